@@ -1,0 +1,204 @@
+"""The `sorvan` command: the same work as in the page, without the page."""
+
+from __future__ import annotations
+
+import logging
+import os
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+import uvicorn
+from sqlalchemy import Engine
+
+from sorvan.core.change.production import AddPuppet
+from sorvan.core.errors import Refusal
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.interchange.archive import read_archive, write_archive
+from sorvan.interchange.files import read_file
+from sorvan.interchange.imported import bring_in, fresh_id, stem
+from sorvan.picture.film import Settings, frames_in, make, size_for
+from sorvan.picture.paint import Painter
+from sorvan.core.plan.plan import plan_of
+from sorvan.service.app import create_app
+from sorvan.service.rooms import Room, Rooms
+from sorvan.store import assets, log
+from sorvan.store.cluster import database_url
+from sorvan.store.database import connect, migrate
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
+WINDOW = "command line"
+
+
+def home() -> Path:
+    """Where the private database and rendered files lie: SORVAN_HOME, or `.data` here."""
+    return Path(os.environ.get("SORVAN_HOME", ".data"))
+
+
+def open_database() -> Engine:
+    """The database, with its tables up to date."""
+    engine = connect(database_url(home()))
+    migrate(engine)
+    return engine
+
+
+def find(engine: Engine, name: str) -> str:
+    """The id of the production with this name or id. Raises `Refusal` if there is none, or several."""
+    found = [p.id for p in log.listed(engine) if name in (p.id, p.name)]
+    if not found:
+        raise Refusal(f"There is no production “{name}”.", remedy="`sorvan list` shows those there are.", kind="missing")
+    if len(found) > 1:
+        raise Refusal(f"{len(found)} productions are called “{name}”.", remedy=f"Name one by its id: {', '.join(found)}.")
+    return found[0]
+
+
+def _do(room: Room, command: object) -> None:
+    room.submit(fresh_id(), WINDOW, room.seq, command)  # type: ignore[arg-type]
+
+
+@app.command("import")
+def import_(
+    files: Annotated[list[Path], typer.Argument(help="SVG, PNG or WebP files")],
+    production: Annotated[str, typer.Option(help="the production; made if there is none of this name")],
+    puppet: Annotated[str | None, typer.Option(help="the puppet; named after the first file if not given")] = None,
+    loose: Annotated[bool, typer.Option(help="take top-level shapes as pieces where nothing is named")] = False,
+) -> None:
+    """Bring art into a production as the pieces of a puppet."""
+    engine = open_database()
+    read = [read_file(_bytes(f), f.name, loose) for f in files]
+    for note in (n for found in read for n in found.notes):
+        typer.echo(note, err=True)
+    if not loose and any(found.loose for found in read):
+        raise Refusal("Nothing in the drawing is named, so nothing was brought in.", remedy="Add --loose to take its top-level shapes as pieces.")
+    try:
+        id = find(engine, production)
+    except Refusal as refusal:
+        if refusal.kind != "missing":
+            raise
+        made = Production(id=fresh_id(), name=production)
+        log.create(engine, Documents({made.id: made}))
+        id = made.id
+    room = Rooms(engine).room(id)
+    name = puppet or stem(files[0].name)
+    existing = next((p.id for p in room.documents.puppets() if p.name == name), None)
+    target = existing or fresh_id()
+    if existing is None:
+        _do(room, AddPuppet(id=target, name=name))
+    command = bring_in(room.documents.production, target, read)
+    for found in read:
+        assets.put(engine, found.assets)
+    _do(room, command)
+    typer.echo(f"{len(command.pieces)} pieces brought into “{name}” of “{production}”.")
+
+
+@app.command("list")
+def list_() -> None:
+    """List all productions with their puppets and motions."""
+    engine = open_database()
+    for listed in log.listed(engine):
+        typer.echo(f"{listed.id}  {listed.name}")
+        documents, _ = log.load(engine, listed.id)
+        for puppet in documents.puppets():
+            typer.echo(f"  {puppet.name}: {len(puppet.pieces)} pieces")
+            for motion in documents.motions(puppet.id):
+                typer.echo(f"    {motion.name}: {motion.length} frames{', a cycle' if motion.cycle else ''}")
+
+
+@app.command()
+def render(
+    production: str,
+    motion: Annotated[str, typer.Option(help="the motion's name")],
+    out: Annotated[Path, typer.Option(help="an .mp4 file, or a .zip for a PNG sequence")],
+    first: Annotated[int | None, typer.Option("--from", help="first frame, from 1")] = None,
+    last: Annotated[int | None, typer.Option("--to", help="last frame, included")] = None,
+    width: Annotated[int | None, typer.Option(help="width in pixels")] = None,
+    clear: Annotated[bool, typer.Option(help="leave the paper and the backdrop out (PNG only)")] = False,
+) -> None:
+    """Render a motion to a film or to a PNG sequence."""
+    if out.suffix not in (".mp4", ".zip"):
+        raise Refusal(f"“{out.suffix}” is not something to render to.", where=str(out), remedy="End the name in .mp4 or .zip.")
+    engine = open_database()
+    documents, _ = log.load(engine, find(engine, production))
+    found = [m for m in documents.motions() if motion in (m.id, m.name)]
+    if not found:
+        raise Refusal(f"There is no motion “{motion}”.", where=production, remedy="`sorvan list` shows those there are.", kind="missing")
+    plan = plan_of(documents, found[0], backdrop=not clear)
+    start, stop = frames_in(plan.frames, first, last)
+    kind = "mp4" if out.suffix == ".mp4" else "png"
+    size = size_for(plan.width, plan.height, width, kind)  # type: ignore[arg-type]
+    settings = Settings(kind, start, stop, *size, documents.production.rate, clear and kind == "png")  # type: ignore[arg-type]
+    art = assets.with_pictures(engine, plan.arts())
+
+    def progress(done: int) -> None:
+        if sys.stderr.isatty():
+            typer.echo(f"\r{done} of {stop - start} frames", err=True, nl=False)
+
+    make(plan, Painter(lambda id: art[id][1]), settings, out, progress)
+    typer.echo(f"{out}: {stop - start} frames, {size[0]} × {size[1]} px")
+
+
+@app.command()
+def export(production: str, out: Annotated[Path, typer.Option(help="the archive to write")]) -> None:
+    """Write a whole production to one archive."""
+    engine = open_database()
+    documents, _ = log.load(engine, find(engine, production))
+    out.write_bytes(write_archive(documents, assets.with_pictures(engine, documents.art_assets())))
+    typer.echo(str(out))
+
+
+@app.command()
+def load(archive: Path) -> None:
+    """Load a production from an archive."""
+    engine = open_database()
+    taken = {p.id for p in log.listed(engine)}
+    documents, kept = read_archive(_bytes(archive), archive.name)
+    if documents.production.id in taken:
+        documents, kept = read_archive(_bytes(archive), archive.name, new_id=fresh_id())
+    assets.put(engine, kept)
+    log.create(engine, documents)
+    typer.echo(f"{documents.production.id}  {documents.production.name}")
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(help="port on loopback; 0 takes a free one")] = 8765,
+    page: Annotated[Path, typer.Option(help="the built page")] = Path("web/dist"),
+    demo: Annotated[bool, typer.Option(help="load the demo production when there is no production")] = False,
+) -> None:
+    """Serve Sorvan on this machine."""
+    engine = open_database()
+    if demo:
+        from sorvan.demo.quay import load_demo
+
+        load_demo(engine)
+    logging.basicConfig(level=logging.WARNING)
+    config = uvicorn.Config(create_app(engine, home(), page), host="127.0.0.1", port=port, log_level="warning")
+    server = uvicorn.Server(config)
+    socket = config.bind_socket()
+    print(f"Sorvan is at http://127.0.0.1:{socket.getsockname()[1]}/", flush=True)
+    server.run(sockets=[socket])
+
+
+def _bytes(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise Refusal(f"The file can't be read: {error.strerror}.", where=str(path), remedy="Check its name.") from None
+
+
+def main() -> None:
+    """Run the command; a refusal goes to stderr, and the exit code says what kind of failure it was.
+
+    1: refused as asked. 2: wrong use of the command. 3: something named is not there.
+    """
+    try:
+        app()
+    except Refusal as refusal:
+        print(f"sorvan: {refusal.sentence()}", file=sys.stderr)
+        sys.exit(3 if refusal.kind == "missing" else 1)
+
+
+if __name__ == "__main__":
+    main()

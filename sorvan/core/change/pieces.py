@@ -1,0 +1,358 @@
+"""Commands on pieces: bringing in, placing, ordering, grouping, mirroring."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sorvan.core.change.command import Command, several
+from sorvan.core.errors import Refusal
+from sorvan.core.geometry import Affine, Point, apply, chain, compose, invert, placed, translation, unplaced
+from sorvan.core.model.base import Id, Name, Number, Pair, Value
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.puppet import Drawing, Fit, Group, Joint, Piece, Puppet, Rest, Side
+from sorvan.core.rig.sides import free_name, mirror_line, mirrored, side_of
+from sorvan.core.rig.skeleton import children, joint, link, piece, piece_worlds, put_joints, rest_worlds
+
+Pieces = Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
+
+
+class NewPiece(Value):
+    """A piece to bring in: its drawing, and the stage place (units) and scale its pivot gets."""
+
+    id: Id
+    name: Name
+    side: Side | None = None
+    group: Id | None = None
+    drawing: Drawing
+    at: Pair
+    scale: Annotated[float, Field(gt=0)] = 1.0
+
+
+class AddPieces(Command):
+    """Bring pieces into a puppet, each with a joint of its own at its pivot, in front of what is there."""
+
+    do: Literal["add-pieces"] = "add-pieces"
+    puppet: Id
+    pieces: Annotated[tuple[NewPiece, ...], Field(min_length=1, max_length=2000)]
+    groups: tuple[Group, ...] = ()
+    source: str = ""
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        pieces, joints, order = dict(puppet.pieces), dict(puppet.joints), list(puppet.order)
+        names = [p.name for p in pieces.values()]
+        for new in self.pieces:
+            if new.id in pieces or new.id in joints:
+                raise Refusal("A piece with that id is there already.", where=new.name, kind="conflict")
+            name = free_name(new.name, names)
+            names.append(name)
+            side = new.side or side_of(name)
+            joints[new.id] = Joint(id=new.id, name=name, side=side, rest=Rest(x=new.at[0], y=new.at[1]))
+            fit = Fit(sx=new.scale, sy=new.scale)
+            pieces[new.id] = Piece(
+                id=new.id, name=name, joint=new.id, side=side, group=new.group, drawings=(new.drawing,), fit=fit
+            )
+            order.append(new.id)
+        groups = {**puppet.groups, **{g.id: g for g in self.groups}}
+        return documents.with_(
+            puppet.model_copy(update={"pieces": pieces, "joints": joints, "groups": groups, "order": tuple(order)})
+        )
+
+    def label(self, documents: Documents) -> str:
+        what = several(len(self.pieces), "piece", self.pieces[0].name)
+        return f"Bring in {what}" + (f" from {self.source}" if self.source else "")
+
+
+class SetPieces(Command):
+    """Change names, sides, locks or what is hidden; only the fields given are changed."""
+
+    do: Literal["set-pieces"] = "set-pieces"
+    puppet: Id
+    pieces: Pieces
+    name: Name | None = None
+    side: Side | None = None
+    hidden: bool | None = None
+    locked: bool | None = None
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        if self.name is not None and len(self.pieces) > 1:
+            raise Refusal("One name was given for several pieces.", remedy="Rename them one at a time.")
+        given = {f: v for f in ("name", "side", "hidden", "locked") if (v := getattr(self, f)) is not None}
+        pieces, joints = dict(puppet.pieces), dict(puppet.joints)
+        for id in self.pieces:
+            before = piece(puppet, id)
+            pieces[id] = before.model_copy(update=given)
+            # A joint made from a piece goes by the piece's name and side until it gets its own.
+            own = joints[before.joint]
+            shared = {f: v for f, v in given.items() if f in ("name", "side") and getattr(own, f) == getattr(before, f)}
+            joints[before.joint] = own.model_copy(update=shared)
+        return documents.with_(puppet.model_copy(update={"pieces": pieces, "joints": joints}))
+
+    def label(self, documents: Documents) -> str:
+        what = several(len(self.pieces), "piece", piece(documents.puppet(self.puppet), self.pieces[0]).name)
+        if self.name is not None:
+            return f"Rename {what}"
+        if self.hidden is not None:
+            return f"{'Hide' if self.hidden else 'Show'} {what}"
+        if self.locked is not None:
+            return f"{'Lock' if self.locked else 'Unlock'} {what}"
+        return f"Put {what} on the {self.side} side" if self.side != "centre" else f"Put {what} in the centre"
+
+
+class ShiftPieces(Command):
+    """Move pieces with their pivots by so many stage units; what hangs on them stays."""
+
+    do: Literal["shift-pieces"] = "shift-pieces"
+    puppet: Id
+    pieces: Pieces
+    dx: Number
+    dy: Number
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        worlds = rest_worlds(puppet)
+        carried = {piece(puppet, id).joint for id in self.pieces}
+        by = translation(self.dx, self.dy)
+        return documents.with_(put_joints(puppet, {j: compose(by, worlds[j]) for j in carried}))
+
+    def label(self, documents: Documents) -> str:
+        return f"Move {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
+
+
+class PlacePiece(Command):
+    """Put a piece's pivot at a typed place (stage units), turned (degrees) and scaled as typed."""
+
+    do: Literal["place-piece"] = "place-piece"
+    puppet: Id
+    piece: Id
+    x: Number
+    y: Number
+    angle: Number
+    sx: Annotated[float, Field(ge=-100, le=100)]
+    sy: Annotated[float, Field(ge=-100, le=100)]
+
+    def apply(self, documents: Documents) -> Documents:
+        if abs(self.sx) < 0.001 or abs(self.sy) < 0.001:
+            raise Refusal("A piece can't be scaled to nothing.", remedy="Type a scale of at least 0.1 %, or hide the piece.")
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        _, _, _, skew, _, _ = place_of(puppet, self.piece)
+        wanted = placed(self.x, self.y, self.angle, skew, self.sx, self.sy)
+        return documents.with_(_put_piece(puppet, held, wanted))
+
+    def label(self, documents: Documents) -> str:
+        return f"Place “{piece(documents.puppet(self.puppet), self.piece).name}”"
+
+
+class PullPiece(Command):
+    """Turn or scale a piece about its pivot by pulling it from one stage point to another.
+
+    `whole_steps` turns by whole steps of 15° and scales both ways alike.
+    """
+
+    do: Literal["pull-piece"] = "pull-piece"
+    puppet: Id
+    piece: Id
+    pull: Literal["turn", "scale"]
+    grabbed: Pair
+    hand: Pair
+    whole_steps: bool = False
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        x, y, angle, skew, sx, sy = place_of(puppet, self.piece)
+        if self.pull == "turn":
+            before = math.atan2(self.grabbed[1] - y, self.grabbed[0] - x)
+            angle += math.degrees(math.atan2(self.hand[1] - y, self.hand[0] - x) - before)
+            angle = round(angle / 15) * 15.0 if self.whole_steps else round(angle, 2)
+        else:
+            sx, sy = self._scaled(placed(x, y, angle, skew, 1, 1), sx, sy)
+        return documents.with_(_put_piece(puppet, held, placed(x, y, angle, skew, sx, sy)))
+
+    def _scaled(self, frame: Affine, sx: float, sy: float) -> tuple[float, float]:
+        inward = invert(frame)
+        (gx, gy), (hx, hy) = apply(inward, self.grabbed), apply(inward, self.hand)
+        if self.whole_steps:
+            both = math.hypot(hx, hy) / max(math.hypot(gx, gy), 1e-6)
+            fx = fy = both
+        else:
+            fx, fy = (hx / gx if abs(gx) > 2 else 1.0), (hy / gy if abs(gy) > 2 else 1.0)
+
+        def sized(v: float) -> float:
+            return round(math.copysign(max(0.02, min(50.0, abs(v))), v), 4)
+
+        return sized(sx * fx), sized(sy * fy)
+
+    def label(self, documents: Documents) -> str:
+        return f"{'Turn' if self.pull == 'turn' else 'Scale'} “{piece(documents.puppet(self.puppet), self.piece).name}”"
+
+
+class SetPivot(Command):
+    """Put a piece's turning point at a place on the stage (units); nothing on the stage moves."""
+
+    do: Literal["set-pivot"] = "set-pivot"
+    puppet: Id
+    piece: Id
+    x: Number
+    y: Number
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        world = piece_worlds(puppet)[held.id]
+        pivot = apply(invert(world), (self.x, self.y))
+        before = rest_worlds(puppet)[held.joint]
+        moved = put_joints(puppet, {held.joint: (*before[:4], self.x, self.y)})
+        drawing = held.shown().model_copy(update={"pivot": pivot})
+        fit = held.fit.model_copy(update={"x": 0.0, "y": 0.0})
+        updated = held.model_copy(update={"drawings": (drawing, *held.drawings[1:]), "fit": fit})
+        return documents.with_(moved.model_copy(update={"pieces": {**moved.pieces, held.id: updated}}))
+
+    def label(self, documents: Documents) -> str:
+        return f"Set the pivot of “{piece(documents.puppet(self.puppet), self.piece).name}”"
+
+
+class OrderPieces(Command):
+    """Put pieces, in their present order, just in front of another, or at the very back."""
+
+    do: Literal["order-pieces"] = "order-pieces"
+    puppet: Id
+    pieces: Pieces
+    in_front_of: Id | None = None
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        moving = {piece(puppet, id).id for id in self.pieces}
+        if self.in_front_of is not None:
+            piece(puppet, self.in_front_of)
+        moved = [id for id in puppet.order if id in moving]
+        resting = [id for id in puppet.order if id not in moving]
+        at = 0
+        if self.in_front_of is not None:
+            behind = puppet.order[: puppet.order.index(self.in_front_of) + 1]
+            at = sum(id not in moving for id in behind)
+        order = (*resting[:at], *moved, *resting[at:])
+        return documents.with_(puppet.model_copy(update={"order": order}))
+
+    def label(self, documents: Documents) -> str:
+        return f"Reorder {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
+
+
+class GroupPieces(Command):
+    """Keep pieces together under a name, or, with no group, take them out of theirs."""
+
+    do: Literal["group-pieces"] = "group-pieces"
+    puppet: Id
+    pieces: Pieces
+    group: Id | None = None
+    name: Name = "Group"
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        pieces = dict(puppet.pieces)
+        for id in self.pieces:
+            pieces[id] = piece(puppet, id).model_copy(update={"group": self.group})
+        groups = dict(puppet.groups)
+        if self.group is not None and self.group not in groups:
+            groups[self.group] = Group(id=self.group, name=self.name)
+        return documents.with_(_without_empty_groups(puppet.model_copy(update={"pieces": pieces, "groups": groups})))
+
+    def label(self, documents: Documents) -> str:
+        return f"{'Group' if self.group else 'Ungroup'} {several(len(self.pieces), 'piece')}"
+
+
+class MirrorPieces(Command):
+    """Duplicate pieces as the other side, mirrored in the upright line at `line` stage units.
+
+    Without a line the puppet's middle is taken. `ids` gives each copy its id.
+    """
+
+    do: Literal["mirror-pieces"] = "mirror-pieces"
+    puppet: Id
+    ids: dict[Id, Id]
+    line: Number | None = None
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        wanted = [id for id in puppet.order if id in self.ids]
+        if not wanted or len(wanted) != len(self.ids):
+            raise Refusal("Some of the pieces to mirror are gone.", remedy="Select them again.", kind="missing")
+        line = mirror_line(puppet, wanted) if self.line is None else self.line
+        return documents.with_(mirrored(puppet, wanted, self.ids, line))
+
+    def label(self, documents: Documents) -> str:
+        first = piece(documents.puppet(self.puppet), next(iter(self.ids))).name
+        return f"Mirror {several(len(self.ids), 'piece', first)}"
+
+
+class RemovePieces(Command):
+    """Take pieces away with their joints and keys; what hung on them hangs on what they hung on."""
+
+    do: Literal["remove-pieces"] = "remove-pieces"
+    puppet: Id
+    pieces: Pieces
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        going = {piece(puppet, id).id for id in self.pieces}
+        kept = {id: p for id, p in puppet.pieces.items() if id not in going}
+        carrying = {p.joint for p in kept.values()}
+        lost = {puppet.pieces[id].joint for id in going} - carrying
+        for id in lost:
+            for child in children(puppet.joints, id):
+                puppet = link(puppet, child, joint(puppet, id).parent)
+        joints = {id: j for id, j in puppet.joints.items() if id not in lost}
+        order = tuple(id for id in puppet.order if id not in going)
+        changed = puppet.model_copy(update={"pieces": kept, "joints": joints, "order": order})
+        result = documents.with_(_without_empty_groups(changed))
+        for motion in documents.motions(puppet.id):
+            channels = {id: c for id, c in motion.channels.items() if c.joint not in lost}
+            if len(channels) != len(motion.channels):
+                result = result.with_(motion.model_copy(update={"channels": channels}))
+        return result
+
+    def label(self, documents: Documents) -> str:
+        return f"Remove {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
+
+
+def place_of(puppet: Puppet, id: str) -> tuple[float, float, float, float, float, float]:
+    """A piece's pivot on the stage, with its turn, skew and scale there: (x, y, angle, skew, sx, sy)."""
+    held = piece(puppet, id)
+    world = compose(rest_worlds(puppet)[held.joint], held.fit.affine())
+    return unplaced(world)
+
+
+def _put_piece(puppet: Puppet, held: Piece, wanted: Affine) -> Puppet:
+    """Bring a piece's pivot frame to `wanted`: the joint takes the shift, the fit all the rest."""
+    before = rest_worlds(puppet)[held.joint]
+    moved_joint: Affine = (*before[:4], wanted[4], wanted[5])
+    moved = put_joints(puppet, {held.joint: moved_joint})
+    x, y, angle, skew, sx, sy = unplaced(chain(invert(moved_joint), wanted))
+    fit = Fit(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
+    updated = held.model_copy(update={"fit": fit})
+    return moved.model_copy(update={"pieces": {**moved.pieces, held.id: updated}})
+
+
+def _without_empty_groups(puppet: Puppet) -> Puppet:
+    used: set[str] = set()
+    waiting: list[str | None] = [p.group for p in puppet.pieces.values()]
+    while waiting:
+        id = waiting.pop()
+        if id is not None and id not in used and id in puppet.groups:
+            used.add(id)
+            waiting.append(puppet.groups[id].parent)
+    return puppet.model_copy(update={"groups": {id: g for id, g in puppet.groups.items() if id in used}})
+
+
+def drawn_corners(world: Affine, bounds: Sequence[float]) -> list[Point]:
+    """The four corners of a drawing's box on the stage, clockwise from its top left."""
+    left, top, right, bottom = bounds
+    return [apply(world, corner) for corner in ((left, top), (right, top), (right, bottom), (left, bottom))]
+
+

@@ -1,0 +1,146 @@
+"""A drawing as a tree of filled and stroked outlines and pictures.
+
+This is what both painters draw. All numbers are in the drawing's own units, y down; colours
+are sRGB with straight alpha, written `#rrggbbaa`.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from sorvan.core.model.base import AssetId, Colour, Value
+
+Matrix = tuple[float, float, float, float, float, float]
+Box = tuple[float, float, float, float]
+
+POINTS_PER_VERB = {"M": 1, "L": 1, "Q": 2, "C": 3, "Z": 0}
+
+
+class Outline(Value):
+    """Contours: one verb a segment (`M L Q C Z`), and the points they use, flat as x, y, x, y…"""
+
+    verbs: Annotated[str, Field(pattern=r"^(M[LQC]*Z?)*$", max_length=2_000_000)]
+    points: tuple[float, ...]
+
+    @model_validator(mode="after")
+    def _points_match_verbs(self) -> Outline:
+        needed = 2 * sum(POINTS_PER_VERB[verb] for verb in self.verbs)
+        if len(self.points) != needed:
+            raise ValueError(f"the verbs need {needed} numbers, {len(self.points)} were given")
+        return self
+
+
+class Stop(Value):
+    """One colour of a gradient; `at` runs from 0 to 1."""
+
+    at: Annotated[float, Field(ge=0, le=1)]
+    colour: Colour
+
+
+class Flat(Value):
+    """One colour all over."""
+
+    kind: Literal["flat"] = "flat"
+    colour: Colour
+
+
+class Linear(Value):
+    """Colours along a line; `matrix` takes gradient units to drawing units."""
+
+    kind: Literal["linear"] = "linear"
+    start: tuple[float, float]
+    end: tuple[float, float]
+    stops: Annotated[tuple[Stop, ...], Field(min_length=1)]
+    spread: Literal["pad", "reflect", "repeat"] = "pad"
+    matrix: Matrix = (1, 0, 0, 1, 0, 0)
+
+
+class Radial(Value):
+    """Colours from a focus out to a circle."""
+
+    kind: Literal["radial"] = "radial"
+    focus: tuple[float, float]
+    focus_radius: Annotated[float, Field(ge=0)] = 0
+    centre: tuple[float, float]
+    radius: Annotated[float, Field(ge=0)]
+    stops: Annotated[tuple[Stop, ...], Field(min_length=1)]
+    spread: Literal["pad", "reflect", "repeat"] = "pad"
+    matrix: Matrix = (1, 0, 0, 1, 0, 0)
+
+
+Paint = Annotated[Flat | Linear | Radial, Field(discriminator="kind")]
+Rule = Literal["nonzero", "evenodd"]
+
+
+class Stroke(Value):
+    """A line along an outline."""
+
+    paint: Paint
+    width: Annotated[float, Field(gt=0)]
+    cap: Literal["butt", "round", "square"] = "butt"
+    join: Literal["miter", "round", "bevel"] = "miter"
+    miter: Annotated[float, Field(ge=1)] = 4
+    dash: tuple[float, ...] = ()
+    dash_offset: float = 0
+
+
+class Shape(Value):
+    """An outline with a fill under a stroke, either of which may be missing."""
+
+    kind: Literal["shape"] = "shape"
+    outline: Outline
+    rule: Rule = "nonzero"
+    fill: Paint | None = None
+    stroke: Stroke | None = None
+
+
+class Picture(Value):
+    """A raster picture in the rectangle x, y, width, height."""
+
+    kind: Literal["picture"] = "picture"
+    asset: AssetId
+    box: Box
+
+
+class Clip(Value):
+    """Only what lies inside this outline is shown."""
+
+    outline: Outline
+    rule: Rule = "nonzero"
+
+
+class Layer(Value):
+    """Nodes drawn together, clipped and faded as one."""
+
+    kind: Literal["layer"] = "layer"
+    matrix: Matrix = (1, 0, 0, 1, 0, 0)
+    opacity: Annotated[float, Field(ge=0, le=1)] = 1
+    clips: tuple[Clip, ...] = ()
+    nodes: tuple[Node, ...] = ()
+
+
+Node = Annotated[Shape | Picture | Layer, Field(discriminator="kind")]
+
+
+class Art(Value):
+    """A whole drawing. `bounds` (left, top, right, bottom) holds everything that shows."""
+
+    bounds: Box
+    nodes: tuple[Node, ...]
+
+    def pictures(self) -> frozenset[str]:
+        """The assets of the pictures this drawing uses."""
+        found: set[str] = set()
+        waiting: list[Node] = list(self.nodes)
+        while waiting:
+            node = waiting.pop()
+            if isinstance(node, Picture):
+                found.add(node.asset)
+            elif isinstance(node, Layer):
+                waiting.extend(node.nodes)
+        return frozenset(found)
+
+
+Layer.model_rebuild()

@@ -1,0 +1,98 @@
+"""The motion: channels of keys, and the eases between them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from sorvan.core.model.base import Id, Name, Number, Value
+
+LONGEST = 20_000
+"""Frames in the longest motion: a quarter of an hour at 24 frames a second."""
+
+Frame = Annotated[int, Field(ge=0, lt=LONGEST)]
+
+
+class Even(Value):
+    """Equal steps: the CSS `linear` keyword."""
+
+    kind: Literal["even"] = "even"
+
+
+class Hold(Value):
+    """The value stays until the next key: CSS `steps(1, jump-end)`."""
+
+    kind: Literal["hold"] = "hold"
+
+
+class Slow(Value):
+    """Slow out of the first key and slow into the second, each in percent; 0/0 is even again.
+
+    The percentages are how far the handles of a CSS `cubic-bezier()` reach in time:
+    `cubic-bezier(out/100, 0, 1 - in/100, 1)`.
+    """
+
+    kind: Literal["slow"] = "slow"
+    out: Annotated[float, Field(ge=0, le=100)] = 0.0
+    into: Annotated[float, Field(ge=0, le=100)] = 0.0
+
+
+class Bezier(Value):
+    """A CSS `cubic-bezier(x1, y1, x2, y2)` (CSS Easing Functions Level 2, §2.2)."""
+
+    kind: Literal["bezier"] = "bezier"
+    x1: Annotated[float, Field(ge=0, le=1)]
+    y1: Annotated[float, Field(ge=-10, le=10)]
+    x2: Annotated[float, Field(ge=0, le=1)]
+    y2: Annotated[float, Field(ge=-10, le=10)]
+
+
+Ease = Annotated[Even | Hold | Slow | Bezier, Field(discriminator="kind")]
+
+ChannelKind = Literal["turn", "move", "scale"]
+ARITY: dict[ChannelKind, int] = {"turn": 1, "move": 2, "scale": 2}
+NEUTRAL: dict[ChannelKind, tuple[float, ...]] = {"turn": (0.0,), "move": (0.0, 0.0), "scale": (1.0, 1.0)}
+"""What a channel holds when nothing is keyed: no turn (degrees), no move (units), whole size."""
+
+Outside = Literal["hold", "repeat", "repeat-and-add", "back-and-forth"]
+
+
+class Key(Value):
+    """A value at a frame, and the ease of the gap that starts here."""
+
+    value: Annotated[tuple[Number, ...], Field(min_length=1, max_length=2)]
+    ease: Ease = Even()
+
+
+def channel_id(joint: str, kind: ChannelKind) -> str:
+    """The name a channel goes by: one for each joint and kind."""
+    return f"{joint}.{kind}"
+
+
+class Channel(Value):
+    """One value of one joint over time, added to its rest (a scale is multiplied with it)."""
+
+    joint: Id
+    kind: ChannelKind
+    outside: Outside = "hold"
+    keys: dict[Frame, Key] = {}
+
+    @model_validator(mode="after")
+    def _values_fit_the_kind(self) -> Channel:
+        for frame, key in self.keys.items():
+            if len(key.value) != ARITY[self.kind]:
+                raise ValueError(f"a {self.kind} key has {ARITY[self.kind]} numbers; frame {frame + 1} has {len(key.value)}")
+        return self
+
+
+class Motion(Value):
+    """A timed performance of one puppet. In a cycle, frame `length` is frame 0 again."""
+
+    kind: Literal["motion"] = "motion"
+    id: Id
+    name: Name
+    puppet: Id
+    length: Annotated[int, Field(ge=1, le=LONGEST)] = 48
+    cycle: bool = False
+    channels: dict[str, Channel] = {}

@@ -1,0 +1,29 @@
+"""The production: what all its puppets and motions share."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sorvan.core.model.base import Colour, Id, Name, Value
+
+
+class Rate(Value):
+    """Frames per second as a fraction, so that 30000/1001 is exact."""
+
+    numerator: Annotated[int, Field(ge=1, le=240_000)] = 24
+    denominator: Annotated[int, Field(ge=1, le=1001)] = 1
+
+
+class Production(Value):
+    """Everything made for one film. Stage sizes are in stage units: one unit is one pixel at full size."""
+
+    kind: Literal["production"] = "production"
+    id: Id
+    name: Name
+    rate: Rate = Rate()
+    width: Annotated[int, Field(ge=16, le=8192)] = 1280
+    height: Annotated[int, Field(ge=16, le=8192)] = 720
+    paper: Colour = "#f4ead6ff"
+    backdrop: Id | None = None

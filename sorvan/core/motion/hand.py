@@ -1,0 +1,116 @@
+"""The hand on the stage: how a pull on a joint becomes channel values.
+
+A `Grip` is taken when the hand closes on the puppet and keeps what was true then; each
+movement of the hand gives the values to try. Nothing here writes a key.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.geometry import Affine, Point, apply, apply_linear, determinant, invert
+from sorvan.core.model.motion import NEUTRAL, ChannelKind, channel_id
+from sorvan.core.model.puppet import ROOT
+from sorvan.core.plan.evaluate import Evaluation
+
+Pull = Literal["turn", "move", "scale"]
+Tried = dict[str, tuple[float, ...]]
+
+STEP = 15.0
+"""Degrees that a turn snaps to while the user asks for whole steps."""
+
+
+@dataclass
+class Grip:
+    """A hand holding one joint in one way, from the moment it closed at `grabbed` (stage units)."""
+
+    joint: str
+    pull: Pull
+    grabbed: Point
+    centre: Point
+    parent: Affine
+    world: Affine
+    start: tuple[float, ...]
+    turned: float = 0.0
+
+    def at(self, hand: Point, whole_steps: bool = False) -> Tried:
+        """The values to try with the hand at this place (stage units).
+
+        `whole_steps` turns by whole steps of 15°, moves along one axis only and scales both
+        axes alike.
+        """
+        match self.pull:
+            case "turn":
+                values = self._turn(hand, whole_steps)
+            case "move":
+                values = self._move(hand, whole_steps)
+            case "scale":
+                values = self._scale(hand, whole_steps)
+        return {channel_id(self.joint, self.pull): values}
+
+    def _turn(self, hand: Point, whole_steps: bool) -> tuple[float, ...]:
+        before = math.atan2(self.grabbed[1] - self.centre[1], self.grabbed[0] - self.centre[0])
+        now = math.atan2(hand[1] - self.centre[1], hand[0] - self.centre[0])
+        turned = math.degrees(now - before)
+        # Angles are unbounded: carrying the hand round and round keeps on winding.
+        turned += 360.0 * round((self.turned - turned) / 360.0)
+        self.turned = turned
+        # Under a mirrored parent a turn that looks clockwise is counted the other way.
+        signed = turned if determinant(self.parent) > 0 else -turned
+        value = self.start[0] + signed
+        return (round(value / STEP) * STEP if whole_steps else round(value, 3),)
+
+    def _move(self, hand: Point, whole_steps: bool) -> tuple[float, ...]:
+        dx, dy = hand[0] - self.grabbed[0], hand[1] - self.grabbed[1]
+        if whole_steps:
+            dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
+        mx, my = apply_linear(invert(self.parent), (dx, dy))
+        return (round(self.start[0] + mx, 3), round(self.start[1] + my, 3))
+
+    def _scale(self, hand: Point, whole_steps: bool) -> tuple[float, ...]:
+        inward = invert(self.world)
+        (gx, gy), (hx, hy) = apply(inward, self.grabbed), apply(inward, hand)
+        if whole_steps:
+            grown = math.hypot(hx, hy) / max(math.hypot(gx, gy), 1e-6)
+            fx = fy = grown
+        else:
+            fx = hx / gx if abs(gx) > 4 else 1.0
+            fy = hy / gy if abs(gy) > 4 else 1.0
+        return (_sized(self.start[0] * fx), _sized(self.start[1] * fy))
+
+
+def _sized(factor: float) -> float:
+    """Keep a scale away from zero, where a joint would have no inside to pull by."""
+    bounded = max(0.02, min(50.0, abs(factor)))
+    return round(math.copysign(bounded, factor), 4)
+
+
+def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point) -> Grip:
+    """Close the hand on a joint of a one-frame evaluation. Raises `Refusal` if it is gone."""
+    if joint not in pose.skeleton.ids:
+        raise missing("joint", joint)
+    row = pose.skeleton.ids.index(joint)
+    world = _affine(pose, row)
+    parent = _affine(pose, pose.skeleton.parents[row]) if row else (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+    centre = apply(world, pose.puppet.origin) if joint == ROOT else (world[4], world[5])
+    about = pose.puppet.origin if joint == ROOT else (0.0, 0.0)
+    start = pose.value(joint, pull, 0)
+    # Scaling measures the hand in the joint's own space as it stood; for the whole puppet that
+    # space is centred on where it stands.
+    centred = (*world[:4], *apply(world, about))
+    return Grip(joint, pull, grabbed, centre, parent, centred, start)  # type: ignore[arg-type]
+
+
+def typed(kind: ChannelKind, numbers: tuple[float, ...]) -> tuple[float, ...]:
+    """Numbers typed for a channel, checked. Raises `Refusal` for a count or value that won't do."""
+    if len(numbers) != len(NEUTRAL[kind]) or not all(math.isfinite(n) for n in numbers):
+        raise Refusal(f"A {kind} takes {len(NEUTRAL[kind])} plain numbers.", remedy="Type the numbers again.")
+    return numbers
+
+
+def _affine(pose: Evaluation, row: int) -> Affine:
+    a, b, c, d, e, f = (float(v) for v in pose.worlds[row, :, 0])
+    return (a, b, c, d, e, f)

@@ -1,0 +1,152 @@
+"""The tree of joints: order, places at rest, and linking without a jump."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.geometry import IDENTITY, Affine, compose, invert, near, unplaced
+from sorvan.core.model.puppet import ROOT, Joint, Piece, Puppet, Rest
+
+
+def rest_of(m: Affine) -> Rest:
+    """The rest whose transform is `m`."""
+    x, y, angle, skew, sx, sy = unplaced(m)
+    return Rest(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
+
+
+def joint(puppet: Puppet, id: str) -> Joint:
+    """The joint with this id. Raises `Refusal` when it is gone."""
+    found = puppet.joints.get(id)
+    if found is None:
+        raise missing("joint", id)
+    return found
+
+
+def piece(puppet: Puppet, id: str) -> Piece:
+    """The piece with this id. Raises `Refusal` when it is gone."""
+    found = puppet.pieces.get(id)
+    if found is None:
+        raise missing("piece", id)
+    return found
+
+
+def ancestors(joints: Mapping[str, Joint], id: str) -> list[str]:
+    """The joint's parent, its parent, and so on up to a joint that hangs on the puppet."""
+    found: list[str] = []
+    parent = joints[id].parent
+    while parent is not None and parent not in found:
+        found.append(parent)
+        parent = joints[parent].parent
+    return found
+
+
+def children(joints: Mapping[str, Joint], id: str | None) -> list[str]:
+    """The joints linked straight under this one, by name."""
+    return sorted((j.id for j in joints.values() if j.parent == id), key=lambda i: (joints[i].name, i))
+
+
+def below(joints: Mapping[str, Joint], ids: Iterable[str]) -> frozenset[str]:
+    """These joints and every joint that rides on them."""
+    wanted = set(ids)
+    return frozenset(j for j in joints if j in wanted or wanted.intersection(ancestors(joints, j)))
+
+
+@dataclass(frozen=True)
+class Skeleton:
+    """The joints sorted so that a parent always comes before its children.
+
+    `parents[i]` is the row of joint i's parent; row 0 is the puppet as a whole. `levels` are
+    the row ranges of equal depth, so that a whole level is evaluated at once.
+    """
+
+    ids: tuple[str, ...]
+    parents: tuple[int, ...]
+    levels: tuple[tuple[int, int], ...]
+
+    @classmethod
+    def of(cls, joints: Mapping[str, Joint]) -> Skeleton:
+        """Sort these joints by depth. The tree must have no loop."""
+        depth: dict[str, int] = {}
+        by_parent: dict[str | None, list[str]] = {}
+        for j in joints.values():
+            by_parent.setdefault(j.parent, []).append(j.id)
+        ids, parents, levels = [ROOT], [0], []
+        row = {None: 0}
+        level: list[str | None] = [None]
+        while level:
+            start = len(ids)
+            following: list[str | None] = []
+            for parent in level:
+                for id in by_parent.get(parent, ()):
+                    depth[id] = len(levels)
+                    row[id] = len(ids)  # type: ignore[index]
+                    ids.append(id)
+                    parents.append(row[parent])  # type: ignore[index]
+                    following.append(id)
+            if following:
+                levels.append((start, len(ids)))
+            level = following
+        return cls(tuple(ids), tuple(parents), tuple(levels))
+
+
+def rest_worlds(puppet: Puppet) -> dict[str, Affine]:
+    """Each joint's transform to the stage, with no motion applied."""
+    worlds: dict[str, Affine] = {}
+    skeleton = Skeleton.of(puppet.joints)
+    for id, parent in zip(skeleton.ids[1:], skeleton.parents[1:], strict=True):
+        above = worlds[skeleton.ids[parent]] if parent else IDENTITY
+        worlds[id] = compose(above, puppet.joints[id].rest.affine())
+    return worlds
+
+
+def piece_worlds(puppet: Puppet) -> dict[str, Affine]:
+    """Each piece's transform from its shown drawing to the stage, with no motion applied."""
+    worlds = rest_worlds(puppet)
+    return {p.id: compose(worlds[p.joint], p.in_joint()) for p in puppet.pieces.values()}
+
+
+def link(puppet: Puppet, child: str, parent: str | None) -> Puppet:
+    """Hang one joint on another, leaving every piece where it is on the stage.
+
+    Raises `Refusal` when either is gone, or when the link would close a loop.
+    """
+    moved = joint(puppet, child)
+    if parent is not None:
+        above = joint(puppet, parent)
+        if parent == child:
+            raise Refusal(
+                f"“{moved.name}” cannot hang on itself.", remedy="Drop it on another piece.", kind="loop"
+            )
+        if child in ancestors(puppet.joints, parent):
+            raise Refusal(
+                f"“{moved.name}” cannot hang on “{above.name}”, because “{above.name}” already hangs on it.",
+                remedy=f"Link “{above.name}” somewhere else first, then try again.",
+                kind="loop",
+            )
+    if parent == moved.parent:
+        return puppet
+    worlds = rest_worlds(puppet)
+    onto = worlds[parent] if parent is not None else IDENTITY
+    local = compose(invert(onto), worlds[child])
+    linked = moved.model_copy(update={"parent": parent, "rest": rest_of(local)})
+    return puppet.model_copy(update={"joints": {**puppet.joints, child: linked}})
+
+
+def put_joints(puppet: Puppet, places: Mapping[str, Affine]) -> Puppet:
+    """Give some joints new places on the stage at rest, leaving all others where they are."""
+    before = rest_worlds(puppet)
+    after = {**before, **places}
+    joints = dict(puppet.joints)
+    for id, j in puppet.joints.items():
+        onto = after[j.parent] if j.parent is not None else IDENTITY
+        stays = j.parent not in places and id not in places
+        if not stays:
+            joints[id] = j.model_copy(update={"rest": rest_of(compose(invert(onto), after[id]))})
+    return puppet.model_copy(update={"joints": joints})
+
+
+def same_places(one: Mapping[str, Affine], other: Mapping[str, Affine], within: float) -> bool:
+    """Whether two sets of places agree in ids and, within a tolerance, in numbers."""
+    return one.keys() == other.keys() and all(near(one[k], other[k], within) for k in one)

@@ -1,0 +1,114 @@
+"""A whole production as one ZIP: `production.json` after a published schema, and its assets.
+
+The ZIP holds `production.json`, `schema.json` (the JSON Schema of the former), and under
+`assets/` each drawing and picture, named by the SHA-256 of its bytes.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from collections.abc import Mapping
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.art import Art
+from sorvan.core.model.base import Value, asset_id
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Puppet
+from sorvan.interchange import limits
+from sorvan.interchange.imported import ART_MEDIA
+
+Kept = dict[str, tuple[str, bytes]]
+_ENDINGS = {ART_MEDIA: "json", "image/png": "png"}
+_MEDIA = {ending: media for media, ending in _ENDINGS.items()}
+WHOLE = 1024 * 1024 * 1024
+"""Bytes that an archive may unpack to."""
+
+
+class Archive(Value):
+    """The contents of `production.json`."""
+
+    format: Literal["sorvan-production"] = "sorvan-production"
+    version: Literal[1] = 1
+    production: Production
+    puppets: tuple[Puppet, ...]
+    motions: tuple[Motion, ...]
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of `production.json`."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Archive.model_json_schema()}
+
+
+def write_archive(documents: Documents, kept: Mapping[str, tuple[str, bytes]]) -> bytes:
+    """The archive's bytes. The same production always gives the same bytes."""
+    archive = Archive(
+        production=documents.production,
+        puppets=tuple(sorted(documents.puppets(), key=lambda p: p.id)),
+        motions=tuple(sorted(documents.motions(), key=lambda m: m.id)),
+    )
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as file:
+
+        def add(name: str, data: bytes) -> None:
+            file.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data, zipfile.ZIP_DEFLATED)
+
+        add("production.json", archive.model_dump_json(indent=1).encode())
+        add("schema.json", json.dumps(schema(), indent=1).encode())
+        for id, (media, data) in sorted(kept.items()):
+            add(f"assets/{id}.{_ENDINGS[media]}", data)
+    return buffer.getvalue()
+
+
+def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple[Documents, Kept]:
+    """The documents and assets of an archive; `new_id` gives the production another id.
+
+    Raises `Refusal` if it is damaged, incomplete, or not an archive at all.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as file:
+            if sum(entry.file_size for entry in file.infolist()) > WHOLE:
+                raise Refusal("The archive unpacks to more than 1 GB.", where=filename, kind="too-large")
+            archive = Archive.model_validate_json(file.read("production.json"))
+            kept = _assets(file, filename)
+    except (zipfile.BadZipFile, KeyError, EOFError, RuntimeError, NotImplementedError, OSError):
+        raise Refusal("This is not a whole Sorvan archive.", where=filename, remedy="Export the production again.", kind="damaged") from None
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = "/".join(map(str, first["loc"]))
+        raise Refusal(
+            f"The archive's production.json does not follow its schema at {where}: {first['msg']}.",
+            where=filename,
+            remedy="Export the production again.",
+            kind="damaged",
+        ) from None
+    production = archive.production.model_copy(update={"id": new_id}) if new_id else archive.production
+    documents = Documents({d.id: d for d in (production, *archive.puppets, *archive.motions)})
+    needed = set(documents.art_assets())
+    needed |= {p for id in needed & kept.keys() for p in Art.model_validate_json(kept[id][1]).pictures()}
+    if lacking := sorted(needed - kept.keys()):
+        raise Refusal(f"The archive lacks {len(lacking)} of its drawings.", where=filename, remedy="Export the production again.", kind="damaged")
+    return documents, kept
+
+
+def _assets(file: zipfile.ZipFile, filename: str) -> Kept:
+    kept: Kept = {}
+    for entry in file.infolist():
+        if not entry.filename.startswith("assets/"):
+            continue
+        id, _, ending = entry.filename[len("assets/") :].partition(".")
+        if ending not in _MEDIA or entry.file_size > limits.BYTES:
+            raise Refusal("The archive holds something that is not art.", where=entry.filename, kind="damaged")
+        data = file.read(entry)
+        if asset_id(data) != id:
+            raise Refusal("A drawing in the archive is damaged.", where=f"{filename}, {entry.filename}", kind="damaged")
+        if ending == "json":
+            Art.model_validate_json(data)
+        kept[id] = (_MEDIA[ending], data)
+    return kept

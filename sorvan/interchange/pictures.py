@@ -1,0 +1,143 @@
+"""PNG and WebP pictures: checked before they are opened, trimmed, kept as PNG."""
+
+from __future__ import annotations
+
+import struct
+import zlib
+from dataclasses import dataclass
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.art import Art, Picture
+from sorvan.interchange import limits
+from sorvan.interchange.imported import Found, Imported, stem
+
+PNG = b"\x89PNG\r\n\x1a\n"
+
+
+@dataclass(frozen=True)
+class Header:
+    """What a picture says of itself: its size in pixels and its offset in a larger picture."""
+
+    width: int
+    height: int
+    offset: tuple[int, int] = (0, 0)
+
+
+def check_size(width: int, height: int, where: str) -> None:
+    """Raises `Refusal` for a picture too large to open."""
+    if width > limits.SIDE or height > limits.SIDE or width * height > limits.PIXELS:
+        raise Refusal(
+            f"The picture is {width:,} × {height:,} pixels, which is more than can be opened here.",
+            where=where,
+            remedy=f"Save it with at most {limits.PIXELS // 1_000_000} million pixels and no side over {limits.SIDE:,}.",
+            kind="too-large",
+        )
+    if width < 1 or height < 1:
+        raise Refusal("The picture has no pixels.", where=where, remedy="Export it again from the drawing program.")
+
+
+def png_header(data: bytes, where: str) -> Header:
+    """Walk all chunks of a PNG, checking each (PNG 3rd edition, §5). Raises `Refusal` if any is damaged."""
+    broken = Refusal(
+        "The PNG breaks off or is damaged.",
+        where=where,
+        remedy="Copy or export the file again; nothing was brought in.",
+        kind="damaged",
+    )
+    header, offset, at = None, (0, 0), len(PNG)
+    while at + 12 <= len(data):
+        length, kind = struct.unpack(">I4s", data[at : at + 8])
+        body = data[at + 8 : at + 8 + length]
+        check = data[at + 8 + length : at + 12 + length]
+        if len(body) != length or len(check) != 4:
+            raise broken
+        if zlib.crc32(kind + body) != struct.unpack(">I", check)[0]:
+            raise broken
+        if kind == b"IHDR" and length == 13:
+            width, height = struct.unpack(">II", body[:8])
+            check_size(width, height, where)
+            header = Header(width, height)
+        elif kind == b"oFFs" and length == 9 and body[8] == 0:
+            offset = struct.unpack(">ii", body[:8])
+        elif kind == b"IEND":
+            if header is None:
+                raise broken
+            return Header(header.width, header.height, offset)
+        at += 12 + length
+    raise broken
+
+
+def decode(data: bytes, where: str) -> NDArray[np.uint8]:
+    """The pixels of a checked picture, straight-alpha sRGB RGBA, shape `(height, width, 4)`."""
+    image = skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(data))
+    if image is None:
+        raise Refusal("The picture can't be read.", where=where, remedy="Save it again as PNG.", kind="damaged")
+    check_size(image.width(), image.height(), where)
+    info = skia.ImageInfo.Make(
+        image.width(), image.height(), skia.kRGBA_8888_ColorType, skia.kUnpremul_AlphaType, skia.ColorSpace.MakeSRGB()
+    )
+    pixels = np.zeros((image.height(), image.width(), 4), dtype=np.uint8)
+    if not image.readPixels(info, pixels, info.minRowBytes(), 0, 0):
+        raise Refusal("The picture can't be read.", where=where, remedy="Save it again as PNG.", kind="damaged")
+    return pixels
+
+
+def encode_png(pixels: NDArray[np.uint8]) -> bytes:
+    """A PNG of straight-alpha RGBA pixels."""
+    image = skia.Image.fromarray(np.ascontiguousarray(pixels), colorType=skia.kRGBA_8888_ColorType)
+    return bytes(image.encodeToData(skia.kPNG, 100))
+
+
+def visible_box(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int] | None:
+    """Left, top, right, bottom of the pixels that show at all; None if none does."""
+    alpha = pixels[:, :, 3]
+    rows, columns = np.flatnonzero(alpha.any(axis=1)), np.flatnonzero(alpha.any(axis=0))
+    if not rows.size:
+        return None
+    return (int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1)
+
+
+def read_picture(data: bytes, filename: str) -> Imported:
+    """One picture as one piece, its empty margin trimmed without moving what shows."""
+    offset = png_header(data, filename).offset if data.startswith(PNG) else (0, 0)
+    if not data.startswith(PNG):
+        _check_webp(data, filename)
+    pixels = decode(data, filename)
+    height, width = pixels.shape[:2]
+    box = visible_box(pixels)
+    if box is None:
+        raise Refusal("The picture is empty: every pixel is clear.", where=filename, remedy="Choose another file.")
+    left, top, right, bottom = box
+    result = Imported(filename, (width, height))
+    asset = result.keep("image/png", encode_png(pixels[top:bottom, left:right]))
+    ox, oy = offset
+    place = (left + ox, top + oy)
+    picture = Picture(asset=asset, box=(*place, right - left, bottom - top))
+    bounds = (place[0], place[1], right + ox, bottom + oy)
+    result.pieces.append(Found(stem(filename), (), Art(bounds=bounds, nodes=(picture,))))
+    if offset != (0, 0):
+        result.notes.append(f"{filename}: placed {ox} × {oy} pixels into its picture, as the file says.")
+        result.frame = (max(width + ox, 1), max(height + oy, 1))
+    if (right - left, bottom - top) != (width, height):
+        result.notes.append(f"{filename}: an empty margin was trimmed ({width} × {height} → {right - left} × {bottom - top} px).")
+    return result
+
+
+def _check_webp(data: bytes, where: str) -> None:
+    """Read the canvas size from a WebP before opening it (RFC 9649, §2)."""
+    kind, size = data[12:16], struct.unpack("<I", data[4:8])[0] if len(data) > 8 else 0
+    if size + 8 > len(data) or len(data) < 30:
+        raise Refusal("The WebP breaks off.", where=where, remedy="Copy or export the file again.", kind="damaged")
+    if kind == b"VP8X":
+        width = int.from_bytes(data[24:27], "little") + 1
+        height = int.from_bytes(data[27:30], "little") + 1
+    elif kind == b"VP8L":
+        bits = int.from_bytes(data[21:25], "little")
+        width, height = (bits & 0x3FFF) + 1, ((bits >> 14) & 0x3FFF) + 1
+    else:
+        width, height = (int.from_bytes(data[i : i + 2], "little") & 0x3FFF for i in (26, 28))
+    check_size(width, height, where)

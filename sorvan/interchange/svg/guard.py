@@ -1,0 +1,159 @@
+"""Parsing SVG that may be meant to do harm."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import re
+from urllib.parse import unquote_to_bytes
+from xml.etree.ElementTree import Element, ParseError, TreeBuilder
+
+import defusedxml
+from defusedxml.ElementTree import DefusedXMLParser
+
+from sorvan.core.errors import Refusal
+from sorvan.interchange import limits
+from sorvan.interchange.pictures import PNG, check_size, png_header
+
+SVG = "{http://www.w3.org/2000/svg}"
+XLINK = "{http://www.w3.org/1999/xlink}"
+_URL = re.compile(r"url\(\s*['\"]?\s*([^'\")\s]*)", re.IGNORECASE)
+_IMPORT = re.compile(r"@import", re.IGNORECASE)
+
+
+class _Builder(TreeBuilder):
+    """Builds the tree and gives up as soon as it is too deep or too large."""
+
+    def __init__(self, where: str) -> None:
+        super().__init__()
+        self.where, self.depth, self.count = where, 0, 0
+
+    def start(self, tag: str, attrs: dict[str, str]) -> Element:  # type: ignore[override]
+        self.depth += 1
+        self.count += 1
+        if self.depth > limits.DEPTH:
+            raise Refusal(
+                f"The drawing's groups are nested more than {limits.DEPTH} deep.",
+                where=self.where,
+                remedy="Ungroup some levels in the drawing program and save it again.",
+                kind="too-deep",
+            )
+        if self.count > limits.ELEMENTS:
+            raise Refusal(
+                f"The drawing has more than {limits.ELEMENTS:,} elements.",
+                where=self.where,
+                remedy="Split it into several files.",
+                kind="too-large",
+            )
+        return super().start(tag, attrs)
+
+    def end(self, tag: str) -> Element:
+        self.depth -= 1
+        return super().end(tag)
+
+
+def parse(data: bytes, where: str) -> Element:
+    """The tree of a well-formed SVG that stands by itself. Raises `Refusal` for any other."""
+    parser = DefusedXMLParser(target=_Builder(where), forbid_dtd=False, forbid_entities=True, forbid_external=True)
+    try:
+        parser.feed(data)
+        root: Element = parser.close()
+    except defusedxml.DefusedXmlException:
+        raise Refusal(
+            "The drawing defines entities of its own, which can be used to blow a file up or to read others.",
+            where=where,
+            remedy="Save it as plain SVG, without a document type of its own.",
+            kind="unsafe",
+        ) from None
+    except ParseError as error:
+        line, column = error.position
+        raise Refusal(
+            f"The drawing is not well-formed XML: it goes wrong at line {line}, column {column + 1}.",
+            where=where,
+            remedy="It may have broken off while being copied; export it again.",
+            kind="damaged",
+        ) from None
+    except (ValueError, LookupError):
+        raise Refusal("The drawing's text encoding can't be read.", where=where, remedy="Save it as UTF-8.", kind="damaged") from None
+    if root.tag not in (SVG + "svg", "svg"):
+        raise Refusal("The file is XML, but not an SVG drawing.", where=where, remedy="Choose an SVG file.", kind="wrong-type")
+    _check_elements(root, where)
+    return root
+
+
+def local(element: Element) -> str:
+    """The element's name if it is an SVG element, else an empty string."""
+    tag = element.tag
+    if not isinstance(tag, str):
+        return ""
+    if tag.startswith(SVG):
+        return tag[len(SVG) :]
+    return "" if tag.startswith("{") else tag
+
+
+def href(element: Element) -> str:
+    """What the element refers to, old or new spelling."""
+    return (element.get("href") or element.get(XLINK + "href") or "").strip()
+
+
+def _check_elements(root: Element, where: str) -> None:
+    for element in root.iter():
+        name = local(element)
+        if name == "script" or any(_acts(key, value) for key, value in element.attrib.items()):
+            raise Refusal(
+                "The drawing contains a script.",
+                where=where,
+                remedy="Save it as plain SVG without scripts; nothing was brought in.",
+                kind="unsafe",
+            )
+        texts = [v for k, v in element.attrib.items() if "url(" in v.lower()]
+        if name == "style":
+            texts.append(element.text or "")
+        outside = [u for text in texts for u in _URL.findall(text) if u and not u.startswith(("#", "data:image/", "data:font/"))]
+        if any(_IMPORT.search(text) for text in texts):
+            outside.append("@import")
+        link = href(element)
+        if link and name != "a" and not link.startswith("#"):
+            if link.lower().startswith("data:image/"):
+                _check_embedded(link, where)
+            else:
+                outside.append(link)
+        if outside:
+            raise Refusal(
+                f"The drawing refers to something outside itself: {outside[0][:80]}",
+                where=where,
+                remedy="Embed the pictures in the drawing, or remove the reference, and save it again.",
+                kind="unsafe",
+            )
+
+
+def _acts(key: str, value: str) -> bool:
+    return key.lower().startswith("on") or value.strip().lower().startswith("javascript:")
+
+
+def _check_embedded(link: str, where: str) -> None:
+    head, _, body = link.partition(",")
+    try:
+        data = base64.b64decode(body, validate=False) if head.lower().endswith(";base64") else unquote_to_bytes(body)
+    except (binascii.Error, ValueError):
+        data = b""
+    place = f"{where}, an embedded picture"
+    if head.lower().startswith("data:image/svg"):
+        raise Refusal("The drawing has another drawing embedded as data.", where=where, remedy="Paste it in as shapes instead.", kind="unsafe")
+    if data.startswith(PNG):
+        png_header(data, place)
+    elif data.startswith(b"\xff\xd8"):
+        _check_jpeg(data, place)
+    elif not data.startswith((b"GIF8", b"RIFF")):
+        raise Refusal("An embedded picture can't be read.", where=where, remedy="Embed it as PNG or JPEG.", kind="damaged")
+
+
+def _check_jpeg(data: bytes, where: str) -> None:
+    """Read the size from the frame header (ITU-T T.81, B.2.2)."""
+    at = 2
+    while at + 9 < len(data) and data[at] == 0xFF:
+        marker = data[at + 1]
+        if 0xC0 <= marker <= 0xCF and marker not in (0xC4, 0xC8, 0xCC):
+            check_size(int.from_bytes(data[at + 7 : at + 9], "big"), int.from_bytes(data[at + 5 : at + 7], "big"), where)
+            return
+        at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")

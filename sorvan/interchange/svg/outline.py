@@ -1,0 +1,309 @@
+"""Path data and basic shapes as outlines, and outlines under transforms."""
+
+from __future__ import annotations
+
+import math
+import re
+from xml.etree.ElementTree import Element
+
+import numpy as np
+
+from sorvan.core.geometry import Affine, chain, compose, translation
+from sorvan.core.model.art import Outline
+from sorvan.interchange.svg.guard import local
+
+_COMMAND = re.compile(r"([MmLlHhVvCcSsQqTtAaZz])([^MmLlHhVvCcSsQqTtAaZz]*)")
+_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_ARC = re.compile(
+    r"[\s,]*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)" * 3
+    + r"[\s,]*([01])[\s,]*([01])"
+    + r"[\s,]*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)" * 2
+)
+_TRANSFORM = re.compile(r"(\w+)\s*\(([^)]*)\)")
+_UNITS = {"px": 1.0, "pt": 4 / 3, "pc": 16.0, "mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96.0, "em": 16.0, "ex": 8.0, "q": 96 / 101.6, "": 1.0}
+_TAKES = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2}
+
+
+class Pen:
+    """Writes an outline segment by segment."""
+
+    def __init__(self) -> None:
+        self.verbs: list[str] = []
+        self.points: list[float] = []
+        self.start = self.at = (0.0, 0.0)
+
+    def move(self, x: float, y: float) -> None:
+        self.verbs.append("M")
+        self._to(x, y)
+        self.start = self.at
+
+    def line(self, x: float, y: float) -> None:
+        self._segment("L", x, y)
+
+    def quad(self, a: float, b: float, x: float, y: float) -> None:
+        self._segment("Q", a, b, x, y)
+
+    def cubic(self, a: float, b: float, c: float, d: float, x: float, y: float) -> None:
+        self._segment("C", a, b, c, d, x, y)
+
+    def close(self) -> None:
+        if self.verbs and self.verbs[-1] != "Z":
+            self.verbs.append("Z")
+        self.at = self.start
+
+    def _segment(self, verb: str, *numbers: float) -> None:
+        if not self.verbs or self.verbs[-1] == "Z":
+            self.move(*self.at)
+        self.verbs.append(verb)
+        self._to(*numbers)
+
+    def _to(self, *numbers: float) -> None:
+        self.points.extend(numbers)
+        self.at = (numbers[-2], numbers[-1])
+
+    def outline(self) -> Outline | None:
+        """What was written; None if nothing was."""
+        return Outline(verbs="".join(self.verbs), points=tuple(self.points)) if len(self.verbs) > 1 else None
+
+
+def parse_path(d: str) -> Outline | None:
+    """The outline of SVG path data (SVG 1.1 §8.3). Drawing stops at the first mistake, as the standard says."""
+    pen = Pen()
+    control: tuple[float, float] | None = None
+    before = ""
+    for letter, rest in _COMMAND.findall(d):
+        upper, relative = letter.upper(), letter.islower()
+        if upper == "Z":
+            pen.close()
+            before, control = "Z", None
+            continue
+        if not pen.verbs and upper != "M":
+            break
+        if upper == "A":
+            arcs = _ARC.findall(rest)
+            for rx, ry, turn, large, sweep, x, y in arcs:
+                ox, oy = pen.at if relative else (0.0, 0.0)
+                _arc(pen, float(rx), float(ry), float(turn), large == "1", sweep == "1", float(x) + ox, float(y) + oy)
+            before, control = "A", None
+            if not arcs:
+                break
+            continue
+        numbers = [float(n) for n in _NUMBER.findall(rest)]
+        takes = _TAKES[upper]
+        if len(numbers) < takes:
+            break
+        for i in range(0, len(numbers) - takes + 1, takes):
+            part = numbers[i : i + takes]
+            control = _draw(pen, upper, part, relative, before, control)
+            before = upper
+            if upper == "M":
+                upper = "L"
+    return pen.outline()
+
+
+def _draw(
+    pen: Pen, verb: str, n: list[float], relative: bool, before: str, control: tuple[float, float] | None
+) -> tuple[float, float] | None:
+    """Write one segment; returns its last control point, for the smooth segment that may follow."""
+    ox, oy = pen.at if relative else (0.0, 0.0)
+    cx, cy = pen.at
+    if verb == "H":
+        pen.line(n[0] + ox, cy)
+        return None
+    if verb == "V":
+        pen.line(cx, n[0] + oy)
+        return None
+    p = [v + (oy if i % 2 else ox) for i, v in enumerate(n)]
+    match verb:
+        case "M":
+            pen.move(*p)
+        case "L":
+            pen.line(*p)
+        case "C":
+            pen.cubic(*p)
+            return (p[2], p[3])
+        case "S":
+            a, b = _reflected(control, pen.at) if before in "CS" else pen.at
+            pen.cubic(a, b, *p)
+            return (p[0], p[1])
+        case "Q":
+            pen.quad(*p)
+            return (p[0], p[1])
+        case "T":
+            a, b = _reflected(control, pen.at) if before in "QT" else pen.at
+            pen.quad(a, b, *p)
+            return (a, b)
+    return None
+
+
+def _reflected(control: tuple[float, float] | None, at: tuple[float, float]) -> tuple[float, float]:
+    return (2 * at[0] - control[0], 2 * at[1] - control[1]) if control else at
+
+
+def _arc(pen: Pen, rx: float, ry: float, turn: float, large: bool, sweep: bool, x: float, y: float) -> None:
+    """An elliptical arc as cubics. Source: SVG 1.1, appendix F.6.5–F.6.6."""
+    x0, y0 = pen.at
+    rx, ry = abs(rx), abs(ry)
+    if (x0, y0) == (x, y):
+        return
+    if rx == 0 or ry == 0:
+        pen.line(x, y)
+        return
+    phi = math.radians(turn)
+    co, si = math.cos(phi), math.sin(phi)
+    dx, dy = (x0 - x) / 2, (y0 - y) / 2
+    px, py = co * dx + si * dy, -si * dx + co * dy
+    grow = (px / rx) ** 2 + (py / ry) ** 2
+    if grow > 1:
+        rx, ry = rx * math.sqrt(grow), ry * math.sqrt(grow)
+    bottom = (rx * py) ** 2 + (ry * px) ** 2
+    root = math.sqrt(max(0.0, (rx * ry) ** 2 / bottom - 1)) * (-1 if large == sweep else 1)
+    qx, qy = root * rx * py / ry, -root * ry * px / rx
+    cx, cy = co * qx - si * qy + (x0 + x) / 2, si * qx + co * qy + (y0 + y) / 2
+    first = math.atan2((py - qy) / ry, (px - qx) / rx)
+    swept = math.atan2((-py - qy) / ry, (-px - qx) / rx) - first
+    if sweep and swept < 0:
+        swept += 2 * math.pi
+    elif not sweep and swept > 0:
+        swept -= 2 * math.pi
+    parts = max(1, math.ceil(abs(swept) / (math.pi / 2) - 1e-9))
+    step = swept / parts
+    k = 4 / 3 * math.tan(step / 4)
+
+    def on(u: float, v: float) -> tuple[float, float]:
+        return (cx + co * rx * u - si * ry * v, cy + si * rx * u + co * ry * v)
+
+    for i in range(parts):
+        a, b = first + i * step, first + (i + 1) * step
+        end = (x, y) if i == parts - 1 else on(math.cos(b), math.sin(b))
+        pen.cubic(
+            *on(math.cos(a) - k * math.sin(a), math.sin(a) + k * math.cos(a)),
+            *on(math.cos(b) + k * math.sin(b), math.sin(b) - k * math.cos(b)),
+            *end,
+        )
+
+
+def length(text: str | None, whole: float = 0.0, default: float = 0.0) -> float:
+    """A CSS length in user units; percentages are of `whole`."""
+    if not text:
+        return default
+    found = re.match(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(%|[a-zA-Z]*)\s*$", text)
+    if not found:
+        return default
+    number, unit = float(found.group(1)), found.group(2).lower()
+    if unit == "%":
+        return number * whole / 100
+    return number * _UNITS.get(unit, 1.0)
+
+
+def shape_outline(element: Element, view: tuple[float, float]) -> Outline | None:
+    """The outline of a path or basic shape (SVG 1.1 §9); None for an empty one."""
+    width, height = view
+    diagonal = math.hypot(width, height) / math.sqrt(2)
+
+    def x(key: str) -> float:
+        return length(element.get(key), width)
+
+    def y(key: str) -> float:
+        return length(element.get(key), height)
+
+    pen = Pen()
+    match local(element):
+        case "path":
+            return parse_path(element.get("d") or "")
+        case "rect":
+            w, h = x("width"), y("height")
+            if w <= 0 or h <= 0:
+                return None
+            rx = x("rx") if element.get("rx") not in (None, "auto") else y("ry")
+            ry = y("ry") if element.get("ry") not in (None, "auto") else rx
+            _rounded(pen, x("x"), y("y"), w, h, min(rx, w / 2), min(ry, h / 2))
+        case "circle" | "ellipse" as kind:
+            r = length(element.get("r"), diagonal)
+            rx, ry = (r, r) if kind == "circle" else (x("rx"), y("ry"))
+            if rx <= 0 or ry <= 0:
+                return None
+            _rounded(pen, x("cx") - rx, y("cy") - ry, 2 * rx, 2 * ry, rx, ry)
+        case "line":
+            pen.move(x("x1"), y("y1"))
+            pen.line(x("x2"), y("y2"))
+        case "polyline" | "polygon" as kind:
+            numbers = [float(n) for n in _NUMBER.findall(element.get("points") or "")]
+            for i in range(0, len(numbers) - 1, 2):
+                (pen.line if i else pen.move)(numbers[i], numbers[i + 1])
+            if kind == "polygon":
+                pen.close()
+    return pen.outline()
+
+
+def _rounded(pen: Pen, x: float, y: float, w: float, h: float, rx: float, ry: float) -> None:
+    if rx <= 0 or ry <= 0:
+        pen.move(x, y)
+        for corner in ((x + w, y), (x + w, y + h), (x, y + h)):
+            pen.line(*corner)
+        pen.close()
+        return
+    k = 4 / 3 * math.tan(math.pi / 8)
+    right, bottom, ox, oy = x + w, y + h, rx * (1 - k), ry * (1 - k)
+    pen.move(x + rx, y)
+    pen.line(right - rx, y)
+    pen.cubic(right - ox, y, right, y + oy, right, y + ry)
+    pen.line(right, bottom - ry)
+    pen.cubic(right, bottom - oy, right - ox, bottom, right - rx, bottom)
+    pen.line(x + rx, bottom)
+    pen.cubic(x + ox, bottom, x, bottom - oy, x, bottom - ry)
+    pen.line(x, y + ry)
+    pen.cubic(x, y + oy, x + ox, y, x + rx, y)
+    pen.close()
+
+
+def parse_transform(text: str | None) -> Affine:
+    """An SVG transform list (SVG 1.1 §7.6) as one transform."""
+    result = translation(0, 0)
+    for name, body in _TRANSFORM.findall(text or ""):
+        n = [float(v) for v in _NUMBER.findall(body)]
+        match name, len(n):
+            case "matrix", 6:
+                step: Affine = (n[0], n[1], n[2], n[3], n[4], n[5])
+            case "translate", 1 | 2:
+                step = translation(n[0], n[1] if len(n) > 1 else 0.0)
+            case "scale", 1 | 2:
+                step = (n[0], 0.0, 0.0, n[-1], 0.0, 0.0)
+            case "rotate", 1 | 3:
+                a = math.radians(n[0])
+                step = (math.cos(a), math.sin(a), -math.sin(a), math.cos(a), 0.0, 0.0)
+                if len(n) == 3:
+                    step = chain(translation(n[1], n[2]), step, translation(-n[1], -n[2]))
+            case "skewX", 1:
+                step = (1.0, 0.0, math.tan(math.radians(n[0])), 1.0, 0.0, 0.0)
+            case "skewY", 1:
+                step = (1.0, math.tan(math.radians(n[0])), 0.0, 1.0, 0.0, 0.0)
+            case _:
+                continue
+        result = compose(result, step)
+    return result
+
+
+def view_transform(element: Element, width: float, height: float) -> Affine:
+    """What a `viewBox` with its `preserveAspectRatio` does (SVG 1.1 §7.7–7.8)."""
+    numbers = [float(v) for v in _NUMBER.findall(element.get("viewBox") or "")]
+    if len(numbers) != 4 or numbers[2] <= 0 or numbers[3] <= 0:
+        return translation(0, 0)
+    left, top, w, h = numbers
+    sx, sy = width / w, height / h
+    align, _, rule = (element.get("preserveAspectRatio") or "xMidYMid meet").strip().partition(" ")
+    if align == "none":
+        return (sx, 0.0, 0.0, sy, -left * sx, -top * sy)
+    scale = max(sx, sy) if rule.strip() == "slice" else min(sx, sy)
+    fx = {"xMin": 0.0, "xMax": 1.0}.get(align[:4], 0.5)
+    fy = {"YMin": 0.0, "YMax": 1.0}.get(align[4:], 0.5)
+    return (scale, 0.0, 0.0, scale, (width - w * scale) * fx - left * scale, (height - h * scale) * fy - top * scale)
+
+
+def transformed(outline: Outline, m: Affine, digits: int = 4) -> Outline:
+    """The outline with every point taken through `m`, rounded to `digits` places."""
+    p = np.asarray(outline.points, dtype=np.float64).reshape(-1, 2)
+    moved = np.empty_like(p)
+    moved[:, 0] = m[0] * p[:, 0] + m[2] * p[:, 1] + m[4]
+    moved[:, 1] = m[1] * p[:, 0] + m[3] * p[:, 1] + m[5]
+    return Outline(verbs=outline.verbs, points=tuple(np.round(moved, digits).ravel().tolist()))

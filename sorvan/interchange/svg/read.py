@@ -1,0 +1,219 @@
+"""An SVG drawing as pieces."""
+
+from __future__ import annotations
+
+import copy
+import re
+from collections.abc import Iterator
+from xml.etree.ElementTree import Element, register_namespace, tostring
+
+import resvg_py
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.art import Art, Node, Picture
+from sorvan.interchange import limits
+from sorvan.interchange.imported import Found, Imported
+from sorvan.interchange.pictures import decode, encode_png, visible_box
+from sorvan.interchange.svg.guard import SVG, local, parse
+from sorvan.interchange.svg.outline import length, view_transform
+from sorvan.interchange.svg.paint import NeedsPicture
+from sorvan.interchange.svg.shapes import CONTAINERS, SHAPES, UNSEEN, Shapes, State
+from sorvan.interchange.svg.skia_paths import art_of
+from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, number
+
+_COUNTED = re.compile(r"^(g|group|layer|path|rect|circle|ellipse|svg|use|shape|polygon|line|text|image)[-_]?\d+([-_.]\d+)*$", re.I)
+PICTURE_SCALE = 2
+"""Pixels per unit in what has to become a picture."""
+
+register_namespace("", SVG[1:-1])
+
+
+def read_svg(data: bytes, filename: str, loose: bool = False) -> Imported:
+    """The pieces of an SVG. Named groups become pieces; groups of named groups stay groups.
+
+    Where nothing is named, the top-level shapes are offered as pieces: with `loose` they are
+    taken, without it the result only says what there is. Raises `Refusal` for what can't be read.
+    """
+    root = parse(data, filename)
+    reader = _Reader(root, filename)
+    named = any(_is_named_group(e) for e in root.iter())
+    result = reader.result
+    result.loose = not named
+    reader.read_named() if named else reader.read_loose()
+    if not result.pieces:
+        raise Refusal("The drawing shows nothing.", where=filename, remedy="Check that its layers are visible, and save it again.")
+    if result.loose and not loose:
+        result.notes.insert(0, f"{filename}: no group has a name. Its {len(result.pieces)} top-level shapes can be brought in as pieces.")
+    return result
+
+
+def name_of(element: Element) -> str:
+    """What the artist called an element: its label, title or id; empty if it was only counted."""
+    for key, value in element.attrib.items():
+        if (key.endswith("}label") or key in ("data-name", "aria-label")) and value.strip():
+            return value.strip()[:120]
+    for child in element:
+        if local(child) == "title" and (child.text or "").strip():
+            return (child.text or "").strip()[:120]
+    id = (element.get("id") or "").strip()
+    return "" if _COUNTED.match(id) else id[:120]
+
+
+def _is_named_group(element: Element) -> bool:
+    return local(element) == "g" and bool(name_of(element))
+
+
+def _has_named_inside(element: Element) -> bool:
+    return any(e is not element and _is_named_group(e) for e in element.iter())
+
+
+def _drawn(element: Element) -> Iterator[Element]:
+    return (child for child in element if local(child) not in UNSEEN)
+
+
+class _Reader:
+    def __init__(self, root: Element, filename: str) -> None:
+        self.root, self.filename = root, filename
+        width, height = self._frame()
+        self.result = Imported(filename, (width, height))
+        by_id = {e.get("id", ""): e for e in reversed(list(root.iter())) if e.get("id")}
+        self.sheets = Sheets(root)
+        view = [float(v) for v in re.findall(r"[-+.\deE]+", root.get("viewBox") or "")][2:4] or [width, height]
+        self.shapes = Shapes(by_id, self.sheets, (view[0], view[-1]), filename)
+        blank = State(view_transform(root, width, height), {**INITIAL, **OWN})
+        self.top = self.shapes.enter(root, blank)
+
+    def _frame(self) -> tuple[float, float]:
+        box = [float(v) for v in re.findall(r"[-+]?[\d.]+(?:[eE][-+]?\d+)?", self.root.get("viewBox") or "")]
+        bw, bh = (box[2], box[3]) if len(box) == 4 else (300.0, 150.0)
+        width = length(self.root.get("width"), bw)
+        height = length(self.root.get("height"), bh)
+        # A side that is not given follows from the other by the view box (CSS Images 3, §5.2).
+        if not width:
+            width = height * bw / bh if height and bh else bw
+        height = height or (width * bh / bw if bw else bh)
+        if not (0 < width <= 1e5 and 0 < height <= 1e5):
+            raise Refusal(
+                "The drawing's width, height or view box make no picture.",
+                where=self.filename,
+                remedy="Set the page size in the drawing program and save it again.",
+                kind="damaged",
+            )
+        return width, height
+
+    def read_named(self) -> None:
+        self._container(self.root, self.top, (), [self.root])
+
+    def read_loose(self) -> None:
+        holder, state, chain = self.root, self.top, [self.root]
+        while len(inner := list(_drawn(holder))) == 1 and local(inner[0]) in ("g", "a"):
+            holder = inner[0]
+            state = self.shapes.enter(holder, state)
+            chain.append(holder)
+        for count, child in enumerate(_drawn(holder), 1):
+            name = name_of(child) or f"{local(child).replace('g', 'group') if local(child) == 'g' else local(child)} {count}"
+            self._piece(name, (), [child], state, chain)
+
+    def _container(self, holder: Element, inside: State, path: tuple[str, ...], chain: list[Element]) -> None:
+        """Walk a group that holds named groups: those become pieces, and so do the shapes between them."""
+        between: list[Element] = []
+
+        def flush() -> None:
+            if between:
+                self._piece(path[-1] if path else "loose shapes", path, list(between), inside, chain)
+                between.clear()
+
+        for child in _drawn(holder):
+            kind, name = local(child), name_of(child)
+            if kind in ("g", "a") and _has_named_inside(child):
+                flush()
+                style = self.sheets.style(child, inside.style)
+                if style["display"] != "none":
+                    deeper = self.shapes.enter(child, inside)
+                    self._container(child, deeper, (*path, name) if name else path, [*chain, child])
+            elif name and (kind in CONTAINERS or kind in SHAPES or kind in ("use", "image", "text")):
+                flush()
+                self._piece(name, path, [child], inside, chain)
+            else:
+                between.append(child)
+        flush()
+
+    def _piece(self, name: str, path: tuple[str, ...], elements: list[Element], state: State, chain: list[Element]) -> None:
+        hidden = all(self.sheets.style(e, state.style)["display"] == "none" for e in elements)
+        try:
+            self._check_chain(chain, path or (name,))
+            nodes: list[Node] = []
+            for element in elements:
+                nodes.extend(self.shapes.nodes(element, state))
+            art = art_of(self._within_chain(nodes, chain))
+        except NeedsPicture as reason:
+            art = self._as_picture(elements, chain, name)
+            self.result.notes.append(f"{name}: became a picture at {PICTURE_SCALE} pixels a unit, because it has {reason}.")
+        if art is None:
+            why = "it is hidden in the file" if hidden else "nothing of it shows"
+            self.result.notes.append(f"{name}: left out, because {why}.")
+        else:
+            self.result.pieces.append(Found(name, path, art))
+
+    def _check_chain(self, chain: list[Element], path: tuple[str, ...]) -> None:
+        state = State(self.top.ctm, {**INITIAL, **OWN})
+        for element in chain[1:]:
+            state = self.shapes.enter(element, state)
+            for key, what in (("filter", "a filter"), ("mask", "a mask")):
+                if state.style[key] != "none":
+                    raise NeedsPicture(f"{what} on the group “{name_of(element) or path[-1]}” it is in")
+
+    def _within_chain(self, nodes: list[Node], chain: list[Element]) -> list[Node]:
+        """Fade and clip a piece as the groups around it do."""
+        states = [self.top]
+        for element in chain[1:]:
+            states.append(self.shapes.enter(element, states[-1]))
+        for element, inside in reversed(list(zip(chain[1:], states[1:], strict=True))):
+            if number(inside.style["opacity"]) < 1 and nodes:
+                note = f"{name_of(element) or 'a group'}: its opacity was given to each of its pieces."
+                if note not in self.result.notes:
+                    self.result.notes.append(note)
+            nodes = self.shapes.wrapped(nodes, element, inside)
+        return nodes
+
+    def _as_picture(self, elements: list[Element], chain: list[Element], name: str) -> Art | None:
+        """Draw these elements alone, with everything that applies to them, as a picture."""
+        width, height = self.result.frame
+        box = [float(v) for v in re.findall(r"[-+]?[\d.]+(?:[eE][-+]?\d+)?", self.root.get("viewBox") or "")]
+        box = box if len(box) == 4 else [0.0, 0.0, width, height]
+        # Half a frame of room on every side, for what reaches beyond the picture's edge.
+        room = 0.5
+        scale = PICTURE_SCALE
+        while 4 * width * height * scale * scale > limits.PIXELS and scale > 0.1:
+            scale /= 2
+        alone = copy.deepcopy(self.root)
+        _keep_only(self.root, alone, {id(e) for e in elements}, {id(e) for e in chain})
+        alone.set("viewBox", " ".join(f"{v:g}" for v in (box[0] - box[2] * room, box[1] - box[3] * room, box[2] * 2, box[3] * 2)))
+        alone.set("width", f"{width * 2:g}")
+        alone.set("height", f"{height * 2:g}")
+        try:
+            png = resvg_py.svg_to_bytes(svg_string=tostring(alone, encoding="unicode"), zoom=scale)
+        except (ValueError, OverflowError):
+            raise Refusal(f"“{name}” can't be drawn as a picture.", where=self.filename, remedy="Turn it into plain shapes.") from None
+        pixels = decode(bytes(png), self.filename)
+        found = visible_box(pixels)
+        if found is None:
+            return None
+        l, t, r, b = found
+        asset = self.result.keep("image/png", encode_png(pixels[t:b, l:r]))
+        left, top = l / scale - width * room, t / scale - height * room
+        w, h = (r - l) / scale, (b - t) / scale
+        return Art(bounds=(left, top, left + w, top + h), nodes=(Picture(asset=asset, box=(left, top, w, h)),))
+
+
+def _keep_only(source: Element, copied: Element, wanted: set[int], chain: set[int]) -> None:
+    """Tuck everything but the wanted elements away in `defs`, where it can be used but is not drawn."""
+    for index, (original, twin) in enumerate(zip(list(source), list(copied), strict=True)):
+        if id(original) in wanted or local(original) in UNSEEN:
+            continue
+        if id(original) in chain:
+            _keep_only(original, twin, wanted, chain)
+            continue
+        tucked = Element(SVG + "defs")
+        tucked.append(twin)
+        copied[index] = tucked

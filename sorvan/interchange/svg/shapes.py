@@ -1,0 +1,233 @@
+"""Elements of a drawing as art nodes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from xml.etree.ElementTree import Element
+
+import skia
+
+from sorvan.core.errors import Refusal
+from sorvan.core.geometry import IDENTITY, Affine, compose, determinant, translation
+from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Shape
+from sorvan.interchange import limits
+from sorvan.interchange.svg.guard import href, local
+from sorvan.interchange.svg.outline import length, parse_transform, shape_outline, transformed, view_transform
+from sorvan.interchange.svg.paint import NeedsPicture, Paints, reference
+from sorvan.interchange.svg.skia_paths import from_path
+from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, Style, number
+from sorvan.picture.paint import path_of
+
+SHAPES = frozenset(("path", "rect", "circle", "ellipse", "line", "polyline", "polygon"))
+CONTAINERS = frozenset(("g", "a", "svg", "switch"))
+UNSEEN = frozenset(
+    ("defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "mask", "marker", "pattern", "filter",
+     "linearGradient", "radialGradient", "view", "cursor", "font", "")
+)  # fmt: skip
+_PICTURES = {"image": "an embedded picture", "text": "text", "foreignObject": "foreign content"}
+
+
+@dataclass(frozen=True)
+class State:
+    """What holds where an element stands: its transform to the frame, and the style it inherits."""
+
+    ctm: Affine
+    style: Style
+
+
+class Shapes:
+    """Turns the elements of one drawing into nodes. Raises `NeedsPicture` for what vectors can't say."""
+
+    def __init__(self, by_id: Mapping[str, Element], sheets: Sheets, view: tuple[float, float], where: str) -> None:
+        self.by_id, self.sheets, self.view, self.where = by_id, sheets, view, where
+        self.paints = Paints(by_id, sheets, view)
+        self.uses = 0
+
+    def enter(self, element: Element, state: State) -> State:
+        """The state inside an element: its own transform and style on top."""
+        style = self.sheets.style(element, state.style)
+        return State(compose(state.ctm, parse_transform(element.get("transform"))), style)
+
+    def nodes(self, element: Element, state: State, within: tuple[str, ...] = ()) -> list[Node]:
+        """The element and everything in it, in frame units."""
+        name = local(element)
+        if name in UNSEEN:
+            return []
+        inside = self.enter(element, state)
+        if inside.style["display"] == "none":
+            return []
+        if name in _PICTURES:
+            raise NeedsPicture(_PICTURES[name])
+        for key, what in (("filter", "a filter"), ("mask", "a mask"), ("mix-blend-mode", "a blend mode")):
+            if inside.style[key] not in ("none", "normal"):
+                raise NeedsPicture(what)
+        if name in SHAPES:
+            found = self._shape(element, inside)
+        elif name == "use":
+            found = self._use(element, inside, within)
+        elif name in CONTAINERS:
+            found = self._children(element, self._into_svg(element, inside) if name == "svg" else inside, within)
+        else:
+            return []
+        return self.wrapped(found, element, inside)
+
+    def wrapped(self, nodes: list[Node], element: Element, inside: State) -> list[Node]:
+        """The nodes under the element's own opacity and clip, as one layer if it has either."""
+        opacity = number(inside.style["opacity"])
+        clips = self.clips(element, inside)
+        if not nodes or (opacity == 1 and not clips):
+            return nodes
+        return [Layer(opacity=opacity, clips=clips, nodes=tuple(nodes))]
+
+    def _children(self, element: Element, inside: State, within: tuple[str, ...]) -> list[Node]:
+        found: list[Node] = []
+        for child in element:
+            found.extend(self.nodes(child, inside, within))
+            if local(element) == "switch" and found:
+                break
+        return found
+
+    def _into_svg(self, element: Element, inside: State) -> State:
+        width, height = self.view
+        shift = translation(length(element.get("x"), width), length(element.get("y"), height))
+        w, h = length(element.get("width"), width, width), length(element.get("height"), height, height)
+        return replace(inside, ctm=compose(compose(inside.ctm, shift), view_transform(element, w, h)))
+
+    def _use(self, element: Element, inside: State, within: tuple[str, ...]) -> list[Node]:
+        id = href(element)[1:]
+        target = self.by_id.get(id)
+        self.uses += 1
+        if self.uses > limits.USES:
+            raise Refusal(
+                f"The drawing repeats parts of itself more than {limits.USES:,} times.",
+                where=self.where,
+                remedy="Turn the repeated parts into plain shapes.",
+                kind="too-large",
+            )
+        if target is None or id in within or len(within) > limits.DEPTH // 2:
+            return []
+        width, height = self.view
+        shift = translation(length(element.get("x"), width), length(element.get("y"), height))
+        placed = replace(inside, ctm=compose(inside.ctm, shift))
+        if local(target) == "symbol":
+            symbol = self.enter(target, placed)
+            w, h = length(element.get("width"), width, width), length(element.get("height"), height, height)
+            if target.get("viewBox"):
+                symbol = replace(symbol, ctm=compose(symbol.ctm, view_transform(target, w, h)))
+            return self._children(target, symbol, (*within, id))
+        return self.nodes(target, placed, (*within, id))
+
+    def _shape(self, element: Element, state: State) -> list[Node]:
+        style = state.style
+        outline = shape_outline(element, self.view)
+        if outline is None or style["visibility"] != "visible":
+            return []
+        if any(style[f"marker-{end}"] != "none" for end in ("start", "mid", "end")):
+            raise NeedsPicture("line markers")
+        if determinant(state.ctm) == 0:
+            return []
+        box = _box(outline)
+        scale = _even_scale(state.ctm)
+        fixed = style["vector-effect"] == "non-scaling-stroke"
+        baked = scale is not None or style["stroke"] == "none" or fixed
+        ctm = state.ctm if baked else IDENTITY
+        fill = self.paints.paint(style["fill"], style, number(style["fill-opacity"]), box, ctm)
+        stroke = None
+        if style["stroke"] != "none":
+            stroke = self.paints.stroke(style, box, ctm, 1.0 if fixed or not baked else scale or 1.0)
+        if fill is None and stroke is None:
+            return []
+        rule = "evenodd" if style["fill-rule"] == "evenodd" else "nonzero"
+        drawn = transformed(outline, ctm)
+        stroke_first = stroke is not None and fill is not None and style["paint-order"].startswith("stroke")
+        shapes: list[Node]
+        if stroke_first:
+            shapes = [Shape(outline=drawn, rule=rule, stroke=stroke), Shape(outline=drawn, rule=rule, fill=fill)]
+        else:
+            shapes = [Shape(outline=drawn, rule=rule, fill=fill, stroke=stroke)]
+        return shapes if baked else [Layer(matrix=state.ctm, nodes=tuple(shapes))]
+
+    def clips(self, element: Element, inside: State) -> tuple[Clip, ...]:
+        """The clip an element asks for, in frame units."""
+        pointed = reference(inside.style["clip-path"])
+        if pointed is None:
+            if inside.style["clip-path"] != "none":
+                raise NeedsPicture("a clip shape written in CSS")
+            return ()
+        target = self.by_id.get(pointed[0])
+        if target is None or local(target) != "clipPath":
+            return ()
+        base = inside
+        if target.get("clipPathUnits") == "objectBoundingBox":
+            outline = shape_outline(element, self.view) if local(element) in SHAPES else None
+            if outline is None:
+                raise NeedsPicture("a clip sized to a group")
+            left, top, right, bottom = _box(outline)
+            base = replace(inside, ctm=compose(inside.ctm, (right - left, 0, 0, bottom - top, left, top)))
+        path, single = self._clip_path(target, base, 0)
+        if single is not None:
+            return (single,)
+        return (from_path(path),)
+
+    def _clip_path(self, clip: Element, base: State, depth: int) -> tuple[skia.Path, Clip | None]:
+        """All shapes of a clipPath united; the second value is set when it is one plain shape."""
+        if depth > 4:
+            raise NeedsPicture("clips within clips")
+        blank = State(base.ctm, {**INITIAL, **OWN})
+        inside = self.enter(clip, blank)
+        parts: list[Clip] = []
+        for child in clip:
+            parts.extend(self._clip_parts(child, inside, depth))
+        nested = reference(inside.style["clip-path"])
+        outer = self.by_id.get(nested[0]) if nested else None
+        if len(parts) == 1 and outer is None:
+            return path_of(parts[0].outline, parts[0].rule), parts[0]
+        united = skia.Path()
+        for part in parts:
+            united = skia.Op(united, path_of(part.outline, part.rule), skia.PathOp.kUnion_PathOp) or united
+        if outer is not None and local(outer) == "clipPath":
+            limit, _ = self._clip_path(outer, base, depth + 1)
+            united = skia.Op(united, limit, skia.PathOp.kIntersect_PathOp) or united
+        return united, None
+
+    def _clip_parts(self, child: Element, state: State, depth: int) -> list[Clip]:
+        name = local(child)
+        inside = self.enter(child, state)
+        if name in UNSEEN or inside.style["display"] == "none" or inside.style["visibility"] != "visible":
+            return []
+        if name == "use":
+            target = self.by_id.get(href(child)[1:])
+            shift = translation(length(child.get("x"), self.view[0]), length(child.get("y"), self.view[1]))
+            moved = replace(inside, ctm=compose(inside.ctm, shift))
+            return [] if target is None or depth > 4 else self._clip_parts(target, moved, depth + 1)
+        if name not in SHAPES:
+            raise NeedsPicture("a clip made of something other than shapes")
+        outline = shape_outline(child, self.view)
+        if outline is None:
+            return []
+        rule = "evenodd" if inside.style["clip-rule"] == "evenodd" else "nonzero"
+        part = Clip(outline=transformed(outline, inside.ctm), rule=rule)
+        own = reference(inside.style["clip-path"])
+        target = self.by_id.get(own[0]) if own else None
+        if target is not None and local(target) == "clipPath":
+            limit, _ = self._clip_path(target, state, depth + 1)
+            both = skia.Op(path_of(part.outline, part.rule), limit, skia.PathOp.kIntersect_PathOp)
+            return [from_path(both)] if both is not None else []
+        return [part]
+
+
+def _box(outline: Outline) -> Box:
+    b = path_of(outline).computeTightBounds()
+    return (b.left(), b.top(), b.right(), b.bottom())
+
+
+def _even_scale(m: Affine) -> float | None:
+    """The scale of a transform that keeps shapes similar; None for one that does not."""
+    a, b, c, d = m[:4]
+    first, second = math.hypot(a, b), math.hypot(c, d)
+    tolerance = 1e-4 * max(first, second)
+    if abs(first - second) > tolerance or abs(a * c + b * d) > tolerance * max(first, second):
+        return None
+    return first

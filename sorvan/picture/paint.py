@@ -1,0 +1,194 @@
+"""The painter: art and plans on a Skia canvas.
+
+`web/src/stage/painter.ts` draws the same art by the same steps; a test holds the two together.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from sorvan.core.model.art import Art, Flat, Layer, Linear, Node, Outline, Paint, Picture, Shape, Stroke
+from sorvan.core.plan.plan import Plan
+
+Assets = Callable[[str], bytes]
+Pixels = NDArray[np.uint8]
+
+_TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
+_CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
+_JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
+_SAMPLING = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
+
+
+def argb(colour: str) -> int:
+    """`#rrggbbaa` as the number Skia takes."""
+    r, g, b, a = (int(colour[i : i + 2], 16) for i in (1, 3, 5, 7))
+    return skia.Color(r, g, b, a)
+
+
+def path_of(outline: Outline, rule: str = "nonzero") -> skia.Path:
+    """The outline as a Skia path."""
+    path, p, i = skia.Path(), outline.points, 0
+    for verb in outline.verbs:
+        match verb:
+            case "M":
+                path.moveTo(p[i], p[i + 1])
+                i += 2
+            case "L":
+                path.lineTo(p[i], p[i + 1])
+                i += 2
+            case "Q":
+                path.quadTo(p[i], p[i + 1], p[i + 2], p[i + 3])
+                i += 4
+            case "C":
+                path.cubicTo(p[i], p[i + 1], p[i + 2], p[i + 3], p[i + 4], p[i + 5])
+                i += 6
+            case "Z":
+                path.close()
+    if rule == "evenodd":
+        path.setFillType(skia.PathFillType.kEvenOdd)
+    return path
+
+
+def matrix_of(m: tuple[float, ...] | NDArray[np.float64]) -> skia.Matrix:
+    """Six numbers a b c d e f as a Skia matrix."""
+    return skia.Matrix.MakeAll(
+        float(m[0]), float(m[2]), float(m[4]), float(m[1]), float(m[3]), float(m[5]), 0.0, 0.0, 1.0
+    )
+
+
+def brush(paint: Paint) -> skia.Paint:
+    """A Skia paint with this colour or gradient."""
+    made = skia.Paint(AntiAlias=True)
+    if isinstance(paint, Flat):
+        made.setColor(argb(paint.colour))
+        return made
+    colours, places = [argb(s.colour) for s in paint.stops], [s.at for s in paint.stops]
+    if len(colours) == 1:
+        made.setColor(colours[0])
+        return made
+    tile, local = _TILES[paint.spread], matrix_of(paint.matrix)
+    if isinstance(paint, Linear):
+        ends = [skia.Point(*paint.start), skia.Point(*paint.end)]
+        made.setShader(skia.GradientShader.MakeLinear(ends, colours, places, tile, 0, local))
+    else:
+        made.setShader(
+            skia.GradientShader.MakeTwoPointConical(
+                skia.Point(*paint.focus),
+                paint.focus_radius,
+                skia.Point(*paint.centre),
+                paint.radius,
+                colours,
+                places,
+                tile,
+                0,
+                local,
+            )
+        )
+    return made
+
+
+def pen_for(stroke: Stroke) -> skia.Paint:
+    """A Skia paint that draws this stroke."""
+    paint = brush(stroke.paint)
+    paint.setStyle(skia.Paint.kStroke_Style)
+    paint.setStrokeWidth(stroke.width)
+    paint.setStrokeCap(_CAPS[stroke.cap])
+    paint.setStrokeJoin(_JOINS[stroke.join])
+    paint.setStrokeMiter(stroke.miter)
+    if stroke.dash:
+        paint.setPathEffect(skia.DashPathEffect.Make(list(stroke.dash), stroke.dash_offset))
+    return paint
+
+
+class Painter:
+    """Draws plans. Art is made ready once and drawn as often as wanted."""
+
+    def __init__(self, assets: Assets) -> None:
+        self._assets = assets
+        self._ready: dict[str, skia.Picture] = {}
+
+    def ready(self, art: str) -> skia.Picture:
+        """The art as a Skia picture, in drawing units."""
+        if art not in self._ready:
+            self._ready[art] = self.record(Art.model_validate_json(self._assets(art)))
+        return self._ready[art]
+
+    def record(self, art: Art) -> skia.Picture:
+        """Make one drawing ready."""
+        recorder = skia.PictureRecorder()
+        left, top, right, bottom = art.bounds
+        canvas = recorder.beginRecording(skia.Rect.MakeLTRB(left - 2, top - 2, right + 2, bottom + 2))
+        for node in art.nodes:
+            self._node(canvas, node)
+        return recorder.finishRecordingAsPicture()
+
+    def frame(self, canvas: skia.Canvas, plan: Plan, frame: int) -> None:
+        """Draw one frame of a plan in stage units; the paper is the caller's."""
+        for index, item in enumerate(plan.items):
+            if item.hidden:
+                continue
+            canvas.save()
+            canvas.concat(matrix_of(plan.matrices[index, :, frame]))
+            canvas.drawPicture(self.ready(item.art))
+            canvas.restore()
+
+    def _node(self, canvas: skia.Canvas, node: Node) -> None:
+        if isinstance(node, Shape):
+            self._shape(canvas, node)
+        elif isinstance(node, Picture):
+            image = skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(self._assets(node.asset)))
+            image = image.makeRasterImage().withDefaultMipmaps()
+            x, y, w, h = node.box
+            canvas.drawImageRect(
+                image, skia.Rect.MakeWH(image.width(), image.height()), skia.Rect.MakeXYWH(x, y, w, h), _SAMPLING
+            )
+        elif isinstance(node, Layer):
+            canvas.save()
+            canvas.concat(matrix_of(node.matrix))
+            for clip in node.clips:
+                canvas.clipPath(path_of(clip.outline, clip.rule), skia.ClipOp.kIntersect, True)
+            if node.opacity < 1:
+                canvas.saveLayer(None, skia.Paint(Alphaf=node.opacity))
+            for child in node.nodes:
+                self._node(canvas, child)
+            if node.opacity < 1:
+                canvas.restore()
+            canvas.restore()
+
+    def _shape(self, canvas: skia.Canvas, shape: Shape) -> None:
+        path = path_of(shape.outline, shape.rule)
+        if shape.fill is not None:
+            canvas.drawPath(path, brush(shape.fill))
+        if shape.stroke is not None:
+            canvas.drawPath(path, pen_for(shape.stroke))
+
+
+class Sheet:
+    """A raster of a given size in pixels, for drawing plan after plan on."""
+
+    def __init__(self, width: int, height: int) -> None:
+        self.width, self.height = width, height
+        self._surface = skia.Surface.MakeRaster(
+            skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType, skia.ColorSpace.MakeSRGB())
+        )
+
+    def draw(self, painter: Painter, plan: Plan, frame: int, clear: bool = False) -> Pixels:
+        """One frame filling the sheet, RGBA `(height, width, 4)`; `clear` leaves the paper out.
+
+        Straight alpha when clear; on paper every pixel is opaque.
+        """
+        canvas = self._surface.getCanvas()
+        canvas.clear(skia.ColorTRANSPARENT if clear else argb(plan.paper))
+        canvas.save()
+        canvas.scale(self.width / plan.width, self.height / plan.height)
+        painter.frame(canvas, plan, frame)
+        canvas.restore()
+        alpha = skia.kUnpremul_AlphaType if clear else skia.kPremul_AlphaType
+        info = skia.ImageInfo.Make(self.width, self.height, skia.kRGBA_8888_ColorType, alpha, skia.ColorSpace.MakeSRGB())
+        pixels = np.empty((self.height, self.width, 4), dtype=np.uint8)
+        self._surface.readPixels(info, pixels, info.minRowBytes(), 0, 0)
+        return pixels

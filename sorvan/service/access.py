@@ -1,0 +1,42 @@
+"""Who may speak to the service: only pages that it served itself."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from sorvan.service.problems import problem
+
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
+
+
+class OwnPagesOnly:
+    """Checks `Host` and `Origin` on every request and socket.
+
+    The host check keeps another site from reaching the service under a name of its own that
+    it points at this machine; the origin check keeps its pages from sending changes.
+    """
+
+    def __init__(self, app: ASGIApp, hosts: tuple[str, ...] = LOOPBACK) -> None:
+        self.app, self.hosts = app, hosts
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] in ("http", "websocket") and not self._own(scope):
+            if scope["type"] == "websocket":
+                await receive()
+                await send({"type": "websocket.close", "code": 4003})
+                return
+            refusal = problem(403, "This address only answers its own pages.", kind="foreign", remedy="Open the address that the start command printed.")
+            await refusal(scope, receive, send)
+            return
+        await self.app(scope, receive, send)
+
+    def _own(self, scope: Scope) -> bool:
+        headers = {k.decode("latin-1"): v.decode("latin-1") for k, v in scope["headers"]}
+        host = headers.get("host", "")
+        name = host.rsplit(":", 1)[0] if not host.endswith("]") else host
+        if name not in self.hosts:
+            return False
+        origin = headers.get("origin")
+        return origin is None or urlsplit(origin).netloc == host

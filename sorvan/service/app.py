@@ -1,0 +1,111 @@
+"""The application: everything put together."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+from collections.abc import AsyncIterator
+from pathlib import Path
+
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from pydantic import BaseModel
+from sqlalchemy import Engine, text
+
+from sorvan.service import art, live, productions, renders
+from sorvan.service.access import LOOPBACK, OwnPagesOnly
+from sorvan.service.problems import AWAY, install
+from sorvan.service.renders import Renderer
+from sorvan.service.rooms import Rooms
+from sorvan.store.renders import stop_unfinished
+
+log = logging.getLogger("sorvan")
+LOOK_AROUND = 1.0
+"""Seconds between looks at the database: whether it is there, and what other processes wrote."""
+
+PAGE_POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; "
+    "script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'; object-src 'none'; frame-ancestors 'none'; base-uri 'none'"
+)
+
+
+class Health(BaseModel):
+    """Whether the database answers."""
+
+    database: bool
+
+
+def create_app(engine: Engine, home: Path, page: Path | None = None, hosts: tuple[str, ...] = LOOPBACK) -> FastAPI:
+    """The service on a database, keeping rendered files under `home`, serving the built page."""
+    rooms = Rooms(engine)
+    renderer = Renderer(engine, rooms, home / "renders")
+
+    @contextlib.asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        await asyncio.to_thread(stop_unfinished, engine)
+        renderer.start()
+        watch = asyncio.create_task(_look_around(rooms))
+        yield
+        watch.cancel()
+        await asyncio.to_thread(renderer.stop)
+
+    app = FastAPI(title="Sorvan", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.state.engine, app.state.rooms, app.state.renderer = engine, rooms, renderer
+    app.add_middleware(OwnPagesOnly, hosts=hosts)
+    install(app)
+    for router in (productions.router, art.router, renders.router, live.router):
+        app.include_router(router)
+
+    @app.get("/api/health", tags=["health"])
+    def health() -> Health:
+        """Whether the database answers."""
+        try:
+            with engine.connect() as db:
+                db.execute(text("SELECT 1"))
+        except AWAY:
+            return Health(database=False)
+        return Health(database=True)
+
+    @app.middleware("http")
+    async def careful(request: Request, call_next):  # type: ignore[no-untyped-def]
+        response: Response = await call_next(request)
+        response.headers.setdefault("X-Content-Type-Options", "nosniff")
+        response.headers.setdefault("Content-Security-Policy", PAGE_POLICY)
+        response.headers.setdefault("Referrer-Policy", "no-referrer")
+        return response
+
+    if page is not None and page.exists():
+        _serve_page(app, page)
+    return app
+
+
+def _serve_page(app: FastAPI, page: Path) -> None:
+    app.mount("/assets", StaticFiles(directory=page / "assets"), name="page-assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def index(path: str) -> FileResponse:
+        named = (page / path).resolve()
+        if path and named.is_file() and named.is_relative_to(page.resolve()):
+            return FileResponse(named)
+        return FileResponse(page / "index.html", headers={"Cache-Control": "no-cache"})
+
+
+async def _look_around(rooms: Rooms) -> None:
+    """Keep open windows up to date with the database, and tell them when it goes and comes back."""
+    away = False
+    while True:
+        await asyncio.sleep(LOOK_AROUND)
+        try:
+            await asyncio.to_thread(rooms.look_around)
+            now_away = False
+        except AWAY:
+            now_away = True
+        if now_away != away:
+            away = now_away
+            log.warning("database %s", "away" if away else "back")
+            for room in rooms.open():
+                room.tell({"type": "database", "here": not away})
+
+

@@ -1,0 +1,181 @@
+"""Routes to productions and to their changes."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from typing import Annotated
+
+from fastapi import APIRouter, Request, UploadFile
+from fastapi.responses import FileResponse
+from pydantic import BaseModel, Field
+from starlette.background import BackgroundTask
+
+from sorvan.core.change.commands import AnyCommand
+from sorvan.core.model.base import Name
+from sorvan.core.model.documents import Document, Documents
+from sorvan.core.model.production import Production
+from sorvan.interchange.archive import read_archive, write_archive
+from sorvan.interchange.imported import fresh_id
+from sorvan.service.rooms import Acknowledged, Room, Rooms, step_message
+from sorvan.store import assets, log
+
+router = APIRouter(prefix="/api/productions", tags=["productions"])
+
+
+class Listed(BaseModel):
+    """One line of the list of productions."""
+
+    id: str
+    name: str
+    changed: str
+
+
+class NewProduction(BaseModel):
+    """What a new production is called."""
+
+    name: Name
+
+
+class Step(BaseModel):
+    """A change that undo or redo would touch."""
+
+    seq: int
+    label: str
+
+
+class Snapshot(BaseModel):
+    """A production whole, as of change number `seq`."""
+
+    seq: int
+    documents: list[Document]
+    undo: Step | None
+    redo: Step | None
+
+
+class Change(BaseModel):
+    """A command, with an id of its own (so that sending it twice does it once), the window it
+    comes from, and the number of the newest change that window had seen."""
+
+    id: Annotated[str, Field(min_length=8, max_length=64)]
+    window: Annotated[str, Field(min_length=1, max_length=64)]
+    base: Annotated[int, Field(ge=0)]
+    command: AnyCommand
+
+
+class Turn(BaseModel):
+    """Undo or redo of the change with this number."""
+
+    id: Annotated[str, Field(min_length=8, max_length=64)]
+    window: Annotated[str, Field(min_length=1, max_length=64)]
+    target: int
+
+
+class Ack(BaseModel):
+    """A change is on disk. `changed` and `removed` are the documents it wrote."""
+
+    seq: int
+    label: str
+    changed: list[Document]
+    removed: list[str]
+    undo: Step | None
+    redo: Step | None
+
+
+def ack(room: Room, done: Acknowledged) -> Ack:
+    """The answer to a change."""
+    return Ack(
+        seq=done.seq,
+        label=done.label,
+        changed=list(done.changed),
+        removed=list(done.removed),
+        undo=_step(room.undo),
+        redo=_step(room.redo),
+    )
+
+
+def _step(step: log.Step | None) -> Step | None:
+    message = step_message(step)
+    return Step(**message) if message else None
+
+
+def _rooms(request: Request) -> Rooms:
+    rooms: Rooms = request.app.state.rooms
+    return rooms
+
+
+@router.get("")
+def list_productions(request: Request) -> list[Listed]:
+    """All productions, the last changed first."""
+    found = log.listed(request.app.state.engine)
+    return [Listed(id=p.id, name=p.name, changed=p.changed.isoformat()) for p in found]
+
+
+@router.post("", status_code=201)
+def create_production(request: Request, new: NewProduction) -> Listed:
+    """Start an empty production."""
+    production = Production(id=fresh_id(), name=new.name)
+    log.create(request.app.state.engine, Documents({production.id: production}))
+    return next(p for p in list_productions(request) if p.id == production.id)
+
+
+@router.get("/{production}")
+def get_production(request: Request, production: str) -> Snapshot:
+    """A production whole."""
+    room = _rooms(request).room(production)
+    with room.lock:
+        return Snapshot(
+            seq=room.seq,
+            documents=list(room.documents.by_id.values()),
+            undo=_step(room.undo),
+            redo=_step(room.redo),
+        )
+
+
+@router.delete("/{production}", status_code=204)
+def remove_production(request: Request, production: str) -> None:
+    """Take a production away for good."""
+    log.remove(request.app.state.engine, production)
+    _rooms(request).close(production)
+
+
+@router.post("/{production}/changes")
+def change(request: Request, production: str, sent: Change) -> Ack:
+    """Make a change. The answer comes when it is on disk."""
+    room = _rooms(request).room(production)
+    return ack(room, room.submit(sent.id, sent.window, sent.base, sent.command))
+
+
+@router.post("/{production}/undo")
+def undo(request: Request, production: str, turn: Turn) -> Ack:
+    """Take back the newest change that stands."""
+    room = _rooms(request).room(production)
+    return ack(room, room.take_back(turn.id, turn.window, turn.target))
+
+
+@router.post("/{production}/redo")
+def redo(request: Request, production: str, turn: Turn) -> Ack:
+    """Bring back the change undone last."""
+    room = _rooms(request).room(production)
+    return ack(room, room.bring_back(turn.id, turn.window, turn.target))
+
+
+@router.get("/{production}/archive", response_class=FileResponse)
+def archive(request: Request, production: str) -> FileResponse:
+    """The whole production as one file, in a documented open format."""
+    documents = _rooms(request).room(production).documents
+    kept = assets.with_pictures(request.app.state.engine, documents.art_assets())
+    with tempfile.NamedTemporaryFile(suffix=".zip", delete=False) as file:
+        file.write(write_archive(documents, kept))
+    name = f"{documents.production.name}.sorvan.zip"
+    return FileResponse(file.name, filename=name, media_type="application/zip", background=BackgroundTask(os.unlink, file.name))
+
+
+@router.post("/archive", status_code=201)
+def load_archive(request: Request, file: UploadFile) -> Listed:
+    """Load a production from an archive, as a production of its own."""
+    documents, kept = read_archive(file.file.read(), file.filename or "archive", new_id=fresh_id())
+    assets.put(request.app.state.engine, kept)
+    log.create(request.app.state.engine, documents)
+    return next(p for p in list_productions(request) if p.id == documents.production.id)
+

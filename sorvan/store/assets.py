@@ -1,0 +1,37 @@
+"""Art and pictures, kept under the hash of their bytes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from sqlalchemy import Engine, select
+from sqlalchemy.dialects.postgresql import insert
+
+from sorvan.core.errors import missing
+from sorvan.core.model.art import Art
+from sorvan.store.tables import assets
+
+
+def put(engine: Engine, found: Mapping[str, tuple[str, bytes]]) -> None:
+    """Keep assets given as id → (media type, bytes); those already there stay as they are."""
+    if not found:
+        return
+    rows = [{"id": id, "media": media, "data": data} for id, (media, data) in found.items()]
+    with engine.begin() as db:
+        db.execute(insert(assets).on_conflict_do_nothing(), rows)
+
+
+def get(engine: Engine, id: str) -> tuple[str, bytes]:
+    """An asset's media type and bytes. Raises `Refusal` if it is not there."""
+    with engine.connect() as db:
+        row = db.execute(select(assets.c.media, assets.c.data).where(assets.c.id == id)).first()
+    if row is None:
+        raise missing("asset", id)
+    return str(row[0]), bytes(row[1])
+
+
+def with_pictures(engine: Engine, arts: Iterable[str]) -> dict[str, tuple[str, bytes]]:
+    """These drawings and every picture that they use."""
+    found = {id: get(engine, id) for id in set(arts)}
+    pictures = {p for _, data in list(found.values()) for p in Art.model_validate_json(data).pictures()}
+    return found | {id: get(engine, id) for id in pictures}

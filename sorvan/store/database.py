@@ -1,0 +1,33 @@
+"""Reaching the database."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine
+
+HERE = Path(__file__).parent
+
+
+def connect(url: str) -> Engine:
+    """An engine that checks a connection before use, so that a restarted database is found again."""
+    return create_engine(
+        url,
+        pool_pre_ping=True,
+        pool_size=8,
+        max_overflow=8,
+        pool_timeout=5,
+        connect_args={"connect_timeout": 3},
+        future=True,
+    )
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the tables up to date."""
+    config = Config()
+    config.set_main_option("script_location", str(HERE / "alembic"))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")

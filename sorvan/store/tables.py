@@ -1,0 +1,85 @@
+"""The tables. Migrations under `alembic/` make them; a test says that the two agree."""
+
+from __future__ import annotations
+
+from sqlalchemy import (
+    JSON,
+    BigInteger,
+    Column,
+    DateTime,
+    ForeignKey,
+    Index,
+    Integer,
+    LargeBinary,
+    MetaData,
+    String,
+    Table,
+    UniqueConstraint,
+    func,
+)
+
+metadata = MetaData()
+
+productions = Table(
+    "productions",
+    metadata,
+    Column("id", String(40), primary_key=True),
+    Column("name", String(120), nullable=False),
+    Column("seq", BigInteger, nullable=False, server_default="0"),
+    Column("created", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("changed", DateTime(timezone=True), nullable=False, server_default=func.now()),
+)
+"""`seq` is the number of the newest change: the revision of the production as a whole."""
+
+documents = Table(
+    "documents",
+    metadata,
+    Column("production", ForeignKey("productions.id", ondelete="CASCADE"), primary_key=True),
+    Column("id", String(40), primary_key=True),
+    Column("revision", BigInteger, nullable=False),
+    Column("body", JSON, nullable=False),
+)
+
+changes = Table(
+    "changes",
+    metadata,
+    Column("production", ForeignKey("productions.id", ondelete="CASCADE"), primary_key=True),
+    Column("seq", BigInteger, primary_key=True),
+    Column("id", String(64), nullable=False),
+    Column("window", String(64), nullable=False),
+    Column("kind", String(8), nullable=False),
+    Column("state", String(8), nullable=False),
+    Column("target", BigInteger),
+    Column("label", String(300), nullable=False),
+    Column("command", JSON),
+    Column("writes", JSON, nullable=False),
+    Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    UniqueConstraint("production", "id", name="changes_production_id_key"),
+    Index("changes_by_state", "production", "kind", "state", "seq"),
+)
+"""`kind` is do, undo or redo. Of a `do`, `state` says whether it stands: done, undone, or
+dropped once something new was done after it was undone."""
+
+assets = Table(
+    "assets",
+    metadata,
+    Column("id", String(64), primary_key=True),
+    Column("media", String(120), nullable=False),
+    Column("data", LargeBinary, nullable=False),
+)
+
+renders = Table(
+    "renders",
+    metadata,
+    Column("id", String(40), primary_key=True),
+    Column("production", ForeignKey("productions.id", ondelete="CASCADE"), nullable=False),
+    Column("title", String(300), nullable=False),
+    Column("settings", JSON, nullable=False),
+    Column("state", String(12), nullable=False),
+    Column("done", Integer, nullable=False, server_default="0"),
+    Column("total", Integer, nullable=False),
+    Column("message", String(600), nullable=False, server_default=""),
+    Column("file", String(200), nullable=False, server_default=""),
+    Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Index("renders_by_production", "production", "at"),
+)
