@@ -2,7 +2,7 @@
 
 Messages are MessagePack maps with a `type`. From the page: `watch`, `grab`, `drag`,
 `try-pose`, `try-command`. To the page: `changed`, `plan`, `part`, `spacing`, `pose`,
-`render`, `database`, `gone`, `refused`.
+`settled`, `render`, `database`, `gone`, `refused`.
 """
 
 from __future__ import annotations
@@ -41,6 +41,8 @@ class Window:
         self.outbox.put_nowait(message)
         if message["type"] == "changed" and self.view is not None:
             self._send(self._carefully(lambda: self.view.follow(self.room.documents, self.room.seq) if self.view else []))
+            # The page keeps showing what the hand left until it knows that the plan has caught up.
+            self._send([{"type": "settled", "seq": self.room.seq}])
 
     def _send(self, messages: list[Message]) -> None:
         for message in messages:

@@ -8,6 +8,7 @@ from typing import Any, Literal
 import numpy as np
 
 from sorvan.core.change.commands import COMMAND
+from sorvan.core.change.pieces import place_of
 from sorvan.core.geometry import Floats
 from sorvan.core.model.base import Value
 from sorvan.core.model.documents import Documents
@@ -128,10 +129,16 @@ class View:
         if behind is not None and behind.id != self.watch.puppet:
             still = Evaluation.full(behind)
             message["behind"] = {"items": [item_message(i) for i in items_of(behind)], "matrices": block(still.pieces)}
+        rest = evaluation if self.watch.motion is None else Evaluation.full(evaluation.puppet)
+        message["rest"] = {"matrices": block(rest.pieces), "worlds": block(rest.worlds)}
         return message
 
     def _pictured(self, kind: Literal["plan", "pose"], evaluation: Evaluation) -> Message:
-        return {
+        message: Message = {}
+        if evaluation.motion is None:
+            puppet = evaluation.puppet
+            message["places"] = {id: [round(v, 4) for v in place_of(puppet, id)] for id in puppet.pieces}
+        return message | {
             "type": kind,
             "items": [item_message(i) for i in items_of(evaluation.puppet)],
             "matrices": block(evaluation.pieces),
@@ -140,7 +147,7 @@ class View:
         }
 
     def _spacing(self, motion: Motion | None) -> list[Message]:
-        """Where the in-betweens of changed channels really fall."""
+        """Where the in-betweens of changed channels really fall, and their values at every frame."""
         if motion is None:
             return []
         key = (motion.length, motion.cycle)
@@ -150,8 +157,12 @@ class View:
         gone = [id for id in known if id not in motion.channels]
         if not wanted and not gone:
             return []
+        assert self.evaluation is not None
         spaced = {
-            id: [[g.start, g.end, [round(float(p), 4) for p in g.progress]] for g in gaps(c, *key)]
+            id: {
+                "gaps": [[g.start, g.end, [round(float(p), 4) for p in g.progress]] for g in gaps(c, *key)],
+                "values": np.ascontiguousarray(self.evaluation.values[id], dtype="<f4").tobytes(),
+            }
             for id, c in wanted.items()
         }
         return [{"type": "spacing", "channels": spaced, "gone": gone}]

@@ -1,0 +1,94 @@
+/** All productions: open one, start one, load one. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { Button, Modal } from "react-bootstrap";
+import { useNavigate } from "react-router";
+import { createProduction, loadArchive, productions, removeProduction } from "./api/http";
+import type { Listed } from "./api/types";
+import { AskName } from "./parts/PuppetPicker";
+import { tell } from "./state/workshop";
+
+export function Home() {
+  const navigate = useNavigate();
+  const cache = useQueryClient();
+  const { data, isLoading, failureCount } = useQuery({ queryKey: ["productions"], queryFn: productions, staleTime: 0 });
+  const [asking, setAsking] = useState(false);
+  const [removing, setRemoving] = useState<Listed | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const open = (p: Listed) => void navigate(`/p/${p.id}/pieces`);
+  const start = (name: string) => void createProduction(name).then(open, tell);
+  return (
+    <div className="home">
+      <main>
+        <div className="d-flex align-items-center gap-3 mb-4">
+          <img src="/pin.svg" width={44} height={44} alt="" />
+          <div className="flex-grow-1">
+            <h1 className="h2 mb-0">Sorvan</h1>
+            <div className="faint">Paper puppets, pinned at the joints and posed over time.</div>
+          </div>
+          <Button onClick={() => setAsking(true)}>
+            <i className="bi bi-plus-lg me-2" aria-hidden="true" />
+            New production
+          </Button>
+          <Button variant="outline-primary" onClick={() => file.current!.click()}>
+            Load an archive
+          </Button>
+          <input
+            ref={file}
+            type="file"
+            accept=".zip"
+            className="visually-hidden-file"
+            tabIndex={-1}
+            aria-label="Archive to load"
+            onChange={(e) => {
+              const chosen = e.target.files?.[0];
+              if (chosen) void loadArchive(chosen).then(open, tell);
+              e.target.value = "";
+            }}
+          />
+        </div>
+        {isLoading && failureCount > 0 && <p role="alert">Sorvan or its database does not answer yet. Trying again…</p>}
+        {data?.length === 0 && <p className="card-sheet p-4 text-center">Nothing here yet. Start a production, and bring in your art.</p>}
+        {data?.map((p) => (
+          <div key={p.id} className="film card-sheet">
+            <button type="button" className="btn btn-link text-start flex-grow-1 p-0 text-decoration-none" onClick={() => open(p)}>
+              <span className="heading d-block fs-5" style={{ color: "var(--ink)" }}>
+                {p.name}
+              </span>
+              <span className="faint small">last changed {new Date(p.changed).toLocaleString()}</span>
+            </button>
+            <Button variant="outline-primary" size="sm" onClick={() => open(p)} aria-label={`Open ${p.name}`}>
+              Open
+            </Button>
+            <button type="button" className="icon-btn" aria-label={`Remove ${p.name}`} onClick={() => setRemoving(p)}>
+              <i className="bi bi-trash" aria-hidden="true" />
+            </button>
+          </div>
+        ))}
+      </main>
+      {asking && <AskName title="New production" start="" close={() => setAsking(false)} done={start} />}
+      {removing && (
+        <Modal show onHide={() => setRemoving(null)} aria-labelledby="remove-title">
+          <Modal.Header closeButton>
+            <Modal.Title id="remove-title">Remove “{removing.name}”?</Modal.Title>
+          </Modal.Header>
+          <Modal.Body>This can't be undone. Export it first if you may want it again.</Modal.Body>
+          <Modal.Footer>
+            <Button variant="outline-primary" onClick={() => setRemoving(null)}>
+              Keep it
+            </Button>
+            <Button
+              variant="danger"
+              onClick={() => {
+                setRemoving(null);
+                void removeProduction(removing.id).then(() => cache.invalidateQueries({ queryKey: ["productions"] }), tell);
+              }}
+            >
+              Remove it
+            </Button>
+          </Modal.Footer>
+        </Modal>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,15 @@
+import "@fontsource-variable/atkinson-hyperlegible-next";
+import "@fontsource/zilla-slab/500.css";
+import "@fontsource/zilla-slab/600.css";
+import "bootstrap-icons/font/bootstrap-icons.css";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { App } from "./App";
+import "./theme/theme.scss";
+
+document.documentElement.dataset.bsTheme = localStorage.getItem("sorvan-theme") ?? "light";
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <App />
+  </StrictMode>,
+);

@@ -1,0 +1,103 @@
+/** The puppet drawn small at rest with its joints: click a limb to select it; a dot marks what has a key here. */
+import { useEffect, useMemo, useRef, useState } from "react";
+import { ROOT, type Item, type Puppet } from "../api/types";
+import { painter } from "../stage/painter";
+import { set, useMotion, usePuppet, useWorkshop } from "../state/workshop";
+import { Painted } from "./bits";
+
+const [WIDTH, HEIGHT] = [234, 216];
+
+/** The box of all drawings at rest, on the stage. */
+function restBox(puppet: Puppet, items: readonly Item[], matrices: Float32Array): [number, number, number, number] | null {
+  let [l, t, r, b] = [Infinity, Infinity, -Infinity, -Infinity];
+  items.forEach((item, i) => {
+    const bounds = puppet.pieces?.[item.piece]?.drawings[0]?.bounds as number[] | undefined;
+    if (!bounds || item.hidden) return;
+    const m = matrices.subarray(i * 6, i * 6 + 6);
+    for (const x of [bounds[0]!, bounds[2]!])
+      for (const y of [bounds[1]!, bounds[3]!]) {
+        const [px, py] = [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!];
+        [l, t, r, b] = [Math.min(l, px), Math.min(t, py), Math.max(r, px), Math.max(b, py)];
+      }
+  });
+  return r > l ? [l, t, r, b] : null;
+}
+
+export function BodyMap() {
+  const puppet = usePuppet();
+  const motion = useMotion();
+  const plan = useWorkshop((w) => w.plan);
+  const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
+  const pieces = useWorkshop((w) => w.pieces);
+  const joint = useWorkshop((w) => w.joint);
+  const bench = useWorkshop((w) => w.bench);
+  const [drawn, setDrawn] = useState(0);
+  const hit = useRef<HTMLDivElement>(null);
+  const mine = plan && puppet && plan.watch.puppet === puppet.id ? plan : null;
+  const box = useMemo(() => (mine && puppet ? restBox(puppet, mine.items, mine.rest.matrices) : null), [mine, puppet]);
+  const fit = useMemo(() => {
+    if (!box) return null;
+    const scale = Math.min((WIDTH - 28) / (box[2] - box[0]), (HEIGHT - 20) / (box[3] - box[1]));
+    return { scale, x: (WIDTH - (box[0] + box[2]) * scale) / 2, y: (HEIGHT - (box[1] + box[3]) * scale) / 2 };
+  }, [box]);
+
+  useEffect(() => {
+    if (mine) void painter().then((p) => p.prepare(mine.items).then(() => setDrawn((n) => n + 1)));
+  }, [mine]);
+
+  const keyed = useMemo(() => {
+    if (bench !== "motion") return new Set<string>();
+    return new Set(Object.values(motion?.channels ?? {}).filter((c) => c.keys?.[String(frame)]).map((c) => c.joint));
+  }, [motion, frame, bench]);
+
+  if (!puppet || !mine || !fit) return <div className="body-map card-sheet" />;
+  const place = (id: string): [number, number] | null => {
+    const row = mine.joints.indexOf(id);
+    if (row < 0) return null;
+    return [mine.rest.worlds[row * 6 + 4]! * fit.scale + fit.x, mine.rest.worlds[row * 6 + 5]! * fit.scale + fit.y];
+  };
+  const choose = (event: React.MouseEvent) => {
+    const around = hit.current!.getBoundingClientRect();
+    const at = [(event.clientX - around.left - fit.x) / fit.scale, (event.clientY - around.top - fit.y) / fit.scale] as const;
+    void painter().then((p) => {
+      const found = p.at(at[0], at[1], mine.items, mine.rest.matrices, 0, () => true)[0];
+      set(found ? { pieces: [found.piece], joint: puppet.pieces?.[found.piece]?.joint ?? null } : { pieces: [], joint: null });
+    });
+  };
+  const joints = Object.values(puppet.joints ?? {});
+  const chosen = new Set(pieces.map((id) => puppet.pieces?.[id]?.joint));
+  return (
+    <div className="body-map card-sheet" ref={hit} onClick={choose} role="img" aria-label={`${puppet.name} at rest; click a limb to select it`}>
+      <Painted
+        width={WIDTH}
+        height={HEIGHT}
+        watch={[mine.rest, mine.items, drawn, fit]}
+        paint={(p) =>
+          p.pixels(WIDTH, HEIGHT, (c) => {
+            c.translate(fit.x, fit.y);
+            c.scale(fit.scale, fit.scale);
+            p.draw(c, mine.items, mine.rest.matrices, 0);
+          })
+        }
+      />
+      <svg width={WIDTH} height={HEIGHT} style={{ position: "absolute", inset: 0 }}>
+        {joints.map((j) => {
+          const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
+          return here && above && <line key={j.id} x1={above[0]} y1={above[1]} x2={here[0]} y2={here[1]} stroke="#fffdf8" strokeOpacity={0.55} strokeWidth={1.3} />;
+        })}
+        {joints.map((j) => {
+          const here = place(j.id);
+          if (!here) return null;
+          const on = chosen.has(j.id) || joint === j.id;
+          return (
+            <g key={j.id}>
+              {keyed.has(j.id) && <circle cx={here[0]} cy={here[1]} r={6.2} fill="var(--violet)" stroke="#fff" strokeWidth={1.2} />}
+              <circle cx={here[0]} cy={here[1]} r={on ? 4.4 : 2.4} fill={on ? "#fff" : "#fffdf8"} stroke={on ? "#6a3fb5" : `var(--${j.side})`} strokeWidth={on ? 2.4 : 1.3} />
+            </g>
+          );
+        })}
+        {keyed.has(ROOT) && <rect x={WIDTH / 2 - 5} y={HEIGHT - 11} width={10} height={5} rx={2} fill="var(--violet)" stroke="#fff" />}
+      </svg>
+    </div>
+  );
+}

@@ -1,0 +1,101 @@
+/** The skeleton as a list: what hangs on what. Drag a row onto another to link it there. */
+import { useMemo, useState } from "react";
+import { ROOT, type Joint, type Puppet } from "../api/types";
+import { set, submit, useMotion, useWorkshop } from "../state/workshop";
+import { SideMark } from "./bits";
+import { pieceOn } from "../stage/scene";
+
+interface Row {
+  joint: Joint;
+  depth: number;
+}
+
+export function treeRows(puppet: Puppet): Row[] {
+  const joints = Object.values(puppet.joints ?? {});
+  const front = new Map([...(puppet.order ?? [])].reverse().map((id, i) => [puppet.pieces?.[id]?.joint, i]));
+  const under = (parent: string | null, depth: number): Row[] =>
+    joints
+      .filter((j) => (j.parent ?? null) === parent)
+      .sort((a, b) => (front.get(a.id) ?? 0) - (front.get(b.id) ?? 0))
+      .flatMap((joint) => [{ joint, depth }, ...under(joint.id, depth + 1)]);
+  return under(null, 0);
+}
+
+export function chooseJoint(puppet: Puppet, id: string): void {
+  const piece = pieceOn(id);
+  set({ joint: id, pieces: piece && puppet.pieces?.[piece] ? [piece] : [] });
+}
+
+export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolean }) {
+  const joint = useWorkshop((w) => w.joint);
+  const bench = useWorkshop((w) => w.bench);
+  const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
+  const motion = useMotion();
+  const rows = useMemo(() => treeRows(puppet), [puppet]);
+  const [over, setOver] = useState<string | null>(null);
+  const keyed = useMemo(() => {
+    if (bench !== "motion") return new Set<string>();
+    return new Set(Object.values(motion?.channels ?? {}).filter((c) => c.keys?.[String(frame)]).map((c) => c.joint));
+  }, [motion, frame, bench]);
+
+  const drop = (event: React.DragEvent, parent: string | null) => {
+    event.preventDefault();
+    event.stopPropagation();
+    setOver(null);
+    const child = event.dataTransfer.getData("text/sorvan-joint");
+    if (child && child !== parent) void submit({ do: "link-joint", puppet: puppet.id, joint: child, parent });
+  };
+  const allow = (event: React.DragEvent, id: string) => {
+    if (!linking || !event.dataTransfer.types.includes("text/sorvan-joint")) return;
+    event.preventDefault();
+    event.stopPropagation();
+    setOver(id);
+  };
+
+  return (
+    <div className="list" role="tree" aria-label="What hangs on what">
+      <div
+        role="treeitem"
+        aria-selected={joint === ROOT}
+        tabIndex={0}
+        className={`row-item${joint === ROOT ? " chosen" : ""}${over === ROOT ? " dropping" : ""}`}
+        onClick={() => set({ joint: ROOT, pieces: [] })}
+        onKeyDown={(e) => e.key === "Enter" && set({ joint: ROOT, pieces: [] })}
+        onDragOver={(e) => allow(e, ROOT)}
+        onDragLeave={() => setOver(null)}
+        onDrop={(e) => drop(e, null)}
+      >
+        <i className="bi bi-pin-angle" aria-hidden="true" />
+        <span className="name">Whole puppet</span>
+        {keyed.has(ROOT) && <span className="key-dot" title="Has a key here" />}
+      </div>
+      {rows.map(({ joint: j, depth }) => (
+        <div
+          key={j.id}
+          role="treeitem"
+          aria-selected={joint === j.id}
+          aria-level={depth + 2}
+          tabIndex={0}
+          draggable={linking}
+          className={`row-item${joint === j.id ? " chosen" : ""}${over === j.id ? " dropping" : ""}`}
+          style={{ paddingLeft: 8 + Math.min(depth, 7) * 13, minHeight: 26 }}
+          onClick={() => chooseJoint(puppet, j.id)}
+          onKeyDown={(e) => e.key === "Enter" && chooseJoint(puppet, j.id)}
+          onDragStart={(e) => e.dataTransfer.setData("text/sorvan-joint", j.id)}
+          onDragOver={(e) => allow(e, j.id)}
+          onDragLeave={() => setOver(null)}
+          onDrop={(e) => drop(e, j.id)}
+        >
+          <span className="faint" aria-hidden="true" style={{ width: 10 }}>
+            {depth > 0 ? "└" : "·"}
+          </span>
+          <span className="name" title={j.name}>
+            {j.name}
+          </span>
+          {keyed.has(j.id) && <span className="key-dot" title="Has a key here" />}
+          <SideMark side={j.side} />
+        </div>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,41 @@
+import { dismiss, useWorkshop } from "../state/workshop";
+
+/** What the user is told, and how the connection stands. */
+export function Notices() {
+  const notices = useWorkshop((w) => w.notices);
+  return (
+    <div className="toasts" aria-live="polite">
+      {notices.map((n) => (
+        <div key={n.id} className={`notice card-sheet${n.good ? " good" : ""}`} role={n.good ? "status" : "alert"}>
+          <div className="d-flex align-items-start">
+            <strong className="flex-grow-1">{n.title}</strong>
+            <button type="button" className="icon-btn quiet" aria-label="Close" onClick={() => dismiss(n.id)}>
+              <i className="bi bi-x-lg" aria-hidden="true" />
+            </button>
+          </div>
+          <div>{n.text}</div>
+          {n.more?.map((line) => (
+            <div key={line} className="faint">
+              {line}
+            </div>
+          ))}
+        </div>
+      ))}
+    </div>
+  );
+}
+
+export function ConnectionBanner() {
+  const { connected, database, ready, saved } = useWorkshop();
+  if (ready && connected && database) return null;
+  if (!ready && saved === "saved" && database) return null;
+  const text = !connected
+    ? "Sorvan does not answer. Is it still running? Trying again…"
+    : "The database is away. What was acknowledged is safe; trying again…";
+  return (
+    <div className="banner card-sheet" role="alert">
+      <span className="spinner-border spinner-border-sm me-2" aria-hidden="true" />
+      {text}
+    </div>
+  );
+}

@@ -1,0 +1,192 @@
+/** The top of the workshop: the production, the benches in the order people work, undo, and how things stand. */
+import { useMemo, useState } from "react";
+import { Button, Form, Modal } from "react-bootstrap";
+import { Link, NavLink } from "react-router";
+import { allShortcuts, spell, useShortcuts, type Shortcut } from "../state/shortcuts";
+import { allPuppets, submit, turn, useProduction, useWorkshop, type Bench } from "../state/workshop";
+import { IconButton, NumberField } from "./bits";
+
+export const BENCHES: { id: Bench; name: string }[] = [
+  { id: "pieces", name: "Pieces" },
+  { id: "rig", name: "Rig" },
+  { id: "motion", name: "Motion" },
+  { id: "render", name: "Render" },
+];
+
+export function TopBar({ go }: { go: (bench: Bench) => void }) {
+  const production = useProduction();
+  const { id, undo, redo, saved, connected } = useWorkshop();
+  const [help, setHelp] = useState(false);
+  const [settings, setSettings] = useState(false);
+  const shortcuts = useMemo<Shortcut[]>(
+    () => [
+      { keys: ["Ctrl+z"], does: "Undo", run: () => void turn("undo") },
+      { keys: ["Ctrl+Shift+z", "Ctrl+y"], does: "Redo", run: () => void turn("redo") },
+      { keys: ["?"], does: "Show this sheet", run: () => setHelp(true) },
+      ...BENCHES.map((b, i) => ({ keys: [String(i + 1)], does: `Go to the ${b.name} bench`, run: () => go(b.id) })),
+    ],
+    [go],
+  );
+  useShortcuts(shortcuts);
+  const state = !connected ? ["cloud-slash", "Not connected"] : saved === "saved" ? ["check2", "Saved"] : saved === "saving" ? ["arrow-repeat", "Saving…"] : ["hourglass-split", "Waiting to save"];
+  return (
+    <header className="top">
+      <Link to="/" className="icon-btn" aria-label="All productions">
+        <img src="/pin.svg" width={24} height={24} alt="" />
+      </Link>
+      <button type="button" className="title" title="Production settings" onClick={() => setSettings(true)}>
+        {production?.name} <i className="bi bi-sliders2 ms-1 small" aria-hidden="true" />
+      </button>
+      <nav className="benches" aria-label="Benches">
+        {BENCHES.map((b, i) => (
+          <NavLink key={b.id} to={`/p/${id}/${b.id}`} className={({ isActive }) => `tab${isActive ? " active" : ""}`}>
+            <span className="number">{i + 1}</span>
+            {b.name}
+          </NavLink>
+        ))}
+      </nav>
+      <span className="flex-grow-1" />
+      <IconButton icon="arrow-counterclockwise" label={undo ? `Undo: ${undo.label}` : "Nothing to undo"} keys="Ctrl+z" disabled={!undo} onClick={() => void turn("undo")} />
+      <IconButton icon="arrow-clockwise" label={redo ? `Redo: ${redo.label}` : "Nothing to redo"} keys="Ctrl+Shift+z" disabled={!redo} onClick={() => void turn("redo")} />
+      <span className="saved" role="status">
+        <i className={`bi bi-${state[0]}`} aria-hidden="true" />
+        {state[1]}
+      </span>
+      <ThemeButton />
+      <IconButton icon="question-lg" label="Shortcuts and first steps" keys="?" onClick={() => setHelp(true)} />
+      <HelpSheet show={help} close={() => setHelp(false)} />
+      {settings && <Settings close={() => setSettings(false)} />}
+    </header>
+  );
+}
+
+function ThemeButton() {
+  const [dim, setDim] = useState(document.documentElement.dataset.bsTheme === "dark");
+  return (
+    <IconButton
+      icon={dim ? "sun" : "lamp"}
+      label={dim ? "Light workshop" : "Dim workshop"}
+      onClick={() => {
+        document.documentElement.dataset.bsTheme = dim ? "light" : "dark";
+        localStorage.setItem("sorvan-theme", dim ? "light" : "dark");
+        setDim(!dim);
+      }}
+    />
+  );
+}
+
+function HelpSheet({ show, close }: { show: boolean; close: () => void }) {
+  return (
+    <Modal show={show} onHide={close} size="lg" aria-labelledby="help-title" scrollable>
+      <Modal.Header closeButton>
+        <Modal.Title id="help-title">Shortcuts and first steps</Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        <div className="row">
+          <div className="col-6">
+            <h3 className="heading mb-2">On this bench</h3>
+            <table className="table table-sm mb-0">
+              <tbody>
+                {allShortcuts().map((s) => (
+                  <tr key={s.keys.join() + s.does}>
+                    <td className="text-nowrap">
+                      {s.keys.map((k) => (
+                        <span key={k} className="key-cap me-1">
+                          {spell(k)}
+                        </span>
+                      ))}
+                    </td>
+                    <td>{s.does}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <div className="col-6">
+            <h3 className="heading mb-2">From art to film</h3>
+            <ol className="ps-3">
+              <li className="mb-2"><strong>Pieces.</strong> Drop an SVG or pictures on the stage. Drag each pin to where the piece should turn.</li>
+              <li className="mb-2"><strong>Rig.</strong> Drag from a piece to the piece it hangs on: hand to forearm, forearm to upper arm. Try a pose; it goes back by itself.</li>
+              <li className="mb-2"><strong>Motion.</strong> Go to a frame, pull the pieces, and go to the next. Each pull makes a key. Click a bead to ease or hold it.</li>
+              <li className="mb-2"><strong>Render.</strong> Choose the range and size, and fetch the film.</li>
+            </ol>
+            <h3 className="heading mb-2">On any stage</h3>
+            <p className="mb-0">The wheel zooms where the pointer is; drag with the right button to shift the view. Hold <span className="key-cap">Shift</span> while pulling for whole steps. <span className="key-cap">Esc</span> lets go.</p>
+          </div>
+        </div>
+      </Modal.Body>
+    </Modal>
+  );
+}
+
+const RATES = [
+  [24, 1],
+  [25, 1],
+  [30, 1],
+  [12, 1],
+  [24000, 1001],
+  [30000, 1001],
+] as const;
+
+function Settings({ close }: { close: () => void }) {
+  const production = useProduction()!;
+  const documents = useWorkshop((w) => w.documents);
+  const [name, setName] = useState(production.name);
+  const rate = `${production.rate?.numerator}/${production.rate?.denominator}`;
+  return (
+    <Modal show onHide={close} aria-labelledby="settings-title">
+      <Modal.Header closeButton>
+        <Modal.Title id="settings-title">Production</Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        <div className="fields">
+          <label htmlFor="p-name">Name</label>
+          <Form.Control id="p-name" size="sm" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} onBlur={() => name.trim() && name !== production.name && void submit({ do: "set-production", name: name.trim() })} />
+          <label htmlFor="p-rate">Frame rate</label>
+          <Form.Select
+            id="p-rate"
+            size="sm"
+            value={rate}
+            onChange={(e) => {
+              const [numerator, denominator] = e.target.value.split("/").map(Number) as [number, number];
+              void submit({ do: "set-production", rate: { numerator, denominator } });
+            }}
+          >
+            {RATES.map(([n, d]) => (
+              <option key={`${n}/${d}`} value={`${n}/${d}`}>
+                {d === 1 ? n : (n / d).toFixed(3)} frames a second
+              </option>
+            ))}
+          </Form.Select>
+          <label htmlFor="p-width">Stage width</label>
+          <NumberField id="p-width" value={production.width ?? 1280} unit="units" digits={0} min={16} max={8192} onCommit={(width) => void submit({ do: "set-production", width: Math.round(width) })} />
+          <label htmlFor="p-height">Stage height</label>
+          <NumberField id="p-height" value={production.height ?? 720} unit="units" digits={0} min={16} max={8192} onCommit={(height) => void submit({ do: "set-production", height: Math.round(height) })} />
+          <label htmlFor="p-paper">Paper</label>
+          <input id="p-paper" type="color" className="form-control form-control-sm form-control-color" defaultValue={production.paper?.slice(0, 7)} onBlur={(e) => e.target.value !== production.paper?.slice(0, 7) && void submit({ do: "set-production", paper: `${e.target.value}ff` })} />
+          <label htmlFor="p-backdrop">Backdrop</label>
+          <Form.Select id="p-backdrop" size="sm" value={production.backdrop ?? ""} onChange={(e) => void submit({ do: "set-production", backdrop: e.target.value || null })}>
+            <option value="">None: plain paper</option>
+            {allPuppets(documents).map((p) => (
+              <option key={p.id} value={p.id}>
+                {p.name}
+              </option>
+            ))}
+          </Form.Select>
+        </div>
+        <p className="hint">The backdrop stands behind every motion, on the stage and in the film.</p>
+      </Modal.Body>
+      <Modal.Footer className="justify-content-between">
+
+          <a className="btn btn-outline-primary btn-sm" href={`/api/productions/${production.id}/archive`} download>
+            <i className="bi bi-archive me-2" aria-hidden="true" />
+            Export the whole production
+          </a>
+
+        <Button size="sm" onClick={close}>
+          Done
+        </Button>
+      </Modal.Footer>
+    </Modal>
+  );
+}

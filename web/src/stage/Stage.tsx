@@ -1,0 +1,250 @@
+/** The stage: the paper with the puppet on it, an overlay of handles, and the hand upon both. */
+import type { Surface } from "canvaskit-wasm";
+import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import type { Point } from "../api/types";
+import { get, useProduction, useWorkshop } from "../state/workshop";
+import { painter, type Painter } from "./painter";
+import { sceneAt } from "./scene";
+import type { Hand, Tool } from "./tool";
+
+export interface View {
+  scale: number;
+  x: number;
+  y: number;
+}
+
+interface Props {
+  tool: Tool;
+  /** Drawn over the stage, in screen pixels; `to` takes stage units there. */
+  overlay?: (to: (p: Point) => Point, view: View) => ReactNode;
+  children?: ReactNode;
+  tried?: boolean;
+  label: string;
+}
+
+const clamp = (v: number, low: number, high: number) => Math.max(low, Math.min(high, v));
+
+export function Stage({ tool, overlay, children, tried, label }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [size, setSize] = useState<[number, number]>([0, 0]);
+  const [view, setView] = useState<View | null>(null);
+  const production = useProduction();
+  const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
+  const fitted = useMemo<View>(() => {
+    const scale = Math.max(0.02, Math.min((size[0] - 24) / width, (size[1] - 24) / height));
+    return { scale, x: (size[0] - width * scale) / 2, y: (size[1] - height * scale) / 2 };
+  }, [size, width, height]);
+  const shown = view ?? fitted;
+
+  useEffect(() => {
+    const element = box.current!;
+    const observer = new ResizeObserver(() => setSize([element.clientWidth, element.clientHeight]));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+
+  usePainting(canvas, size, shown, width, height, production?.paper ?? "#ffffffff");
+
+  const toStage = useCallback(
+    (event: { clientX: number; clientY: number }): Point => {
+      const place = box.current!.getBoundingClientRect();
+      return [(event.clientX - place.left - shown.x) / shown.scale, (event.clientY - place.top - shown.y) / shown.scale];
+    },
+    [shown],
+  );
+  const to = useCallback((p: Point): Point => [p[0] * shown.scale + shown.x, p[1] * shown.scale + shown.y], [shown]);
+
+  const grip = useRef<{ pan: boolean; from: Point; moved: boolean } | null>(null);
+  const hand = (event: React.PointerEvent): Hand => {
+    const element = document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-handle]");
+    return { at: toStage(event), handle: element?.getAttribute("data-handle") ?? null, shift: event.shiftKey, alt: event.altKey, scale: shown.scale };
+  };
+
+  const down = (event: React.PointerEvent) => {
+    if ((event.target as HTMLElement).closest("button, a, input")) return;
+    const pan = event.button === 1 || event.button === 2;
+    if (!pan && event.button !== 0) return;
+    box.current!.focus({ preventScroll: true });
+    try {
+      box.current!.setPointerCapture(event.pointerId);
+    } catch {
+      // A pointer that is already gone can't be held, and needs no holding.
+    }
+    grip.current = { pan, from: [event.clientX, event.clientY], moved: false };
+    if (!pan) tool.begin(hand(event));
+    event.preventDefault();
+  };
+  const move = (event: React.PointerEvent) => {
+    const held = grip.current;
+    if (!held) return;
+    if (held.pan) {
+      setView({ ...shown, x: shown.x + event.clientX - held.from[0], y: shown.y + event.clientY - held.from[1] });
+      held.from = [event.clientX, event.clientY];
+      return;
+    }
+    if (!held.moved && Math.hypot(event.clientX - held.from[0], event.clientY - held.from[1]) < 3) return;
+    held.moved = true;
+    measure("pointer");
+    tool.move(hand(event));
+  };
+  const up = (event: React.PointerEvent) => {
+    const held = grip.current;
+    grip.current = null;
+    if (held && !held.pan) tool.end(hand(event), held.moved);
+  };
+
+  useEffect(() => {
+    const element = box.current!;
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const place = element.getBoundingClientRect();
+      const [px, py] = [event.clientX - place.left, event.clientY - place.top];
+      setView((before) => {
+        const v = before ?? fitted;
+        const scale = clamp(v.scale * Math.exp(-event.deltaY * 0.0015), 0.05, 40);
+        const grown = scale / v.scale;
+        return { scale, x: px - (px - v.x) * grown, y: py - (py - v.y) * grown };
+      });
+    };
+    const keys = (event: KeyboardEvent) => {
+      if (event.key === "Escape" && grip.current) {
+        grip.current = null;
+        tool.cancel();
+        event.stopImmediatePropagation();
+      }
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    window.addEventListener("keydown", keys, true);
+    return () => {
+      element.removeEventListener("wheel", wheel);
+      window.removeEventListener("keydown", keys, true);
+    };
+  }, [fitted, tool]);
+
+  return (
+    <div
+      ref={box}
+      className={`stage${tried ? " tried" : ""}`}
+      tabIndex={0}
+      role="application"
+      aria-label={label}
+      data-scale={shown.scale}
+      data-x={shown.x}
+      data-y={shown.y}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={() => {
+        grip.current = null;
+        tool.cancel();
+      }}
+      onContextMenu={(e) => e.preventDefault()}
+    >
+      <canvas ref={canvas} />
+      <svg aria-hidden="true">{overlay?.(to, shown)}</svg>
+      {children}
+      {view && (
+        <button type="button" className="icon-btn card-sheet position-absolute" style={{ right: 8, bottom: 8 }} onClick={() => setView(null)}>
+          <i className="bi bi-arrows-angle-contract" aria-hidden="true" /> Fit
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** With `?measure` in the address, marks of when the hand moved and when a picture was drawn. */
+const measuring = new URLSearchParams(location.search).has("measure");
+export function measure(what: "pointer" | "drawn" | "played", detail?: unknown): void {
+  if (measuring) performance.mark(`sorvan:${what}`, { detail });
+}
+
+/** Keep the canvas showing the scene: whenever something it shows changes, and on every frame of playback. */
+function usePainting(
+  canvas: React.RefObject<HTMLCanvasElement | null>,
+  size: [number, number],
+  view: View,
+  width: number,
+  height: number,
+  paper: string,
+): void {
+  const surface = useRef<Surface | null>(null);
+  const kit = useRef<Painter | null>(null);
+  const wanted = useRef({ view, width, height, paper });
+  const asked = useRef(0);
+
+  const paint = useCallback(() => {
+    asked.current = 0;
+    const [target, ready] = [surface.current, kit.current];
+    if (!target || !ready) return;
+    const { view, width, height, paper } = wanted.current;
+    const { plan, pose, frame, isolated, pieces } = get();
+    const scene = sceneAt(plan, pose, frame);
+    const ratio = window.devicePixelRatio || 1;
+    const c = target.getCanvas();
+    c.clear(ready.kit.TRANSPARENT);
+    c.save();
+    c.scale(ratio, ratio);
+    c.translate(view.x, view.y);
+    c.scale(view.scale, view.scale);
+    const sheet = new ready.kit.Paint();
+    sheet.setColor(ready.colour(paper));
+    c.drawRect(ready.kit.XYWHRect(0, 0, width, height), sheet);
+    sheet.delete();
+    if (scene) {
+      if (scene.behind && !isolated) {
+        c.save();
+        c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
+        ready.draw(c, scene.behind.items, scene.behind.matrices, 0);
+        c.restore();
+      }
+      ready.draw(c, scene.items, scene.matrices, scene.offset, isolated ? new Set(pieces) : undefined);
+    }
+    c.restore();
+    target.flush();
+    if (pose) measure("drawn", Object.values(pose.tried)[0]);
+    if (get().playing) measure("played", frame);
+  }, []);
+
+  const ask = useCallback(() => {
+    if (!asked.current) asked.current = requestAnimationFrame(paint);
+  }, [paint]);
+
+  useEffect(() => {
+    wanted.current = { view, width, height, paper };
+    ask();
+  }, [view, width, height, paper, ask]);
+
+  useEffect(() => {
+    let live = true;
+    const element = canvas.current;
+    if (!element || size[0] < 2) return;
+    const ratio = window.devicePixelRatio || 1;
+    element.width = Math.round(size[0] * ratio);
+    element.height = Math.round(size[1] * ratio);
+    void painter().then((ready) => {
+      if (!live) return;
+      kit.current = ready;
+      surface.current?.delete();
+      const software = new URLSearchParams(location.search).has("software");
+      surface.current = software ? ready.kit.MakeSWCanvasSurface(element) : (ready.kit.MakeWebGLCanvasSurface(element) ?? ready.kit.MakeSWCanvasSurface(element));
+      ask();
+    });
+    return () => {
+      live = false;
+    };
+  }, [canvas, size, ask]);
+
+  useEffect(() => {
+    const load = () => {
+      const { plan, pose } = get();
+      const needed = [...(pose?.items ?? plan?.items ?? []), ...(plan?.behind?.items ?? [])];
+      void painter().then((p) => (p.has(needed) ? undefined : p.prepare(needed).then(ask)));
+    };
+    load();
+    return useWorkshop.subscribe((now, before) => {
+      if (now.plan !== before.plan || now.pose?.items !== before.pose?.items) load();
+      if (now.plan !== before.plan || now.pose !== before.pose || now.frame !== before.frame || now.pieces !== before.pieces || now.isolated !== before.isolated) ask();
+    });
+  }, [ask]);
+}

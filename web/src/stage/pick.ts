@@ -1,0 +1,34 @@
+/** Which piece a click means: the one whose visible pixels are under the pointer. */
+import type { Point } from "../api/types";
+import { get, puppetOf } from "../state/workshop";
+import { painter, type Painter } from "./painter";
+import { sceneNow } from "./scene";
+
+let ready: Painter | null = null;
+void painter().then((p) => (ready = p));
+
+/** Pieces showing at a stage point, front to back; locked ones are passed over. */
+export function piecesAt(at: Point): string[] {
+  const scene = sceneNow();
+  const puppet = puppetOf(get());
+  if (!scene || !puppet || !ready) return [];
+  const { isolated, pieces } = get();
+  const may = (item: { piece: string }) => !puppet.pieces?.[item.piece]?.locked && (!isolated || pieces.includes(item.piece));
+  return ready.at(at[0], at[1], scene.items, scene.matrices, scene.offset, may).map((i) => i.piece);
+}
+
+let last: { at: Point; piece: string } | null = null;
+
+/** The piece to select: the foremost, or, clicking the same place again, the one behind it. */
+export function pick(at: Point, again: boolean): string | null {
+  const found = piecesAt(at);
+  if (!found.length) {
+    last = null;
+    return null;
+  }
+  const same = last && Math.hypot(at[0] - last.at[0], at[1] - last.at[1]) < 4;
+  const before = same && last ? found.indexOf(last.piece) : -1;
+  const piece = again && before >= 0 ? found[(before + 1) % found.length]! : found[0]!;
+  last = { at, piece };
+  return piece;
+}

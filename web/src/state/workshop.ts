@@ -1,0 +1,389 @@
+/**
+ * What the page knows: the documents as the service last told, the plan to draw, and what the
+ * user has selected. Nothing here computes a pose; it keeps what came over the wire.
+ */
+import { create } from "zustand";
+import * as http from "../api/http";
+import { Live } from "../api/live";
+import type { Command, Document, FromService, Gap, Item, Motion, Places, Point, Problem, Production, Puppet, RenderView, Step, Watch } from "../api/types";
+
+export interface Plan {
+  items: Item[];
+  frames: number;
+  /** frames × items × 6 */
+  matrices: Float32Array;
+  joints: string[];
+  /** frames × joints × 6 */
+  worlds: Float32Array;
+  rest: { matrices: Float32Array; worlds: Float32Array };
+  behind: { items: Item[]; matrices: Float32Array } | null;
+  watch: Watch;
+  places: Places;
+}
+
+/** A channel as evaluated: where its in-betweens fall, and its values, number by number over all frames. */
+export interface Spaced {
+  gaps: Gap[];
+  values: Float32Array;
+}
+
+export interface Pose {
+  frame: number;
+  items: Item[];
+  matrices: Float32Array;
+  joints: string[];
+  worlds: Float32Array;
+  tried: Record<string, number[]>;
+  places: Places;
+}
+
+export interface Notice {
+  id: number;
+  good: boolean;
+  title: string;
+  text: string;
+  more?: string[];
+}
+
+export interface KeyRef {
+  channel: string;
+  frame: number;
+}
+
+export type Bench = "pieces" | "rig" | "motion" | "render";
+type Saved = "saved" | "saving" | "waiting";
+
+interface Workshop {
+  id: string;
+  window: string;
+  ready: boolean;
+  gone: boolean;
+  connected: boolean;
+  database: boolean;
+  saved: Saved;
+  seq: number;
+  /** The newest change that the plan on the stage has taken up. */
+  settled: number;
+  documents: Record<string, Document>;
+  undo: Step | null;
+  redo: Step | null;
+  plan: Plan | null;
+  pose: Pose | null;
+  spacing: Record<string, Spaced>;
+  renders: Record<string, RenderView>;
+  puppet: string | null;
+  motion: string | null;
+  blocking: boolean;
+  pieces: string[];
+  joint: string | null;
+  keys: KeyRef[];
+  frame: number;
+  playing: boolean;
+  loop: boolean;
+  notices: Notice[];
+  isolated: boolean;
+  bench: Bench;
+}
+
+export const useWorkshop = create<Workshop>(() => blank(""));
+
+function blank(id: string): Workshop {
+  return {
+    id,
+    window: crypto.randomUUID(),
+    ready: false,
+    gone: false,
+    connected: false,
+    database: true,
+    saved: "saved",
+    seq: -1,
+    settled: -1,
+    documents: {},
+    undo: null,
+    redo: null,
+    plan: null,
+    pose: null,
+    spacing: {},
+    renders: {},
+    puppet: null,
+    motion: null,
+    blocking: false,
+    pieces: [],
+    joint: null,
+    keys: [],
+    frame: 0,
+    playing: false,
+    loop: true,
+    notices: [],
+    isolated: false,
+    bench: "pieces",
+  };
+}
+
+export const set = useWorkshop.setState;
+export const get = useWorkshop.getState;
+
+let live: Live | null = null;
+let counter = 0;
+
+/** Open a production: connect, and follow it until `leave`. */
+export function enter(id: string): void {
+  leave();
+  set(blank(id), true);
+  live = new Live(id, { message: hear, open: (connected) => set({ connected }) });
+  void http.renders(id).then((all) => set({ renders: Object.fromEntries(all.map((r) => [r.id, r])) }), () => undefined);
+}
+
+export function leave(): void {
+  live?.close();
+  live = null;
+}
+
+const floats = (bytes: Uint8Array): Float32Array => new Float32Array(bytes.slice().buffer);
+
+/** When a pose that was asked for arrives, whoever asked is told before the page redraws. */
+const awaiting = new Map<number, (pose: Pose) => void>();
+
+function hear(message: FromService): void {
+  const now = get();
+  switch (message.type) {
+    case "changed":
+      if (message.seq >= now.seq) {
+        set({ ...taken(now.documents, message.changed, message.removed, now.ready), seq: message.seq, undo: message.undo, redo: message.redo, ready: true });
+        tidy();
+      }
+      return;
+    case "plan":
+      set({
+        plan: {
+          items: message.items,
+          frames: message.frames,
+          matrices: floats(message.matrices),
+          joints: message.joints,
+          worlds: floats(message.worlds),
+          rest: { matrices: floats(message.rest.matrices), worlds: floats(message.rest.worlds) },
+          behind: message.behind ? { items: message.behind.items, matrices: floats(message.behind.matrices) } : null,
+          watch: message.watch,
+          places: message.places ?? {},
+        },
+        frame: Math.min(now.frame, message.frames - 1),
+      });
+      return;
+    case "part": {
+      if (!now.plan) return;
+      const matrices = now.plan.matrices.slice();
+      const worlds = now.plan.worlds.slice();
+      matrices.set(floats(message.matrices), message.start * now.plan.items.length * 6);
+      worlds.set(floats(message.worlds), message.start * now.plan.joints.length * 6);
+      set({ plan: { ...now.plan, matrices, worlds } });
+      return;
+    }
+    case "spacing": {
+      const spacing = { ...now.spacing };
+      for (const [id, found] of Object.entries(message.channels)) spacing[id] = { gaps: found.gaps, values: floats(found.values) };
+      for (const id of message.gone) delete spacing[id];
+      set({ spacing });
+      return;
+    }
+    case "pose": {
+      const { frame, items, joints, tried } = message;
+      const pose: Pose = { places: message.places ?? {}, frame, items, joints, tried, matrices: floats(message.matrices), worlds: floats(message.worlds) };
+      const asked = awaiting.get(message.n);
+      awaiting.delete(message.n);
+      asked?.(pose);
+      return;
+    }
+    case "settled":
+      set({ settled: message.seq });
+      return;
+    case "render":
+      set({ renders: { ...now.renders, [message.render.id]: message.render } });
+      return;
+    case "database":
+      set({ database: message.here });
+      return;
+    case "refused":
+      for (const [n] of awaiting) awaiting.delete(n);
+      notify(false, "That can't be done", message.what, [message.remedy].filter(Boolean));
+      return;
+    case "removed":
+      set({ gone: true });
+      return;
+    case "gone":
+      set({ plan: null, pose: null });
+  }
+}
+
+function taken(before: Record<string, Document>, changed: Document[], removed: string[], merge: boolean): { documents: Record<string, Document> } {
+  const documents = merge ? { ...before } : {};
+  for (const document of changed) documents[document.id] = document;
+  for (const id of removed) delete documents[id];
+  return { documents };
+}
+
+/** Let go of selections whose things are gone, and choose a puppet and motion where none is chosen. */
+function tidy(): void {
+  const now = get();
+  const puppets = allPuppets(now.documents);
+  const production = productionOf(now);
+  const kept = puppets.find((p) => p.id === now.puppet);
+  const puppet = kept ?? puppets.find((p) => p.id !== production?.backdrop) ?? puppets[0] ?? null;
+  const motions = motionsOf(now.documents, puppet?.id);
+  const motion = motions.find((m) => m.id === now.motion) ?? motions[0] ?? null;
+  const pieces = now.pieces.filter((id) => puppet?.pieces?.[id]);
+  const joint = now.joint && (now.joint === "puppet" || puppet?.joints?.[now.joint]) ? now.joint : null;
+  const keys = now.keys.filter((k) => motion?.channels?.[k.channel]?.keys?.[String(k.frame)]);
+  set({ puppet: puppet?.id ?? null, motion: motion?.id ?? null, pieces, joint, keys });
+}
+
+export const allPuppets = (documents: Record<string, Document>): Puppet[] =>
+  Object.values(documents).filter((d): d is Puppet => d.kind === "puppet");
+export const motionsOf = (documents: Record<string, Document>, puppet: string | null | undefined): Motion[] =>
+  Object.values(documents).filter((d): d is Motion => d.kind === "motion" && d.puppet === puppet);
+export const productionOf = (w: { documents: Record<string, Document> }): Production | undefined =>
+  Object.values(w.documents).find((d): d is Production => d.kind === "production");
+export const puppetOf = (w: Pick<Workshop, "documents" | "puppet">): Puppet | undefined =>
+  w.puppet ? (w.documents[w.puppet] as Puppet | undefined) : undefined;
+export const motionOf = (w: Pick<Workshop, "documents" | "motion">): Motion | undefined =>
+  w.motion ? (w.documents[w.motion] as Motion | undefined) : undefined;
+export const useProduction = () => useWorkshop(productionOf);
+export const usePuppet = () => useWorkshop(puppetOf);
+export const useMotion = () => useWorkshop(motionOf);
+
+export function watch(wanted: Watch): void {
+  set({ pose: null, spacing: {} });
+  live?.watch(wanted);
+}
+
+/* Changes: sent one after the other, and again until they are acknowledged. */
+
+let line: Promise<unknown> = Promise.resolve();
+
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const result = line.then(work, work);
+  line = result.catch(() => undefined);
+  return result;
+}
+
+async function insist<T>(work: () => Promise<T>): Promise<T> {
+  for (let wait = 300; ; wait = Math.min(wait * 1.6, 3000)) {
+    try {
+      set({ saved: get().saved === "waiting" ? "waiting" : "saving" });
+      const done = await work();
+      set({ saved: "saved" });
+      return done;
+    } catch (error) {
+      if (!(error instanceof http.ServiceError && error.passing)) {
+        set({ saved: "saved" });
+        throw error;
+      }
+      set({ saved: "waiting", ...(error.problem.kind === "database-away" ? { database: false } : {}) });
+      await new Promise((done) => setTimeout(done, wait));
+    }
+  }
+}
+
+function acknowledge(ack: { seq: number; changed: Document[]; removed: string[]; undo: Step | null; redo: Step | null }): void {
+  const now = get();
+  set({ database: true });
+  if (ack.seq > now.seq) {
+    set({ ...taken(now.documents, ack.changed, ack.removed, true), seq: ack.seq, undo: ack.undo, redo: ack.redo });
+    tidy();
+  }
+}
+
+/** Make a change. Resolves once it is on disk; false if it was refused (the user is told why). */
+export function submit(command: Command): Promise<boolean> {
+  const id = crypto.randomUUID();
+  return inTurn(async () => {
+    try {
+      acknowledge(await insist(() => http.sendChange(get().id, { id, window: get().window, base: get().seq, command })));
+      return true;
+    } catch (error) {
+      tell(error);
+      return false;
+    }
+  });
+}
+
+/** Make a change and keep showing the tried pose until the plan has caught up with it. */
+export async function submitTried(command: Command): Promise<boolean> {
+  const done = await submit(command);
+  const wanted = get().seq;
+  for (let i = 0; i < 60 && get().settled < wanted; i++) await new Promise((tick) => setTimeout(tick, 8));
+  set({ pose: null });
+  return done;
+}
+
+export function turn(way: "undo" | "redo"): Promise<void> {
+  const id = crypto.randomUUID();
+  return inTurn(async () => {
+    const step = get()[way];
+    if (!step) return;
+    try {
+      acknowledge(await insist(() => http.sendTurn(get().id, way, { id, window: get().window, target: step.seq })));
+    } catch (error) {
+      tell(error);
+    }
+  });
+}
+
+export function importFiles(files: File[], puppet: string, loose: boolean): Promise<import("../api/types").Report | null> {
+  const change = crypto.randomUUID();
+  return inTurn(async () => {
+    const { id, window, seq } = get();
+    set({ saved: "saving" });
+    try {
+      const report = await http.importArt(id, files, { puppet, change, window, base: String(seq), loose: String(loose) });
+      if (report.ack) acknowledge(report.ack as never);
+      return report;
+    } catch (error) {
+      tell(error);
+      return null;
+    } finally {
+      set({ saved: "saved" });
+    }
+  });
+}
+
+/* Tries: asked over the live socket, answered by the core. */
+
+/** Ask for the pose that a hand's place makes, once `grab` has closed on a joint. */
+export function drag(at: Point, wholeSteps: boolean, done: (pose: Pose) => void): void {
+  awaiting.set(++counter, done);
+  live?.send({ type: "drag", n: counter, at, whole_steps: wholeSteps });
+}
+
+export function grab(frame: number, joint: string, pull: "turn" | "move" | "scale", at: Point, tried: Record<string, number[]>): void {
+  live?.send({ type: "grab", frame, joint, pull, at, tried });
+}
+
+export function tryPose(frame: number, tried: Record<string, number[]>, done: (pose: Pose) => void): void {
+  awaiting.set(++counter, done);
+  live?.send({ type: "try-pose", n: counter, frame, tried });
+}
+
+export function tryCommand(command: Command, done: (pose: Pose) => void): void {
+  awaiting.set(++counter, done);
+  live?.send({ type: "try-command", n: counter, command });
+}
+
+/* Telling the user. */
+
+export function notify(good: boolean, title: string, text: string, more?: string[]): void {
+  const notice = { id: ++counter, good, title, text, more };
+  set((w) => ({ notices: [...w.notices.slice(-2), notice] }));
+  if (good) setTimeout(() => dismiss(notice.id), 5000);
+}
+
+export const dismiss = (id: number): void => set((w) => ({ notices: w.notices.filter((n) => n.id !== id) }));
+
+export function tell(error: unknown): void {
+  const problem: Problem =
+    error instanceof http.ServiceError ? error.problem : { status: 0, title: "Something went wrong", detail: String(error) };
+  const text = problem.where && !problem.detail.includes(problem.where) ? `${problem.where}: ${problem.detail}` : problem.detail;
+  const both = problem.mine ? [`Yours: ${problem.mine}`, ...(problem.theirs ?? []).map((t) => `The other window: ${t}`)] : [];
+  notify(false, problem.title, text, [...both, problem.remedy ?? ""].filter(Boolean));
+}
+
+export const freshId = (): string => crypto.randomUUID().replaceAll("-", "").slice(0, 12);
