@@ -16,12 +16,12 @@ from sorvan.core.change.production import AddPuppet
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
+from sorvan.core.plan.plan import plan_of
 from sorvan.interchange.archive import read_archive, write_archive
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, fresh_id, stem
 from sorvan.picture.film import Settings, frames_in, make, size_for
 from sorvan.picture.paint import Painter
-from sorvan.core.plan.plan import plan_of
 from sorvan.service.app import create_app
 from sorvan.service.rooms import Room, Rooms
 from sorvan.store import assets, log
@@ -48,9 +48,13 @@ def find(engine: Engine, name: str) -> str:
     """The id of the production with this name or id. Raises `Refusal` if there is none, or several."""
     found = [p.id for p in log.listed(engine) if name in (p.id, p.name)]
     if not found:
-        raise Refusal(f"There is no production “{name}”.", remedy="`sorvan list` shows those there are.", kind="missing")
+        raise Refusal(
+            f"There is no production “{name}”.", remedy="`sorvan list` shows those there are.", kind="missing"
+        )
     if len(found) > 1:
-        raise Refusal(f"{len(found)} productions are called “{name}”.", remedy=f"Name one by its id: {', '.join(found)}.")
+        raise Refusal(
+            f"{len(found)} productions are called “{name}”.", remedy=f"Name one by its id: {', '.join(found)}."
+        )
     return found[0]
 
 
@@ -71,7 +75,10 @@ def import_(
     for note in (n for found in read for n in found.notes):
         typer.echo(note, err=True)
     if not loose and any(found.loose for found in read):
-        raise Refusal("Nothing in the drawing is named, so nothing was brought in.", remedy="Add --loose to take its top-level shapes as pieces.")
+        raise Refusal(
+            "Nothing in the drawing is named, so nothing was brought in.",
+            remedy="Add --loose to take its top-level shapes as pieces.",
+        )
     try:
         id = find(engine, production)
     except Refusal as refusal:
@@ -118,12 +125,19 @@ def render(
 ) -> None:
     """Render a motion to a film or to a PNG sequence."""
     if out.suffix not in (".mp4", ".zip"):
-        raise Refusal(f"“{out.suffix}” is not something to render to.", where=str(out), remedy="End the name in .mp4 or .zip.")
+        raise Refusal(
+            f"“{out.suffix}” is not something to render to.", where=str(out), remedy="End the name in .mp4 or .zip."
+        )
     engine = open_database()
     documents, _ = log.load(engine, find(engine, production))
     found = [m for m in documents.motions() if motion in (m.id, m.name)]
     if not found:
-        raise Refusal(f"There is no motion “{motion}”.", where=production, remedy="`sorvan list` shows those there are.", kind="missing")
+        raise Refusal(
+            f"There is no motion “{motion}”.",
+            where=production,
+            remedy="`sorvan list` shows those there are.",
+            kind="missing",
+        )
     plan = plan_of(documents, found[0], backdrop=not clear)
     start, stop = frames_in(plan.frames, first, last)
     kind = "mp4" if out.suffix == ".mp4" else "png"

@@ -72,7 +72,11 @@ def _arm(side: str, flip: int) -> str:
         f"{side} arm",
         piece(f"{side} hand", thumb, cut(limb(x(88), 440, 11, x(91), 466, 12.5), SKIN), fingers),
         piece(f"{side} forearm", cut(limb(x(76), 364, 17.5, x(88), 430, 13.5), NAVY), cuff),
-        piece(f"{side} upper arm", cut(limb(x(52), 288, 22, x(76), 364, 18), NAVY), line(f"M{x(42)} 277Q{x(56)} 268 {x(68)} 282", BRASS, 4.5)),
+        piece(
+            f"{side} upper arm",
+            cut(limb(x(52), 288, 22, x(76), 364, 18), NAVY),
+            line(f"M{x(42)} 277Q{x(56)} 268 {x(68)} 282", BRASS, 4.5),
+        ),
     )
 
 
@@ -80,11 +84,22 @@ def _leg(side: str, flip: int) -> str:
     def x(away: float) -> float:
         return 640 + flip * away
 
-    sole = f"M{x(16)} 600L{x(46)} 600Q{x(48)} 622 {x(72)} 630Q{x(80)} 634 {x(80)} 642L{x(14)} 642Q{x(10)} 618 {x(16)} 600Z"
+    sole = (
+        f"M{x(16)} 600L{x(46)} 600Q{x(48)} 622 {x(72)} 630Q{x(80)} 634 {x(80)} 642L{x(14)} 642Q{x(10)} 618 {x(16)} 600Z"
+    )
     return group(
         f"{side} leg",
-        piece(f"{side} shin", cut(limb(x(28), 522, 18, x(30), 606, 13), DEEP), line(f"M{x(18)} 590L{x(42)} 590", BRASS, 3, 0.8)),
-        piece(f"{side} shoe", cut(sole, BOOT), line(f"M{x(15)} 639L{x(79)} 639", "#6d4c41", 4), dot(x(30), 612, 3.4, BRASS)),
+        piece(
+            f"{side} shin",
+            cut(limb(x(28), 522, 18, x(30), 606, 13), DEEP),
+            line(f"M{x(18)} 590L{x(42)} 590", BRASS, 3, 0.8),
+        ),
+        piece(
+            f"{side} shoe",
+            cut(sole, BOOT),
+            line(f"M{x(15)} 639L{x(79)} 639", "#6d4c41", 4),
+            dot(x(30), 612, 3.4, BRASS),
+        ),
         piece(f"{side} thigh", cut(limb(x(24), 428, 25, x(28), 522, 18.5), DEEP)),
     )
 
@@ -93,7 +108,9 @@ def _head() -> str:
     face = "M596 196Q594 148 640 146Q686 148 684 196Q683 238 640 252Q597 238 596 196Z"
     ears = cut(ring(595, 204, 8, 12), SKIN, lift=1) + cut(ring(685, 204, 8, 12), SKIN, lift=1)
     eyes = "".join(
-        flat(ring(x, 197, 8.6, 9.6), "#fffaf0") + dot(x + 0.5, 198.5, 5.1, "#2a3b2f") + dot(x + 2.2, 196.2, 1.7, "#ffffff")
+        flat(ring(x, 197, 8.6, 9.6), "#fffaf0")
+        + dot(x + 0.5, 198.5, 5.1, "#2a3b2f")
+        + dot(x + 2.2, 196.2, 1.7, "#ffffff")
         for x in (620, 660)
     )
     brows = line("M609 180Q619 173 630 179", HAIR, 4.4) + line("M650 179Q661 173 671 180", HAIR, 4.4)
@@ -106,7 +123,11 @@ def _head() -> str:
         piece("head", neck, ears, cut(face, SKIN), cheeks, eyes, brows, nose, mouth),
         piece(
             "fringe",
-            cut("M592 192Q588 146 640 140Q692 146 688 192Q682 168 664 162Q652 178 622 172Q602 172 592 192Z", HAIR, lift=2),
+            cut(
+                "M592 192Q588 146 640 140Q692 146 688 192Q682 168 664 162Q652 178 622 172Q602 172 592 192Z",
+                HAIR,
+                lift=2,
+            ),
         ),
         piece(
             "cap",
@@ -124,7 +145,9 @@ def _torso() -> str:
     coat = "M594 268Q640 250 686 268Q708 276 706 304L688 408Q640 428 592 408L574 304Q572 276 594 268Z"
     lapels = cut("M622 262L640 312L612 292Z", DEEP, lift=1.5) + cut("M658 262L640 312L668 292Z", DEEP, lift=1.5)
     shirt = flat("M624 262Q640 270 656 262L640 308Z", CREAM)
-    buttons = "".join(dot(x, y, 4.6, BRASS) + dot(x - 1.2, y - 1.4, 1.5, "#f8dc96") for y in (330, 358, 386) for x in (627, 653))
+    buttons = "".join(
+        dot(x, y, 4.6, BRASS) + dot(x - 1.2, y - 1.4, 1.5, "#f8dc96") for y in (330, 358, 386) for x in (627, 653)
+    )
     belt = cut("M590 396Q640 414 690 396L688 412Q640 430 592 412Z", "#182c42", lift=1.5)
     buckle = cut("M630 403H650V423H630Z", BRASS, lift=1)
     return piece("torso", cut(coat, NAVY), shirt, lapels, buttons, line("M640 314V398", DEEP, 2.4, 0.7), belt, buckle)
@@ -134,7 +157,9 @@ def _skirt(side: str, flip: int) -> str:
     def x(away: float) -> float:
         return 640 + flip * away
 
-    shape = f"M{x(-6)} 400Q{x(26)} 412 {x(49)} 400Q{x(62)} 440 {x(70)} 500Q{x(34)} 516 {x(-2)} 506Q{x(2)} 450 {x(-6)} 400Z"
+    shape = (
+        f"M{x(-6)} 400Q{x(26)} 412 {x(49)} 400Q{x(62)} 440 {x(70)} 500Q{x(34)} 516 {x(-2)} 506Q{x(2)} 450 {x(-6)} 400Z"
+    )
     return piece(
         f"{side} skirt",
         cut(shape, NAVY),

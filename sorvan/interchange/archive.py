@@ -78,7 +78,9 @@ def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple
             archive = Archive.model_validate_json(file.read("production.json"))
             kept = _assets(file, filename)
     except (zipfile.BadZipFile, KeyError, EOFError, RuntimeError, NotImplementedError, OSError):
-        raise Refusal("This is not a whole Sorvan archive.", where=filename, remedy="Export the production again.", kind="damaged") from None
+        raise Refusal(
+            "This is not a whole Sorvan archive.", where=filename, remedy="Export the production again.", kind="damaged"
+        ) from None
     except ValidationError as error:
         first = error.errors()[0]
         where = "/".join(map(str, first["loc"]))
@@ -89,11 +91,16 @@ def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple
             kind="damaged",
         ) from None
     production = archive.production.model_copy(update={"id": new_id}) if new_id else archive.production
-    documents = Documents({d.id: d for d in (production, *archive.puppets, *archive.motions)})
+    documents = Documents({production.id: production}).with_(*archive.puppets, *archive.motions)
     needed = set(documents.art_assets())
     needed |= {p for id in needed & kept.keys() for p in Art.model_validate_json(kept[id][1]).pictures()}
     if lacking := sorted(needed - kept.keys()):
-        raise Refusal(f"The archive lacks {len(lacking)} of its drawings.", where=filename, remedy="Export the production again.", kind="damaged")
+        raise Refusal(
+            f"The archive lacks {len(lacking)} of its drawings.",
+            where=filename,
+            remedy="Export the production again.",
+            kind="damaged",
+        )
     return documents, kept
 
 

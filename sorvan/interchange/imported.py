@@ -92,7 +92,9 @@ def bring_in(production: Production, puppet: str, files: Iterable[Imported]) -> 
                 )
             )
     if not pieces:
-        raise Refusal("There is nothing to bring in.", where=", ".join(sources), remedy="Choose a file with drawings in it.")
+        raise Refusal(
+            "There is nothing to bring in.", where=", ".join(sources), remedy="Choose a file with drawings in it."
+        )
     source = sources[0] if len(sources) == 1 else f"{len(sources)} files"
     return AddPieces(puppet=puppet, pieces=tuple(pieces), groups=tuple(groups.values()), source=source)
 

@@ -49,7 +49,9 @@ def size_for(plan_width: int, plan_height: int, width: int | None, format: Forma
         raise Refusal(f"A picture {wanted} pixels wide can't be made.", remedy="Choose a width from 16 to 8192 pixels.")
     height = max(2, round(wanted * plan_height / plan_width))
     if height > 8192:
-        raise Refusal(f"The picture would be {height} pixels high.", remedy="Choose a smaller width, so that it is at most 8192.")
+        raise Refusal(
+            f"The picture would be {height} pixels high.", remedy="Choose a smaller width, so that it is at most 8192."
+        )
     return (wanted + wanted % 2, height + height % 2) if format == "mp4" else (wanted, height)
 
 

@@ -173,7 +173,9 @@ class Sheet:
     def __init__(self, width: int, height: int) -> None:
         self.width, self.height = width, height
         self._surface = skia.Surface.MakeRaster(
-            skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType, skia.ColorSpace.MakeSRGB())
+            skia.ImageInfo.Make(
+                width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType, skia.ColorSpace.MakeSRGB()
+            )
         )
 
     def draw(self, painter: Painter, plan: Plan, frame: int, clear: bool = False) -> Pixels:
@@ -188,7 +190,9 @@ class Sheet:
         painter.frame(canvas, plan, frame)
         canvas.restore()
         alpha = skia.kUnpremul_AlphaType if clear else skia.kPremul_AlphaType
-        info = skia.ImageInfo.Make(self.width, self.height, skia.kRGBA_8888_ColorType, alpha, skia.ColorSpace.MakeSRGB())
+        info = skia.ImageInfo.Make(
+            self.width, self.height, skia.kRGBA_8888_ColorType, alpha, skia.ColorSpace.MakeSRGB()
+        )
         pixels = np.empty((self.height, self.width, 4), dtype=np.uint8)
         self._surface.readPixels(info, pixels, info.minRowBytes(), 0, 0)
         return pixels

@@ -27,7 +27,12 @@ class OwnPagesOnly:
                 await receive()
                 await send({"type": "websocket.close", "code": 4003})
                 return
-            refusal = problem(403, "This address only answers its own pages.", kind="foreign", remedy="Open the address that the start command printed.")
+            refusal = problem(
+                403,
+                "This address only answers its own pages.",
+                kind="foreign",
+                remedy="Open the address that the start command printed.",
+            )
             await refusal(scope, receive, send)
             return
         await self.app(scope, receive, send)

@@ -107,5 +107,3 @@ async def _look_around(rooms: Rooms) -> None:
             log.warning("database %s", "away" if away else "back")
             for room in rooms.open():
                 room.tell({"type": "database", "here": not away})
-
-

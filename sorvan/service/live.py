@@ -40,7 +40,9 @@ class Window:
     def _heard(self, message: Message) -> None:
         self.outbox.put_nowait(message)
         if message["type"] == "changed" and self.view is not None:
-            self._send(self._carefully(lambda: self.view.follow(self.room.documents, self.room.seq) if self.view else []))
+            self._send(
+                self._carefully(lambda: self.view.follow(self.room.documents, self.room.seq) if self.view else [])
+            )
             # The page keeps showing what the hand left until it knows that the plan has caught up.
             self._send([{"type": "settled", "seq": self.room.seq}])
 
@@ -97,7 +99,9 @@ async def live(socket: WebSocket, production: str) -> None:
     try:
         room = await asyncio.to_thread(rooms.room, production)
     except Refusal as refusal:
-        await socket.send_bytes(_encode({"type": "refused", "what": refusal.what, "where": "", "remedy": refusal.remedy}))
+        await socket.send_bytes(
+            _encode({"type": "refused", "what": refusal.what, "where": "", "remedy": refusal.remedy})
+        )
         await socket.close(4004)
         return
     window = Window(socket, room)
@@ -119,5 +123,7 @@ async def live(socket: WebSocket, production: str) -> None:
         room.listeners.discard(window.hear)
         for task in tasks:
             task.cancel()
-        with contextlib.suppress(WebSocketDisconnect, RuntimeError, asyncio.CancelledError, msgspec.DecodeError, KeyError):
+        with contextlib.suppress(
+            WebSocketDisconnect, RuntimeError, asyncio.CancelledError, msgspec.DecodeError, KeyError
+        ):
             await asyncio.gather(*tasks)

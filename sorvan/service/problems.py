@@ -57,7 +57,13 @@ class Conflict(Refusal):
 
 def problem(status: int, detail: str, **more: Any) -> JSONResponse:
     """A problem document."""
-    body = {"type": "about:blank", "title": _TITLES.get(status, "Can't be done"), "status": status, "detail": detail, **more}
+    body = {
+        "type": "about:blank",
+        "title": _TITLES.get(status, "Can't be done"),
+        "status": status,
+        "detail": detail,
+        **more,
+    }
     return JSONResponse(body, status, media_type="application/problem+json")
 
 

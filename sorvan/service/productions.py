@@ -168,7 +168,9 @@ def archive(request: Request, production: str) -> FileResponse:
     with tempfile.NamedTemporaryFile(suffix=".zip", delete=False) as file:
         file.write(write_archive(documents, kept))
     name = f"{documents.production.name}.sorvan.zip"
-    return FileResponse(file.name, filename=name, media_type="application/zip", background=BackgroundTask(os.unlink, file.name))
+    return FileResponse(
+        file.name, filename=name, media_type="application/zip", background=BackgroundTask(os.unlink, file.name)
+    )
 
 
 @router.post("/archive", status_code=201)
@@ -178,4 +180,3 @@ def load_archive(request: Request, file: UploadFile) -> Listed:
     assets.put(request.app.state.engine, kept)
     log.create(request.app.state.engine, documents)
     return next(p for p in list_productions(request) if p.id == documents.production.id)
-

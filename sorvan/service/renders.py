@@ -81,7 +81,9 @@ def prepare(documents: Documents, order: RenderOrder) -> tuple[Plan, Settings]:
     return plan, Settings(order.format, start, stop, width, height, production.rate, clear)
 
 
-def draw_in_process(plan: Plan, art: dict[str, tuple[str, bytes]], settings: Settings, target: str, pipe: Connection) -> None:
+def draw_in_process(
+    plan: Plan, art: dict[str, tuple[str, bytes]], settings: Settings, target: str, pipe: Connection
+) -> None:
     """Runs in a process of its own, so that drawing never slows the hand on the stage."""
     try:
         painter = Painter(lambda id: art[id][1])
@@ -231,7 +233,9 @@ def render_file(request: Request, production: str, render: str, download: bool =
     found = _found(request, production, render)
     path = request.app.state.renderer.folder / found.file
     if found.state != "done" or not path.exists():
-        raise Refusal("This is not ready to be fetched.", remedy="Wait until it is done, or start it again.", kind="not-there-yet")
+        raise Refusal(
+            "This is not ready to be fetched.", remedy="Wait until it is done, or start it again.", kind="not-there-yet"
+        )
     media = "video/mp4" if path.suffix == ".mp4" else "application/zip"
     name = f"{found.title.split(',')[0]}{path.suffix}" if download else None
     return FileResponse(path, media_type=media, filename=name)

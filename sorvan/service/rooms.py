@@ -140,7 +140,9 @@ class Room:
             {
                 "type": "changed",
                 "seq": seq,
-                "changed": [documents.by_id[id].model_dump(mode="json") for id in sorted(written) if id in documents.by_id],
+                "changed": [
+                    documents.by_id[id].model_dump(mode="json") for id in sorted(written) if id in documents.by_id
+                ],
                 "removed": sorted(id for id in written if id not in documents.by_id),
                 "undo": step_message(self.undo),
                 "redo": step_message(self.redo),

@@ -183,7 +183,9 @@ class View:
         """One frame with these values tried."""
         pose = self._pose(wanted.frame, wanted.tried)
         message = self._pictured("pose", pose)
-        return [message | {"n": wanted.n, "frame": wanted.frame, "tried": {k: list(v) for k, v in wanted.tried.items()}}]
+        return [
+            message | {"n": wanted.n, "frame": wanted.frame, "tried": {k: list(v) for k, v in wanted.tried.items()}}
+        ]
 
     def try_command(self, wanted: TryCommand) -> list[Message]:
         """The watched puppet at rest, as the command would leave it."""

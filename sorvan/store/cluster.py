@@ -37,7 +37,9 @@ def binary(name: str) -> str:
     found = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"), key=lambda p: int(p.parts[4].split(".")[0]))
     path = str(found[-1]) if found else shutil.which(name)
     if path is None:
-        raise Refusal("PostgreSQL is not installed.", remedy="Install Debian's package “postgresql”, or set SORVAN_DATABASE_URL.")
+        raise Refusal(
+            "PostgreSQL is not installed.", remedy="Install Debian's package “postgresql”, or set SORVAN_DATABASE_URL."
+        )
     return path
 
 

@@ -146,7 +146,11 @@ def known(engine: Engine, production: str, change: str) -> tuple[int, str] | Non
 def since(engine: Engine, production: str, base: int, window: str) -> list[Step]:
     """Changes after number `base` that came from other windows."""
     return _steps(
-        engine, changes.c.production == production, changes.c.seq > base, changes.c.window != window, order=changes.c.seq
+        engine,
+        changes.c.production == production,
+        changes.c.seq > base,
+        changes.c.window != window,
+        order=changes.c.seq,
     )
 
 
@@ -166,7 +170,12 @@ def _first(steps: list[Step]) -> Step | None:
 
 def _standing(engine: Engine, production: str, state: str, order: Any) -> list[Step]:
     return _steps(
-        engine, changes.c.production == production, changes.c.kind == "do", changes.c.state == state, order=order, most=1
+        engine,
+        changes.c.production == production,
+        changes.c.kind == "do",
+        changes.c.state == state,
+        order=order,
+        most=1,
     )
 
 
@@ -174,7 +183,8 @@ def _steps(engine: Engine, *where: Any, order: Any, most: int | None = None) -> 
     query = select(changes.c.seq, changes.c.label, changes.c.writes).where(*where).order_by(order).limit(most)
     with engine.connect() as db:
         return [
-            Step(int(seq), label, tuple(Write.model_validate(w) for w in writes)) for seq, label, writes in db.execute(query)
+            Step(int(seq), label, tuple(Write.model_validate(w) for w in writes))
+            for seq, label, writes in db.execute(query)
         ]
 
 

@@ -138,7 +138,9 @@ class PlacePiece(Command):
 
     def apply(self, documents: Documents) -> Documents:
         if abs(self.sx) < 0.001 or abs(self.sy) < 0.001:
-            raise Refusal("A piece can't be scaled to nothing.", remedy="Type a scale of at least 0.1 %, or hide the piece.")
+            raise Refusal(
+                "A piece can't be scaled to nothing.", remedy="Type a scale of at least 0.1 %, or hide the piece."
+            )
         puppet = documents.puppet(self.puppet)
         held = piece(puppet, self.piece)
         _, _, _, skew, _, _ = place_of(puppet, self.piece)
@@ -241,7 +243,9 @@ class OrderPieces(Command):
         return documents.with_(puppet.model_copy(update={"order": order}))
 
     def label(self, documents: Documents) -> str:
-        return f"Reorder {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
+        return (
+            f"Reorder {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
+        )
 
 
 class GroupPieces(Command):
@@ -354,5 +358,3 @@ def drawn_corners(world: Affine, bounds: Sequence[float]) -> list[Point]:
     """The four corners of a drawing's box on the stage, clockwise from its top left."""
     left, top, right, bottom = bounds
     return [apply(world, corner) for corner in ((left, top), (right, top), (right, bottom), (left, bottom))]
-
-

@@ -120,7 +120,5 @@ def disturbs(mine: Sequence[Write], theirs: Sequence[Write]) -> bool:
     for write in theirs:
         wrote.setdefault(write.document, []).append(write.path)
     return any(
-        path[: len(write.path)] == write.path[: len(path)]
-        for write in mine
-        for path in wrote.get(write.document, ())
+        path[: len(write.path)] == write.path[: len(path)] for write in mine for path in wrote.get(write.document, ())
     )

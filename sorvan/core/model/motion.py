@@ -82,7 +82,9 @@ class Channel(Value):
     def _values_fit_the_kind(self) -> Channel:
         for frame, key in self.keys.items():
             if len(key.value) != ARITY[self.kind]:
-                raise ValueError(f"a {self.kind} key has {ARITY[self.kind]} numbers; frame {frame + 1} has {len(key.value)}")
+                raise ValueError(
+                    f"a {self.kind} key has {ARITY[self.kind]} numbers; frame {frame + 1} has {len(key.value)}"
+                )
         return self
 
 

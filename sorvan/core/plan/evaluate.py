@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats, column, compose_blocks, placed_block
-from sorvan.core.model.motion import ARITY, NEUTRAL, Channel, ChannelKind, Motion, channel_id
+from sorvan.core.model.motion import NEUTRAL, Channel, ChannelKind, Motion, channel_id
 from sorvan.core.model.puppet import ROOT, Puppet, Rest
 from sorvan.core.rig.skeleton import Skeleton, below
 from sorvan.core.timing.channels import evaluate as evaluate_channel
@@ -121,9 +121,7 @@ class Evaluation:
         _fill_worlds(self.skeleton, locals, worlds, None)
         pieces = np.empty((len(self.puppet.order), 6, 1))
         _fill_pieces(self.puppet, self.skeleton, worlds, range(len(self.puppet.order)), pieces)
-        return Evaluation(
-            self.puppet, self.motion, self.blocking, self.skeleton, values, locals, worlds, pieces
-        )
+        return Evaluation(self.puppet, self.motion, self.blocking, self.skeleton, values, locals, worlds, pieces)
 
     def value(self, joint: str, kind: ChannelKind, frame: int) -> tuple[float, ...]:
         """A channel's value at a frame; its neutral value when it has no keys."""
@@ -134,6 +132,12 @@ class Evaluation:
 def joint_of(channel: str) -> str:
     """The joint that a channel id belongs to."""
     return channel.rpartition(".")[0]
+
+
+def kind_of(channel: str) -> ChannelKind:
+    """The kind that a channel id speaks of."""
+    kind: ChannelKind = channel.rpartition(".")[2]  # type: ignore[assignment]
+    return kind
 
 
 def _values(motion: Motion | None, blocking: bool, known: Values, before: Motion | None) -> Values:
@@ -162,7 +166,7 @@ def _difference(before: Evaluation, values: Values) -> tuple[frozenset[str], int
         old, new = before.values.get(id), values.get(id)
         if old is new:
             continue
-        neutral = np.array(NEUTRAL[id.rpartition(".")[2]])[:, None]  # type: ignore[index]
+        neutral: Floats = np.array(NEUTRAL[kind_of(id)], dtype=np.float64)[:, None]
         left = old if old is not None else neutral
         right = new if new is not None else neutral
         changed = np.flatnonzero(np.any(np.broadcast_to(left != right, (len(neutral), before.frames)), axis=0))
@@ -172,9 +176,7 @@ def _difference(before: Evaluation, values: Values) -> tuple[frozenset[str], int
     return frozenset(joints & set(before.skeleton.ids)), start, stop
 
 
-def _fill_locals(
-    puppet: Puppet, skeleton: Skeleton, values: Values, rows: range | list[int], out: Floats
-) -> None:
+def _fill_locals(puppet: Puppet, skeleton: Skeleton, values: Values, rows: range | list[int], out: Floats) -> None:
     """Each wanted joint's transform in its parent: its rest with its channels added."""
     for row in rows:
         id = skeleton.ids[row]
@@ -189,9 +191,7 @@ def _fill_locals(
             _fill_keyed(rest, turn, move, scale, out[row])
 
 
-def _fill_root(
-    puppet: Puppet, turn: Floats | None, move: Floats | None, scale: Floats | None, out: Floats
-) -> None:
+def _fill_root(puppet: Puppet, turn: Floats | None, move: Floats | None, scale: Floats | None, out: Floats) -> None:
     """The puppet as a whole turns and grows about the place where it stands."""
     ox, oy = puppet.origin
     if turn is None and move is None and scale is None:
@@ -202,9 +202,7 @@ def _fill_root(
     out[5] -= out[1] * ox + out[3] * oy
 
 
-def _fill_keyed(
-    rest: Rest, turn: Floats | None, move: Floats | None, scale: Floats | None, out: Floats
-) -> None:
+def _fill_keyed(rest: Rest, turn: Floats | None, move: Floats | None, scale: Floats | None, out: Floats) -> None:
     frames = out.shape[1]
     angle = np.full(frames, rest.angle) if turn is None else rest.angle + turn[0]
     x = np.full(frames, rest.x) if move is None else rest.x + move[0]
@@ -243,8 +241,3 @@ def _fill_pieces(
     block = np.empty((len(wanted), 6, worlds.shape[2]))
     compose_blocks(worlds[carriers], fits, block)
     out[np.array(rows, dtype=np.intp)] = block
-
-
-def arity_of(channel: str) -> int:
-    """How many numbers the channel with this id has."""
-    return ARITY[channel.rpartition(".")[2]]  # type: ignore[index]

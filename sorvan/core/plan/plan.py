@@ -49,9 +49,7 @@ class Plan:
 
 def items_of(puppet: Puppet) -> tuple[Item, ...]:
     """The puppet's pieces as items, from back to front."""
-    return tuple(
-        Item(puppet.id, id, puppet.pieces[id].shown().art, puppet.pieces[id].hidden) for id in puppet.order
-    )
+    return tuple(Item(puppet.id, id, puppet.pieces[id].shown().art, puppet.pieces[id].hidden) for id in puppet.order)
 
 
 def plan_of(documents: Documents, motion: Motion, blocking: bool = False, backdrop: bool = True) -> Plan:

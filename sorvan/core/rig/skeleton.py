@@ -68,11 +68,11 @@ class Skeleton:
     @classmethod
     def of(cls, joints: Mapping[str, Joint]) -> Skeleton:
         """Sort these joints by depth. The tree must have no loop."""
-        depth: dict[str, int] = {}
         by_parent: dict[str | None, list[str]] = {}
         for j in joints.values():
             by_parent.setdefault(j.parent, []).append(j.id)
-        ids, parents, levels = [ROOT], [0], []
+        ids, parents = [ROOT], [0]
+        levels: list[tuple[int, int]] = []
         row = {None: 0}
         level: list[str | None] = [None]
         while level:
@@ -80,7 +80,6 @@ class Skeleton:
             following: list[str | None] = []
             for parent in level:
                 for id in by_parent.get(parent, ()):
-                    depth[id] = len(levels)
                     row[id] = len(ids)  # type: ignore[index]
                     ids.append(id)
                     parents.append(row[parent])  # type: ignore[index]
@@ -116,9 +115,7 @@ def link(puppet: Puppet, child: str, parent: str | None) -> Puppet:
     if parent is not None:
         above = joint(puppet, parent)
         if parent == child:
-            raise Refusal(
-                f"“{moved.name}” cannot hang on itself.", remedy="Drop it on another piece.", kind="loop"
-            )
+            raise Refusal(f"“{moved.name}” cannot hang on itself.", remedy="Drop it on another piece.", kind="loop")
         if child in ancestors(puppet.joints, parent):
             raise Refusal(
                 f"“{moved.name}” cannot hang on “{above.name}”, because “{above.name}” already hangs on it.",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -35,7 +36,7 @@ def gaps(channel: Channel, length: int, cycle: bool, blocking: bool = False) -> 
     keys = keys_in_order(channel, length, cycle)
     return [
         Gap(start, end, spacing(HOLD if blocking else key.ease, end - start))
-        for (start, key), (end, _) in zip(keys, keys[1:], strict=False)
+        for (start, key), (end, _) in pairwise(keys)
     ]
 
 
@@ -71,9 +72,7 @@ def _between(
     return table
 
 
-def _outside(
-    channel: Channel, table: Floats, frames: NDArrayInt, values: Floats, length: int, cycle: bool
-) -> Floats:
+def _outside(channel: Channel, table: Floats, frames: NDArrayInt, values: Floats, length: int, cycle: bool) -> Floats:
     """The table carried over frames 0…length-1 by the channel's rule for outside its keys."""
     first, period = int(frames[0]), int(frames[-1] - frames[0])
     since = np.arange(length) - first

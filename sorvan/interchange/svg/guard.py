@@ -74,9 +74,13 @@ def parse(data: bytes, where: str) -> Element:
             kind="damaged",
         ) from None
     except (ValueError, LookupError):
-        raise Refusal("The drawing's text encoding can't be read.", where=where, remedy="Save it as UTF-8.", kind="damaged") from None
+        raise Refusal(
+            "The drawing's text encoding can't be read.", where=where, remedy="Save it as UTF-8.", kind="damaged"
+        ) from None
     if root.tag not in (SVG + "svg", "svg"):
-        raise Refusal("The file is XML, but not an SVG drawing.", where=where, remedy="Choose an SVG file.", kind="wrong-type")
+        raise Refusal(
+            "The file is XML, but not an SVG drawing.", where=where, remedy="Choose an SVG file.", kind="wrong-type"
+        )
     _check_elements(root, where)
     return root
 
@@ -109,7 +113,12 @@ def _check_elements(root: Element, where: str) -> None:
         texts = [v for k, v in element.attrib.items() if "url(" in v.lower()]
         if name == "style":
             texts.append(element.text or "")
-        outside = [u for text in texts for u in _URL.findall(text) if u and not u.startswith(("#", "data:image/", "data:font/"))]
+        outside = [
+            u
+            for text in texts
+            for u in _URL.findall(text)
+            if u and not u.startswith(("#", "data:image/", "data:font/"))
+        ]
         if any(_IMPORT.search(text) for text in texts):
             outside.append("@import")
         link = href(element)
@@ -139,13 +148,20 @@ def _check_embedded(link: str, where: str) -> None:
         data = b""
     place = f"{where}, an embedded picture"
     if head.lower().startswith("data:image/svg"):
-        raise Refusal("The drawing has another drawing embedded as data.", where=where, remedy="Paste it in as shapes instead.", kind="unsafe")
+        raise Refusal(
+            "The drawing has another drawing embedded as data.",
+            where=where,
+            remedy="Paste it in as shapes instead.",
+            kind="unsafe",
+        )
     if data.startswith(PNG):
         png_header(data, place)
     elif data.startswith(b"\xff\xd8"):
         _check_jpeg(data, place)
     elif not data.startswith((b"GIF8", b"RIFF")):
-        raise Refusal("An embedded picture can't be read.", where=where, remedy="Embed it as PNG or JPEG.", kind="damaged")
+        raise Refusal(
+            "An embedded picture can't be read.", where=where, remedy="Embed it as PNG or JPEG.", kind="damaged"
+        )
 
 
 def _check_jpeg(data: bytes, where: str) -> None:
@@ -154,6 +170,8 @@ def _check_jpeg(data: bytes, where: str) -> None:
     while at + 9 < len(data) and data[at] == 0xFF:
         marker = data[at + 1]
         if 0xC0 <= marker <= 0xCF and marker not in (0xC4, 0xC8, 0xCC):
-            check_size(int.from_bytes(data[at + 7 : at + 9], "big"), int.from_bytes(data[at + 5 : at + 7], "big"), where)
+            check_size(
+                int.from_bytes(data[at + 7 : at + 9], "big"), int.from_bytes(data[at + 5 : at + 7], "big"), where
+            )
             return
         at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
+from typing import Any
 from xml.etree.ElementTree import Element
 
 from sorvan.core.geometry import Affine, compose
@@ -57,12 +58,15 @@ class Paints:
         paint = self.paint(style["stroke"], style, number(style["stroke-opacity"]), box, ctm)
         if paint is None:
             return None
-        dash = tuple(length(p) * scale for p in re.split(r"[\s,]+", style["stroke-dasharray"].strip()) if p and p != "none")
+        dash = tuple(
+            length(p) * scale for p in re.split(r"[\s,]+", style["stroke-dasharray"].strip()) if p and p != "none"
+        )
         if any(d < 0 for d in dash) or sum(dash) <= 0:
             dash = ()
         if len(dash) % 2:
             dash = dash * 2
-        cap, join = style["stroke-linecap"], style["stroke-linejoin"]
+        cap: Any = style["stroke-linecap"]
+        join: Any = style["stroke-linejoin"]
         return Stroke(
             paint=paint,
             width=width,
@@ -91,7 +95,7 @@ class Paints:
                 return Flat(colour=stops[-1].colour)
             own = compose((right - left, 0.0, 0.0, bottom - top, left, top), own)
         spread = given("spreadMethod")
-        common = {
+        common: dict[str, Any] = {
             "stops": stops,
             "spread": spread if spread in ("reflect", "repeat") else "pad",
             "matrix": compose(ctm, own),

@@ -21,7 +21,9 @@ from sorvan.interchange.svg.shapes import CONTAINERS, SHAPES, UNSEEN, Shapes, St
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, number
 
-_COUNTED = re.compile(r"^(g|group|layer|path|rect|circle|ellipse|svg|use|shape|polygon|line|text|image)[-_]?\d+([-_.]\d+)*$", re.I)
+_COUNTED = re.compile(
+    r"^(g|group|layer|path|rect|circle|ellipse|svg|use|shape|polygon|line|text|image)[-_]?\d+([-_.]\d+)*$", re.I
+)
 PICTURE_SCALE = 2
 """Pixels per unit in what has to become a picture."""
 
@@ -41,9 +43,14 @@ def read_svg(data: bytes, filename: str, loose: bool = False) -> Imported:
     result.loose = not named
     reader.read_named() if named else reader.read_loose()
     if not result.pieces:
-        raise Refusal("The drawing shows nothing.", where=filename, remedy="Check that its layers are visible, and save it again.")
+        raise Refusal(
+            "The drawing shows nothing.", where=filename, remedy="Check that its layers are visible, and save it again."
+        )
     if result.loose and not loose:
-        result.notes.insert(0, f"{filename}: no group has a name. Its {len(result.pieces)} top-level shapes can be brought in as pieces.")
+        result.notes.insert(
+            0,
+            f"{filename}: no group has a name. Its {len(result.pieces)} top-level shapes can be brought in as pieces.",
+        )
     return result
 
 
@@ -111,7 +118,10 @@ class _Reader:
             state = self.shapes.enter(holder, state)
             chain.append(holder)
         for count, child in enumerate(_drawn(holder), 1):
-            name = name_of(child) or f"{local(child).replace('g', 'group') if local(child) == 'g' else local(child)} {count}"
+            name = (
+                name_of(child)
+                or f"{local(child).replace('g', 'group') if local(child) == 'g' else local(child)} {count}"
+            )
             self._piece(name, (), [child], state, chain)
 
     def _container(self, holder: Element, inside: State, path: tuple[str, ...], chain: list[Element]) -> None:
@@ -138,7 +148,9 @@ class _Reader:
                 between.append(child)
         flush()
 
-    def _piece(self, name: str, path: tuple[str, ...], elements: list[Element], state: State, chain: list[Element]) -> None:
+    def _piece(
+        self, name: str, path: tuple[str, ...], elements: list[Element], state: State, chain: list[Element]
+    ) -> None:
         hidden = all(self.sheets.style(e, state.style)["display"] == "none" for e in elements)
         try:
             self._check_chain(chain, path or (name,))
@@ -148,7 +160,9 @@ class _Reader:
             art = art_of(self._within_chain(nodes, chain))
         except NeedsPicture as reason:
             art = self._as_picture(elements, chain, name)
-            self.result.notes.append(f"{name}: became a picture at {PICTURE_SCALE} pixels a unit, because it has {reason}.")
+            self.result.notes.append(
+                f"{name}: became a picture at {PICTURE_SCALE} pixels a unit, because it has {reason}."
+            )
         if art is None:
             why = "it is hidden in the file" if hidden else "nothing of it shows"
             self.result.notes.append(f"{name}: left out, because {why}.")
@@ -183,18 +197,23 @@ class _Reader:
         box = box if len(box) == 4 else [0.0, 0.0, width, height]
         # Half a frame of room on every side, for what reaches beyond the picture's edge.
         room = 0.5
-        scale = PICTURE_SCALE
+        scale = float(PICTURE_SCALE)
         while 4 * width * height * scale * scale > limits.PIXELS and scale > 0.1:
             scale /= 2
         alone = copy.deepcopy(self.root)
         _keep_only(self.root, alone, {id(e) for e in elements}, {id(e) for e in chain})
-        alone.set("viewBox", " ".join(f"{v:g}" for v in (box[0] - box[2] * room, box[1] - box[3] * room, box[2] * 2, box[3] * 2)))
+        alone.set(
+            "viewBox",
+            " ".join(f"{v:g}" for v in (box[0] - box[2] * room, box[1] - box[3] * room, box[2] * 2, box[3] * 2)),
+        )
         alone.set("width", f"{width * 2:g}")
         alone.set("height", f"{height * 2:g}")
         try:
             png = resvg_py.svg_to_bytes(svg_string=tostring(alone, encoding="unicode"), zoom=scale)
         except (ValueError, OverflowError):
-            raise Refusal(f"“{name}” can't be drawn as a picture.", where=self.filename, remedy="Turn it into plain shapes.") from None
+            raise Refusal(
+                f"“{name}” can't be drawn as a picture.", where=self.filename, remedy="Turn it into plain shapes."
+            ) from None
         pixels = decode(bytes(png), self.filename)
         found = visible_box(pixels)
         if found is None:

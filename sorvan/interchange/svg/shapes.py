@@ -11,7 +11,7 @@ import skia
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import IDENTITY, Affine, compose, determinant, translation
-from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Shape
+from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Rule, Shape
 from sorvan.interchange import limits
 from sorvan.interchange.svg.guard import href, local
 from sorvan.interchange.svg.outline import length, parse_transform, shape_outline, transformed, view_transform
@@ -139,7 +139,7 @@ class Shapes:
             stroke = self.paints.stroke(style, box, ctm, 1.0 if fixed or not baked else scale or 1.0)
         if fill is None and stroke is None:
             return []
-        rule = "evenodd" if style["fill-rule"] == "evenodd" else "nonzero"
+        rule = _rule(style["fill-rule"])
         drawn = transformed(outline, ctm)
         stroke_first = stroke is not None and fill is not None and style["paint-order"].startswith("stroke")
         shapes: list[Node]
@@ -207,7 +207,7 @@ class Shapes:
         outline = shape_outline(child, self.view)
         if outline is None:
             return []
-        rule = "evenodd" if inside.style["clip-rule"] == "evenodd" else "nonzero"
+        rule = _rule(inside.style["clip-rule"])
         part = Clip(outline=transformed(outline, inside.ctm), rule=rule)
         own = reference(inside.style["clip-path"])
         target = self.by_id.get(own[0]) if own else None
@@ -216,6 +216,10 @@ class Shapes:
             both = skia.Op(path_of(part.outline, part.rule), limit, skia.PathOp.kIntersect_PathOp)
             return [from_path(both)] if both is not None else []
         return [part]
+
+
+def _rule(word: str) -> Rule:
+    return "evenodd" if word == "evenodd" else "nonzero"
 
 
 def _box(outline: Outline) -> Box:

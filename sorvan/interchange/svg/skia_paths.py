@@ -7,9 +7,11 @@ import skia
 from sorvan.core.model.art import Art, Box, Clip, Layer, Node, Outline, Picture
 from sorvan.picture.paint import matrix_of, path_of, pen_for
 
+
 def from_path(path: skia.Path) -> Clip:
     """A Skia path without conics as a clip."""
-    verbs, points = [], []
+    verbs: list[str] = []
+    points: list[float] = []
     letters = {
         skia.Path.kMove_Verb: ("M", 0),
         skia.Path.kLine_Verb: ("L", 1),

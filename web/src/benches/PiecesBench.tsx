@@ -5,8 +5,8 @@ import type { Piece, Puppet, Side } from "../api/types";
 import { IconButton, NumberField, PanelHead } from "../parts/bits";
 import { useImport } from "../parts/ImportArt";
 import { PieceSheet } from "../parts/PieceSheet";
-import { PuppetPicker } from "../parts/PuppetPicker";
-import { corners, sceneAt } from "../stage/scene";
+import { AskName, PuppetPicker } from "../parts/PuppetPicker";
+import { corners, sceneAt, usePuppetBox } from "../stage/scene";
 import { Stage } from "../stage/Stage";
 import { PlaceTool, swing } from "../stage/tools/place";
 import { useShortcuts, type Shortcut } from "../state/shortcuts";
@@ -43,6 +43,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const { pieces, isolated } = useWorkshop();
   const { bring, choose, parts } = useImport();
   const [over, setOver] = useState(false);
+  const [naming, setNaming] = useState(false);
   const tool = useMemo(() => new PlaceTool(), []);
   const puppetId = puppet?.id;
 
@@ -73,6 +74,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   );
   useShortcuts(shortcuts);
 
+  const focus = usePuppetBox(puppet);
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
   return (
     <>
@@ -106,7 +108,8 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           <IconButton icon="arrow-repeat" label="Try the turn: it comes back by itself" keys="t" text="Try the turn" disabled={pieces.length !== 1} onClick={() => swing(pieces[0]!)} />
           <IconButton icon="layer-forward" label="One step to the front" keys="Shift+PageUp" disabled={pieces.length !== 1} onClick={() => step(puppet, true)} />
           <IconButton icon="layer-backward" label="One step to the back" keys="Shift+PageDown" disabled={pieces.length !== 1} onClick={() => step(puppet, false)} />
-          <IconButton icon="collection" label="Group the selected pieces" disabled={pieces.length < 2} onClick={() => puppet && void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: freshId(), name: `Group of ${pieces.length}` })} />
+          <IconButton icon="collection" label="Group the selected pieces" disabled={!pieces.length} onClick={() => setNaming(true)} />
+          <IconButton icon="box-arrow-up-right" label="Take the selected pieces out of their group" disabled={!pieces.some((id) => puppet?.pieces?.[id]?.group)} onClick={() => puppet && void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: null, name: "Group" })} />
           <IconButton icon="zoom-in" label={isolated ? "Show all pieces again" : "Show the selected pieces alone"} keys="i" pressed={isolated} disabled={!pieces.length} onClick={() => set({ isolated: !isolated })} />
           <IconButton icon="trash" label="Remove the selected pieces" keys="Delete" disabled={!pieces.length} onClick={remove} />
           <span className="flex-grow-1" />
@@ -116,7 +119,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
             </Button>
           )}
         </div>
-        <Stage tool={tool} label="Stage with loose pieces: drag to move, drag a pin to set the pivot" overlay={(to) => puppet && <Handles puppet={puppet} to={to} />}>
+        <Stage tool={tool} focus={focus} label="Stage with loose pieces: drag to move, drag a pin to set the pivot" overlay={(to) => puppet && <Handles puppet={puppet} to={to} />}>
           {over && <div className="drop-veil">Drop SVG, PNG or WebP files here</div>}
           {empty && (
             <div className="empty">
@@ -133,6 +136,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
         {puppet && pieces.length === 1 && puppet.pieces?.[pieces[0]!] ? <PieceDetails puppet={puppet} piece={puppet.pieces[pieces[0]!]!} /> : <Hints count={pieces.length} puppet={puppet} />}
       </aside>
       {parts}
+      {naming && puppet && <AskName title="Group pieces" start="" close={() => setNaming(false)} done={(name) => void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: freshId(), name })} />}
     </>
   );
 }

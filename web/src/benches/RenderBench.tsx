@@ -1,10 +1,11 @@
 /** Bench 4: make the film, and fetch it. */
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Button, Form, ProgressBar } from "react-bootstrap";
 import { cancelRender, orderRender, removeRender } from "../api/http";
 import type { RenderOrder, RenderView } from "../api/types";
-import { NumberField, PanelHead } from "../parts/bits";
-import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, type Bench } from "../state/workshop";
+import { NumberField, Painted, PanelHead } from "../parts/bits";
+import { painter } from "../stage/painter";
+import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, watch, type Bench } from "../state/workshop";
 
 const SIZES = [
   ["Draft", 0.5],
@@ -31,6 +32,11 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   const [first, last] = range ?? [1, length];
   const rate = (production.rate?.numerator ?? 24) / (production.rate?.denominator ?? 1);
   const seconds = (last - first + 1) / rate;
+
+  const [puppetId, motionId] = [current?.puppet.id, current?.motion.id];
+  useEffect(() => {
+    if (puppetId && motionId) watch({ puppet: puppetId, motion: motionId, blocking: false });
+  }, [puppetId, motionId]);
 
   const start = () => {
     if (!current) return;
@@ -108,6 +114,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
         </div>
       </div>
       <div className="d-flex flex-column gap-2">
+        <FrameStrip first={first} last={last} />
         {player?.ready && player.settings.format === "mp4" && (
           <div className="card-sheet p-2">
             <video key={player.id} controls loop src={`/api/productions/${production.id}/renders/${player.id}/file`} aria-label={`Film: ${player.title}`} />
@@ -121,6 +128,42 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
           ))}
         </div>
       </div>
+    </div>
+  );
+}
+
+/** Frames of the range as they will be drawn: the first, the last, and some between. */
+function FrameStrip({ first, last }: { first: number; last: number }) {
+  const plan = useWorkshop((w) => w.plan);
+  const production = useProduction()!;
+  const [drawn, setDrawn] = useState(0);
+  const [w, h] = [296, Math.round((296 * (production.height ?? 720)) / (production.width ?? 1280))];
+  useEffect(() => {
+    if (plan) void painter().then((p) => p.prepare([...plan.items, ...(plan.behind?.items ?? [])]).then(() => setDrawn((n) => n + 1), () => undefined));
+  }, [plan]);
+  const count = Math.min(6, last - first + 1);
+  const frames = Array.from({ length: count }, (_, i) => (count === 1 ? first : Math.round(first + ((last - first) * i) / (count - 1))));
+  if (!plan) return null;
+  return (
+    <div className="card-sheet p-2 strip" aria-label="Frames of the range">
+      {frames.map((f) => (
+        <figure key={f} className="m-0">
+          <Painted
+            width={w}
+            height={h}
+            watch={[plan, drawn, f, production.paper]}
+            paint={(p) =>
+              p.pixels(w, h, (c) => {
+                c.clear(p.colour(production.paper ?? "#ffffffff"));
+                c.scale(w / (production.width ?? 1280), h / (production.height ?? 720));
+                if (plan.behind) p.draw(c, plan.behind.items, plan.behind.matrices, 0);
+                p.draw(c, plan.items, plan.matrices, Math.min(f - 1, plan.frames - 1) * plan.items.length * 6);
+              })
+            }
+          />
+          <figcaption className="small faint text-center">frame {f}</figcaption>
+        </figure>
+      ))}
     </div>
   );
 }

@@ -6,7 +6,7 @@ import { BodyMap } from "../parts/BodyMap";
 import { IconButton, PanelHead } from "../parts/bits";
 import { JointTree } from "../parts/JointTree";
 import { PuppetPicker } from "../parts/PuppetPicker";
-import { jointPlace, sceneAt } from "../stage/scene";
+import { jointPlace, sceneAt, usePuppetBox } from "../stage/scene";
 import { Stage } from "../stage/Stage";
 import { LinkTool, type Reaching } from "../stage/tools/link";
 import { PoseTool } from "../stage/tools/pose";
@@ -53,6 +53,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
     [],
   );
   useShortcuts(shortcuts);
+  const focus = usePuppetBox(puppet);
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
   return (
     <>
@@ -84,7 +85,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
             </Button>
           )}
         </div>
-        <Stage tool={tool} tried={trial} label={mode === "link" ? "Stage: drag from a piece to the piece it hangs on" : "Stage: pull pieces to try the puppet"} overlay={(to) => puppet && <Skeleton puppet={puppet} to={to} reaching={reaching} lines={mode === "link" || !trial} />}>
+        <Stage tool={tool} focus={focus} tried={trial} label={mode === "link" ? "Stage: drag from a piece to the piece it hangs on" : "Stage: pull pieces to try the puppet"} overlay={(to) => puppet && <Skeleton puppet={puppet} to={to} reaching={reaching} lines={mode === "link" || !trial} />}>
           {trial && mode === "try" && (
             <div className="ribbon">
               Trial pose: nothing of it is kept

@@ -1,27 +1,12 @@
 /** The puppet drawn small at rest with its joints: click a limb to select it; a dot marks what has a key here. */
 import { useEffect, useMemo, useRef, useState } from "react";
-import { ROOT, type Item, type Puppet } from "../api/types";
+import { ROOT } from "../api/types";
 import { painter } from "../stage/painter";
+import { restBox } from "../stage/scene";
 import { set, useMotion, usePuppet, useWorkshop } from "../state/workshop";
 import { Painted } from "./bits";
 
 const [WIDTH, HEIGHT] = [234, 216];
-
-/** The box of all drawings at rest, on the stage. */
-function restBox(puppet: Puppet, items: readonly Item[], matrices: Float32Array): [number, number, number, number] | null {
-  let [l, t, r, b] = [Infinity, Infinity, -Infinity, -Infinity];
-  items.forEach((item, i) => {
-    const bounds = puppet.pieces?.[item.piece]?.drawings[0]?.bounds as number[] | undefined;
-    if (!bounds || item.hidden) return;
-    const m = matrices.subarray(i * 6, i * 6 + 6);
-    for (const x of [bounds[0]!, bounds[2]!])
-      for (const y of [bounds[1]!, bounds[3]!]) {
-        const [px, py] = [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!];
-        [l, t, r, b] = [Math.min(l, px), Math.min(t, py), Math.max(r, px), Math.max(b, py)];
-      }
-  });
-  return r > l ? [l, t, r, b] : null;
-}
 
 export function BodyMap() {
   const puppet = usePuppet();

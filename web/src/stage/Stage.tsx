@@ -4,7 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } fro
 import type { Point } from "../api/types";
 import { get, useProduction, useWorkshop } from "../state/workshop";
 import { painter, type Painter } from "./painter";
-import { sceneAt } from "./scene";
+import { sceneAt, type Box } from "./scene";
 import type { Hand, Tool } from "./tool";
 
 export interface View {
@@ -19,12 +19,14 @@ interface Props {
   overlay?: (to: (p: Point) => Point, view: View) => ReactNode;
   children?: ReactNode;
   tried?: boolean;
+  /** What to show when nothing else is asked for; the whole paper if not given. */
+  focus?: Box | null;
   label: string;
 }
 
 const clamp = (v: number, low: number, high: number) => Math.max(low, Math.min(high, v));
 
-export function Stage({ tool, overlay, children, tried, label }: Props) {
+export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState<[number, number]>([0, 0]);
@@ -32,9 +34,10 @@ export function Stage({ tool, overlay, children, tried, label }: Props) {
   const production = useProduction();
   const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
   const fitted = useMemo<View>(() => {
-    const scale = Math.max(0.02, Math.min((size[0] - 24) / width, (size[1] - 24) / height));
-    return { scale, x: (size[0] - width * scale) / 2, y: (size[1] - height * scale) / 2 };
-  }, [size, width, height]);
+    const [l, t, r, b] = focus ?? [0, 0, width, height];
+    const scale = Math.max(0.02, Math.min((size[0] - 24) / (r - l), (size[1] - 24) / (b - t)));
+    return { scale, x: (size[0] - (l + r) * scale) / 2, y: (size[1] - (t + b) * scale) / 2 };
+  }, [size, width, height, focus]);
   const shown = view ?? fitted;
 
   useEffect(() => {

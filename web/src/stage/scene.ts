@@ -1,6 +1,10 @@
 /** What the stage shows just now: the tried pose if there is one, else the plan's frame. */
+import { useEffect, useState } from "react";
 import type { Item, Puppet } from "../api/types";
-import { get, puppetOf, type Plan, type Pose } from "../state/workshop";
+import { get, puppetOf, useWorkshop, type Plan, type Pose } from "../state/workshop";
+
+/** Left, top, right, bottom, in stage units. */
+export type Box = [number, number, number, number];
 
 export interface Scene {
   items: readonly Item[];
@@ -52,4 +56,38 @@ export function pieceOn(joint: string): string | null {
   const puppet = puppetOf(get());
   if (!puppet) return null;
   return [...(puppet.order ?? [])].reverse().find((id) => puppet.pieces?.[id]?.joint === joint) ?? null;
+}
+
+/** The box of all drawings at rest, on the stage. */
+export function restBox(puppet: Puppet, items: readonly Item[], matrices: Float32Array): Box | null {
+  let [l, t, r, b] = [Infinity, Infinity, -Infinity, -Infinity];
+  items.forEach((item, i) => {
+    const bounds = puppet.pieces?.[item.piece]?.drawings[0]?.bounds as number[] | undefined;
+    if (!bounds || item.hidden) return;
+    const m = matrices.subarray(i * 6, i * 6 + 6);
+    for (const x of [bounds[0]!, bounds[2]!])
+      for (const y of [bounds[1]!, bounds[3]!]) {
+        const [px, py] = [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!];
+        [l, t, r, b] = [Math.min(l, px), Math.min(t, py), Math.max(r, px), Math.max(b, py)];
+      }
+  });
+  return r > l ? [l, t, r, b] : null;
+}
+
+/**
+ * The puppet's box at rest with some air around it, for a stage that shows the puppet rather than
+ * the paper. It stays as it is while pieces are moved, and is taken anew when some come or go.
+ */
+export function usePuppetBox(puppet: Puppet | undefined): Box | null {
+  const plan = useWorkshop((w) => w.plan);
+  const [kept, setKept] = useState<{ key: string; box: Box } | null>(null);
+  const key = puppet ? `${puppet.id}:${puppet.order?.length ?? 0}` : "";
+  useEffect(() => {
+    if (!puppet || !plan || kept?.key === key || plan.watch.puppet !== puppet.id || plan.items.length !== puppet.order?.length) return;
+    const box = restBox(puppet, plan.items, plan.rest.matrices);
+    if (!box) return;
+    const air = 0.12 * Math.max(box[2] - box[0], box[3] - box[1]);
+    setKept({ key, box: [box[0] - air, box[1] - air, box[2] + air, box[3] + air] });
+  }, [puppet, plan, key, kept]);
+  return kept && puppet && kept.key.startsWith(`${puppet.id}:`) ? kept.box : null;
 }

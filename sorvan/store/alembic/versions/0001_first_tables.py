@@ -1,5 +1,7 @@
 """The first tables: productions, documents, the change log, assets and renders."""
 
+from datetime import datetime
+
 import sqlalchemy as sa
 from alembic import op
 
@@ -11,7 +13,7 @@ def _production() -> sa.Column[str]:
     return sa.Column("production", sa.String(40), sa.ForeignKey("productions.id", ondelete="CASCADE"), nullable=False)
 
 
-def _now(name: str) -> sa.Column[sa.DateTime]:
+def _now(name: str) -> sa.Column[datetime]:
     return sa.Column(name, sa.DateTime(timezone=True), nullable=False, server_default=sa.func.now())
 
 

@@ -1,0 +1,59 @@
+# Sorvan. `make demo` starts it, `make test` tests it; both set up whatever is missing.
+SHELL := /bin/sh
+PY := .venv/bin/python
+WEB_SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js -type f 2>/dev/null | grep -v schema.d.ts)
+API_SOURCES := $(shell find sorvan/core/change sorvan/core/model sorvan/service -name '*.py')
+
+.PHONY: demo test check bench setup system types build clean
+.DEFAULT_GOAL := demo
+
+demo: system build
+	@.venv/bin/sorvan serve --demo --page web/dist $(if $(PORT),--port $(PORT))
+
+test: test-system build check
+	$(PY) -m pytest -q -n 2 --dist loadfile tests
+
+check: setup types
+	.venv/bin/ruff check sorvan tests bench
+	.venv/bin/ruff format --check sorvan tests bench
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+	cd web && npm run -s check
+
+bench: test-system build
+	$(PY) -m bench
+
+setup: .venv/.ready web/node_modules/.ready
+
+system:
+	@tools/system-packages
+
+test-system:
+	@tools/system-packages test
+
+.venv/.ready: pyproject.toml
+	@tools/system-packages
+	python3 -m venv .venv
+	.venv/bin/pip install -q --disable-pip-version-check -e '.[dev]'
+	@touch $@
+
+web/node_modules/.ready: web/package.json web/package-lock.json
+	cd web && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+types: web/src/api/schema.d.ts
+
+web/src/api/schema.d.ts: .venv/.ready web/node_modules/.ready $(API_SOURCES)
+	$(PY) -m sorvan.service.openapi > web/api.json
+	cd web && npm run -s types >/dev/null
+	@touch $@
+
+build: web/dist/.built
+
+web/dist/.built: web/src/api/schema.d.ts $(WEB_SOURCES)
+	cd web && npm run -s build -- --logLevel warn
+	@touch $@
+
+clean:
+	-$(PY) -m sorvan.store.cluster stop .data
+	rm -rf .venv web/node_modules web/dist .cache
