@@ -38,7 +38,8 @@ test-system:
 	@touch $@
 
 web/node_modules/.ready: web/package.json web/package-lock.json
-	cd web && npm ci --silent --no-audit --no-fund
+# Not `npm ci`: a registry that lacks some other platform's build of a package would stop it.
+	cd web && npm install --no-save --silent --no-audit --no-fund
 	@touch $@
 
 types: web/src/api/schema.d.ts

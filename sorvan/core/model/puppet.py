@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from sorvan.core.geometry import Affine, compose, placed, translation
 from sorvan.core.model.art import Box
@@ -112,3 +112,22 @@ class Puppet(Value):
     joints: dict[Id, Joint] = {}
     groups: dict[Id, Group] = {}
     order: tuple[Id, ...] = ()
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Puppet:
+        if sorted(self.order) != sorted(self.pieces):
+            raise ValueError("the order must name every piece once")
+        for piece in self.pieces.values():
+            if piece.joint not in self.joints:
+                raise ValueError(f"“{piece.name}” rides on a joint that is not there")
+            if piece.group is not None and piece.group not in self.groups:
+                raise ValueError(f"“{piece.name}” is in a group that is not there")
+        for id in self.joints:
+            seen = {id}
+            above = self.joints[id].parent
+            while above is not None:
+                if above in seen or above not in self.joints:
+                    raise ValueError(f"“{self.joints[id].name}” hangs in a loop or on nothing")
+                seen.add(above)
+                above = self.joints[above].parent
+        return self

@@ -1,0 +1,78 @@
+"""What a user does with hands and eyes, for the browser tests."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+from playwright.sync_api import Page, expect
+
+Point = tuple[float, float]
+
+
+class Stage:
+    """The stage on the page, spoken to in stage units."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.element = page.locator(".stage")
+        expect(self.element).to_be_visible()
+
+    def place(self, at: Point) -> Point:
+        box = self.element.bounding_box()
+        assert box is not None
+        scale, x, y = (float(self.element.get_attribute(f"data-{k}") or 0) for k in ("scale", "x", "y"))
+        # The border is outside the client area that stage coordinates count from.
+        return box["x"] + 1 + x + at[0] * scale, box["y"] + 1 + y + at[1] * scale
+
+    def click(self, at: Point) -> None:
+        self.page.mouse.click(*self.place(at))
+
+    def drag(self, start: Point, *via: Point) -> None:
+        mouse = self.page.mouse
+        mouse.move(*self.place(start))
+        mouse.down()
+        for point in via:
+            mouse.move(*self.place(point), steps=6)
+        settle(self.page)
+        mouse.up()
+
+    def pixels(self) -> NDArray[np.uint8]:
+        """What the stage looks like, RGBA."""
+        return decoded(self.element.screenshot())
+
+
+def settle(page: Page) -> None:
+    """Wait until what was asked over the socket has been answered and drawn."""
+    page.wait_for_timeout(120)
+
+
+def saved(page: Page) -> None:
+    """Wait until every change is on disk."""
+    expect(page.locator(".saved")).to_contain_text("Saved")
+    settle(page)
+
+
+def decoded(png: bytes) -> NDArray[np.uint8]:
+    """The pixels of a PNG, RGBA."""
+    return np.asarray(skia.Image.open(io.BytesIO(png)).toarray(colorType=skia.kRGBA_8888_ColorType))
+
+
+def bench(page: Page, name: str) -> None:
+    """Go to a bench by its tab."""
+    page.get_by_role("navigation", name="Benches").get_by_text(name).click()
+
+
+def snapshot(page: Page, address: str) -> dict[str, Any]:
+    """The production that the page shows, as the service has it."""
+    production = page.url.split("/p/")[1].split("/")[0]
+    found: dict[str, Any] = page.request.get(f"{address}/api/productions/{production}").json()
+    return found
+
+
+def document(page: Page, address: str, kind: str) -> dict[str, Any]:
+    """The production's one document of a kind."""
+    return next(d for d in snapshot(page, address)["documents"] if d["kind"] == kind)

@@ -1,0 +1,142 @@
+"""What the tests share: a database, a running service, a browser."""
+
+from __future__ import annotations
+
+import os
+import re
+import secrets
+import shutil
+import signal
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import httpx
+import psycopg
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+from sqlalchemy import Engine, make_url
+
+from sorvan.store.cluster import Cluster, ensure, stop
+from sorvan.store.database import connect, migrate
+
+ROOT = Path(__file__).parent.parent
+CHROMIUM_FLAGS = (
+    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
+    "--disable-component-update --disable-sync"
+).split()
+
+
+@pytest.fixture(scope="session")
+def cluster(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cluster]:
+    """A database server of this test process's own."""
+    made = ensure(tmp_path_factory.mktemp("cluster"))
+    yield made
+    stop(made, "immediate")
+    shutil.rmtree(made.data, ignore_errors=True)
+
+
+@pytest.fixture
+def database(cluster: Cluster) -> str:
+    """The address of an empty database."""
+    url = make_url(cluster.url)
+    name = f"t{secrets.token_hex(6)}"
+    plain = url.set(drivername="postgresql").render_as_string(hide_password=False)
+    with psycopg.connect(plain, autocommit=True) as db:
+        db.execute(f'CREATE DATABASE "{name}"')  # type: ignore[call-overload]
+    return url.set(database=name).render_as_string(hide_password=False)
+
+
+@pytest.fixture
+def engine(database: str) -> Iterator[Engine]:
+    """An engine on an empty database with all tables."""
+    made = connect(database)
+    migrate(made)
+    yield made
+    made.dispose()
+
+
+@dataclass
+class Service:
+    """A running service: its process and its address."""
+
+    database: str
+    home: Path
+    demo: bool = False
+    port: int = 0
+    process: subprocess.Popen[str] = field(init=False)
+    address: str = field(init=False)
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "sorvan.cli", "serve", "--port", str(self.port), "--page", str(ROOT / "web/dist")]
+        environment = {**os.environ, "SORVAN_DATABASE_URL": self.database, "SORVAN_HOME": str(self.home)}
+        self.process = subprocess.Popen(
+            [*command, *(["--demo"] if self.demo else [])], env=environment, stdout=subprocess.PIPE, text=True, cwd=ROOT
+        )
+        assert self.process.stdout is not None
+        said = self.process.stdout.readline()
+        found = re.search(r"http://127\.0\.0\.1:(\d+)/", said)
+        assert found, f"the service said {said!r}"
+        self.port, self.address = int(found.group(1)), found.group(0).rstrip("/")
+
+    def kill(self) -> None:
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+    def client(self) -> httpx.Client:
+        return httpx.Client(base_url=f"{self.address}/api", timeout=30)
+
+
+@pytest.fixture
+def serve(database: str, tmp_path: Path) -> Iterator[Callable[..., Service]]:
+    """Start services on an empty database; they end with the test."""
+    started: list[Service] = []
+
+    def start(demo: bool = False) -> Service:
+        service = Service(database, tmp_path / "home", demo)
+        service.start()
+        started.append(service)
+        return service
+
+    yield start
+    for service in started:
+        if service.process.poll() is None:
+            service.kill()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """A headless Chromium."""
+    with sync_playwright() as playwright:
+        made = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=CHROMIUM_FLAGS)
+        yield made
+        made.close()
+
+
+@pytest.fixture
+def new_page(browser: Browser) -> Iterator[Callable[..., Page]]:
+    """Open pages; a script error in any of them fails the test."""
+    errors: list[str] = []
+    pages: list[Page] = []
+
+    def open_(width: int = 1280, height: int = 800) -> Page:
+        page = browser.new_page(viewport={"width": width, "height": height})
+        page.set_default_timeout(15_000)
+        page.on("pageerror", lambda error: errors.append(str(error)))
+        pages.append(page)
+        return page
+
+    yield open_
+    for page in pages:
+        page.close()
+    assert not errors
+
+
+def change(client: httpx.Client, production: str, command: dict[str, Any], **more: Any) -> httpx.Response:
+    """Send a change as a window named `test` that has seen everything so far."""
+    base = client.get(f"/productions/{production}").json()["seq"]
+    body = {"id": secrets.token_hex(8), "window": "test", "base": base, "command": command, **more}
+    return client.post(f"/productions/{production}/changes", json=body)
