@@ -1,0 +1,84 @@
+"""The fast evaluation against the plain one, and in parts against the whole."""
+
+from __future__ import annotations
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.core.plan.evaluate import Evaluation
+from tests.core.worlds import Oracle, changed, do, piece, productions
+
+
+@settings(max_examples=120, deadline=None)
+@given(st.data())
+def test_all_frames_at_once_equal_one_frame_at_a_time(data: st.DataObject) -> None:
+    documents = data.draw(productions())
+    for tag in range(data.draw(st.integers(1, 14))):
+        documents = changed(data.draw, documents, tag)
+    puppet, motion = documents.puppet("a"), documents.motion("m")
+    fast, plain = Evaluation.full(puppet, motion), Oracle(puppet, motion)
+    for frame in range(motion.length):
+        expected = plain.pieces(frame)
+        for row, id in enumerate(puppet.order):
+            got, want = fast.pieces[row, :, frame], np.array(expected[id])
+            # 1e-9 of the numbers' own size: linked scales may make them large.
+            assert np.abs(got - want).max() <= 1e-9 * max(1.0, np.abs(want).max()), (frame, id)
+
+
+@settings(max_examples=120, deadline=None)
+@given(st.data())
+def test_working_out_only_what_changed_gives_exactly_the_whole(data: st.DataObject) -> None:
+    documents = data.draw(productions())
+    evaluation = Evaluation.full(documents.puppet("a"), documents.motion("m"))
+    for tag in range(data.draw(st.integers(1, 14))):
+        documents = changed(data.draw, documents, tag)
+        puppet, motion = documents.puppet("a"), documents.motion("m")
+        before = evaluation
+        evaluation, touched = before.after(puppet, motion)
+        whole = Evaluation.full(puppet, motion)
+        assert np.array_equal(evaluation.pieces, whole.pieces)
+        assert np.array_equal(evaluation.worlds, whole.worlds)
+        if before.pieces.shape == whole.pieces.shape:
+            kept = np.ones(whole.pieces.shape, dtype=bool)
+            kept[list(touched.pieces), :, touched.start : touched.stop] = False
+            assert np.array_equal(whole.pieces[kept], before.pieces[kept]), "something changed that was not told of"
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.data())
+def test_one_frame_by_itself_equals_that_frame_of_the_whole(data: st.DataObject) -> None:
+    documents = data.draw(productions())
+    for tag in range(6):
+        documents = changed(data.draw, documents, tag)
+    puppet, motion = documents.puppet("a"), documents.motion("m")
+    whole = Evaluation.full(puppet, motion)
+    frame = data.draw(st.integers(0, motion.length - 1))
+    assert np.array_equal(whole.pose(frame, {}).pieces[:, :, 0], whole.pieces[:, :, frame])
+
+
+def test_a_moved_key_touches_only_its_own_stretch_and_limb() -> None:
+    documents = _two_arms()
+    before = Evaluation.full(documents.puppet("a"), documents.motion("m"))
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": [_turn("arm", 20, 50)]})
+    after, touched = before.after(documents.puppet("a"), documents.motion("m"))
+    assert (touched.start, touched.stop) == (11, 30)
+    assert {after.puppet.order[row] for row in touched.pieces} == {"arm", "hand"}
+
+
+def _turn(joint: str, frame: int, degrees: float) -> dict[str, object]:
+    return {"joint": joint, "kind": "turn", "frame": frame, "value": [degrees]}
+
+
+def _two_arms() -> Documents:
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Gull"})
+    pieces = [piece("body", 0, 0), piece("arm", 10, 0), piece("hand", 20, 0), piece("other", -10, 0)]
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": pieces})
+    for child, parent in (("arm", "body"), ("hand", "arm"), ("other", "body")):
+        documents = do(documents, {"do": "link-joint", "puppet": "a", "joint": child, "parent": parent})
+    documents = do(documents, {"do": "add-motion", "id": "m", "puppet": "a", "name": "wave", "length": 48})
+    keys = [_turn("arm", f, v) for f, v in ((0, 0), (10, 5), (20, 10), (30, 20), (47, 0))]
+    return do(documents, {"do": "set-keys", "motion": "m", "keys": keys})

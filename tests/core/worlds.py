@@ -1,0 +1,199 @@
+"""Made-up documents and changes for property tests, and a plain evaluator to hold the fast one against."""
+
+from __future__ import annotations
+
+import math
+from decimal import Decimal, localcontext
+from typing import Any
+
+from hypothesis import strategies as st
+
+from sorvan.core.change.commands import COMMAND
+from sorvan.core.errors import Refusal
+from sorvan.core.geometry import IDENTITY, Affine, chain, compose, translation
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import NEUTRAL, Bezier, Channel, Even, Hold, Motion, Slow
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import ROOT, Puppet
+
+numbers = st.floats(-500, 500).map(lambda v: round(v, 3))
+small = st.floats(-200, 200).map(lambda v: round(v, 3))
+sizes = st.floats(0.2, 3).map(lambda v: round(v, 3))
+eases = st.one_of(
+    st.just({"kind": "even"}),
+    st.just({"kind": "hold"}),
+    st.fixed_dictionaries({"kind": st.just("slow"), "out": st.integers(0, 100), "into": st.integers(0, 100)}),
+    st.builds(lambda a, b, c, d: {"kind": "bezier", "x1": a, "y1": b, "x2": c, "y2": d}, *[st.floats(0, 1)] * 4),
+)
+
+
+def do(documents: Documents, command: dict[str, Any]) -> Documents:
+    """Apply a command given as plain data."""
+    return COMMAND.validate_python(command).apply(documents)
+
+
+def piece(id: str, x: float, y: float) -> dict[str, Any]:
+    """A new piece as plain data."""
+    drawing = {"id": "d", "name": id, "art": "0" * 64, "pivot": [3, 4], "bounds": [0, 0, 20, 10]}
+    return {"id": id, "name": f"piece {id}", "drawing": drawing, "at": [x, y]}
+
+
+@st.composite
+def productions(draw: st.DrawFn, most: int = 7) -> Documents:
+    """A production with one puppet of some pieces, linked at random, and one motion."""
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Gull"})
+    count = draw(st.integers(1, most))
+    pieces = [piece(f"q{i}", draw(numbers), draw(numbers)) for i in range(count)]
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": pieces})
+    for i in range(count):
+        x, y, angle, sx, sy = draw(numbers), draw(numbers), draw(small), draw(sizes), draw(sizes)
+        place = {"piece": f"q{i}", "x": x, "y": y, "angle": angle, "sx": sx, "sy": -sy if i % 3 == 2 else sy}
+        documents = do(documents, {"do": "place-piece", "puppet": "a", **place})
+        if i and draw(st.booleans()):
+            parent = f"q{draw(st.integers(0, i - 1))}"
+            documents = do(documents, {"do": "link-joint", "puppet": "a", "joint": f"q{i}", "parent": parent})
+    length = draw(st.integers(2, 40))
+    return do(documents, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": length})
+
+
+def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, Any]:
+    """A command that fits these documents (though it may still be refused)."""
+    puppet, motion = documents.puppet("a"), documents.motion("m")
+    ids = sorted(puppet.pieces) or ["gone"]
+    one = st.sampled_from(ids)
+    some = st.lists(one, min_size=1, max_size=3, unique=True)
+    held = [{"channel": c, "frame": f} for c, channel in motion.channels.items() for f in channel.keys]
+    kinds = ["set", "set", "set", "link", "link", "shift", "place", "pivot", "order", "mirror", "hide", "group", "length", "remove", "add"]
+    if held:
+        kinds += ["move", "ease", "outside", "unkey"]
+    match draw(st.sampled_from(kinds)):
+        case "set":
+            kind = draw(st.sampled_from(["turn", "move", "scale"]))
+            value = [draw(sizes if kind == "scale" else small) for _ in NEUTRAL[kind]]
+            key = {"joint": draw(st.sampled_from([*sorted(puppet.joints), ROOT])), "kind": kind, "value": value}
+            key |= {"frame": draw(st.integers(0, motion.length - 1)), "ease": draw(st.one_of(st.none(), eases))}
+            return {"do": "set-keys", "motion": "m", "keys": [key]}
+        case "link":
+            return {"do": "link-joint", "puppet": "a", "joint": draw(one), "parent": draw(st.one_of(st.none(), one))}
+        case "shift":
+            return {"do": "shift-pieces", "puppet": "a", "pieces": draw(some), "dx": draw(small), "dy": draw(small)}
+        case "place":
+            place = {"x": draw(numbers), "y": draw(numbers), "angle": draw(small), "sx": draw(sizes), "sy": draw(sizes)}
+            return {"do": "place-piece", "puppet": "a", "piece": draw(one), **place}
+        case "pivot":
+            return {"do": "set-pivot", "puppet": "a", "piece": draw(one), "x": draw(numbers), "y": draw(numbers)}
+        case "order":
+            return {"do": "order-pieces", "puppet": "a", "pieces": draw(some), "in_front_of": draw(st.one_of(st.none(), one))}
+        case "mirror":
+            return {"do": "mirror-pieces", "puppet": "a", "ids": {id: f"{id}x{tag}" for id in draw(some)}}
+        case "hide":
+            return {"do": "set-pieces", "puppet": "a", "pieces": draw(some), "hidden": draw(st.booleans()), "side": "left"}
+        case "group":
+            group = draw(st.one_of(st.none(), st.just(f"g{tag}")))
+            return {"do": "group-pieces", "puppet": "a", "pieces": draw(some), "group": group}
+        case "length":
+            return {"do": "set-motion", "motion": "m", "length": draw(st.integers(1, 60)), "cycle": draw(st.booleans())}
+        case "remove":
+            return {"do": "remove-pieces", "puppet": "a", "pieces": draw(some)}
+        case "add":
+            return {"do": "add-pieces", "puppet": "a", "pieces": [piece(f"n{tag}", draw(numbers), draw(numbers))]}
+        case "move":
+            return {"do": "move-keys", "motion": "m", "keys": [draw(st.sampled_from(held))], "by": draw(st.integers(-9, 9))}
+        case "ease":
+            return {"do": "set-ease", "motion": "m", "keys": [draw(st.sampled_from(held))], "ease": draw(eases)}
+        case "outside":
+            outside = draw(st.sampled_from(["hold", "repeat", "repeat-and-add", "back-and-forth"]))
+            return {"do": "set-outside", "motion": "m", "channels": [held[0]["channel"]], "outside": outside}
+        case _:
+            return {"do": "remove-keys", "motion": "m", "keys": [draw(st.sampled_from(held))]}
+
+
+def changed(draw: st.DrawFn, documents: Documents, tag: int) -> Documents:
+    """The documents after some command; as they are, if it was refused."""
+    try:
+        return do(documents, some_command(draw, documents, tag))
+    except Refusal:
+        return documents
+
+
+class Oracle:
+    """Evaluates one frame at a time in plain arithmetic, sharing nothing with the fast evaluator."""
+
+    def __init__(self, puppet: Puppet, motion: Motion) -> None:
+        self.puppet, self.motion = puppet, motion
+
+    def pieces(self, frame: int) -> dict[str, Affine]:
+        values = {id: self.channel(c, frame) for id, c in self.motion.channels.items()}
+
+        def world(id: str | None) -> Affine:
+            if id is None:
+                ox, oy = self.puppet.origin
+                turn, move, scale = (values.get(f"{ROOT}.{k}", NEUTRAL[k]) for k in ("turn", "move", "scale"))
+                m = self.local(ox + move[0], oy + move[1], turn[0], 0.0, scale[0], scale[1])
+                return compose(m, translation(-ox, -oy))
+            joint = self.puppet.joints[id]
+            turn, move, scale = (values.get(f"{id}.{k}", NEUTRAL[k]) for k in ("turn", "move", "scale"))
+            r = joint.rest
+            local = self.local(r.x + move[0], r.y + move[1], r.angle + turn[0], r.skew, r.sx * scale[0], r.sy * scale[1])
+            return compose(world(joint.parent), local)
+
+        return {p.id: compose(world(p.joint), p.in_joint()) for p in self.puppet.pieces.values()}
+
+    @staticmethod
+    def local(x: float, y: float, angle: float, skew: float, sx: float, sy: float) -> Affine:
+        a = math.radians(angle)
+        turn: Affine = (math.cos(a), math.sin(a), -math.sin(a), math.cos(a), 0, 0)
+        return chain(translation(x, y), turn, (1, 0, math.tan(math.radians(skew)), 1, 0, 0), (sx, 0, 0, sy, 0, 0))
+
+    def channel(self, channel: Channel, frame: int) -> tuple[float, ...]:
+        length = self.motion.length
+        keys = sorted((f, k) for f, k in channel.keys.items() if not self.motion.cycle or f < length)
+        if not keys:
+            return NEUTRAL[channel.kind]
+        first, last = keys[0][0], keys[-1][0]
+        period, added = last - first, 0
+        if self.motion.cycle:
+            keys = [*keys, (first + length, keys[0][1])]
+            frame = first + (frame - first) % length
+        elif channel.outside != "hold" and period and not first <= frame <= last:
+            added, into = divmod(frame - first, period)
+            if channel.outside == "back-and-forth" and added % 2:
+                into = period - into
+            frame = first + into
+            added = added if channel.outside == "repeat-and-add" else 0
+        whole = tuple(b - a for a, b in zip(keys[0][1].value, keys[-1][1].value, strict=True))
+        value = self.between(keys, frame)
+        return tuple(v + added * w for v, w in zip(value, whole, strict=True))
+
+    def between(self, keys: list[Any], frame: int) -> tuple[float, ...]:
+        if frame <= keys[0][0]:
+            return keys[0][1].value
+        for (start, key), (end, following) in zip(keys, keys[1:], strict=False):
+            if start <= frame < end:
+                p = self.progress(key.ease, (frame - start) / (end - start))
+                return tuple(a + p * (b - a) for a, b in zip(key.value, following.value, strict=True))
+        return keys[-1][1].value
+
+    @staticmethod
+    def progress(ease: Even | Hold | Slow | Bezier, time: float) -> float:
+        if isinstance(ease, Even) or time <= 0:
+            return time
+        if isinstance(ease, Hold):
+            return 0.0
+        x1, y1, x2, y2 = (  # type: ignore[assignment]
+            (ease.out / 100, 0.0, 1 - ease.into / 100, 1.0) if isinstance(ease, Slow) else (ease.x1, ease.y1, ease.x2, ease.y2)
+        )
+
+        # Fifty digits, since some of these curves stand still in the middle.
+        with localcontext(prec=50):
+            x1, y1, x2, y2, time = (Decimal(v) for v in (x1, y1, x2, y2, time))
+
+            def at(s: Decimal, p: Decimal, q: Decimal) -> Decimal:
+                return 3 * p * s * (1 - s) ** 2 + 3 * q * s * s * (1 - s) + s**3
+
+            low, high = Decimal(0), Decimal(1)
+            for _ in range(130):
+                middle = (low + high) / 2
+                low, high = (middle, high) if at(middle, x1, x2) < time else (low, middle)
+            return float(at((low + high) / 2, y1, y2))
