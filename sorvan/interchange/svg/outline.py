@@ -96,7 +96,7 @@ def parse_path(d: str) -> Outline | None:
                 ox, oy = pen.at if relative else (0.0, 0.0)
                 _arc(pen, float(rx), float(ry), float(turn), large == "1", sweep == "1", float(x) + ox, float(y) + oy)
             before, control = "A", None
-            if not arcs:
+            if not arcs or _ARC.sub("", rest).strip(" \t\r\n,"):
                 break
             continue
         numbers = [float(n) for n in _NUMBER.findall(rest)]
@@ -109,6 +109,8 @@ def parse_path(d: str) -> Outline | None:
             before = upper
             if upper == "M":
                 upper = "L"
+        if len(numbers) % takes or _NUMBER.sub("", rest).strip(" \t\r\n,"):
+            break
     return pen.outline()
 
 

@@ -1,0 +1,48 @@
+"""Art made for the tests, and drawing it with the painter."""
+
+from __future__ import annotations
+
+import struct
+import zlib
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sorvan.core.model.art import Art
+from sorvan.core.plan.plan import Item, Plan
+from sorvan.interchange.imported import ART_MEDIA, Imported
+from sorvan.picture.paint import Painter, Sheet
+
+
+def svg(body: str, defs: str = "", attributes: str = 'width="100" height="100" viewBox="0 0 100 100"') -> bytes:
+    """An SVG drawing of 100 by 100 units."""
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" {attributes}>'
+        f"<defs>{defs}</defs>{body}</svg>"
+    ).encode()
+
+
+def png(pixels: NDArray[np.uint8], extra: bytes = b"") -> bytes:
+    """A PNG of RGBA pixels, written here byte by byte; `extra` chunks go before the picture data."""
+    height, width = pixels.shape[:2]
+    rows = b"".join(b"\0" + row.tobytes() for row in pixels)
+    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + extra + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b"")
+
+
+def chunk(kind: bytes, body: bytes) -> bytes:
+    """One PNG chunk with its check."""
+    return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+
+def drawn(imported: Imported, size: int = 100, zoom: int = 1) -> NDArray[np.uint8]:
+    """All pieces of an import in their places, painted on nothing, straight alpha."""
+    arts: dict[str, Art] = {}
+    for found in imported.pieces:
+        arts[imported.keep(ART_MEDIA, found.art.model_dump_json().encode())] = found.art
+    ids = [imported.keep(ART_MEDIA, f.art.model_dump_json().encode()) for f in imported.pieces]
+    items = tuple(Item("p", str(i), id, False) for i, id in enumerate(ids))
+    matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (len(items), 1, 1))
+    plan = Plan(size, size, "#ffffffff", items, matrices)
+    painter = Painter(lambda id: imported.assets[id][1])
+    return Sheet(size * zoom, size * zoom).draw(painter, plan, 0, clear=True)

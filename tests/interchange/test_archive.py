@@ -1,0 +1,77 @@
+"""The archive: the same production comes back, to the last number."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.art import Art
+from sorvan.core.model.base import asset_id
+from sorvan.demo.quay import build
+from sorvan.interchange.archive import read_archive, schema, write_archive
+from sorvan.interchange.imported import ART_MEDIA
+from tests.core.worlds import changed, productions
+
+
+def test_the_demo_goes_out_and_comes_back_identically() -> None:
+    documents, kept = build()
+    data = write_archive(documents, kept)
+    again, kept_again = read_archive(data, "quay.zip")
+    assert again.by_id == documents.by_id
+    assert kept_again == {id: kept[id] for id in kept_again}
+    assert set(documents.art_assets()) <= set(kept_again)
+    assert write_archive(again, kept_again) == data
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.data())
+def test_any_production_goes_out_and_comes_back_identically(data: st.DataObject) -> None:
+    documents = data.draw(productions(most=3))
+    for tag in range(6):
+        documents = changed(data.draw, documents, tag)
+    bare = Art(bounds=(0, 0, 1, 1), nodes=()).model_dump_json().encode()
+    id = asset_id(bare)
+    puppet = documents.puppet("a")
+    own = {
+        k: p.model_copy(update={"drawings": tuple(d.model_copy(update={"art": id}) for d in p.drawings)})
+        for k, p in puppet.pieces.items()
+    }
+    documents = documents.with_(puppet.model_copy(update={"pieces": own}))
+    again, _ = read_archive(write_archive(documents, {id: (ART_MEDIA, bare)}), "x.zip")
+    assert again.by_id == documents.by_id
+
+
+def test_the_schema_is_published_in_the_archive() -> None:
+    documents, kept = build()
+    with zipfile.ZipFile(io.BytesIO(write_archive(documents, kept))) as file:
+        assert json.loads(file.read("schema.json")) == schema()
+        body = json.loads(file.read("production.json"))
+    assert set(body) == set(schema()["properties"])
+
+
+def test_damaged_archives_are_refused() -> None:
+    documents, kept = build()
+    data = write_archive(documents, kept)
+    with pytest.raises(Refusal, match="not a whole Sorvan archive"):
+        read_archive(data[: len(data) // 2], "half.zip")
+    with pytest.raises(Refusal, match="lacks"):
+        read_archive(write_archive(documents, {}), "bare.zip")
+    with zipfile.ZipFile(io.BytesIO(data)) as file:
+        entries = {n: file.read(n) for n in file.namelist()}
+    name = next(n for n in entries if n.startswith("assets/"))
+    for change, words in (
+        ({name: entries[name] + b" "}, "damaged"),
+        ({"production.json": entries["production.json"].replace(b'"cycle": false', b'"cycle": 7')}, "does not follow its schema"),
+    ):
+        buffer = io.BytesIO()
+        with zipfile.ZipFile(buffer, "w") as file:
+            for entry, content in (entries | change).items():
+                file.writestr(entry, content)
+        with pytest.raises(Refusal, match=words):
+            read_archive(buffer.getvalue(), "changed.zip")

@@ -1,0 +1,60 @@
+"""Pictures in: trimmed without moving, placed where their offset says."""
+
+from __future__ import annotations
+
+import struct
+
+import numpy as np
+import skia
+
+from sorvan.core.model.art import Picture
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.core.rig.skeleton import piece_worlds
+from sorvan.interchange.files import read_file
+from sorvan.interchange.imported import bring_in
+from tests.core.worlds import do
+from tests.interchange.art import chunk, drawn, png
+
+
+def lantern() -> np.ndarray:
+    """A red block at x 30…49, y 10…39 of an otherwise clear 100 × 100 picture, half clear in its last row."""
+    pixels = np.zeros((100, 100, 4), dtype=np.uint8)
+    pixels[10:40, 30:50] = (255, 0, 0, 255)
+    pixels[39, 30:50, 3] = 1
+    return pixels
+
+
+def test_the_empty_margin_goes_and_nothing_moves() -> None:
+    result = read_file(png(lantern()), "lantern.png")
+    (piece,) = result.pieces
+    assert piece.name == "lantern"
+    assert piece.art.bounds == (30, 10, 50, 40)
+    node = piece.art.nodes[0]
+    assert isinstance(node, Picture)
+    assert node.box == (30, 10, 20, 30)
+    assert np.array_equal(drawn(result), lantern())
+    assert "100 × 100 → 20 × 30 px" in result.notes[0]
+
+
+def test_an_offset_in_the_file_is_where_it_stood() -> None:
+    offset = chunk(b"oFFs", struct.pack(">iiB", 200, 50, 0))
+    result = read_file(png(lantern(), offset), "lantern.png")
+    assert result.pieces[0].art.bounds == (230, 60, 250, 90)
+
+
+def test_webp_comes_in_too() -> None:
+    image = skia.Image.fromarray(lantern(), colorType=skia.kRGBA_8888_ColorType)
+    result = read_file(bytes(image.encodeToData(skia.kWEBP, 100)), "lantern.webp")
+    assert result.pieces[0].art.bounds == (30, 10, 50, 40)
+
+
+def test_art_larger_than_the_stage_comes_in_smaller_and_centred() -> None:
+    pixels = np.full((1440, 1440, 4), 200, dtype=np.uint8)
+    result = read_file(png(pixels), "wall.png")
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Wall"})
+    documents = bring_in(documents.production, "a", [result]).apply(documents)
+    (world,) = piece_worlds(documents.puppet("a")).values()
+    scale = 0.94 * 720 / 1440
+    assert np.allclose(world, (scale, 0, 0, scale, 640 - 720 * scale, 360 - 720 * scale))

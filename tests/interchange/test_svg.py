@@ -1,0 +1,127 @@
+"""SVG in: what becomes a piece, and what it looks like, against another renderer and known places."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+import resvg_py
+import skia
+
+from sorvan.core.model.art import Layer, Picture, Shape
+from sorvan.interchange.files import read_file
+from tests.interchange.art import drawn, svg
+
+
+def pieces(data: bytes, loose: bool = False) -> dict[str, tuple[str, ...]]:
+    return {p.name: p.groups for p in read_file(data, "art.svg", loose).pieces}
+
+
+def test_named_groups_become_pieces_and_groups_of_them_stay_groups() -> None:
+    found = pieces(
+        svg(
+            '<g id="gull"><g id="body"><circle r="9"/></g><rect width="5" height="5"/><rect id="g12" width="5" height="5"/>'
+            '<g id="wing"><g><path d="M0 0h9v9z"/></g></g></g><g id="g7"><g id="beak"><path d="M0 0h9v9z"/></g></g>'
+            '<path id="worm" d="M0 0h9v9z"/>'
+        )
+    )
+    assert found == {"body": ("gull",), "gull": ("gull",), "wing": ("gull",), "beak": (), "worm": ()}
+
+
+def test_a_label_or_title_is_the_name_before_an_id() -> None:
+    art = svg('<g xmlns:x="urn:x" x:label="Left wing" id="g5"><rect width="9" height="9"/></g><g id="a"><title>Head</title><rect width="9" height="9"/></g>')
+    assert list(pieces(art)) == ["Left wing", "Head"]
+
+
+def test_where_nothing_is_named_the_top_level_shapes_are_offered() -> None:
+    result = read_file(svg('<g><circle r="9"/><g><rect width="9" height="9"/></g></g>'), "art.svg")
+    assert result.loose
+    assert [p.name for p in result.pieces] == ["circle 1", "group 2"]
+    assert "no group has a name" in result.notes[0]
+
+
+def test_vectors_stay_vectors_and_the_rest_becomes_a_picture_with_a_reason() -> None:
+    result = read_file(
+        svg(
+            '<g id="plain"><rect width="30" height="30" fill="red"/></g>'
+            '<g id="soft" filter="url(#f)"><rect x="40" y="40" width="20" height="20" fill="blue"/></g>'
+            '<g id="word"><text x="5" y="90" font-size="20">nine</text></g>'
+            '<g id="tiled"><rect x="70" width="30" height="30" fill="url(#p)"/></g>',
+            '<filter id="f"><feGaussianBlur stdDeviation="2"/></filter>'
+            '<pattern id="p" width="4" height="4" patternUnits="userSpaceOnUse"><rect width="2" height="2"/></pattern>',
+        ),
+        "art.svg",
+    )
+    by_name = {p.name: p.art for p in result.pieces}
+    assert isinstance(by_name["plain"].nodes[0], Shape)
+    for name, reason in (("soft", "a filter"), ("word", "text"), ("tiled", "a pattern")):
+        picture = by_name[name].nodes[0]
+        assert isinstance(picture, Picture)
+        assert any(note.startswith(f"{name}: became a picture at 2 pixels a unit") and reason in note for note in result.notes)
+        data = skia.Image.open(io.BytesIO(result.assets[picture.asset][1]))
+        assert (data.width(), data.height()) == pytest.approx((picture.box[2] * 2, picture.box[3] * 2))
+    # The blurred square stays centred on (50, 50) and reaches beyond its own edge.
+    left, top, right, bottom = by_name["soft"].bounds
+    assert ((left + right) / 2, (top + bottom) / 2) == pytest.approx((50, 50), abs=0.6)
+    assert right - left >= 24
+
+
+DRAWINGS = {
+    "a path that goes wrong": '<g id="a"><path d="M10 10H90V90H10zM30 30a9 9 0 0 1 30 30 .5 .5 L0 99z" fill="teal"/><path d="M10 95L20 99 30" stroke="red"/></g>',
+    "arcs and curves": '<g id="a"><path d="M10 50a40 30 20 0 1 70-10.5t-20 30q-10-40-30 0s-10-30-20-20zm30 0 h20 v10 H40z" fill="teal" fill-rule="evenodd"/></g>',
+    "basic shapes": '<g id="a"><rect x="5" y="5" width="40" height="30" rx="8" fill="#c52"/><ellipse cx="70" cy="25" rx="20" ry="12" fill="navy"/>'
+    '<polygon points="10,90 50,50 60,95" fill="gold"/><polyline points="60,60 80,95 95,55" fill="none" stroke="black" stroke-width="3"/><line x1="5" y1="45" x2="95" y2="48" stroke="red" stroke-width="2"/></g>',
+    "transforms": '<g id="a" transform="translate(50 50) rotate(30) scale(1.5 .75) skewX(20)"><g transform="matrix(1 .2 -.2 1 3 4)"><rect x="-20" y="-15" width="40" height="30" fill="#283" stroke="#000" stroke-width="4"/></g></g>',
+    "strokes": '<g id="a" fill="none" stroke="#324" stroke-width="6"><path d="M10 20L50 40L20 60" stroke-linejoin="round" stroke-linecap="round"/>'
+    '<path d="M60 20L90 30L60 40" stroke-linejoin="bevel"/><path d="M10 80H90" stroke-dasharray="9 5" stroke-dashoffset="3"/><path d="M60 60L95 70" stroke-linecap="square" stroke-opacity=".5"/></g>',
+    "gradients": '<g id="a"><rect width="50" height="50" fill="url(#l)"/><circle cx="75" cy="25" r="22" fill="url(#r)"/><rect y="55" width="90" height="40" fill="url(#u)" stroke="url(#l)" stroke-width="5"/></g>',
+    "opacity": '<g id="a" opacity=".6"><rect width="60" height="60" fill="red"/><rect x="30" y="30" width="60" height="60" fill="blue" fill-opacity=".5"/></g>',
+    "clips": '<g id="a" clip-path="url(#c)"><rect width="100" height="100" fill="#493"/><rect clip-path="url(#d)" width="100" height="100" fill="#fc6"/></g>',
+    "use and symbol": '<g id="a"><use xlink:href="#leaf" x="10" fill="#471"/><use href="#leaf" transform="translate(90 40) scale(-1 1)" fill="#a31"/><use href="#sym" x="40" y="50" width="40" height="40"/></g>',
+    "style sheets": '<style>.warm{fill:#e52}#a rect.warm{stroke:#000;stroke-width:2px}g>circle:first-child{fill:hsl(200,80%,40%)!important}</style>'
+    '<g id="a" color="#808"><circle cx="30" cy="30" r="20" style="fill:red"/><rect class="warm" x="50" y="10" width="40" height="40"/><rect x="10" y="60" width="60" height="30" style="fill:currentColor;opacity:.7"/></g>',
+    "stroke below": '<g id="a"><circle cx="50" cy="50" r="30" fill="#fd5" stroke="#135" stroke-width="12" paint-order="stroke"/></g>',
+}
+DEFS = (
+    '<linearGradient id="base"><stop offset="0" stop-color="#fff"/><stop offset=".6" stop-color="#f60"/><stop offset="1" stop-color="#306" stop-opacity=".5"/></linearGradient>'
+    '<linearGradient id="l" href="#base" x2="1" y2="1"/><radialGradient id="r" href="#base" fx=".3" fy=".3"/>'
+    '<linearGradient id="u" href="#base" gradientUnits="userSpaceOnUse" x1="10" x2="40" spreadMethod="reflect" gradientTransform="rotate(20)"/>'
+    '<clipPath id="c"><circle cx="40" cy="40" r="30"/><rect x="50" y="50" width="40" height="40"/></clipPath>'
+    '<clipPath id="d" clip-path="url(#c)"><ellipse cx="60" cy="55" rx="35" ry="20"/></clipPath>'
+    '<path id="leaf" d="M0 10Q15 -10 30 10Q15 30 0 10Z"/><symbol id="sym" viewBox="0 0 10 10"><rect width="10" height="10" rx="3" fill="#09c"/></symbol>'
+)
+
+
+@pytest.mark.parametrize("name", DRAWINGS)
+def test_what_is_brought_in_looks_like_the_drawing(name: str) -> None:
+    data = svg(DRAWINGS[name], DEFS)
+    result = read_file(data, "art.svg")
+    assert not result.notes, "everything here can be kept as vectors"
+    ours = drawn(result, zoom=2).astype(float)
+    reference = skia.Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=data.decode(), zoom=2))))
+    theirs = np.asarray(reference.toarray(colorType=skia.kRGBA_8888_ColorType)).astype(float)
+    for picture in (ours, theirs):
+        picture[:, :, :3] *= picture[:, :, 3:] / 255
+    apart = np.abs(ours - theirs).max(axis=2)
+    # Two renderers differ a little along edges; nowhere else, and never by a shape or a colour.
+    assert (apart > 24).mean() < 0.006, f"{(apart > 24).sum()} pixels differ"
+    assert apart.mean() < 1.0
+
+
+def test_opacity_of_a_group_is_handed_to_its_pieces_and_the_report_says_so() -> None:
+    result = read_file(svg('<g id="ghost" opacity=".5"><g id="x"><rect width="50" height="50" fill="red"/></g></g>'), "a.svg")
+    assert isinstance(result.pieces[0].art.nodes[0], Layer)
+    assert drawn(result)[20, 20].tolist() == pytest.approx([255, 0, 0, 128], abs=1)
+    assert "ghost: its opacity was given to each of its pieces." in result.notes
+
+
+def test_hidden_and_empty_groups_are_left_out_and_told_of() -> None:
+    result = read_file(svg('<g id="seen"><rect width="9" height="9"/></g><g id="gone" display="none"><rect width="9" height="9"/></g><g id="bare"/>'), "a.svg")
+    assert [p.name for p in result.pieces] == ["seen"]
+    assert {n.split(":")[0] for n in result.notes} == {"gone", "bare"}
+
+
+def test_bounds_hold_all_that_shows() -> None:
+    result = read_file(svg('<g id="a"><path d="M20 50L80 50" stroke="red" stroke-width="10" stroke-linecap="square"/></g>'), "a.svg")
+    assert result.pieces[0].art.bounds == pytest.approx((15, 45, 85, 55))
