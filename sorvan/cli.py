@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import os
 import sys
+from socket import socket
 from pathlib import Path
 from typing import Annotated
 
@@ -189,10 +190,16 @@ def serve(
         load_demo(engine)
     logging.basicConfig(level=logging.WARNING)
     config = uvicorn.Config(create_app(engine, home(), page), host="127.0.0.1", port=port, log_level="warning")
-    server = uvicorn.Server(config)
-    socket = config.bind_socket()
-    print(f"Sorvan is at http://127.0.0.1:{socket.getsockname()[1]}/", flush=True)
-    server.run(sockets=[socket])
+    _Announced(config).run(sockets=[config.bind_socket()])
+
+
+class _Announced(uvicorn.Server):
+    """Says where it is once it answers, not before."""
+
+    async def startup(self, sockets: list[socket] | None = None) -> None:
+        await super().startup(sockets)
+        for bound in sockets or []:
+            print(f"Sorvan is at http://127.0.0.1:{bound.getsockname()[1]}/", flush=True)
 
 
 def _bytes(path: Path) -> bytes:

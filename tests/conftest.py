@@ -39,15 +39,20 @@ def cluster(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cluster]:
     shutil.rmtree(made.data, ignore_errors=True)
 
 
-@pytest.fixture
-def database(cluster: Cluster) -> str:
-    """The address of an empty database."""
+def empty_database(cluster: Cluster) -> str:
+    """The address of a new, empty database."""
     url = make_url(cluster.url)
     name = f"t{secrets.token_hex(6)}"
     plain = url.set(drivername="postgresql").render_as_string(hide_password=False)
     with psycopg.connect(plain, autocommit=True) as db:
         db.execute(f'CREATE DATABASE "{name}"')  # type: ignore[call-overload]
     return url.set(database=name).render_as_string(hide_password=False)
+
+
+@pytest.fixture
+def database(cluster: Cluster) -> str:
+    """The address of an empty database."""
+    return empty_database(cluster)
 
 
 @pytest.fixture
@@ -105,6 +110,15 @@ def serve(database: str, tmp_path: Path) -> Iterator[Callable[..., Service]]:
     for service in started:
         if service.process.poll() is None:
             service.kill()
+
+
+@pytest.fixture(scope="session")
+def shared(cluster: Cluster, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Service]:
+    """One running service for all tests that make a production of their own and end nothing."""
+    service = Service(empty_database(cluster), tmp_path_factory.mktemp("shared"))
+    service.start()
+    yield service
+    service.kill()
 
 
 @pytest.fixture(scope="session")

@@ -1,0 +1,87 @@
+"""Whatever is killed, nothing acknowledged is lost and nothing is half there."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+
+import httpx
+
+from sorvan.store.cluster import Cluster, restart
+from tests.conftest import Service, change
+from tests.service.test_http import GULL, bring, documents
+
+
+def prepared(client: httpx.Client) -> tuple[str, list[str]]:
+    production = client.post("/productions", json={"name": "Quay"}).json()["id"]
+    change(client, production, {"do": "add-puppet", "id": "a", "name": "Gull"})
+    bring(client, production, "a", GULL)
+    return production, sorted(documents(client, production)["a"]["pieces"])
+
+
+def test_every_acknowledged_edit_outlives_a_killed_service(serve: Callable[..., Service]) -> None:
+    service = serve()
+    production, pieces = prepared(service.client())
+    start = documents(service.client(), production)["a"]
+    first = service.client().get(f"/productions/{production}").json()["seq"]
+    for _ in range(3):
+        acknowledged: list[int] = []
+        sent = 0
+        client = service.client()
+        seq = client.get(f"/productions/{production}").json()["seq"]
+
+        def edit() -> None:
+            nonlocal sent
+            try:
+                while True:
+                    sent += 1
+                    # Both pieces move in one change: half of it would show.
+                    command = {"do": "shift-pieces", "puppet": "a", "pieces": pieces, "dx": 1, "dy": 0}
+                    body = {"id": f"edit-{seq}-{sent:05}", "window": "w", "base": seq + sent - 1, "command": command}
+                    answer = client.post(f"/productions/{production}/changes", json=body)
+                    assert answer.status_code == 200, answer.text
+                    acknowledged.append(answer.json()["seq"])
+            except httpx.TransportError:
+                pass
+
+        thread = threading.Thread(target=edit)
+        thread.start()
+        while len(acknowledged) < 25:
+            time.sleep(0.005)
+        service.kill()
+        thread.join()
+        service.start()
+        now = service.client().get(f"/productions/{production}").json()
+        assert now["seq"] in (acknowledged[-1], acknowledged[-1] + 1), "the one in flight may have made it, no other"
+        puppet = next(d for d in now["documents"] if d["id"] == "a")
+        moved = {round(puppet["joints"][p]["rest"]["x"] - start["joints"][p]["rest"]["x"], 6) for p in pieces}
+        assert moved == {float(now["seq"] - first)}, "every change since the first moved both by one unit"
+
+
+def test_the_service_finds_a_restarted_database_again(serve: Callable[..., Service], cluster: Cluster) -> None:
+    service = serve()
+    client = service.client()
+    production, pieces = prepared(client)
+    command = {"do": "shift-pieces", "puppet": "a", "pieces": pieces, "dx": 1, "dy": 0}
+    assert change(client, production, command).status_code == 200
+    before = client.get(f"/productions/{production}").json()
+    body = {"id": "while-it-is-away", "window": "w", "base": before["seq"], "command": command}
+    answers: list[httpx.Response] = []
+
+    def keep_trying() -> None:
+        while True:
+            answers.append(client.post(f"/productions/{production}/changes", json=body))
+            if answers[-1].status_code == 200:
+                return
+            time.sleep(0.1)
+
+    away = threading.Thread(target=restart, args=(cluster, 2.0))
+    away.start()
+    time.sleep(0.7)
+    keep_trying()
+    away.join()
+    assert answers[0].status_code == 503
+    assert answers[0].json()["kind"] == "database-away"
+    after = client.get(f"/productions/{production}").json()
+    assert after["seq"] == before["seq"] + 1
