@@ -24,10 +24,15 @@ from sorvan.store.cluster import Cluster, ensure, stop
 from sorvan.store.database import connect, migrate
 
 ROOT = Path(__file__).parent.parent
-CHROMIUM_FLAGS = (
-    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
-    "--disable-component-update --disable-sync"
-).split()
+CHROMIUM_FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 @pytest.fixture(scope="session")
@@ -76,7 +81,16 @@ class Service:
     address: str = field(init=False)
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "sorvan.cli", "serve", "--port", str(self.port), "--page", str(ROOT / "web/dist")]
+        command = [
+            sys.executable,
+            "-m",
+            "sorvan.cli",
+            "serve",
+            "--port",
+            str(self.port),
+            "--page",
+            str(ROOT / "web/dist"),
+        ]
         environment = {**os.environ, "SORVAN_DATABASE_URL": self.database, "SORVAN_HOME": str(self.home)}
         self.process = subprocess.Popen(
             [*command, *(["--demo"] if self.demo else [])], env=environment, stdout=subprocess.PIPE, text=True, cwd=ROOT

@@ -76,7 +76,9 @@ def quay() -> Documents:
 
 
 def test_a_loop_is_refused_with_the_names_of_both() -> None:
-    with pytest.raises(Refusal, match="“piece body” cannot hang on “piece tip”, because “piece tip” already hangs on it"):
+    with pytest.raises(
+        Refusal, match="“piece body” cannot hang on “piece tip”, because “piece tip” already hangs on it"
+    ):
         do(quay(), {"do": "link-joint", "puppet": "a", "joint": "body", "parent": "tip"})
 
 
@@ -111,12 +113,17 @@ def test_a_new_key_takes_the_ease_of_the_gap_it_falls_in() -> None:
         {"joint": "tip", "kind": "turn", "frame": 0, "value": [0], "ease": slow},
         {"joint": "tip", "kind": "turn", "frame": 20, "value": [9]},
     ]})  # fmt: skip
-    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 8, "value": [4]}]})
+    documents = do(
+        documents,
+        {"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 8, "value": [4]}]},
+    )
     assert documents.motion("m").channels["tip.turn"].keys[8].ease.model_dump() == slow
 
 
 def test_keys_move_round_the_seam_of_a_cycle_and_not_off_the_end_of_a_motion() -> None:
-    documents = do(quay(), {"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 20, "value": [9]}]})
+    documents = do(
+        quay(), {"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 20, "value": [9]}]}
+    )
     move = {"do": "move-keys", "motion": "m", "keys": [{"channel": "tip.turn", "frame": 20}], "by": 6}
     with pytest.raises(Refusal, match="leave the motion's 24 frames"):
         do(documents, move)
@@ -159,8 +166,14 @@ def test_what_cannot_be_done_is_refused_in_words(command: dict[str, object]) -> 
 
 
 def test_every_command_says_what_it_is() -> None:
-    documents = do(quay(), {"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 4, "value": [5]}]})
-    command = COMMAND.validate_python({"do": "shift-pieces", "puppet": "a", "pieces": ["wing", "tip"], "dx": 1, "dy": 0})
+    documents = do(
+        quay(), {"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 4, "value": [5]}]}
+    )
+    command = COMMAND.validate_python(
+        {"do": "shift-pieces", "puppet": "a", "pieces": ["wing", "tip"], "dx": 1, "dy": 0}
+    )
     assert command.label(documents) == "Move 2 pieces"
-    command = COMMAND.validate_python({"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 4, "value": [5]}]})
+    command = COMMAND.validate_python(
+        {"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 4, "value": [5]}]}
+    )
     assert command.label(documents) == "Key “piece tip” at frame 5"

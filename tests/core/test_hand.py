@@ -71,7 +71,14 @@ def test_the_whole_puppet_turns_about_where_it_stands() -> None:
 
 
 @settings(max_examples=200, deadline=None)
-@given(*[st.floats(-400, 400)] * 2, st.floats(-170, 170), st.floats(-50, 50), st.floats(0.1, 5), st.floats(0.1, 5), st.booleans())
+@given(
+    *[st.floats(-400, 400)] * 2,
+    st.floats(-170, 170),
+    st.floats(-50, 50),
+    st.floats(0.1, 5),
+    st.floats(0.1, 5),
+    st.booleans(),
+)
 def test_typed_numbers_and_transforms_go_both_ways(
     x: float, y: float, angle: float, skew: float, sx: float, sy: float, flip: bool
 ) -> None:

@@ -25,7 +25,7 @@ def test_slow_out_and_in_fully_is_the_curve_whose_half_is_a_half() -> None:
     # cubic-bezier(1, 0, 0, 1): at half time the curve parameter is 1/2. At a quarter of the time
     # x(s) = 3s(1-s)² + s³ = 1/4 has the root s = 0.0990, where y = 3s² - 2s³ = 0.0275.
     assert progress[2] == pytest.approx(0.5, abs=1e-12)
-    root = min((r.real for r in np.roots([4, -6, 3, -0.25]) if abs(r.imag) < 1e-12))
+    root = min(r.real for r in np.roots([4, -6, 3, -0.25]) if abs(r.imag) < 1e-12)
     assert progress[1] == pytest.approx(3 * root**2 - 2 * root**3, abs=1e-12)
 
 

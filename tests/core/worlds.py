@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from decimal import Decimal, localcontext
+from itertools import pairwise
 from typing import Any
 
 from hypothesis import strategies as st
 
 from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import IDENTITY, Affine, chain, compose, translation
+from sorvan.core.geometry import Affine, chain, compose, translation
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import NEUTRAL, Bezier, Channel, Even, Hold, Motion, Slow
 from sorvan.core.model.production import Production
@@ -64,7 +65,23 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
     one = st.sampled_from(ids)
     some = st.lists(one, min_size=1, max_size=3, unique=True)
     held = [{"channel": c, "frame": f} for c, channel in motion.channels.items() for f in channel.keys]
-    kinds = ["set", "set", "set", "link", "link", "shift", "place", "pivot", "order", "mirror", "hide", "group", "length", "remove", "add"]
+    kinds = [
+        "set",
+        "set",
+        "set",
+        "link",
+        "link",
+        "shift",
+        "place",
+        "pivot",
+        "order",
+        "mirror",
+        "hide",
+        "group",
+        "length",
+        "remove",
+        "add",
+    ]
     if held:
         kinds += ["move", "ease", "outside", "unkey"]
     match draw(st.sampled_from(kinds)):
@@ -84,11 +101,22 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
         case "pivot":
             return {"do": "set-pivot", "puppet": "a", "piece": draw(one), "x": draw(numbers), "y": draw(numbers)}
         case "order":
-            return {"do": "order-pieces", "puppet": "a", "pieces": draw(some), "in_front_of": draw(st.one_of(st.none(), one))}
+            return {
+                "do": "order-pieces",
+                "puppet": "a",
+                "pieces": draw(some),
+                "in_front_of": draw(st.one_of(st.none(), one)),
+            }
         case "mirror":
             return {"do": "mirror-pieces", "puppet": "a", "ids": {id: f"{id}x{tag}" for id in draw(some)}}
         case "hide":
-            return {"do": "set-pieces", "puppet": "a", "pieces": draw(some), "hidden": draw(st.booleans()), "side": "left"}
+            return {
+                "do": "set-pieces",
+                "puppet": "a",
+                "pieces": draw(some),
+                "hidden": draw(st.booleans()),
+                "side": "left",
+            }
         case "group":
             group = draw(st.one_of(st.none(), st.just(f"g{tag}")))
             return {"do": "group-pieces", "puppet": "a", "pieces": draw(some), "group": group}
@@ -99,7 +127,12 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
         case "add":
             return {"do": "add-pieces", "puppet": "a", "pieces": [piece(f"n{tag}", draw(numbers), draw(numbers))]}
         case "move":
-            return {"do": "move-keys", "motion": "m", "keys": [draw(st.sampled_from(held))], "by": draw(st.integers(-9, 9))}
+            return {
+                "do": "move-keys",
+                "motion": "m",
+                "keys": [draw(st.sampled_from(held))],
+                "by": draw(st.integers(-9, 9)),
+            }
         case "ease":
             return {"do": "set-ease", "motion": "m", "keys": [draw(st.sampled_from(held))], "ease": draw(eases)}
         case "outside":
@@ -135,7 +168,9 @@ class Oracle:
             joint = self.puppet.joints[id]
             turn, move, scale = (values.get(f"{id}.{k}", NEUTRAL[k]) for k in ("turn", "move", "scale"))
             r = joint.rest
-            local = self.local(r.x + move[0], r.y + move[1], r.angle + turn[0], r.skew, r.sx * scale[0], r.sy * scale[1])
+            local = self.local(
+                r.x + move[0], r.y + move[1], r.angle + turn[0], r.skew, r.sx * scale[0], r.sy * scale[1]
+            )
             return compose(world(joint.parent), local)
 
         return {p.id: compose(world(p.joint), p.in_joint()) for p in self.puppet.pieces.values()}
@@ -169,7 +204,7 @@ class Oracle:
     def between(self, keys: list[Any], frame: int) -> tuple[float, ...]:
         if frame <= keys[0][0]:
             return keys[0][1].value
-        for (start, key), (end, following) in zip(keys, keys[1:], strict=False):
+        for (start, key), (end, following) in pairwise(keys):
             if start <= frame < end:
                 p = self.progress(key.ease, (frame - start) / (end - start))
                 return tuple(a + p * (b - a) for a, b in zip(key.value, following.value, strict=True))
@@ -182,7 +217,9 @@ class Oracle:
         if isinstance(ease, Hold):
             return 0.0
         x1, y1, x2, y2 = (  # type: ignore[assignment]
-            (ease.out / 100, 0.0, 1 - ease.into / 100, 1.0) if isinstance(ease, Slow) else (ease.x1, ease.y1, ease.x2, ease.y2)
+            (ease.out / 100, 0.0, 1 - ease.into / 100, 1.0)
+            if isinstance(ease, Slow)
+            else (ease.x1, ease.y1, ease.x2, ease.y2)
         )
 
         # Fifty digits, since some of these curves stand still in the middle.

@@ -27,7 +27,9 @@ def png(pixels: NDArray[np.uint8], extra: bytes = b"") -> bytes:
     height, width = pixels.shape[:2]
     rows = b"".join(b"\0" + row.tobytes() for row in pixels)
     head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + extra + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b"")
+    return (
+        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + extra + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b"")
+    )
 
 
 def chunk(kind: bytes, body: bytes) -> bytes:

@@ -67,7 +67,10 @@ def test_damaged_archives_are_refused() -> None:
     name = next(n for n in entries if n.startswith("assets/"))
     for change, words in (
         ({name: entries[name] + b" "}, "damaged"),
-        ({"production.json": entries["production.json"].replace(b'"cycle": false', b'"cycle": 7')}, "does not follow its schema"),
+        (
+            {"production.json": entries["production.json"].replace(b'"cycle": false', b'"cycle": 7')},
+            "does not follow its schema",
+        ),
     ):
         buffer = io.BytesIO()
         with zipfile.ZipFile(buffer, "w") as file:

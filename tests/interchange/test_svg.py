@@ -30,7 +30,9 @@ def test_named_groups_become_pieces_and_groups_of_them_stay_groups() -> None:
 
 
 def test_a_label_or_title_is_the_name_before_an_id() -> None:
-    art = svg('<g xmlns:x="urn:x" x:label="Left wing" id="g5"><rect width="9" height="9"/></g><g id="a"><title>Head</title><rect width="9" height="9"/></g>')
+    art = svg(
+        '<g xmlns:x="urn:x" x:label="Left wing" id="g5"><rect width="9" height="9"/></g><g id="a"><title>Head</title><rect width="9" height="9"/></g>'
+    )
     assert list(pieces(art)) == ["Left wing", "Head"]
 
 
@@ -58,7 +60,9 @@ def test_vectors_stay_vectors_and_the_rest_becomes_a_picture_with_a_reason() -> 
     for name, reason in (("soft", "a filter"), ("word", "text"), ("tiled", "a pattern")):
         picture = by_name[name].nodes[0]
         assert isinstance(picture, Picture)
-        assert any(note.startswith(f"{name}: became a picture at 2 pixels a unit") and reason in note for note in result.notes)
+        assert any(
+            note.startswith(f"{name}: became a picture at 2 pixels a unit") and reason in note for note in result.notes
+        )
         data = skia.Image.open(io.BytesIO(result.assets[picture.asset][1]))
         assert (data.width(), data.height()) == pytest.approx((picture.box[2] * 2, picture.box[3] * 2))
     # The blurred square stays centred on (50, 50) and reaches beyond its own edge.
@@ -79,7 +83,7 @@ DRAWINGS = {
     "opacity": '<g id="a" opacity=".6"><rect width="60" height="60" fill="red"/><rect x="30" y="30" width="60" height="60" fill="blue" fill-opacity=".5"/></g>',
     "clips": '<g id="a" clip-path="url(#c)"><rect width="100" height="100" fill="#493"/><rect clip-path="url(#d)" width="100" height="100" fill="#fc6"/></g>',
     "use and symbol": '<g id="a"><use xlink:href="#leaf" x="10" fill="#471"/><use href="#leaf" transform="translate(90 40) scale(-1 1)" fill="#a31"/><use href="#sym" x="40" y="50" width="40" height="40"/></g>',
-    "style sheets": '<style>.warm{fill:#e52}#a rect.warm{stroke:#000;stroke-width:2px}g>circle:first-child{fill:hsl(200,80%,40%)!important}</style>'
+    "style sheets": "<style>.warm{fill:#e52}#a rect.warm{stroke:#000;stroke-width:2px}g>circle:first-child{fill:hsl(200,80%,40%)!important}</style>"
     '<g id="a" color="#808"><circle cx="30" cy="30" r="20" style="fill:red"/><rect class="warm" x="50" y="10" width="40" height="40"/><rect x="10" y="60" width="60" height="30" style="fill:currentColor;opacity:.7"/></g>',
     "stroke below": '<g id="a"><circle cx="50" cy="50" r="30" fill="#fd5" stroke="#135" stroke-width="12" paint-order="stroke"/></g>',
 }
@@ -110,18 +114,27 @@ def test_what_is_brought_in_looks_like_the_drawing(name: str) -> None:
 
 
 def test_opacity_of_a_group_is_handed_to_its_pieces_and_the_report_says_so() -> None:
-    result = read_file(svg('<g id="ghost" opacity=".5"><g id="x"><rect width="50" height="50" fill="red"/></g></g>'), "a.svg")
+    result = read_file(
+        svg('<g id="ghost" opacity=".5"><g id="x"><rect width="50" height="50" fill="red"/></g></g>'), "a.svg"
+    )
     assert isinstance(result.pieces[0].art.nodes[0], Layer)
     assert drawn(result)[20, 20].tolist() == pytest.approx([255, 0, 0, 128], abs=1)
     assert "ghost: its opacity was given to each of its pieces." in result.notes
 
 
 def test_hidden_and_empty_groups_are_left_out_and_told_of() -> None:
-    result = read_file(svg('<g id="seen"><rect width="9" height="9"/></g><g id="gone" display="none"><rect width="9" height="9"/></g><g id="bare"/>'), "a.svg")
+    result = read_file(
+        svg(
+            '<g id="seen"><rect width="9" height="9"/></g><g id="gone" display="none"><rect width="9" height="9"/></g><g id="bare"/>'
+        ),
+        "a.svg",
+    )
     assert [p.name for p in result.pieces] == ["seen"]
     assert {n.split(":")[0] for n in result.notes} == {"gone", "bare"}
 
 
 def test_bounds_hold_all_that_shows() -> None:
-    result = read_file(svg('<g id="a"><path d="M20 50L80 50" stroke="red" stroke-width="10" stroke-linecap="square"/></g>'), "a.svg")
+    result = read_file(
+        svg('<g id="a"><path d="M20 50L80 50" stroke="red" stroke-width="10" stroke-linecap="square"/></g>'), "a.svg"
+    )
     assert result.pieces[0].art.bounds == pytest.approx((15, 45, 85, 55))

@@ -21,7 +21,9 @@ def sorvan(database: str, tmp_path: Path):  # type: ignore[no-untyped-def]
 
     def run(*words: str) -> subprocess.CompletedProcess[str]:
         environment = {**os.environ, "SORVAN_DATABASE_URL": database, "SORVAN_HOME": str(tmp_path / "home")}
-        return subprocess.run([sys.executable, "-m", "sorvan.cli", *words], capture_output=True, text=True, cwd=tmp_path, env=environment)
+        return subprocess.run(
+            [sys.executable, "-m", "sorvan.cli", *words], capture_output=True, text=True, cwd=tmp_path, env=environment
+        )
 
     return run
 
@@ -32,14 +34,21 @@ def test_from_art_to_film_on_the_command_line(sorvan, tmp_path: Path) -> None:  
     assert sorvan("export", "Quay", "--out", "quay.zip").returncode == 0
     with zipfile.ZipFile(tmp_path / "quay.zip") as file:
         body = file.read("production.json").decode()
-        puppet, assets = body.split('"puppets"')[1].split('"id": "')[1].split('"')[0], {n: file.read(n) for n in file.namelist()}
+        puppet, assets = (
+            body.split('"puppets"')[1].split('"id": "')[1].split('"')[0],
+            {n: file.read(n) for n in file.namelist()},
+        )
     motion = f'"motions": [{{"kind": "motion", "id": "m", "name": "flap", "puppet": "{puppet}", "length": 9}}]'
-    assets["production.json"] = body.replace('"motions": []', motion).replace('"name": "Quay"', '"name": "Pier"').encode()
+    assets["production.json"] = (
+        body.replace('"motions": []', motion).replace('"name": "Quay"', '"name": "Pier"').encode()
+    )
     with zipfile.ZipFile(tmp_path / "pier.zip", "w") as file:
         for name, data in assets.items():
             file.writestr(name, data)
     assert sorvan("load", "pier.zip").returncode == 0
-    done = sorvan("render", "Pier", "--motion", "flap", "--out", "flap.mp4", "--from", "2", "--to", "7", "--width", "320")
+    done = sorvan(
+        "render", "Pier", "--motion", "flap", "--out", "flap.mp4", "--from", "2", "--to", "7", "--width", "320"
+    )
     assert done.stdout == "flap.mp4: 6 frames, 320 × 180 px\n", done.stderr
     with av.open(str(tmp_path / "flap.mp4")) as film:
         assert sum(1 for _ in film.decode(video=0)) == 6

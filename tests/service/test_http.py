@@ -32,7 +32,9 @@ def client(shared: Service) -> httpx.Client:
     return shared.client()
 
 
-def bring(client: httpx.Client, production: str, puppet: str, data: bytes, name: str = "gull.svg", **more: Any) -> httpx.Response:
+def bring(
+    client: httpx.Client, production: str, puppet: str, data: bytes, name: str = "gull.svg", **more: Any
+) -> httpx.Response:
     base = client.get(f"/productions/{production}").json()["seq"]
     fields = {"puppet": puppet, "change": f"import-{time.monotonic_ns()}", "window": "test", "base": str(base), **more}
     return client.post(f"/productions/{production}/art", data=fields, files=[("files", (name, data))])
@@ -46,7 +48,12 @@ def gull(client: httpx.Client) -> tuple[httpx.Client, str]:
     assert change(client, production, {"do": "add-puppet", "id": "a", "name": "Gull"}).status_code == 200
     report = bring(client, production, "a", GULL).json()
     assert report["pieces"] == ["body", "wing"]
-    assert change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 12}).status_code == 200
+    assert (
+        change(
+            client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 12}
+        ).status_code
+        == 200
+    )
     return client, production
 
 
@@ -92,7 +99,10 @@ def test_undo_and_redo_walk_the_whole_history(gull: tuple[httpx.Client, str]) ->
         target = client.get(f"/productions/{production}").json()[way]
         nonlocal seen
         seen += 1
-        return client.post(f"/productions/{production}/{way}", json={"id": f"turn-{seen:06}", "window": "test", "target": target["seq"] if target else 0})
+        return client.post(
+            f"/productions/{production}/{way}",
+            json={"id": f"turn-{seen:06}", "window": "test", "target": target["seq"] if target else 0},
+        )
 
     for step in range(4):
         shift = {"do": "shift-pieces", "puppet": "a", "pieces": [wing(client, production)], "dx": step + 1, "dy": 0}
@@ -219,7 +229,10 @@ def test_orders_that_make_no_sense(gull: tuple[httpx.Client, str], order: dict[s
 
 def test_only_its_own_pages_are_answered(client: httpx.Client) -> None:
     assert client.get("/productions", headers={"Host": "ferry.example"}).status_code == 403
-    assert client.post("/productions", json={"name": "Foreign"}, headers={"Origin": "http://ferry.example"}).status_code == 403
+    assert (
+        client.post("/productions", json={"name": "Foreign"}, headers={"Origin": "http://ferry.example"}).status_code
+        == 403
+    )
     assert "Foreign" not in [p["name"] for p in client.get("/productions").json()]
 
 

@@ -27,25 +27,21 @@ def test_every_acknowledged_edit_outlives_a_killed_service(serve: Callable[..., 
     first = service.client().get(f"/productions/{production}").json()["seq"]
     for _ in range(3):
         acknowledged: list[int] = []
-        sent = 0
-        client = service.client()
-        seq = client.get(f"/productions/{production}").json()["seq"]
+        seq = service.client().get(f"/productions/{production}").json()["seq"]
 
-        def edit() -> None:
-            nonlocal sent
+        def edit(client: httpx.Client, seq: int, acknowledged: list[int]) -> None:
             try:
-                while True:
-                    sent += 1
+                for sent in range(100_000):
                     # Both pieces move in one change: half of it would show.
                     command = {"do": "shift-pieces", "puppet": "a", "pieces": pieces, "dx": 1, "dy": 0}
-                    body = {"id": f"edit-{seq}-{sent:05}", "window": "w", "base": seq + sent - 1, "command": command}
+                    body = {"id": f"edit-{seq}-{sent:05}", "window": "w", "base": seq + sent, "command": command}
                     answer = client.post(f"/productions/{production}/changes", json=body)
                     assert answer.status_code == 200, answer.text
                     acknowledged.append(answer.json()["seq"])
             except httpx.TransportError:
                 pass
 
-        thread = threading.Thread(target=edit)
+        thread = threading.Thread(target=edit, args=(service.client(), seq, acknowledged))
         thread.start()
         while len(acknowledged) < 25:
             time.sleep(0.005)

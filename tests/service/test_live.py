@@ -21,7 +21,9 @@ class Window:
 
     def __init__(self, service: Service, production: str) -> None:
         address = service.address.replace("http", "ws")
-        self.socket: ClientConnection = connect(f"{address}/api/productions/{production}/live", origin=service.address, legacy=True)
+        self.socket: ClientConnection = connect(
+            f"{address}/api/productions/{production}/live", origin=service.address, legacy=True
+        )
 
     def send(self, type: str, **message: Any) -> None:
         self.socket.send(msgspec.msgpack.encode({"type": type, **message}))
@@ -44,7 +46,9 @@ def quay(shared: Service) -> Iterator[tuple[Service, httpx.Client, str, dict[str
     production = client.post("/productions", json={"name": "Quay"}).json()["id"]
     change(client, production, {"do": "set-production", "width": 100, "height": 100})
     change(client, production, {"do": "add-puppet", "id": "a", "name": "Gull"})
-    art = svg('<g id="body"><rect x="10" y="40" width="40" height="20"/></g><g id="wing"><rect x="40" y="45" width="40" height="10"/></g>')
+    art = svg(
+        '<g id="body"><rect x="10" y="40" width="40" height="20"/></g><g id="wing"><rect x="40" y="45" width="40" height="10"/></g>'
+    )
     bring(client, production, "a", art)
     ids = {p["name"]: p["id"] for p in documents(client, production)["a"]["pieces"].values()}
     change(client, production, {"do": "link-joint", "puppet": "a", "joint": ids["wing"], "parent": ids["body"]})
@@ -65,7 +69,9 @@ def test_a_window_gets_the_whole_plan_and_then_only_what_changes(quay: Any) -> N
     row = [i["piece"] for i in plan["items"]].index(ids["wing"])
     for frame in (0, 5, 10):
         a = math.radians(frame * 9)
-        assert matrices[frame, row, :4] == pytest.approx((math.cos(a), math.sin(a), -math.sin(a), math.cos(a)), abs=1e-6)
+        assert matrices[frame, row, :4] == pytest.approx(
+            (math.cos(a), math.sin(a), -math.sin(a), math.cos(a)), abs=1e-6
+        )
     spacing = window.until("spacing")["channels"][f"{ids['wing']}.turn"]
     assert spacing["gaps"][0][:2] == [0, 10]
     assert np.frombuffer(spacing["values"], "<f4")[5] == pytest.approx(45)
@@ -94,7 +100,9 @@ def test_a_hand_on_the_puppet_gets_the_core_s_pose_and_leaves_no_trace(quay: Any
     assert pose["tried"] == {f"{ids['wing']}.turn": [90.0]}
     world = numbers(pose["worlds"], 3)[0, row]
     assert world == pytest.approx((0, 1, -1, 0, pin[0], pin[1]), abs=1e-4)
-    window.send("try-command", n=2, command={"do": "shift-pieces", "puppet": "a", "pieces": [ids["body"]], "dx": 7, "dy": 0})
+    window.send(
+        "try-command", n=2, command={"do": "shift-pieces", "puppet": "a", "pieces": [ids["body"]], "dx": 7, "dy": 0}
+    )
     assert window.until("pose")["places"][ids["body"]][0] == pytest.approx(37)
     assert documents(client, production) == before
 
@@ -127,5 +135,7 @@ def test_other_windows_see_changes_and_nonsense_is_answered_in_words(quay: Any) 
 
 def test_a_foreign_page_gets_no_socket(quay: Any) -> None:
     service, _, production, _ = quay
-    with pytest.raises(Exception, match="403|rejected"):
-        connect(f"{service.address.replace('http', 'ws')}/api/productions/{production}/live", origin="http://ferry.example")
+    with pytest.raises(Exception, match=r"403|rejected"):
+        connect(
+            f"{service.address.replace('http', 'ws')}/api/productions/{production}/live", origin="http://ferry.example"
+        )

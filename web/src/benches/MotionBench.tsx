@@ -1,6 +1,7 @@
 /** Bench 3: pose, key, time and repeat. */
 import { useEffect, useMemo, useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
+import { useShallow } from "zustand/react/shallow";
 import { ROOT, type ChannelKind, type Motion, type Point, type Puppet } from "../api/types";
 import { BodyMap } from "../parts/BodyMap";
 import { IconButton, NumberField, PanelHead } from "../parts/bits";
@@ -248,7 +249,7 @@ function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
 }
 
 function Posing({ puppet, to, whole }: { puppet: Puppet; to: (p: Point) => Point; whole: boolean }) {
-  const { plan, pose, frame, joint, playing } = useWorkshop();
+  const { plan, pose, frame, joint, playing } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, frame: w.frame, joint: w.joint, playing: w.playing })));
   const scene = sceneAt(plan, pose, frame);
   if (!scene || playing || plan?.watch.puppet !== puppet.id) return null;
   const joints = Object.values(puppet.joints ?? {});

@@ -1,6 +1,7 @@
 /** Bench 1: turn artwork into parts that can move. */
 import { useEffect, useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
+import { useShallow } from "zustand/react/shallow";
 import type { Piece, Puppet, Side } from "../api/types";
 import { IconButton, NumberField, PanelHead } from "../parts/bits";
 import { useImport } from "../parts/ImportArt";
@@ -40,7 +41,7 @@ const step = (puppet: Puppet | undefined, forward: boolean) => {
 
 export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
-  const { pieces, isolated } = useWorkshop();
+  const { pieces, isolated } = useWorkshop(useShallow((w) => ({ pieces: w.pieces, isolated: w.isolated })));
   const { bring, choose, parts } = useImport();
   const [over, setOver] = useState(false);
   const [naming, setNaming] = useState(false);
@@ -214,7 +215,7 @@ function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
 }
 
 function Handles({ puppet, to }: { puppet: Puppet; to: (p: [number, number]) => [number, number] }) {
-  const { plan, pose, pieces, frame } = useWorkshop();
+  const { plan, pose, pieces, frame } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, pieces: w.pieces, frame: w.frame })));
   const scene = sceneAt(plan, pose, frame);
   if (!scene || plan?.watch.puppet !== puppet.id) return null;
   const places = pose && Object.keys(pose.places).length ? pose.places : (plan?.places ?? {});

@@ -1,6 +1,7 @@
 /** Bench 2: link the pieces into a puppet, and try it. */
 import { useEffect, useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
+import { useShallow } from "zustand/react/shallow";
 import type { Point, Puppet } from "../api/types";
 import { BodyMap } from "../parts/BodyMap";
 import { IconButton, PanelHead } from "../parts/bits";
@@ -153,7 +154,7 @@ function JointDetails({ puppet, joint }: { puppet: Puppet; joint: string | null 
 }
 
 function Skeleton({ puppet, to, reaching, lines }: { puppet: Puppet; to: (p: Point) => Point; reaching: Reaching | null; lines: boolean }) {
-  const { plan, pose, joint } = useWorkshop();
+  const { plan, pose, joint } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, joint: w.joint })));
   const scene = sceneAt(plan, pose, 0);
   if (!scene || plan?.watch.puppet !== puppet.id) return null;
   const place = (id: string) => {

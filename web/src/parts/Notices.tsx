@@ -1,4 +1,5 @@
 import { dismiss, useWorkshop } from "../state/workshop";
+import { useShallow } from "zustand/react/shallow";
 
 /** What the user is told, and how the connection stands. */
 export function Notices() {
@@ -26,7 +27,7 @@ export function Notices() {
 }
 
 export function ConnectionBanner() {
-  const { connected, database, ready, saved } = useWorkshop();
+  const { connected, database, ready, saved } = useWorkshop(useShallow((w) => ({ connected: w.connected, database: w.database, ready: w.ready, saved: w.saved })));
   if (ready && connected && database) return null;
   if (!ready && saved === "saved" && database) return null;
   const text = !connected

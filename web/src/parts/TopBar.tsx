@@ -2,8 +2,10 @@
 import { useMemo, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import { Link, NavLink } from "react-router";
+import { useShallow } from "zustand/react/shallow";
 import { allShortcuts, spell, useShortcuts, type Shortcut } from "../state/shortcuts";
 import { allPuppets, submit, turn, useProduction, useWorkshop, type Bench } from "../state/workshop";
+import { chooseDrawing, chosenDrawing, type Drawing } from "../stage/surface";
 import { IconButton, NumberField } from "./bits";
 
 export const BENCHES: { id: Bench; name: string }[] = [
@@ -15,7 +17,7 @@ export const BENCHES: { id: Bench; name: string }[] = [
 
 export function TopBar({ go }: { go: (bench: Bench) => void }) {
   const production = useProduction();
-  const { id, undo, redo, saved, connected } = useWorkshop();
+  const { id, undo, redo, saved, connected } = useWorkshop(useShallow((w) => ({ id: w.id, undo: w.undo, redo: w.redo, saved: w.saved, connected: w.connected })));
   const [help, setHelp] = useState(false);
   const [settings, setSettings] = useState(false);
   const shortcuts = useMemo<Shortcut[]>(
@@ -172,6 +174,20 @@ function Settings({ close }: { close: () => void }) {
                 {p.name}
               </option>
             ))}
+          </Form.Select>
+          <label htmlFor="p-drawing">Stage drawn by</label>
+          <Form.Select
+            id="p-drawing"
+            size="sm"
+            defaultValue={chosenDrawing()}
+            onChange={(e) => {
+              chooseDrawing(e.target.value as Drawing);
+              location.reload();
+            }}
+          >
+            <option value="auto">whichever is faster</option>
+            <option value="card">the graphics card</option>
+            <option value="software">software</option>
           </Form.Select>
         </div>
         <p className="hint">The backdrop stands behind every motion, on the stage and in the film.</p>

@@ -4,6 +4,7 @@
  * really fall, so that crowding at a key looks like easing.
  */
 import { useEffect, useMemo, useRef, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 import { ROOT, type Channel, type Motion, type Puppet } from "../api/types";
 import { IconButton, SideMark } from "../parts/bits";
 import { treeRows } from "../parts/JointTree";
@@ -31,7 +32,7 @@ export function threadsOf(puppet: Puppet, motion: Motion): Thread[] {
 const same = (a: KeyRef, b: KeyRef) => a.channel === b.channel && a.frame === b.frame;
 
 export function TimingSheet({ puppet, motion, bar }: { puppet: Puppet; motion: Motion; bar?: React.ReactNode }) {
-  const { spacing, keys, joint, loop, playing } = useWorkshop();
+  const { spacing, keys, joint, loop, playing } = useWorkshop(useShallow((w) => ({ spacing: w.spacing, keys: w.keys, joint: w.joint, loop: w.loop, playing: w.playing })));
   const threads = useMemo(() => threadsOf(puppet, motion), [puppet, motion]);
   const length = motion.length ?? 48;
   const body = useRef<HTMLDivElement>(null);

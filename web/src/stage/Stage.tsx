@@ -1,10 +1,11 @@
 /** The stage: the paper with the puppet on it, an overlay of handles, and the hand upon both. */
-import type { Surface } from "canvaskit-wasm";
+import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point } from "../api/types";
 import { get, useProduction, useWorkshop } from "../state/workshop";
 import { painter, type Painter } from "./painter";
-import { sceneAt, type Box } from "./scene";
+import { sceneAt, type Box, type Scene } from "./scene";
+import { makeTarget, type Target } from "./surface";
 import type { Hand, Tool } from "./tool";
 
 export interface View {
@@ -162,6 +163,43 @@ export function measure(what: "pointer" | "drawn" | "played", detail?: unknown):
   if (measuring) performance.mark(`sorvan:${what}`, { detail });
 }
 
+/** Milliseconds a sharp picture may take before moving pictures are drawn quickly instead. */
+const HASTE = 9;
+
+interface Sheet {
+  view: View;
+  width: number;
+  height: number;
+  paper: string;
+}
+
+interface Under {
+  image: Image | null;
+  behind: Scene["behind"] | null;
+  of: Sheet | null;
+  target: Target | null;
+}
+
+/** The bench around the paper, in the colour of the theme. */
+const ground = (): string => `${getComputedStyle(document.documentElement).getPropertyValue("--stage-ground").trim()}ff`;
+
+function paintUnder(ready: Painter, c: Canvas, ratio: number, { view, width, height, paper }: Sheet, behind: Scene["behind"] | null): void {
+  c.clear(ready.colour(ground()));
+  c.save();
+  c.scale(ratio, ratio);
+  c.translate(view.x, view.y);
+  c.scale(view.scale, view.scale);
+  const sheet = new ready.kit.Paint();
+  sheet.setColor(ready.colour(paper));
+  c.drawRect(ready.kit.XYWHRect(0, 0, width, height), sheet);
+  sheet.delete();
+  if (behind) {
+    c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
+    ready.draw(c, behind.items, behind.matrices, 0);
+  }
+  c.restore();
+}
+
 /** Keep the canvas showing the scene: whenever something it shows changes, and on every frame of playback. */
 function usePainting(
   canvas: React.RefObject<HTMLCanvasElement | null>,
@@ -171,40 +209,66 @@ function usePainting(
   height: number,
   paper: string,
 ): void {
-  const surface = useRef<Surface | null>(null);
+  const surface = useRef<Target | null>(null);
   const kit = useRef<Painter | null>(null);
-  const wanted = useRef({ view, width, height, paper });
+  const wanted = useRef<Sheet>({ view, width, height, paper });
+  const under = useRef<Under>({ image: null, behind: null, of: null, target: null });
   const asked = useRef(0);
+  /** Milliseconds that the last sharp picture took. */
+  const cost = useRef(0);
+  const settling = useRef(0);
+  const sharp = useRef(false);
+  const askRef = useRef(() => {});
 
   const paint = useCallback(() => {
     asked.current = 0;
     const [target, ready] = [surface.current, kit.current];
     if (!target || !ready) return;
-    const { view, width, height, paper } = wanted.current;
+    const began = performance.now();
+    const { view } = wanted.current;
     const { plan, pose, frame, isolated, pieces } = get();
     const scene = sceneAt(plan, pose, frame);
     const ratio = window.devicePixelRatio || 1;
-    const c = target.getCanvas();
-    c.clear(ready.kit.TRANSPARENT);
-    c.save();
-    c.scale(ratio, ratio);
-    c.translate(view.x, view.y);
-    c.scale(view.scale, view.scale);
-    const sheet = new ready.kit.Paint();
-    sheet.setColor(ready.colour(paper));
-    c.drawRect(ready.kit.XYWHRect(0, 0, width, height), sheet);
-    sheet.delete();
-    if (scene) {
-      if (scene.behind && !isolated) {
-        c.save();
-        c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
-        ready.draw(c, scene.behind.items, scene.behind.matrices, 0);
-        c.restore();
-      }
-      ready.draw(c, scene.items, scene.matrices, scene.offset, isolated ? new Set(pieces) : undefined);
+    const c = target.surface.getCanvas();
+    const behind = isolated ? null : (scene?.behind ?? null);
+    const still = under.current;
+    if (still.image === null || still.behind !== behind || still.of !== wanted.current || still.target !== target) {
+      still.image?.delete();
+      // The paper and the backdrop stand still while the puppet moves: they are painted once.
+      paintUnder(ready, c, ratio, wanted.current, behind);
+      target.surface.flush();
+      const drawn = !behind || ready.has(behind.items);
+      under.current = { image: drawn ? target.surface.makeImageSnapshot() : null, behind, of: wanted.current, target };
+    } else {
+      c.drawImage(still.image, 0, 0);
     }
-    c.restore();
-    target.flush();
+    if (scene) {
+      c.save();
+      c.scale(ratio, ratio);
+      c.translate(view.x, view.y);
+      c.scale(view.scale, view.scale);
+      const only = isolated ? new Set(pieces) : undefined;
+      const seen = view.scale * ratio;
+      // A moving picture gives up a little sharpness before it gives up frames.
+      const hasty = !sharp.current && (get().playing || pose !== null) && cost.current > HASTE;
+      sharp.current = false;
+      if (hasty) {
+        ready.drawQuickly(c, scene.items, scene.matrices, scene.offset, seen, only);
+        clearTimeout(settling.current);
+        settling.current = window.setTimeout(() => {
+          sharp.current = !get().playing;
+          askRef.current();
+        }, 160);
+      } else {
+        ready.draw(c, scene.items, scene.matrices, scene.offset, only);
+      }
+      c.restore();
+      target.present();
+      if (!hasty && ready.has(scene.items)) {
+        cost.current = performance.now() - began;
+        if (cost.current > HASTE) window.setTimeout(() => ready.warm(scene.items, scene.matrices, scene.offset, seen), 60);
+      }
+    } else target.present();
     if (pose) measure("drawn", Object.values(pose.tried)[0]);
     if (get().playing) measure("played", frame);
   }, []);
@@ -212,11 +276,24 @@ function usePainting(
   const ask = useCallback(() => {
     if (!asked.current) asked.current = requestAnimationFrame(paint);
   }, [paint]);
+  useEffect(() => {
+    askRef.current = ask;
+  }, [ask]);
 
   useEffect(() => {
     wanted.current = { view, width, height, paper };
     ask();
   }, [view, width, height, paper, ask]);
+
+  useEffect(() => {
+    // The ground around the paper changes with the light.
+    const observer = new MutationObserver(() => {
+      wanted.current = { ...wanted.current };
+      ask();
+    });
+    observer.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
+    return () => observer.disconnect();
+  }, [ask]);
 
   useEffect(() => {
     let live = true;
@@ -228,9 +305,10 @@ function usePainting(
     void painter().then((ready) => {
       if (!live) return;
       kit.current = ready;
-      surface.current?.delete();
-      const software = new URLSearchParams(location.search).has("software");
-      surface.current = software ? ready.kit.MakeSWCanvasSurface(element) : (ready.kit.MakeWebGLCanvasSurface(element) ?? ready.kit.MakeSWCanvasSurface(element));
+      surface.current?.close();
+      under.current.image?.delete();
+      under.current.image = null;
+      surface.current = makeTarget(ready, element);
       ask();
     });
     return () => {

@@ -1,0 +1,72 @@
+"""Bad files brought in by hand: the page says what is wrong and nothing changes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.hands import saved, snapshot
+from tests.browser.test_windows import gull
+from tests.conftest import Service
+from tests.interchange.art import svg
+from tests.interchange.test_hostile import BAD
+
+SHOWN = [
+    "truncated PNG",
+    "script",
+    "outside picture",
+    "deep nesting",
+    "entity bomb",
+    "40,000 pixels square",
+    "empty",
+    "wrong type",
+]
+
+
+@pytest.fixture
+def page(shared: Service, new_page: Callable[..., Page]) -> Page:
+    opened = new_page()
+    opened.goto(f"{shared.address}/p/{gull(shared)}/pieces")
+    expect(opened.get_by_role("option", name="wing")).to_be_visible()
+    return opened
+
+
+def test_each_bad_file_gets_its_message_and_changes_nothing(shared: Service, page: Page) -> None:
+    before = snapshot(page, shared.address)
+    for name in SHOWN:
+        data, words, _ = BAD[name]
+        page.get_by_label("Art to bring in").set_input_files(
+            {"name": f"{name}.svg", "mimeType": "image/svg+xml", "buffer": data or b""}
+        )
+        alert = page.get_by_role("alert").last
+        expect(alert).to_contain_text(words)
+        alert.get_by_role("button", name="Close").click()
+    assert snapshot(page, shared.address) == before
+
+
+def test_a_drawing_without_names_is_offered_shape_by_shape(page: Page) -> None:
+    bare = svg('<circle cx="20" cy="20" r="9"/><rect x="50" y="50" width="9" height="9"/>')
+    page.get_by_label("Art to bring in").set_input_files(
+        {"name": "bare.svg", "mimeType": "image/svg+xml", "buffer": bare}
+    )
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("Its 2 top-level shapes can be brought in")
+    dialog.get_by_role("button", name="Bring in 2 shapes").click()
+    expect(page.get_by_role("option", name="circle 1")).to_be_visible()
+    saved(page)
+
+
+def test_numbers_that_make_no_sense_are_marked_and_not_sent(shared: Service, page: Page) -> None:
+    page.get_by_role("option", name="wing").click()
+    before = snapshot(page, shared.address)
+    field = page.get_by_role("textbox", name="Across")
+    field.fill("twelve")
+    field.press("Enter")
+    expect(field).to_have_attribute("aria-invalid", "true")
+    width = page.get_by_role("textbox", name="Width")
+    width.fill("0")
+    width.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("can't be scaled to nothing")
+    assert snapshot(page, shared.address) == before

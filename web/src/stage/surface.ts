@@ -1,0 +1,76 @@
+/** Which surface the stage draws on: the graphics card where there is a real one, else software. */
+import type { Surface } from "canvaskit-wasm";
+import type { Painter } from "./painter";
+
+export type Drawing = "auto" | "card" | "software";
+const KEY = "sorvan-drawing";
+
+/** What the address asks for (`?software`, `?card`), else what the user chose, else automatic. */
+export function chosenDrawing(): Drawing {
+  const asked = new URLSearchParams(location.search);
+  if (asked.has("software")) return "software";
+  if (asked.has("card")) return "card";
+  const kept = localStorage.getItem(KEY);
+  return kept === "card" || kept === "software" ? kept : "auto";
+}
+
+export const chooseDrawing = (drawing: Drawing): void => localStorage.setItem(KEY, drawing);
+
+let real: boolean | null = null;
+
+/** Whether WebGL runs on a card. Emulated on the processor it is slower than Skia's own software. */
+function hasCard(): boolean {
+  if (real === null) {
+    const gl = document.createElement("canvas").getContext("webgl2");
+    const info = gl?.getExtension("WEBGL_debug_renderer_info");
+    const name = gl ? String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER)) : "";
+    real = gl !== null && !/swiftshader|llvmpipe|softpipe|software|basic render/i.test(name);
+    gl?.getExtension("WEBGL_lose_context")?.loseContext();
+  }
+  return real;
+}
+
+/** Something to draw on, and how what was drawn comes to be seen. */
+export interface Target {
+  surface: Surface;
+  present(): void;
+  close(): void;
+}
+
+/** A target on the canvas; falls back to software by itself when the card can't be had. */
+export function makeTarget(painter: Painter, canvas: HTMLCanvasElement): Target | null {
+  const drawing = chosenDrawing();
+  if (drawing === "card" || (drawing === "auto" && hasCard())) {
+    const surface = painter.kit.MakeWebGLCanvasSurface(canvas);
+    if (surface) return { surface, present: () => surface.flush(), close: () => surface.delete() };
+  }
+  return softwareTarget(painter, canvas);
+}
+
+/**
+ * Premultiplied pixels in memory of our own. CanvasKit's ready-made software surface keeps straight
+ * alpha, for which Skia has no fast paths; the stage is opaque all over, so there is no difference.
+ */
+function softwareTarget({ kit }: Painter, canvas: HTMLCanvasElement): Target | null {
+  const { width, height } = canvas;
+  const info = { width, height, colorType: kit.ColorType.RGBA_8888, alphaType: kit.AlphaType.Premul, colorSpace: kit.ColorSpace.SRGB };
+  const pixels = kit.Malloc(Uint8Array, width * height * 4);
+  const surface = kit.MakeRasterDirectSurface(info, pixels, width * 4);
+  const page = canvas.getContext("2d");
+  if (!surface || !page) {
+    kit.Free(pixels);
+    return null;
+  }
+  return {
+    surface,
+    present() {
+      surface.flush();
+      const bytes = pixels.toTypedArray() as Uint8Array<ArrayBuffer>;
+      page.putImageData(new ImageData(new Uint8ClampedArray(bytes.buffer, bytes.byteOffset, bytes.length), width, height), 0, 0);
+    },
+    close() {
+      surface.delete();
+      kit.Free(pixels);
+    },
+  };
+}
