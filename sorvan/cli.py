@@ -5,8 +5,8 @@ from __future__ import annotations
 import logging
 import os
 import sys
-from socket import socket
 from pathlib import Path
+from socket import socket
 from typing import Annotated
 
 import typer
@@ -189,7 +189,9 @@ def serve(
 
         load_demo(engine)
     logging.basicConfig(level=logging.WARNING)
-    config = uvicorn.Config(create_app(engine, home(), page), host="127.0.0.1", port=port, log_level="warning")
+    config = uvicorn.Config(
+        create_app(engine, home(), page), host="127.0.0.1", port=port, log_level="warning", ws_per_message_deflate=False
+    )
     _Announced(config).run(sockets=[config.bind_socket()])
 
 

@@ -126,17 +126,22 @@ def compose_blocks(outer: Floats, inner: Floats, out: Floats) -> None:
     out[:, 5] = b * t + d * u + f
 
 
-def placed_block(x: Floats, y: Floats, angle: Floats, skew: float, sx: Floats, sy: Floats, out: Floats) -> None:
-    """`placed` for arrays of frames; `out` is `(6, frames)`, angles in degrees."""
+def placed_block(x: Floats, y: Floats, angle: Floats, skew: Floats, sx: Floats, sy: Floats, out: Floats) -> None:
+    """`placed` for arrays `(n, frames)`, angles in degrees; `skew` is `(n, 1)`, `out` is `(n, 6, frames)`."""
     # A contiguous copy keeps NumPy on one code path for sin and cos whatever slice came in.
     radians = np.ascontiguousarray(np.deg2rad(angle))
-    co, si, ta = np.cos(radians), np.sin(radians), math.tan(math.radians(skew))
-    out[0] = co * sx
-    out[1] = si * sx
-    out[2] = (co * ta - si) * sy
-    out[3] = (si * ta + co) * sy
-    out[4] = x
-    out[5] = y
+    co, si = np.cos(radians), np.sin(radians)
+    out[:, 0] = co * sx
+    out[:, 1] = si * sx
+    if skew.any():
+        slant = np.tan(np.deg2rad(skew))
+        out[:, 2] = (co * slant - si) * sy
+        out[:, 3] = (si * slant + co) * sy
+    else:
+        out[:, 2] = -si * sy
+        out[:, 3] = co * sy
+    out[:, 4] = x
+    out[:, 5] = y
 
 
 def column(m: Sequence[float]) -> Floats:

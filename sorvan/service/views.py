@@ -134,17 +134,17 @@ class View:
         return message
 
     def _pictured(self, kind: Literal["plan", "pose"], evaluation: Evaluation) -> Message:
-        message: Message = {}
+        message = self._numbers(kind, evaluation)
         if evaluation.motion is None:
             puppet = evaluation.puppet
             message["places"] = {id: [round(v, 4) for v in place_of(puppet, id)] for id in puppet.pieces}
         return message | {
-            "type": kind,
             "items": [item_message(i) for i in items_of(evaluation.puppet)],
-            "matrices": block(evaluation.pieces),
             "joints": list(evaluation.skeleton.ids),
-            "worlds": block(evaluation.worlds),
         }
+
+    def _numbers(self, kind: Literal["plan", "pose"], evaluation: Evaluation) -> Message:
+        return {"type": kind, "matrices": block(evaluation.pieces), "worlds": block(evaluation.worlds)}
 
     def _spacing(self, motion: Motion | None) -> list[Message]:
         """Where the in-betweens of changed channels really fall, and their values at every frame."""
@@ -182,7 +182,8 @@ class View:
     def try_pose(self, wanted: TryPose) -> list[Message]:
         """One frame with these values tried."""
         pose = self._pose(wanted.frame, wanted.tried)
-        message = self._pictured("pose", pose)
+        # The page knows the items and joints from its plan; under a hand only the numbers count.
+        message = self._numbers("pose", pose)
         return [
             message | {"n": wanted.n, "frame": wanted.frame, "tried": {k: list(v) for k, v in wanted.tried.items()}}
         ]

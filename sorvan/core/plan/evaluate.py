@@ -8,12 +8,12 @@ evaluation gives.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.geometry import Floats, column, compose_blocks, placed_block
+from sorvan.core.geometry import IDENTITY, Floats, column, compose_blocks, placed_block
 from sorvan.core.model.motion import NEUTRAL, Channel, ChannelKind, Motion, channel_id
 from sorvan.core.model.puppet import ROOT, Puppet, Rest
 from sorvan.core.rig.skeleton import Skeleton, below
@@ -21,6 +21,26 @@ from sorvan.core.timing.channels import evaluate as evaluate_channel
 
 Values = Mapping[str, Floats]
 """Channel values by channel id, each `(numbers, frames)`."""
+
+
+@dataclass(frozen=True)
+class Seats:
+    """How the pieces sit, in their order: the row of each one's joint, and its transform there.
+
+    `rows` is `(pieces,)`, `fits` is `(pieces, 6, 1)`.
+    """
+
+    rows: NDArray[np.intp]
+    fits: Floats
+
+    @classmethod
+    def of(cls, puppet: Puppet, skeleton: Skeleton) -> Seats:
+        """Look every piece up once."""
+        row = {id: i for i, id in enumerate(skeleton.ids)}
+        pieces = [puppet.pieces[id] for id in puppet.order]
+        rows = np.array([row[p.joint] for p in pieces], dtype=np.intp)
+        fits = np.array([p.in_joint() for p in pieces], dtype=np.float64).reshape(-1, 6, 1)
+        return cls(rows, fits)
 
 
 @dataclass(frozen=True)
@@ -52,6 +72,7 @@ class Evaluation:
     locals: Floats
     worlds: Floats
     pieces: Floats
+    seats: Seats
 
     @property
     def frames(self) -> int:
@@ -68,9 +89,10 @@ class Evaluation:
         locals, worlds = np.empty((rows, 6, frames)), np.empty((rows, 6, frames))
         _fill_locals(puppet, skeleton, values, range(rows), locals)
         _fill_worlds(skeleton, locals, worlds, None)
+        seats = Seats.of(puppet, skeleton)
         pieces = np.empty((len(puppet.order), 6, frames))
-        _fill_pieces(puppet, skeleton, worlds, range(len(puppet.order)), pieces)
-        return cls(puppet, motion, blocking, skeleton, values, locals, worlds, pieces)
+        compose_blocks(worlds[seats.rows], seats.fits, pieces)
+        return cls(puppet, motion, blocking, skeleton, values, locals, worlds, pieces, seats)
 
     def after(self, puppet: Puppet, motion: Motion | None) -> tuple[Evaluation, Touched]:
         """The evaluation of what the documents are now, and what of it is new."""
@@ -87,9 +109,7 @@ class Evaluation:
         values = _values(motion, self.blocking, self.values, self.motion)
         joints, start, stop = _difference(self, values)
         if not joints:
-            return Evaluation(
-                puppet, motion, self.blocking, self.skeleton, values, self.locals, self.worlds, self.pieces
-            ), NOTHING
+            return replace(self, puppet=puppet, motion=motion, values=values), NOTHING
         return self._redone(puppet, motion, values, joints, start, stop)
 
     def _redone(
@@ -103,10 +123,14 @@ class Evaluation:
         locals, worlds, pieces = self.locals.copy(), self.worlds.copy(), self.pieces.copy()
         _fill_locals(puppet, self.skeleton, windowed, [row[j] for j in joints], locals[:, :, span])
         _fill_worlds(self.skeleton, locals[:, :, span], worlds[:, :, span], frozenset(dirty))
-        touched = tuple(i for i, id in enumerate(puppet.order) if row[puppet.pieces[id].joint] in set(dirty))
-        _fill_pieces(puppet, self.skeleton, worlds[:, :, span], touched, pieces[:, :, span])
-        result = Evaluation(puppet, motion, self.blocking, self.skeleton, values, locals, worlds, pieces)
-        return result, Touched(start, stop, touched)
+        touched = np.flatnonzero(np.isin(self.seats.rows, list(dirty)))
+        block = np.empty((touched.size, 6, stop - start))
+        compose_blocks(worlds[self.seats.rows[touched], :, span], self.seats.fits[touched], block)
+        pieces[touched, :, span] = block
+        changed = replace(
+            self, puppet=puppet, motion=motion, values=values, locals=locals, worlds=worlds, pieces=pieces
+        )
+        return changed, Touched(start, stop, tuple(touched.tolist()))
 
     def pose(self, frame: int, tried: Mapping[str, tuple[float, ...]]) -> Evaluation:
         """One frame by itself, with some channels given tried values instead of their own."""
@@ -120,8 +144,8 @@ class Evaluation:
         worlds = np.empty_like(locals)
         _fill_worlds(self.skeleton, locals, worlds, None)
         pieces = np.empty((len(self.puppet.order), 6, 1))
-        _fill_pieces(self.puppet, self.skeleton, worlds, range(len(self.puppet.order)), pieces)
-        return Evaluation(self.puppet, self.motion, self.blocking, self.skeleton, values, locals, worlds, pieces)
+        compose_blocks(worlds[self.seats.rows], self.seats.fits, pieces)
+        return replace(self, values=values, locals=locals, worlds=worlds, pieces=pieces)
 
     def value(self, joint: str, kind: ChannelKind, frame: int) -> tuple[float, ...]:
         """A channel's value at a frame; its neutral value when it has no keys."""
@@ -178,38 +202,37 @@ def _difference(before: Evaluation, values: Values) -> tuple[frozenset[str], int
 
 def _fill_locals(puppet: Puppet, skeleton: Skeleton, values: Values, rows: range | list[int], out: Floats) -> None:
     """Each wanted joint's transform in its parent: its rest with its channels added."""
+    keyed: list[int] = []
     for row in rows:
         id = skeleton.ids[row]
-        turn, move, scale = (values.get(f"{id}.{kind}") for kind in ("turn", "move", "scale"))
-        if row == 0:
-            _fill_root(puppet, turn, move, scale, out[0])
-            continue
-        rest = puppet.joints[id].rest
-        if turn is None and move is None and scale is None:
-            out[row] = column(rest.affine())
+        if any(f"{id}.{kind}" in values for kind in ("turn", "move", "scale")):
+            keyed.append(row)
+        elif row == 0:
+            out[0] = column(IDENTITY)
         else:
-            _fill_keyed(rest, turn, move, scale, out[row])
+            out[row] = column(puppet.joints[id].rest.affine())
+    if keyed:
+        out[keyed] = _keyed_locals(puppet, [skeleton.ids[row] for row in keyed], values, out.shape[2])
+        if keyed[0] == 0:
+            # The puppet as a whole turns and grows about the place where it stands.
+            ox, oy = puppet.origin
+            out[0, 4] -= out[0, 0] * ox + out[0, 2] * oy
+            out[0, 5] -= out[0, 1] * ox + out[0, 3] * oy
 
 
-def _fill_root(puppet: Puppet, turn: Floats | None, move: Floats | None, scale: Floats | None, out: Floats) -> None:
-    """The puppet as a whole turns and grows about the place where it stands."""
-    ox, oy = puppet.origin
-    if turn is None and move is None and scale is None:
-        out[:] = column((1, 0, 0, 1, 0, 0))
-        return
-    _fill_keyed(Rest(x=ox, y=oy), turn, move, scale, out)
-    out[4] -= out[0] * ox + out[2] * oy
-    out[5] -= out[1] * ox + out[3] * oy
-
-
-def _fill_keyed(rest: Rest, turn: Floats | None, move: Floats | None, scale: Floats | None, out: Floats) -> None:
-    frames = out.shape[1]
-    angle = np.full(frames, rest.angle) if turn is None else rest.angle + turn[0]
-    x = np.full(frames, rest.x) if move is None else rest.x + move[0]
-    y = np.full(frames, rest.y) if move is None else rest.y + move[1]
-    sx = np.full(frames, rest.sx) if scale is None else rest.sx * scale[0]
-    sy = np.full(frames, rest.sy) if scale is None else rest.sy * scale[1]
-    placed_block(x, y, angle, rest.skew, sx, sy, out)
+def _keyed_locals(puppet: Puppet, ids: list[str], values: Values, frames: int) -> Floats:
+    """Transforms `(joints, 6, frames)` of joints that have channels, all worked out together."""
+    standing = Rest(x=puppet.origin[0], y=puppet.origin[1])
+    rests = [standing if id == ROOT else puppet.joints[id].rest for id in ids]
+    angle, x, y, sx, sy = np.empty((5, len(ids), frames))
+    for i, (id, rest) in enumerate(zip(ids, rests, strict=True)):
+        turn, move, scale = (values.get(f"{id}.{kind}") for kind in ("turn", "move", "scale"))
+        angle[i] = rest.angle if turn is None else rest.angle + turn[0]
+        x[i], y[i] = (rest.x, rest.y) if move is None else (rest.x + move[0], rest.y + move[1])
+        sx[i], sy[i] = (rest.sx, rest.sy) if scale is None else (rest.sx * scale[0], rest.sy * scale[1])
+    block = np.empty((len(ids), 6, frames))
+    placed_block(x, y, angle, np.array([[rest.skew] for rest in rests]), sx, sy, block)
+    return block
 
 
 def _fill_worlds(skeleton: Skeleton, locals: Floats, worlds: Floats, wanted: frozenset[int] | None) -> None:
@@ -226,18 +249,3 @@ def _fill_worlds(skeleton: Skeleton, locals: Floats, worlds: Floats, wanted: fro
             block = np.empty((rows.size, 6, worlds.shape[2]))
             compose_blocks(worlds[parents[rows]], locals[rows], block)
             worlds[rows] = block
-
-
-def _fill_pieces(
-    puppet: Puppet, skeleton: Skeleton, worlds: Floats, rows: range | tuple[int, ...], out: Floats
-) -> None:
-    """Each wanted piece's transform from its shown drawing to the stage."""
-    if not len(rows):
-        return
-    row = {id: i for i, id in enumerate(skeleton.ids)}
-    wanted = [puppet.pieces[puppet.order[r]] for r in rows]
-    carriers: NDArray[np.intp] = np.array([row[p.joint] for p in wanted], dtype=np.intp)
-    fits = np.stack([column(p.in_joint()) for p in wanted])
-    block = np.empty((len(wanted), 6, worlds.shape[2]))
-    compose_blocks(worlds[carriers], fits, block)
-    out[np.array(rows, dtype=np.intp)] = block

@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.motion import ARITY, NEUTRAL, Channel, Even, Hold, Key
+from sorvan.core.model.motion import NEUTRAL, Channel, Hold, Key
 from sorvan.core.timing.eases import spacing
 
 HOLD = Hold()
@@ -49,37 +49,31 @@ def evaluate(channel: Channel, length: int, cycle: bool, blocking: bool = False)
     keys = keys_in_order(channel, length, cycle)
     if not keys:
         return np.repeat(np.array(NEUTRAL[channel.kind])[:, None], length, axis=1)
-    frames = np.array([f for f, _ in keys])
     values = np.array([k.value for _, k in keys], dtype=np.float64).T
-    return _outside(channel, _between(channel, keys, frames, values, blocking), frames, values, length, cycle)
+    return _outside(channel, _between(keys, values, blocking), values, keys[0][0], length, cycle)
 
 
-def _between(
-    channel: Channel, keys: list[tuple[int, Key]], frames: NDArrayInt, values: Floats, blocking: bool
-) -> Floats:
+def _between(keys: list[tuple[int, Key]], values: Floats, blocking: bool) -> Floats:
     """Values from the first key's frame to the last's, both included."""
-    first, last = int(frames[0]), int(frames[-1])
-    at = np.arange(first, last + 1)
-    table = np.empty((ARITY[channel.kind], last - first + 1))
-    for row, heights in zip(table, values, strict=True):
-        row[:] = np.interp(at, frames, heights)
-    for i, (start, key) in enumerate(keys[:-1]):
-        if blocking or not isinstance(key.ease, Even):
-            end = keys[i + 1][0]
-            progress = spacing(HOLD if blocking else key.ease, end - start)
-            here = values[:, i, None]
-            table[:, start - first : end - first] = here + progress * (values[:, i + 1, None] - here)
-    return table
+    spans = [end - start for (start, _), (end, _) in pairwise(keys)]
+    eases = [HOLD if blocking else key.ease for _, key in keys]
+    progress = np.concatenate([*(spacing(e, n) for e, n in zip(eases, spans, strict=False)), [0.0]])
+    # The last key closes the stretch as a gap of one frame that leads nowhere.
+    gap = np.repeat(np.arange(len(keys)), [*spans, 1])
+    steps = np.diff(values, axis=1, append=values[:, -1:])
+    return values[:, gap] + progress * steps[:, gap]
 
 
-def _outside(channel: Channel, table: Floats, frames: NDArrayInt, values: Floats, length: int, cycle: bool) -> Floats:
+def _outside(channel: Channel, table: Floats, values: Floats, first: int, length: int, cycle: bool) -> Floats:
     """The table carried over frames 0…length-1 by the channel's rule for outside its keys."""
-    first, period = int(frames[0]), int(frames[-1] - frames[0])
-    since = np.arange(length) - first
+    period = table.shape[1] - 1
+    if first == 0 and length <= table.shape[1]:
+        return table[:, :length]
+    since = np.arange(-first, length - first)
     if cycle:
         return table[:, since % length]
     if channel.outside == "hold" or period == 0:
-        return table[:, np.clip(since, 0, period)]
+        return table[:, np.minimum(np.maximum(since, 0), period)]
     rounds, into = np.divmod(since, period)
     # The last key's own frame belongs to the round it closes, so that playing exactly the
     # keyed stretch shows the last key; from there on it is the first frame of the next round.
@@ -91,6 +85,3 @@ def _outside(channel: Channel, table: Floats, frames: NDArrayInt, values: Floats
     if channel.outside == "repeat-and-add":
         result = result + rounds * (values[:, -1] - values[:, 0])[:, None]
     return result
-
-
-NDArrayInt = np.ndarray[tuple[int], np.dtype[np.int64]]

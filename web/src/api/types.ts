@@ -65,9 +65,10 @@ export type FromService =
       type: "pose";
       n: number;
       frame: number;
-      items: Item[];
+      /** Only where they may differ from the plan's. */
+      items?: Item[];
+      joints?: string[];
       matrices: Uint8Array;
-      joints: string[];
       worlds: Uint8Array;
       tried: Record<string, number[]>;
       places?: Places;

@@ -221,7 +221,7 @@ function Ruler({ length, step }: { length: number; step: number }) {
 function Playhead({ x }: { x: (f: number) => number }) {
   const frame = useWorkshop((w) => w.frame);
   return (
-    <div style={{ position: "absolute", top: 0, bottom: 0, left: x(frame) - 1, width: 2, background: "var(--violet)", pointerEvents: "none", zIndex: 2 }}>
+    <div style={{ position: "absolute", top: 0, bottom: 0, left: 0, transform: `translateX(${x(frame) - 1}px)`, willChange: "transform", width: 2, background: "var(--violet)", pointerEvents: "none", zIndex: 2 }}>
       <div style={{ position: "sticky", top: 0, marginLeft: -5, width: 12, height: 12, background: "var(--violet)", clipPath: "polygon(0 0,100% 0,100% 55%,50% 100%,0 55%)" }} />
     </div>
   );

@@ -163,8 +163,9 @@ export function measure(what: "pointer" | "drawn" | "played", detail?: unknown):
   if (measuring) performance.mark(`sorvan:${what}`, { detail });
 }
 
-/** Milliseconds a sharp picture may take before moving pictures are drawn quickly instead. */
-const HASTE = 9;
+/** Milliseconds a picture may take while playing, and the smallest part of the full size it goes down to. */
+const BUDGET = 24;
+const LEAST = 0.4;
 
 interface Sheet {
   view: View;
@@ -214,21 +215,20 @@ function usePainting(
   const wanted = useRef<Sheet>({ view, width, height, paper });
   const under = useRef<Under>({ image: null, behind: null, of: null, target: null });
   const asked = useRef(0);
-  /** Milliseconds that the last sharp picture took. */
+  /** Milliseconds that a picture takes, smoothed, and the part of the full size it is drawn at. */
   const cost = useRef(0);
-  const settling = useRef(0);
-  const sharp = useRef(false);
-  const askRef = useRef(() => {});
+  const quality = useRef(1);
+  const remake = useRef(() => {});
 
   const paint = useCallback(() => {
     asked.current = 0;
     const [target, ready] = [surface.current, kit.current];
     if (!target || !ready) return;
-    const began = performance.now();
     const { view } = wanted.current;
     const { plan, pose, frame, isolated, pieces } = get();
     const scene = sceneAt(plan, pose, frame);
-    const ratio = window.devicePixelRatio || 1;
+    const ratio = target.ratio;
+    const began = performance.now();
     const c = target.surface.getCanvas();
     const behind = isolated ? null : (scene?.behind ?? null);
     const still = under.current;
@@ -247,28 +247,16 @@ function usePainting(
       c.scale(ratio, ratio);
       c.translate(view.x, view.y);
       c.scale(view.scale, view.scale);
-      const only = isolated ? new Set(pieces) : undefined;
-      const seen = view.scale * ratio;
-      // A moving picture gives up a little sharpness before it gives up frames.
-      const hasty = !sharp.current && (get().playing || pose !== null) && cost.current > HASTE;
-      sharp.current = false;
-      if (hasty) {
-        ready.drawQuickly(c, scene.items, scene.matrices, scene.offset, seen, only);
-        clearTimeout(settling.current);
-        settling.current = window.setTimeout(() => {
-          sharp.current = !get().playing;
-          askRef.current();
-        }, 160);
-      } else {
-        ready.draw(c, scene.items, scene.matrices, scene.offset, only);
-      }
+      ready.draw(c, scene.items, scene.matrices, scene.offset, isolated ? new Set(pieces) : undefined);
       c.restore();
-      target.present();
-      if (!hasty && ready.has(scene.items)) {
-        cost.current = performance.now() - began;
-        if (cost.current > HASTE) window.setTimeout(() => ready.warm(scene.items, scene.matrices, scene.offset, seen), 60);
-      }
-    } else target.present();
+    }
+    target.present();
+    cost.current = cost.current * 0.7 + (performance.now() - began) * 0.3;
+    if (get().playing && cost.current > BUDGET && quality.current > LEAST) {
+      // Sharpness goes before frames do.
+      quality.current = Math.max(LEAST, quality.current * Math.max(0.6, Math.sqrt(BUDGET / cost.current)));
+      remake.current();
+    }
     if (pose) measure("drawn", Object.values(pose.tried)[0]);
     if (get().playing) measure("played", frame);
   }, []);
@@ -276,9 +264,6 @@ function usePainting(
   const ask = useCallback(() => {
     if (!asked.current) asked.current = requestAnimationFrame(paint);
   }, [paint]);
-  useEffect(() => {
-    askRef.current = ask;
-  }, [ask]);
 
   useEffect(() => {
     wanted.current = { view, width, height, paper };
@@ -299,17 +284,22 @@ function usePainting(
     let live = true;
     const element = canvas.current;
     if (!element || size[0] < 2) return;
-    const ratio = window.devicePixelRatio || 1;
-    element.width = Math.round(size[0] * ratio);
-    element.height = Math.round(size[1] * ratio);
-    void painter().then((ready) => {
-      if (!live) return;
-      kit.current = ready;
-      surface.current?.close();
+    remake.current = () => {
+      const ready = kit.current;
+      if (!live || !ready) return;
+      const ratio = (window.devicePixelRatio || 1) * quality.current;
       under.current.image?.delete();
       under.current.image = null;
-      surface.current = makeTarget(ready, element);
+      surface.current?.close();
+      element.width = Math.round(size[0] * ratio);
+      element.height = Math.round(size[1] * ratio);
+      surface.current = makeTarget(ready, element, ratio);
+      cost.current = 0;
       ask();
+    };
+    void painter().then((ready) => {
+      kit.current = ready;
+      remake.current();
     });
     return () => {
       live = false;
@@ -324,8 +314,18 @@ function usePainting(
     };
     load();
     return useWorkshop.subscribe((now, before) => {
+      if (!now.playing && quality.current < 1) {
+        quality.current = 1;
+        remake.current();
+      }
       if (now.plan !== before.plan || now.pose?.items !== before.pose?.items) load();
+      if ((now.pose !== before.pose && now.pose !== null) || (now.playing && now.frame !== before.frame)) {
+        // Under a hand and while playing every millisecond counts: do not wait for the next display frame.
+        cancelAnimationFrame(asked.current);
+        paint();
+        return;
+      }
       if (now.plan !== before.plan || now.pose !== before.pose || now.frame !== before.frame || now.pieces !== before.pieces || now.isolated !== before.isolated) ask();
     });
-  }, [ask]);
+  }, [ask, paint]);
 }

@@ -39,17 +39,6 @@ interface Art {
   nodes: Node[];
 }
 
-/** A picture of a drawing, for showing it quickly. */
-interface Quick {
-  image: Image;
-  left: number;
-  top: number;
-  scale: number;
-  bytes: number;
-}
-
-const QUICK_BYTES = 96 * 1024 * 1024;
-
 let loading: Promise<CanvasKit> | null = null;
 export const canvasKit = (): Promise<CanvasKit> => (loading ??= CanvasKitInit({ locateFile: () => wasm }));
 
@@ -60,9 +49,6 @@ export const painter = (): Promise<Painter> => (shared ??= canvasKit().then((kit
 export class Painter {
   private readonly ready = new Map<string, SkPicture>();
   private readonly waiting = new Map<string, Promise<void>>();
-  private readonly bounds = new Map<string, Art["bounds"]>();
-  private readonly quicks = new Map<string, Quick>();
-  private quickBytes = 0;
   private probe: Surface | null = null;
 
   constructor(readonly kit: CanvasKit) {}
@@ -99,7 +85,6 @@ export class Painter {
     const [left, top, right, bottom] = art.bounds;
     const canvas = recorder.beginRecording(this.kit.LTRBRect(left - 2, top - 2, right + 2, bottom + 2));
     for (const node of art.nodes) this.node(canvas, node, images);
-    this.bounds.set(id, art.bounds);
     this.ready.set(id, recorder.finishRecordingAsPicture());
     recorder.delete();
   }
@@ -111,73 +96,6 @@ export class Painter {
       if (only ? !only.has(item.piece) : item.hidden) continue;
       this.drawItem(canvas, item, matrices, offset + i * 6);
     }
-  }
-
-  /**
-   * Draw items from pictures of themselves, made once at about the size they are seen at: a
-   * little softer, and many times quicker in software. For frames that are gone in a moment.
-   */
-  drawQuickly(canvas: Canvas, items: readonly Item[], matrices: Float32Array, offset: number, seen: number, only?: ReadonlySet<string>): void {
-    for (let i = 0; i < items.length; i++) {
-      const item = items[i]!;
-      if (only ? !only.has(item.piece) : item.hidden) continue;
-      const at = offset + i * 6;
-      const scale = seen * Math.sqrt(Math.abs(matrices[at]! * matrices[at + 3]! - matrices[at + 1]! * matrices[at + 2]!));
-      const quick = this.quick(item.art, scale);
-      if (!quick) {
-        this.drawItem(canvas, item, matrices, at);
-        continue;
-      }
-      canvas.save();
-      canvas.concat([matrices[at]!, matrices[at + 2]!, matrices[at + 4]!, matrices[at + 1]!, matrices[at + 3]!, matrices[at + 5]!, 0, 0, 1]);
-      canvas.translate(quick.left, quick.top);
-      canvas.scale(1 / quick.scale, 1 / quick.scale);
-      canvas.drawImageOptions(quick.image, 0, 0, this.kit.FilterMode.Linear, this.kit.MipmapMode.None);
-      canvas.restore();
-    }
-  }
-
-  /** Make ready what `drawQuickly` would need. */
-  warm(items: readonly Item[], matrices: Float32Array, offset: number, seen: number): void {
-    items.forEach((item, i) => {
-      const at = offset + i * 6;
-      if (!item.hidden) this.quick(item.art, seen * Math.sqrt(Math.abs(matrices[at]! * matrices[at + 3]! - matrices[at + 1]! * matrices[at + 2]!)));
-    });
-  }
-
-  private quick(art: string, wanted: number): Quick | null {
-    // Sizes go in steps of a half doubling, so that a breathing scale does not make a picture each frame.
-    const scale = 2 ** (Math.ceil(Math.log2(Math.max(wanted, 0.01)) * 2) / 2);
-    const key = `${art}@${scale}`;
-    const kept = this.quicks.get(key);
-    if (kept) {
-      this.quicks.delete(key);
-      this.quicks.set(key, kept);
-      return kept;
-    }
-    const [picture, bounds] = [this.ready.get(art), this.bounds.get(art)];
-    if (!picture || !bounds) return null;
-    const [left, top] = [bounds[0] - 1 / scale, bounds[1] - 1 / scale];
-    const [width, height] = [Math.ceil((bounds[2] - left) * scale) + 1, Math.ceil((bounds[3] - top) * scale) + 1];
-    if (width * height > 4_000_000) return null;
-    const surface = this.kit.MakeSurface(width, height);
-    if (!surface) return null;
-    const canvas = surface.getCanvas();
-    canvas.clear(this.kit.TRANSPARENT);
-    canvas.scale(scale, scale);
-    canvas.translate(-left, -top);
-    canvas.drawPicture(picture);
-    const made: Quick = { image: surface.makeImageSnapshot(), left, top, scale, bytes: width * height * 4 };
-    surface.delete();
-    this.quicks.set(key, made);
-    this.quickBytes += made.bytes;
-    for (const [old, quick] of this.quicks) {
-      if (this.quickBytes <= QUICK_BYTES || old === key) break;
-      this.quicks.delete(old);
-      this.quickBytes -= quick.bytes;
-      quick.image.delete();
-    }
-    return made;
   }
 
   drawItem(canvas: Canvas, item: Item, matrices: Float32Array, at: number): void {

@@ -33,25 +33,27 @@ function hasCard(): boolean {
 /** Something to draw on, and how what was drawn comes to be seen. */
 export interface Target {
   surface: Surface;
+  /** Pixels of the surface for one pixel of the page. */
+  ratio: number;
   present(): void;
   close(): void;
 }
 
 /** A target on the canvas; falls back to software by itself when the card can't be had. */
-export function makeTarget(painter: Painter, canvas: HTMLCanvasElement): Target | null {
+export function makeTarget(painter: Painter, canvas: HTMLCanvasElement, ratio: number): Target | null {
   const drawing = chosenDrawing();
   if (drawing === "card" || (drawing === "auto" && hasCard())) {
     const surface = painter.kit.MakeWebGLCanvasSurface(canvas);
-    if (surface) return { surface, present: () => surface.flush(), close: () => surface.delete() };
+    if (surface) return { surface, ratio, present: () => surface.flush(), close: () => surface.delete() };
   }
-  return softwareTarget(painter, canvas);
+  return softwareTarget(painter, canvas, ratio);
 }
 
 /**
  * Premultiplied pixels in memory of our own. CanvasKit's ready-made software surface keeps straight
  * alpha, for which Skia has no fast paths; the stage is opaque all over, so there is no difference.
  */
-function softwareTarget({ kit }: Painter, canvas: HTMLCanvasElement): Target | null {
+function softwareTarget({ kit }: Painter, canvas: HTMLCanvasElement, ratio: number): Target | null {
   const { width, height } = canvas;
   const info = { width, height, colorType: kit.ColorType.RGBA_8888, alphaType: kit.AlphaType.Premul, colorSpace: kit.ColorSpace.SRGB };
   const pixels = kit.Malloc(Uint8Array, width * height * 4);
@@ -63,6 +65,7 @@ function softwareTarget({ kit }: Painter, canvas: HTMLCanvasElement): Target | n
   }
   return {
     surface,
+    ratio,
     present() {
       surface.flush();
       const bytes = pixels.toTypedArray() as Uint8Array<ArrayBuffer>;

@@ -186,7 +186,9 @@ function hear(message: FromService): void {
       return;
     }
     case "pose": {
-      const { frame, items, joints, tried } = message;
+      const { frame, tried } = message;
+      const items = message.items ?? now.plan?.items ?? [];
+      const joints = message.joints ?? now.plan?.joints ?? [];
       const pose: Pose = { places: message.places ?? {}, frame, items, joints, tried, matrices: floats(message.matrices), worlds: floats(message.worlds) };
       const asked = awaiting.get(message.n);
       awaiting.delete(message.n);

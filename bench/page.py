@@ -1,0 +1,121 @@
+"""The page in headless Chromium: a dragging hand, and playback."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+
+from bench.scenes import production, puppet, report
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Puppet
+from sorvan.interchange.archive import Kept, write_archive
+from sorvan.store.cluster import ensure, stop
+from tests.browser.hands import Stage
+from tests.conftest import CHROMIUM_FLAGS, Service, empty_database
+
+DISPLAY_FRAME = 1000 / 60
+
+
+@contextmanager
+def opened(documents: Documents, kept: Kept, width: int, height: int) -> Iterator[Page]:
+    """A page on the Motion bench of these documents, in a service of its own."""
+    with tempfile.TemporaryDirectory() as place, sync_playwright() as playwright:
+        Path(place).chmod(0o755)
+        cluster = ensure(Path(place) / "db")
+        service = Service(empty_database(cluster), Path(place) / "home")
+        service.start()
+        try:
+            archive = {"file": ("bench.zip", write_archive(documents, kept))}
+            made = service.client().post("/productions/archive", files=archive).json()["id"]
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+            page = browser.new_page(viewport={"width": width, "height": height})
+            page.goto(f"{service.address}/p/{made}/motion?measure")
+            page.wait_for_selector(".stage canvas")
+            page.wait_for_timeout(3000)
+            yield page
+            browser.close()
+        finally:
+            service.kill()
+            stop(cluster, "immediate")
+
+
+def drag() -> None:
+    """Pointer to drawn picture over loopback, on a puppet of 60 pieces, against one display frame."""
+    with opened(*production(60, 48), 1280, 800) as page:
+        stage = Stage(page)
+        page.mouse.move(*stage.place((520, 352)))
+        page.mouse.down()
+        for i in range(250):
+            page.mouse.move(*stage.place((520 + 60 * np.cos(i / 9), 352 + 60 * np.sin(i / 9))))
+            page.wait_for_timeout(24)
+        page.mouse.up()
+        pointer, drawn = (
+            np.array(page.evaluate(f"performance.getEntriesByName('sorvan:{what}').map((m) => m.startTime)"))
+            for what in ("pointer", "drawn")
+        )
+    following = np.searchsorted(drawn, pointer)
+    waits = np.array([drawn[f] - p for p, f in zip(pointer, following, strict=True) if f < len(drawn)])[25:]
+    for percent, goal in ((95, "≤ 1"), (99, "≤ 2")):
+        wait = float(np.percentile(waits, percent))
+        report(
+            f"drag to drawn picture, 60 pieces, p{percent}",
+            f"{wait:.1f} ms",
+            wait / DISPLAY_FRAME,
+            "one display frame at 60 Hz",
+            goal,
+        )
+
+
+def playback() -> None:
+    """Six puppets of 40 pieces for 240 frames, on a stage of about 1280 × 720, against the frames due."""
+    whole = Puppet(id="crowd", name="crowd")
+    motion = Motion(id="crowd-m", name="sway", puppet="crowd", length=240)
+    kept: Kept = {}
+    for i in range(6):
+        one, moves, art = puppet(f"p{i}", 40, 240, (150 + 190 * i, 380))
+        whole = whole.model_copy(
+            update={
+                "pieces": whole.pieces | one.pieces,
+                "joints": whole.joints | one.joints,
+                "order": whole.order + one.order,
+            }
+        )
+        motion = motion.model_copy(update={"channels": motion.channels | moves.channels})
+        kept |= art
+    documents = Documents({"bench": Production(id="bench", name="Bench")}).with_(whole, motion)
+    with opened(documents, kept, 1830, 1080) as page:
+        for _ in range(2):  # once to warm up
+            page.evaluate("performance.clearMarks()")
+            page.keyboard.press("Home")
+            page.wait_for_timeout(500)
+            page.keyboard.press("Space")
+            page.wait_for_timeout(10_300)
+            page.keyboard.press("Space")
+        marks = page.evaluate("performance.getEntriesByName('sorvan:played').map((m) => [m.startTime, m.detail])")
+    period = 1000 / 24
+    found = np.array(marks)
+    rounds = np.cumsum(np.diff(found[:, 1], prepend=0) < 0)
+    due = found[:, 1] + 240 * rounds
+    # The clock of playback itself: no frame is ever shown before it is due.
+    began = (found[:, 0] - due * period).min()
+    late = found[:, 0] - began - due * period
+    on_time = {int(frame) for frame, by in zip(due, late, strict=True) if by < period and frame < 240}
+    report(
+        "playback, 6 puppets × 40 pieces, 240 frames",
+        f"{len(on_time)} on time",
+        len(on_time) / 240,
+        "the frames due",
+        "240 of 240",
+    )
+
+
+if __name__ == "__main__":
+    drag()
+    playback()
