@@ -235,14 +235,16 @@ function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
       <div className="fields">
         <label htmlFor="v-turn">Turn{mark("turn")}</label>
         <NumberField id="v-turn" value={turn[0]!} unit="°" onCommit={(v) => put("turn", [v])} />
-        <label htmlFor="v-x">Across{mark("move")}</label>
-        <NumberField id="v-x" value={move[0]!} unit="u" onCommit={(v) => put("move", [v, move[1]!])} />
-        <label htmlFor="v-y">Down{mark("move")}</label>
-        <NumberField id="v-y" value={move[1]!} unit="u" onCommit={(v) => put("move", [move[0]!, v])} />
-        <label htmlFor="v-w">Width{mark("scale")}</label>
-        <NumberField id="v-w" value={size[0]! * 100} unit="%" onCommit={(v) => put("scale", [v / 100, size[1]!])} />
-        <label htmlFor="v-h">Height{mark("scale")}</label>
-        <NumberField id="v-h" value={size[1]! * 100} unit="%" onCommit={(v) => put("scale", [size[0]!, v / 100])} />
+        <span className="faint">Place{mark("move")}</span>
+        <div className="pair">
+          <NumberField id="v-x" label="Across" value={move[0]!} unit="u" onCommit={(v) => put("move", [v, move[1]!])} />
+          <NumberField id="v-y" label="Down" value={move[1]!} unit="u" onCommit={(v) => put("move", [move[0]!, v])} />
+        </div>
+        <span className="faint">Size{mark("scale")}</span>
+        <div className="pair">
+          <NumberField id="v-w" label="Width" value={size[0]! * 100} unit="%" onCommit={(v) => put("scale", [v / 100, size[1]!])} />
+          <NumberField id="v-h" label="Height" value={size[1]! * 100} unit="%" onCommit={(v) => put("scale", [size[0]!, v / 100])} />
+        </div>
       </div>
     </div>
   );

@@ -45,6 +45,8 @@ export function IconButton({ icon, label, keys, text, pressed, disabled, quiet, 
 
 interface NumberFieldProps {
   id: string;
+  /** For a field that no label on the page names. */
+  label?: string;
   value: number;
   unit: string;
   digits?: number;
@@ -54,7 +56,7 @@ interface NumberFieldProps {
 }
 
 /** A number with its unit: typed and entered, or stepped with the arrow keys. */
-export function NumberField({ id, value, unit, digits = 1, min, max, onCommit }: NumberFieldProps) {
+export function NumberField({ id, label, value, unit, digits = 1, min, max, onCommit }: NumberFieldProps) {
   const shown = String(Number(value.toFixed(digits)));
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
@@ -72,6 +74,7 @@ export function NumberField({ id, value, unit, digits = 1, min, max, onCommit }:
         id={id}
         className={`form-control form-control-sm${wrong ? " is-invalid" : ""}`}
         inputMode="decimal"
+        aria-label={label}
         value={text ?? shown}
         aria-invalid={wrong}
         title={wrong ? `A number${min !== undefined ? ` from ${min}` : ""}${max !== undefined ? ` to ${max}` : ""} is needed` : undefined}

@@ -1,5 +1,4 @@
 /** The ease of the selected gaps: even, slow out and in by percent, or held. */
-import { useState } from "react";
 import { Form } from "react-bootstrap";
 import type { Ease, Motion } from "../api/types";
 import { submit, useWorkshop } from "../state/workshop";
@@ -8,18 +7,14 @@ import { NumberField } from "../parts/bits";
 export function EasePanel({ motion }: { motion: Motion }) {
   const keys = useWorkshop((w) => w.keys);
   const spacing = useWorkshop((w) => w.spacing);
-  const [draft, setDraft] = useState<[number, number] | null>(null);
   const found = keys.map((k) => motion.channels?.[k.channel]?.keys?.[String(k.frame)]).filter((k) => k !== undefined);
   if (!found.length) return null;
   const kinds = new Set(found.map((k) => k.ease?.kind ?? "even"));
   const kind = kinds.size === 1 ? [...kinds][0] : undefined;
   const first = found[0]!.ease;
-  const [out, into] = draft ?? (first?.kind === "slow" ? [first.out ?? 0, first.into ?? 0] : [0, 0]);
+  const [out, into] = first?.kind === "slow" ? [first.out ?? 0, first.into ?? 0] : [0, 0];
   const apply = (ease: Ease) => void submit({ do: "set-ease", motion: motion.id, keys, ease: ease! });
-  const slow = (o: number, i: number) => {
-    setDraft(null);
-    apply(o === 0 && i === 0 ? { kind: "even" } : { kind: "slow", out: o, into: i });
-  };
+  const slow = (o: number, i: number) => apply(o === 0 && i === 0 ? { kind: "even" } : { kind: "slow", out: o, into: i });
   const channels = [...new Set(keys.map((k) => k.channel))];
   const outside = new Set(channels.map((c) => motion.channels?.[c]?.outside ?? "hold"));
   const gap = spacing[keys[0]!.channel]?.gaps.find((g) => g[0] === keys[0]!.frame);
@@ -41,14 +36,11 @@ export function EasePanel({ motion }: { motion: Motion }) {
         ))}
       </div>
       <div className="fields">
-        <label htmlFor="slow-out">Slow out</label>
-        <NumberField id="slow-out" value={out} unit="%" digits={0} min={0} max={100} onCommit={(v) => slow(v, into)} />
-        <span />
-        <Form.Range aria-label="Slow out" value={out} min={0} max={100} onChange={(e) => setDraft([Number(e.target.value), into])} onPointerUp={(e) => slow(Number(e.currentTarget.value), into)} onKeyUp={(e) => slow(Number(e.currentTarget.value), into)} />
-        <label htmlFor="slow-in">Slow in</label>
-        <NumberField id="slow-in" value={into} unit="%" digits={0} min={0} max={100} onCommit={(v) => slow(out, v)} />
-        <span />
-        <Form.Range aria-label="Slow in" value={into} min={0} max={100} onChange={(e) => setDraft([out, Number(e.target.value)])} onPointerUp={(e) => slow(out, Number(e.currentTarget.value))} onKeyUp={(e) => slow(out, Number(e.currentTarget.value))} />
+        <span className="faint">Slow out, in</span>
+        <div className="pair">
+          <NumberField id="slow-out" label="Slow out" value={out} unit="%" digits={0} min={0} max={100} onCommit={(v) => slow(v, into)} />
+          <NumberField id="slow-in" label="Slow in" value={into} unit="%" digits={0} min={0} max={100} onCommit={(v) => slow(out, v)} />
+        </div>
       </div>
       {gap && <Ladder gap={gap} />}
       <div className="fields mt-2">
