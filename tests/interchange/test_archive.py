@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
@@ -53,6 +54,11 @@ def test_the_schema_is_published_in_the_archive() -> None:
         assert json.loads(file.read("schema.json")) == schema()
         body = json.loads(file.read("production.json"))
     assert set(body) == set(schema()["properties"])
+
+
+def test_the_schema_in_the_documentation_is_the_one_in_force() -> None:
+    published = Path(__file__).parents[2] / "docs/production.schema.json"
+    assert json.loads(published.read_text()) == schema()
 
 
 def test_damaged_archives_are_refused() -> None:
