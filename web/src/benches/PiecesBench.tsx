@@ -218,7 +218,7 @@ function Handles({ puppet, to }: { puppet: Puppet; to: (p: [number, number]) => 
   const { plan, pose, pieces, frame } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, pieces: w.pieces, frame: w.frame })));
   const scene = sceneAt(plan, pose, frame);
   if (!scene || plan?.watch.puppet !== puppet.id) return null;
-  const places = pose && Object.keys(pose.places).length ? pose.places : (plan?.places ?? {});
+  const places = pose?.places ?? plan?.places ?? {};
   const swinging = pose !== null && Object.keys(pose.tried).length > 0;
   return (
     <>

@@ -5,14 +5,13 @@ import type { Side } from "../api/types";
 import { painter, type Painter } from "../stage/painter";
 import { spell } from "../state/shortcuts";
 
-/** A side as a shape as well as a colour: a flag to the left, a flag to the right, a disc. */
+/**
+ * A side as a shape as well as a colour: a flag to the left, a flag to the right, a disc. Letters of
+ * the icon font, because there are hundreds on a page and each drawing would be a layer of its own.
+ */
 export function SideMark({ side }: { side: Side | undefined }) {
-  const shape = { left: "M11 1.5L1.5 6L11 10.5Z", right: "M1 1.5L10.5 6L1 10.5Z", centre: "M6 2.5A3.5 3.5 0 1 1 5.99 2.5Z" }[side ?? "centre"];
-  return (
-    <svg className={`side-mark side-${side ?? "centre"}`} viewBox="0 0 12 12" role="img" aria-label={side ?? "centre"}>
-      <path d={shape} fill="currentColor" />
-    </svg>
-  );
+  const shape = { left: "caret-left-fill", right: "caret-right-fill", centre: "circle-fill" }[side ?? "centre"];
+  return <i className={`bi bi-${shape} side-mark side-${side ?? "centre"}`} role="img" aria-label={side ?? "centre"} />;
 }
 
 interface IconButtonProps {

@@ -137,8 +137,8 @@ export function TimingSheet({ puppet, motion, bar }: { puppet: Puppet; motion: M
         <div style={{ minWidth: width, position: "relative" }}>
           <Ruler length={length} step={step} />
           <div className="threads">
-            <svg ref={area} width={Math.max(width, room)} height={Math.max(threads.length * ROW, 150)} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up} role="img" aria-label="Keys by frame">
-              <rect x={width} y={0} width={Math.max(0, room - width)} height="100%" fill="var(--well)" opacity={0.6} />
+            <svg ref={area} width={Math.max(width, room)} height={Math.max(threads.length * ROW, 179)} onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={up} role="img" aria-label="Keys by frame">
+              <rect x={width} y={0} width={Math.max(0, room - width)} height="100%" fill="var(--well)" fillOpacity={0.6} />
               {threads.map((t, row) => (
                 <ThreadRow key={t.id} thread={t} gaps={spacing[t.id]?.gaps ?? []} y={row * ROW + ROW / 2} x={x} width={width} length={length} cycle={motion.cycle ?? false} lit={joint === t.channel.joint} selected={keys} by={dragging?.by ?? 0} step={step} />
               ))}
@@ -248,12 +248,14 @@ function ThreadRow({ thread, gaps, y, x, width, length, cycle, lit, selected, by
   const ticks = gaps.map(([from, to, progress]) => progress.slice(1).map((p) => `M${(x(from) + (x(to) - x(from)) * p).toFixed(1)} ${y + 1.5}v6.5`).join("")).join("");
   const first = entries[0]?.[0] ?? 0;
   const last = entries[entries.length - 1]?.[0] ?? 0;
+  // Strokes and fills are faded, never elements: each faded element would be a layer of its own for
+  // the browser to put together again on every frame of playback.
   return (
     <g>
-      {lit && <rect x={0} y={y - ROW / 2} width={width} height={ROW} fill="var(--violet)" opacity={0.09} />}
+      {lit && <rect x={0} y={y - ROW / 2} width={width} height={ROW} fill="var(--violet)" fillOpacity={0.09} />}
       <line x1={0} x2={width} y1={y} y2={y} stroke="var(--card-edge)" strokeDasharray={cycle || beyond !== "hold" ? "2 4" : undefined} />
-      {entries.length > 1 && <line x1={x(first)} x2={x(last)} y1={y} y2={y} stroke="var(--ink)" strokeWidth={1.3} opacity={0.75} />}
-      <path d={ticks} stroke="var(--ink)" strokeWidth={1} opacity={0.6} />
+      {entries.length > 1 && <line x1={x(first)} x2={x(last)} y1={y} y2={y} stroke="var(--ink)" strokeWidth={1.3} strokeOpacity={0.75} />}
+      <path d={ticks} stroke="var(--ink)" strokeWidth={1} strokeOpacity={0.6} />
       {beyond !== "hold" && !cycle && last < length - 1 && (
         <text x={Math.min(x(last) + 10, width - 14)} y={y - 3} fontSize={11} fill="var(--faint)">
           {{ repeat: "↻ repeats", "repeat-and-add": "↻ repeats and adds", "back-and-forth": "⇄ back and forth" }[beyond]}
@@ -265,8 +267,8 @@ function ThreadRow({ thread, gaps, y, x, width, length, cycle, lit, selected, by
         const held = key.ease?.kind === "hold";
         const next = entries[i + 1]?.[0];
         return (
-          <g key={frame} opacity={frame >= length ? 0.35 : 1}>
-            {held && next !== undefined && <rect x={x(frame)} y={y - 2.5} width={x(next) - x(frame)} height={5} rx={2} fill="var(--ink)" opacity={0.45} />}
+          <g key={frame} opacity={frame >= length ? 0.35 : undefined}>
+            {held && next !== undefined && <rect x={x(frame)} y={y - 2.5} width={x(next) - x(frame)} height={5} rx={2} fill="var(--ink)" fillOpacity={0.45} />}
             <g className="bead" data-key={`${thread.id}@${frame}`}>
               <title>{`${thread.name}, ${KINDS[thread.channel.kind]}: frame ${frame + 1}, ${key.value.map((v) => Number(v.toFixed(1))).join(" / ")}${thread.channel.kind === "turn" ? "°" : ""}`}</title>
               <rect x={at - Math.max(7, Math.min(9, step / 2))} y={y - 11} width={Math.max(14, Math.min(18, step))} height={22} fillOpacity={0.01} />

@@ -58,7 +58,7 @@ function softwareTarget({ kit }: Painter, canvas: HTMLCanvasElement, ratio: numb
   const info = { width, height, colorType: kit.ColorType.RGBA_8888, alphaType: kit.AlphaType.Premul, colorSpace: kit.ColorSpace.SRGB };
   const pixels = kit.Malloc(Uint8Array, width * height * 4);
   const surface = kit.MakeRasterDirectSurface(info, pixels, width * 4);
-  const page = canvas.getContext("2d");
+  const page = canvas.getContext("2d", { alpha: false });
   if (!surface || !page) {
     kit.Free(pixels);
     return null;

@@ -189,7 +189,7 @@ function hear(message: FromService): void {
       const { frame, tried } = message;
       const items = message.items ?? now.plan?.items ?? [];
       const joints = message.joints ?? now.plan?.joints ?? [];
-      const pose: Pose = { places: message.places ?? {}, frame, items, joints, tried, matrices: floats(message.matrices), worlds: floats(message.worlds) };
+      const pose: Pose = { places: message.places ?? now.plan?.places ?? {}, frame, items, joints, tried, matrices: floats(message.matrices), worlds: floats(message.worlds) };
       const asked = awaiting.get(message.n);
       awaiting.delete(message.n);
       asked?.(pose);
