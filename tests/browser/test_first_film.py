@@ -73,6 +73,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
         ("tip", TIP, WRIST),
     ):
         page.get_by_role("option", name=name).click()
+        expect(page.locator("[data-handle^='pin:']")).to_be_visible()
         settle(page)
         stage.drag(middle, pivot)
         saved(page)

@@ -234,16 +234,16 @@ function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
       </h2>
       <div className="fields">
         <label htmlFor="v-turn">Turn{mark("turn")}</label>
-        <NumberField id="v-turn" value={turn[0]!} unit="°" onCommit={(v) => put("turn", [v])} />
+        <NumberField always id="v-turn" value={turn[0]!} unit="°" onCommit={(v) => put("turn", [v])} />
         <span className="faint">Place{mark("move")}</span>
         <div className="pair">
-          <NumberField id="v-x" label="Across" value={move[0]!} unit="u" onCommit={(v) => put("move", [v, move[1]!])} />
-          <NumberField id="v-y" label="Down" value={move[1]!} unit="u" onCommit={(v) => put("move", [move[0]!, v])} />
+          <NumberField always id="v-x" label="Across" value={move[0]!} unit="u" onCommit={(v) => put("move", [v, move[1]!])} />
+          <NumberField always id="v-y" label="Down" value={move[1]!} unit="u" onCommit={(v) => put("move", [move[0]!, v])} />
         </div>
         <span className="faint">Size{mark("scale")}</span>
         <div className="pair">
-          <NumberField id="v-w" label="Width" value={size[0]! * 100} unit="%" onCommit={(v) => put("scale", [v / 100, size[1]!])} />
-          <NumberField id="v-h" label="Height" value={size[1]! * 100} unit="%" onCommit={(v) => put("scale", [size[0]!, v / 100])} />
+          <NumberField always id="v-w" label="Width" value={size[0]! * 100} unit="%" onCommit={(v) => put("scale", [v / 100, size[1]!])} />
+          <NumberField always id="v-h" label="Height" value={size[1]! * 100} unit="%" onCommit={(v) => put("scale", [size[0]!, v / 100])} />
         </div>
       </div>
     </div>

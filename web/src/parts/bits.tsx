@@ -51,21 +51,23 @@ interface NumberFieldProps {
   digits?: number;
   min?: number;
   max?: number;
+  /** Whether entering the number that is shown already means something: keying it here, say. */
+  always?: boolean;
   onCommit: (value: number) => void;
 }
 
 /** A number with its unit: typed and entered, or stepped with the arrow keys. */
-export function NumberField({ id, label, value, unit, digits = 1, min, max, onCommit }: NumberFieldProps) {
+export function NumberField({ id, label, value, unit, digits = 1, min, max, always, onCommit }: NumberFieldProps) {
   const shown = String(Number(value.toFixed(digits)));
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
-  const commit = (raw: string) => {
+  const commit = (raw: string, entered = false) => {
     const number = Number(raw.replace(",", "."));
     const fits = raw.trim() !== "" && Number.isFinite(number) && (min === undefined || number >= min) && (max === undefined || number <= max);
     setWrong(!fits);
     if (!fits) return;
     setText(null);
-    if (number !== Number(shown)) onCommit(number);
+    if (number !== Number(shown) || (always && entered)) onCommit(number);
   };
   return (
     <div className="num">
@@ -85,7 +87,7 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, onCo
           setWrong(false);
         }}
         onKeyDown={(e) => {
-          if (e.key === "Enter") commit(text ?? shown);
+          if (e.key === "Enter") commit(text ?? shown, true);
           if (e.key === "Escape") {
             setText(null);
             setWrong(false);

@@ -1,0 +1,163 @@
+"""The Rig and Motion benches by hand: linking, the whole puppet, typed values, cycles, several windows of time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.hands import Stage, bench, document, saved, settle
+from tests.browser.test_pieces import red_box
+from tests.browser.test_windows import gull
+from tests.conftest import Service, change
+from tests.service.test_http import documents
+
+
+@pytest.fixture
+def page(shared: Service, new_page: Callable[..., Page]) -> Page:
+    """The Motion bench with a linked gull and an empty motion of 24 frames."""
+    production, client = gull(shared), shared.client()
+    ids = {p["name"]: p["id"] for p in documents(client, production)["a"]["pieces"].values()}
+    change(client, production, {"do": "link-joint", "puppet": "a", "joint": ids["wing"], "parent": ids["body"]})
+    change(client, production, {"do": "set-puppet", "puppet": "a", "origin": [50, 90]})
+    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 24})
+    opened = new_page()
+    opened.goto(f"{shared.address}/p/{production}/motion")
+    Stage(opened)
+    opened.wait_for_timeout(900)
+    return opened
+
+
+def channels(page: Page, service: Service) -> dict[str, Any]:
+    """The motion's channels by joint name and kind."""
+    joints = document(page, service.address, "puppet")["joints"]
+    found = document(page, service.address, "motion")["channels"].values()
+    return {f"{joints[c['joint']]['name'] if c['joint'] in joints else 'puppet'}.{c['kind']}": c for c in found}
+
+
+def seen(stage: Stage) -> tuple[float, float, float, float]:
+    """The box of the wing with nothing selected, so that no outline covers its edge."""
+    stage.element.click(position={"x": 6, "y": 6})
+    settle(stage.page)
+    return red_box(stage)
+
+
+def go(page: Page, frame: int) -> None:
+    field = page.get_by_label("Frame", exact=True)
+    field.fill(str(frame))
+    field.press("Enter")
+    settle(page)
+
+
+def test_the_whole_puppet_is_moved_by_pulling_any_piece(shared: Service, page: Page) -> None:
+    stage = Stage(page)
+    page.keyboard.press("w")
+    page.keyboard.press("m")
+    stage.drag((72, 52), (82, 32))
+    saved(page)
+    (key,) = channels(page, shared)["puppet.move"]["keys"].values()
+    assert key["value"] == pytest.approx([10, -20], abs=0.4)
+    assert red_box(stage) == pytest.approx((50, 25, 90, 35), abs=0.8)
+
+
+def test_typed_values_make_keys_and_blocks_of_time_hold_between_them(shared: Service, page: Page) -> None:
+    stage = Stage(page)
+    page.get_by_role("treeitem").filter(has_text="wing").click()
+    for frame, turn in ((1, "0"), (13, "90")):
+        go(page, frame)
+        field = page.get_by_role("textbox", name="Turn")
+        field.fill(turn)
+        field.press("Enter")
+        saved(page)
+    go(page, 7)
+    # Half way by even steps: 45 degrees about the pin at (60, 50).
+    half = (40 / 2 + 10 / 2) / 2**0.5
+    assert seen(stage) == pytest.approx((60 - half, 50 - half, 60 + half, 50 + half), abs=0.8)
+    page.locator("[data-key$='.turn@0']").click()
+    page.get_by_role("group", name="Ease").get_by_text("Hold").click()
+    saved(page)
+    go(page, 12)
+    assert seen(stage) == pytest.approx((40, 45, 80, 55), abs=0.8)
+    go(page, 13)
+    assert seen(stage) == pytest.approx((55, 30, 65, 70), abs=0.8)
+    assert channels(page, shared)["wing.turn"]["keys"]["0"]["ease"] == {"kind": "hold"}
+
+
+def test_repeat_and_cycle_carry_the_keys_on(shared: Service, page: Page) -> None:
+    stage = Stage(page)
+    page.get_by_role("treeitem").filter(has_text="wing").click()
+    for frame, turn in ((1, "0"), (5, "90"), (9, "0")):
+        go(page, frame)
+        page.get_by_role("textbox", name="Turn").fill(turn)
+        page.get_by_role("textbox", name="Turn").press("Enter")
+        saved(page)
+    upright, level = (55, 30, 65, 70), (40, 45, 80, 55)
+    go(page, 21)
+    assert seen(stage) == pytest.approx(level, abs=0.8), "beyond its keys a channel holds"
+    page.locator(".thread-name").filter(has_text="wing").click()
+    page.get_by_label("Beyond the keys").select_option("repeat")
+    saved(page)
+    settle(page)
+    assert seen(stage) == pytest.approx(upright, abs=0.8), "frame 21 is frame 5 of the third round"
+    page.get_by_role("textbox", name="Length").fill("8")
+    page.get_by_role("textbox", name="Length").press("Enter")
+    saved(page)
+    page.get_by_label("last leads to first").click()
+    saved(page)
+    motion = document(page, shared.address, "motion")
+    assert (motion["length"], motion["cycle"]) == (8, True)
+    assert len(channels(page, shared)["wing.turn"]["keys"]) == 3, "the key beyond the end is kept"
+
+
+def test_the_whole_pose_is_keyed_at_once(shared: Service, page: Page) -> None:
+    for name in ("body", "wing"):
+        page.get_by_role("treeitem").filter(has_text=name).click()
+        page.keyboard.press("k")
+        saved(page)
+    go(page, 20)
+    page.locator(".stage").click(position={"x": 6, "y": 6})
+    page.keyboard.press("Shift+k")
+    saved(page)
+    found = channels(page, shared)
+    assert {name: sorted(c["keys"], key=int) for name, c in found.items()} == {
+        "body.turn": ["0", "19"],
+        "wing.turn": ["0", "19"],
+    }
+
+
+def test_links_are_made_and_taken_back_in_every_way_and_nothing_moves(shared: Service, page: Page) -> None:
+    bench(page, "Rig")
+    page.wait_for_timeout(900)
+    stage, rows = Stage(page), page.get_by_role("treeitem")
+    before = red_box(stage)
+
+    def hangs_on() -> str | None:
+        joints = document(page, shared.address, "puppet")["joints"]
+        parent = next(j["parent"] for j in joints.values() if j["name"] == "wing")
+        return joints[parent]["name"] if parent else None
+
+    rows.filter(has_text="wing").click()
+    page.keyboard.press("u")
+    saved(page)
+    assert hangs_on() is None
+    rows.filter(has_text="wing").drag_to(rows.filter(has_text="body"))
+    saved(page)
+    assert hangs_on() == "body"
+    rows.filter(has_text="wing").drag_to(rows.filter(has_text="Whole puppet"))
+    saved(page)
+    assert hangs_on() is None
+    page.get_by_label("Hangs on", exact=True).select_option("body")
+    saved(page)
+    assert hangs_on() == "body"
+    assert red_box(stage) == pytest.approx(before, abs=0.01)
+    # In a trial the wing follows the body, and goes back with it.
+    page.get_by_role("button", name="Try a pose").click()
+    page.get_by_role("button", name="Pull to move").click()
+    stage.drag((15, 50), (15, 70))
+    assert red_box(stage)[1] == pytest.approx(before[1] + 20, abs=0.8)
+    page.keyboard.press("Escape")
+    settle(page)
+    assert red_box(stage) == pytest.approx(before, abs=0.01)
+    expect(page.get_by_role("button", name="Undo: Link “wing” to “body”")).to_be_enabled()

@@ -1,0 +1,148 @@
+"""The Pieces bench by hand: several pictures, the other side, order, hiding, showing alone, typed places."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.hands import Stage, document, saved, settle
+from tests.browser.test_windows import gull
+from tests.conftest import Service
+from tests.interchange.art import png
+
+
+@pytest.fixture
+def page(shared: Service, new_page: Callable[..., Page]) -> Page:
+    opened = new_page()
+    opened.goto(f"{shared.address}/p/{gull(shared)}/pieces")
+    expect(opened.get_by_role("option", name="wing")).to_be_visible()
+    opened.wait_for_timeout(700)
+    return opened
+
+
+def reds(page: Page) -> int:
+    """Pixels of the stage in the wing's own red."""
+    p = Stage(page).pixels()
+    return int(((p[:, :, 0] > 240) & (p[:, :, 1] < 12) & (p[:, :, 2] < 12)).sum())
+
+
+def names(page: Page, service: Service) -> list[str]:
+    """The pieces from back to front."""
+    puppet = document(page, service.address, "puppet")
+    return [puppet["pieces"][id]["name"] for id in puppet["order"]]
+
+
+def test_several_pictures_come_in_at_once_each_where_it_stood(shared: Service, page: Page) -> None:
+    files = []
+    for name, rows in (("lamp.png", slice(10, 30)), ("rope.png", slice(60, 90))):
+        pixels = np.zeros((100, 100, 4), np.uint8)
+        pixels[rows, 20:40] = (0, 120, 60, 255)
+        files.append({"name": name, "mimeType": "image/png", "buffer": png(pixels)})
+    page.get_by_label("Art to bring in").set_input_files(files)
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("lamp.png: an empty margin was trimmed (100 × 100 → 20 × 20 px).")
+    dialog.get_by_role("button", name="Good").click()
+    saved(page)
+    pieces = {p["name"]: p for p in document(page, shared.address, "puppet")["pieces"].values()}
+    joints = document(page, shared.address, "puppet")["joints"]
+    for name, middle in (("lamp", (30, 20)), ("rope", (30, 75))):
+        rest = joints[pieces[name]["joint"]]["rest"]
+        assert (rest["x"], rest["y"]) == middle
+
+
+def test_the_other_side_is_a_mirrored_copy_with_a_name_and_side_of_its_own(shared: Service, page: Page) -> None:
+    page.get_by_role("option", name="wing").click()
+    page.get_by_label("Name").fill("left wing")
+    page.get_by_label("Name").press("Enter")
+    saved(page)
+    page.get_by_role("group", name="Side").get_by_text("left", exact=True).click()
+    saved(page)
+    page.keyboard.press("m")
+    expect(page.get_by_role("option", name="right wing")).to_be_visible()
+    saved(page)
+    puppet = document(page, shared.address, "puppet")
+    by_name = {p["name"]: p for p in puppet["pieces"].values()}
+    one, other = by_name["left wing"], by_name["right wing"]
+    assert other["side"] == "right"
+    assert other["drawings"] == one["drawings"], "both sides share the artwork"
+    assert other["fit"]["sx"] == -one["fit"]["sx"]
+    x = {n: puppet["joints"][by_name[n]["joint"]]["rest"]["x"] for n in by_name}
+    # The body is the one centre piece, so the middle is its pin.
+    assert x["left wing"] + x["right wing"] == pytest.approx(2 * x["body"])
+
+
+def test_order_is_changed_by_dragging_and_by_keys_and_shows_on_the_stage(shared: Service, page: Page) -> None:
+    before = reds(page)
+    page.get_by_role("option", name="wing").drag_to(page.get_by_role("option", name="wing"))
+    page.get_by_role("option", name="body").drag_to(page.get_by_role("option", name="wing"))
+    saved(page)
+    assert names(page, shared) == ["wing", "body"]
+    settle(page)
+    assert 0 < reds(page) < before, "the body now covers a part of the wing"
+    page.get_by_role("option", name="body").click()
+    page.keyboard.press("Shift+PageDown")
+    saved(page)
+    assert names(page, shared) == ["body", "wing"]
+
+
+def test_hidden_pieces_go_from_the_stage_and_isolated_ones_stand_alone(page: Page) -> None:
+    assert reds(page) > 500
+    page.get_by_role("button", name="Hide wing").click()
+    saved(page)
+    assert reds(page) == 0
+    page.get_by_role("button", name="Show wing").click()
+    saved(page)
+    page.get_by_role("option", name="body").click()
+    page.keyboard.press("i")
+    settle(page)
+    assert reds(page) == 0
+    page.keyboard.press("i")
+    settle(page)
+    assert reds(page) > 500
+
+
+def test_typed_places_and_pulled_handles_agree(page: Page) -> None:
+    page.get_by_role("option", name="wing").click()
+    settle(page)
+    turn = page.get_by_role("textbox", name="Turn")
+    turn.fill("90")
+    turn.press("Enter")
+    saved(page)
+    stage = Stage(page)
+    # Turned by a quarter about its middle at (60, 50), the wing is ten wide and forty tall.
+    assert red_box(stage) == pytest.approx((55, 30, 65, 70), abs=0.6)
+    knob = page.locator("[data-handle^='turn:']").bounding_box()
+    assert knob is not None
+    middle = stage.place((60, 50))
+    page.mouse.move(knob["x"] + knob["width"] / 2, knob["y"] + knob["height"] / 2)
+    page.mouse.down()
+    page.keyboard.down("Shift")
+    page.mouse.move(middle[0], middle[1] - 150, steps=6)
+    settle(page)
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    saved(page)
+    expect(turn).to_have_value("0")
+    page.keyboard.press("Control+z")
+    saved(page)
+    expect(turn).to_have_value("90")
+
+
+def red_box(stage: Stage) -> tuple[float, float, float, float]:
+    """The box of the red pixels, in stage units."""
+    pixels = stage.pixels()
+    red = (pixels[:, :, 0] > 240) & (pixels[:, :, 1] < 12) & (pixels[:, :, 2] < 12)
+    ys, xs = np.nonzero(red)
+    box = stage.element.bounding_box()
+    assert box is not None
+    left, top = (v - o for v, o in zip(stage.place((0, 0)), (box["x"], box["y"]), strict=True))
+    scale = stage.place((1, 0))[0] - stage.place((0, 0))[0]
+    return (
+        (xs.min() - left) / scale,
+        (ys.min() - top) / scale,
+        (xs.max() + 1 - left) / scale,
+        (ys.max() + 1 - top) / scale,
+    )
