@@ -11,7 +11,9 @@ demo: system build
 	@.venv/bin/sorvan serve --demo --page web/dist $(if $(PORT),--port $(PORT))
 
 test: test-system build check
-	$(PY) -m pytest -q -n 2 --dist loadfile tests
+	$(PY) -m pytest -q -n 2 --dist loadfile tests --ignore tests/browser
+# One browser at a time: two of them with their services starve each other on two cores.
+	$(PY) -m pytest -q tests/browser
 
 check: setup types
 	.venv/bin/ruff check sorvan tests bench
