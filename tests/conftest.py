@@ -17,12 +17,13 @@ from typing import Any
 import httpx
 import psycopg
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from sqlalchemy import Engine, make_url
 
 from sorvan.store.cluster import Cluster, ensure, stop
 from sorvan.store.database import connect, migrate
 
+expect.set_options(timeout=20_000)
 ROOT = Path(__file__).parent.parent
 CHROMIUM_FLAGS = [
     "--no-sandbox",

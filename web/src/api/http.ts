@@ -69,7 +69,12 @@ export const removeRender = (production: string, id: string) =>
   ask<void>(`/productions/${production}/renders/${id}`, { method: "DELETE" });
 
 export async function asset(id: string): Promise<Response> {
-  const answer = await fetch(`/api/assets/${id}`);
+  let answer = await fetch(`/api/assets/${id}`);
+  // Art is asked for again while the database is away.
+  for (let wait = 300; answer.status === 503; wait = Math.min(wait * 1.6, 3000)) {
+    await new Promise((done) => setTimeout(done, wait));
+    answer = await fetch(`/api/assets/${id}`);
+  }
   if (!answer.ok) throw new Error(`asset ${id}: ${answer.status}`);
   return answer;
 }

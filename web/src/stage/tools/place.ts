@@ -101,16 +101,19 @@ export function swing(piece: string): void {
   if (!joint) return;
   const began = performance.now();
   const newest = new Newest();
+  let over = false;
   const step = (now: number) => {
     const t = (now - began) / 900;
     if (t >= 1 || get().bench !== "pieces") {
+      // An answer still on its way must not bring the swing back.
+      over = true;
       set({ pose: null });
       return;
     }
     const angle = 22 * Math.sin(t * Math.PI * 4) * (1 - t);
     newest.ask((done) =>
       tryPose(0, { [`${joint}.turn`]: [angle] }, (pose) => {
-        set({ pose });
+        if (!over) set({ pose });
         done();
       }),
     );
