@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import time
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -48,6 +50,14 @@ class Stage:
 def settle(page: Page) -> None:
     """Wait until what was asked over the socket has been answered and drawn."""
     page.wait_for_timeout(120)
+
+
+def eventually(look: Callable[[], Any], wanted: Any) -> None:
+    """What is seen becomes what is wanted, however busy the machine; it must within twenty seconds."""
+    end = time.monotonic() + 20
+    while (found := look()) != wanted and time.monotonic() < end:
+        time.sleep(0.1)
+    assert found == wanted
 
 
 def saved(page: Page) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, bench, document, saved, settle
+from tests.browser.hands import Stage, bench, document, eventually, saved, settle
 from tests.browser.test_pieces import red_box
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change
@@ -59,7 +59,7 @@ def test_the_whole_puppet_is_moved_by_pulling_any_piece(shared: Service, page: P
     saved(page)
     (key,) = channels(page, shared)["puppet.move"]["keys"].values()
     assert key["value"] == pytest.approx([10, -20], abs=0.4)
-    assert red_box(stage) == pytest.approx((50, 25, 90, 35), abs=0.8)
+    eventually(lambda: red_box(stage), pytest.approx((50, 25, 90, 35), abs=0.8))
 
 
 def test_typed_values_make_keys_and_blocks_of_time_hold_between_them(shared: Service, page: Page) -> None:
@@ -74,14 +74,14 @@ def test_typed_values_make_keys_and_blocks_of_time_hold_between_them(shared: Ser
     go(page, 7)
     # Half way by even steps: 45 degrees about the pin at (60, 50).
     half = (40 / 2 + 10 / 2) / 2**0.5
-    assert seen(stage) == pytest.approx((60 - half, 50 - half, 60 + half, 50 + half), abs=0.8)
+    eventually(lambda: seen(stage), pytest.approx((60 - half, 50 - half, 60 + half, 50 + half), abs=0.8))
     page.locator("[data-key$='.turn@0']").click()
     page.get_by_role("group", name="Ease").get_by_text("Hold").click()
     saved(page)
     go(page, 12)
-    assert seen(stage) == pytest.approx((40, 45, 80, 55), abs=0.8)
+    eventually(lambda: seen(stage), pytest.approx((40, 45, 80, 55), abs=0.8))
     go(page, 13)
-    assert seen(stage) == pytest.approx((55, 30, 65, 70), abs=0.8)
+    eventually(lambda: seen(stage), pytest.approx((55, 30, 65, 70), abs=0.8))
     assert channels(page, shared)["wing.turn"]["keys"]["0"]["ease"] == {"kind": "hold"}
 
 
@@ -95,12 +95,12 @@ def test_repeat_and_cycle_carry_the_keys_on(shared: Service, page: Page) -> None
         saved(page)
     upright, level = (55, 30, 65, 70), (40, 45, 80, 55)
     go(page, 21)
-    assert seen(stage) == pytest.approx(level, abs=0.8), "beyond its keys a channel holds"
+    eventually(lambda: seen(stage), pytest.approx(level, abs=0.8))
     page.locator(".thread-name").filter(has_text="wing").click()
     page.get_by_label("Beyond the keys").select_option("repeat")
     saved(page)
     settle(page)
-    assert seen(stage) == pytest.approx(upright, abs=0.8), "frame 21 is frame 5 of the third round"
+    eventually(lambda: seen(stage), pytest.approx(upright, abs=0.8))
     page.get_by_role("textbox", name="Length").fill("8")
     page.get_by_role("textbox", name="Length").press("Enter")
     saved(page)
@@ -151,13 +151,13 @@ def test_links_are_made_and_taken_back_in_every_way_and_nothing_moves(shared: Se
     page.get_by_label("Hangs on", exact=True).select_option("body")
     saved(page)
     assert hangs_on() == "body"
-    assert red_box(stage) == pytest.approx(before, abs=0.01)
+    eventually(lambda: red_box(stage), pytest.approx(before, abs=0.01))
     # In a trial the wing follows the body, and goes back with it.
     page.get_by_role("button", name="Try a pose").click()
     page.get_by_role("button", name="Pull to move").click()
     stage.drag((15, 50), (15, 70))
-    assert red_box(stage)[1] == pytest.approx(before[1] + 20, abs=0.8)
+    eventually(lambda: red_box(stage)[1], pytest.approx(before[1] + 20, abs=0.8))
     page.keyboard.press("Escape")
     settle(page)
-    assert red_box(stage) == pytest.approx(before, abs=0.01)
+    eventually(lambda: red_box(stage), pytest.approx(before, abs=0.01))
     expect(page.get_by_role("button", name="Undo: Link “wing” to “body”")).to_be_enabled()

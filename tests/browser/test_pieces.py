@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, document, saved, settle
+from tests.browser.hands import Stage, document, eventually, saved, settle
 from tests.browser.test_windows import gull
 from tests.conftest import Service
 from tests.interchange.art import png
@@ -81,7 +81,8 @@ def test_order_is_changed_by_dragging_and_by_keys_and_shows_on_the_stage(shared:
     saved(page)
     assert names(page, shared) == ["wing", "body"]
     settle(page)
-    assert 0 < reds(page) < before, "the body now covers a part of the wing"
+    # The body now covers a part of the wing.
+    eventually(lambda: 0 < reds(page) < before, True)
     page.get_by_role("option", name="body").click()
     page.keyboard.press("Shift+PageDown")
     saved(page)
@@ -89,19 +90,19 @@ def test_order_is_changed_by_dragging_and_by_keys_and_shows_on_the_stage(shared:
 
 
 def test_hidden_pieces_go_from_the_stage_and_isolated_ones_stand_alone(page: Page) -> None:
-    assert reds(page) > 500
+    eventually(lambda: reds(page) > 500, True)
     page.get_by_role("button", name="Hide wing").click()
     saved(page)
-    assert reds(page) == 0
+    eventually(lambda: reds(page), 0)
     page.get_by_role("button", name="Show wing").click()
     saved(page)
     page.get_by_role("option", name="body").click()
     page.keyboard.press("i")
     settle(page)
-    assert reds(page) == 0
+    eventually(lambda: reds(page), 0)
     page.keyboard.press("i")
     settle(page)
-    assert reds(page) > 500
+    eventually(lambda: reds(page) > 500, True)
 
 
 def test_typed_places_and_pulled_handles_agree(page: Page) -> None:
@@ -113,7 +114,7 @@ def test_typed_places_and_pulled_handles_agree(page: Page) -> None:
     saved(page)
     stage = Stage(page)
     # Turned by a quarter about its middle at (60, 50), the wing is ten wide and forty tall.
-    assert red_box(stage) == pytest.approx((55, 30, 65, 70), abs=0.6)
+    eventually(lambda: red_box(stage), pytest.approx((55, 30, 65, 70), abs=0.6))
     knob = page.locator("[data-handle^='turn:']").bounding_box()
     assert knob is not None
     middle = stage.place((60, 50))

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from playwright.sync_api import Page, expect
 
 from sorvan.store.cluster import Cluster, start, stop
-from tests.browser.hands import Stage, saved, settle
+from tests.browser.hands import Stage, eventually, saved, settle
 from tests.conftest import Service, change
 from tests.service.test_http import GULL, bring, documents
 
@@ -35,9 +35,9 @@ def test_a_second_window_sees_changes_live_and_overwrites_nothing(
     Stage(one).drag((72, 50), (72, 80))
     saved(one)
     settle(other)
-    pixels = Stage(other).pixels()
     x, y = (round(v) for v in stage_pixel(other, (70, 82)))
-    assert pixels[y, x, :3].tolist() == [255, 0, 0], "the other window shows the wing where it was moved to"
+    # The other window shows the wing where it was moved to.
+    eventually(lambda: Stage(other).pixels()[y, x, :3].tolist(), [255, 0, 0])
 
     # The other window is cut off, and both rename the wing meanwhile.
     other.context.set_offline(True)
