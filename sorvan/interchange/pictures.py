@@ -14,6 +14,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Picture
 from sorvan.interchange import limits
 from sorvan.interchange.imported import Found, Imported, stem
+from sorvan.picture.film import png_of
 
 PNG = b"\x89PNG\r\n\x1a\n"
 
@@ -86,12 +87,6 @@ def decode(data: bytes, where: str) -> NDArray[np.uint8]:
     return pixels
 
 
-def encode_png(pixels: NDArray[np.uint8]) -> bytes:
-    """A PNG of straight-alpha RGBA pixels."""
-    image = skia.Image.fromarray(np.ascontiguousarray(pixels), colorType=skia.kRGBA_8888_ColorType)
-    return bytes(image.encodeToData(skia.kPNG, 100))
-
-
 def visible_box(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int] | None:
     """Left, top, right, bottom of the pixels that show at all; None if none does."""
     alpha = pixels[:, :, 3]
@@ -113,7 +108,7 @@ def read_picture(data: bytes, filename: str) -> Imported:
         raise Refusal("The picture is empty: every pixel is clear.", where=filename, remedy="Choose another file.")
     left, top, right, bottom = box
     result = Imported(filename, (width, height))
-    asset = result.keep("image/png", encode_png(pixels[top:bottom, left:right]))
+    asset = result.keep("image/png", png_of(pixels[top:bottom, left:right]))
     ox, oy = offset
     place = (left + ox, top + oy)
     picture = Picture(asset=asset, box=(*place, right - left, bottom - top))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import zipfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -115,10 +114,3 @@ def png_of(pixels: Pixels) -> bytes:
     """A PNG of RGBA pixels with straight alpha."""
     image = skia.Image.fromarray(np.ascontiguousarray(pixels), colorType=skia.kRGBA_8888_ColorType)
     return bytes(image.encodeToData(skia.kPNG, 100))
-
-
-def still(plan: Plan, painter: Painter, frame: int, width: int, height: int, clear: bool = False) -> bytes:
-    """One frame as a PNG."""
-    buffer = io.BytesIO()
-    buffer.write(png_of(Sheet(width, height).draw(painter, plan, frame, clear)))
-    return buffer.getvalue()

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from sorvan.core.change.command import Command, several
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Affine, Point, apply, chain, compose, invert, placed, translation, unplaced
+from sorvan.core.geometry import Affine, apply, chain, compose, invert, placed, translation, unplaced
 from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Fit, Group, Joint, Piece, Puppet, Rest, Side
@@ -352,9 +351,3 @@ def _without_empty_groups(puppet: Puppet) -> Puppet:
             used.add(id)
             waiting.append(puppet.groups[id].parent)
     return puppet.model_copy(update={"groups": {id: g for id, g in puppet.groups.items() if id in used}})
-
-
-def drawn_corners(world: Affine, bounds: Sequence[float]) -> list[Point]:
-    """The four corners of a drawing's box on the stage, clockwise from its top left."""
-    left, top, right, bottom = bounds
-    return [apply(world, corner) for corner in ((left, top), (right, top), (right, bottom), (left, bottom))]

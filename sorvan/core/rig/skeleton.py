@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.geometry import IDENTITY, Affine, compose, invert, near, unplaced
+from sorvan.core.geometry import IDENTITY, Affine, compose, invert, unplaced
 from sorvan.core.model.puppet import ROOT, Joint, Piece, Puppet, Rest
 
 
@@ -142,8 +142,3 @@ def put_joints(puppet: Puppet, places: Mapping[str, Affine]) -> Puppet:
         if not stays:
             joints[id] = j.model_copy(update={"rest": rest_of(compose(invert(onto), after[id]))})
     return puppet.model_copy(update={"joints": joints})
-
-
-def same_places(one: Mapping[str, Affine], other: Mapping[str, Affine], within: float) -> bool:
-    """Whether two sets of places agree in ids and, within a tolerance, in numbers."""
-    return one.keys() == other.keys() and all(near(one[k], other[k], within) for k in one)

@@ -13,13 +13,14 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Node, Picture
 from sorvan.interchange import limits
 from sorvan.interchange.imported import Found, Imported
-from sorvan.interchange.pictures import decode, encode_png, visible_box
+from sorvan.interchange.pictures import decode, visible_box
 from sorvan.interchange.svg.guard import SVG, local, parse
 from sorvan.interchange.svg.outline import length, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture
 from sorvan.interchange.svg.shapes import CONTAINERS, SHAPES, UNSEEN, Shapes, State
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, number
+from sorvan.picture.film import png_of
 
 _COUNTED = re.compile(
     r"^(g|group|layer|path|rect|circle|ellipse|svg|use|shape|polygon|line|text|image)[-_]?\d+([-_.]\d+)*$", re.I
@@ -219,7 +220,7 @@ class _Reader:
         if found is None:
             return None
         l, t, r, b = found
-        asset = self.result.keep("image/png", encode_png(pixels[t:b, l:r]))
+        asset = self.result.keep("image/png", png_of(pixels[t:b, l:r]))
         left, top = l / scale - width * room, t / scale - height * room
         w, h = (r - l) / scale, (b - t) / scale
         return Art(bounds=(left, top, left + w, top + h), nodes=(Picture(asset=asset, box=(left, top, w, h)),))

@@ -34,7 +34,6 @@ const json = (method: string, body: unknown): RequestInit => ({
 export const productions = () => ask<Listed[]>("/productions");
 export const createProduction = (name: string) => ask<Listed>("/productions", json("POST", { name }));
 export const removeProduction = (id: string) => ask<void>(`/productions/${id}`, { method: "DELETE" });
-export const health = () => ask<{ database: boolean }>("/health");
 
 export function loadArchive(file: File): Promise<Listed> {
   const form = new FormData();
