@@ -23,6 +23,7 @@ from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, fresh_id, stem
 from sorvan.picture.film import Settings, frames_in, make, size_for
 from sorvan.picture.paint import Painter
+from sorvan.picture.studio import Studio
 from sorvan.service.app import create_app
 from sorvan.service.rooms import Room, Rooms
 from sorvan.store import assets, log
@@ -139,18 +140,18 @@ def render(
             remedy="`sorvan list` shows those there are.",
             kind="missing",
         )
-    plan = plan_of(documents, found[0], backdrop=not clear)
+    studio = Studio(lambda id: assets.get(engine, id)[1])
+    plan = plan_of(documents, found[0], backdrop=not clear, arts=studio)
     start, stop = frames_in(plan.frames, first, last)
     kind = "mp4" if out.suffix == ".mp4" else "png"
     size = size_for(plan.width, plan.height, width, kind)  # type: ignore[arg-type]
     settings = Settings(kind, start, stop, *size, documents.production.rate, clear and kind == "png")  # type: ignore[arg-type]
-    art = assets.with_pictures(engine, plan.arts())
 
     def progress(done: int) -> None:
         if sys.stderr.isatty():
             typer.echo(f"\r{done} of {stop - start} frames", err=True, nl=False)
 
-    make(plan, Painter(lambda id: art[id][1]), settings, out, progress)
+    make(plan, Painter(studio.asset), settings, out, progress)
     typer.echo(f"{out}: {stop - start} frames, {size[0]} × {size[1]} px")
 
 
@@ -159,7 +160,9 @@ def export(production: str, out: Annotated[Path, typer.Option(help="the archive 
     """Write a whole production to one archive."""
     engine = open_database()
     documents, _ = log.load(engine, find(engine, production))
-    out.write_bytes(write_archive(documents, assets.with_pictures(engine, documents.art_assets())))
+    out.write_bytes(
+        write_archive(documents, assets.with_pictures(engine, documents.art_assets(), documents.picture_assets()))
+    )
     typer.echo(str(out))
 
 

@@ -22,7 +22,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.interchange import limits
-from sorvan.interchange.imported import ART_MEDIA
+from sorvan.picture.studio import ART_MEDIA
 
 Kept = dict[str, tuple[str, bytes]]
 _ENDINGS = {ART_MEDIA: "json", "image/png": "png"}
@@ -93,7 +93,8 @@ def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple
     production = archive.production.model_copy(update={"id": new_id}) if new_id else archive.production
     documents = Documents({production.id: production}).with_(*archive.puppets, *archive.motions)
     needed = set(documents.art_assets())
-    needed |= {p for id in needed & kept.keys() for p in Art.model_validate_json(kept[id][1]).pictures()}
+    laid = documents.picture_assets()
+    needed |= laid | {p for id in needed & kept.keys() for p in Art.model_validate_json(kept[id][1]).pictures()}
     if lacking := sorted(needed - kept.keys()):
         raise Refusal(
             f"The archive lacks {len(lacking)} of its drawings.",

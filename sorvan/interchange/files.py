@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import re
+
 from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
-from sorvan.interchange.imported import Imported
+from sorvan.interchange.imported import Imported, Progress, unheard
+from sorvan.interchange.openraster import looks_like_openraster, read_openraster
 from sorvan.interchange.pictures import PNG, read_picture
 from sorvan.interchange.svg.read import read_svg
 
 
-def read_file(data: bytes, filename: str, loose: bool = False) -> Imported:
-    """Read one file by what is in it, whatever its name. `loose` accepts unnamed shapes as pieces.
+def read_file(
+    data: bytes, filename: str, loose: bool = False, whole: bool = False, progress: Progress = unheard
+) -> Imported:
+    """Read one file by what is in it, whatever its name. `loose` accepts unnamed shapes as pieces,
+    `whole` leaves pictures their empty margins.
 
     Raises `Refusal` for anything that can't be read; nothing is kept then.
     """
@@ -23,16 +29,47 @@ def read_file(data: bytes, filename: str, loose: bool = False) -> Imported:
             remedy=f"Files up to {limits.BYTES // 2**20} MB can be brought in; split it or save smaller pictures.",
             kind="too-large",
         )
+    if looks_like_openraster(data):
+        return read_openraster(data, filename, progress)
     if data.startswith(PNG) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
-        return read_picture(data, filename)
+        return read_picture(data, filename, whole)
     if _looks_like_xml(data):
-        return read_svg(data, filename, loose)
+        return read_svg(data, filename, loose, progress)
     raise Refusal(
         "This is not a kind of file that can be brought in as art.",
         where=filename,
-        remedy="Bring in SVG drawings, or PNG or WebP pictures.",
+        remedy="Bring in SVG drawings, OpenRaster files, or PNG or WebP pictures.",
         kind="wrong-type",
     )
+
+
+def in_folders(read: list[Imported]) -> list[Imported]:
+    """Pictures that came with the folders they lie in: folders become groups, pictures that are
+    numbered or named alike keep the order of their names, and all stand in one frame."""
+    folders = [
+        tuple(p for p in found.source.replace("\\", "/").split("/")[:-1] if p not in ("", ".", "..")) for found in read
+    ]
+    if not any(folders):
+        return read
+    # The folder that all came from is no group of its own.
+    shared = folders[0]
+    for path in folders:
+        shared = shared[
+            : next(
+                (i for i, (a, b) in enumerate(zip(shared, path, strict=False)) if a != b), min(len(shared), len(path))
+            )
+        ]
+    frame = (max(f.frame[0] for f in read), max(f.frame[1] for f in read))
+    for found, path in zip(read, folders, strict=True):
+        for piece in found.pieces:
+            piece.groups = (*(name[:120] for name in path[len(shared) :]), *piece.groups)
+        found.frame = frame
+    return sorted(read, key=lambda f: natural(f.source))
+
+
+def natural(name: str) -> list[tuple[int, int, str]]:
+    """A key that sorts “arm 2” before “arm 10”."""
+    return [(0, int(t), "") if t.isdigit() else (1, 0, t.lower()) for t in re.findall(r"\d{1,12}|\D+|\d", name)]
 
 
 def _looks_like_xml(data: bytes) -> bool:

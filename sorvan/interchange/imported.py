@@ -3,21 +3,29 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import PurePath
 
+from sorvan.core.change.drawings import AddDrawings, RenewArt, Renewed
 from sorvan.core.change.pieces import AddPieces, NewPiece
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import asset_id
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Drawing, Group
-
-ART_MEDIA = "application/vnd.sorvan.art+json"
+from sorvan.core.model.puppet import Drawing, Group, Piece, Puppet
+from sorvan.picture.studio import ART_MEDIA
 
 ROOM = 0.94
 """The part of the stage that art larger than the stage is brought down to."""
+
+
+Progress = Callable[[float], None]
+"""Told how far an import has come, 0 to 1."""
+
+
+def unheard(_: float) -> None:
+    """For those who do not ask how far it has come."""
 
 
 @dataclass
@@ -27,6 +35,8 @@ class Found:
     name: str
     groups: tuple[str, ...]
     art: Art
+    opacity: float = 1.0
+    hidden: bool = False
 
 
 @dataclass
@@ -60,35 +70,56 @@ def stem(filename: str) -> str:
     return PurePath(filename.replace("\\", "/")).stem.strip()[:120] or "picture"
 
 
-def bring_in(production: Production, puppet: str, files: Iterable[Imported]) -> AddPieces:
-    """The command that puts everything found on the stage, where it stood in its picture.
+def source_of(imported: Imported, found: Found) -> str:
+    """What a drawing remembers of where it came from: its file, and its place in it."""
+    return "/".join((imported.source, *found.groups, found.name))[-400:]
 
-    Each picture's frame is centred on the stage, and made smaller only if it is larger than
-    the stage. Pivots start in the middle of each piece.
-    """
+
+def fitted(production: Production, frame: tuple[float, float]) -> tuple[float, float, float]:
+    """Left, top and scale at which a picture's frame stands on the stage: in its middle, and made
+    smaller only if it is larger than the stage."""
+    width, height = frame
+    scale = min(1.0, ROOM * production.width / width, ROOM * production.height / height)
+    if (width, height) == (production.width, production.height):
+        scale = 1.0
+    return (production.width - width * scale) / 2, (production.height - height * scale) / 2, scale
+
+
+def drawing_of(imported: Imported, found: Found, pivot: tuple[float, float] | None = None) -> Drawing:
+    """A drawing of something found, its art put by; it turns about its middle unless told."""
+    art = imported.keep(ART_MEDIA, found.art.model_dump_json().encode())
+    l, t, r, b = found.art.bounds
+    middle = (round((l + r) / 2, 3), round((t + b) / 2, 3))
+    return Drawing(
+        id=fresh_id(),
+        name=found.name,
+        art=art,
+        pivot=pivot or middle,
+        bounds=found.art.bounds,
+        source=source_of(imported, found),
+    )
+
+
+def bring_in(production: Production, puppet: str, files: Iterable[Imported]) -> AddPieces:
+    """The command that puts everything found on the stage, where it stood in its picture."""
     pieces: list[NewPiece] = []
     groups: dict[tuple[str, ...], Group] = {}
     sources: list[str] = []
     for imported in files:
-        width, height = imported.frame
-        scale = min(1.0, ROOM * production.width / width, ROOM * production.height / height)
-        if (width, height) == (production.width, production.height):
-            scale = 1.0
-        left, top = (production.width - width * scale) / 2, (production.height - height * scale) / 2
+        left, top, scale = fitted(production, imported.frame)
         sources.append(imported.source)
         for found in imported.pieces:
-            art = imported.keep(ART_MEDIA, found.art.model_dump_json().encode())
-            l, t, r, b = found.art.bounds
-            pivot = (round((l + r) / 2, 3), round((t + b) / 2, 3))
-            drawing = Drawing(id=fresh_id(), name=found.name, art=art, pivot=pivot, bounds=found.art.bounds)
+            drawing = drawing_of(imported, found)
             pieces.append(
                 NewPiece(
                     id=fresh_id(),
                     name=found.name,
                     group=_group_for(found.groups, groups),
                     drawing=drawing,
-                    at=(left + pivot[0] * scale, top + pivot[1] * scale),
+                    at=(left + drawing.pivot[0] * scale, top + drawing.pivot[1] * scale),
                     scale=scale,
+                    opacity=found.opacity,
+                    hidden=found.hidden,
                 )
             )
     if not pieces:
@@ -97,6 +128,85 @@ def bring_in(production: Production, puppet: str, files: Iterable[Imported]) -> 
         )
     source = sources[0] if len(sources) == 1 else f"{len(sources)} files"
     return AddPieces(puppet=puppet, pieces=tuple(pieces), groups=tuple(groups.values()), source=source)
+
+
+def drawings_for(puppet: str, held: Piece, files: Iterable[Imported]) -> AddDrawings | None:
+    """Everything found, as more drawings of a piece. What overlaps its picture as drawn keeps its
+    place; anything else is laid on it middle to middle."""
+    shown = held.shown()
+    l, t, r, b = shown.bounds
+    new: list[Drawing] = []
+    for imported in files:
+        for found in imported.pieces:
+            fl, ft, fr, fb = found.art.bounds
+            apart = fl > r or fr < l or ft > b or fb < t
+            shift = ((fl + fr - l - r) / 2, (ft + fb - t - b) / 2) if apart else (0.0, 0.0)
+            new.append(drawing_of(imported, found, (shown.pivot[0] + shift[0], shown.pivot[1] + shift[1])))
+    return AddDrawings(puppet=puppet, piece=held.id, drawings=tuple(new)) if new else None
+
+
+@dataclass
+class Renewal:
+    """What a new version of a file changes in a puppet."""
+
+    command: RenewArt | None
+    changed: list[str] = field(default_factory=list)
+    same: int = 0
+    added: list[str] = field(default_factory=list)
+    vanished: list[str] = field(default_factory=list)
+
+
+def renew(production: Production, puppet: Puppet, files: Sequence[Imported], as_source: str | None = None) -> Renewal:
+    """Compare new versions of files with the drawings that came from them.
+
+    A drawing and what is found belong together by file and place in it; failing that, by a name
+    that stands once on either side. `as_source` lets a file stand for one of another name.
+    """
+    result = Renewal(None)
+    renewed: list[Renewed] = []
+    fresh: list[Imported] = []
+    sources: list[str] = []
+    for imported in files:
+        name = as_source or imported.source
+        sources.append(imported.source)
+        old = [
+            (p, d)
+            for p in puppet.pieces.values()
+            for d in p.drawings
+            if d.source == name or d.source.startswith(f"{name}/")
+        ]
+        by_place = {d.source: (p, d) for p, d in old}
+        left = dict(by_place)
+        unknown: list[Found] = []
+        pairs: list[tuple[Found, Piece, Drawing]] = []
+        for found in imported.pieces:
+            place = "/".join((name, *found.groups, found.name))[-400:]
+            if place in left:
+                pairs.append((found, *left.pop(place)))
+            else:
+                unknown.append(found)
+        for found in list(unknown):
+            alike = [s for s, (p, d) in left.items() if found.name in (d.name, p.name)]
+            if len(alike) == 1 and sum(f.name == found.name for f in unknown) == 1:
+                pairs.append((found, *left.pop(alike[0])))
+                unknown.remove(found)
+        for found, piece, drawing in pairs:
+            art = imported.keep(ART_MEDIA, found.art.model_dump_json().encode())
+            if art == drawing.art:
+                result.same += 1
+                continue
+            result.changed.append(found.name)
+            renewed.append(Renewed(piece=piece.id, drawing=drawing.id, art=art, bounds=found.art.bounds))
+        result.vanished += [d.name for _, d in left.values()]
+        result.added += [f.name for f in unknown]
+        if unknown:
+            fresh.append(Imported(name, imported.frame, unknown))
+    added = bring_in(production, puppet.id, fresh) if fresh else None
+    for new in fresh:
+        files[0].assets.update(new.assets)
+    if renewed or added:
+        result.command = RenewArt(puppet=puppet.id, renewed=tuple(renewed), added=added, source=", ".join(sources[:3]))
+    return result
 
 
 def _group_for(path: tuple[str, ...], groups: dict[tuple[str, ...], Group]) -> str | None:

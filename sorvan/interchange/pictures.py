@@ -7,14 +7,13 @@ import zlib
 from dataclasses import dataclass
 
 import numpy as np
-import skia
 from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Picture
 from sorvan.interchange import limits
 from sorvan.interchange.imported import Found, Imported, stem
-from sorvan.picture.film import png_of
+from sorvan.picture.images import opened, pixels_of, png_of
 
 PNG = b"\x89PNG\r\n\x1a\n"
 
@@ -73,18 +72,10 @@ def png_header(data: bytes, where: str) -> Header:
 
 
 def decode(data: bytes, where: str) -> NDArray[np.uint8]:
-    """The pixels of a checked picture, straight-alpha sRGB RGBA, shape `(height, width, 4)`."""
-    image = skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(data))
-    if image is None:
-        raise Refusal("The picture can't be read.", where=where, remedy="Save it again as PNG.", kind="damaged")
+    """The pixels of a picture, straight-alpha sRGB RGBA, shape `(height, width, 4)`."""
+    image = opened(data, where)
     check_size(image.width(), image.height(), where)
-    info = skia.ImageInfo.Make(
-        image.width(), image.height(), skia.kRGBA_8888_ColorType, skia.kUnpremul_AlphaType, skia.ColorSpace.MakeSRGB()
-    )
-    pixels = np.zeros((image.height(), image.width(), 4), dtype=np.uint8)
-    if not image.readPixels(info, pixels, info.minRowBytes(), 0, 0):
-        raise Refusal("The picture can't be read.", where=where, remedy="Save it again as PNG.", kind="damaged")
-    return pixels
+    return pixels_of(image, where)
 
 
 def visible_box(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int] | None:
@@ -96,14 +87,14 @@ def visible_box(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int] | None:
     return (int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1)
 
 
-def read_picture(data: bytes, filename: str) -> Imported:
-    """One picture as one piece, its empty margin trimmed without moving what shows."""
+def read_picture(data: bytes, filename: str, whole: bool = False) -> Imported:
+    """One picture as one piece, its empty margin trimmed (unless `whole`) without moving what shows."""
     offset = png_header(data, filename).offset if data.startswith(PNG) else (0, 0)
     if not data.startswith(PNG):
         _check_webp(data, filename)
     pixels = decode(data, filename)
     height, width = pixels.shape[:2]
-    box = visible_box(pixels)
+    box = (0, 0, width, height) if whole else visible_box(pixels)
     if box is None:
         raise Refusal("The picture is empty: every pixel is clear.", where=filename, remedy="Choose another file.")
     left, top, right, bottom = box

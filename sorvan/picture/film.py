@@ -11,12 +11,12 @@ from typing import Literal
 
 import av
 import numpy as np
-import skia
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.production import Rate
 from sorvan.core.plan.plan import Plan
 from sorvan.core.timing.rates import per_second
+from sorvan.picture.images import png_of
 from sorvan.picture.paint import Painter, Pixels, Sheet
 
 Format = Literal["mp4", "png"]
@@ -108,9 +108,3 @@ def write_sequence(pictures: Iterator[Pixels], settings: Settings, target: Path,
         for index, pixels in enumerate(pictures):
             archive.writestr(f"frame-{settings.start + index + 1:0{digits}d}.png", png_of(pixels))
             progress(index + 1)
-
-
-def png_of(pixels: Pixels) -> bytes:
-    """A PNG of RGBA pixels with straight alpha."""
-    image = skia.Image.fromarray(np.ascontiguousarray(pixels), colorType=skia.kRGBA_8888_ColorType)
-    return bytes(image.encodeToData(skia.kPNG, 100))

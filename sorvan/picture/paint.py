@@ -11,7 +11,8 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from sorvan.core.model.art import Art, Flat, Layer, Linear, Node, Outline, Paint, Picture, Shape, Stroke
+from sorvan.core.geometry import Floats
+from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Shape, Stroke
 from sorvan.core.plan.plan import Plan
 
 Assets = Callable[[str], bytes]
@@ -29,9 +30,9 @@ def argb(colour: str) -> int:
     return skia.Color(r, g, b, a)
 
 
-def path_of(outline: Outline, rule: str = "nonzero") -> skia.Path:
-    """The outline as a Skia path."""
-    path, p, i = skia.Path(), outline.points, 0
+def path_of(outline: Outline, rule: str = "nonzero", points: Floats | None = None) -> skia.Path:
+    """The outline as a Skia path; with other `points` `(n, 2)` in place of its own, if given."""
+    path, p, i = skia.Path(), outline.points if points is None else points.ravel().tolist(), 0
     for verb in outline.verbs:
         match verb:
             case "M":
@@ -104,17 +105,37 @@ def pen_for(stroke: Stroke) -> skia.Paint:
     return paint
 
 
+class Points:
+    """The points of a bent drawing, handed out in the order in which its nodes are met."""
+
+    def __init__(self, points: Floats) -> None:
+        self._points, self._at = points, 0
+
+    def take(self, count: int) -> Floats:
+        """The next `count` points."""
+        self._at += count
+        return self._points[self._at - count : self._at]
+
+
 class Painter:
     """Draws plans. Art is made ready once and drawn as often as wanted."""
 
     def __init__(self, assets: Assets) -> None:
         self._assets = assets
+        self._arts: dict[str, Art] = {}
         self._ready: dict[str, skia.Picture] = {}
+        self._images: dict[str, skia.Image] = {}
+
+    def art(self, id: str) -> Art:
+        """A drawing as a value."""
+        if id not in self._arts:
+            self._arts[id] = Art.model_validate_json(self._assets(id))
+        return self._arts[id]
 
     def ready(self, art: str) -> skia.Picture:
         """The art as a Skia picture, in drawing units."""
         if art not in self._ready:
-            self._ready[art] = self.record(Art.model_validate_json(self._assets(art)))
+            self._ready[art] = self.record(self.art(art))
         return self._ready[art]
 
     def record(self, art: Art) -> skia.Picture:
@@ -123,48 +144,115 @@ class Painter:
         left, top, right, bottom = art.bounds
         canvas = recorder.beginRecording(skia.Rect.MakeLTRB(left - 2, top - 2, right + 2, bottom + 2))
         for node in art.nodes:
-            self._node(canvas, node)
+            self._node(canvas, node, None)
         return recorder.finishRecordingAsPicture()
 
     def frame(self, canvas: skia.Canvas, plan: Plan, frame: int) -> None:
         """Draw one frame of a plan in stage units; the paper is the caller's."""
         for index, item in enumerate(plan.items):
-            if item.hidden:
-                continue
-            canvas.save()
-            canvas.concat(matrix_of(plan.matrices[index, :, frame]))
-            canvas.drawPicture(self.ready(item.art))
-            canvas.restore()
+            if not item.hidden and item.opacity > 0:
+                self.item(canvas, plan, index, frame, item.opacity)
 
-    def _node(self, canvas: skia.Canvas, node: Node) -> None:
+    def item(self, canvas: skia.Canvas, plan: Plan, index: int, frame: int, opacity: float = 1.0) -> None:
+        """Draw one item, faded and masked."""
+        masks = plan.items[index].masks
+        if opacity == 1 and not masks:
+            self._bare(canvas, plan, index, frame)
+            return
+        around = self._around(plan, index, frame)
+        canvas.saveLayer(around, skia.Paint(Alphaf=opacity))
+        self._bare(canvas, plan, index, frame)
+        for mask, inside in masks:
+            mode = skia.BlendMode.kDstIn if inside else skia.BlendMode.kDstOut
+            canvas.saveLayer(around, skia.Paint(BlendMode=mode))
+            self.item(canvas, plan, mask, frame)
+            canvas.restore()
+        canvas.restore()
+
+    def _bare(self, canvas: skia.Canvas, plan: Plan, index: int, frame: int) -> None:
+        drawing = int(plan.shown[index, frame])
+        art, points = plan.items[index].arts[drawing], plan.points.get((index, drawing))
+        canvas.save()
+        canvas.concat(matrix_of(plan.matrices[index, :, frame]))
+        if points is None:
+            canvas.drawPicture(self.ready(art))
+        else:
+            # In single precision, as the page gets them.
+            moved = Points(points[:, :, frame].astype(np.float32))
+            for node in self.art(art).nodes:
+                self._node(canvas, node, moved)
+        canvas.restore()
+
+    def _around(self, plan: Plan, index: int, frame: int) -> skia.Rect:
+        """A box on the stage that holds all of an item."""
+        drawing = int(plan.shown[index, frame])
+        l, t, r, b = plan.items[index].boxes[drawing]
+        points = plan.points.get((index, drawing))
+        box = skia.Rect.MakeLTRB(l, t, r, b)
+        if points is not None:
+            lows, highs = points[:, :, frame].min(axis=0), points[:, :, frame].max(axis=0)
+            air = 0.25 * max(r - l, b - t)
+            box = skia.Rect.MakeLTRB(lows[0] - air, lows[1] - air, highs[0] + air, highs[1] + air)
+        found = matrix_of(plan.matrices[index, :, frame]).mapRect(box)
+        return found.makeOutset(3, 3)
+
+    def _image(self, id: str) -> skia.Image:
+        if id not in self._images:
+            image = skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(self._assets(id)))
+            self._images[id] = image.makeRasterImage().withDefaultMipmaps()
+        return self._images[id]
+
+    def _node(self, canvas: skia.Canvas, node: Node, points: Points | None) -> None:
         if isinstance(node, Shape):
-            self._shape(canvas, node)
+            self._shape(canvas, node, _path(node.outline, node.rule, points))
         elif isinstance(node, Picture):
-            image = skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(self._assets(node.asset)))
-            image = image.makeRasterImage().withDefaultMipmaps()
+            image = self._image(node.asset)
             x, y, w, h = node.box
             canvas.drawImageRect(
                 image, skia.Rect.MakeWH(image.width(), image.height()), skia.Rect.MakeXYWH(x, y, w, h), _SAMPLING
             )
+        elif isinstance(node, Mesh):
+            self._mesh(canvas, node, points)
         elif isinstance(node, Layer):
             canvas.save()
             canvas.concat(matrix_of(node.matrix))
             for clip in node.clips:
-                canvas.clipPath(path_of(clip.outline, clip.rule), skia.ClipOp.kIntersect, True)
+                canvas.clipPath(_path(clip.outline, clip.rule, points), skia.ClipOp.kIntersect, True)
             if node.opacity < 1:
                 canvas.saveLayer(None, skia.Paint(Alphaf=node.opacity))
             for child in node.nodes:
-                self._node(canvas, child)
+                self._node(canvas, child, points)
             if node.opacity < 1:
                 canvas.restore()
             canvas.restore()
 
-    def _shape(self, canvas: skia.Canvas, shape: Shape) -> None:
-        path = path_of(shape.outline, shape.rule)
+    def _shape(self, canvas: skia.Canvas, shape: Shape, path: skia.Path) -> None:
         if shape.fill is not None:
             canvas.drawPath(path, brush(shape.fill))
         if shape.stroke is not None:
             canvas.drawPath(path, pen_for(shape.stroke))
+
+    def _mesh(self, canvas: skia.Canvas, mesh: Mesh, points: Points | None) -> None:
+        image = self._image(mesh.asset)
+        x, y, w, h = mesh.box
+        rest = np.array(mesh.points).reshape(-1, 2)
+        where = rest if points is None else points.take(len(rest))
+        sx, sy = image.width() / w, image.height() / h
+        vertices = skia.Vertices(
+            skia.Vertices.kTriangles_VertexMode,
+            [skia.Point(float(px), float(py)) for px, py in where],
+            [skia.Point((px - x) * sx, (py - y) * sy) for px, py in rest.tolist()],
+            None,
+            list(mesh.triangles),
+        )
+        paint = skia.Paint(AntiAlias=True)
+        # What lies beyond the picture is clear, not smeared.
+        paint.setShader(image.makeShader(skia.TileMode.kDecal, skia.TileMode.kDecal, _SAMPLING))
+        canvas.drawVertices(vertices, paint, skia.BlendMode.kModulate)
+
+
+def _path(outline: Outline, rule: str, points: Points | None) -> skia.Path:
+    return path_of(outline, rule, None if points is None else points.take(len(outline.points) // 2))
 
 
 class Sheet:

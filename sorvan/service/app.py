@@ -14,11 +14,13 @@ from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel
 from sqlalchemy import Engine, text
 
+from sorvan.picture.studio import Studio
 from sorvan.service import art, live, productions, renders
 from sorvan.service.access import LOOPBACK, OwnPagesOnly
 from sorvan.service.problems import AWAY, install
 from sorvan.service.renders import Renderer
 from sorvan.service.rooms import Rooms
+from sorvan.store import assets
 from sorvan.store.renders import stop_unfinished
 
 log = logging.getLogger("sorvan")
@@ -40,7 +42,8 @@ class Health(BaseModel):
 def create_app(engine: Engine, home: Path, page: Path | None = None, hosts: tuple[str, ...] = LOOPBACK) -> FastAPI:
     """The service on a database, keeping rendered files under `home`, serving the built page."""
     rooms = Rooms(engine)
-    renderer = Renderer(engine, rooms, home / "renders")
+    studio = Studio(lambda id: assets.get(engine, id)[1])
+    renderer = Renderer(engine, rooms, studio, home / "renders")
 
     @contextlib.asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -53,6 +56,7 @@ def create_app(engine: Engine, home: Path, page: Path | None = None, hosts: tupl
 
     app = FastAPI(title="Sorvan", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.engine, app.state.rooms, app.state.renderer = engine, rooms, renderer
+    app.state.studio = studio
     app.add_middleware(OwnPagesOnly, hosts=hosts)
     install(app)
     for router in (productions.router, art.router, renders.router, live.router):

@@ -1,8 +1,8 @@
 """The live socket: a window follows a production, and its hand reaches the puppet.
 
 Messages are MessagePack maps with a `type`. From the page: `watch`, `grab`, `drag`,
-`try-pose`, `try-command`. To the page: `changed`, `plan`, `part`, `spacing`, `pose`,
-`settled`, `render`, `database`, `gone`, `refused`.
+`try-pose`, `try-command`, `look-at-mesh`. To the page: `changed`, `plan`, `part`, `rig`, `spacing`,
+`pose`, `mesh`, `settled`, `render`, `database`, `gone`, `refused`.
 """
 
 from __future__ import annotations
@@ -16,8 +16,9 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
+from sorvan.picture.studio import Studio
 from sorvan.service.rooms import Message, Room, Rooms, step_message
-from sorvan.service.views import Drag, Hold, TryCommand, TryPose, View, Watch
+from sorvan.service.views import Drag, Hold, LookAtMesh, TryCommand, TryPose, View, Watch
 
 router = APIRouter()
 _encode = msgspec.msgpack.Encoder().encode
@@ -27,8 +28,8 @@ _decode = msgspec.msgpack.Decoder().decode
 class Window:
     """One open socket: the view it has, and what is still to be sent to it."""
 
-    def __init__(self, socket: WebSocket, room: Room) -> None:
-        self.socket, self.room = socket, room
+    def __init__(self, socket: WebSocket, room: Room, studio: Studio) -> None:
+        self.socket, self.room, self.studio = socket, room, studio
         self.view: View | None = None
         self.outbox: asyncio.Queue[Message] = asyncio.Queue()
         self.loop = asyncio.get_running_loop()
@@ -74,7 +75,7 @@ class Window:
 
     def _answer(self, kind: str, message: dict[str, Any]) -> list[Message]:
         if kind == "watch":
-            self.view = View(self.room.documents, Watch.model_validate(message), self.room.seq)
+            self.view = View(self.room.documents, Watch.model_validate(message), self.room.seq, self.studio)
             return self.view.start()
         if self.view is None:
             return []
@@ -86,6 +87,8 @@ class Window:
                 return self.view.drag(Drag.model_validate(message))
             case "try-pose":
                 return self.view.try_pose(TryPose.model_validate(message))
+            case "look-at-mesh":
+                return self.view.look_at_mesh(LookAtMesh.model_validate(message))
             case "try-command":
                 return self.view.try_command(TryCommand.model_validate(message))
         raise Refusal(f"“{kind}” is not something the live socket knows.")
@@ -104,7 +107,7 @@ async def live(socket: WebSocket, production: str) -> None:
         )
         await socket.close(4004)
         return
-    window = Window(socket, room)
+    window = Window(socket, room, socket.app.state.studio)
     room.listeners.add(window.hear)
     window.outbox.put_nowait(
         {

@@ -22,8 +22,9 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.plan.plan import Plan, plan_of
 from sorvan.picture.film import Format, Settings, frames_in, make, size_for
 from sorvan.picture.paint import Painter
+from sorvan.picture.studio import Studio
 from sorvan.service.rooms import Rooms
-from sorvan.store import assets, renders
+from sorvan.store import renders
 from sorvan.store.renders import Render, State
 
 log = logging.getLogger("sorvan")
@@ -70,14 +71,14 @@ def shown(render: Render, seconds_left: float | None = None) -> RenderView:
     )
 
 
-def prepare(documents: Documents, order: RenderOrder) -> tuple[Plan, Settings]:
+def prepare(documents: Documents, order: RenderOrder, studio: Studio) -> tuple[Plan, Settings]:
     """The plan and the settings of an order. Raises `Refusal` if it can't be made."""
     motion = documents.motion(order.motion)
     production = documents.production
     start, stop = frames_in(motion.length, order.first, order.last)
     width, height = size_for(production.width, production.height, order.width, order.format)
     clear = order.clear and order.format == "png"
-    plan = plan_of(documents, motion, backdrop=not clear)
+    plan = plan_of(documents, motion, backdrop=not clear, arts=studio)
     return plan, Settings(order.format, start, stop, width, height, production.rate, clear)
 
 
@@ -98,8 +99,8 @@ def draw_in_process(
 class Renderer:
     """Makes one render after another, in the order they were asked for."""
 
-    def __init__(self, engine: Engine, rooms: Rooms, folder: Path) -> None:
-        self.engine, self.rooms, self.folder = engine, rooms, folder
+    def __init__(self, engine: Engine, rooms: Rooms, studio: Studio, folder: Path) -> None:
+        self.engine, self.rooms, self.studio, self.folder = engine, rooms, studio, folder
         self._waiting: queue.Queue[tuple[str, Plan, Settings] | None] = queue.Queue()
         self._cancelled: set[str] = set()
         self._thread = threading.Thread(target=self._work, name="renderer", daemon=True)
@@ -117,7 +118,7 @@ class Renderer:
 
     def order(self, production: str, documents: Documents, order: RenderOrder) -> Render:
         """Put an order on the list."""
-        plan, settings = prepare(documents, order)
+        plan, settings = prepare(documents, order, self.studio)
         motion = documents.motion(order.motion)
         kind = "MP4 film" if order.format == "mp4" else "PNG sequence"
         title = f"{motion.name}, frames {settings.start + 1}–{settings.stop}, {settings.width} × {settings.height} px, {kind}"
@@ -144,7 +145,7 @@ class Renderer:
             self._settle(id, state="cancelled")
             return
         self._settle(id, state="running")
-        art = assets.with_pictures(self.engine, plan.arts())
+        art = self.studio.gather(plan.arts())
         target = self.folder / f"{id}.{'mp4' if settings.format == 'mp4' else 'zip'}"
         context = multiprocessing.get_context("spawn")
         ours, theirs = context.Pipe(duplex=False)

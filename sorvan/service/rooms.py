@@ -11,11 +11,13 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import IntegrityError
 
 from sorvan.core.change.commands import AnyCommand
+from sorvan.core.change.shapes import drawn_arts
 from sorvan.core.change.writes import Write, difference, disturbs, patched
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
+from sorvan.picture.studio import ART_MEDIA
 from sorvan.service.problems import Conflict
-from sorvan.store import log
+from sorvan.store import assets, log
 from sorvan.store.log import Entry, Kind, Stale, Step
 
 Message = dict[str, Any]
@@ -63,6 +65,7 @@ class Room:
         writes = difference(self.documents, after)
         if not writes:
             return Acknowledged(self.seq, label)
+        _keep_drawn(self.engine, after, writes)
         if base < self.seq:
             theirs = [s for s in log.since(self.engine, self.id, base, window) if disturbs(writes, s.writes)]
             if theirs:
@@ -153,6 +156,13 @@ class Room:
         """Pass a message to every window that has this production open."""
         for listener in list(self.listeners):
             listener(message)
+
+
+def _keep_drawn(engine: Engine, after: Documents, writes: tuple[Write, ...]) -> None:
+    """Put by the art of shapes drawn here, so that whoever looks for it finds it."""
+    touched = {w.document for w in writes}
+    drawn = drawn_arts(Documents({id: d for id, d in after.by_id.items() if id in touched}))
+    assets.put(engine, {id: (ART_MEDIA, data) for id, data in drawn.items()})
 
 
 def step_message(step: Step | None) -> Message | None:

@@ -13,7 +13,7 @@ from sorvan.core.geometry import apply, chain, invert, near, placed, unplaced
 from sorvan.core.model.puppet import ROOT
 from sorvan.core.motion.hand import grip
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.rig.sides import side_of, twin_name
+from sorvan.core.rig.names import side_of, twin_name
 from tests.core.test_changes import quay
 from tests.core.worlds import do, productions
 

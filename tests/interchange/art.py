@@ -43,8 +43,9 @@ def drawn(imported: Imported, size: int = 100, zoom: int = 1) -> NDArray[np.uint
     for found in imported.pieces:
         arts[imported.keep(ART_MEDIA, found.art.model_dump_json().encode())] = found.art
     ids = [imported.keep(ART_MEDIA, f.art.model_dump_json().encode()) for f in imported.pieces]
-    items = tuple(Item("p", str(i), id, False) for i, id in enumerate(ids))
+    boxes = [f.art.bounds for f in imported.pieces]
+    items = tuple(Item("p", str(i), (id,), (box,)) for i, (id, box) in enumerate(zip(ids, boxes, strict=True)))
     matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (len(items), 1, 1))
-    plan = Plan(size, size, "#ffffffff", items, matrices)
+    plan = Plan(size, size, "#ffffffff", items, matrices, np.zeros((len(items), 1), dtype=np.int16))
     painter = Painter(lambda id: imported.assets[id][1])
     return Sheet(size * zoom, size * zoom).draw(painter, plan, 0, clear=True)

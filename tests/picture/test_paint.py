@@ -26,7 +26,8 @@ def painted(
 ) -> NDArray[np.uint8]:
     """The nodes as one piece on a sheet of 20 by 20 units, one pixel a unit."""
     data = Art(bounds=(0, 0, 20, 20), nodes=nodes).model_dump_json().encode()
-    plan = Plan(20, 20, "#00ff00ff", (Item("p", "x", "art", hidden),), np.array(matrix).reshape(1, 6, 1))
+    item = Item("p", "x", ("art",), ((0, 0, 20, 20),), hidden)
+    plan = Plan(20, 20, "#00ff00ff", (item,), np.array(matrix).reshape(1, 6, 1), np.zeros((1, 1), dtype=np.int16))
     return Sheet(20, 20).draw(Painter(lambda _: data), plan, 0, clear)
 
 

@@ -6,7 +6,19 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
+from sorvan.core.change.drawings import (
+    AddDrawings,
+    GatherDrawings,
+    OrderDrawings,
+    RegisterDrawings,
+    RemoveDrawings,
+    RenewArt,
+    SetDrawing,
+    ShareDrawings,
+    ShowDrawing,
+)
 from sorvan.core.change.keys import MoveKeys, RemoveKeys, SetEase, SetKeys, SetOutside
+from sorvan.core.change.looks import LinkSwatch, RemoveSwatch, SetGroup, SetLook, SetMasks, SetReference, SetSwatch
 from sorvan.core.change.pieces import (
     AddPieces,
     GroupPieces,
@@ -28,7 +40,27 @@ from sorvan.core.change.production import (
     SetProduction,
     SetPuppet,
 )
-from sorvan.core.change.rig import LinkJoint
+from sorvan.core.change.reaching import (
+    AddReach,
+    PaintWeights,
+    RemoveChain,
+    RemoveDial,
+    SetAttach,
+    SetChain,
+    SetDial,
+)
+from sorvan.core.change.rig import (
+    AddJoints,
+    InsertJoint,
+    LinkJoint,
+    MatchTwin,
+    MoveJoints,
+    RelinkJoints,
+    RemoveJoints,
+    RidePieces,
+    SetJoints,
+)
+from sorvan.core.change.shapes import DrawShape, EditShape
 
 AnyCommand = Annotated[
     SetProduction
@@ -48,7 +80,40 @@ AnyCommand = Annotated[
     | GroupPieces
     | MirrorPieces
     | RemovePieces
+    | AddDrawings
+    | GatherDrawings
+    | SetDrawing
+    | OrderDrawings
+    | ShowDrawing
+    | RemoveDrawings
+    | RegisterDrawings
+    | ShareDrawings
+    | RenewArt
+    | DrawShape
+    | EditShape
+    | SetMasks
+    | SetLook
+    | LinkSwatch
+    | SetSwatch
+    | RemoveSwatch
+    | SetGroup
+    | SetReference
     | LinkJoint
+    | RelinkJoints
+    | AddJoints
+    | InsertJoint
+    | MoveJoints
+    | RemoveJoints
+    | SetJoints
+    | RidePieces
+    | MatchTwin
+    | AddReach
+    | SetChain
+    | RemoveChain
+    | SetAttach
+    | PaintWeights
+    | SetDial
+    | RemoveDial
     | SetKeys
     | RemoveKeys
     | MoveKeys

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container, Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -17,12 +18,13 @@ from sorvan.core.model.motion import (
     Ease,
     Even,
     Frame,
+    Hold,
     Key,
     Motion,
     Outside,
     channel_id,
 )
-from sorvan.core.model.puppet import ROOT
+from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
 from sorvan.core.motion.hand import typed
 
 
@@ -55,12 +57,12 @@ class SetKeys(Command):
 
     def apply(self, documents: Documents) -> Documents:
         motion = documents.motion(self.motion)
-        joints = documents.puppet(motion.puppet).joints
+        puppet = documents.puppet(motion.puppet)
         channels = dict(motion.channels)
         keys: dict[str, dict[int, Key]] = {}
         for new in self.keys:
-            if new.joint != ROOT and new.joint not in joints:
-                raise Refusal("A key is for a joint that is gone.", where=new.joint, kind="missing")
+            if new.joint not in owners(puppet, new.kind):
+                raise Refusal("A key is for something that is gone.", where=new.joint, kind="missing")
             if new.frame >= motion.length:
                 raise Refusal(
                     f"Frame {new.frame + 1} lies beyond the end of “{motion.name}”, which has {motion.length} frames.",
@@ -70,7 +72,7 @@ class SetKeys(Command):
             if id not in channels:
                 channels[id] = Channel(joint=new.joint, kind=new.kind)
             own = keys.setdefault(id, dict(channels[id].keys))
-            ease = new.ease or (own[new.frame].ease if new.frame in own else _ease_at(own, new.frame))
+            ease = new.ease or (own[new.frame].ease if new.frame in own else _ease_at(own, new.frame, new.kind))
             own[new.frame] = Key(value=typed(new.kind, new.value), ease=ease)
         for id, own in keys.items():
             channels[id] = channels[id].model_copy(update={"keys": dict(sorted(own.items()))})
@@ -80,9 +82,10 @@ class SetKeys(Command):
         puppet = documents.puppet(documents.motion(self.motion).puppet)
         joints = sorted({k.joint for k in self.keys})
         frames = sorted({k.frame for k in self.keys})
-        name = puppet.name if joints[0] == ROOT else puppet.joints[joints[0]].name if joints[0] in puppet.joints else ""
         where = f"frame {frames[0] + 1}" if len(frames) == 1 else f"{len(frames)} frames"
-        return f"Key {several(len(joints), 'joint', name)} at {where}"
+        return (
+            f"Key {several(len(joints), 'joint', owner_name(puppet, self.keys[0].joint, self.keys[0].kind))} at {where}"
+        )
 
 
 class RemoveKeys(Command):
@@ -193,9 +196,35 @@ class SetOutside(Command):
         }[self.outside]
 
 
-def _ease_at(keys: dict[int, Key], frame: int) -> Ease:
+def owners(puppet: Puppet, kind: ChannelKind) -> Container[str]:
+    """The ids that can have a channel of this kind."""
+    match kind:
+        case "show":
+            return puppet.pieces
+        case "reach":
+            return puppet.chains
+        case "dial":
+            return puppet.dials
+        case _:
+            return puppet.joints.keys() | {ROOT}
+
+
+def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:
+    """What the owner of a channel is called; nothing if it is gone."""
+    if id == ROOT:
+        return puppet.name
+    held: Mapping[str, Piece | Chain | Dial | Joint] = {
+        "show": puppet.pieces,
+        "reach": puppet.chains,
+        "dial": puppet.dials,
+    }.get(kind, puppet.joints)  # type: ignore[assignment]
+    return held[id].name if id in held else ""
+
+
+def _ease_at(keys: dict[int, Key], frame: int, kind: ChannelKind) -> Ease:
     before = [f for f in keys if f < frame]
-    return keys[max(before)].ease if before else Even()
+    # A drawing stays until the next one is chosen.
+    return keys[max(before)].ease if before else Hold() if kind == "show" else Even()
 
 
 def _chosen(motion: Motion, keys: tuple[KeyAt, ...]) -> dict[str, set[int]]:

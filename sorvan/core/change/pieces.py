@@ -9,12 +9,14 @@ from pydantic import Field
 
 from sorvan.core.change.command import Command, several
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Affine, apply, chain, compose, invert, placed, translation, unplaced
+from sorvan.core.geometry import Affine, apply, compose, invert, placed, translation, unplaced
 from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Fit, Group, Joint, Piece, Puppet, Rest, Side
-from sorvan.core.rig.sides import free_name, mirror_line, mirrored, side_of
-from sorvan.core.rig.skeleton import children, joint, link, piece, piece_worlds, put_joints, rest_worlds
+from sorvan.core.rig.names import side_of
+from sorvan.core.rig.riding import fit_of, put_piece, set_pivot
+from sorvan.core.rig.sides import free_name, mirror_line, mirrored
+from sorvan.core.rig.skeleton import children, joint, link, piece, put_joints, rest_worlds
 
 Pieces = Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
 
@@ -29,6 +31,8 @@ class NewPiece(Value):
     drawing: Drawing
     at: Pair
     scale: Annotated[float, Field(gt=0)] = 1.0
+    opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
+    hidden: bool = False
 
 
 class AddPieces(Command):
@@ -53,7 +57,15 @@ class AddPieces(Command):
             joints[new.id] = Joint(id=new.id, name=name, side=side, rest=Rest(x=new.at[0], y=new.at[1]))
             fit = Fit(sx=new.scale, sy=new.scale)
             pieces[new.id] = Piece(
-                id=new.id, name=name, joint=new.id, side=side, group=new.group, drawings=(new.drawing,), fit=fit
+                id=new.id,
+                name=name,
+                joint=new.id,
+                side=side,
+                group=new.group,
+                drawings=(new.drawing,),
+                fit=fit,
+                opacity=new.opacity,
+                hidden=new.hidden,
             )
             order.append(new.id)
         groups = {**puppet.groups, **{g.id: g for g in self.groups}}
@@ -88,6 +100,8 @@ class SetPieces(Command):
             pieces[id] = before.model_copy(update=given)
             # A joint made from a piece goes by the piece's name and side until it gets its own.
             own = joints[before.joint]
+            if not before.owns_joint():
+                continue
             shared = {f: v for f, v in given.items() if f in ("name", "side") and getattr(own, f) == getattr(before, f)}
             joints[before.joint] = own.model_copy(update=shared)
         return documents.with_(puppet.model_copy(update={"pieces": pieces, "joints": joints}))
@@ -115,9 +129,16 @@ class ShiftPieces(Command):
     def apply(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         worlds = rest_worlds(puppet)
-        carried = {piece(puppet, id).joint for id in self.pieces}
+        held = [piece(puppet, id) for id in self.pieces]
         by = translation(self.dx, self.dy)
-        return documents.with_(put_joints(puppet, {j: compose(by, worlds[j]) for j in carried}))
+        moved = put_joints(puppet, {p.joint: compose(by, worlds[p.joint]) for p in held if p.owns_joint()})
+        pieces = dict(moved.pieces)
+        for p in held:
+            if not p.owns_joint():
+                # Its joint is the skeleton's: only the piece moves upon it.
+                wanted = compose(by, compose(worlds[p.joint], p.fit.affine()))
+                pieces[p.id] = p.model_copy(update={"fit": fit_of(moved, p, wanted)})
+        return documents.with_(moved.model_copy(update={"pieces": pieces}))
 
     def label(self, documents: Documents) -> str:
         return f"Move {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
@@ -144,7 +165,7 @@ class PlacePiece(Command):
         held = piece(puppet, self.piece)
         _, _, _, skew, _, _ = place_of(puppet, self.piece)
         wanted = placed(self.x, self.y, self.angle, skew, self.sx, self.sy)
-        return documents.with_(_put_piece(puppet, held, wanted))
+        return documents.with_(put_piece(puppet, held, wanted))
 
     def label(self, documents: Documents) -> str:
         return f"Place “{piece(documents.puppet(self.puppet), self.piece).name}”"
@@ -174,7 +195,7 @@ class PullPiece(Command):
             angle = round(angle / 15) * 15.0 if self.whole_steps else round(angle, 2)
         else:
             sx, sy = self._scaled(placed(x, y, angle, skew, 1, 1), sx, sy)
-        return documents.with_(_put_piece(puppet, held, placed(x, y, angle, skew, sx, sy)))
+        return documents.with_(put_piece(puppet, held, placed(x, y, angle, skew, sx, sy)))
 
     def _scaled(self, frame: Affine, sx: float, sy: float) -> tuple[float, float]:
         inward = invert(frame)
@@ -206,14 +227,7 @@ class SetPivot(Command):
     def apply(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         held = piece(puppet, self.piece)
-        world = piece_worlds(puppet)[held.id]
-        pivot = apply(invert(world), (self.x, self.y))
-        before = rest_worlds(puppet)[held.joint]
-        moved = put_joints(puppet, {held.joint: (*before[:4], self.x, self.y)})
-        drawing = held.shown().model_copy(update={"pivot": pivot})
-        fit = held.fit.model_copy(update={"x": 0.0, "y": 0.0})
-        updated = held.model_copy(update={"drawings": (drawing, *held.drawings[1:]), "fit": fit})
-        return documents.with_(moved.model_copy(update={"pieces": {**moved.pieces, held.id: updated}}))
+        return documents.with_(set_pivot(puppet, held, self.x, self.y))
 
     def label(self, documents: Documents) -> str:
         return f"Set the pivot of “{piece(documents.puppet(self.puppet), self.piece).name}”"
@@ -273,13 +287,15 @@ class GroupPieces(Command):
 class MirrorPieces(Command):
     """Duplicate pieces as the other side, mirrored in the upright line at `line` stage units.
 
-    Without a line the puppet's middle is taken. `ids` gives each copy its id.
+    Without a line the puppet's middle is taken. `ids` gives each copy its id. With `share` both
+    sides keep one set of drawings.
     """
 
     do: Literal["mirror-pieces"] = "mirror-pieces"
     puppet: Id
     ids: dict[Id, Id]
     line: Number | None = None
+    share: bool = False
 
     def apply(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
@@ -287,7 +303,7 @@ class MirrorPieces(Command):
         if not wanted or len(wanted) != len(self.ids):
             raise Refusal("Some of the pieces to mirror are gone.", remedy="Select them again.", kind="missing")
         line = mirror_line(puppet, wanted) if self.line is None else self.line
-        return documents.with_(mirrored(puppet, wanted, self.ids, line))
+        return documents.with_(mirrored(puppet, wanted, self.ids, line, self.share))
 
     def label(self, documents: Documents) -> str:
         first = piece(documents.puppet(self.puppet), next(iter(self.ids))).name
@@ -306,16 +322,22 @@ class RemovePieces(Command):
         going = {piece(puppet, id).id for id in self.pieces}
         kept = {id: p for id, p in puppet.pieces.items() if id not in going}
         carrying = {p.joint for p in kept.values()}
-        lost = {puppet.pieces[id].joint for id in going} - carrying
+        lost = {id for id in going if puppet.pieces[id].owns_joint()} - carrying - _needed(puppet, going)
         for id in lost:
             for child in children(puppet.joints, id):
                 puppet = link(puppet, child, joint(puppet, id).parent)
+        kept = {
+            id: p.model_copy(update={"masks": tuple(m for m in p.masks if m.piece not in going)}) if p.masks else p
+            for id, p in kept.items()
+        }
         joints = {id: j for id, j in puppet.joints.items() if id not in lost}
         order = tuple(id for id in puppet.order if id not in going)
         changed = puppet.model_copy(update={"pieces": kept, "joints": joints, "order": order})
         result = documents.with_(_without_empty_groups(changed))
         for motion in documents.motions(puppet.id):
-            channels = {id: c for id, c in motion.channels.items() if c.joint not in lost}
+            channels = {
+                id: c for id, c in motion.channels.items() if c.joint not in (going if c.kind == "show" else lost)
+            }
             if len(channels) != len(motion.channels):
                 result = result.with_(motion.model_copy(update={"channels": channels}))
         return result
@@ -324,22 +346,20 @@ class RemovePieces(Command):
         return f"Remove {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
 
 
+def _needed(puppet: Puppet, going: set[str]) -> set[str]:
+    """Joints that chains, or other pieces' bending, use."""
+    used = {j for c in puppet.chains.values() for j in (*c.joints, c.handle)}
+    for p in puppet.pieces.values():
+        if p.id not in going and p.attach is not None:
+            used |= set(p.attach.joints if p.attach.kind == "bend" else p.attach.handles)
+    return used
+
+
 def place_of(puppet: Puppet, id: str) -> tuple[float, float, float, float, float, float]:
     """A piece's pivot on the stage, with its turn, skew and scale there: (x, y, angle, skew, sx, sy)."""
     held = piece(puppet, id)
     world = compose(rest_worlds(puppet)[held.joint], held.fit.affine())
     return unplaced(world)
-
-
-def _put_piece(puppet: Puppet, held: Piece, wanted: Affine) -> Puppet:
-    """Bring a piece's pivot frame to `wanted`: the joint takes the shift, the fit all the rest."""
-    before = rest_worlds(puppet)[held.joint]
-    moved_joint: Affine = (*before[:4], wanted[4], wanted[5])
-    moved = put_joints(puppet, {held.joint: moved_joint})
-    x, y, angle, skew, sx, sy = unplaced(chain(invert(moved_joint), wanted))
-    fit = Fit(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
-    updated = held.model_copy(update={"fit": fit})
-    return moved.model_copy(update={"pieces": {**moved.pieces, held.id: updated}})
 
 
 def _without_empty_groups(puppet: Puppet) -> Puppet:

@@ -2,28 +2,347 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Annotated, Literal
 
-from sorvan.core.change.command import Command
-from sorvan.core.model.base import Id
+from pydantic import Field, model_validator
+
+from sorvan.core.change.command import Command, several
+from sorvan.core.change.pieces import Pieces
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.geometry import IDENTITY, Affine, compose, invert
+from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
-from sorvan.core.rig.skeleton import joint, link
+from sorvan.core.model.puppet import ROOT, Joint, Limits, Puppet, Rest, Role, Sheet, Side
+from sorvan.core.rig.names import side_of
+from sorvan.core.rig.reach import check_chain, in_order
+from sorvan.core.rig.riding import move_joint, nodes_used, ride, without_nodes
+from sorvan.core.rig.sides import free_name, matched
+from sorvan.core.rig.skeleton import ancestors, joint, link, piece, rest_of, rest_worlds
 
 
 class LinkJoint(Command):
-    """Hang a joint on another, or, with no parent, on the puppet itself; nothing moves."""
+    """Hang a joint on another, or, with no parent, on the puppet itself; nothing moves.
+
+    With `world` a handle hangs on nothing, and stays where it is when the puppet is moved.
+    """
 
     do: Literal["link-joint"] = "link-joint"
     puppet: Id
     joint: Id
     parent: Id | None = None
+    world: bool = False
 
     def apply(self, documents: Documents) -> Documents:
-        return documents.with_(link(documents.puppet(self.puppet), self.joint, self.parent))
+        puppet = documents.puppet(self.puppet)
+        if self.world and not joint(puppet, self.joint).handle:
+            raise Refusal("Only a handle can stay in the world.", where=joint(puppet, self.joint).name)
+        return documents.with_(checked(link(puppet, self.joint, self.parent, self.world)))
 
     def label(self, documents: Documents) -> str:
         puppet = documents.puppet(self.puppet)
         child = joint(puppet, self.joint).name
         if self.parent is None:
-            return f"Unlink “{child}”"
+            return f"Leave “{child}” to the world" if self.world else f"Unlink “{child}”"
         return f"Link “{child}” to “{joint(puppet, self.parent).name}”"
+
+
+def checked(puppet: Puppet) -> Puppet:
+    """The puppet, if all its limbs still hold together. Raises `Refusal` otherwise."""
+    for chain in puppet.chains.values():
+        check_chain(puppet.joints, chain)
+    in_order(puppet)
+    return puppet
+
+
+class RelinkJoints(Command):
+    """Hang several joints elsewhere in one step; nothing moves. Each names its new parent."""
+
+    do: Literal["relink-joints"] = "relink-joints"
+    puppet: Id
+    links: Annotated[dict[Id, Id | None], Field(min_length=1, max_length=2000)]
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        worlds = rest_worlds(puppet)
+        joints = dict(puppet.joints)
+        for id, parent in self.links.items():
+            joints[id] = joint(puppet, id).model_copy(update={"parent": parent, "world": False})
+            if parent is not None:
+                joint(puppet, parent)
+        for id in self.links:
+            if id in _above(joints, id):
+                raise Refusal(
+                    f"“{joints[id].name}” would hang on itself.", remedy="Link the joints in another way.", kind="loop"
+                )
+        for id, parent in self.links.items():
+            onto: Affine = IDENTITY if parent is None else worlds[parent]
+            joints[id] = joints[id].model_copy(update={"rest": rest_of(compose(invert(onto), worlds[id]))})
+        return documents.with_(checked(puppet.model_copy(update={"joints": joints})))
+
+    def label(self, documents: Documents) -> str:
+        first = joint(documents.puppet(self.puppet), next(iter(self.links))).name
+        return f"Re-link {several(len(self.links), 'joint', first)}"
+
+
+def _above(joints: Mapping[str, Joint], id: str) -> set[str]:
+    found: set[str] = set()
+    at = joints[id].parent
+    while at is not None and at not in found:
+        found.add(at)
+        at = joints[at].parent
+    return found
+
+
+class NewJoint(Value):
+    """A joint or handle to make at a stage place (units). `parent` may be one made before it."""
+
+    id: Id
+    name: Name
+    at: Pair
+    parent: Id | None = None
+    side: Side | None = None
+    handle: bool = False
+    world: bool = False
+
+
+class AddJoints(Command):
+    """Draw joints, or handles, over the art. Handles made for a `sheet` pull that piece's mesh."""
+
+    do: Literal["add-joints"] = "add-joints"
+    puppet: Id
+    joints: Annotated[tuple[NewJoint, ...], Field(min_length=1, max_length=500)]
+    sheet: Id | None = None
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        for new in self.joints:
+            if new.id in puppet.joints or new.id in puppet.pieces or new.id == ROOT:
+                raise Refusal("A joint with that id is there already.", where=new.name, kind="conflict")
+            name = free_name(new.name, [j.name for j in puppet.joints.values()])
+            above = None if new.parent is None else joint(puppet, new.parent)
+            side = new.side or (side_of(name) if side_of(name) != "centre" else above.side if above else "centre")
+            made = Joint(id=new.id, name=name, side=side, handle=new.handle, rest=Rest(x=new.at[0], y=new.at[1]))
+            puppet = puppet.model_copy(update={"joints": {**puppet.joints, new.id: made}})
+            puppet = link(puppet, new.id, new.parent, new.world)
+        if self.sheet is not None:
+            held = piece(puppet, self.sheet)
+            before = held.attach if isinstance(held.attach, Sheet) else None
+            handles = tuple(j.id for j in self.joints)
+            attach = (
+                before.model_copy(update={"handles": before.handles + handles}) if before else Sheet(handles=handles)
+            )
+            pieces = {**puppet.pieces, held.id: held.model_copy(update={"attach": attach})}
+            puppet = puppet.model_copy(update={"pieces": pieces})
+        return documents.with_(puppet)
+
+    def label(self, documents: Documents) -> str:
+        noun = "handle" if self.joints[0].handle else "joint"
+        return f"{'Set' if noun == 'handle' else 'Draw'} {several(len(self.joints), noun, self.joints[0].name)}"
+
+
+class InsertJoint(Command):
+    """Put a new joint between a joint and what it hangs on; nothing moves."""
+
+    do: Literal["insert-joint"] = "insert-joint"
+    puppet: Id
+    id: Id
+    name: Name
+    above: Id
+    at: Pair | None = None
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        below = joint(puppet, self.above)
+        worlds = rest_worlds(puppet)
+        here, up = worlds[below.id], worlds[below.parent] if below.parent else worlds[below.id]
+        at = self.at or ((here[4] + up[4]) / 2, (here[5] + up[5]) / 2)
+        new = NewJoint(id=self.id, name=self.name, at=at, parent=below.parent, side=below.side)
+        made = AddJoints(puppet=self.puppet, joints=(new,)).apply(documents).puppet(self.puppet)
+        made = link(made, below.id, self.id)
+        chains = {
+            id: c.model_copy(update={"joints": _between(c.joints, below.parent, below.id, self.id)})
+            for id, c in made.chains.items()
+        }
+        return documents.with_(checked(made.model_copy(update={"chains": chains})))
+
+    def label(self, documents: Documents) -> str:
+        return f"Insert a joint above “{joint(documents.puppet(self.puppet), self.above).name}”"
+
+
+def _between(joints: tuple[str, ...], above: str | None, below: str, new: str) -> tuple[str, ...]:
+    if above in joints and below in joints:
+        at = joints.index(below)
+        return (*joints[:at], new, *joints[at:])
+    return joints
+
+
+class MoveJoints(Command):
+    """Move joints or handles at rest by so many stage units; pieces and other joints stay."""
+
+    do: Literal["move-joints"] = "move-joints"
+    puppet: Id
+    joints: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
+    dx: Number
+    dy: Number
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        for id in self.joints:
+            joint(puppet, id)
+            x, y = rest_worlds(puppet)[id][4:]
+            puppet = move_joint(puppet, id, x + self.dx, y + self.dy)
+        return documents.with_(puppet)
+
+    def label(self, documents: Documents) -> str:
+        return f"Move {several(len(self.joints), 'joint', joint(documents.puppet(self.puppet), self.joints[0]).name)}"
+
+
+class RemoveJoints(Command):
+    """Take joints or handles away; what hung on one hangs on what it hung on, and nothing moves.
+
+    Pieces that rode on one ride on the joint above. Its keys go.
+    """
+
+    do: Literal["remove-joints"] = "remove-joints"
+    puppet: Id
+    joints: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        for id in self.joints:
+            gone = joint(puppet, id)
+            for p in [p for p in puppet.pieces.values() if p.joint == id]:
+                if gone.parent is None:
+                    raise Refusal(
+                        f"“{p.name}” rides on “{gone.name}”, which hangs on nothing else.",
+                        where=gone.name,
+                        remedy="Attach the piece to another joint first, or remove the piece.",
+                    )
+                puppet = ride(puppet, p, gone.parent)
+            puppet = without_nodes(puppet, (id,))
+        result = documents.with_(checked(puppet))
+        return without_channels(result, self.puppet, set(self.joints))
+
+    def label(self, documents: Documents) -> str:
+        found = joint(documents.puppet(self.puppet), self.joints[0])
+        return f"Remove {several(len(self.joints), 'handle' if found.handle else 'joint', found.name)}"
+
+
+def without_channels(documents: Documents, puppet: str, owners: set[str]) -> Documents:
+    """The documents without the keys of these joints, chains or dials."""
+    for motion in documents.motions(puppet):
+        channels = {id: c for id, c in motion.channels.items() if c.joint not in owners or c.kind == "show"}
+        if len(channels) != len(motion.channels):
+            documents = documents.with_(motion.model_copy(update={"channels": channels}))
+    return documents
+
+
+class SetJoints(Command):
+    """Change names, sides, roles or turning limits of joints; only the fields given are changed."""
+
+    do: Literal["set-joints"] = "set-joints"
+    puppet: Id
+    joints: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
+    name: Name | None = None
+    side: Side | None = None
+    role: Role | None = None
+    limits: Limits | None = None
+
+    @model_validator(mode="after")
+    def _one_name(self) -> SetJoints:
+        if self.name is not None and len(self.joints) > 1:
+            raise ValueError("one name was given for several joints")
+        return self
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        given: dict[str, object] = {
+            f: getattr(self, f) for f in ("name", "side", "role", "limits") if f in self.model_fields_set
+        }
+        given = {f: v for f, v in given.items() if v is not None or f in ("role", "limits")}
+        joints = {**puppet.joints, **{id: joint(puppet, id).model_copy(update=given) for id in self.joints}}
+        return documents.with_(puppet.model_copy(update={"joints": joints}))
+
+    def label(self, documents: Documents) -> str:
+        what = several(len(self.joints), "joint", joint(documents.puppet(self.puppet), self.joints[0]).name)
+        if self.name is not None:
+            return f"Rename {what}"
+        if "limits" in self.model_fields_set:
+            return f"{'Limit the turn of' if self.limits else 'Let turn freely:'} {what}"
+        if "role" in self.model_fields_set:
+            return f"Give {what} the role {self.role}" if self.role else f"Leave the role of {what} to be guessed"
+        return f"Put {what} on the {self.side} side"
+
+
+class RidePieces(Command):
+    """Let pieces ride rigidly on a joint, leaving them where they are.
+
+    A joint that was there only to carry such a piece goes.
+    """
+
+    do: Literal["ride-pieces"] = "ride-pieces"
+    puppet: Id
+    pieces: Pieces
+    joint: Id
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        if joint(puppet, self.joint).handle:
+            raise Refusal("A piece rides on a joint, not on a handle.", remedy="Choose a joint.")
+        left: set[str] = set()
+        for id in self.pieces:
+            held = piece(puppet, id)
+            if held.joint == id and self.joint != id:
+                left.add(id)
+            puppet = ride(puppet, held, self.joint)
+            pieces = {**puppet.pieces, id: puppet.pieces[id].model_copy(update={"attach": None})}
+            puppet = puppet.model_copy(update={"pieces": pieces})
+        return documents.with_(_tidied(documents, puppet, left))
+
+    def label(self, documents: Documents) -> str:
+        puppet = documents.puppet(self.puppet)
+        what = several(len(self.pieces), "piece", piece(puppet, self.pieces[0]).name)
+        return f"Attach {what} to “{joint(puppet, self.joint).name}”"
+
+
+def _tidied(documents: Documents, puppet: Puppet, left: set[str]) -> Puppet:
+    """Take away joints that nothing rides on, hangs on or has keyed any more."""
+    keyed = {c.joint for m in documents.motions(puppet.id) for c in m.channels.values()}
+    for id in left:
+        hung_on = any(j.parent == id for j in puppet.joints.values())
+        if not hung_on and id not in keyed and id not in nodes_used(puppet):
+            puppet = without_nodes(puppet, (id,))
+    return puppet
+
+
+class MatchTwin(Command):
+    """Make the joint's twin on the other side agree with it: place, limits, role, and how its pieces bend."""
+
+    do: Literal["match-twin"] = "match-twin"
+    puppet: Id
+    joint: Id
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        return documents.with_(checked(matched(puppet, joint(puppet, self.joint).id)))
+
+    def label(self, documents: Documents) -> str:
+        return f"Match the twin of “{joint(documents.puppet(self.puppet), self.joint).name}”"
+
+
+def chain_between(puppet: Puppet, anchor: str, end: str) -> tuple[str, ...]:
+    """The joints from an anchor down to an end. Raises `Refusal` when the end does not hang on it."""
+    line = [end, *ancestors(puppet.joints, end)]
+    if anchor not in line or anchor == end:
+        raise Refusal(
+            f"“{joint(puppet, end).name}” does not hang on “{joint(puppet, anchor).name}”.",
+            remedy="Choose the hand or foot as the end, and a joint further up the same limb as the anchor.",
+        )
+    return tuple(reversed(line[: line.index(anchor) + 1]))
+
+
+def known(puppet: Puppet, id: str, kind: Literal["chains", "dials"]) -> None:
+    """Raises `Refusal` when the puppet has no such chain or dial."""
+    if id not in getattr(puppet, kind):
+        raise missing(kind[:-1], id)

@@ -17,9 +17,9 @@ from sorvan.core.model.base import Value
 from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.motion import Channel, Motion
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Group, Joint, Piece, Puppet
+from sorvan.core.model.puppet import Chain, Dial, Group, Joint, Piece, Puppet
 
-_OPENED = (Production, Puppet, Motion, Piece, Joint, Group, Channel)
+_OPENED = (Production, Puppet, Motion, Piece, Joint, Group, Chain, Dial, Channel)
 """Models whose fields are written one by one; any other value is written whole."""
 
 

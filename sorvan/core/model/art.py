@@ -104,6 +104,19 @@ class Picture(Value):
     box: Box
 
 
+class Mesh(Value):
+    """A raster picture laid on triangles: x, y of each vertex, three vertices a triangle.
+
+    `box` is where the whole picture would lie at rest; a vertex shows the pixel it lies on then.
+    """
+
+    kind: Literal["mesh"] = "mesh"
+    asset: AssetId
+    box: Box
+    points: tuple[float, ...]
+    triangles: tuple[int, ...]
+
+
 class Clip(Value):
     """Only what lies inside this outline is shown."""
 
@@ -121,7 +134,7 @@ class Layer(Value):
     nodes: tuple[Node, ...] = ()
 
 
-Node = Annotated[Shape | Picture | Layer, Field(discriminator="kind")]
+Node = Annotated[Shape | Picture | Mesh | Layer, Field(discriminator="kind")]
 
 
 class Art(Value):
@@ -136,7 +149,7 @@ class Art(Value):
         waiting: list[Node] = list(self.nodes)
         while waiting:
             node = waiting.pop()
-            if isinstance(node, Picture):
+            if isinstance(node, (Picture, Mesh)):
                 found.add(node.asset)
             elif isinstance(node, Layer):
                 waiting.extend(node.nodes)

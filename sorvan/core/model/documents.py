@@ -67,3 +67,7 @@ class Documents:
     def art_assets(self) -> frozenset[str]:
         """The assets that the pieces' drawings name directly."""
         return frozenset(d.art for p in self.puppets() for piece in p.pieces.values() for d in piece.drawings)
+
+    def picture_assets(self) -> frozenset[str]:
+        """The pictures that are named directly: those laid under the work."""
+        return frozenset(id for p in self.puppets() if p.reference for id in p.reference.pictures)

@@ -50,10 +50,20 @@ class Bezier(Value):
 
 Ease = Annotated[Even | Hold | Slow | Bezier, Field(discriminator="kind")]
 
-ChannelKind = Literal["turn", "move", "scale"]
-ARITY: dict[ChannelKind, int] = {"turn": 1, "move": 2, "scale": 2}
-NEUTRAL: dict[ChannelKind, tuple[float, ...]] = {"turn": (0.0,), "move": (0.0, 0.0), "scale": (1.0, 1.0)}
-"""What a channel holds when nothing is keyed: no turn (degrees), no move (units), whole size."""
+ChannelKind = Literal["turn", "move", "scale", "show", "reach", "dial"]
+ARITY: dict[ChannelKind, int] = {"turn": 1, "move": 2, "scale": 2, "show": 1, "reach": 1, "dial": 1}
+AS_AT_REST = -1.0
+"""What a `show` channel holds for the drawing that shows at rest."""
+NEUTRAL: dict[ChannelKind, tuple[float, ...]] = {
+    "turn": (0.0,),
+    "move": (0.0, 0.0),
+    "scale": (1.0, 1.0),
+    "show": (AS_AT_REST,),
+    "reach": (100.0,),
+    "dial": (0.0,),
+}
+"""What a channel holds when nothing is keyed: no turn (degrees), no move (units), whole size, the
+drawing of the rest, the limb reaching all the way (percent). A dial stands at its own rest."""
 
 Outside = Literal["hold", "repeat", "repeat-and-add", "back-and-forth"]
 
@@ -66,12 +76,16 @@ class Key(Value):
 
 
 def channel_id(joint: str, kind: ChannelKind) -> str:
-    """The name a channel goes by: one for each joint and kind."""
+    """The name a channel goes by: one for each owner and kind.
+
+    Turn, move and scale belong to a joint or handle, show to a piece, reach to a chain, dial to
+    a dial.
+    """
     return f"{joint}.{kind}"
 
 
 class Channel(Value):
-    """One value of one joint over time, added to its rest (a scale is multiplied with it)."""
+    """One value over time of what `joint` names: a joint's is added to its rest (a scale multiplied)."""
 
     joint: Id
     kind: ChannelKind

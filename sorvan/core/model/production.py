@@ -16,6 +16,14 @@ class Rate(Value):
     denominator: Annotated[int, Field(ge=1, le=1001)] = 1
 
 
+class Swatch(Value):
+    """A named colour of the production's palette."""
+
+    id: Id
+    name: Name
+    colour: Colour
+
+
 class Production(Value):
     """Everything made for one film. Stage sizes are in stage units: one unit is one pixel at full size."""
 
@@ -27,3 +35,4 @@ class Production(Value):
     height: Annotated[int, Field(ge=16, le=8192)] = 720
     paper: Colour = "#f4ead6ff"
     backdrop: Id | None = None
+    swatches: dict[Id, Swatch] = {}

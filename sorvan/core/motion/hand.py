@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.geometry import Affine, Point, apply, apply_linear, determinant, invert
+from sorvan.core.geometry import IDENTITY, Affine, Point, apply, apply_linear, determinant, invert
 from sorvan.core.model.motion import NEUTRAL, ChannelKind, channel_id
-from sorvan.core.model.puppet import ROOT
+from sorvan.core.model.puppet import ROOT, Limits
 from sorvan.core.plan.evaluate import Evaluation
 
 Pull = Literal["turn", "move", "scale"]
@@ -34,6 +34,7 @@ class Grip:
     parent: Affine
     world: Affine
     start: tuple[float, ...]
+    limits: Limits | None = None
     turned: float = 0.0
 
     def at(self, hand: Point, whole_steps: bool = False) -> Tried:
@@ -61,7 +62,10 @@ class Grip:
         # Under a mirrored parent a turn that looks clockwise is counted the other way.
         signed = turned if determinant(self.parent) > 0 else -turned
         value = self.start[0] + signed
-        return (round(value / STEP) * STEP if whole_steps else round(value, 3),)
+        value = round(value / STEP) * STEP if whole_steps else round(value, 3)
+        if self.limits is not None:
+            value = min(max(value, self.limits.low), self.limits.high)
+        return (value,)
 
     def _move(self, hand: Point, whole_steps: bool) -> tuple[float, ...]:
         dx, dy = hand[0] - self.grabbed[0], hand[1] - self.grabbed[1]
@@ -94,14 +98,16 @@ def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point) -> Grip:
         raise missing("joint", joint)
     row = pose.skeleton.ids.index(joint)
     world = _affine(pose, row)
-    parent = _affine(pose, pose.skeleton.parents[row]) if row else (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+    above = pose.skeleton.parents[row]
+    parent = _affine(pose, above) if row and above >= 0 else IDENTITY
     centre = apply(world, pose.puppet.origin) if joint == ROOT else (world[4], world[5])
     about = pose.puppet.origin if joint == ROOT else (0.0, 0.0)
     start = pose.value(joint, pull, 0)
     # Scaling measures the hand in the joint's own space as it stood; for the whole puppet that
     # space is centred on where it stands.
-    centred = (*world[:4], *apply(world, about))
-    return Grip(joint, pull, grabbed, centre, parent, centred, start)  # type: ignore[arg-type]
+    centred: Affine = (world[0], world[1], world[2], world[3], *apply(world, about))
+    limits = None if joint == ROOT else pose.puppet.joints[joint].limits
+    return Grip(joint, pull, grabbed, centre, parent, centred, start, limits)
 
 
 def typed(kind: ChannelKind, numbers: tuple[float, ...]) -> tuple[float, ...]:

@@ -1,44 +1,20 @@
-"""Left and right: reading sides from names, and making the other side."""
+"""Left and right: twins, and making the other side."""
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import MIRROR, Affine, chain, compose, mirror_about, unplaced
-from sorvan.core.model.puppet import Fit, Piece, Puppet, Side
+from sorvan.core.model.puppet import Bend, Chain, Fit, Limits, Piece, Puppet, Sheet, Side
+from sorvan.core.rig.names import side_of, twin_name, words
+from sorvan.core.rig.riding import move_joint
 from sorvan.core.rig.skeleton import ancestors, link, piece, put_joints, rest_worlds
-
-_TWINS = {"left": "right", "right": "left", "l": "r", "r": "l"}
-_WORD = re.compile(r"(?<![A-Za-z])(left|right|l|r)(?![A-Za-z])", re.IGNORECASE)
 
 
 def other(side: Side) -> Side:
     """The opposite side; the centre is its own."""
     return {"left": "right", "right": "left", "centre": "centre"}[side]  # type: ignore[return-value]
-
-
-def side_of(name: str) -> Side:
-    """The side a name speaks of: left/right or L/R standing as a word of its own, else centre."""
-    found = _WORD.search(name.replace("_", " "))
-    if not found:
-        return "centre"
-    return "left" if found.group(1).lower() in ("left", "l") else "right"
-
-
-def twin_name(name: str, side: Side) -> str:
-    """The name of the other side's piece: the side word swapped, or the new side put in front."""
-    found = _WORD.search(name.replace("_", " "))
-    if not found:
-        return name if side == "centre" else f"{side} {name}"
-    word = found.group(1)
-    swapped = _TWINS[word.lower()]
-    if word.isupper():
-        swapped = swapped.upper()
-    elif word[0].isupper():
-        swapped = swapped.capitalize()
-    return name[: found.start(1)] + swapped + name[found.end(1) :]
 
 
 def mirror_line(puppet: Puppet, pieces: Sequence[str]) -> float:
@@ -56,44 +32,195 @@ def mirror_line(puppet: Puppet, pieces: Sequence[str]) -> float:
     return sum(middles) / len(middles) if middles else puppet.origin[0]
 
 
-def mirrored(puppet: Puppet, pieces: Sequence[str], new_ids: Mapping[str, str], line: float) -> Puppet:
+def twins(puppet: Puppet) -> dict[str, str]:
+    """For each joint and handle with a side, the one on the other side, by name."""
+    named = {(tuple(words(j.name)), j.handle): j.id for j in puppet.joints.values()}
+    found: dict[str, str] = {}
+    for j in puppet.joints.values():
+        if j.side == "centre":
+            continue
+        names = [twin_name(j.name, other(j.side))]
+        if side_of(j.name) == "centre":
+            # A side that was told, not named: the twin may go by the same name.
+            names += [j.name, *(k.name for k in puppet.joints.values() if words(k.name)[:-1] == words(j.name))]
+        for name in names:
+            id = named.get((tuple(words(name)), j.handle))
+            if id is not None and id != j.id and puppet.joints[id].side == other(j.side):
+                found[j.id] = id
+                break
+    return found
+
+
+def middle_of(puppet: Puppet, joints: Sequence[str]) -> float:
+    """Where the upright line between these joints and their twins is: the nearest centre joint
+    that they hang on, else half way between."""
+    worlds = rest_worlds(puppet)
+    for id in joints:
+        for above in ancestors(puppet.joints, id):
+            if puppet.joints[above].side == "centre":
+                return worlds[above][4]
+    other_side = twins(puppet)
+    pairs = [(worlds[id][4] + worlds[other_side[id]][4]) / 2 for id in joints if id in other_side]
+    return sum(pairs) / len(pairs) if pairs else puppet.origin[0]
+
+
+def flipped_limits(limits: Limits | None) -> Limits | None:
+    """The turning range of the mirror image."""
+    return None if limits is None else Limits(low=-limits.high, high=-limits.low)
+
+
+def matched(puppet: Puppet, id: str) -> Puppet:
+    """Make a joint's twin agree with it: its place mirrored, its limits and role, and how the
+    pieces on it bend. Raises `Refusal` when it has no twin."""
+    pairs = twins(puppet)
+    held = puppet.joints[id]
+    if id not in pairs:
+        raise Refusal(
+            f"“{held.name}” has no twin on the other side.",
+            where=held.name,
+            remedy="Name the two alike but for left and right, and give both their sides.",
+        )
+    twin = pairs[id]
+    x, y = rest_worlds(puppet)[id][4:]
+    puppet = move_joint(puppet, twin, 2 * middle_of(puppet, [id]) - x, y)
+    same = puppet.joints[twin].model_copy(update={"limits": flipped_limits(held.limits), "role": held.role})
+    puppet = puppet.model_copy(update={"joints": {**puppet.joints, twin: same}})
+    pieces = dict(puppet.pieces)
+    for p in puppet.pieces.values():
+        mate = next(
+            (
+                q
+                for q in pieces.values()
+                if q.joint == twin and words(q.name) == words(twin_name(p.name, other(p.side)))
+            ),
+            None,
+        )
+        if p.joint == id and mate is not None and isinstance(p.attach, Bend) and mate.shown().art == p.shown().art:
+            pieces[mate.id] = mate.model_copy(update={"attach": _renamed(p.attach, pairs)})
+    return puppet.model_copy(update={"pieces": pieces})
+
+
+def _renamed(attach: Bend | Sheet | None, names: Mapping[str, str]) -> Bend | Sheet | None:
+    """An attachment with its joints or handles named anew."""
+    if isinstance(attach, Bend):
+        return attach.model_copy(
+            update={
+                "joints": tuple(names.get(j, j) for j in attach.joints),
+                "reach": {names.get(j, j): r for j, r in attach.reach.items()},
+                "dabs": tuple(d.model_copy(update={"joint": names.get(d.joint, d.joint)}) for d in attach.dabs),
+            }
+        )
+    if isinstance(attach, Sheet):
+        return attach.model_copy(update={"handles": tuple(names.get(h, h) for h in attach.handles)})
+    return None
+
+
+def mirrored(
+    puppet: Puppet, pieces: Sequence[str], new_ids: Mapping[str, str], line: float, share: bool = False
+) -> Puppet:
     """Duplicate pieces as the other side, mirrored in the upright line at `line`.
 
     Copies keep their places relative to one another: a copy hangs on the copy of what its
-    original hangs on, or else on the very same joint. Each copy shares its original's art.
+    original hangs on, or else on the very same joint. Joints and handles that the pieces ride
+    on or bend by are copied too, unless they are the centre's or have a twin already, and so
+    are limbs that reach whose joints all are.
     """
-    joint_ids = {piece(puppet, id).joint: new_ids[id] for id in pieces}
     worlds = rest_worlds(puppet)
+    names = _nodes_to_copy(puppet, pieces, new_ids)
+    chains = [
+        c for c in puppet.chains.values() if all(j in names and names[j] not in puppet.joints for j in c.joints[1:])
+    ]
+    for c in chains:
+        names.setdefault(c.handle, f"{names[c.joints[-1]]}-h"[-40:])
     flip = mirror_about(line)
     places: dict[str, Affine] = {}
     joints, copies = dict(puppet.joints), dict(puppet.pieces)
-    for id in pieces:
-        original = puppet.pieces[id]
-        if original.side == "centre":
-            side: Side = "right" if worlds[original.joint][4] < line else "left"
-        else:
-            side = other(original.side)
-        name = free_name(twin_name(original.name, side), [p.name for p in copies.values()])
-        hung = puppet.joints[original.joint]
-        new = new_ids[id]
+    sides = {id: _side_for(puppet.pieces[id].side, worlds[puppet.pieces[id].joint][4], line) for id in pieces}
+    for old, new in names.items():
+        if new in puppet.joints:
+            continue
+        hung = puppet.joints[old]
         if new in joints or new in copies:
             raise Refusal("The new piece's id is already taken.", remedy="Try again.", kind="conflict")
-        joints[new] = hung.model_copy(update={"id": new, "name": name, "parent": None, "side": side})
-        places[new] = chain(flip, worlds[original.joint], MIRROR)
-        copies[new] = _flipped(original, new, name, side)
-    result = put_joints(puppet.model_copy(update={"joints": joints, "pieces": copies}), places)
+        side = _side_for(hung.side, worlds[old][4], line)
+        name = free_name(twin_name(hung.name, side), [j.name for j in joints.values()])
+        joints[new] = hung.model_copy(
+            update={"id": new, "name": name, "parent": None, "side": side, "limits": flipped_limits(hung.limits)}
+        )
+        places[new] = chain(flip, worlds[old], MIRROR)
     for id in pieces:
-        parent = puppet.joints[puppet.pieces[id].joint].parent
-        if parent is not None:
-            result = link(result, new_ids[id], joint_ids.get(parent, parent))
+        original, new = puppet.pieces[id], new_ids[id]
+        if new in copies:
+            raise Refusal("The new piece's id is already taken.", remedy="Try again.", kind="conflict")
+        name = free_name(twin_name(original.name, sides[id]), [p.name for p in copies.values()])
+        copies[new] = _flipped(original, new, name, sides[id], names, share)
+        if share:
+            copies[id] = original.model_copy(update={"shared": original.shared or original.id})
+    result = put_joints(puppet.model_copy(update={"joints": joints, "pieces": copies}), places)
+    for old, new in names.items():
+        parent = puppet.joints[old].parent
+        if new in places and (parent is not None or puppet.joints[old].world):
+            result = link(result, new, names.get(parent, parent) if parent else None, puppet.joints[old].world)
     order = list(puppet.order) + [new_ids[id] for id in puppet.order if id in new_ids]
-    return result.model_copy(update={"order": tuple(order)})
+    made = {f"{names[c.handle]}-c"[-40:]: c for c in chains}
+    more = {id: _flipped_chain(c, id, names) for id, c in made.items()}
+    return result.model_copy(update={"order": tuple(order), "chains": {**puppet.chains, **more}})
 
 
-def _flipped(original: Piece, id: str, name: str, side: Side) -> Piece:
+def _side_for(side: Side, x: float, line: float) -> Side:
+    if side == "centre":
+        return "right" if x < line else "left"
+    return other(side)
+
+
+def _nodes_to_copy(puppet: Puppet, pieces: Sequence[str], new_ids: Mapping[str, str]) -> dict[str, str]:
+    """What each joint or handle of these pieces becomes on the other side."""
+    pairs = twins(puppet)
+    names: dict[str, str] = {}
+    for id in pieces:
+        held = piece(puppet, id)
+        if held.owns_joint():
+            names[held.joint] = new_ids[id]
+    for id in pieces:
+        held = puppet.pieces[id]
+        nodes = (
+            () if held.attach is None else held.attach.joints if isinstance(held.attach, Bend) else held.attach.handles
+        )
+        for n, node in enumerate((held.joint, *nodes)):
+            j = puppet.joints[node]
+            if node in names or (j.side == "centre" and not j.handle):
+                continue
+            names[node] = pairs.get(node) or f"{new_ids[id]}-{n}"[-40:]
+    return names
+
+
+def _flipped(original: Piece, id: str, name: str, side: Side, names: Mapping[str, str], share: bool) -> Piece:
     x, y, angle, skew, sx, sy = unplaced(compose(MIRROR, original.fit.affine()))
     fit = Fit(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
-    return original.model_copy(update={"id": id, "joint": id, "name": name, "side": side, "fit": fit})
+    return original.model_copy(
+        update={
+            "id": id,
+            "joint": names.get(original.joint, original.joint),
+            "name": name,
+            "side": side,
+            "fit": fit,
+            "attach": _renamed(original.attach, names),
+            "shared": (original.shared or original.id) if share else None,
+        }
+    )
+
+
+def _flipped_chain(c: Chain, id: str, names: Mapping[str, str]) -> Chain:
+    bends = {"clockwise": "counter-clockwise", "counter-clockwise": "clockwise"}
+    return c.model_copy(
+        update={
+            "id": id,
+            "name": twin_name(c.name, "left"),
+            "joints": tuple(names.get(j, j) for j in c.joints),
+            "handle": names[c.handle],
+            "bend": bends.get(c.bend, c.bend),
+        }
+    )
 
 
 def free_name(wanted: str, taken: Sequence[str]) -> str:

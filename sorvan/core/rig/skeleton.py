@@ -57,13 +57,15 @@ def below(joints: Mapping[str, Joint], ids: Iterable[str]) -> frozenset[str]:
 class Skeleton:
     """The joints sorted so that a parent always comes before its children.
 
-    `parents[i]` is the row of joint i's parent; row 0 is the puppet as a whole. `levels` are
-    the row ranges of equal depth, so that a whole level is evaluated at once.
+    `parents[i]` is the row of joint i's parent; row 0 is the puppet as a whole, and -1 stands
+    for the world. `levels` are the row ranges of equal depth, so that a whole level is evaluated
+    at once; `free` are the rows of nodes that hang on the world.
     """
 
     ids: tuple[str, ...]
     parents: tuple[int, ...]
     levels: tuple[tuple[int, int], ...]
+    free: tuple[int, ...] = ()
 
     @classmethod
     def of(cls, joints: Mapping[str, Joint]) -> Skeleton:
@@ -82,12 +84,13 @@ class Skeleton:
                 for id in by_parent.get(parent, ()):
                     row[id] = len(ids)  # type: ignore[index]
                     ids.append(id)
-                    parents.append(row[parent])  # type: ignore[index]
+                    parents.append(-1 if joints[id].world else row[parent])  # type: ignore[index]
                     following.append(id)
             if following:
                 levels.append((start, len(ids)))
             level = following
-        return cls(tuple(ids), tuple(parents), tuple(levels))
+        free = tuple(i for i, parent in enumerate(parents) if parent < 0)
+        return cls(tuple(ids), tuple(parents), tuple(levels), free)
 
 
 def rest_worlds(puppet: Puppet) -> dict[str, Affine]:
@@ -95,7 +98,7 @@ def rest_worlds(puppet: Puppet) -> dict[str, Affine]:
     worlds: dict[str, Affine] = {}
     skeleton = Skeleton.of(puppet.joints)
     for id, parent in zip(skeleton.ids[1:], skeleton.parents[1:], strict=True):
-        above = worlds[skeleton.ids[parent]] if parent else IDENTITY
+        above = worlds[skeleton.ids[parent]] if parent > 0 else IDENTITY
         worlds[id] = compose(above, puppet.joints[id].rest.affine())
     return worlds
 
@@ -106,8 +109,10 @@ def piece_worlds(puppet: Puppet) -> dict[str, Affine]:
     return {p.id: compose(worlds[p.joint], p.in_joint()) for p in puppet.pieces.values()}
 
 
-def link(puppet: Puppet, child: str, parent: str | None) -> Puppet:
+def link(puppet: Puppet, child: str, parent: str | None, world: bool = False) -> Puppet:
     """Hang one joint on another, leaving every piece where it is on the stage.
+
+    With no parent it hangs on the puppet itself, or, with `world`, on nothing.
 
     Raises `Refusal` when either is gone, or when the link would close a loop.
     """
@@ -122,12 +127,12 @@ def link(puppet: Puppet, child: str, parent: str | None) -> Puppet:
                 remedy=f"Link “{above.name}” somewhere else first, then try again.",
                 kind="loop",
             )
-    if parent == moved.parent:
+    if parent == moved.parent and world == moved.world:
         return puppet
     worlds = rest_worlds(puppet)
     onto = worlds[parent] if parent is not None else IDENTITY
     local = compose(invert(onto), worlds[child])
-    linked = moved.model_copy(update={"parent": parent, "rest": rest_of(local)})
+    linked = moved.model_copy(update={"parent": parent, "world": world, "rest": rest_of(local)})
     return puppet.model_copy(update={"joints": {**puppet.joints, child: linked}})
 
 

@@ -12,7 +12,7 @@ import resvg_py
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Node, Picture
 from sorvan.interchange import limits
-from sorvan.interchange.imported import Found, Imported
+from sorvan.interchange.imported import Found, Imported, Progress, unheard
 from sorvan.interchange.pictures import decode, visible_box
 from sorvan.interchange.svg.guard import SVG, local, parse
 from sorvan.interchange.svg.outline import length, view_transform
@@ -20,25 +20,32 @@ from sorvan.interchange.svg.paint import NeedsPicture
 from sorvan.interchange.svg.shapes import CONTAINERS, SHAPES, UNSEEN, Shapes, State
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, number
-from sorvan.picture.film import png_of
+from sorvan.picture.images import png_of
 
 _COUNTED = re.compile(
     r"^(g|group|layer|path|rect|circle|ellipse|svg|use|shape|polygon|line|text|image)[-_]?\d+([-_.]\d+)*$", re.I
 )
+FONTS = {
+    "font_family": "DejaVu Sans",
+    "serif_family": "DejaVu Serif",
+    "sans_serif_family": "DejaVu Sans",
+    "monospace_family": "DejaVu Sans Mono",
+}
+"""What text is drawn in where its own font is not installed: without these it would vanish."""
 PICTURE_SCALE = 2
 """Pixels per unit in what has to become a picture."""
 
 register_namespace("", SVG[1:-1])
 
 
-def read_svg(data: bytes, filename: str, loose: bool = False) -> Imported:
+def read_svg(data: bytes, filename: str, loose: bool = False, progress: Progress = unheard) -> Imported:
     """The pieces of an SVG. Named groups become pieces; groups of named groups stay groups.
 
     Where nothing is named, the top-level shapes are offered as pieces: with `loose` they are
     taken, without it the result only says what there is. Raises `Refusal` for what can't be read.
     """
     root = parse(data, filename)
-    reader = _Reader(root, filename)
+    reader = _Reader(root, filename, progress)
     named = any(_is_named_group(e) for e in root.iter())
     result = reader.result
     result.loose = not named
@@ -80,7 +87,7 @@ def _drawn(element: Element) -> Iterator[Element]:
 
 
 class _Reader:
-    def __init__(self, root: Element, filename: str) -> None:
+    def __init__(self, root: Element, filename: str, progress: Progress) -> None:
         self.root, self.filename = root, filename
         width, height = self._frame()
         self.result = Imported(filename, (width, height))
@@ -88,6 +95,8 @@ class _Reader:
         self.sheets = Sheets(root)
         view = [float(v) for v in re.findall(r"[-+.\deE]+", root.get("viewBox") or "")][2:4] or [width, height]
         self.shapes = Shapes(by_id, self.sheets, (view[0], view[-1]), filename)
+        self.progress = progress
+        self.total = max(1, sum(map(_is_named_group, root.iter())))
         blank = State(view_transform(root, width, height), {**INITIAL, **OWN})
         self.top = self.shapes.enter(root, blank)
 
@@ -169,6 +178,7 @@ class _Reader:
             self.result.notes.append(f"{name}: left out, because {why}.")
         else:
             self.result.pieces.append(Found(name, path, art))
+        self.progress(min(1.0, len(self.result.pieces) / self.total))
 
     def _check_chain(self, chain: list[Element], path: tuple[str, ...]) -> None:
         state = State(self.top.ctm, {**INITIAL, **OWN})
@@ -210,7 +220,7 @@ class _Reader:
         alone.set("width", f"{width * 2:g}")
         alone.set("height", f"{height * 2:g}")
         try:
-            png = resvg_py.svg_to_bytes(svg_string=tostring(alone, encoding="unicode"), zoom=scale)
+            png = resvg_py.svg_to_bytes(svg_string=tostring(alone, encoding="unicode"), zoom=scale, **FONTS)  # type: ignore[arg-type]
         except (ValueError, OverflowError):
             raise Refusal(
                 f"“{name}” can't be drawn as a picture.", where=self.filename, remedy="Turn it into plain shapes."

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import skia
 
-from sorvan.core.model.art import Art, Box, Clip, Layer, Node, Outline, Picture
+from sorvan.core.model.art import Art, Box, Clip, Layer, Mesh, Node, Outline, Picture
 from sorvan.picture.paint import matrix_of, path_of, pen_for
 
 
@@ -47,7 +47,7 @@ def bounds_of(nodes: tuple[Node, ...] | list[Node]) -> Box | None:
 
 
 def _node_bounds(node: Node) -> skia.Rect | None:
-    if isinstance(node, Picture):
+    if isinstance(node, (Picture, Mesh)):
         x, y, w, h = node.box
         return skia.Rect.MakeXYWH(x, y, w, h)
     if isinstance(node, Layer):

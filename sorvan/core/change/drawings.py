@@ -1,0 +1,283 @@
+"""Commands on the drawings that a piece can show."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sorvan.core.change.command import Command, several
+from sorvan.core.change.pieces import AddPieces, RemovePieces
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.geometry import apply, invert
+from sorvan.core.model.art import Box
+from sorvan.core.model.base import AssetId, Id, Name, Number, Value
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.puppet import Drawing, Piece
+from sorvan.core.rig.riding import sharers, with_drawings
+from sorvan.core.rig.sides import free_name
+from sorvan.core.rig.skeleton import piece, piece_worlds
+
+
+def drawing(held: Piece, id: str) -> Drawing:
+    """The piece's drawing with this id. Raises `Refusal` when it is gone."""
+    found = next((d for d in held.drawings if d.id == id), None)
+    if found is None:
+        raise missing("drawing", id)
+    return found
+
+
+def numbered(held: Piece, new: tuple[Drawing, ...]) -> tuple[Drawing, ...]:
+    """The piece's drawings and new ones behind them, each with a number and a name of its own."""
+    found = list(held.drawings)
+    for d in new:
+        if any(d.id == f.id for f in found):
+            raise Refusal("That drawing is there already.", where=d.name, kind="conflict")
+        number = max((f.number for f in found), default=-1) + 1
+        found.append(d.model_copy(update={"number": number, "name": free_name(d.name, [f.name for f in found])}))
+    return tuple(found)
+
+
+class AddDrawings(Command):
+    """Give a piece more drawings that it can show."""
+
+    do: Literal["add-drawings"] = "add-drawings"
+    puppet: Id
+    piece: Id
+    drawings: Annotated[tuple[Drawing, ...], Field(min_length=1, max_length=500)]
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        return documents.with_(with_drawings(puppet, held, numbered(held, self.drawings)))
+
+    def label(self, documents: Documents) -> str:
+        name = piece(documents.puppet(self.puppet), self.piece).name
+        return f"Add {several(len(self.drawings), 'drawing', self.drawings[0].name)} to “{name}”"
+
+
+class GatherDrawings(Command):
+    """Make other pieces' drawings replacements of one piece; each stays where it stood."""
+
+    do: Literal["gather-drawings"] = "gather-drawings"
+    puppet: Id
+    piece: Id
+    others: Annotated[tuple[Id, ...], Field(min_length=1, max_length=500)]
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        if self.piece in self.others:
+            raise Refusal("A piece can't be gathered into itself.", remedy="Choose the other pieces.")
+        worlds = piece_worlds(puppet)
+        at = apply(worlds[held.id], held.shown().pivot)
+        found: list[Drawing] = []
+        for id in self.others:
+            other = piece(puppet, id)
+            pivot = apply(invert(worlds[id]), at)
+            moved = (pivot[0] - other.shown().pivot[0], pivot[1] - other.shown().pivot[1])
+            for d in other.drawings:
+                shifted = (d.pivot[0] + moved[0], d.pivot[1] + moved[1])
+                name = other.name if len(other.drawings) == 1 else d.name
+                found.append(d.model_copy(update={"id": f"{id}-{d.number}"[-40:], "name": name, "pivot": shifted}))
+        puppet = with_drawings(puppet, held, numbered(held, tuple(found)))
+        return RemovePieces(puppet=self.puppet, pieces=self.others).apply(documents.with_(puppet))
+
+    def label(self, documents: Documents) -> str:
+        name = piece(documents.puppet(self.puppet), self.piece).name
+        return f"Gather {several(len(self.others), 'piece')} as drawings of “{name}”"
+
+
+class SetDrawing(Command):
+    """Rename a drawing, set its guide line, or shift it against the others (drawing units)."""
+
+    do: Literal["set-drawing"] = "set-drawing"
+    puppet: Id
+    piece: Id
+    drawing: Id
+    name: Name | None = None
+    guide: Number | None = None
+    dx: Number = 0.0
+    dy: Number = 0.0
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        found = drawing(held, self.drawing)
+        given: dict[str, object] = {"pivot": (found.pivot[0] - self.dx, found.pivot[1] - self.dy)}
+        if self.name is not None:
+            given["name"] = free_name(self.name, [d.name for d in held.drawings if d.id != found.id])
+        if "guide" in self.model_fields_set:
+            given["guide"] = self.guide
+        changed = found.model_copy(update=given)
+        drawings = tuple(changed if d.id == found.id else d for d in held.drawings)
+        return documents.with_(with_drawings(puppet, held, drawings))
+
+    def label(self, documents: Documents) -> str:
+        name = drawing(piece(documents.puppet(self.puppet), self.piece), self.drawing).name
+        if self.name is not None:
+            return f"Rename drawing “{name}”"
+        return f"{'Set the guide of' if 'guide' in self.model_fields_set else 'Line up'} drawing “{name}”"
+
+
+class OrderDrawings(Command):
+    """Put a piece's drawings in another order; keys go on choosing the ones they chose."""
+
+    do: Literal["order-drawings"] = "order-drawings"
+    puppet: Id
+    piece: Id
+    order: Annotated[tuple[Id, ...], Field(min_length=1, max_length=1000)]
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        if sorted(self.order) != sorted(d.id for d in held.drawings):
+            raise Refusal(
+                "The drawings are no longer the same.", remedy="Look again, then order them.", kind="conflict"
+            )
+        shown = held.shown().id
+        ordered = with_drawings(puppet, held, tuple(drawing(held, id) for id in self.order))
+        pieces = dict(ordered.pieces)
+        for id in sharers(puppet, held):
+            if pieces[id].shows is None:
+                pieces[id] = pieces[id].model_copy(update={"shows": shown})
+        return documents.with_(ordered.model_copy(update={"pieces": pieces}))
+
+    def label(self, documents: Documents) -> str:
+        return f"Reorder the drawings of “{piece(documents.puppet(self.puppet), self.piece).name}”"
+
+
+class ShowDrawing(Command):
+    """Choose the drawing that a piece shows at rest."""
+
+    do: Literal["show-drawing"] = "show-drawing"
+    puppet: Id
+    piece: Id
+    drawing: Id
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        changed = held.model_copy(update={"shows": drawing(held, self.drawing).id})
+        return documents.with_(puppet.model_copy(update={"pieces": {**puppet.pieces, held.id: changed}}))
+
+    def label(self, documents: Documents) -> str:
+        held = piece(documents.puppet(self.puppet), self.piece)
+        return f"Show “{drawing(held, self.drawing).name}” on “{held.name}”"
+
+
+class RemoveDrawings(Command):
+    """Take drawings away from a piece; one must be left."""
+
+    do: Literal["remove-drawings"] = "remove-drawings"
+    puppet: Id
+    piece: Id
+    drawings: Annotated[tuple[Id, ...], Field(min_length=1)]
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        going = {drawing(held, id).id for id in self.drawings}
+        left = tuple(d for d in held.drawings if d.id not in going)
+        if not left:
+            raise Refusal("A piece keeps at least one drawing.", where=held.name, remedy="Remove the piece instead.")
+        return documents.with_(with_drawings(puppet, held, left))
+
+    def label(self, documents: Documents) -> str:
+        held = piece(documents.puppet(self.puppet), self.piece)
+        return f"Remove {several(len(self.drawings), 'drawing', drawing(held, self.drawings[0]).name)}"
+
+
+class RegisterDrawings(Command):
+    """Line a piece's drawings up with one of them, by their guide lines or by their middles."""
+
+    do: Literal["register-drawings"] = "register-drawings"
+    puppet: Id
+    piece: Id
+    to: Id
+    by: Literal["guide", "middle"]
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        kept = drawing(held, self.to)
+        if self.by == "guide" and kept.guide is None:
+            raise Refusal(
+                f"“{kept.name}” has no guide line.", where=held.name, remedy="Drag its guide line into place first."
+            )
+        drawings = tuple(d if d.id == kept.id else self._lined(d, kept) for d in held.drawings)
+        return documents.with_(with_drawings(puppet, held, drawings))
+
+    def _lined(self, d: Drawing, kept: Drawing) -> Drawing:
+        if self.by == "guide":
+            if d.guide is None or kept.guide is None:
+                return d
+            return d.model_copy(update={"pivot": (d.pivot[0], d.guide + kept.pivot[1] - kept.guide)})
+        away = [kept.pivot[i] - (kept.bounds[i] + kept.bounds[i + 2]) / 2 for i in (0, 1)]
+        middle = [(d.bounds[i] + d.bounds[i + 2]) / 2 + away[i] for i in (0, 1)]
+        return d.model_copy(update={"pivot": (middle[0], middle[1])})
+
+    def label(self, documents: Documents) -> str:
+        name = piece(documents.puppet(self.puppet), self.piece).name
+        return f"Line up the drawings of “{name}” by their {'guide lines' if self.by == 'guide' else 'middles'}"
+
+
+class ShareDrawings(Command):
+    """Let pieces share one set of drawings (that of the first), or give one a copy of its own."""
+
+    do: Literal["share-drawings"] = "share-drawings"
+    puppet: Id
+    pieces: Annotated[tuple[Id, ...], Field(min_length=1, max_length=50)]
+    share: bool
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        first = piece(puppet, self.pieces[0])
+        pieces = dict(puppet.pieces)
+        for id in self.pieces:
+            given: dict[str, object] = {"shared": (first.shared or first.id) if self.share else None}
+            if self.share:
+                given |= {"drawings": first.drawings, "shows": first.shows}
+            pieces[id] = piece(puppet, id).model_copy(update=given)
+        return documents.with_(puppet.model_copy(update={"pieces": pieces}))
+
+    def label(self, documents: Documents) -> str:
+        name = piece(documents.puppet(self.puppet), self.pieces[0]).name
+        return f"{'Share the drawings of' if self.share else 'Give own drawings to'} “{name}”"
+
+
+class Renewed(Value):
+    """New art for a drawing."""
+
+    piece: Id
+    drawing: Id
+    art: AssetId
+    bounds: Box
+
+
+class RenewArt(Command):
+    """Take a new version of the art: drawings change in place, and what is new comes in.
+
+    Pivots, joints, links and keys stay as they are.
+    """
+
+    do: Literal["renew-art"] = "renew-art"
+    puppet: Id
+    renewed: Annotated[tuple[Renewed, ...], Field(max_length=5000)]
+    added: AddPieces | None = None
+    source: str = ""
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        for new in self.renewed:
+            held = piece(puppet, new.piece)
+            changed = drawing(held, new.drawing).model_copy(
+                update={"art": new.art, "bounds": new.bounds, "shape": None}
+            )
+            drawings = tuple(changed if d.id == new.drawing else d for d in held.drawings)
+            puppet = with_drawings(puppet, held, drawings)
+        result = documents.with_(puppet)
+        return self.added.apply(result) if self.added else result
+
+    def label(self, documents: Documents) -> str:
+        return f"Take the new version of {self.source or 'the art'}"

@@ -1,0 +1,207 @@
+"""Commands on limbs that reach, on pieces that bend, and on dials."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sorvan.core.change.command import Command, several
+from sorvan.core.change.rig import AddJoints, NewJoint, chain_between, checked, known, without_channels
+from sorvan.core.errors import Refusal
+from sorvan.core.model.base import Id, Name
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import ARITY
+from sorvan.core.model.puppet import Attach, Bend, Chain, Dab, Dial
+from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.rig.riding import ride
+from sorvan.core.rig.skeleton import joint, piece, rest_worlds
+
+
+class AddReach(Command):
+    """Let a limb reach: from its anchor, which stays put, to its end, which meets a new handle.
+
+    The handle stands where the end stands, so nothing moves. With `world` it stays there when
+    the puppet is moved as a whole; an existing handle can be named instead with `uses`.
+    """
+
+    do: Literal["add-reach"] = "add-reach"
+    puppet: Id
+    id: Id
+    name: Name
+    anchor: Id
+    end: Id
+    handle: Id
+    uses: bool = False
+    world: bool = False
+    follow: bool = False
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        joints = chain_between(puppet, self.anchor, self.end)
+        if self.id in puppet.chains:
+            raise Refusal("A limb with that id reaches already.", where=self.name, kind="conflict")
+        if not self.uses:
+            x, y = rest_worlds(puppet)[self.end][4:]
+            end = joint(puppet, self.end)
+            new = NewJoint(
+                id=self.handle, name=f"{end.name} handle", at=(x, y), side=end.side, handle=True, world=self.world
+            )
+            documents = AddJoints(puppet=self.puppet, joints=(new,)).apply(documents)
+            puppet = documents.puppet(self.puppet)
+        elif not joint(puppet, self.handle).handle:
+            raise Refusal("A limb reaches for a handle, not for a joint.", remedy="Choose a handle.")
+        chain = Chain(id=self.id, name=self.name, joints=joints, handle=self.handle, follow=self.follow)
+        return documents.with_(checked(puppet.model_copy(update={"chains": {**puppet.chains, self.id: chain}})))
+
+    def label(self, documents: Documents) -> str:
+        return f"Let “{self.name}” reach"
+
+
+class SetChain(Command):
+    """Change how a limb reaches: its name, bend, softness, stretch, or what its end does."""
+
+    do: Literal["set-chain"] = "set-chain"
+    puppet: Id
+    chain: Chain
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        known(puppet, self.chain.id, "chains")
+        for id in (*self.chain.joints, self.chain.handle):
+            joint(puppet, id)
+        chains = {**puppet.chains, self.chain.id: self.chain}
+        return documents.with_(checked(puppet.model_copy(update={"chains": chains})))
+
+    def label(self, documents: Documents) -> str:
+        return f"Change how “{self.chain.name}” reaches"
+
+
+class RemoveChain(Command):
+    """Let a limb be turned only; its handle stays."""
+
+    do: Literal["remove-chain"] = "remove-chain"
+    puppet: Id
+    chain: Id
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        known(puppet, self.chain, "chains")
+        chains = {id: c for id, c in puppet.chains.items() if id != self.chain}
+        result = documents.with_(puppet.model_copy(update={"chains": chains}))
+        return without_channels(result, self.puppet, {self.chain})
+
+    def label(self, documents: Documents) -> str:
+        found = documents.puppet(self.puppet).chains.get(self.chain)
+        return f"Stop “{found.name if found else self.chain}” reaching"
+
+
+class SetAttach(Command):
+    """Say how a piece bends: over joints, as a sheet with handles, or (with none) not at all.
+
+    A piece that is to bend over joints rides on the first of them.
+    """
+
+    do: Literal["set-attach"] = "set-attach"
+    puppet: Id
+    piece: Id
+    attach: Attach | None = None
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        nodes: tuple[str, ...] = ()
+        if isinstance(self.attach, Bend):
+            nodes = self.attach.joints
+            if any(joint(puppet, id).handle for id in nodes):
+                raise Refusal("A piece bends over joints, not over handles.", remedy="Choose joints of the skeleton.")
+        elif self.attach is not None:
+            nodes = self.attach.handles
+        for id in nodes:
+            joint(puppet, id)
+        if len(set(nodes)) != len(nodes):
+            raise Refusal("A joint is named twice.", where=held.name, remedy="Name each joint once.")
+        if isinstance(self.attach, Bend) and held.joint not in nodes:
+            puppet = ride(puppet, held, nodes[0])
+        changed = puppet.pieces[self.piece].model_copy(update={"attach": self.attach})
+        return documents.with_(puppet.model_copy(update={"pieces": {**puppet.pieces, self.piece: changed}}))
+
+    def label(self, documents: Documents) -> str:
+        name = piece(documents.puppet(self.puppet), self.piece).name
+        if self.attach is None:
+            return f"Make “{name}” rigid"
+        return (
+            f"Bend “{name}” over {several(len(self.attach.joints), 'joint')}"
+            if isinstance(self.attach, Bend)
+            else f"Lay “{name}” on a bend sheet"
+        )
+
+
+class PaintWeights(Command):
+    """Touches of the weight brush on a piece that bends over joints."""
+
+    do: Literal["paint-weights"] = "paint-weights"
+    puppet: Id
+    piece: Id
+    dabs: Annotated[tuple[Dab, ...], Field(min_length=1, max_length=500)]
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        if not isinstance(held.attach, Bend):
+            raise Refusal(f"“{held.name}” does not bend over joints.", remedy="Let it bend first.")
+        if any(d.joint not in held.attach.joints for d in self.dabs):
+            raise Refusal(f"“{held.name}” does not bend over that joint.", remedy="Choose one that it bends over.")
+        if len(held.attach.dabs) + len(self.dabs) > 2000:
+            raise Refusal("That is more painting than can be kept.", remedy="Clear what was painted, and begin again.")
+        attach = held.attach.model_copy(update={"dabs": held.attach.dabs + self.dabs})
+        changed = held.model_copy(update={"attach": attach})
+        return documents.with_(puppet.model_copy(update={"pieces": {**puppet.pieces, held.id: changed}}))
+
+    def label(self, documents: Documents) -> str:
+        return f"Paint weights on “{piece(documents.puppet(self.puppet), self.piece).name}”"
+
+
+class SetDial(Command):
+    """Make a dial, or change the one with its id."""
+
+    do: Literal["set-dial"] = "set-dial"
+    puppet: Id
+    dial: Dial
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        for stop in self.dial.stops:
+            for channel, value in stop.values.items():
+                self._fits(puppet.joints.keys() | puppet.pieces.keys(), channel, value)
+        return documents.with_(puppet.model_copy(update={"dials": {**puppet.dials, self.dial.id: self.dial}}))
+
+    def _fits(self, owners: set[str], channel: str, value: tuple[float, ...]) -> None:
+        kind = kind_of(channel)
+        if kind not in ("turn", "move", "scale", "show") or joint_of(channel) not in owners:
+            raise Refusal("A dial drives joints, handles and drawings that are there.", where=channel, kind="missing")
+        if len(value) != ARITY[kind]:
+            raise Refusal(f"A {kind} takes {ARITY[kind]} numbers.", where=channel)
+
+    def label(self, documents: Documents) -> str:
+        there = self.dial.id in documents.puppet(self.puppet).dials
+        return f"{'Change' if there else 'Make'} dial “{self.dial.name}”"
+
+
+class RemoveDial(Command):
+    """Take a dial away, with its keys."""
+
+    do: Literal["remove-dial"] = "remove-dial"
+    puppet: Id
+    dial: Id
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        known(puppet, self.dial, "dials")
+        dials = {id: d for id, d in puppet.dials.items() if id != self.dial}
+        result = documents.with_(puppet.model_copy(update={"dials": dials}))
+        return without_channels(result, self.puppet, {self.dial})
+
+    def label(self, documents: Documents) -> str:
+        found = documents.puppet(self.puppet).dials.get(self.dial)
+        return f"Remove dial “{found.name if found else self.dial}”"

@@ -1,0 +1,149 @@
+"""A piece that bends over several joints: made ready once, then bent in all frames at once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from shapely.geometry.base import BaseGeometry
+
+from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over
+from sorvan.core.deform.skin import Skin, skin_of
+from sorvan.core.deform.weights import Bone, bone_weights, limited, painted
+from sorvan.core.geometry import Floats, Point
+from sorvan.core.model.art import Art
+from sorvan.core.model.puppet import Bend
+
+TRIANGLES = 420
+"""Triangles on which weights are worked out."""
+STEP = 0.12
+"""How much weights may change along one part of an outline."""
+
+
+@dataclass(frozen=True)
+class Bones:
+    """The joints a piece bends over, as they lie at rest in its drawing.
+
+    `places` are the joints themselves, `parents` the row of each one's parent among them (-1:
+    none), `bones` the spans, each belonging to the joint in `owners`.
+    """
+
+    joints: tuple[str, ...]
+    places: tuple[Point, ...]
+    parents: tuple[int, ...]
+    bones: tuple[Bone, ...]
+    owners: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Weighted:
+    """A mesh over a drawing with the weight of each joint at each vertex, `(vertices, joints)`."""
+
+    mesh: TriangleMesh
+    weights: Floats
+
+    def at(self, points: Floats) -> Floats:
+        """Each joint's weight at points `(n, 2)`, `(n, joints)`."""
+        found: Floats = embedded(self.mesh, points) @ self.weights
+        return np.clip(found, 0, 1)
+
+
+@dataclass(frozen=True)
+class BendReady:
+    """A skin with weights `(n, joints)` and, for each point, the place it turns about `(n, 2)`."""
+
+    skin: Skin
+    weights: Floats
+    centres: Floats
+    roundness: float
+
+
+def bones_of(
+    joints: tuple[str, ...], places: tuple[Point, ...], parents: tuple[int, ...], box: tuple[float, float, float, float]
+) -> Bones:
+    """The spans of these joints: to each child among them; a joint without one goes on in its
+    parent's direction to the end of the drawing."""
+    bones: list[Bone] = []
+    owners: list[int] = []
+    corners = np.array([(x, y) for x in (box[0], box[2]) for y in (box[1], box[3])])
+    middle = corners.mean(axis=0)
+    for row, at in enumerate(places):
+        children = [i for i, p in enumerate(parents) if p == row]
+        for child in children:
+            bones.append((at, places[child]))
+            owners.append(row)
+        if children:
+            continue
+        from_ = np.array(places[parents[row]] if parents[row] >= 0 else (2 * at[0] - middle[0], 2 * at[1] - middle[1]))
+        way = np.array(at) - from_
+        long = float(np.hypot(*way)) or 1.0
+        further = max(float(((corners - at) @ (way / long)).max()), 1.0)
+        end = np.array(at) + way / long * further
+        bones.append((at, (float(end[0]), float(end[1]))))
+        owners.append(row)
+    return Bones(joints, places, parents, tuple(bones), tuple(owners))
+
+
+def weighted(shape: BaseGeometry, bones: Bones, bend: Bend) -> Weighted:
+    """The weights that a piece gets by itself, then limited and painted as it says."""
+    left, top, right, bottom = shape.bounds
+    margin = max(0.01 * max(right - left, bottom - top), 0.5)
+    mesh = mesh_over(shape, TRIANGLES, margin, bones.places[1:])
+    by_bone = bone_weights(mesh, shape, bones.bones)
+    reach = {i: bend.reach[bones.joints[o]] for i, o in enumerate(bones.owners) if bones.joints[o] in bend.reach}
+    by_bone = limited(by_bone, mesh.vertices, bones.bones, reach)
+    weights = np.zeros((len(mesh.vertices), len(bones.joints)))
+    for i, owner in enumerate(bones.owners):
+        weights[:, owner] += by_bone[:, i]
+    rows = {id: i for i, id in enumerate(bones.joints)}
+    return Weighted(mesh, painted(weights, mesh.vertices, bend.dabs, rows))
+
+
+def bend_ready(art: Art, held: Weighted, bones: Bones, bend: Bend) -> BendReady:
+    """The drawing with points added where its weights change, and how each of them goes."""
+
+    def parts(along: Floats) -> int:
+        change = np.abs(np.diff(held.at(along), axis=0)).sum() / 2
+        return int(np.ceil(change / STEP))
+
+    skin = skin_of(art, held.mesh, parts)
+    weights = held.at(skin.points)
+    weights = weights / np.maximum(weights.sum(axis=1, keepdims=True), 1e-12)
+    total, centres = np.zeros(len(weights)), np.zeros((len(weights), 2))
+    for row, parent in enumerate(bones.parents):
+        if parent < 0:
+            continue
+        pull = weights[:, row] * weights[:, parent]
+        total += pull
+        centres += pull[:, None] * np.array(bones.places[row])
+    known = total > 1e-9
+    centres[known] /= total[known, None]
+    centres[~known] = skin.points[~known]
+    return BendReady(skin, weights, centres, bend.roundness)
+
+
+def bent(ready: BendReady, moves: Floats) -> Floats:
+    """Where the skin's points go, `(n, 2, frames)`, under the joints' moves `(joints, 6, frames)`
+    since rest, all in drawing units.
+
+    Linear blending, its thinning at a bend made good by `roundness` about the joint between the
+    two bones (the centre of rotation of Le and Hodgins 2016). Sums run joint by joint, so that
+    each frame's numbers are the same whichever others are asked for.
+    """
+    shape = (len(ready.weights), moves.shape[2])
+    blended = np.zeros((6, *shape))
+    size = np.zeros(shape)
+    for k in range(moves.shape[0]):
+        rows = np.flatnonzero(ready.weights[:, k])
+        w = ready.weights[rows, k][:, None]
+        for i in range(6):
+            blended[i][rows] += w * moves[k, i]
+        size[rows] += w * (moves[k, 0] * moves[k, 3] - moves[k, 1] * moves[k, 2])
+    a, b, c, d, e, f = blended
+    lost = np.clip((a * d - b * c) / np.where(np.abs(size) < 1e-9, 1e-9, size), 0.12, 4.0)
+    kept = 1 + ready.roundness * (1 / np.sqrt(lost) - 1)
+    cx, cy = ready.centres[:, 0, None], ready.centres[:, 1, None]
+    dx, dy = ready.skin.points[:, 0, None] - cx, ready.skin.points[:, 1, None] - cy
+    x = a * cx + c * cy + e + kept * (a * dx + c * dy)
+    y = b * cx + d * cy + f + kept * (b * dx + d * dy)
+    return np.stack([x, y], axis=1)

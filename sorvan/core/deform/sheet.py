@@ -1,0 +1,168 @@
+"""The bend sheet: a mesh that handles pull about, every triangle staying as rigid as it can.
+
+Source: Sorkine and Alexa 2007, “As-Rigid-As-Possible Surface Modeling”. In the plane a turn is
+a unit complex number, so the local step is one product and the whole is solved for all frames
+together with one factorisation.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array, csc_array, csr_array
+from scipy.sparse.linalg import SuperLU, splu
+from shapely.geometry.base import BaseGeometry
+
+from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over, stiffness
+from sorvan.core.deform.skin import Skin, skin_of
+from sorvan.core.geometry import Floats, Point
+from sorvan.core.model.art import Art
+from sorvan.core.model.puppet import Sheet
+
+Complexes = NDArray[np.complex128]
+ROUNDS = 8
+"""Times that turns and places are worked out in turn."""
+BLOCK = 16
+"""Frames solved together. Blocks start at multiples of this and are filled up, so that a frame's
+numbers do not depend on which others were asked for."""
+
+
+@dataclass(frozen=True)
+class Solver:
+    """A mesh with its system factored. Handles are the first `pinned` vertices."""
+
+    mesh: TriangleMesh
+    pinned: int
+    factor: SuperLU | None
+    to_pinned: csr_array
+    turns: csr_array
+    pulls: csr_array
+    shares: Floats
+    """How much each handle has to say at each vertex `(n, handles)` (harmonic; rows sum to 1)."""
+
+
+@dataclass(frozen=True)
+class SheetReady:
+    """A skin lying in a solver's mesh: `lies` `(points, vertices)`."""
+
+    skin: Skin
+    solver: Solver
+    lies: csr_array
+
+
+def solver_over(shape: BaseGeometry, sheet: Sheet, handles: Sequence[Point]) -> Solver:
+    """The mesh over a silhouette with handles at these places (drawing units), factored."""
+    return solver_on(mesh_over(shape, sheet.triangles, sheet.margin, handles), len(handles))
+
+
+def solver_on(mesh: TriangleMesh, pinned: int) -> Solver:
+    """Factor a mesh whose first `pinned` vertices are handles."""
+    v = mesh.vertices[:, 0] + 1j * mesh.vertices[:, 1]
+    laplacian, _ = stiffness(mesh)
+    count = len(v)
+    entries = coo_array(laplacian)
+    rows, columns = entries.coords
+    off = rows != columns
+    rows, columns, weight = rows[off], columns[off], -entries.data[off]
+    away = v[columns] - v[rows]
+    diagonal = np.arange(count)
+
+    def with_ends(values: Complexes, way: int) -> csr_array:
+        """Each entry where the edge is, and `way` times the row's sum on the diagonal."""
+        ends = np.zeros(count, dtype=np.complex128)
+        np.add.at(ends, rows, values)
+        where = (np.concatenate([rows, diagonal]), np.concatenate([columns, diagonal]))
+        return csr_array(coo_array((np.concatenate([values, way * ends]), where), shape=(count, count)))
+
+    turns = with_ends(weight * away.conj(), -1)
+    pulls = with_ends(-weight * away / 2, 1)
+    free = csr_array(laplacian)[pinned:]
+    to_pinned = csr_array(free[:, :pinned])
+    factor = splu(csc_array(free[:, pinned:])) if count > pinned else None
+    shares = np.zeros((count, pinned))
+    shares[:pinned] = np.eye(pinned)
+    if factor is not None:
+        shares[pinned:] = np.clip(factor.solve(-to_pinned.toarray()), 0, 1)
+        shares[pinned:] /= np.maximum(shares[pinned:].sum(axis=1, keepdims=True), 1e-12)
+    return Solver(mesh, pinned, factor, to_pinned, turns, pulls, shares)
+
+
+def sheet_ready(art: Art, solver: Solver) -> SheetReady:
+    """The drawing as a skin on the sheet, its outlines cut about as fine as the mesh."""
+    mesh = solver.mesh
+    spacing = np.sqrt(mesh.area() * 4 / (np.sqrt(3) * max(len(mesh.triangles), 1)))
+
+    def parts(along: Floats) -> int:
+        return int(np.ceil(np.hypot(*np.diff(along, axis=0).T).sum() / (1.5 * spacing)))
+
+    skin = skin_of(art, mesh, parts)
+    return SheetReady(skin, solver, embedded(mesh, skin.points))
+
+
+def pulled(ready: SheetReady, places: Complexes, lone: Complexes, start: int = 0, stop: int | None = None) -> Floats:
+    """Where the skin's points go in frames `start`…`stop`-1, `(n, 2, stop - start)`.
+
+    `places` `(handles, frames)` is where each handle is in every frame, drawing units; `lone`
+    `(frames,)` is how a single handle is turned (a unit number), used where there is no other.
+    """
+    stop = places.shape[1] if stop is None else stop
+    found = solved(ready.solver, places, lone, start, stop)
+    points = ready.lies @ found
+    return np.stack([points.real, points.imag], axis=1)
+
+
+def solved(solver: Solver, places: Complexes, lone: Complexes, start: int, stop: int) -> Complexes:
+    """Every vertex `(n, stop - start)`, worked out in whole blocks."""
+    whole = stop - start == 1 and places.shape[1] == 1
+    if whole:
+        return _block(solver, places, lone)
+    first = start // BLOCK * BLOCK
+    parts: list[Complexes] = []
+    for at in range(first, stop, BLOCK):
+        chosen = np.minimum(np.arange(at, at + BLOCK), places.shape[1] - 1)
+        parts.append(_block(solver, places[:, chosen], lone[chosen]))
+    return np.concatenate(parts, axis=1)[:, start - first : stop - first]
+
+
+def _block(solver: Solver, places: Complexes, lone: Complexes) -> Complexes:
+    v = solver.mesh.vertices[:, 0] + 1j * solver.mesh.vertices[:, 1]
+    rest = v[: solver.pinned]
+    frames = places.shape[1]
+    turn = _handle_turns(rest, places, lone)
+    # Where each handle alone would take a vertex, mixed by what each has to say there.
+    z = np.zeros((len(v), frames), dtype=np.complex128)
+    for k in range(solver.pinned):
+        z += solver.shares[:, k, None] * (places[k] + turn[k] * (v[:, None] - rest[k]))
+    z[: solver.pinned] = places
+    if solver.factor is None:
+        return z
+    fixed = solver.to_pinned @ places
+    for _ in range(ROUNDS):
+        way = solver.turns @ z
+        size = np.abs(way)
+        way = np.where(size > 1e-12, way / np.maximum(size, 1e-12), 1.0)
+        right = (solver.pulls @ way)[solver.pinned :] - fixed
+        both = solver.factor.solve(np.concatenate([right.real, right.imag], axis=1))
+        z[solver.pinned :] = both[:, :frames] + 1j * both[:, frames:]
+    return z
+
+
+def _handle_turns(rest: Complexes, places: Complexes, lone: Complexes) -> Complexes:
+    """How much the sheet has turned at each handle: by its ways to the others, the nearest first."""
+    count = len(rest)
+    if count == 1:
+        return lone[None]
+    turns = np.empty(places.shape, dtype=np.complex128)
+    for k in range(count):
+        others = [i for i in range(count) if i != k]
+        away = rest[others] - rest[k]
+        square = np.maximum(np.abs(away) ** 2, 1e-9)
+        total = np.zeros(places.shape[1], dtype=np.complex128)
+        for i, a, s in zip(others, away, square, strict=True):
+            total += a.conjugate() / (s * s) * (places[i] - places[k])
+        size = np.abs(total)
+        turns[k] = np.where(size > 1e-15, total / np.maximum(size, 1e-15), 1.0)
+    return turns

@@ -1,0 +1,141 @@
+"""A drawing made ready to bend: points added where it will, pictures laid on triangles."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from sorvan.core.art.outlines import moved
+from sorvan.core.deform.mesh import TriangleMesh
+from sorvan.core.geometry import IDENTITY, Affine, Floats, compose
+from sorvan.core.model.art import Art, Clip, Layer, Mesh, Node, Outline, Picture, Shape
+
+MOST_PARTS = 12
+"""Parts that one segment is cut into at most."""
+Parts = Callable[[Floats], int]
+"""How many parts a curve, given as points `(9, 2)` along it, is to be cut into."""
+_U = np.linspace(0, 1, 9)[:, None]
+
+
+@dataclass(frozen=True)
+class Skin:
+    """Art whose every point may move. `points` `(n, 2)` are all of them, in the order in which
+    the painters meet them: outlines and clips of each node, then what lies in it."""
+
+    art: Art
+    points: Floats
+
+
+def skin_of(art: Art, mesh: TriangleMesh, parts: Parts) -> Skin:
+    """The drawing as a skin: segments become short curves, pictures take on the mesh."""
+    taken: list[Floats] = []
+    nodes = tuple(_node(n, IDENTITY, mesh, parts, taken) for n in art.nodes)
+    points = np.concatenate(taken) if taken else np.zeros((0, 2))
+    return Skin(art.model_copy(update={"nodes": nodes}), points)
+
+
+def _node(node: Node, m: Affine, mesh: TriangleMesh, parts: Parts, taken: list[Floats]) -> Node:
+    if isinstance(node, Shape):
+        outline = _outline(node.outline, m, parts, taken)
+        scale = abs(m[0] * m[3] - m[1] * m[2]) ** 0.5
+        stroke = node.stroke
+        if stroke is not None and m != IDENTITY:
+            paint = _under(stroke.paint, m)
+            dash = tuple(d * scale for d in stroke.dash)
+            stroke = stroke.model_copy(update={"width": stroke.width * scale, "paint": paint, "dash": dash})
+        return node.model_copy(
+            update={"outline": outline, "stroke": stroke, "fill": _under(node.fill, m) if node.fill else None}
+        )
+    if isinstance(node, Picture):
+        # The mesh lies in drawing units: seen from the picture's own space where a layer turns it.
+        taken.append(mesh.vertices)
+        flat = mesh.vertices if m == IDENTITY else moved(mesh.vertices, _inverse(m))
+        return Mesh(
+            asset=node.asset,
+            box=node.box,
+            points=tuple(np.round(flat, 4).ravel().tolist()),
+            triangles=tuple(mesh.triangles.ravel().tolist()),
+        )
+    if isinstance(node, Mesh):
+        return node
+    assert isinstance(node, Layer)
+    inner = compose(m, node.matrix)
+    clips = tuple(Clip(outline=_outline(c.outline, inner, parts, taken), rule=c.rule) for c in node.clips)
+    nodes = tuple(_node(n, inner, mesh, parts, taken) for n in node.nodes)
+    return node.model_copy(update={"matrix": IDENTITY, "clips": clips, "nodes": nodes})
+
+
+def _inverse(m: Affine) -> Affine:
+    a, b, c, d, e, f = m
+    det = a * d - b * c or 1e-12
+    return (d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det)
+
+
+def _under(paint: object, m: Affine) -> object:
+    """A gradient under a transform that is now in the outline."""
+    matrix = getattr(paint, "matrix", None)
+    return paint if matrix is None or m == IDENTITY else paint.model_copy(update={"matrix": compose(m, matrix)})  # type: ignore[attr-defined]
+
+
+def _outline(outline: Outline, m: Affine, parts: Parts, taken: list[Floats]) -> Outline:
+    p = moved(np.array(outline.points, dtype=np.float64).reshape(-1, 2), m)
+    verbs: list[str] = []
+    points: list[Floats] = []
+    here, start = p[:1], p[:1]
+    i = 0
+
+    def curve(control: Floats) -> None:
+        cut = _cut(control, parts)
+        verbs.extend("C" * (len(cut) // 3))
+        points.append(cut)
+
+    for verb in outline.verbs:
+        if verb == "M":
+            here = start = p[i : i + 1]
+            verbs.append("M")
+            points.append(here)
+            i += 1
+        elif verb == "L":
+            curve(_line(here, p[i : i + 1]))
+            here = p[i : i + 1]
+            i += 1
+        elif verb == "Q":
+            a, b, c = here[0], p[i], p[i + 1]
+            curve(np.array([a, a + (b - a) * 2 / 3, c + (b - c) * 2 / 3, c]))
+            here = p[i + 1 : i + 2]
+            i += 2
+        elif verb == "C":
+            curve(np.concatenate([here, p[i : i + 3]]))
+            here = p[i + 2 : i + 3]
+            i += 3
+        else:
+            if np.abs(here - start).max() > 1e-9:
+                curve(_line(here, start))
+            here = start
+            verbs.append("Z")
+    flat = np.concatenate(points) if points else np.zeros((0, 2))
+    taken.append(flat)
+    return Outline(verbs="".join(verbs), points=tuple(np.round(flat, 4).ravel().tolist()))
+
+
+def _line(a: Floats, b: Floats) -> Floats:
+    return np.concatenate([a, a + (b - a) / 3, b + (a - b) / 3, b])
+
+
+def _cut(control: Floats, parts: Parts) -> Floats:
+    """A cubic as so many parts that draw the same curve, without its first point (de Casteljau)."""
+    u = 1 - _U
+    count = parts(u**3 * control[0] + 3 * u**2 * _U * control[1] + 3 * u * _U**2 * control[2] + _U**3 * control[3])
+    count = max(1, min(MOST_PARTS, count))
+    found: list[Floats] = []
+    rest = control
+    for left in range(count, 1, -1):
+        t = 1 / left
+        a, b, c = (rest[k] + (rest[k + 1] - rest[k]) * t for k in range(3))
+        d, e = a + (b - a) * t, b + (c - b) * t
+        f = d + (e - d) * t
+        found += [a, d, f]
+        rest = np.array([f, e, c, rest[3]])
+    return np.array([*found, *rest[1:]])

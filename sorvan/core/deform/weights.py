@@ -1,0 +1,113 @@
+"""How much each joint moves each place of a bending piece."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+import shapely
+from scipy.sparse import csc_array, diags_array
+from scipy.sparse.linalg import splu
+from shapely.geometry.base import BaseGeometry
+
+from sorvan.core.deform.mesh import TriangleMesh, stiffness
+from sorvan.core.geometry import Floats, Point
+from sorvan.core.model.puppet import Dab
+
+Bone = tuple[Point, Point]
+HEAT = 0.15
+"""How strongly a bone holds what lies near it (c in Baran and Popović 2007, §4)."""
+
+
+def bone_weights(mesh: TriangleMesh, shape: BaseGeometry, bones: Sequence[Bone]) -> Floats:
+    """The weight of each bone at each vertex, `(vertices, bones)`; each row sums to 1.
+
+    Heat spreads from every bone through the drawing, never across a gap: a bone warms only the
+    vertices that it is the nearest to and can see (Baran and Popović 2007, “Automatic Rigging
+    and Animation of 3D Characters”, §4: (-Δ + H) w = H p with H = c/d²).
+    """
+    v = mesh.vertices
+    distance, nearest = _distances(v, bones)
+    scale = float(np.sqrt(mesh.area() / max(len(v), 1)))
+    seen = _visible(v, nearest, shape)
+    hidden = np.where(seen, distance, np.inf)
+    least = hidden.min(axis=1)
+    ties = hidden <= least[:, None] + scale * 1e-3
+    source = np.where(np.isfinite(least)[:, None] & ties, 1.0, 0.0)
+    count = np.maximum(source.sum(axis=1), 1)
+    laplacian, area = stiffness(mesh)
+    heat = np.where(np.isfinite(least), HEAT / np.maximum(least, scale * 0.05) ** 2, 0.0) * area
+    if not heat.any():
+        heat = area / scale**2
+        source = (distance <= distance.min(axis=1)[:, None] + scale * 1e-3).astype(np.float64)
+        count = source.sum(axis=1)
+    # A part that no bone sees still belongs to the nearest one, weakly.
+    faint = area * 1e-6 / scale**2
+    fallback = (distance <= distance.min(axis=1)[:, None] + scale * 1e-3).astype(np.float64)
+    fallback /= fallback.sum(axis=1)[:, None]
+    system = csc_array(laplacian + diags_array(heat + faint))
+    right = heat[:, None] * source / count[:, None] + faint[:, None] * fallback
+    weights: Floats = splu(system).solve(right)
+    return normalised(np.maximum(weights, 0.0))
+
+
+def normalised(weights: Floats) -> Floats:
+    """Weights without their faintest parts, each row summing to 1."""
+    strong = np.where(weights < 0.004, 0.0, weights)
+    total = strong.sum(axis=1, keepdims=True)
+    return np.where(total > 0, strong / np.maximum(total, 1e-12), 1.0 / weights.shape[1])
+
+
+def _distances(v: Floats, bones: Sequence[Bone]) -> tuple[Floats, Floats]:
+    """How far each vertex is from each bone `(n, k)`, and the bone's nearest place `(n, k, 2)`."""
+    a = np.array([b[0] for b in bones])
+    along = np.array([b[1] for b in bones]) - a
+    square = np.maximum((along**2).sum(axis=1), 1e-12)
+    from_a = v[:, None, :] - a[None]
+    t = np.clip((from_a * along).sum(axis=2) / square, 0, 1)
+    nearest = a[None] + t[:, :, None] * along
+    return np.hypot(*np.moveaxis(v[:, None, :] - nearest, 2, 0)), nearest
+
+
+def _visible(v: Floats, nearest: Floats, shape: BaseGeometry) -> Floats:
+    """Whether the straight way from each vertex to each bone stays within the drawing, `(n, k)`."""
+    ways = shapely.linestrings(np.stack([np.broadcast_to(v[:, None], nearest.shape), nearest], axis=2))
+    room = shapely.buffer(shape, 1e-6 * float(np.ptp(v)) + 1e-9)
+    # Whatever stands out over the edge is let in: only crossing a gap hides a bone.
+    outside = shapely.length(ways) - shapely.length(shapely.intersection(ways, room))
+    return outside <= 0.15 * shapely.length(ways) + 1e-6
+
+
+def limited(weights: Floats, points: Floats, bones: Sequence[Bone], reach: Mapping[int, float]) -> Floats:
+    """Weights with some bones' pull fading to nothing at a distance (drawing units), by bone row."""
+    if not reach:
+        return weights
+    distance, _ = _distances(points, bones)
+    result = weights.copy()
+    for row, radius in reach.items():
+        t = np.clip(2 - 2 * distance[:, row] / radius, 0, 1)
+        result[:, row] *= t * t * (3 - 2 * t)
+    empty = result.sum(axis=1) < 0.02
+    result[empty] = np.where(distance[empty] == distance[empty].min(axis=1, keepdims=True), 1.0, 0.0)
+    return normalised(result)
+
+
+def painted(weights: Floats, points: Floats, dabs: Sequence[Dab], row: Mapping[str, int]) -> Floats:
+    """Weights after touches of the brush, in the order made; the other joints give way in proportion."""
+    result = weights.copy()
+    for dab in dabs:
+        if dab.joint not in row:
+            continue
+        own = row[dab.joint]
+        t = np.clip(1 - np.hypot(points[:, 0] - dab.x, points[:, 1] - dab.y) / dab.radius, 0, 1)
+        before = result[:, own].copy()
+        after = np.clip(before + dab.amount * t * t * (3 - 2 * t), 0, 1)
+        left = 1 - before
+        others = np.where(left > 1e-9, (1 - after) / np.maximum(left, 1e-9), 1.0)
+        result *= others[:, None]
+        alone = (left <= 1e-9) & (after < 1)
+        if alone.any() and result.shape[1] > 1:
+            # Nothing else held this place: what was taken away goes to all others alike.
+            result[alone] = ((1 - after[alone]) / (result.shape[1] - 1))[:, None]
+        result[:, own] = after
+    return normalised(result)

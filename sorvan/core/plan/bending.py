@@ -1,0 +1,194 @@
+"""Bending in an evaluation: which pieces bend, made ready once, and where their points go."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from sorvan.core.art.colours import dressed
+from sorvan.core.art.outlines import silhouette
+from sorvan.core.art.source import Arts
+from sorvan.core.deform.bend import BendReady, Weighted, bend_ready, bent, bones_of, weighted
+from sorvan.core.deform.sheet import SheetReady, pulled, sheet_ready, solver_over
+from sorvan.core.geometry import Affine, Floats, Point, apply, chain, compose, compose_blocks, invert
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Bend, Drawing, Piece, Puppet, Sheet
+from sorvan.core.rig.skeleton import Skeleton, rest_worlds
+
+
+@dataclass(frozen=True)
+class Bender:
+    """One drawing of one bending piece. `rows` are the skeleton rows that move it, `main` its own
+    joint's; `seat` takes its drawing to that joint, `rests` take the drawing at rest into each
+    node's space. `art` is what the painters draw, with this drawing's points put in."""
+
+    piece: int
+    drawing: int
+    art: str
+    ready: BendReady | SheetReady
+    main: int
+    seat: Affine
+    rows: tuple[int, ...]
+    rests: tuple[Affine, ...]
+    handles: tuple[Point, ...]
+
+    @property
+    def count(self) -> int:
+        """How many points move."""
+        return len(self.ready.skin.points)
+
+    def points(self, worlds: Floats, start: int, stop: int) -> Floats:
+        """Where the points lie in drawing units in frames `start`…`stop`-1, `(n, 2, frames)`.
+
+        `worlds` `(joints + 1, 6, all frames)` takes nodes to the stage.
+        """
+        frames = worlds.shape[2]
+        whole = isinstance(self.ready, SheetReady) and frames > 1
+        span = slice(0, frames) if whole else slice(start, stop)
+        moves = self._moves(worlds[:, :, span])
+        if isinstance(self.ready, BendReady):
+            return bent(self.ready, moves)
+        places = np.empty((len(self.handles), moves.shape[2]), dtype=np.complex128)
+        for k, (x, y) in enumerate(self.handles):
+            m = moves[k]
+            places[k] = (m[0] * x + m[2] * y + m[4]) + 1j * (m[1] * x + m[3] * y + m[5])
+        lone = moves[0, 0] + 1j * moves[0, 1]
+        lone = np.where(np.abs(lone) > 1e-12, lone / np.maximum(np.abs(lone), 1e-12), 1.0)
+        return pulled(self.ready, places, lone, *((start, stop) if whole else (0, stop - start)))
+
+    def _moves(self, worlds: Floats) -> Floats:
+        """What has become of each node since rest, seen from the drawing: `(nodes, 6, frames)`."""
+        frames = worlds.shape[2]
+        drawing = np.empty((1, 6, frames))
+        compose_blocks(worlds[self.main][None], np.array(self.seat)[None, :, None], drawing)
+        inward = _inverse(drawing[0])
+        moves, step = np.empty((len(self.rows), 6, frames)), np.empty((1, 6, frames))
+        for k, (row, rest) in enumerate(zip(self.rows, self.rests, strict=True)):
+            compose_blocks(worlds[row][None], np.array(rest)[None, :, None], step)
+            compose_blocks(inward[None], step, moves[k][None])
+        return moves
+
+
+def _inverse(m: Floats) -> Floats:
+    a, b, c, d, e, f = m
+    det = a * d - b * c
+    det = np.where(np.abs(det) < 1e-12, 1e-12, det)
+    return np.stack([d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det])
+
+
+def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Arts | None) -> tuple[Bender, ...]:
+    """Every drawing that bends. Without art to look at, pieces ride rigidly."""
+    if arts is None or not any(p.attach for p in puppet.pieces.values()):
+        return ()
+    row = {id: i for i, id in enumerate(skeleton.ids)}
+    worlds = rest_worlds(puppet)
+    found: list[Bender] = []
+    for at, id in enumerate(puppet.order):
+        piece = puppet.pieces[id]
+        if piece.attach is None:
+            continue
+        nodes = nodes_of(piece)
+        if any(n not in row for n in nodes):
+            continue
+        for index, drawing in enumerate(piece.drawings):
+            seat = piece.in_joint(drawing)
+            placed = compose(worlds[piece.joint], seat)
+            ready, art = _ready(puppet, piece, drawing, worlds, production, arts)
+            found.append(
+                Bender(
+                    piece=at,
+                    drawing=index,
+                    art=art,
+                    ready=ready,
+                    main=row[piece.joint],
+                    seat=seat,
+                    rows=tuple(row[n] for n in nodes),
+                    rests=tuple(chain(invert(worlds[n]), placed) for n in nodes),
+                    handles=_lying(ready, nodes),
+                )
+            )
+    return tuple(found)
+
+
+def nodes_of(piece: Piece) -> tuple[str, ...]:
+    """The joints or handles that bend a piece."""
+    if isinstance(piece.attach, Bend):
+        return piece.attach.joints
+    return piece.attach.handles if isinstance(piece.attach, Sheet) else ()
+
+
+def _lying(ready: BendReady | SheetReady, nodes: tuple[str, ...]) -> tuple[Point, ...]:
+    if isinstance(ready, BendReady):
+        return ()
+    return tuple((float(x), float(y)) for x, y in ready.solver.mesh.vertices[: len(nodes)])
+
+
+def places_in(puppet: Puppet, piece: Piece, drawing: Drawing, worlds: Mapping[str, Affine]) -> tuple[Point, ...]:
+    """Where the nodes that bend a piece lie at rest, in units of one of its drawings."""
+    inward = invert(compose(worlds[piece.joint], piece.in_joint(drawing)))
+    return tuple(_rounded(apply(inward, worlds[n][4:])) for n in nodes_of(piece) if n in puppet.joints)
+
+
+def _rounded(p: Point) -> Point:
+    return (round(p[0], 6), round(p[1], 6))
+
+
+def weights_of(puppet: Puppet, piece: Piece, drawing: Drawing, arts: Arts) -> Weighted:
+    """The mesh and weights of a piece that bends over joints."""
+    assert isinstance(piece.attach, Bend)
+    places = places_in(puppet, piece, drawing, rest_worlds(puppet))
+    return _weighted(puppet, piece.attach, drawing, places, arts)
+
+
+def _parents(puppet: Puppet, joints: tuple[str, ...]) -> tuple[int, ...]:
+    """For each joint the row of its nearest ancestor among these joints; -1 if there is none."""
+    row = {id: i for i, id in enumerate(joints)}
+    found: list[int] = []
+    for id in joints:
+        above = puppet.joints[id].parent
+        while above is not None and above not in row:
+            above = puppet.joints[above].parent
+        found.append(-1 if above is None else row[above])
+    return tuple(found)
+
+
+def _weighted(puppet: Puppet, bend: Bend, drawing: Drawing, places: tuple[Point, ...], arts: Arts) -> Weighted:
+    parents = _parents(puppet, bend.joints)
+    key = ("weights", drawing.art, bend.model_dump_json(exclude={"roundness"}), places, parents)
+
+    def make() -> Weighted:
+        shape = silhouette(arts.art(drawing.art), arts)
+        return weighted(shape, bones_of(bend.joints, places, parents, shape.bounds), bend)
+
+    return arts.kept(key, make)
+
+
+def _ready(
+    puppet: Puppet,
+    piece: Piece,
+    drawing: Drawing,
+    worlds: Mapping[str, Affine],
+    production: Production,
+    arts: Arts,
+) -> tuple[BendReady | SheetReady, str]:
+    places = places_in(puppet, piece, drawing, worlds)
+    look = dressed(piece, drawing, production, arts)
+    attach = piece.attach
+    if isinstance(attach, Bend):
+        held = _weighted(puppet, attach, drawing, places, arts)
+        parents = _parents(puppet, attach.joints)
+        key: tuple[Any, ...] = ("bend", look, drawing.art, attach.model_dump_json(), places, parents)
+        bones = bones_of(attach.joints, places, parents, drawing.bounds)
+        ready: BendReady | SheetReady = arts.kept(key, lambda: bend_ready(arts.art(look), held, bones, attach))
+    else:
+        assert isinstance(attach, Sheet)
+        solver = arts.kept(
+            ("sheet", drawing.art, attach.model_dump_json(exclude={"handles"}), places),
+            lambda: solver_over(silhouette(arts.art(drawing.art), arts), attach, places),
+        )
+        key = ("skin", look, drawing.art, attach.model_dump_json(exclude={"handles"}), places)
+        ready = arts.kept(key, lambda: sheet_ready(arts.art(look), solver))
+    return ready, arts.kept(("art", *key), lambda: arts.keep(ready.skin.art))

@@ -1,0 +1,109 @@
+"""What each joint is for, told by the user or guessed from its name and its place in the tree."""
+
+from __future__ import annotations
+
+import math
+
+from sorvan.core.model.puppet import Puppet, Role
+from sorvan.core.rig.names import words
+from sorvan.core.rig.skeleton import children, rest_worlds
+
+_PHRASES: tuple[tuple[tuple[str, ...], Role], ...] = (
+    (("upper", "arm"), "upper arm"), (("lower", "arm"), "lower arm"), (("fore", "arm"), "lower arm"),
+    (("upper", "leg"), "thigh"), (("lower", "leg"), "shin"),
+)  # fmt: skip
+_WORDS: dict[str, Role] = {
+    "pelvis": "pelvis", "hips": "pelvis", "hip": "pelvis", "waist": "pelvis",
+    "spine": "spine", "torso": "spine", "chest": "spine", "body": "spine", "trunk": "spine", "ribs": "spine",
+    "neck": "neck", "head": "head", "skull": "head",
+    "upperarm": "upper arm", "shoulder": "upper arm", "bicep": "upper arm",
+    "forearm": "lower arm", "lowerarm": "lower arm", "elbow": "lower arm",
+    "hand": "hand", "wrist": "hand", "palm": "hand",
+    "thigh": "thigh", "upperleg": "thigh",
+    "shin": "shin", "calf": "shin", "lowerleg": "shin", "knee": "shin",
+    "foot": "foot", "shoe": "foot", "boot": "foot", "ankle": "foot", "paw": "foot",
+    "toe": "toe", "toes": "toe", "wing": "wing", "tail": "tail",
+}  # fmt: skip
+ARM: tuple[Role, ...] = ("upper arm", "lower arm", "hand")
+LEG: tuple[Role, ...] = ("thigh", "shin", "foot", "toe")
+TRUNK: tuple[Role, ...] = ("pelvis", "spine", "neck")
+_NOT_LIMBS = frozenset(("pad", "strap", "button", "pocket", "band", "guard", "lace", "handle"))
+"""Words that turn a limb's name into the name of something worn on it."""
+
+
+def role_by_name(name: str) -> Role | None:
+    """The role that a name speaks of, in the usual words; none if it speaks of none, or of two limbs."""
+    found = words(name)
+    if _NOT_LIMBS.intersection(found):
+        return None
+    for phrase, role in _PHRASES:
+        if all(w in found for w in phrase):
+            return role
+    roles = [_WORDS[w] for w in found if w in _WORDS]
+    if "hip" in found and ("left" in found or "right" in found or "l" in found or "r" in found):
+        return "thigh"
+    if roles:
+        return roles[-1]
+    if "arm" in found:
+        return "upper arm"
+    return "thigh" if "leg" in found else None
+
+
+def roles_of(puppet: Puppet) -> dict[str, Role]:
+    """The role of every joint that has one: as told, else by its name, else by what it hangs on.
+
+    Of two joints of an arm or leg that hang on one another under the same name (“arm 1”,
+    “arm 2”), the further one is the lower part. A joint without a telling name at the end of a
+    forearm or shin, with no other there, is its hand or foot.
+    """
+    joints = {id: j for id, j in puppet.joints.items() if not j.handle}
+    told: dict[str, Role] = {id: j.role for id, j in joints.items() if j.role is not None}
+    found: dict[str, Role] = {**{id: r for id, j in joints.items() if (r := role_by_name(j.name))}, **told}
+    for id in _from_the_root(puppet):
+        parent = joints[id].parent if id in joints else None
+        if id in told or parent not in found:
+            continue
+        above, own = found[parent], found.get(id)
+        for line in (ARM, LEG):
+            if above not in line:
+                continue
+            at = line.index(above)
+            if (own == above and at + 1 < len(line)) or (
+                own is None and above in ("lower arm", "shin", "upper arm", "thigh") and _goes_on(puppet, parent, id)
+            ):
+                found[id] = line[at + 1]
+    _trunk(puppet, found, told)
+    return found
+
+
+def _from_the_root(puppet: Puppet) -> list[str]:
+    order: list[str] = []
+    waiting = children(puppet.joints, None)
+    while waiting:
+        id = waiting.pop(0)
+        order.append(id)
+        waiting += children(puppet.joints, id)
+    return order
+
+
+def _goes_on(puppet: Puppet, parent: str, id: str) -> bool:
+    """Whether a joint is the one way that a limb goes on, and not something worn upon it."""
+    others = [c for c in children(puppet.joints, parent) if not puppet.joints[c].handle]
+    if others != [id] or _NOT_LIMBS.intersection(words(puppet.joints[id].name)):
+        return False
+    worlds = rest_worlds(puppet)
+    above = puppet.joints[parent].parent
+    if above is None:
+        return True
+    (ax, ay), (bx, by), (cx, cy) = ((worlds[j][4], worlds[j][5]) for j in (above, parent, id))
+    return math.hypot(cx - bx, cy - by) > 0.25 * math.hypot(bx - ax, by - ay)
+
+
+def _trunk(puppet: Puppet, found: dict[str, Role], told: dict[str, Role]) -> None:
+    """With no pelvis named, what both thighs hang on is it, unless that is the spine by name."""
+    if "pelvis" in found.values():
+        return
+    legs = {puppet.joints[id].parent for id, role in found.items() if role == "thigh"}
+    for id in legs:
+        if id is not None and id not in found and id not in told:
+            found[id] = "pelvis"

@@ -1,0 +1,96 @@
+"""What the program makes of a rig, as sent to the page: findings, guessed roles, twins, meshes."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+
+from sorvan.core.art.colours import colours_in
+from sorvan.core.checks.rig import Finding, findings
+from sorvan.core.deform.bend import Weighted
+from sorvan.core.deform.sheet import SheetReady
+from sorvan.core.model.puppet import Piece
+from sorvan.core.plan.bending import Bender
+from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.roles import roles_of
+from sorvan.core.rig.sides import twins
+from sorvan.service.rooms import Message
+
+
+def finding_message(found: Finding) -> Message:
+    """One likely mistake with its mend, as sent."""
+    return {
+        "check": found.check,
+        "text": found.text,
+        "joints": list(found.joints),
+        "pieces": list(found.pieces),
+        "mend": found.mend.model_dump(mode="json", exclude_unset=False) if found.mend else None,
+        "mending": found.mending if found.mend else "",
+    }
+
+
+def rig_message(evaluation: Evaluation) -> Message:
+    """Everything the Rig and Pieces benches show of a puppet that is not in its document."""
+    puppet = evaluation.puppet
+    arts = evaluation.arts
+    return {
+        "type": "rig",
+        "puppet": puppet.id,
+        "findings": [finding_message(f) for f in findings(puppet)],
+        "roles": dict(roles_of(puppet)),
+        "twins": twins(puppet),
+        "bends": [_bend_message(evaluation, b) for b in evaluation.rig.benders],
+        "colours": {
+            p.id: list(dict.fromkeys(c for d in p.drawings for c in colours_in(arts.art(d.art))))
+            for p in puppet.pieces.values()
+        }
+        if arts
+        else {},
+    }
+
+
+def _bend_message(evaluation: Evaluation, bender: Bender) -> Message:
+    """How fine a bending drawing is, and what a frame of it costs here and now."""
+    began = time.perf_counter()
+    bender.points(evaluation.worlds, 0, 1)
+    took = time.perf_counter() - began
+    message: Message = {
+        "piece": evaluation.puppet.order[bender.piece],
+        "drawing": bender.drawing,
+        "points": bender.count,
+        "milliseconds": round(took * 1000, 2),
+    }
+    if isinstance(bender.ready, SheetReady):
+        mesh = bender.ready.solver.mesh
+        message |= {"triangles": len(mesh.triangles), "smallest_angle": round(mesh.smallest_angle(), 1)}
+    return message
+
+
+def mesh_message(evaluation: Evaluation, held: Piece, weights: Weighted | None, joint: str | None) -> list[Message]:
+    """The mesh over a piece's shown drawing, at rest, with one joint's weights if it has any."""
+    row = evaluation.puppet.order.index(held.id)
+    drawing = held.drawings.index(held.shown())
+    sheet = next(
+        (
+            b.ready.solver.mesh
+            for b in evaluation.rig.benders
+            if (b.piece, b.drawing) == (row, drawing) and isinstance(b.ready, SheetReady)
+        ),
+        None,
+    )
+    mesh = weights.mesh if weights else sheet
+    if mesh is None:
+        return []
+    message: Message = {
+        "type": "mesh",
+        "piece": held.id,
+        "joint": joint,
+        "vertices": np.ascontiguousarray(mesh.vertices, dtype="<f4").tobytes(),
+        "triangles": np.ascontiguousarray(mesh.triangles, dtype="<i4").tobytes(),
+    }
+    joints = held.attach.joints if held.attach and held.attach.kind == "bend" else ()
+    if weights is not None and joint in joints:
+        own = weights.weights[:, joints.index(joint)]
+        message["weights"] = np.ascontiguousarray(own, dtype="<f4").tobytes()
+    return [message]
