@@ -80,9 +80,10 @@ def block(values: Floats) -> bytes:
     return np.ascontiguousarray(values.transpose(2, 0, 1), dtype="<f4").tobytes()
 
 
-def item_message(item: Item) -> Message:
-    """One item of a plan, as sent."""
+def item_message(item: Item, rest: int) -> Message:
+    """One item of a plan, as sent; `rest` is the drawing that shows at rest."""
     return {
+        "rest": rest,
         "puppet": item.puppet,
         "piece": item.piece,
         "arts": list(item.arts),
@@ -200,7 +201,7 @@ class View:
 
     def _items(self, evaluation: Evaluation) -> list[Message]:
         found = items_of(evaluation.puppet, evaluation.production, self.studio, evaluation)
-        return [item_message(i) for i in found]
+        return [item_message(i, int(rest)) for i, rest in zip(found, evaluation.rig.rest, strict=True)]
 
     def _pictured(self, kind: Literal["plan", "pose"], evaluation: Evaluation) -> Message:
         message = self._numbers(kind, evaluation)

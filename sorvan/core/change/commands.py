@@ -42,6 +42,7 @@ from sorvan.core.change.production import (
 )
 from sorvan.core.change.reaching import (
     AddReach,
+    BendPiece,
     PaintWeights,
     RemoveChain,
     RemoveDial,
@@ -111,6 +112,7 @@ AnyCommand = Annotated[
     | SetChain
     | RemoveChain
     | SetAttach
+    | BendPiece
     | PaintWeights
     | SetDial
     | RemoveDial

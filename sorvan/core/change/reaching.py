@@ -9,13 +9,14 @@ from pydantic import Field
 from sorvan.core.change.command import Command, several
 from sorvan.core.change.rig import AddJoints, NewJoint, chain_between, checked, known, without_channels
 from sorvan.core.errors import Refusal
+from sorvan.core.geometry import apply, invert
 from sorvan.core.model.base import Id, Name
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import ARITY
-from sorvan.core.model.puppet import Attach, Bend, Chain, Dab, Dial
+from sorvan.core.model.puppet import Attach, Bend, Chain, Dab, Dial, Piece, Puppet
 from sorvan.core.plan.dials import joint_of, kind_of
 from sorvan.core.rig.riding import ride
-from sorvan.core.rig.skeleton import joint, piece, rest_worlds
+from sorvan.core.rig.skeleton import Skeleton, joint, piece, piece_worlds, rest_worlds
 
 
 class AddReach(Command):
@@ -135,6 +136,53 @@ class SetAttach(Command):
             if isinstance(self.attach, Bend)
             else f"Lay “{name}” on a bend sheet"
         )
+
+
+class BendPiece(Command):
+    """Let a piece bend over the joints that lie in it, chosen by where they are."""
+
+    do: Literal["bend-piece"] = "bend-piece"
+    puppet: Id
+    piece: Id
+
+    def apply(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        held = piece(puppet, self.piece)
+        joints = joints_in(puppet, held)
+        if len(joints) < 2:
+            raise Refusal(
+                f"There are fewer than two joints in “{held.name}” that it could bend over.",
+                where=held.name,
+                remedy="Draw joints along it first: shoulder, elbow, wrist.",
+            )
+        bend = Bend(joints=joints)
+        return SetAttach(puppet=self.puppet, piece=self.piece, attach=bend).apply(documents)
+
+    def label(self, documents: Documents) -> str:
+        return f"Bend “{piece(documents.puppet(self.puppet), self.piece).name}”"
+
+
+def joints_in(puppet: Puppet, held: Piece) -> tuple[str, ...]:
+    """The joints that lie within a piece's drawing at rest, from the root outwards.
+
+    Joints that another piece brought with it are left out, unless the piece rides on one; its
+    own pin counts only if something drawn for bending hangs on it or there is no other.
+    """
+    inward = invert(piece_worlds(puppet)[held.id])
+    l, t, r, b = held.shown().bounds
+    air = 0.06 * max(r - l, b - t)
+    worlds = rest_worlds(puppet)
+    found: list[str] = []
+    for id in Skeleton.of(puppet.joints).ids[1:]:
+        j = puppet.joints[id]
+        x, y = apply(inward, worlds[id][4:])
+        inside = l - air <= x <= r + air and t - air <= y <= b + air
+        others = id in puppet.pieces and id != held.id
+        if not j.handle and (id == held.joint or (inside and not others)):
+            found.append(id)
+    drawn = [id for id in found if id != held.id]
+    own_leads = any(puppet.joints[id].parent == held.id for id in drawn)
+    return tuple(found if own_leads or len(drawn) < 2 else drawn)
 
 
 class PaintWeights(Command):

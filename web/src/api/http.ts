@@ -52,9 +52,17 @@ export const sendChange = (production: string, sent: Sent) => ask<Ack>(`/product
 export const sendTurn = (production: string, way: "undo" | "redo", turn: { id: string; window: string; target: number }) =>
   ask<Ack>(`/productions/${production}/${way}`, json("POST", turn));
 
+const places = new WeakMap<File, string>();
+/** Remember where in a folder a dropped file lay. */
+export const setPlace = (file: File, place: string): void => void places.set(file, place);
+const placeOf = (file: File): string => places.get(file) || file.webkitRelativePath || file.name;
+
 export function importArt(production: string, files: File[], fields: Record<string, string>): Promise<Report> {
   const form = new FormData();
-  for (const file of files) form.append("files", file);
+  for (const file of files) {
+    form.append("files", file);
+    form.append("paths", placeOf(file));
+  }
   for (const [key, value] of Object.entries(fields)) form.append(key, value);
   return ask<Report>(`/productions/${production}/art`, { method: "POST", body: form });
 }

@@ -11,6 +11,16 @@ export type Channel = Schemas["Channel"];
 export type Key = Schemas["Key"];
 export type Ease = Key["ease"];
 export type ChannelKind = Channel["kind"];
+/** The ways in which a hand can pull. */
+export type Pull = "turn" | "move" | "scale";
+export type Drawing = Schemas["Drawing"];
+export type Shape = NonNullable<Drawing["shape"]>;
+export type Chain = Schemas["Chain"];
+export type Dial = Schemas["Dial"];
+export type Swatch = Schemas["Swatch"];
+export type Correction = Schemas["Correction"];
+export type Reference = Schemas["Reference"];
+export type Group = Schemas["Group"];
 export type Side = Piece["side"];
 export type Document = Production | Puppet | Motion;
 export type Command = Schemas["Change"]["command"];
@@ -39,40 +49,84 @@ export interface Problem {
 export interface Item {
   puppet: string;
   piece: string;
-  art: string;
+  arts: string[];
+  boxes: [number, number, number, number][];
+  /** Which drawing shows at rest. */
+  rest: number;
   hidden: boolean;
+  opacity: number;
+  /** Items this one shows only inside of (true) or outside of. */
+  masks: [number, boolean][];
 }
 
-/** Messages of the live socket, from the service. Blocks are little-endian float32. */
+/** What to draw in some frames, as sent: little-endian float32 and int16. */
+export interface DrawnMessage {
+  matrices: Uint8Array;
+  shown?: Uint8Array;
+  points?: { item: number; drawing: number; count: number; data: Uint8Array }[];
+  /** For each limb that reaches: its joints when only turned, when only reaching, and the blend in percent. */
+  reached?: Record<string, [Uint8Array, Uint8Array, Uint8Array]>;
+}
+
+/** A likely mistake, as the core's checks see it. */
+export interface Finding {
+  check: string;
+  text: string;
+  joints: string[];
+  pieces: string[];
+  mend: Command | null;
+  mending: string;
+}
+
+export interface BendReport {
+  piece: string;
+  drawing: number;
+  points: number;
+  milliseconds: number;
+  triangles?: number;
+  smallest_angle?: number;
+}
+
+export interface RigReport {
+  puppet: string;
+  findings: Finding[];
+  roles: Record<string, string>;
+  twins: Record<string, string>;
+  bends: BendReport[];
+  colours: Record<string, string[]>;
+}
+
+/** Messages of the live socket, from the service. */
 export type FromService =
   | { type: "changed"; seq: number; changed: Document[]; removed: string[]; undo: Step | null; redo: Step | null }
-  | {
+  | (DrawnMessage & {
       type: "plan";
       seq: number;
       frames: number;
       items: Item[];
-      matrices: Uint8Array;
       joints: string[];
       worlds: Uint8Array;
-      rest: { matrices: Uint8Array; worlds: Uint8Array };
-      behind?: { items: Item[]; matrices: Uint8Array };
+      rest: DrawnMessage & { worlds: Uint8Array };
+      behind?: DrawnMessage & { items: Item[] };
       watch: Watch;
       places?: Places;
-    }
-  | { type: "part"; seq: number; start: number; stop: number; matrices: Uint8Array; worlds: Uint8Array }
+    })
+  | (DrawnMessage & { type: "part"; seq: number; start: number; stop: number; worlds: Uint8Array })
   | { type: "spacing"; channels: Record<string, { gaps: Gap[]; values: Uint8Array }>; gone: string[] }
-  | {
+  | (DrawnMessage & {
       type: "pose";
       n: number;
       frame: number;
       /** Only where they may differ from the plan's. */
       items?: Item[];
       joints?: string[];
-      matrices: Uint8Array;
       worlds: Uint8Array;
       tried: Record<string, number[]>;
       places?: Places;
-    }
+    })
+  | ({ type: "rig" } & RigReport)
+  | { type: "mesh"; piece: string; joint: string | null; vertices: Uint8Array; triangles: Uint8Array; weights?: Uint8Array }
+  | { type: "import"; window: string; part: number }
   | { type: "settled"; seq: number }
   | { type: "render"; render: RenderView }
   | { type: "database"; here: boolean }
@@ -91,7 +145,8 @@ export interface Watch {
 
 export type ToService =
   | ({ type: "watch" } & Watch)
-  | { type: "grab"; frame: number; joint: string; pull: ChannelKind; at: Point; tried: Record<string, number[]> }
+  | { type: "look-at-mesh"; piece: string; joint: string | null }
+  | { type: "grab"; frame: number; joint: string; pull: Pull; at: Point; tried: Record<string, number[]> }
   | { type: "drag"; n: number; at: Point; whole_steps: boolean }
   | { type: "try-pose"; n: number; frame: number; tried: Record<string, number[]> }
   | { type: "try-command"; n: number; command: Command };

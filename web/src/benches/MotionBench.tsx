@@ -2,14 +2,16 @@
 import { useEffect, useMemo, useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import { ROOT, type ChannelKind, type Motion, type Point, type Puppet } from "../api/types";
+import { ROOT, type ChannelKind, type Motion, type Pull, type Point, type Puppet } from "../api/types";
 import { BodyMap } from "../parts/BodyMap";
+import { MotionControls } from "../parts/MotionControls";
 import { IconButton, NumberField, PanelHead } from "../parts/bits";
 import { JointTree } from "../parts/JointTree";
 import { AskName, PuppetPicker } from "../parts/PuppetPicker";
 import { EasePanel } from "../sheet/EasePanel";
 import { removeKeys, TimingSheet } from "../sheet/TimingSheet";
 import { jointPlace, pieceOn, corners, sceneAt } from "../stage/scene";
+import { Diamond, Ghosts } from "../stage/Skeleton";
 import { Stage } from "../stage/Stage";
 import { PoseTool } from "../stage/tools/pose";
 import { goTo, toggle, toKey } from "../state/playback";
@@ -61,7 +63,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
   const motion = useMotion();
   const blocking = useWorkshop((w) => w.blocking);
   const pose = useWorkshop((w) => w.pose);
-  const [pull, setPull] = useState<ChannelKind>("turn");
+  const [pull, setPull] = useState<Pull>("turn");
   const [whole, setWhole] = useState(false);
   const [keying, setKeying] = useState(true);
   const [puppetId, motionId] = [puppet?.id, motion?.id];
@@ -164,6 +166,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="right" aria-label="Details">
         {puppet && <MotionPanel puppet={puppet} motion={motion} />}
         {puppet && motion && <JointValues puppet={puppet} motion={motion} />}
+        {puppet && motion && <Controls puppet={puppet} motion={motion} />}
         {motion && <EasePanel key={motion.id} motion={motion} />}
       </aside>
       <section className="bottom" aria-label="Timing sheet">
@@ -205,6 +208,11 @@ function MotionPanel({ puppet, motion }: { puppet: Puppet; motion: Motion | unde
       {asking && <AskName title={asking === "new" ? "New motion" : "Rename motion"} start={asking === "name" ? (motion?.name ?? "") : ""} close={() => setAsking(null)} done={(name) => void (asking === "new" ? addMotion(puppet.id, name) : submit({ do: "set-motion", motion: motion!.id, name }))} />}
     </div>
   );
+}
+
+function Controls({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
+  const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
+  return <MotionControls puppet={puppet} motion={motion} frame={frame} valueAt={valuesAt} key_={key} />;
 }
 
 function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
@@ -266,11 +274,13 @@ function Posing({ puppet, to, whole }: { puppet: Puppet; to: (p: Point) => Point
           <path className="outline" d={`M${around.map((p) => p.join(" ")).join("L")}Z`} strokeDasharray="7 3" />
         </>
       )}
+      <Ghosts puppet={puppet} to={to} />
       {joints.map((j) => {
         const found = jointPlace(scene, j.id);
         if (!found) return null;
         const [x, y] = to(found);
         const on = chosen === j.id || (whole && !j.parent);
+        if (j.handle) return <Diamond key={j.id} joint={j} at={[x, y]} on={on} scene={scene} to={to} />;
         return (
           <g key={j.id} className={on ? "chosen" : ""} data-handle={`joint:${j.id}`} pointerEvents="all" style={{ cursor: "grab" }}>
             <title>{j.name}</title>

@@ -1,17 +1,27 @@
 /** Bench 1: turn artwork into parts that can move. */
-import { useEffect, useMemo, useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { Button, Dropdown, Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import type { Piece, Puppet, Side } from "../api/types";
+import type { Piece, Point, Puppet, Side } from "../api/types";
 import { IconButton, NumberField, PanelHead } from "../parts/bits";
+import { DrawingsCard, GatherCard, shownDrawing } from "../parts/DrawingsCard";
 import { useImport } from "../parts/ImportArt";
+import { ColourCard, MaskCard, Palette, SwatchLinks } from "../parts/LooksCard";
 import { PieceSheet } from "../parts/PieceSheet";
-import { AskName, PuppetPicker } from "../parts/PuppetPicker";
-import { corners, sceneAt, usePuppetBox } from "../stage/scene";
-import { Stage } from "../stage/Stage";
+import { addPuppet, AskName, PuppetPicker } from "../parts/PuppetPicker";
+import { ReferenceCard } from "../parts/ReferenceCard";
+import { ShapeCard, type ShapePaint } from "../parts/ShapeCard";
+import { painter } from "../stage/painter";
+import { corners, pieceMatrix, sceneAt, sceneNow, usePuppetBox } from "../stage/scene";
+import { drawReference, Stage } from "../stage/Stage";
+import type { Tool } from "../stage/tool";
+import { DrawTool, type ShapeKind } from "../stage/tools/draw";
 import { PlaceTool, swing } from "../stage/tools/place";
+import { PointsTool } from "../stage/tools/points";
 import { useShortcuts, type Shortcut } from "../state/shortcuts";
-import { freshId, get, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../state/workshop";
+import { freshId, get, puppetOf, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../state/workshop";
+
+type Mode = "place" | "points" | ShapeKind;
 
 const nudge = (dx: number, dy: number) => {
   const { puppet, pieces } = get();
@@ -27,7 +37,7 @@ export const mirror = () => {
   const { puppet, pieces } = get();
   if (!puppet || !pieces.length) return;
   const ids = Object.fromEntries(pieces.map((p) => [p, freshId()]));
-  void submit({ do: "mirror-pieces", puppet, ids }).then((done) => done && set({ pieces: Object.values(ids) }));
+  void submit({ do: "mirror-pieces", puppet, ids, share: true }).then((done) => done && set({ pieces: Object.values(ids) }));
 };
 
 const step = (puppet: Puppet | undefined, forward: boolean) => {
@@ -39,18 +49,75 @@ const step = (puppet: Puppet | undefined, forward: boolean) => {
   if (in_front_of !== undefined) void submit({ do: "order-pieces", puppet: puppet.id, pieces: [pieces[0]!], in_front_of });
 };
 
+const SHAPES: { kind: ShapeKind; icon: string; label: string; keys: string }[] = [
+  { kind: "rectangle", icon: "square", label: "Rectangle: drag from corner to corner (Shift: a square)", keys: "r" },
+  { kind: "ellipse", icon: "circle", label: "Ellipse: drag (Shift: a circle)", keys: "e" },
+  { kind: "polygon", icon: "pentagon", label: "Polygon: click corners, then the first one again", keys: "p" },
+  { kind: "freehand", icon: "pencil", label: "Freehand outline: draw round and back to the start", keys: "f" },
+];
+
+/** Take a colour from the stage, the picture under the work included, into a new swatch. */
+async function pickColour(at: Point): Promise<void> {
+  const p = await painter();
+  const puppet = puppetOf(get());
+  const scene = sceneNow();
+  const colour = p.colourAt(at[0], at[1], (c) => {
+    if (puppet?.reference && !puppet.reference.hidden) drawReference(p, c, { ...puppet.reference, opacity: 1 }, get().frame, () => undefined);
+    if (scene) p.draw(c, scene.frame);
+  });
+  if (colour) await submit({ do: "set-swatch", swatch: { id: freshId(), name: colour, colour: `${colour}ff` } });
+}
+
+const dropper: Tool = { begin: (hand) => (void pickColour(hand.at), true), move: () => undefined, end: () => undefined, cancel: () => undefined };
+
 export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
   const { pieces, isolated } = useWorkshop(useShallow((w) => ({ pieces: w.pieces, isolated: w.isolated })));
-  const { bring, choose, parts } = useImport();
+  const { drop, choose, chooseFolder, parts } = useImport();
   const [over, setOver] = useState(false);
   const [naming, setNaming] = useState(false);
-  const tool = useMemo(() => new PlaceTool(), []);
+  const [mode, setMode] = useState<Mode>("place");
+  const [picking, setPicking] = useState(false);
+  const [paint, setPaint] = useState<ShapePaint>({ fill: "#c9a36aff", stroke: "#23364dff", width: 3 });
+  const [smoothing, setSmoothing] = useState(2);
+  const [corner, setCorner] = useState<{ point: number | null; at: Point | null }>({ point: null, at: null });
+  const [line, setLine] = useState<Point[]>([]);
   const puppetId = puppet?.id;
+  const drawing = mode !== "place" && mode !== "points";
+
+  const to = useCallback((next: Mode) => {
+    set({ pose: null });
+    setCorner({ point: null, at: null });
+    setPicking(false);
+    setMode(next);
+  }, []);
+
+  const tool = useMemo<Tool>(() => {
+    if (picking) return dropper;
+    if (mode === "place") return new PlaceTool();
+    if (mode === "points") return new PointsTool((point, at) => setCorner({ point, at }));
+    return new DrawTool({
+      kind: mode,
+      fill: paint.fill ?? null,
+      stroke: paint.stroke ?? null,
+      width: paint.width ?? 3,
+      smoothing,
+      show: (points) => setLine([...points]),
+      puppet: async () => get().puppet ?? (await addPuppet("Puppet")),
+    });
+  }, [mode, picking, paint, smoothing]);
 
   useEffect(() => {
     if (puppetId) watch({ puppet: puppetId, motion: null, blocking: false });
   }, [puppetId]);
+
+  const editPoint = useCallback(
+    (edit: "remove" | "corner" | "smooth") => {
+      const { puppet, pieces } = get();
+      if (puppet && pieces[0] && corner.point !== null) void submit({ do: "edit-shape", puppet, piece: pieces[0], edit, point: corner.point }).then(() => edit === "remove" && setCorner({ point: null, at: null }));
+    },
+    [corner],
+  );
 
   const shortcuts = useMemo<Shortcut[]>(
     () => [
@@ -62,28 +129,59 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
       { keys: ["Shift+ArrowRight"], run: () => nudge(10, 0) },
       { keys: ["Shift+ArrowUp"], run: () => nudge(0, -10) },
       { keys: ["Shift+ArrowDown"], run: () => nudge(0, 10) },
+      { keys: ["v"], does: "Place pieces", run: () => to("place") },
+      ...SHAPES.map((s) => ({ keys: [s.keys], does: `Draw: ${s.kind}`, run: () => to(s.kind) })),
+      { keys: ["o"], does: "Edit the points of a drawn shape", run: () => to("points") },
+      { keys: ["c"], does: "Make the selected point a corner", run: () => editPoint("corner") },
+      { keys: ["s"], does: "Make the selected point smooth", run: () => editPoint("smooth") },
       { keys: ["t"], does: "Try the turn of the selected piece", run: () => get().pieces[0] && swing(get().pieces[0]!) },
       { keys: ["m"], does: "Make the other side, mirrored", run: mirror },
       { keys: ["Shift+PageUp"], does: "One step to the front", run: () => step(puppet, true) },
       { keys: ["Shift+PageDown"], does: "One step to the back", run: () => step(puppet, false) },
       { keys: ["i"], does: "Show the selected pieces alone", run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }) },
-      { keys: ["Delete", "Backspace"], does: "Remove the selected pieces", run: remove },
+      { keys: ["Delete", "Backspace"], does: "Remove the selected point or pieces", run: () => (corner.point !== null ? editPoint("remove") : remove()) },
       { keys: ["Ctrl+a"], does: "Select all pieces", run: () => set({ pieces: [...(puppet?.order ?? [])] }) },
-      { keys: ["Escape"], does: "Select nothing", run: () => set({ pieces: [], isolated: false, pose: null }) },
+      { keys: ["Enter"], does: "End an open polygon", run: () => tool instanceof DrawTool && tool.finish(false) },
+      {
+        keys: ["Escape"],
+        does: "Leave the tool, or select nothing",
+        run: () => {
+          tool.cancel();
+          if (mode !== "place" || picking) to("place");
+          else set({ pieces: [], isolated: false, pose: null });
+        },
+      },
     ],
-    [puppet],
+    [puppet, tool, mode, picking, to, corner, editPoint],
   );
   useShortcuts(shortcuts);
 
   const focus = usePuppetBox(puppet);
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
+  const single = puppet && pieces.length === 1 ? puppet.pieces?.[pieces[0]!] : undefined;
+  const shape = single && shownDrawing(single).shape;
   return (
     <>
       <aside className="left" aria-label="Pieces">
         <PuppetPicker />
         <div className="card-sheet d-flex flex-column flex-grow-1" style={{ minHeight: 0 }}>
           <PanelHead title="Pieces">
-            <IconButton icon="plus-lg" label="Bring in SVG drawings or PNG and WebP pictures" text="Art" onClick={choose} />
+            <Dropdown align="end">
+              <Dropdown.Toggle variant="link" size="sm" className="icon-btn text-decoration-none" aria-label="Bring in art">
+                <i className="bi bi-plus-lg" aria-hidden="true" /> Art
+              </Dropdown.Toggle>
+              <Dropdown.Menu>
+                <Dropdown.Item onClick={() => choose()}>Files: SVG, OpenRaster, PNG, WebP…</Dropdown.Item>
+                <Dropdown.Item onClick={chooseFolder}>A folder of pictures…</Dropdown.Item>
+                <Dropdown.Divider />
+                <Dropdown.Item disabled={empty} onClick={() => choose({ purpose: "new-version" })}>
+                  New version of a file…
+                </Dropdown.Item>
+                <Dropdown.Item disabled={!puppet} onClick={() => choose({ purpose: "reference" })}>
+                  Reference picture…
+                </Dropdown.Item>
+              </Dropdown.Menu>
+            </Dropdown>
           </PanelHead>
           {puppet && <PieceSheet puppet={puppet} />}
         </div>
@@ -101,12 +199,18 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
         onDrop={(e) => {
           e.preventDefault();
           setOver(false);
-          bring([...e.dataTransfer.files]);
+          if (e.dataTransfer.types.includes("Files")) drop(e.dataTransfer);
         }}
       >
         <div className="stage-bar">
+          <IconButton icon="hand-index" label="Place pieces: drag to move" keys="v" pressed={mode === "place" && !picking} onClick={() => to("place")} />
+          {SHAPES.map((s) => (
+            <IconButton key={s.kind} icon={s.icon} label={s.label} keys={s.keys} pressed={mode === s.kind} onClick={() => to(s.kind)} />
+          ))}
+          <IconButton icon="bounding-box-circles" label="Edit the points of a shape drawn here: drag them, click the line to add one" keys="o" pressed={mode === "points"} onClick={() => to("points")} />
+          <span className="divider" />
           <IconButton icon="symmetry-vertical" label="Make the other side, mirrored" keys="m" text="Other side" disabled={!pieces.length} onClick={mirror} />
-          <IconButton icon="arrow-repeat" label="Try the turn: it comes back by itself" keys="t" text="Try the turn" disabled={pieces.length !== 1} onClick={() => swing(pieces[0]!)} />
+          <IconButton icon="arrow-repeat" label="Try the turn: it comes back by itself" keys="t" disabled={pieces.length !== 1} onClick={() => swing(pieces[0]!)} />
           <IconButton icon="layer-forward" label="One step to the front" keys="Shift+PageUp" disabled={pieces.length !== 1} onClick={() => step(puppet, true)} />
           <IconButton icon="layer-backward" label="One step to the back" keys="Shift+PageDown" disabled={pieces.length !== 1} onClick={() => step(puppet, false)} />
           <IconButton icon="collection" label="Group the selected pieces" disabled={!pieces.length} onClick={() => setNaming(true)} />
@@ -116,28 +220,128 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           <span className="flex-grow-1" />
           {!empty && (
             <Button size="sm" onClick={() => go("rig")}>
-              Link them on the Rig bench <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
+              To the Rig bench <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
             </Button>
           )}
         </div>
-        <Stage tool={tool} focus={focus} label="Stage with loose pieces: drag to move, drag a pin to set the pivot" overlay={(to) => puppet && <Handles puppet={puppet} to={to} />}>
-          {over && <div className="drop-veil">Drop SVG, PNG or WebP files here</div>}
-          {empty && (
+        <Stage
+          tool={tool}
+          focus={focus}
+          label="Stage with loose pieces: drag to move, drag a pin to set the pivot"
+          overlay={(at) => (
+            <>
+              {puppet && mode === "place" && !picking && <Handles puppet={puppet} to={at} />}
+              {puppet && mode === "points" && single && <ShapePoints puppet={puppet} piece={single} to={at} corner={corner} />}
+              {line.length > 0 && (
+                <>
+                  <path d={`M${line.map((p) => at(p).join(" ")).join("L")}`} className="halo" />
+                  <path d={`M${line.map((p) => at(p).join(" ")).join("L")}`} className="outline" />
+                  {mode === "polygon" && line.map((p, i) => <circle key={i} cx={at(p)[0]} cy={at(p)[1]} r={i ? 3.5 : 6} fill="#fff" stroke="#6a3fb5" strokeWidth={2} />)}
+                </>
+              )}
+            </>
+          )}
+        >
+          {over && <div className="drop-veil">Drop SVG, OpenRaster, PNG or WebP files here, or a folder of pictures</div>}
+          {picking && <div className="ribbon" style={{ paddingRight: "0.8rem" }}>Click a colour: it becomes a swatch</div>}
+          {empty && !drawing && (
             <div className="empty">
               <div className="card-sheet">
                 <h2 className="h4">Bring in your art</h2>
-                <p className="mb-3">Drop an SVG on the stage: every named group becomes a piece. Or drop PNG or WebP pictures, one for each piece.</p>
-                <Button onClick={choose}>Choose files…</Button>
+                <p className="mb-3">Drop an SVG or OpenRaster file on the stage: every named group or layer becomes a piece. Or drop PNG or WebP pictures, one for each piece. Or draw simple shapes with the tools above.</p>
+                <Button onClick={() => choose()}>Choose files…</Button>
               </div>
             </div>
           )}
         </Stage>
       </section>
       <aside className="right" aria-label="Details">
-        {puppet && pieces.length === 1 && puppet.pieces?.[pieces[0]!] ? <PieceDetails puppet={puppet} piece={puppet.pieces[pieces[0]!]!} /> : <Hints count={pieces.length} puppet={puppet} />}
+        {single && puppet ? (
+          <>
+            <PieceDetails puppet={puppet} piece={single} />
+            {shape && (
+              <ShapeCard title="Shape" paint={shape} change={(p) => void submit({ do: "edit-shape", puppet: puppet.id, piece: single.id, edit: "paint", fill: p.fill, stroke: p.stroke, width: p.width })}>
+                {mode === "points" ? (
+                  <div className="d-flex gap-1 mt-2">
+                    <Button size="sm" variant="outline-primary" disabled={corner.point === null} onClick={() => editPoint("corner")}>
+                      Corner
+                    </Button>
+                    <Button size="sm" variant="outline-primary" disabled={corner.point === null} onClick={() => editPoint("smooth")}>
+                      Smooth
+                    </Button>
+                    <IconButton quiet icon="trash" label="Remove the selected point" disabled={corner.point === null} onClick={() => editPoint("remove")} />
+                  </div>
+                ) : (
+                  <Button size="sm" variant="outline-primary" className="mt-2" onClick={() => to("points")}>
+                    Edit its points
+                  </Button>
+                )}
+              </ShapeCard>
+            )}
+            <DrawingsCard puppet={puppet} piece={single} add={() => choose({ purpose: "drawings", target: single.id })} />
+            <MaskCard puppet={puppet} ids={[single.id]} />
+            <SwatchLinks puppet={puppet} piece={single} />
+            <ColourCard puppet={puppet} ids={[single.id]} />
+          </>
+        ) : (
+          <>
+            <Hints count={pieces.length} puppet={puppet} />
+            {puppet && pieces.length > 1 && <GatherCard key={pieces.join()} puppet={puppet} ids={pieces} />}
+            {puppet && pieces.length > 1 && <MaskCard puppet={puppet} ids={pieces} />}
+            {puppet && pieces.length > 1 && <ColourCard puppet={puppet} ids={pieces} />}
+          </>
+        )}
+        {drawing && (
+          <ShapeCard title="Next shape" paint={paint} change={setPaint}>
+            {mode === "freehand" && (
+              <div className="fields mt-1">
+                <label htmlFor="smoothing">Smoothing</label>
+                <NumberField id="smoothing" value={smoothing} unit="u" min={0.1} max={100} onCommit={setSmoothing} />
+              </div>
+            )}
+          </ShapeCard>
+        )}
+        {puppet && !single && <Palette picking={picking} pick={() => setPicking(!picking)} />}
+        {puppet && !single && <ReferenceCard puppet={puppet} choose={() => choose({ purpose: "reference" })} />}
       </aside>
       {parts}
       {naming && puppet && <AskName title="Group pieces" start="" close={() => setNaming(false)} done={(name) => void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: freshId(), name })} />}
+    </>
+  );
+}
+
+/** The points of a shape drawn here, and its line to click for another. */
+function ShapePoints({ puppet, piece, to, corner }: { puppet: Puppet; piece: Piece; to: (p: Point) => Point; corner: { point: number | null; at: Point | null } }) {
+  const { plan, pose } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose })));
+  const [outline, setOutline] = useState("");
+  const scene = sceneAt(plan, pose, 0);
+  const drawn = scene?.items.find((i) => i.piece === piece.id);
+  const art = drawn?.arts[drawn.rest];
+  useEffect(() => {
+    if (art) void painter().then((p) => p.prepare([{ arts: [art] }]).then(() => setOutline(p.outlineOf(art))));
+  }, [art]);
+  const m = scene && pieceMatrix(scene, piece.id);
+  const shape = shownDrawing(piece).shape;
+  if (!m || !shape || plan?.watch.puppet !== puppet.id) return null;
+  const [o, x, y] = [to([0, 0]), to([1, 0]), to([0, 1])];
+  const view = `matrix(${x[0] - o[0]} ${x[1] - o[1]} ${y[0] - o[0]} ${y[1] - o[1]} ${o[0]} ${o[1]})`;
+  return (
+    <>
+      <g transform={`${view} matrix(${[...m].join(" ")})`}>
+        <path d={outline} data-handle="edge:" fill="none" stroke="#fff" strokeOpacity={0.01} strokeWidth={16} vectorEffect="non-scaling-stroke" pointerEvents="stroke" style={{ cursor: "copy" }} />
+        <path d={outline} fill="none" stroke="#fff" strokeWidth={3.5} vectorEffect="non-scaling-stroke" pointerEvents="none" />
+        <path d={outline} fill="none" stroke="#6a3fb5" strokeWidth={1.6} vectorEffect="non-scaling-stroke" pointerEvents="none" />
+      </g>
+      {shape.points.map((p, i) => {
+        const on = corner.point === i;
+        const [px, py] = to(on && corner.at ? corner.at : [m[0]! * p.x + m[2]! * p.y + m[4]!, m[1]! * p.x + m[3]! * p.y + m[5]!]);
+        return (
+          <g key={i} data-handle={`point:${i}`} pointerEvents="all" style={{ cursor: "move" }}>
+            <circle cx={px} cy={py} r={10} fillOpacity={0.01} />
+            {p.smooth ? <circle cx={px} cy={py} r={5} fill={on ? "#6a3fb5" : "#fff"} stroke="#6a3fb5" strokeWidth={2} /> : <rect x={px - 4.5} y={py - 4.5} width={9} height={9} fill={on ? "#6a3fb5" : "#fff"} stroke="#6a3fb5" strokeWidth={2} />}
+          </g>
+        );
+      })}
     </>
   );
 }

@@ -139,7 +139,7 @@ function FrameStrip({ first, last }: { first: number; last: number }) {
   const [drawn, setDrawn] = useState(0);
   const [w, h] = [296, Math.round((296 * (production.height ?? 720)) / (production.width ?? 1280))];
   useEffect(() => {
-    if (plan) void painter().then((p) => p.prepare([...plan.items, ...(plan.behind?.items ?? [])]).then(() => setDrawn((n) => n + 1), () => undefined));
+    if (plan) void painter().then((p) => p.prepare([...plan.drawn.items, ...(plan.behind?.items ?? [])]).then(() => setDrawn((n) => n + 1), () => undefined));
   }, [plan]);
   const count = Math.min(6, last - first + 1);
   const frames = Array.from({ length: count }, (_, i) => (count === 1 ? first : Math.round(first + ((last - first) * i) / (count - 1))));
@@ -156,8 +156,8 @@ function FrameStrip({ first, last }: { first: number; last: number }) {
               p.pixels(w, h, (c) => {
                 c.clear(p.colour(production.paper ?? "#ffffffff"));
                 c.scale(w / (production.width ?? 1280), h / (production.height ?? 720));
-                if (plan.behind) p.draw(c, plan.behind.items, plan.behind.matrices, 0);
-                p.draw(c, plan.items, plan.matrices, Math.min(f - 1, plan.frames - 1) * plan.items.length * 6);
+                if (plan.behind) p.draw(c, { ...plan.behind, at: 0 });
+                p.draw(c, { ...plan.drawn, at: Math.min(f - 1, plan.frames - 1) });
               })
             }
           />

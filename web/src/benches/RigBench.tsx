@@ -1,33 +1,57 @@
-/** Bench 2: link the pieces into a puppet, and try it. */
-import { useEffect, useMemo, useState } from "react";
+/** Bench 2: make a puppet that holds together, and try it. */
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import type { Point, Puppet } from "../api/types";
+import type { Point, Pull, Puppet } from "../api/types";
+import { AttachCard } from "../parts/AttachCard";
 import { BodyMap } from "../parts/BodyMap";
-import { IconButton, PanelHead } from "../parts/bits";
+import { ChecksCard } from "../parts/ChecksCard";
+import { DialsCard } from "../parts/DialsCard";
+import { JointCard } from "../parts/JointCard";
 import { JointTree } from "../parts/JointTree";
 import { PuppetPicker } from "../parts/PuppetPicker";
-import { jointPlace, sceneAt, usePuppetBox } from "../stage/scene";
+import { ReachCard } from "../parts/ReachCard";
+import { IconButton, PanelHead } from "../parts/bits";
+import { pieceMatrix, sceneAt, usePuppetBox } from "../stage/scene";
+import { Ghosts, Skeleton } from "../stage/Skeleton";
 import { Stage } from "../stage/Stage";
+import { JointTool } from "../stage/tools/joints";
+import { LimitTool } from "../stage/tools/limits";
 import { LinkTool, type Reaching } from "../stage/tools/link";
+import { PaintTool } from "../stage/tools/paint";
 import { PoseTool } from "../stage/tools/pose";
 import { useShortcuts, type Shortcut } from "../state/shortcuts";
 import { get, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../state/workshop";
 
-type Mode = "link" | "try";
+type Mode = "link" | "joints" | "handles" | "paint" | "try";
 
 const unlink = () => {
   const { puppet, joint } = get();
   if (puppet && joint && joint !== "puppet") void submit({ do: "link-joint", puppet, joint, parent: null });
 };
 
+const removeJoint = () => {
+  const { puppet, joint } = get();
+  if (puppet && joint && joint !== "puppet") void submit({ do: "remove-joints", puppet, joints: [joint] }).then((done) => done && set({ joint: null }));
+};
+
+const LABELS: Record<Mode, string> = {
+  link: "Stage: drag from a piece to the piece it hangs on",
+  joints: "Stage: click to draw joints, each hanging on the selected one",
+  handles: "Stage: click to set handles",
+  paint: "Stage: paint weights of the selected joint",
+  try: "Stage: pull pieces to try the puppet",
+};
+
 export function RigBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
-  const joint = useWorkshop((w) => w.joint);
-  const trial = useWorkshop((w) => w.pose !== null);
+  const { joint, pieces, trial } = useWorkshop(useShallow((w) => ({ joint: w.joint, pieces: w.pieces, trial: w.pose !== null && Object.keys(w.pose.tried).length > 0 })));
   const [mode, setMode] = useState<Mode>("link");
-  const [pull, setPull] = useState<"turn" | "move">("turn");
+  const [pull, setPull] = useState<Pull>("turn");
   const [reaching, setReaching] = useState<Reaching | null>(null);
+  const [limits, setLimits] = useState<{ joint: string; low: number; high: number } | null>(null);
+  const [brush, setBrush] = useState({ radius: 30, amount: 0.4 });
+  const [brushAt, setBrushAt] = useState<Point | null>(null);
   const puppetId = puppet?.id;
 
   useEffect(() => {
@@ -35,27 +59,40 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
   }, [puppetId]);
 
   // Leaving the trial, by whatever way, puts everything back: the tried pose is never kept anywhere.
-  const to = (next: Mode) => {
+  const to = useCallback((next: Mode) => {
     set({ pose: null });
     setMode(next);
-  };
+  }, []);
 
-  const tool = useMemo(
-    () => (mode === "link" ? new LinkTool(setReaching) : new PoseTool({ pull: () => pull, whole: () => get().joint === "puppet" && !get().pieces.length, done: () => undefined })),
-    [mode, pull],
-  );
+  const tool = useMemo(() => {
+    const inner = {
+      link: () => new LinkTool(setReaching),
+      joints: () => new JointTool({ handles: false, sheet: () => null }),
+      handles: () => new JointTool({ handles: true, sheet: () => get().pieces[0] ?? null }),
+      paint: () => new PaintTool(() => brush, setBrushAt),
+      try: () => new PoseTool({ pull: () => pull, whole: () => get().joint === "puppet" && !get().pieces.length, done: () => undefined }),
+    }[mode]();
+    return new LimitTool(inner, setLimits);
+  }, [mode, pull, brush]);
+
   const shortcuts = useMemo<Shortcut[]>(
     () => [
       { keys: ["l"], does: "Link pieces", run: () => to("link") },
+      { keys: ["j"], does: "Draw joints", run: () => to("joints") },
+      { keys: ["h"], does: "Set handles", run: () => to("handles") },
       { keys: ["t"], does: "Try a pose", run: () => to("try") },
       { keys: ["u"], does: "Unlink the selected joint", run: unlink },
-      { keys: ["Escape"], does: "Put the trial pose back", run: () => set({ pose: null }) },
+      { keys: ["Delete", "Backspace"], does: "Remove the selected joint or handle", run: removeJoint },
+      { keys: ["Escape"], does: "Put the trial pose back, or select nothing", run: () => set(get().pose ? { pose: null } : { joint: null, pieces: [] }) },
     ],
-    [],
+    [to],
   );
   useShortcuts(shortcuts);
   const focus = usePuppetBox(puppet);
-  const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
+  const empty = !puppet || !(Object.keys(puppet.pieces ?? {}).length || Object.keys(puppet.joints ?? {}).length);
+  const found = joint ? puppet?.joints?.[joint] : undefined;
+  const piece = puppet && pieces.length === 1 ? puppet.pieces?.[pieces[0]!] : undefined;
+  const shown: Puppet | undefined = puppet && limits && puppet.joints?.[limits.joint] ? { ...puppet, joints: { ...puppet.joints, [limits.joint]: { ...puppet.joints[limits.joint]!, limits: { low: limits.low, high: limits.high } } } } : puppet;
   return (
     <>
       <aside className="left" aria-label="Puppet">
@@ -69,6 +106,8 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       <section className="stage-cell" aria-label="Stage">
         <div className="stage-bar">
           <IconButton icon="link-45deg" label="Link: drag from a piece to the piece it hangs on" keys="l" text="Link" pressed={mode === "link"} onClick={() => to("link")} />
+          <IconButton icon="share" label="Draw joints: click over the art, each hangs on the selected one (Shift: on nothing); drag to move one" keys="j" text="Joints" pressed={mode === "joints"} onClick={() => to("joints")} />
+          <IconButton icon="diamond" label="Set handles: they hang on what is selected, and pull the selected piece's sheet (Alt-click picks a piece)" keys="h" text="Handles" pressed={mode === "handles"} onClick={() => to("handles")} />
           <IconButton icon="person-arms-up" label="Try a pose: nothing of it is kept" keys="t" text="Try a pose" pressed={mode === "try"} onClick={() => to("try")} />
           {mode === "try" && (
             <>
@@ -77,16 +116,42 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
               <IconButton icon="arrows-move" label="Pull to move" text="Move" pressed={pull === "move"} onClick={() => setPull("move")} />
             </>
           )}
+          {mode === "paint" && (
+            <>
+              <span className="divider" />
+              <label className="faint small" htmlFor="brush-radius">
+                Brush
+              </label>
+              <Form.Range id="brush-radius" style={{ width: 80 }} min={5} max={150} value={brush.radius} onChange={(e) => setBrush({ ...brush, radius: Number(e.target.value) })} />
+              <IconButton icon="plus-lg" label="Give the joint more" pressed={brush.amount > 0} onClick={() => setBrush({ ...brush, amount: Math.abs(brush.amount) })} />
+              <IconButton icon="dash-lg" label="Give the joint less (or hold Alt)" pressed={brush.amount < 0} onClick={() => setBrush({ ...brush, amount: -Math.abs(brush.amount) })} />
+            </>
+          )}
           <span className="divider" />
-          <IconButton icon="x-circle" label="Unlink the selected joint; it stays where it is" keys="u" text="Unlink" disabled={!joint || joint === "puppet" || !puppet?.joints?.[joint]?.parent} onClick={unlink} />
+          <IconButton icon="x-circle" label="Unlink the selected joint; it stays where it is" keys="u" text="Unlink" disabled={!found?.parent} onClick={unlink} />
           <span className="flex-grow-1" />
           {!empty && (
             <Button size="sm" onClick={() => go("motion")}>
-              Move it on the Motion bench <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
+              To the Motion bench <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
             </Button>
           )}
         </div>
-        <Stage tool={tool} focus={focus} tried={trial} label={mode === "link" ? "Stage: drag from a piece to the piece it hangs on" : "Stage: pull pieces to try the puppet"} overlay={(to) => puppet && <Skeleton puppet={puppet} to={to} reaching={reaching} lines={mode === "link" || !trial} />}>
+        <Stage
+          tool={tool}
+          focus={focus}
+          tried={trial}
+          label={LABELS[mode]}
+          overlay={(at) =>
+            shown && (
+              <>
+                {(mode === "paint" || mode === "handles") && piece && <MeshOver puppet={shown} piece={piece.id} to={at} />}
+                {mode === "try" && trial && <Ghosts puppet={shown} to={at} />}
+                <Skeleton puppet={shown} to={at} reaching={reaching} links={mode === "paint" ? 0.25 : mode === "try" && trial ? 0.55 : 1} limits />
+                {brushAt && <circle cx={at(brushAt)[0]} cy={at(brushAt)[1]} r={at([brushAt[0] + brush.radius, 0])[0] - at(brushAt)[0]} fill="var(--violet)" fillOpacity={0.12} stroke="var(--violet)" strokeDasharray="4 3" />}
+              </>
+            )
+          }
+        >
           {trial && mode === "try" && (
             <div className="ribbon">
               Trial pose: nothing of it is kept
@@ -106,107 +171,64 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
           )}
         </Stage>
       </section>
-      <aside className="right" aria-label="Details">{puppet && <JointDetails puppet={puppet} joint={joint} />}</aside>
+      <aside className="right" aria-label="Details">
+        {puppet && (
+          <>
+            {found ? <JointCard key={found.id} puppet={puppet} joint={found} /> : <Hints puppet={puppet} mode={mode} />}
+            {piece && <AttachCard key={`${piece.id}-attach`} puppet={puppet} piece={piece} mode={mode} to={to} />}
+            <ReachCard puppet={puppet} joint={found} />
+            <DialsCard puppet={puppet} />
+            <ChecksCard puppet={puppet} />
+          </>
+        )}
+      </aside>
     </>
   );
 }
 
-function JointDetails({ puppet, joint }: { puppet: Puppet; joint: string | null }) {
-  const found = joint ? puppet.joints?.[joint] : undefined;
+function Hints({ puppet, mode }: { puppet: Puppet; mode: Mode }) {
   const joints = Object.values(puppet.joints ?? {});
-  const loose = joints.filter((j) => !j.parent).length;
-  if (!found)
-    return (
-      <div className="card-sheet">
-        <h2 className="heading mb-2">{puppet.name}</h2>
-        <p className="mb-1">
-          {joints.length} joints, {loose} of them hanging on the puppet itself.
-        </p>
-        <p className="hint">Drag from a piece to the piece it hangs on: hand to forearm, forearm to upper arm, upper arm to torso. The order does not matter, and nothing ever jumps.</p>
-        <p className="hint">Or drag rows in the list at the left. Drop a row on “Whole puppet” to unlink it.</p>
-      </div>
-    );
-  const rest = found.rest;
+  const bones = joints.filter((j) => !j.handle);
+  const text: Record<Mode, string> = {
+    link: "Drag from a piece to the piece it hangs on: hand to forearm, forearm to upper arm, upper arm to torso. The order does not matter, and nothing ever jumps.",
+    joints: "Click along a limb, from the body outwards: each joint hangs on the one before. Select another joint to go on from there; Shift-click begins anew.",
+    handles: "Select a piece (Alt-click) and click where it should be held. A handle hangs on the selected joint or handle.",
+    paint: "Select a joint, then paint where it should pull more. Alt takes away.",
+    try: "Pull anything, handles too. Nothing of it is kept.",
+  };
   return (
     <div className="card-sheet">
-      <h2 className="heading mb-2">{found.name}</h2>
-      <label htmlFor="hangs-on" className="faint small">
-        Hangs on
-      </label>
-      <Form.Select id="hangs-on" size="sm" value={found.parent ?? ""} onChange={(e) => void submit({ do: "link-joint", puppet: puppet.id, joint: found.id, parent: e.target.value || null })}>
-        <option value="">the puppet itself</option>
-        {joints
-          .filter((j) => j.id !== found.id)
-          .sort((a, b) => a.name.localeCompare(b.name))
-          .map((j) => (
-            <option key={j.id} value={j.id}>
-              {j.name}
-            </option>
-          ))}
-      </Form.Select>
-      <p className="hint">
-        At rest it lies {rest?.x?.toFixed(1)} u across and {rest?.y?.toFixed(1)} u down from {found.parent ? "the pin it hangs on" : "the stage's corner"}
-        {Math.abs(rest?.angle ?? 0) > 0.05 ? `, turned ${rest?.angle?.toFixed(1)}°` : ""}.
+      <h2 className="heading mb-1">{puppet.name}</h2>
+      <p className="mb-1 small">
+        {bones.length} joints, {bones.filter((j) => !j.parent).length} on the puppet itself{joints.length > bones.length ? `, ${joints.length - bones.length} handles` : ""}.
       </p>
-      <p className="hint">{joints.filter((j) => j.parent === found.id).map((j) => j.name).join(", ") || "Nothing"} {joints.filter((j) => j.parent === found.id).length === 1 ? "hangs" : "hang"} on it.</p>
+      <p className="hint m-0">{text[mode]}</p>
     </div>
   );
 }
 
-function Skeleton({ puppet, to, reaching, lines }: { puppet: Puppet; to: (p: Point) => Point; reaching: Reaching | null; lines: boolean }) {
-  const { plan, pose, joint } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, joint: w.joint })));
+/** The mesh of the selected piece over its picture, shaded by the selected joint's weights. */
+function MeshOver({ puppet, piece, to }: { puppet: Puppet; piece: string; to: (p: Point) => Point }) {
+  const { plan, pose, mesh } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, mesh: w.mesh })));
   const scene = sceneAt(plan, pose, 0);
-  if (!scene || plan?.watch.puppet !== puppet.id) return null;
-  const place = (id: string) => {
-    const found = jointPlace(scene, id);
-    return found && to(found);
+  const m = scene && pieceMatrix(scene, piece);
+  if (!m || !mesh || mesh.piece !== piece || plan?.watch.puppet !== puppet.id) return null;
+  const place = (i: number): Point => {
+    const [x, y] = [mesh.vertices[i * 2]!, mesh.vertices[i * 2 + 1]!];
+    return to([m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!]);
   };
-  const joints = Object.values(puppet.joints ?? {});
+  const shades = new Map<number, string>();
+  for (let t = 0; t < mesh.triangles.length; t += 3) {
+    const corners = [mesh.triangles[t]!, mesh.triangles[t + 1]!, mesh.triangles[t + 2]!];
+    const weight = mesh.weights ? corners.reduce((sum, i) => sum + mesh.weights![i]!, 0) / 3 : 0;
+    const step = Math.round(weight * 10);
+    shades.set(step, `${shades.get(step) ?? ""}M${corners.map((i) => place(i).map((v) => v.toFixed(1)).join(" ")).join("L")}Z`);
+  }
   return (
-    <>
-      {joints.map((j) => {
-        const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
-        if (!here || !above) return null;
-        return (
-          <g key={`${j.id}-link`} opacity={lines ? 1 : 0.55}>
-            <Strap from={above} to={here} fill={`var(--${j.side})`} />
-          </g>
-        );
-      })}
-      {joints.map((j) => {
-        const here = place(j.id);
-        if (!here) return null;
-        const [on, over] = [joint === j.id, reaching?.over === j.id];
-        return (
-          <g key={j.id} data-handle={`joint:${j.id}`} style={{ cursor: "pointer" }} className={on || over ? "chosen" : ""} pointerEvents="all">
-            <title>{j.name}</title>
-            <circle cx={here[0]} cy={here[1]} r={10} fillOpacity={0.01} />
-            {(on || over) && <circle cx={here[0]} cy={here[1]} r={9.5} fill="none" stroke="#fff" strokeWidth={4} />}
-            <circle className="pin-dot" cx={here[0]} cy={here[1]} r={on || over ? 6.5 : 4.6} style={{ stroke: on || over ? undefined : `var(--${j.side})` }} />
-          </g>
-        );
-      })}
-      {reaching && place(reaching.from) && (
-        <g pointerEvents="none">
-          <path d={`M${place(reaching.from)!.join(" ")}L${to(reaching.to).join(" ")}`} stroke="#fff" strokeWidth={6} strokeLinecap="round" />
-          <path d={`M${place(reaching.from)!.join(" ")}L${to(reaching.to).join(" ")}`} stroke="#6a3fb5" strokeWidth={3} strokeDasharray="8 5" strokeLinecap="round" />
-          {reaching.over && (
-            <text x={to(reaching.to)[0] + 14} y={to(reaching.to)[1] - 10} fontSize={14} fill="#6a3fb5" stroke="#fff" strokeWidth={4} paintOrder="stroke">
-              hang on {puppet.joints?.[reaching.over]?.name}
-            </text>
-          )}
-        </g>
-      )}
-    </>
+    <g pointerEvents="none" data-mesh={piece}>
+      {[...shades].map(([step, d]) => (
+        <path key={step} d={d} fill="var(--rust)" fillOpacity={mesh.weights ? step * 0.075 : 0} stroke="var(--ink)" strokeOpacity={0.35} strokeWidth={0.7} />
+      ))}
+    </g>
   );
-}
-
-/** A link as a strap of paper: broad at the joint it hangs on, narrow where it hangs. */
-function Strap({ from, to, fill }: { from: Point; to: Point; fill: string }) {
-  const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
-  const long = Math.hypot(dx, dy);
-  if (long < 2) return null;
-  const [nx, ny] = [(-dy / long) * 4.6, (dx / long) * 4.6];
-  const d = `M${from[0] + nx} ${from[1] + ny}L${to[0] + nx * 0.25} ${to[1] + ny * 0.25}L${to[0] - nx * 0.25} ${to[1] - ny * 0.25}L${from[0] - nx} ${from[1] - ny}Z`;
-  return <path d={d} fill={fill} fillOpacity={0.78} stroke="#fffdf8" strokeWidth={1.4} strokeLinejoin="round" pointerEvents="none" />;
 }

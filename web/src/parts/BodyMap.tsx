@@ -19,7 +19,7 @@ export function BodyMap() {
   const [drawn, setDrawn] = useState(0);
   const hit = useRef<HTMLDivElement>(null);
   const mine = plan && puppet && plan.watch.puppet === puppet.id ? plan : null;
-  const box = useMemo(() => (mine && puppet ? restBox(puppet, mine.items, mine.rest.matrices) : null), [mine, puppet]);
+  const box = useMemo(() => (mine && puppet ? restBox(mine.rest.drawn) : null), [mine, puppet]);
   const fit = useMemo(() => {
     if (!box) return null;
     const scale = Math.min((WIDTH - 28) / (box[2] - box[0]), (HEIGHT - 20) / (box[3] - box[1]));
@@ -27,7 +27,7 @@ export function BodyMap() {
   }, [box]);
 
   useEffect(() => {
-    if (mine) void painter().then((p) => p.prepare(mine.items).then(() => setDrawn((n) => n + 1)));
+    if (mine) void painter().then((p) => p.prepare(mine.drawn.items).then(() => setDrawn((n) => n + 1)));
   }, [mine]);
 
   const keyed = useMemo(() => {
@@ -45,7 +45,7 @@ export function BodyMap() {
     const around = hit.current!.getBoundingClientRect();
     const at = [(event.clientX - around.left - fit.x) / fit.scale, (event.clientY - around.top - fit.y) / fit.scale] as const;
     void painter().then((p) => {
-      const found = p.at(at[0], at[1], mine.items, mine.rest.matrices, 0, () => true)[0];
+      const found = p.at(at[0], at[1], { ...mine.rest.drawn, at: 0 }, () => true)[0];
       set(found ? { pieces: [found.piece], joint: puppet.pieces?.[found.piece]?.joint ?? null } : { pieces: [], joint: null });
     });
   };
@@ -56,12 +56,12 @@ export function BodyMap() {
       <Painted
         width={WIDTH}
         height={HEIGHT}
-        watch={[mine.rest, mine.items, drawn, fit]}
+        watch={[mine.rest, drawn, fit]}
         paint={(p) =>
           p.pixels(WIDTH, HEIGHT, (c) => {
             c.translate(fit.x, fit.y);
             c.scale(fit.scale, fit.scale);
-            p.draw(c, mine.items, mine.rest.matrices, 0);
+            p.draw(c, { ...mine.rest.drawn, at: 0 });
           })
         }
       />

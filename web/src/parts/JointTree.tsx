@@ -86,9 +86,13 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
           onDragLeave={() => setOver(null)}
           onDrop={(e) => drop(e, j.id)}
         >
-          <span className="faint" aria-hidden="true" style={{ width: 10 }}>
-            {depth > 0 ? "└" : "·"}
-          </span>
+          {j.handle ? (
+            <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)", fontSize: 10 }} />
+          ) : (
+            <span className="faint" aria-hidden="true" style={{ width: 10 }}>
+              {depth > 0 ? "└" : "·"}
+            </span>
+          )}
           <span className="name" title={j.name}>
             {j.name}
           </span>

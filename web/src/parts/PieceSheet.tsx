@@ -1,11 +1,9 @@
-/** The pieces as a contact sheet, front at the top: select, reorder, rename, hide and lock. */
+/** The pieces as a contact sheet, front at the top: select, reorder, rename, hide and lock; groups too. */
 import { useEffect, useState } from "react";
-import type { Piece, Puppet } from "../api/types";
+import type { Drawing, Group, Piece, Puppet } from "../api/types";
 import { painter } from "../stage/painter";
 import { set, submit, useWorkshop } from "../state/workshop";
 import { IconButton, Painted, SideMark } from "./bits";
-
-const [W, H] = [68, 52];
 
 export function PieceSheet({ puppet }: { puppet: Puppet }) {
   const chosen = useWorkshop((w) => w.pieces);
@@ -35,10 +33,10 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
       {front.map((id, i) => {
         const piece = puppet.pieces![id]!;
         const group = path(piece.group);
-        const caption = group && group !== path(puppet.pieces![front[i - 1] ?? ""]?.group) ? group : null;
+        const caption = group && group !== path(puppet.pieces![front[i - 1] ?? ""]?.group) ? groups[piece.group!] : null;
         return (
           <div key={id}>
-            {caption && <div className="faint small px-2 pt-2 pb-1 text-truncate">{caption}</div>}
+            {caption && <GroupRow puppet={puppet} group={caption} caption={group} />}
             <div
               role="option"
               aria-selected={chosen.includes(id)}
@@ -61,6 +59,11 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
               <span className="name" title={piece.name}>
                 {piece.name}
               </span>
+              {piece.drawings.length > 1 && (
+                <span className="count" title={`${piece.drawings.length} drawings`}>
+                  {piece.drawings.length}
+                </span>
+              )}
               <SideMark side={piece.side} />
               <IconButton quiet icon={piece.hidden ? "eye-slash" : "eye"} label={piece.hidden ? `Show ${piece.name}` : `Hide ${piece.name}`} onClick={(e) => (e.stopPropagation(), void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], hidden: !piece.hidden }))} />
               <IconButton quiet icon={piece.locked ? "lock-fill" : "unlock"} label={piece.locked ? `Unlock ${piece.name}` : `Lock ${piece.name}`} onClick={(e) => (e.stopPropagation(), void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], locked: !piece.locked }))} />
@@ -72,25 +75,48 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
   );
 }
 
+/** A group's caption: click to select all that is in it; hide or lock it as a whole. */
+function GroupRow({ puppet, group, caption }: { puppet: Puppet; group: Group; caption: string }) {
+  const inside = (id: string | null | undefined): boolean => {
+    for (let at = id; at; at = puppet.groups?.[at]?.parent) if (at === group.id) return true;
+    return false;
+  };
+  const members = (puppet.order ?? []).filter((id) => inside(puppet.pieces?.[id]?.group));
+  const change = (given: { hidden?: boolean; locked?: boolean }) => void submit({ do: "set-group", puppet: puppet.id, group: group.id, ...given });
+  return (
+    <div className="group-row">
+      <button type="button" className="caption" title={`Select the ${members.length} pieces of ${caption}`} onClick={() => set({ pieces: members })}>
+        {caption}
+      </button>
+      <IconButton quiet icon={group.hidden ? "eye-slash" : "eye"} label={`${group.hidden ? "Show" : "Hide"} the group ${group.name}`} onClick={() => change({ hidden: !group.hidden })} />
+      <IconButton quiet icon={group.locked ? "lock-fill" : "unlock"} label={`${group.locked ? "Unlock" : "Lock"} the group ${group.name}`} onClick={() => change({ locked: !group.locked })} />
+    </div>
+  );
+}
+
 function Thumb({ piece }: { piece: Piece }) {
-  const drawing = piece.drawings[0]!;
+  const drawing = piece.drawings.find((d) => d.id === piece.shows) ?? piece.drawings[0]!;
+  return <DrawingThumb drawing={drawing} flip={(piece.fit?.sx ?? 1) < 0} width={68} height={52} className="thumb" />;
+}
+
+/** A drawing by itself, fitted into a small card. */
+export function DrawingThumb({ drawing, flip = false, width, height, className }: { drawing: Drawing; flip?: boolean; width: number; height: number; className?: string }) {
   const [ready, setReady] = useState(false);
-  const item = { puppet: "", piece: piece.id, art: drawing.art, hidden: false };
   useEffect(() => {
-    void painter().then((p) => p.prepare([{ puppet: "", piece: "", art: drawing.art, hidden: false }]).then(() => setReady(true), () => undefined));
+    void painter().then((p) => p.prepare([{ arts: [drawing.art] }]).then(() => setReady(true), () => undefined));
   }, [drawing.art]);
   return (
     <Painted
-      width={W}
-      height={H}
-      className="thumb"
-      watch={[drawing.art, ready]}
+      width={width}
+      height={height}
+      className={className}
+      watch={[drawing.art, ready, flip]}
       paint={(p) => {
         const [l, t, r, b] = drawing.bounds as [number, number, number, number];
-        const scale = Math.min((W - 6) / (r - l), (H - 6) / (b - t));
-        const flip = (piece.fit?.sx ?? 1) < 0 ? -1 : 1;
-        const m = new Float32Array([flip * scale, 0, 0, scale, W / 2 - (flip * scale * (l + r)) / 2, H / 2 - (scale * (t + b)) / 2]);
-        return ready ? p.pixels(W, H, (c) => p.drawItem(c, item, m, 0)) : null;
+        const scale = Math.min((width - 6) / (r - l), (height - 6) / (b - t));
+        const way = flip ? -1 : 1;
+        const m = [way * scale, 0, 0, scale, width / 2 - (way * scale * (l + r)) / 2, height / 2 - (scale * (t + b)) / 2];
+        return ready ? p.pixels(width, height, (c) => p.drawing(c, drawing.art, m)) : null;
       }}
     />
   );

@@ -19,13 +19,20 @@ interface Thread {
   name: string;
 }
 
-export const KINDS = { turn: "turn", move: "move", scale: "size" } as const;
+export const KINDS = { turn: "turn", move: "move", scale: "size", show: "drawing", reach: "reach", dial: "dial" } as const;
+
+/** What the owner of a channel is called. */
+export function ownerName(puppet: Puppet, { joint, kind }: { joint: string; kind: Channel["kind"] }): string {
+  if (joint === ROOT) return "Whole puppet";
+  const owners = { show: puppet.pieces, reach: puppet.chains, dial: puppet.dials, turn: puppet.joints, move: puppet.joints, scale: puppet.joints }[kind];
+  return owners?.[joint]?.name ?? "?";
+}
 
 export function threadsOf(puppet: Puppet, motion: Motion): Thread[] {
   const order = [ROOT, ...treeRows(puppet).map((r) => r.joint.id)];
-  const kinds = ["move", "turn", "scale"];
+  const kinds = ["dial", "show", "reach", "move", "turn", "scale"];
   return Object.entries(motion.channels ?? {})
-    .map(([id, channel]) => ({ id, channel, name: channel.joint === ROOT ? "Whole puppet" : (puppet.joints?.[channel.joint]?.name ?? "?") }))
+    .map(([id, channel]) => ({ id, channel, name: ownerName(puppet, channel) }))
     .sort((a, b) => order.indexOf(a.channel.joint) - order.indexOf(b.channel.joint) || kinds.indexOf(a.channel.kind) - kinds.indexOf(b.channel.kind));
 }
 

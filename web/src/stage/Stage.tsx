@@ -1,8 +1,8 @@
 /** The stage: the paper with the puppet on it, an overlay of handles, and the hand upon both. */
 import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import type { Point } from "../api/types";
-import { get, useProduction, useWorkshop } from "../state/workshop";
+import type { Point, Reference } from "../api/types";
+import { get, puppetOf, useProduction, useWorkshop } from "../state/workshop";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Box, type Scene } from "./scene";
 import { makeTarget, type Target } from "./surface";
@@ -196,9 +196,26 @@ function paintUnder(ready: Painter, c: Canvas, ratio: number, { view, width, hei
   sheet.delete();
   if (behind) {
     c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
-    ready.draw(c, behind.items, behind.matrices, 0);
+    ready.draw(c, { ...behind, at: 0 });
   }
   c.restore();
+}
+
+/** The picture laid under the work, in step with the frames. It is asked for when it is not here yet. */
+export function drawReference(ready: Painter, c: Canvas, reference: Reference, frame: number, again: () => void): void {
+  const id = reference.pictures[frame % reference.pictures.length]!;
+  const image = ready.pictureNow(id);
+  if (!image) {
+    void ready.picture(id).then(again, () => undefined);
+    return;
+  }
+  const { kit } = ready;
+  const faded = new kit.Paint();
+  faded.setAlphaf(reference.opacity ?? 0.5);
+  const scale = reference.scale ?? 1;
+  const place = kit.XYWHRect(reference.x ?? 0, reference.y ?? 0, reference.width * scale, reference.height * scale);
+  c.drawImageRect(image, kit.XYWHRect(0, 0, image.width(), image.height()), place, faded);
+  faded.delete();
 }
 
 /** Keep the canvas showing the scene: whenever something it shows changes, and on every frame of playback. */
@@ -219,13 +236,14 @@ function usePainting(
   const cost = useRef(0);
   const quality = useRef(1);
   const remake = useRef(() => {});
+  const ask = useRef(() => {});
 
   const paint = useCallback(() => {
     asked.current = 0;
     const [target, ready] = [surface.current, kit.current];
     if (!target || !ready) return;
     const { view } = wanted.current;
-    const { plan, pose, frame, isolated, pieces } = get();
+    const { plan, pose, frame, isolated, pieces, bench } = get();
     const scene = sceneAt(plan, pose, frame);
     const ratio = target.ratio;
     const began = performance.now();
@@ -242,12 +260,14 @@ function usePainting(
     } else {
       c.drawImage(still.image, 0, 0);
     }
+    const reference = bench === "render" ? null : puppetOf(get())?.reference;
     if (scene) {
       c.save();
       c.scale(ratio, ratio);
       c.translate(view.x, view.y);
       c.scale(view.scale, view.scale);
-      ready.draw(c, scene.items, scene.matrices, scene.offset, isolated ? new Set(pieces) : undefined);
+      if (reference && !reference.hidden) drawReference(ready, c, reference, frame, ask.current);
+      ready.draw(c, scene.frame, isolated ? new Set(pieces) : undefined);
       c.restore();
     }
     target.present();
@@ -261,24 +281,25 @@ function usePainting(
     if (get().playing) measure("played", frame);
   }, []);
 
-  const ask = useCallback(() => {
+  const again = useCallback(() => {
     if (!asked.current) asked.current = requestAnimationFrame(paint);
   }, [paint]);
+  ask.current = again;
 
   useEffect(() => {
     wanted.current = { view, width, height, paper };
-    ask();
-  }, [view, width, height, paper, ask]);
+    again();
+  }, [view, width, height, paper, again]);
 
   useEffect(() => {
     // The ground around the paper changes with the light.
     const observer = new MutationObserver(() => {
       wanted.current = { ...wanted.current };
-      ask();
+      again();
     });
     observer.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
     return () => observer.disconnect();
-  }, [ask]);
+  }, [again]);
 
   useEffect(() => {
     let live = true;
@@ -295,7 +316,7 @@ function usePainting(
       element.height = Math.round(size[1] * ratio);
       surface.current = makeTarget(ready, element, ratio);
       cost.current = 0;
-      ask();
+      again();
     };
     void painter().then((ready) => {
       kit.current = ready;
@@ -304,13 +325,13 @@ function usePainting(
     return () => {
       live = false;
     };
-  }, [canvas, size, ask]);
+  }, [canvas, size, again]);
 
   useEffect(() => {
     const load = () => {
       const { plan, pose } = get();
-      const needed = [...(pose?.items ?? plan?.items ?? []), ...(plan?.behind?.items ?? [])];
-      void painter().then((p) => (p.has(needed) ? undefined : p.prepare(needed).then(ask)));
+      const needed = [...(pose?.drawn.items ?? plan?.drawn.items ?? []), ...(plan?.behind?.items ?? [])];
+      void painter().then((p) => (p.has(needed) ? undefined : p.prepare(needed).then(again)));
     };
     load();
     return useWorkshop.subscribe((now, before) => {
@@ -318,14 +339,14 @@ function usePainting(
         quality.current = 1;
         remake.current();
       }
-      if (now.plan !== before.plan || now.pose?.items !== before.pose?.items) load();
+      if (now.plan !== before.plan || now.pose?.drawn.items !== before.pose?.drawn.items) load();
       if ((now.pose !== before.pose && now.pose !== null) || (now.playing && now.frame !== before.frame)) {
         // Under a hand and while playing every millisecond counts: do not wait for the next display frame.
         cancelAnimationFrame(asked.current);
         paint();
         return;
       }
-      if (now.plan !== before.plan || now.pose !== before.pose || now.frame !== before.frame || now.pieces !== before.pieces || now.isolated !== before.isolated) ask();
+      if (now.plan !== before.plan || now.pose !== before.pose || now.frame !== before.frame || now.pieces !== before.pieces || now.isolated !== before.isolated || now.documents !== before.documents) again();
     });
-  }, [ask, paint]);
+  }, [again, paint]);
 }

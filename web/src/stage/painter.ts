@@ -30,13 +30,70 @@ interface Stroke {
   dash: number[];
   dash_offset: number;
 }
+interface ShapeNode {
+  kind: "shape";
+  outline: Outline;
+  rule: string;
+  fill: ArtPaint | null;
+  stroke: Stroke | null;
+}
+interface MeshNode {
+  kind: "mesh";
+  asset: string;
+  box: [number, number, number, number];
+  points: number[];
+  triangles: number[];
+}
 type Node =
-  | { kind: "shape"; outline: Outline; rule: string; fill: ArtPaint | null; stroke: Stroke | null }
+  | ShapeNode
+  | MeshNode
   | { kind: "picture"; asset: string; box: [number, number, number, number] }
   | { kind: "layer"; matrix: Six; opacity: number; clips: { outline: Outline; rule: string }[]; nodes: Node[] };
 interface Art {
   bounds: [number, number, number, number];
   nodes: Node[];
+}
+
+/** A drawing that bends: its points in every frame, frames × count × 2, in drawing units. */
+export interface Bent {
+  item: number;
+  drawing: number;
+  count: number;
+  data: Float32Array;
+}
+
+/** What is drawn over some frames: matrices are frames × items × 6, `shown` frames × items. */
+export interface Frames {
+  items: readonly Item[];
+  matrices: Float32Array;
+  /** Which drawing of each item; null where all is as at rest. */
+  shown: Int16Array | null;
+  points: readonly Bent[];
+}
+
+/** One of those frames. */
+export interface Frame extends Frames {
+  at: number;
+}
+
+export const drawingOf = (f: Frame, i: number): number => f.shown?.[f.at * f.items.length + i] ?? f.items[i]!.rest;
+
+/** The points of a bent drawing, handed out in the order in which its nodes are met. */
+class Points {
+  private at = 0;
+  constructor(private readonly data: Float32Array) {}
+  take(count: number): Float32Array {
+    this.at += count * 2;
+    return this.data.subarray(this.at - count * 2, this.at);
+  }
+}
+
+/** What does not change from frame to frame of a bent node. */
+interface Kept {
+  verbs?: Float32Array;
+  fill?: Paint | null;
+  pen?: Paint | null;
+  texture?: { paint: Paint; places: Float32Array; triangles: number[] };
 }
 
 let loading: Promise<CanvasKit> | null = null;
@@ -48,22 +105,25 @@ export const painter = (): Promise<Painter> => (shared ??= canvasKit().then((kit
 
 export class Painter {
   private readonly ready = new Map<string, SkPicture>();
+  private readonly arts = new Map<string, Art>();
+  private readonly images = new Map<string, Image>();
+  private readonly kept = new WeakMap<object, Kept>();
   private readonly waiting = new Map<string, Promise<void>>();
   private probe: Surface | null = null;
 
   constructor(readonly kit: CanvasKit) {}
 
   /** Fetch and make ready every drawing of these items; resolves when all can be drawn. */
-  async prepare(items: readonly Item[]): Promise<void> {
-    await Promise.all([...new Set(items.map((i) => i.art))].map((art) => this.load(art)));
+  async prepare(items: readonly { arts: readonly string[] }[]): Promise<void> {
+    await Promise.all([...new Set(items.flatMap((i) => i.arts))].map((art) => this.load(art)));
   }
 
-  has(items: readonly Item[]): boolean {
-    return items.every((i) => this.ready.has(i.art));
+  has(items: readonly { arts: readonly string[] }[]): boolean {
+    return items.every((i) => i.arts.every((art) => this.arts.has(art)));
   }
 
   private load(id: string): Promise<void> {
-    if (this.ready.has(id)) return Promise.resolve();
+    if (this.arts.has(id)) return Promise.resolve();
     let going = this.waiting.get(id);
     if (!going) {
       going = this.fetch(id).finally(() => this.waiting.delete(id));
@@ -74,53 +134,167 @@ export class Painter {
 
   private async fetch(id: string): Promise<void> {
     const art = (await (await asset(id)).json()) as Art;
-    const images = new Map<string, Image>();
-    for (const picture of picturesOf(art.nodes)) {
-      const image = this.kit.MakeImageFromEncoded(await (await asset(picture)).arrayBuffer());
-      if (!image) throw new Error(`picture ${picture} can't be decoded`);
-      images.set(picture, image.makeCopyWithDefaultMipmaps());
-      image.delete();
-    }
+    await Promise.all([...picturesOf(art.nodes)].map((picture) => this.picture(picture)));
+    this.arts.set(id, art);
+  }
+
+  /** A picture by its asset, made ready once. */
+  async picture(id: string): Promise<Image> {
+    const known = this.images.get(id);
+    if (known) return known;
+    const image = this.kit.MakeImageFromEncoded(await (await asset(id)).arrayBuffer());
+    if (!image) throw new Error(`picture ${id} can't be decoded`);
+    const made = image.makeCopyWithDefaultMipmaps();
+    image.delete();
+    this.images.set(id, made);
+    return made;
+  }
+
+  pictureNow(id: string): Image | undefined {
+    return this.images.get(id);
+  }
+
+  private recorded(id: string): SkPicture | null {
+    const known = this.ready.get(id);
+    if (known) return known;
+    const art = this.arts.get(id);
+    if (!art) return null;
     const recorder = new this.kit.PictureRecorder();
     const [left, top, right, bottom] = art.bounds;
     const canvas = recorder.beginRecording(this.kit.LTRBRect(left - 2, top - 2, right + 2, bottom + 2));
-    for (const node of art.nodes) this.node(canvas, node, images);
-    this.ready.set(id, recorder.finishRecordingAsPicture());
+    for (const node of art.nodes) this.node(canvas, node, null);
+    const picture = recorder.finishRecordingAsPicture();
     recorder.delete();
+    this.ready.set(id, picture);
+    return picture;
   }
 
-  /** Draw items whose six numbers start at `offset` of `matrices`; the canvas is in stage units. */
-  draw(canvas: Canvas, items: readonly Item[], matrices: Float32Array, offset: number, only?: ReadonlySet<string>): void {
-    for (let i = 0; i < items.length; i++) {
-      const item = items[i]!;
-      if (only ? !only.has(item.piece) : item.hidden) continue;
-      this.drawItem(canvas, item, matrices, offset + i * 6);
+  /** Draw a frame, back to front; the canvas is in stage units. */
+  draw(canvas: Canvas, frame: Frame, only?: ReadonlySet<string>): void {
+    for (let i = 0; i < frame.items.length; i++) {
+      const item = frame.items[i]!;
+      if (only ? !only.has(item.piece) : item.hidden || item.opacity <= 0) continue;
+      this.item(canvas, frame, i, item.opacity);
     }
   }
 
-  drawItem(canvas: Canvas, item: Item, matrices: Float32Array, at: number): void {
-    const picture = this.ready.get(item.art);
+  /** Draw one item, faded and masked. */
+  item(canvas: Canvas, frame: Frame, i: number, opacity = 1): void {
+    const masks = frame.items[i]!.masks;
+    if (opacity === 1 && !masks.length) {
+      this.bare(canvas, frame, i);
+      return;
+    }
+    const { kit } = this;
+    const around = this.around(frame, i);
+    const paint = new kit.Paint();
+    paint.setAlphaf(opacity);
+    canvas.saveLayer(paint, around);
+    this.bare(canvas, frame, i);
+    paint.setAlphaf(1);
+    for (const [mask, inside] of masks) {
+      paint.setBlendMode(inside ? kit.BlendMode.DstIn : kit.BlendMode.DstOut);
+      canvas.saveLayer(paint, around);
+      this.item(canvas, frame, mask);
+      canvas.restore();
+    }
+    canvas.restore();
+    paint.delete();
+  }
+
+  private bare(canvas: Canvas, frame: Frame, i: number): void {
+    const drawing = drawingOf(frame, i);
+    const id = frame.items[i]!.arts[drawing];
+    if (!id) return;
+    const m = frame.matrices;
+    const at = (frame.at * frame.items.length + i) * 6;
+    canvas.save();
+    canvas.concat([m[at]!, m[at + 2]!, m[at + 4]!, m[at + 1]!, m[at + 3]!, m[at + 5]!, 0, 0, 1]);
+    const points = pointsOf(frame, i, drawing);
+    if (points) {
+      const moved = new Points(points);
+      for (const node of this.arts.get(id)?.nodes ?? []) this.node(canvas, node, moved);
+    } else {
+      const picture = this.recorded(id);
+      if (picture) canvas.drawPicture(picture);
+    }
+    canvas.restore();
+  }
+
+  /** The outlines of a drawing as SVG path data, in drawing units; empty until it is here. */
+  outlineOf(id: string): string {
+    const out: string[] = [];
+    const walk = (nodes: Node[]): void => {
+      for (const node of nodes) {
+        if (node.kind === "layer") walk(node.nodes);
+        if (node.kind !== "shape") continue;
+        let at = 0;
+        for (const verb of node.outline.verbs) {
+          const takes = { M: 2, L: 2, Q: 4, C: 6, Z: 0 }[verb] ?? 0;
+          out.push(verb + node.outline.points.slice(at, at + takes).join(" "));
+          at += takes;
+        }
+      }
+    };
+    walk(this.arts.get(id)?.nodes ?? []);
+    return out.join("");
+  }
+
+  /** The colour of a stage pixel as `#rrggbb`, the picture under the work included; null where nothing is. */
+  colourAt(x: number, y: number, paint: (canvas: Canvas) => void): string | null {
+    const data = this.pixels(1, 1, (c) => {
+      c.translate(0.5 - x, 0.5 - y);
+      paint(c);
+    });
+    if (!data || data.data[3]! < 128) return null;
+    return `#${[0, 1, 2].map((i) => data.data[i]!.toString(16).padStart(2, "0")).join("")}`;
+  }
+
+  /** A drawing by itself, under six numbers. */
+  drawing(canvas: Canvas, id: string, m: readonly number[]): void {
+    const picture = this.recorded(id);
     if (!picture) return;
     canvas.save();
-    canvas.concat([matrices[at]!, matrices[at + 2]!, matrices[at + 4]!, matrices[at + 1]!, matrices[at + 3]!, matrices[at + 5]!, 0, 0, 1]);
+    canvas.concat([m[0]!, m[2]!, m[4]!, m[1]!, m[3]!, m[5]!, 0, 0, 1]);
     canvas.drawPicture(picture);
     canvas.restore();
   }
 
+  /** A box on the stage that holds all of an item. */
+  private around(frame: Frame, i: number): Float32Array {
+    const drawing = drawingOf(frame, i);
+    let [l, t, r, b] = frame.items[i]!.boxes[drawing]!;
+    const points = pointsOf(frame, i, drawing);
+    if (points) {
+      const air = 0.25 * Math.max(r - l, b - t);
+      [l, t, r, b] = [Infinity, Infinity, -Infinity, -Infinity];
+      for (let k = 0; k < points.length; k += 2) {
+        [l, r] = [Math.min(l, points[k]!), Math.max(r, points[k]!)];
+        [t, b] = [Math.min(t, points[k + 1]!), Math.max(b, points[k + 1]!)];
+      }
+      [l, t, r, b] = [l - air, t - air, r + air, b + air];
+    }
+    const at = (frame.at * frame.items.length + i) * 6;
+    const m = frame.matrices.subarray(at, at + 6);
+    const xs = [l, r].flatMap((x) => [t, b].map((y) => m[0]! * x + m[2]! * y + m[4]!));
+    const ys = [l, r].flatMap((x) => [t, b].map((y) => m[1]! * x + m[3]! * y + m[5]!));
+    return this.kit.LTRBRect(Math.min(...xs) - 3, Math.min(...ys) - 3, Math.max(...xs) + 3, Math.max(...ys) + 3);
+  }
+
   /** The items whose pixels show at a stage point, from front to back. */
-  at(x: number, y: number, items: readonly Item[], matrices: Float32Array, offset: number, may: (item: Item) => boolean): Item[] {
+  at(x: number, y: number, frame: Frame, may: (item: Item) => boolean): Item[] {
     const probe = (this.probe ??= this.kit.MakeSurface(1, 1));
     if (!probe) return [];
     const canvas = probe.getCanvas();
     const info = { width: 1, height: 1, colorType: this.kit.ColorType.RGBA_8888, alphaType: this.kit.AlphaType.Unpremul, colorSpace: this.kit.ColorSpace.SRGB };
     const found: Item[] = [];
-    for (let i = items.length - 1; i >= 0; i--) {
-      const item = items[i]!;
+    for (let i = frame.items.length - 1; i >= 0; i--) {
+      const item = frame.items[i]!;
       if (item.hidden || !may(item)) continue;
       canvas.clear(this.kit.TRANSPARENT);
       canvas.save();
       canvas.translate(0.5 - x, 0.5 - y);
-      this.drawItem(canvas, item, matrices, offset + i * 6);
+      this.item(canvas, frame, i);
       canvas.restore();
       const pixel = canvas.readPixels(0, 0, info);
       // A soft shadow or a glow at the edge is not yet the piece.
@@ -148,7 +322,8 @@ export class Painter {
     return this.kit.Color4f(part(1) / 255, part(3) / 255, part(5) / 255, part(7) / 255);
   }
 
-  private path(outline: Outline, rule: string): Path {
+  /** The verbs of an outline with room for its points behind each. */
+  private commands(outline: Outline): Float32Array {
     const { kit } = this;
     const verbs = { M: [kit.MOVE_VERB, 2], L: [kit.LINE_VERB, 2], Q: [kit.QUAD_VERB, 4], C: [kit.CUBIC_VERB, 6], Z: [kit.CLOSE_VERB, 0] } as const;
     const commands: number[] = [];
@@ -158,6 +333,21 @@ export class Painter {
       commands.push(verb);
       for (let i = 0; i < takes; i++) commands.push(outline.points[at++]!);
     }
+    return new Float32Array(commands);
+  }
+
+  private path(outline: Outline, rule: string, points: Points | null): Path {
+    const { kit } = this;
+    const kept = this.keep(outline);
+    const commands = (kept.verbs ??= this.commands(outline));
+    if (points) {
+      const moved = points.take(outline.points.length / 2);
+      let [to, from] = [0, 0];
+      for (const letter of outline.verbs) {
+        to += 1;
+        for (let left = letter === "C" ? 6 : letter === "Q" ? 4 : letter === "Z" ? 0 : 2; left > 0; left--) commands[to++] = moved[from++]!;
+      }
+    }
     const path = kit.Path.MakeFromCmds(commands);
     if (!path) throw new Error("an outline can't be drawn");
     if (rule !== "evenodd") return path;
@@ -166,6 +356,12 @@ export class Painter {
     const even = builder.detachAndDelete();
     path.delete();
     return even;
+  }
+
+  private keep(thing: object): Kept {
+    let kept = this.kept.get(thing);
+    if (!kept) this.kept.set(thing, (kept = {}));
+    return kept;
   }
 
   private brush(paint: ArtPaint): Paint {
@@ -192,30 +388,27 @@ export class Painter {
     return made;
   }
 
-  private node(canvas: Canvas, node: Node, images: ReadonlyMap<string, Image>): void {
+  private node(canvas: Canvas, node: Node, points: Points | null): void {
     const { kit } = this;
     if (node.kind === "shape") {
-      const path = this.path(node.outline, node.rule);
-      if (node.fill) {
-        const fill = this.brush(node.fill);
-        canvas.drawPath(path, fill);
-        fill.delete();
-      }
-      if (node.stroke) {
-        const pen = this.pen(node.stroke);
-        canvas.drawPath(path, pen);
-        pen.delete();
-      }
+      const kept = this.keep(node);
+      const path = this.path(node.outline, node.rule, points);
+      kept.fill ??= node.fill && this.brush(node.fill);
+      kept.pen ??= node.stroke && this.pen(node.stroke);
+      if (kept.fill) canvas.drawPath(path, kept.fill);
+      if (kept.pen) canvas.drawPath(path, kept.pen);
       path.delete();
     } else if (node.kind === "picture") {
-      const image = images.get(node.asset)!;
+      const image = this.images.get(node.asset)!;
       const [x, y, w, h] = node.box;
       canvas.drawImageRectOptions(image, kit.XYWHRect(0, 0, image.width(), image.height()), kit.XYWHRect(x, y, w, h), kit.FilterMode.Linear, kit.MipmapMode.Linear);
+    } else if (node.kind === "mesh") {
+      this.mesh(canvas, node, points);
     } else {
       canvas.save();
       canvas.concat(nine(node.matrix));
       for (const clip of node.clips) {
-        const path = this.path(clip.outline, clip.rule);
+        const path = this.path(clip.outline, clip.rule, points);
         canvas.clipPath(path, kit.ClipOp.Intersect, true);
         path.delete();
       }
@@ -225,10 +418,30 @@ export class Painter {
         canvas.saveLayer(faded);
         faded.delete();
       }
-      for (const child of node.nodes) this.node(canvas, child, images);
+      for (const child of node.nodes) this.node(canvas, child, points);
       if (node.opacity < 1) canvas.restore();
       canvas.restore();
     }
+  }
+
+  private mesh(canvas: Canvas, node: MeshNode, points: Points | null): void {
+    const { kit } = this;
+    const kept = this.keep(node);
+    if (!kept.texture) {
+      const image = this.images.get(node.asset)!;
+      const [x, y, w, h] = node.box;
+      const places = new Float32Array(node.points.map((v, i) => (i % 2 ? ((v - y) * image.height()) / h : ((v - x) * image.width()) / w)));
+      const paint = new kit.Paint();
+      paint.setAntiAlias(true);
+      // What lies beyond the picture is clear, not smeared.
+      paint.setShader(image.makeShaderOptions(kit.TileMode.Decal, kit.TileMode.Decal, kit.FilterMode.Linear, kit.MipmapMode.Linear));
+      kept.texture = { paint, places, triangles: node.triangles };
+    }
+    const { paint, places, triangles } = kept.texture;
+    const where = points ? points.take(node.points.length / 2) : new Float32Array(node.points);
+    const vertices = kit.MakeVertices(kit.VertexMode.Triangles, where, places, null, triangles);
+    canvas.drawVertices(vertices, kit.BlendMode.Modulate, paint);
+    vertices.delete();
   }
 
   private pen(stroke: Stroke): Paint {
@@ -244,11 +457,20 @@ export class Painter {
   }
 }
 
+function pointsOf(frame: Frame, item: number, drawing: number): Float32Array | null {
+  for (const bent of frame.points)
+    if (bent.item === item && bent.drawing === drawing) {
+      const size = bent.count * 2;
+      return bent.data.subarray(frame.at * size, (frame.at + 1) * size);
+    }
+  return null;
+}
+
 const nine = (m: Six): number[] => [m[0], m[2], m[4], m[1], m[3], m[5], 0, 0, 1];
 
 function* picturesOf(nodes: Node[]): Generator<string> {
   for (const node of nodes) {
-    if (node.kind === "picture") yield node.asset;
+    if (node.kind === "picture" || node.kind === "mesh") yield node.asset;
     else if (node.kind === "layer") yield* picturesOf(node.nodes);
   }
 }

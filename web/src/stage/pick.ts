@@ -2,7 +2,7 @@
 import type { Point } from "../api/types";
 import { get, puppetOf } from "../state/workshop";
 import { painter, type Painter } from "./painter";
-import { sceneNow } from "./scene";
+import { lockedPiece, sceneNow } from "./scene";
 
 let ready: Painter | null = null;
 void painter().then((p) => (ready = p));
@@ -13,8 +13,8 @@ export function piecesAt(at: Point): string[] {
   const puppet = puppetOf(get());
   if (!scene || !puppet || !ready) return [];
   const { isolated, pieces } = get();
-  const may = (item: { piece: string }) => !puppet.pieces?.[item.piece]?.locked && (!isolated || pieces.includes(item.piece));
-  return ready.at(at[0], at[1], scene.items, scene.matrices, scene.offset, may).map((i) => i.piece);
+  const may = (item: { piece: string }) => !lockedPiece(puppet, item.piece) && (!isolated || pieces.includes(item.piece));
+  return ready.at(at[0], at[1], scene.frame, may).map((i) => i.piece);
 }
 
 let last: { at: Point; piece: string } | null = null;

@@ -1,32 +1,35 @@
 /** What the stage shows just now: the tried pose if there is one, else the plan's frame. */
 import { useEffect, useState } from "react";
 import type { Item, Puppet } from "../api/types";
-import { get, puppetOf, useWorkshop, type Plan, type Pose } from "../state/workshop";
+import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached } from "../state/workshop";
+import { drawingOf, type Frame, type Frames } from "./painter";
 
 /** Left, top, right, bottom, in stage units. */
 export type Box = [number, number, number, number];
 
 export interface Scene {
+  frame: Frame;
   items: readonly Item[];
-  matrices: Float32Array;
-  offset: number;
   joints: readonly string[];
   worlds: Float32Array;
   worldOffset: number;
+  reached: Reached;
+  reachedAt: number;
   behind: Plan["behind"];
 }
 
 export function sceneAt(plan: Plan | null, pose: Pose | null, frame: number): Scene | null {
   if (!plan) return null;
-  if (pose) return { items: pose.items, matrices: pose.matrices, offset: 0, joints: pose.joints, worlds: pose.worlds, worldOffset: 0, behind: plan.behind };
-  const at = Math.max(0, Math.min(frame, plan.frames - 1));
+  const at = pose ? 0 : Math.max(0, Math.min(frame, plan.frames - 1));
+  const shown = pose ?? plan;
   return {
-    items: plan.items,
-    matrices: plan.matrices,
-    offset: at * plan.items.length * 6,
-    joints: plan.joints,
-    worlds: plan.worlds,
-    worldOffset: at * plan.joints.length * 6,
+    frame: { ...shown.drawn, at },
+    items: shown.drawn.items,
+    joints: shown.joints,
+    worlds: shown.worlds,
+    worldOffset: at * shown.joints.length * 6,
+    reached: shown.reached,
+    reachedAt: at,
     behind: plan.behind,
   };
 }
@@ -41,13 +44,34 @@ export function jointPlace(scene: Scene, joint: string): [number, number] | null
   return [scene.worlds[at + 4]!, scene.worlds[at + 5]!];
 }
 
-/** The corners of a piece's drawing on the stage. */
-export function corners(scene: Scene, puppet: Puppet, piece: string): [number, number][] | null {
+/** A joint's six numbers to the stage. */
+export function jointMatrix(scene: Scene, joint: string): Float32Array | null {
+  const row = scene.joints.indexOf(joint);
+  return row < 0 ? null : scene.worlds.subarray(scene.worldOffset + row * 6, scene.worldOffset + row * 6 + 6);
+}
+
+/** The six numbers that take a piece's shown drawing to the stage. */
+export function pieceMatrix(scene: Scene, piece: string): Float32Array | null {
   const row = scene.items.findIndex((i) => i.piece === piece);
-  const bounds = puppet.pieces?.[piece]?.drawings[0]?.bounds;
-  if (row < 0 || !bounds) return null;
-  const m = scene.matrices.subarray(scene.offset + row * 6, scene.offset + row * 6 + 6);
-  const [l, t, r, b] = bounds as [number, number, number, number];
+  if (row < 0) return null;
+  const at = (scene.frame.at * scene.items.length + row) * 6;
+  return scene.frame.matrices.subarray(at, at + 6);
+}
+
+/** Whether a piece is locked, by itself or with a group that it is in. */
+export function lockedPiece(puppet: Puppet, id: string): boolean {
+  const piece = puppet.pieces?.[id];
+  if (!piece || piece.locked) return true;
+  for (let at = piece.group; at; at = puppet.groups?.[at]?.parent) if (puppet.groups?.[at]?.locked) return true;
+  return false;
+}
+
+/** The corners of a piece's drawing on the stage. */
+export function corners(scene: Scene, _puppet: Puppet, piece: string): [number, number][] | null {
+  const row = scene.items.findIndex((i) => i.piece === piece);
+  const m = pieceMatrix(scene, piece);
+  if (!m) return null;
+  const [l, t, r, b] = scene.items[row]!.boxes[drawingOf(scene.frame, row)]!;
   return ([[l, t], [r, t], [r, b], [l, b]] as const).map(([x, y]) => [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!]);
 }
 
@@ -59,10 +83,10 @@ export function pieceOn(joint: string): string | null {
 }
 
 /** The box of all drawings at rest, on the stage. */
-export function restBox(puppet: Puppet, items: readonly Item[], matrices: Float32Array): Box | null {
+export function restBox({ items, matrices }: Frames): Box | null {
   let [l, t, r, b] = [Infinity, Infinity, -Infinity, -Infinity];
   items.forEach((item, i) => {
-    const bounds = puppet.pieces?.[item.piece]?.drawings[0]?.bounds as number[] | undefined;
+    const bounds = item.boxes[item.rest];
     if (!bounds || item.hidden) return;
     const m = matrices.subarray(i * 6, i * 6 + 6);
     for (const x of [bounds[0]!, bounds[2]!])
@@ -83,8 +107,8 @@ export function usePuppetBox(puppet: Puppet | undefined): Box | null {
   const [kept, setKept] = useState<{ key: string; box: Box } | null>(null);
   const key = puppet ? `${puppet.id}:${puppet.order?.length ?? 0}` : "";
   useEffect(() => {
-    if (!puppet || !plan || kept?.key === key || plan.watch.puppet !== puppet.id || plan.items.length !== puppet.order?.length) return;
-    const box = restBox(puppet, plan.items, plan.rest.matrices);
+    if (!puppet || !plan || kept?.key === key || plan.watch.puppet !== puppet.id || plan.drawn.items.length !== puppet.order?.length) return;
+    const box = restBox(plan.rest.drawn);
     if (!box) return;
     const air = 0.12 * Math.max(box[2] - box[0], box[3] - box[1]);
     setKept({ key, box: [box[0] - air, box[1] - air, box[2] + air, box[3] + air] });

@@ -5,20 +5,32 @@
 import { create } from "zustand";
 import * as http from "../api/http";
 import { Live } from "../api/live";
-import type { Command, Document, FromService, Gap, Item, Motion, Places, Point, Problem, Production, Puppet, RenderView, Step, Watch } from "../api/types";
+import type { Command, Document, DrawnMessage, FromService, Gap, Item, Motion, Places, Point, Problem, Production, Pull, Puppet, RenderView, Report, RigReport, Step, Watch } from "../api/types";
+import type { Frames } from "../stage/painter";
+
+/** For each limb that reaches: frames × joints × x y when only turned and only reaching, and the blend in percent. */
+export type Reached = Record<string, { turned: Float32Array; reached: Float32Array; blend: Float32Array }>;
 
 export interface Plan {
-  items: Item[];
+  drawn: Frames;
   frames: number;
-  /** frames × items × 6 */
-  matrices: Float32Array;
   joints: string[];
   /** frames × joints × 6 */
   worlds: Float32Array;
-  rest: { matrices: Float32Array; worlds: Float32Array };
-  behind: { items: Item[]; matrices: Float32Array } | null;
+  reached: Reached;
+  rest: { drawn: Frames; worlds: Float32Array };
+  behind: Frames | null;
   watch: Watch;
   places: Places;
+}
+
+/** The mesh of a piece that bends, at rest in drawing units, with one joint's weights. */
+export interface MeshView {
+  piece: string;
+  joint: string | null;
+  vertices: Float32Array;
+  triangles: Int32Array;
+  weights: Float32Array | null;
 }
 
 /** A channel as evaluated: where its in-betweens fall, and its values, number by number over all frames. */
@@ -29,10 +41,10 @@ export interface Spaced {
 
 export interface Pose {
   frame: number;
-  items: Item[];
-  matrices: Float32Array;
+  drawn: Frames;
   joints: string[];
   worlds: Float32Array;
+  reached: Reached;
   tried: Record<string, number[]>;
   places: Places;
 }
@@ -71,6 +83,10 @@ interface Workshop {
   pose: Pose | null;
   spacing: Record<string, Spaced>;
   renders: Record<string, RenderView>;
+  rig: RigReport | null;
+  mesh: MeshView | null;
+  /** How far an import of this window has come, 0 to 1; null when none is going on. */
+  importing: number | null;
   puppet: string | null;
   motion: string | null;
   blocking: boolean;
@@ -105,6 +121,9 @@ function blank(id: string): Workshop {
     pose: null,
     spacing: {},
     renders: {},
+    rig: null,
+    mesh: null,
+    importing: null,
     puppet: null,
     motion: null,
     blocking: false,
@@ -141,6 +160,25 @@ export function leave(): void {
 
 const floats = (bytes: Uint8Array): Float32Array => new Float32Array(bytes.slice().buffer);
 
+function drawn(items: readonly Item[], m: DrawnMessage): Frames {
+  return {
+    items,
+    matrices: floats(m.matrices),
+    shown: m.shown ? new Int16Array(m.shown.slice().buffer) : null,
+    points: (m.points ?? []).map((p) => ({ item: p.item, drawing: p.drawing, count: p.count, data: floats(p.data) })),
+  };
+}
+
+const reached = (m: DrawnMessage): Reached =>
+  Object.fromEntries(Object.entries(m.reached ?? {}).map(([id, [turned, reached, blend]]) => [id, { turned: floats(turned), reached: floats(reached), blend: floats(blend) }]));
+
+/** An array of frames with some of them replaced, from frame `start` on. */
+function patched<A extends Float32Array | Int16Array>(before: A, part: A, start: number, frames: number): A {
+  const whole = before.slice() as A;
+  whole.set(part, (start * before.length) / frames);
+  return whole;
+}
+
 /** When a pose that was asked for arrives, whoever asked is told before the page redraws. */
 const awaiting = new Map<number, (pose: Pose) => void>();
 
@@ -156,13 +194,13 @@ function hear(message: FromService): void {
     case "plan":
       set({
         plan: {
-          items: message.items,
+          drawn: drawn(message.items, message),
           frames: message.frames,
-          matrices: floats(message.matrices),
           joints: message.joints,
           worlds: floats(message.worlds),
-          rest: { matrices: floats(message.rest.matrices), worlds: floats(message.rest.worlds) },
-          behind: message.behind ? { items: message.behind.items, matrices: floats(message.behind.matrices) } : null,
+          reached: reached(message),
+          rest: { drawn: drawn(message.items, message.rest), worlds: floats(message.rest.worlds) },
+          behind: message.behind ? drawn(message.behind.items, message.behind) : null,
           watch: message.watch,
           places: message.places ?? {},
         },
@@ -171,13 +209,48 @@ function hear(message: FromService): void {
       return;
     case "part": {
       if (!now.plan) return;
-      const matrices = now.plan.matrices.slice();
-      const worlds = now.plan.worlds.slice();
-      matrices.set(floats(message.matrices), message.start * now.plan.items.length * 6);
-      worlds.set(floats(message.worlds), message.start * now.plan.joints.length * 6);
-      set({ plan: { ...now.plan, matrices, worlds } });
+      const { plan } = now;
+      const { start } = message;
+      const part = drawn(plan.drawn.items, message);
+      const shown = part.shown || plan.drawn.shown ? patched(allShown(plan.drawn, plan.frames), part.shown ?? allShown(plan.drawn, message.stop - start, true), start, plan.frames) : null;
+      const points = plan.drawn.points.map((b) => {
+        const new_ = part.points.find((p) => p.item === b.item && p.drawing === b.drawing);
+        return new_ ? { ...b, data: patched(b.data, new_.data, start, plan.frames) } : b;
+      });
+      const limbs = Object.entries(reached(message)).map(([id, r]) => {
+        const old = plan.reached[id];
+        return [id, old ? { turned: patched(old.turned, r.turned, start, plan.frames), reached: patched(old.reached, r.reached, start, plan.frames), blend: patched(old.blend, r.blend, start, plan.frames) } : r] as const;
+      });
+      set({
+        plan: {
+          ...plan,
+          drawn: { ...plan.drawn, matrices: patched(plan.drawn.matrices, part.matrices, start, plan.frames), shown, points },
+          worlds: patched(plan.worlds, floats(message.worlds), start, plan.frames),
+          reached: { ...plan.reached, ...Object.fromEntries(limbs) },
+        },
+      });
       return;
     }
+    case "rig": {
+      const { type: _type, ...rig } = message;
+      void _type;
+      set({ rig });
+      return;
+    }
+    case "mesh":
+      set({
+        mesh: {
+          piece: message.piece,
+          joint: message.joint,
+          vertices: floats(message.vertices),
+          triangles: new Int32Array(message.triangles.slice().buffer),
+          weights: message.weights ? floats(message.weights) : null,
+        },
+      });
+      return;
+    case "import":
+      if (message.window === now.window && now.importing !== null) set({ importing: message.part });
+      return;
     case "spacing": {
       const spacing = { ...now.spacing };
       for (const [id, found] of Object.entries(message.channels)) spacing[id] = { gaps: found.gaps, values: floats(found.values) };
@@ -187,9 +260,9 @@ function hear(message: FromService): void {
     }
     case "pose": {
       const { frame, tried } = message;
-      const items = message.items ?? now.plan?.items ?? [];
+      const items = message.items ?? now.plan?.drawn.items ?? [];
       const joints = message.joints ?? now.plan?.joints ?? [];
-      const pose: Pose = { places: message.places ?? now.plan?.places ?? {}, frame, items, joints, tried, matrices: floats(message.matrices), worlds: floats(message.worlds) };
+      const pose: Pose = { places: message.places ?? now.plan?.places ?? {}, frame, joints, tried, drawn: drawn(items, message), reached: reached(message), worlds: floats(message.worlds) };
       const asked = awaiting.get(message.n);
       awaiting.delete(message.n);
       asked?.(pose);
@@ -214,6 +287,13 @@ function hear(message: FromService): void {
     case "gone":
       set({ plan: null, pose: null });
   }
+}
+
+/** Which drawing of each item shows in every frame, written out. */
+function allShown(f: Frames, frames: number, atRest = false): Int16Array {
+  if (f.shown && !atRest) return f.shown;
+  const one = f.items.map((i) => i.rest);
+  return Int16Array.from({ length: frames * one.length }, (_, k) => one[k % one.length]!);
 }
 
 function taken(before: Record<string, Document>, changed: Document[], removed: string[], merge: boolean): { documents: Record<string, Document> } {
@@ -253,7 +333,7 @@ export const usePuppet = () => useWorkshop(puppetOf);
 export const useMotion = () => useWorkshop(motionOf);
 
 export function watch(wanted: Watch): void {
-  set({ pose: null, spacing: {} });
+  set({ pose: null, spacing: {}, mesh: null });
   live?.watch(wanted);
 }
 
@@ -330,20 +410,30 @@ export function turn(way: "undo" | "redo"): Promise<void> {
   });
 }
 
-export function importFiles(files: File[], puppet: string, loose: boolean): Promise<import("../api/types").Report | null> {
+export interface Bringing {
+  puppet: string;
+  loose?: boolean;
+  purpose?: "pieces" | "drawings" | "new-version" | "reference";
+  /** The piece that gets drawings, or the file whose new version this is. */
+  target?: string;
+  /** Only say what would happen. */
+  dry?: boolean;
+}
+
+export function importFiles(files: File[], { puppet, loose = false, purpose = "pieces", target = "", dry = false }: Bringing): Promise<Report | null> {
   const change = crypto.randomUUID();
   return inTurn(async () => {
     const { id, window, seq } = get();
-    set({ saved: "saving" });
+    set({ saved: "saving", importing: 0 });
     try {
-      const report = await http.importArt(id, files, { puppet, change, window, base: String(seq), loose: String(loose) });
+      const report = await http.importArt(id, files, { puppet, change, window, base: String(seq), loose: String(loose), purpose, target, dry: String(dry) });
       if (report.ack) acknowledge(report.ack as never);
       return report;
     } catch (error) {
       tell(error);
       return null;
     } finally {
-      set({ saved: "saved" });
+      set({ saved: "saved", importing: null });
     }
   });
 }
@@ -356,7 +446,7 @@ export function drag(at: Point, wholeSteps: boolean, done: (pose: Pose) => void)
   live?.send({ type: "drag", n: counter, at, whole_steps: wholeSteps });
 }
 
-export function grab(frame: number, joint: string, pull: "turn" | "move" | "scale", at: Point, tried: Record<string, number[]>): void {
+export function grab(frame: number, joint: string, pull: Pull, at: Point, tried: Record<string, number[]>): void {
   live?.send({ type: "grab", frame, joint, pull, at, tried });
 }
 
@@ -368,6 +458,11 @@ export function tryPose(frame: number, tried: Record<string, number[]>, done: (p
 export function tryCommand(command: Command, done: (pose: Pose) => void): void {
   awaiting.set(++counter, done);
   live?.send({ type: "try-command", n: counter, command });
+}
+
+/** Ask for the mesh of a piece that bends, with the weights of one joint. */
+export function lookAtMesh(piece: string, joint: string | null): void {
+  live?.send({ type: "look-at-mesh", piece, joint });
 }
 
 /* Telling the user. */

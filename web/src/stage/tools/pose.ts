@@ -2,13 +2,13 @@
  * Posing: close on a piece and pull its joint. The pose under the hand is the core's answer to
  * where the hand is; what to do with the values when the hand opens is the bench's business.
  */
-import { ROOT, type ChannelKind } from "../../api/types";
+import { ROOT, type Pull } from "../../api/types";
 import { drag, get, grab, puppetOf, set } from "../../state/workshop";
 import { pick, piecesAt } from "../pick";
 import { Newest, type Hand, type Tool } from "../tool";
 
 export interface PoseWishes {
-  pull(): ChannelKind;
+  pull(): Pull;
   /** Whether the whole puppet is meant, whatever piece is under the hand. */
   whole(): boolean;
   /** The hand opened on these values, tried at this frame. */
@@ -19,6 +19,7 @@ export class PoseTool implements Tool {
   private held = false;
   private closing: Hand | null = null;
   private joint: string | null = null;
+  private way: Pull | null = null;
   private readonly newest = new Newest();
   private before: Record<string, number[]> = {};
   private released: (() => void) | null = null;
@@ -29,7 +30,9 @@ export class PoseTool implements Tool {
     set({ playing: false });
     const [kind, named] = hand.handle?.split(":") ?? [];
     const puppet = puppetOf(get());
-    let joint = kind === "joint" ? named! : null;
+    let joint = kind === "joint" || kind === "spin" ? named! : null;
+    // A handle's diamond moves it and its knob turns it, whatever pulling means for the rest.
+    this.way = kind === "spin" ? "turn" : joint && puppet?.joints?.[joint]?.handle ? "move" : null;
     if (!joint) {
       const chosen = get().pieces[0];
       const under = piecesAt(hand.at);
@@ -42,7 +45,7 @@ export class PoseTool implements Tool {
       set({ pieces: [piece] });
       joint = puppet?.pieces?.[piece]?.joint ?? null;
     }
-    this.joint = this.wishes.whole() ? ROOT : joint;
+    this.joint = this.wishes.whole() && !this.way ? ROOT : joint;
     set({ joint: this.joint });
     this.closing = hand;
     return true;
@@ -54,7 +57,7 @@ export class PoseTool implements Tool {
     if (!this.held && this.closing) {
       this.held = true;
       this.before = get().pose?.tried ?? {};
-      grab(frame, this.joint, this.wishes.pull(), this.closing.at, this.before);
+      grab(frame, this.joint, this.way ?? this.wishes.pull(), this.closing.at, this.before);
     }
     this.newest.ask((done) =>
       drag(hand.at, hand.shift, (pose) => {

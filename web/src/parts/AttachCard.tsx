@@ -1,0 +1,159 @@
+/** How a piece rides: rigidly on a joint, bending over several, or as a sheet that handles pull. */
+import { useEffect, useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import type { Piece, Puppet } from "../api/types";
+import { lookAtMesh, set, submit, useWorkshop } from "../state/workshop";
+import { NumberField } from "./bits";
+import { Fold } from "./Fold";
+
+type Bend = Extract<NonNullable<Piece["attach"]>, { kind: "bend" }>;
+type Sheet = Extract<NonNullable<Piece["attach"]>, { kind: "sheet" }>;
+export type AttachMode = "handles" | "paint";
+
+export function AttachCard({ puppet, piece, mode, to }: { puppet: Puppet; piece: Piece; mode: string; to: (mode: AttachMode | "link") => void }) {
+  const joints = Object.values(puppet.joints ?? {}).filter((j) => !j.handle);
+  const attach = piece.attach ?? null;
+  const base = { puppet: puppet.id, piece: piece.id };
+  const kind = attach?.kind ?? "rigid";
+  const choose = (next: string) => {
+    if (next === "rigid") void submit({ do: "set-attach", ...base, attach: null }).then(() => to("link"));
+    else if (next === "bend") void submit({ do: "bend-piece", ...base });
+    else {
+      to("handles");
+      set({ joint: piece.joint, pieces: [piece.id] });
+    }
+  };
+  return (
+    <Fold title="How it rides" note={{ rigid: "rigid", bend: "bends", sheet: "bend sheet" }[kind]} open>
+      <div className="btn-group btn-group-sm w-100 mb-2" role="group" aria-label="How the piece rides">
+        {(
+          [
+            ["rigid", "Rigid"],
+            ["bend", "Bends"],
+            ["sheet", "Sheet"],
+          ] as const
+        ).map(([id, label]) => (
+          <button key={id} type="button" className={`btn ${kind === id ? "btn-primary" : "btn-outline-primary"}`} aria-pressed={kind === id} onClick={() => kind !== id && choose(id)}>
+            {label}
+          </button>
+        ))}
+      </div>
+      {attach?.kind !== "bend" && (
+        <div className="fields">
+          <label htmlFor="rides-on">Rides on</label>
+          <Form.Select id="rides-on" size="sm" value={piece.joint} onChange={(e) => void submit({ do: "ride-pieces", puppet: puppet.id, pieces: [piece.id], joint: e.target.value })}>
+            {joints
+              .sort((a, b) => a.name.localeCompare(b.name))
+              .map((j) => (
+                <option key={j.id} value={j.id}>
+                  {j.id === piece.id ? `${j.name} (its own pin)` : j.name}
+                </option>
+              ))}
+          </Form.Select>
+        </div>
+      )}
+      {attach?.kind === "bend" && <BendSettings puppet={puppet} piece={piece} bend={attach} painting={mode === "paint"} to={to} />}
+      {attach?.kind === "sheet" && <SheetSettings puppet={puppet} piece={piece} sheet={attach} setting={mode === "handles"} to={to} />}
+      {kind === "rigid" && mode === "handles" && <p className="hint">Click on the piece where it should be held: hip, knee, ankle, heel, ball, toe. The first handle makes it a bend sheet.</p>}
+    </Fold>
+  );
+}
+
+function BendSettings({ puppet, piece, bend, painting, to }: { puppet: Puppet; piece: Piece; bend: Bend; painting: boolean; to: (mode: AttachMode | "link") => void }) {
+  const joint = useWorkshop((w) => w.joint);
+  const joints = Object.values(puppet.joints ?? {}).filter((j) => !j.handle && (bend.joints.includes(j.id) || !puppet.pieces?.[j.id] || j.id === piece.id));
+  const put = (given: Partial<Bend>) => void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { ...bend, ...given } });
+  const toggle = (id: string) => {
+    const next = bend.joints.includes(id) ? bend.joints.filter((j) => j !== id) : [...bend.joints, id];
+    put({ joints: next });
+  };
+  const chosen = joint && bend.joints.includes(joint) ? joint : null;
+  const reach = chosen ? bend.reach?.[chosen] : undefined;
+  return (
+    <>
+      <div className="list card-sheet mb-2" role="group" aria-label="Joints it bends over" style={{ maxHeight: 112, boxShadow: "none" }}>
+        {joints.map((j) => (
+          <div key={j.id} className={`row-item${joint === j.id ? " chosen" : ""}`} style={{ minHeight: 26 }}>
+            <Form.Check id={`bends-${j.id}`} aria-label={`bends over ${j.name}`} checked={bend.joints.includes(j.id)} disabled={bend.joints.includes(j.id) && bend.joints.length <= 2} onChange={() => toggle(j.id)} />
+            <button type="button" className="name border-0 bg-transparent text-start p-0" style={{ color: "inherit" }} onClick={() => (set({ joint: j.id, pieces: [piece.id] }), lookAtMesh(piece.id, j.id))}>
+              {j.name}
+            </button>
+          </div>
+        ))}
+      </div>
+      <div className="fields">
+        <label htmlFor="bend-round">Roundness</label>
+        <NumberField id="bend-round" value={(bend.roundness ?? 0.5) * 100} unit="%" digits={0} min={0} max={100} onCommit={(v) => put({ roundness: v / 100 })} />
+        {chosen && (
+          <>
+            <label htmlFor="bend-reach">Reaches</label>
+            <div className="d-flex gap-1">
+              <Form.Check id="bend-limit" aria-label={`Limit how far ${puppet.joints?.[chosen]?.name} reaches`} checked={reach !== undefined} onChange={(e) => put({ reach: e.target.checked ? { ...bend.reach, [chosen]: 60 } : Object.fromEntries(Object.entries(bend.reach ?? {}).filter(([id]) => id !== chosen)) })} />
+              {reach !== undefined ? <NumberField id="bend-reach" value={reach} unit="u" min={1} max={100000} onCommit={(v) => put({ reach: { ...bend.reach, [chosen]: v } })} /> : <span className="faint small">as far as it goes</span>}
+            </div>
+          </>
+        )}
+      </div>
+      <div className="d-flex gap-1 mt-2">
+        <Button size="sm" variant={painting ? "primary" : "outline-primary"} onClick={() => (to(painting ? "link" : "paint"), lookAtMesh(piece.id, chosen ?? bend.joints[0]!), set({ joint: chosen ?? bend.joints[0]! }))}>
+          Paint weights
+        </Button>
+        {(bend.dabs?.length ?? 0) > 0 && (
+          <Button size="sm" variant="outline-primary" onClick={() => put({ dabs: [] })}>
+            Clear painting
+          </Button>
+        )}
+      </div>
+      <Cost piece={piece.id} />
+    </>
+  );
+}
+
+function SheetSettings({ puppet, piece, sheet, setting, to }: { puppet: Puppet; piece: Piece; sheet: Sheet; setting: boolean; to: (mode: AttachMode | "link") => void }) {
+  const put = (given: Partial<Sheet>) => void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { ...sheet, ...given } });
+  const [wanted, setWanted] = useState<number | null>(null);
+  const shown = wanted ?? sheet.triangles ?? 300;
+  const joint = useWorkshop((w) => w.joint);
+  const signature = JSON.stringify(sheet);
+  useEffect(() => lookAtMesh(piece.id, null), [piece.id, signature]);
+  const commit = () => {
+    if (wanted !== null && wanted !== sheet.triangles) put({ triangles: wanted });
+    setWanted(null);
+  };
+  return (
+    <>
+      <Form.Label className="faint small mb-0 mt-2" htmlFor="sheet-triangles">
+        About {shown} triangles
+      </Form.Label>
+      <Form.Range id="sheet-triangles" min={60} max={2000} step={20} value={shown} onChange={(e) => setWanted(Number(e.target.value))} onPointerUp={commit} onKeyUp={commit} onBlur={commit} />
+      <div className="fields">
+        <label htmlFor="sheet-margin">Margin</label>
+        <NumberField id="sheet-margin" value={sheet.margin ?? 4} unit="u" min={0.5} max={200} onCommit={(margin) => put({ margin })} />
+      </div>
+      <div className="list card-sheet my-2" role="group" aria-label="Handles of the sheet" style={{ maxHeight: 112, boxShadow: "none" }}>
+        {sheet.handles.map((id) => (
+          <button key={id} type="button" className={`row-item${joint === id ? " chosen" : ""}`} style={{ minHeight: 26 }} onClick={() => set({ joint: id, pieces: [piece.id] })}>
+            <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)" }} />
+            <span className="name">{puppet.joints?.[id]?.name}</span>
+          </button>
+        ))}
+      </div>
+      <Button size="sm" variant={setting ? "primary" : "outline-primary"} onClick={() => to(setting ? "link" : "handles")}>
+        Set handles
+      </Button>
+      <Cost piece={piece.id} />
+    </>
+  );
+}
+
+/** What bending costs here and now, and how well the mesh is shaped. */
+function Cost({ piece }: { piece: string }) {
+  const found = useWorkshop((w) => w.rig?.bends.find((b) => b.piece === piece));
+  if (!found) return null;
+  return (
+    <p className="hint" data-cost={piece}>
+      {found.triangles ? `${found.triangles} triangles, smallest angle ${found.smallest_angle}°, ` : `${found.points} points, `}
+      {found.milliseconds} ms a frame.
+    </p>
+  );
+}

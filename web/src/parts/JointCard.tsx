@@ -1,0 +1,93 @@
+/** One joint or handle: what it hangs on, its side, role and limits. */
+import { useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import type { Joint, Puppet, Side } from "../api/types";
+import { freshId, set, submit, useWorkshop } from "../state/workshop";
+import { IconButton, NumberField } from "./bits";
+
+const ROLES = ["pelvis", "spine", "neck", "head", "upper arm", "lower arm", "hand", "thigh", "shin", "foot", "toe", "wing", "tail"] as const;
+type Role = (typeof ROLES)[number];
+const WORLD = ":world";
+
+export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joint }) {
+  const rig = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig : null));
+  const [name, setName] = useState<string | null>(null);
+  const others = Object.values(puppet.joints ?? {}).filter((j) => j.id !== found.id && (found.handle || !j.handle));
+  const change = (given: { name?: string; side?: Side; role?: Role | null; limits?: { low: number; high: number } | null }) => void submit({ do: "set-joints", puppet: puppet.id, joints: [found.id], ...given });
+  const commit = () => {
+    if (name?.trim() && name.trim() !== found.name) change({ name: name.trim() });
+    setName(null);
+  };
+  const guessed = rig?.roles[found.id];
+  const twin = rig?.twins[found.id];
+  const limits = found.limits;
+  const remove = () => void submit({ do: "remove-joints", puppet: puppet.id, joints: [found.id] }).then((done) => done && set({ joint: null }));
+  const insert = () => {
+    const id = freshId();
+    void submit({ do: "insert-joint", puppet: puppet.id, id, name: `${found.name} upper`, above: found.id }).then((done) => done && set({ joint: id }));
+  };
+  return (
+    <div className="card-sheet">
+      <div className="d-flex align-items-center gap-1 mb-2">
+        <Form.Control size="sm" aria-label={`Name of the ${found.handle ? "handle" : "joint"}`} value={name ?? found.name} maxLength={120} onChange={(e) => setName(e.target.value)} onBlur={commit} onKeyDown={(e) => e.key === "Enter" && commit()} />
+        {!found.handle && <IconButton quiet icon="node-plus" label="Insert a joint above this one" onClick={insert} disabled={!found.parent} />}
+        <IconButton quiet icon="trash" label={`Remove this ${found.handle ? "handle" : "joint"}; nothing else moves`} onClick={remove} />
+      </div>
+      <div className="fields">
+        <label htmlFor="hangs-on">Hangs on</label>
+        <Form.Select
+          id="hangs-on"
+          size="sm"
+          value={found.world ? WORLD : (found.parent ?? "")}
+          onChange={(e) => {
+            const world = e.target.value === WORLD;
+            void submit({ do: "link-joint", puppet: puppet.id, joint: found.id, parent: world ? null : e.target.value || null, world });
+          }}
+        >
+          <option value="">the puppet itself</option>
+          {found.handle && <option value={WORLD}>the world: it stays</option>}
+          {others
+            .sort((a, b) => a.name.localeCompare(b.name))
+            .map((j) => (
+              <option key={j.id} value={j.id}>
+                {j.name}
+              </option>
+            ))}
+        </Form.Select>
+        <label htmlFor="joint-side">Side</label>
+        <Form.Select id="joint-side" size="sm" value={found.side ?? "centre"} onChange={(e) => change({ side: e.target.value as Side })}>
+          {["left", "centre", "right"].map((s) => (
+            <option key={s}>{s}</option>
+          ))}
+        </Form.Select>
+        {!found.handle && (
+          <>
+            <label htmlFor="joint-role">Role</label>
+            <Form.Select id="joint-role" size="sm" value={found.role ?? ""} onChange={(e) => change({ role: (e.target.value || null) as Role | null })}>
+              <option value="">{guessed ? `${guessed} (guessed)` : "none"}</option>
+              {ROLES.map((r) => (
+                <option key={r}>{r}</option>
+              ))}
+            </Form.Select>
+          </>
+        )}
+      </div>
+      {!found.handle && (
+        <>
+          <Form.Check id="limit-turn" type="switch" className="mt-2" label="Limit its turn" checked={!!limits} onChange={(e) => change({ limits: e.target.checked ? { low: -60, high: 60 } : null })} />
+          {limits && (
+            <div className="pair mt-1">
+              <NumberField id="limit-low" label="From" value={limits.low} unit="°" min={-720} max={limits.high} onCommit={(low) => change({ limits: { low, high: limits.high } })} />
+              <NumberField id="limit-high" label="To" value={limits.high} unit="°" min={limits.low} max={720} onCommit={(high) => change({ limits: { low: limits.low, high } })} />
+            </div>
+          )}
+        </>
+      )}
+      {twin && puppet.joints?.[twin] && (
+        <Button size="sm" variant="outline-primary" className="mt-2 w-100" title="Its place mirrored, its limits and role, and how its pieces bend" onClick={() => void submit({ do: "match-twin", puppet: puppet.id, joint: found.id })}>
+          Make {puppet.joints[twin]!.name} match
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,107 @@
+/** What can be keyed beside joints: dials, which drawing shows, and how far limbs reach. */
+import { Form } from "react-bootstrap";
+import { useShallow } from "zustand/react/shallow";
+import type { ChannelKind, Motion, Puppet } from "../api/types";
+import { get, set, tryPose, useWorkshop } from "../state/workshop";
+import { Newest } from "../stage/tool";
+import { NumberField } from "./bits";
+import { Fold } from "./Fold";
+import { DrawingThumb } from "./PieceSheet";
+
+interface Props {
+  puppet: Puppet;
+  motion: Motion;
+  frame: number;
+  valueAt: (channel: string, frame: number) => number[] | null;
+  key_: (values: Record<string, number[]>, frame: number) => Promise<boolean>;
+}
+
+const newest = new Newest();
+
+export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) {
+  const { tried, joint, pieces } = useWorkshop(useShallow((w) => ({ tried: w.pose?.tried, joint: w.joint, pieces: w.pieces, spacing: w.spacing })));
+  if (frame < 0) return null;
+  const value = (id: string, kind: ChannelKind, neutral: number) => (tried?.[`${id}.${kind}`] ?? valueAt(`${id}.${kind}`, frame) ?? [neutral])[0]!;
+  const dot = (id: string, kind: ChannelKind) => (motion.channels?.[`${id}.${kind}`]?.keys?.[String(frame)] ? <span className="key-dot d-inline-block ms-1" title="Keyed here" /> : null);
+  const dials = Object.values(puppet.dials ?? {});
+  const chains = Object.values(puppet.chains ?? {}).filter((c) => !joint || joint === c.handle || c.joints.includes(joint));
+  const piece = pieces.map((id) => puppet.pieces?.[id]).find((p) => p && p.drawings.length > 1);
+  const slide = (channel: string, v: number) => {
+    const all = { ...get().pose?.tried, [channel]: [v] };
+    newest.ask((done) =>
+      tryPose(frame, all, (pose) => {
+        set({ pose });
+        done();
+      }),
+    );
+  };
+  const shows = piece ? value(piece.id, "show", -1) : -1;
+  const atRest = piece?.drawings.find((d) => d.id === piece.shows) ?? piece?.drawings[0];
+  return (
+    <>
+      {piece && (
+        <Fold title="Drawing" note={piece.name}>
+          <div className="drawing-grid" role="listbox" aria-label={`Drawing of ${piece.name} at this frame`}>
+            {piece.drawings.map((d) => {
+              const on = shows < 0 ? d.id === atRest?.id : (d.number ?? 0) === shows;
+              return (
+                <button key={d.id} type="button" role="option" aria-selected={on} className={`drawing-card${on ? " chosen" : ""}`} title={`Show ${d.name} from this frame on`} onClick={() => void key_({ [`${piece.id}.show`]: [d.number ?? 0] }, frame)}>
+                  <DrawingThumb drawing={d} width={64} height={46} />
+                  <span>
+                    {d.name}
+                    {on && dot(piece.id, "show")}
+                  </span>
+                </button>
+              );
+            })}
+          </div>
+        </Fold>
+      )}
+      {dials.length > 0 && (
+        <Fold title="Dials">
+          {dials.map((d) => (
+            <div key={d.id} className="dial">
+              <span className="name">
+                {d.name}
+                {dot(d.id, "dial")}
+              </span>
+              <Form.Range
+                aria-label={`${d.name} at this frame`}
+                min={d.low ?? 0}
+                max={d.high ?? 100}
+                step={((d.high ?? 100) - (d.low ?? 0)) / 200}
+                value={value(d.id, "dial", d.rest ?? 0)}
+                onChange={(e) => slide(`${d.id}.dial`, Number(e.target.value))}
+                onPointerUp={(e) => void key_({ [`${d.id}.dial`]: [Number(e.currentTarget.value)] }, frame)}
+                onKeyUp={(e) => void key_({ [`${d.id}.dial`]: [Number(e.currentTarget.value)] }, frame)}
+              />
+              <span className="faint small">{Math.round(value(d.id, "dial", d.rest ?? 0) * 10) / 10}</span>
+            </div>
+          ))}
+        </Fold>
+      )}
+      {chains.length > 0 && (
+        <Fold title="Reach">
+          <div className="fields">
+            {chains.map((c) => (
+              <ChainField key={c.id} name={c.name} id={c.id} value={value(c.id, "reach", 100)} mark={dot(c.id, "reach")} commit={(v) => void key_({ [`${c.id}.reach`]: [v] }, frame)} />
+            ))}
+          </div>
+          <p className="hint">0 %: only turned. 100 %: the end meets its handle.</p>
+        </Fold>
+      )}
+    </>
+  );
+}
+
+function ChainField({ name, id, value, mark, commit }: { name: string; id: string; value: number; mark: React.ReactNode; commit: (v: number) => void }) {
+  return (
+    <>
+      <label htmlFor={`reach-${id}`} className="text-truncate" title={name} style={{ maxWidth: 120 }}>
+        {name}
+        {mark}
+      </label>
+      <NumberField always id={`reach-${id}`} value={value} unit="%" min={0} max={100} onCommit={commit} />
+    </>
+  );
+}
