@@ -7,6 +7,9 @@ from sorvan.demo.paper import cut, dot, drawing, flat, group, limb, line, piece,
 NAVY, DEEP, BRASS, CREAM = "#2b4a6b", "#203a56", "#dca540", "#f5e6c8"
 SKIN, BLUSH, HAIR, TEAL, RUST, BOOT = "#e6aa83", "#d98a6b", "#8c3f2f", "#2f8b80", "#c2523c", "#3b2a28"
 
+MOUTHS = ("mouth smiles", "mouth open", "mouth round", "mouth shut")
+"""Pieces that become drawings of the mouth."""
+
 PIVOTS: dict[str, tuple[float, float]] = {
     "torso": (640, 408),
     "scarf": (640, 262),
@@ -30,6 +33,15 @@ PIVOTS: dict[str, tuple[float, float]] = {
     "right shin": (612, 522),
     "right shoe": (610, 612),
     "satchel": (612, 300),
+    **{
+        f"{side} {part}": (640 + 20 * flip, 197)
+        for side, flip in (("left", 1), ("right", -1))
+        for part in ("eye", "pupil")
+    },
+    "left lid": (660, 176),
+    "right lid": (620, 176),
+    MOUTHS[0]: (640, 229),
+    "brows": (640, 178),
 }
 """Where each piece turns, in stage units."""
 
@@ -55,8 +67,29 @@ LINKS: dict[str, str] = {
     "right shin": "right thigh",
     "right shoe": "right shin",
     "satchel": "torso",
+    **{f"{side} {part}": "head" for side in ("left", "right") for part in ("eye", "pupil", "lid")},
+    MOUTHS[0]: "head",
+    "brows": "head",
 }
 """What each piece hangs on."""
+
+
+OPEN_HAND = "left hand open"
+"""A piece that becomes a second drawing of the left hand."""
+
+SWATCHES: dict[str, str] = {"Coat": NAVY, "Trousers": DEEP, "Brass": BRASS, "Skin": SKIN, "Scarf": TEAL}
+"""The palette; every piece cut from one of these colours is linked to it."""
+
+
+def feet(side: str) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Where a shoe's heel and toe stand, in stage units."""
+    flip = 1 if side == "left" else -1
+    return (640 + 16 * flip, 641), (640 + 74 * flip, 641)
+
+
+def hem(side: str) -> tuple[float, float]:
+    """Where a coat skirt gives, in stage units."""
+    return 640 + (34 if side == "left" else -34), 462
 
 
 def _arm(side: str, flip: int) -> str:
@@ -107,20 +140,24 @@ def _leg(side: str, flip: int) -> str:
 def _head() -> str:
     face = "M596 196Q594 148 640 146Q686 148 684 196Q683 238 640 252Q597 238 596 196Z"
     ears = cut(ring(595, 204, 8, 12), SKIN, lift=1) + cut(ring(685, 204, 8, 12), SKIN, lift=1)
-    eyes = "".join(
-        flat(ring(x, 197, 8.6, 9.6), "#fffaf0")
-        + dot(x + 0.5, 198.5, 5.1, "#2a3b2f")
-        + dot(x + 2.2, 196.2, 1.7, "#ffffff")
-        for x in (620, 660)
-    )
     brows = line("M609 180Q619 173 630 179", HAIR, 4.4) + line("M650 179Q661 173 671 180", HAIR, 4.4)
     nose = line("M640 200Q634 214 643 217", BLUSH, 3.4)
-    mouth = line("M622 229Q640 241 658 229", "#8d3b35", 3.8)
+    lips, tongue = "#8d3b35", "#d9705f"
+    mouths = (
+        line("M622 229Q640 241 658 229", lips, 3.8),
+        cut("M624 226Q640 231 656 226Q654 244 640 245Q626 244 624 226Z", lips, lift=0)
+        + flat("M630 238Q640 234 650 238Q646 244 640 244Q634 244 630 238Z", tongue),
+        cut(ring(640, 234, 7.5, 9), lips, lift=0) + flat(ring(640, 238, 4.5, 3.4), tongue),
+        line("M626 231Q640 234 654 231", lips, 3.8),
+    )
     cheeks = flat(ring(609, 219, 9.5, 6.5), RUST, 0.28) + flat(ring(671, 219, 9.5, 6.5), RUST, 0.28)
     neck = cut("M624 236L656 236L658 268Q640 276 622 268Z", BLUSH, lift=1)
     return group(
         "head group",
-        piece("head", neck, ears, cut(face, SKIN), cheeks, eyes, brows, nose, mouth),
+        piece("head", neck, ears, cut(face, SKIN), cheeks, nose),
+        *_eyes(),
+        piece("brows", brows),
+        *(piece(name, art) for name, art in zip(reversed(MOUTHS), reversed(mouths), strict=True)),
         piece(
             "fringe",
             cut(
@@ -139,6 +176,28 @@ def _head() -> str:
             line("M640 124V138M633 134Q640 141 647 134M635 127H645", DEEP, 2.2),
         ),
     )
+
+
+def _eyes() -> list[str]:
+    """For each side the white, the pupil, and a lid that waits above to come down over both."""
+    parts: list[str] = []
+    for side, x in (("right", 620), ("left", 660)):
+        lid = f"M{x - 13} 166Q{x} 160 {x + 13} 166V180Q{x} 189 {x - 13} 180Z"
+        parts += [
+            piece(f"{side} eye", flat(ring(x, 197, 8.6, 9.6), "#fffaf0")),
+            piece(f"{side} pupil", dot(x + 0.5, 198.5, 5.1, "#2a3b2f"), dot(x + 2.2, 196.2, 1.7, "#ffffff")),
+            piece(f"{side} lid", flat(lid, SKIN), line(f"M{x - 13} 180Q{x} 189 {x + 13} 180", BLUSH, 2.6)),
+        ]
+    return parts
+
+
+def _open_hand() -> str:
+    """The left hand spread for a wave."""
+    fingers = "".join(
+        cut(limb(728, 446, 5.4, x, y, 4.4), SKIN, lift=1) for x, y in ((712, 472), (721, 480), (731, 482), (741, 477))
+    )
+    thumb = cut(limb(722, 446, 5.6, 704, 456, 4.6), SKIN, lift=1)
+    return piece(OPEN_HAND, thumb, fingers, cut(ring(727, 447, 13, 14), SKIN, lift=1.5))
 
 
 def _torso() -> str:
@@ -204,6 +263,7 @@ def conductor_svg() -> bytes:
     hair = piece("hair", cut("M590 190Q584 258 600 274Q640 288 680 274Q696 258 690 190Q640 150 590 190Z", "#74321f"))
     return drawing(
         hair,
+        _open_hand(),
         _arm("left", 1),
         _leg("left", 1),
         _leg("right", -1),

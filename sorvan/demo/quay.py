@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from sqlalchemy import Engine
 
+from sorvan.core.art.colours import colours_in
 from sorvan.core.change.commands import AnyCommand
+from sorvan.core.change.drawings import GatherDrawings, SetDrawing
 from sorvan.core.change.keys import NewKey, SetKeys
-from sorvan.core.change.pieces import SetPivot
+from sorvan.core.change.looks import LinkSwatch, SetMasks, SetSwatch
+from sorvan.core.change.pieces import SetPieces, SetPivot
 from sorvan.core.change.production import AddMotion, AddPuppet, SetProduction, SetPuppet
-from sorvan.core.change.rig import LinkJoint
+from sorvan.core.change.reaching import AddReach, SetAttach, SetChain, SetDial
+from sorvan.core.change.rig import AddJoints, LinkJoint, NewJoint, SetJoints
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import ChannelKind, Ease, Even, Hold, Slow
-from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import ROOT
-from sorvan.demo.conductor import LINKS, PIVOTS, conductor_svg
+from sorvan.core.model.production import Production, Swatch
+from sorvan.core.model.puppet import ROOT, Bend, Chain, Dial, DialStop, Limits, Mask
+from sorvan.demo import gull
+from sorvan.demo.conductor import LINKS, MOUTHS, OPEN_HAND, PIVOTS, SWATCHES, conductor_svg, feet, hem
+from sorvan.demo.gull import bends, gull_svg
 from sorvan.demo.paper import cut, dot, drawing, flat, limb, line, piece, ring
 from sorvan.interchange.archive import Kept
 from sorvan.interchange.imported import bring_in
@@ -102,37 +110,156 @@ def _wave(j: dict[str, str]) -> list[NewKey]:
     turns("cap", (1, 0), (18, 0), (22, -5), (27, 0), ease=Even())
     keys.append(_key(j["cap"], 28, 0, ease=Hold()))
     turns("satchel", (1, 0), (10, -3), (20, 4), (27, -1), (34, 2), (48, 0))
-    # Knees give as she dips, and the shoes stay flat on the boards.
-    for side, way in (("left", -1.0), ("right", 1.0)):
-        turns(f"{side} thigh", (1, 0), (7, -5 + 9 * way), (16, 4 - 3 * way), (24, 2.5), (33, 4), (41, 2.5), (48, 0))
-        turns(f"{side} shin", (1, 0), (7, -16 * way), (16, 4 * way), (24, 0), (48, 0))
-        turns(f"{side} shoe", (1, 0), (7, 7 * way), (16, -1 * way), (24, 0), (48, 0))
+    # The feet stay where they stand: their handles belong to the world, and the knees give.
+    for heel, frame, value in (("left heel", 14, -6.0), ("left heel", 20, 0.0)):
+        keys.append(_key(j[heel], frame, value))
+    keys.append(_key(j["left heel"], 9, 0))
+    turns("left skirt hem", (1, 0), (10, -8), (20, 9), (29, -4), (40, 2), (48, 0))
+    turns("right skirt hem", (1, 0), (11, -6), (21, 10), (30, -4), (41, 2), (48, 0))
+    keys += [
+        _key("blink", f, v, kind="dial", ease=Even())
+        for f, v in ((1, 0), (12, 0), (14, 100), (16, 0), (37, 0), (39, 100), (41, 0))
+    ]
+    keys += [_key("look", f, v, kind="dial") for f, v in ((1, 0), (10, -60), (20, 90), (44, 90), (48, 0))]
+    keys += [
+        _key("say", f, v, kind="dial", ease=Hold()) for f, v in ((1, 0), (17, 2), (21, 1), (26, 2), (30, 1), (35, 0))
+    ]
+    keys += [_key(j["left hand"], f, v, kind="show", ease=Hold()) for f, v in ((1, 0), (15, 1), (43, 0))]
     return keys
+
+
+def _flap(j: dict[str, str]) -> list[NewKey]:
+    """Sixteen frames of flight: the elbow follows the shoulder, and the wrist the elbow."""
+    keys: list[NewKey] = []
+    for wing, late in (("near wing", 0), ("far wing", 1)):
+        for part, delay, up, down in (("", 0, 46.0, -34.0), (" elbow", 2, -22.0, 20.0), (" wrist", 4, -26.0, 30.0)):
+            for frame, value in ((1, up), (9, down)):
+                at = (frame - 1 + delay + late) % 16 + 1
+                keys.append(_key(j[f"{wing}{part}"], at, value))
+    keys += [_key(ROOT, f, 0, y, kind="move") for f, y in ((1, 6), (9, -10))]
+    keys += [_key(j["body"], f, v) for f, v in ((3, -3), (11, 3))]
+    keys += [_key(j["head"], f, v) for f, v in ((4, 4), (12, -4))]
+    keys += [_key(j["tail"], f, v) for f, v in ((5, 6), (13, -7))]
+    return keys
+
+
+Do = Callable[[AnyCommand], None]
+
+
+def _dress(do: Do, puppet: str, by_name: dict[str, str], arts: dict[str, list[str]]) -> None:
+    """Link every piece cut from a colour of the palette to its swatch."""
+    for name, colour in SWATCHES.items():
+        id = name.lower()
+        do(SetSwatch(swatch=Swatch(id=id, name=name, colour=f"{colour}ff")))
+        linked = tuple(p for n, p in by_name.items() if f"fill:{colour}ff" in arts[n])
+        do(LinkSwatch(puppet=puppet, pieces=linked, which=f"fill:{colour}ff", swatch=id))
+
+
+def _rig_conductor(do: Do, j: dict[str, str]) -> dict[str, str]:
+    """Eyes that look and blink, a mouth and a hand with several drawings, coat skirts that bend,
+    legs that reach with heel and toe. Returns what was made, by name."""
+    me = "conductor"
+    do(GatherDrawings(puppet=me, piece=j[MOUTHS[0]], others=tuple(j[m] for m in MOUTHS[1:])))
+    do(SetPieces(puppet=me, pieces=(j[MOUTHS[0]],), name="mouth"))
+    for i, name in enumerate(("smile", "open", "round", "shut")):
+        drawing = "d" if i == 0 else f"{j[MOUTHS[i]]}-0"
+        do(SetDrawing(puppet=me, piece=j[MOUTHS[0]], drawing=drawing, name=name, guide=226.0))
+    do(GatherDrawings(puppet=me, piece=j["left hand"], others=(j[OPEN_HAND],)))
+    do(SetDrawing(puppet=me, piece=j["left hand"], drawing="d", name="at rest"))
+    do(SetDrawing(puppet=me, piece=j["left hand"], drawing=f"{j[OPEN_HAND]}-0", name="spread"))
+    made: dict[str, str] = {}
+    for side in ("left", "right"):
+        for part in ("pupil", "lid"):
+            do(SetMasks(puppet=me, pieces=(j[f"{side} {part}"],), masks=(Mask(piece=j[f"{side} eye"]),)))
+        skirt, hem_id = j[f"{side} skirt"], f"{side}-hem"
+        do(AddJoints(puppet=me, joints=(NewJoint(id=hem_id, name=f"{side} skirt hem", at=hem(side), parent=skirt),)))
+        do(SetAttach(puppet=me, piece=skirt, attach=Bend(joints=(skirt, hem_id))))
+        made[f"{side} skirt hem"] = hem_id
+        heel, toe, leg = f"{side}-heel", f"{side}-toe", f"{side}-leg"
+        at_heel, at_toe = feet(side)
+        do(AddJoints(puppet=me, joints=(
+            NewJoint(id=heel, name=f"{side} heel", at=at_heel, handle=True, world=True),
+            NewJoint(id=toe, name=f"{side} toe", at=at_toe, parent=heel, handle=True),
+        )))  # fmt: skip
+        do(AddReach(puppet=me, id=leg, name=f"{side} leg", anchor=j[f"{side} thigh"], end=j[f"{side} shoe"],
+                    handle=f"{side}-ankle", follow=True))  # fmt: skip
+        do(LinkJoint(puppet=me, joint=f"{side}-ankle", parent=toe))
+        chain = Chain(id=leg, name=f"{side} leg", joints=tuple(j[f"{side} {p}"] for p in ("thigh", "shin", "shoe")),
+                      handle=f"{side}-ankle", follow=True, bend="clockwise" if side == "left" else "counter-clockwise")  # fmt: skip
+        do(SetChain(puppet=me, chain=chain))
+        made |= {f"{side} heel": heel, f"{side} toe": toe}
+    for side, low, high in (("left", -140.0, 30.0), ("right", -30.0, 140.0)):
+        do(SetJoints(puppet=me, joints=(j[f"{side} forearm"],), limits=Limits(low=low, high=high)))
+    lids: dict[str, tuple[float, ...]] = {f"{j[f'{s} lid']}.move": (0.0, 21.0) for s in ("left", "right")}
+    pupils = [f"{j[f'{s} pupil']}.move" for s in ("left", "right")]
+    do(SetDial(puppet=me, dial=Dial(id="blink", name="blink", stops=(DialStop(at=0), DialStop(at=100, values=lids)))))
+    do(SetDial(puppet=me, dial=Dial(id="look", name="look", low=-100, high=100, stops=(
+        DialStop(at=-100, values=dict.fromkeys(pupils, (-4.0, 0.5))), DialStop(at=0),
+        DialStop(at=100, values=dict.fromkeys(pupils, (4.0, 0.5))),
+    ))))  # fmt: skip
+    stops = tuple(DialStop(at=n, values={f"{j[MOUTHS[0]]}.show": (float(n),)}) for n in range(4))
+    do(SetDial(puppet=me, dial=Dial(id="say", name="say", low=0, high=3, stops=stops)))
+    return made
+
+
+def _rig_gull(do: Do, j: dict[str, str]) -> dict[str, str]:
+    """Wings of one piece each, bending at elbow and wrist. Returns the joints made, by name."""
+    made: dict[str, str] = {}
+    for wing in ("near wing", "far wing"):
+        ids = [f"{wing.split()[0]}-elbow", f"{wing.split()[0]}-wrist"]
+        elbow, wrist = bends(wing)
+        do(AddJoints(puppet="gull", joints=(
+            NewJoint(id=ids[0], name=f"{wing} elbow", at=elbow, parent=j[wing]),
+            NewJoint(id=ids[1], name=f"{wing} wrist", at=wrist, parent=ids[0]),
+        )))  # fmt: skip
+        do(SetAttach(puppet="gull", piece=j[wing], attach=Bend(joints=(j[wing], *ids), roundness=0.7)))
+        do(SetJoints(puppet="gull", joints=(j[wing], *ids), role="wing"))
+        made |= {f"{wing} elbow": ids[0], f"{wing} wrist": ids[1]}
+    return made
 
 
 def build() -> tuple[Documents, Kept]:
     """The demo production's documents and art, made by the same commands a user's hand sends."""
     documents = Documents({"quay": Production(id="quay", name=NAME)})
     kept: Kept = {}
+    colours: dict[str, list[str]] = {}
 
     def do(command: AnyCommand) -> None:
         nonlocal documents
         documents = command.apply(documents)
 
-    for id, name, art in (("set", "Quay", quay_svg()), ("conductor", "Conductor", conductor_svg())):
+    for id, name, art in (
+        ("set", "Quay", quay_svg()),
+        ("conductor", "Conductor", conductor_svg()),
+        ("gull", "Gull", gull_svg()),
+    ):
         do(AddPuppet(id=id, name=name))
         found = read_svg(art, f"{id}.svg")
-        do(bring_in(documents.production, id, [found]))
+        bringing = bring_in(documents.production, id, [found])
+        # Ids by name, so that the demo is the same whenever it is built.
+        do(bringing.model_copy(update={"pieces": tuple(
+            p.model_copy(update={"id": f"{id[0]}-{p.name.replace(' ', '-')}", "drawing": p.drawing.model_copy(update={"id": "d"})})
+            for p in bringing.pieces
+        )}))  # fmt: skip
         kept |= found.assets
-    by_name = {p.name: p.id for p in documents.puppet("conductor").pieces.values()}
-    for name, (x, y) in PIVOTS.items():
-        do(SetPivot(puppet="conductor", piece=by_name[name], x=x, y=y))
-    for name, parent in LINKS.items():
-        do(LinkJoint(puppet="conductor", joint=by_name[name], parent=by_name[parent]))
-    do(SetPuppet(puppet="conductor", origin=(640, 642)))
-    do(SetProduction(backdrop="set"))
-    do(AddMotion(id="wave", puppet="conductor", name="Lift the lantern and wave", length=48))
-    do(SetKeys(motion="wave", keys=tuple(_wave(by_name))))
+        colours |= {p.name: colours_in(p.art) for p in found.pieces}
+    for id, pivots, links in (("conductor", PIVOTS, LINKS), ("gull", gull.PIVOTS, gull.LINKS)):
+        named = {p.name: p.id for p in documents.puppet(id).pieces.values()}
+        for name, (x, y) in pivots.items():
+            do(SetPivot(puppet=id, piece=named[name], x=x, y=y))
+        for name, parent in links.items():
+            do(LinkJoint(puppet=id, joint=named[name], parent=named[parent]))
+        if id == "conductor":
+            _dress(do, id, named, colours)
+            joints = named | _rig_conductor(do, named)
+            do(SetPuppet(puppet=id, origin=(640, 642)))
+            do(SetProduction(backdrop="set"))
+            do(AddMotion(id="wave", puppet=id, name="Lift the lantern and wave", length=48))
+            do(SetKeys(motion="wave", keys=tuple(_wave(joints))))
+        else:
+            joints = named | _rig_gull(do, named)
+            do(AddMotion(id="flap", puppet=id, name="Fly over the quay", length=16, cycle=True))
+            do(SetKeys(motion="flap", keys=tuple(_flap(joints))))
     return documents, kept
 
 

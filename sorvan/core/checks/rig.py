@@ -56,7 +56,11 @@ Check = Callable[[Seen], Iterator[Finding]]
 def findings(puppet: Puppet) -> list[Finding]:
     """Every likely mistake, the gravest kinds first. Mends that would be refused are left out."""
     seen = Seen(puppet, roles_of(puppet), twins(puppet), rest_worlds(puppet))
-    found = [f for check in CHECKS for f in check(seen)]
+    found: list[Finding] = []
+    for check in CHECKS:
+        told = {j for f in found for j in f.joints}
+        # One mistake is told once: what differs from its twin because it hangs wrongly hangs wrongly.
+        found += [f for f in check(seen) if check is not unlike_twins or not told.intersection(f.joints)]
     documents = Documents({puppet.id: puppet})
     return [f if _can(f.mend, documents) else Finding(f.check, f.text, f.joints, f.pieces) for f in found]
 
@@ -168,17 +172,16 @@ def swapped(seen: Seen) -> Iterator[Finding]:
     apart = {id: seen.place(id)[0] - seen.place(twin)[0] for id, twin in pairs}
     xs = [seen.place(j)[0] for j in seen.puppet.joints]
     wide = max(xs, default=0) - min(xs, default=0)
-    clear = {id: a for id, a in apart.items() if abs(a) > 0.08 * wide}
+    # A limb that crosses over further down is a pose; one that starts on the other side is not.
+    starts = {id: a for id, a in apart.items() if not any(j in apart for j in ancestors(seen.puppet.joints, id))}
+    clear = {id: a for id, a in starts.items() if abs(a) > 0.04 * wide}
     usual = sum(1 if a > 0 else -1 for a in clear.values())
-    if abs(usual) < 2:
+    if len(clear) < 3 or not usual:
         return
     for id, away in clear.items():
         if (away > 0) == (usual > 0):
             continue
         twin = seen.twins[id]
-        # A limb that crosses over further down is a pose; one that starts on the other side is not.
-        if any(a in apart for a in ancestors(seen.puppet.joints, id)):
-            continue
         yield Finding(
             "sides-swapped",
             f"{seen.name(id)} and {seen.name(twin)} lie the other way round than the other pairs.",

@@ -8,7 +8,7 @@ import numpy as np
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over
-from sorvan.core.deform.skin import Skin, skin_of
+from sorvan.core.deform.skin import Skin, evenly, skin_of
 from sorvan.core.deform.weights import Bone, bone_weights, limited, painted
 from sorvan.core.geometry import Floats, Point
 from sorvan.core.model.art import Art
@@ -87,7 +87,8 @@ def bones_of(
 def weighted(shape: BaseGeometry, bones: Bones, bend: Bend) -> Weighted:
     """The weights that a piece gets by itself, then limited and painted as it says."""
     left, top, right, bottom = shape.bounds
-    margin = max(0.01 * max(right - left, bottom - top), 0.5)
+    # Narrow, so that two limbs drawn close together do not grow into one.
+    margin = 0.004 * max(right - left, bottom - top)
     mesh = mesh_over(shape, TRIANGLES, margin, bones.places[1:])
     by_bone = bone_weights(mesh, shape, bones.bones)
     reach = {i: bend.reach[bones.joints[o]] for i, o in enumerate(bones.owners) if bones.joints[o] in bend.reach}
@@ -102,11 +103,10 @@ def weighted(shape: BaseGeometry, bones: Bones, bend: Bend) -> Weighted:
 def bend_ready(art: Art, held: Weighted, bones: Bones, bend: Bend) -> BendReady:
     """The drawing with points added where its weights change, and how each of them goes."""
 
-    def parts(along: Floats) -> int:
-        change = np.abs(np.diff(held.at(along), axis=0)).sum() / 2
-        return int(np.ceil(change / STEP))
+    def cuts(along: Floats) -> Floats:
+        return evenly(np.abs(np.diff(held.at(along), axis=0)).sum(axis=1) / 2, STEP)
 
-    skin = skin_of(art, held.mesh, parts)
+    skin = skin_of(art, held.mesh, cuts)
     weights = held.at(skin.points)
     weights = weights / np.maximum(weights.sum(axis=1, keepdims=True), 1e-12)
     total, centres = np.zeros(len(weights)), np.zeros((len(weights), 2))

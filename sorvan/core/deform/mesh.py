@@ -71,7 +71,7 @@ def mesh_over(shape: BaseGeometry, wanted: int, margin: float, pins: Sequence[Po
     if not around.covers(shape):
         around = shapely.union_all([around, shapely.buffer(shape, margin * 0.5, quad_segs=4)])
     parts = [g for g in shapely.get_parts(around) if g.area > 1e-9]
-    rim = _rim(parts, spacing)
+    rim = _rim(parts, spacing, min(spacing * 0.12, margin * 0.6))
     pinned = _onto(around, pins)
     inner = _inside(shapely.union_all(parts), spacing, np.concatenate([rim, pinned]) if len(pinned) else rim)
     for _ in range(ROUNDS):
@@ -88,7 +88,7 @@ def mesh_over(shape: BaseGeometry, wanted: int, margin: float, pins: Sequence[Po
     return TriangleMesh(points[used], row[triangles], np.arange(len(pinned), dtype=np.intp))
 
 
-def _rim(parts: Sequence[BaseGeometry], spacing: float) -> Floats:
+def _rim(parts: Sequence[BaseGeometry], spacing: float, least: float) -> Floats:
     rings: list[Floats] = []
     for part in parts:
         for ring in (part.exterior, *part.interiors):
@@ -100,7 +100,7 @@ def _rim(parts: Sequence[BaseGeometry], spacing: float) -> Floats:
             near, _ = cKDTree(corners).query(sampled)
             rings += [corners, sampled[near > spacing * 0.5]]
     points = np.concatenate(rings)
-    kept: Floats = points[_apart(points, spacing * 0.12)]
+    kept: Floats = points[_apart(points, least)]
     return kept
 
 

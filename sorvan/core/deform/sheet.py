@@ -17,7 +17,7 @@ from scipy.sparse.linalg import SuperLU, splu
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over, stiffness
-from sorvan.core.deform.skin import Skin, skin_of
+from sorvan.core.deform.skin import Skin, evenly, skin_of
 from sorvan.core.geometry import Floats, Point
 from sorvan.core.model.art import Art
 from sorvan.core.model.puppet import Sheet
@@ -95,10 +95,10 @@ def sheet_ready(art: Art, solver: Solver) -> SheetReady:
     mesh = solver.mesh
     spacing = np.sqrt(mesh.area() * 4 / (np.sqrt(3) * max(len(mesh.triangles), 1)))
 
-    def parts(along: Floats) -> int:
-        return int(np.ceil(np.hypot(*np.diff(along, axis=0).T).sum() / (1.5 * spacing)))
+    def cuts(along: Floats) -> Floats:
+        return evenly(np.hypot(*np.diff(along, axis=0).T), 1.5 * spacing)
 
-    skin = skin_of(art, mesh, parts)
+    skin = skin_of(art, mesh, cuts)
     return SheetReady(skin, solver, embedded(mesh, skin.points))
 
 

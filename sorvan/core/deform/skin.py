@@ -12,11 +12,25 @@ from sorvan.core.deform.mesh import TriangleMesh
 from sorvan.core.geometry import IDENTITY, Affine, Floats, compose
 from sorvan.core.model.art import Art, Clip, Layer, Mesh, Node, Outline, Picture, Shape
 
-MOST_PARTS = 12
+MOST_PARTS = 16
 """Parts that one segment is cut into at most."""
-Parts = Callable[[Floats], int]
-"""How many parts a curve, given as points `(9, 2)` along it, is to be cut into."""
-_U = np.linspace(0, 1, 9)[:, None]
+LOOKS = 33
+Cuts = Callable[[Floats], Floats]
+"""Where along a curve, given as points `(33, 2)`, it is to be cut: rising numbers within 0…1."""
+_U = np.linspace(0, 1, LOOKS)[:, None]
+
+
+def evenly(change: Floats, step: float) -> Floats:
+    """Cuts so that something that changes by `change` `(32,)` along a curve changes by no more than
+    `step` from one to the next."""
+    total = float(change.sum())
+    count = min(MOST_PARTS, int(np.ceil(total / step)))
+    if count < 2:
+        return np.zeros(0)
+    # A trace of the way itself keeps cuts apart where nothing changes.
+    so_far = np.concatenate([[0.0], np.cumsum(change + 0.02 * total / len(change))])
+    found: Floats = np.interp(np.arange(1, count) / count * so_far[-1], so_far, _U[:, 0])
+    return found
 
 
 @dataclass(frozen=True)
@@ -28,17 +42,17 @@ class Skin:
     points: Floats
 
 
-def skin_of(art: Art, mesh: TriangleMesh, parts: Parts) -> Skin:
+def skin_of(art: Art, mesh: TriangleMesh, cuts: Cuts) -> Skin:
     """The drawing as a skin: segments become short curves, pictures take on the mesh."""
     taken: list[Floats] = []
-    nodes = tuple(_node(n, IDENTITY, mesh, parts, taken) for n in art.nodes)
+    nodes = tuple(_node(n, IDENTITY, mesh, cuts, taken) for n in art.nodes)
     points = np.concatenate(taken) if taken else np.zeros((0, 2))
     return Skin(art.model_copy(update={"nodes": nodes}), points)
 
 
-def _node(node: Node, m: Affine, mesh: TriangleMesh, parts: Parts, taken: list[Floats]) -> Node:
+def _node(node: Node, m: Affine, mesh: TriangleMesh, cuts: Cuts, taken: list[Floats]) -> Node:
     if isinstance(node, Shape):
-        outline = _outline(node.outline, m, parts, taken)
+        outline = _outline(node.outline, m, cuts, taken)
         scale = abs(m[0] * m[3] - m[1] * m[2]) ** 0.5
         stroke = node.stroke
         if stroke is not None and m != IDENTITY:
@@ -62,8 +76,8 @@ def _node(node: Node, m: Affine, mesh: TriangleMesh, parts: Parts, taken: list[F
         return node
     assert isinstance(node, Layer)
     inner = compose(m, node.matrix)
-    clips = tuple(Clip(outline=_outline(c.outline, inner, parts, taken), rule=c.rule) for c in node.clips)
-    nodes = tuple(_node(n, inner, mesh, parts, taken) for n in node.nodes)
+    clips = tuple(Clip(outline=_outline(c.outline, inner, cuts, taken), rule=c.rule) for c in node.clips)
+    nodes = tuple(_node(n, inner, mesh, cuts, taken) for n in node.nodes)
     return node.model_copy(update={"matrix": IDENTITY, "clips": clips, "nodes": nodes})
 
 
@@ -79,7 +93,7 @@ def _under(paint: object, m: Affine) -> object:
     return paint if matrix is None or m == IDENTITY else paint.model_copy(update={"matrix": compose(m, matrix)})  # type: ignore[attr-defined]
 
 
-def _outline(outline: Outline, m: Affine, parts: Parts, taken: list[Floats]) -> Outline:
+def _outline(outline: Outline, m: Affine, cuts: Cuts, taken: list[Floats]) -> Outline:
     p = moved(np.array(outline.points, dtype=np.float64).reshape(-1, 2), m)
     verbs: list[str] = []
     points: list[Floats] = []
@@ -87,7 +101,7 @@ def _outline(outline: Outline, m: Affine, parts: Parts, taken: list[Floats]) -> 
     i = 0
 
     def curve(control: Floats) -> None:
-        cut = _cut(control, parts)
+        cut = _cut(control, cuts)
         verbs.extend("C" * (len(cut) // 3))
         points.append(cut)
 
@@ -124,15 +138,15 @@ def _line(a: Floats, b: Floats) -> Floats:
     return np.concatenate([a, a + (b - a) / 3, b + (a - b) / 3, b])
 
 
-def _cut(control: Floats, parts: Parts) -> Floats:
+def _cut(control: Floats, cuts: Cuts) -> Floats:
     """A cubic as so many parts that draw the same curve, without its first point (de Casteljau)."""
     u = 1 - _U
-    count = parts(u**3 * control[0] + 3 * u**2 * _U * control[1] + 3 * u * _U**2 * control[2] + _U**3 * control[3])
-    count = max(1, min(MOST_PARTS, count))
+    places = cuts(u**3 * control[0] + 3 * u**2 * _U * control[1] + 3 * u * _U**2 * control[2] + _U**3 * control[3])
     found: list[Floats] = []
-    rest = control
-    for left in range(count, 1, -1):
-        t = 1 / left
+    rest, done = control, 0.0
+    for place in places:
+        t = (float(place) - done) / (1 - done)
+        done = float(place)
         a, b, c = (rest[k] + (rest[k + 1] - rest[k]) * t for k in range(3))
         d, e = a + (b - a) * t, b + (c - b) * t
         f = d + (e - d) * t

@@ -15,7 +15,7 @@ from sorvan.core.geometry import Floats, Point
 from sorvan.core.model.puppet import Dab
 
 Bone = tuple[Point, Point]
-HEAT = 0.15
+HEAT = 0.05
 """How strongly a bone holds what lies near it (c in Baran and Popović 2007, §4)."""
 
 

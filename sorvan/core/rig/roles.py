@@ -96,7 +96,7 @@ def _goes_on(puppet: Puppet, parent: str, id: str) -> bool:
     if above is None:
         return True
     (ax, ay), (bx, by), (cx, cy) = ((worlds[j][4], worlds[j][5]) for j in (above, parent, id))
-    return math.hypot(cx - bx, cy - by) > 0.25 * math.hypot(bx - ax, by - ay)
+    return math.hypot(cx - bx, cy - by) > 0.2 * math.hypot(bx - ax, by - ay)
 
 
 def _trunk(puppet: Puppet, found: dict[str, Role], told: dict[str, Role]) -> None:

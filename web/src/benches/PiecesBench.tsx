@@ -5,6 +5,7 @@ import { useShallow } from "zustand/react/shallow";
 import type { Piece, Point, Puppet, Side } from "../api/types";
 import { IconButton, NumberField, PanelHead } from "../parts/bits";
 import { DrawingsCard, GatherCard, shownDrawing } from "../parts/DrawingsCard";
+import { Fold } from "../parts/Fold";
 import { useImport } from "../parts/ImportArt";
 import { ColourCard, MaskCard, Palette, SwatchLinks } from "../parts/LooksCard";
 import { PieceSheet } from "../parts/PieceSheet";
@@ -220,7 +221,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           <span className="flex-grow-1" />
           {!empty && (
             <Button size="sm" onClick={() => go("rig")}>
-              To the Rig bench <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
+              Rig <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
             </Button>
           )}
         </div>
@@ -397,8 +398,7 @@ function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
         <SidePicker puppet={puppet} ids={[piece.id]} side={piece.side} />
       </div>
       {place && (
-        <div className="card-sheet">
-          <h2 className="heading mb-2">Place of the pin</h2>
+        <Fold title="Place of the pin">
           <div className="fields">
             <label htmlFor="piece-x">Across</label>
             <NumberField id="piece-x" value={place[0]} unit="u" onCommit={(x) => put({ x })} />
@@ -412,7 +412,7 @@ function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
             <NumberField id="piece-sy" value={place[5] * 100} unit="%" onCommit={(v) => put({ sy: v / 100 })} />
           </div>
           <p className="hint">u: stage units, counted from the stage's top left corner.</p>
-        </div>
+        </Fold>
       )}
     </>
   );

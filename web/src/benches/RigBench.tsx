@@ -112,8 +112,8 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
           {mode === "try" && (
             <>
               <span className="divider" />
-              <IconButton icon="arrow-clockwise" label="Pull to turn" text="Turn" pressed={pull === "turn"} onClick={() => setPull("turn")} />
-              <IconButton icon="arrows-move" label="Pull to move" text="Move" pressed={pull === "move"} onClick={() => setPull("move")} />
+              <IconButton icon="arrow-clockwise" label="Pull to turn" pressed={pull === "turn"} onClick={() => setPull("turn")} />
+              <IconButton icon="arrows-move" label="Pull to move" pressed={pull === "move"} onClick={() => setPull("move")} />
             </>
           )}
           {mode === "paint" && (
@@ -128,11 +128,11 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
             </>
           )}
           <span className="divider" />
-          <IconButton icon="x-circle" label="Unlink the selected joint; it stays where it is" keys="u" text="Unlink" disabled={!found?.parent} onClick={unlink} />
+          <IconButton icon="x-circle" label="Unlink the selected joint; it stays where it is" keys="u" disabled={!found?.parent} onClick={unlink} />
           <span className="flex-grow-1" />
           {!empty && (
             <Button size="sm" onClick={() => go("motion")}>
-              To the Motion bench <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
+              Motion <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
             </Button>
           )}
         </div>

@@ -16,7 +16,7 @@ export function treeRows(puppet: Puppet): Row[] {
   const under = (parent: string | null, depth: number): Row[] =>
     joints
       .filter((j) => (j.parent ?? null) === parent)
-      .sort((a, b) => (front.get(a.id) ?? 0) - (front.get(b.id) ?? 0))
+      .sort((a, b) => Number(a.handle ?? false) - Number(b.handle ?? false) || (front.get(a.id) ?? 0) - (front.get(b.id) ?? 0))
       .flatMap((joint) => [{ joint, depth }, ...under(joint.id, depth + 1)]);
   return under(null, 0);
 }
