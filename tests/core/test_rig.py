@@ -157,7 +157,7 @@ def test_a_limb_that_is_posed_as_a_whole_is_like_its_twin() -> None:
 def test_a_pair_the_wrong_way_round_is_pointed_out() -> None:
     swapped = {n: (400 - x, y) for n, (x, y) in PLACES.items() if "thigh" in n or "shin" in n or "foot" in n}
     ears = {"left ear": (212.0, 72.0), "right ear": (188.0, 72.0)}
-    hung = {name: "head" for name in ears}
+    hung = dict.fromkeys(ears, "head")
     assert "sides-swapped" in found(figure(hung, {**swapped, **ears}))
     assert "sides-swapped" not in found(figure(hung, ears))
     # A whole figure seen from behind has all its pairs that way: nothing is wrong with it.

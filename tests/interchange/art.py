@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import struct
+import zipfile
 import zlib
 
 import numpy as np
@@ -10,8 +12,9 @@ from numpy.typing import NDArray
 
 from sorvan.core.model.art import Art
 from sorvan.core.plan.plan import Item, Plan
-from sorvan.interchange.imported import ART_MEDIA, Imported
+from sorvan.interchange.imported import Imported
 from sorvan.picture.paint import Painter, Sheet
+from sorvan.picture.studio import ART_MEDIA
 
 
 def svg(body: str, defs: str = "", attributes: str = 'width="100" height="100" viewBox="0 0 100 100"') -> bytes:
@@ -49,3 +52,22 @@ def drawn(imported: Imported, size: int = 100, zoom: int = 1) -> NDArray[np.uint
     plan = Plan(size, size, "#ffffffff", items, matrices, np.zeros((len(items), 1), dtype=np.int16))
     painter = Painter(lambda id: imported.assets[id][1])
     return Sheet(size * zoom, size * zoom).draw(painter, plan, 0, clear=True)
+
+
+def openraster(stack: str, layers: dict[str, bytes], size: tuple[int, int] = (100, 80)) -> bytes:
+    """An OpenRaster file: its list of layers, and the pictures it names."""
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w") as file:
+        file.writestr(zipfile.ZipInfo("mimetype"), "image/openraster")
+        file.writestr("stack.xml", f'<image version="0.0.5" w="{size[0]}" h="{size[1]}"><stack>{stack}</stack></image>')
+        for name, data in layers.items():
+            file.writestr(name, data)
+    return buffer.getvalue()
+
+
+def patch(width: int, height: int, box: tuple[int, int, int, int], colour: tuple[int, int, int]) -> NDArray[np.uint8]:
+    """Clear pixels with an opaque box in them."""
+    pixels = np.zeros((height, width, 4), dtype=np.uint8)
+    left, top, right, bottom = box
+    pixels[top:bottom, left:right] = (*colour, 255)
+    return pixels

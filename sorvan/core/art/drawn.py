@@ -124,11 +124,14 @@ def _simplified(line: list[Point], within: float) -> list[Point]:
     while waiting:
         first, last = waiting.pop()
         (ax, ay), (bx, by) = line[first], line[last]
-        long = math.hypot(bx - ax, by - ay)
+        dx, dy = bx - ax, by - ay
+        square = dx * dx + dy * dy
         worst, where = within, -1
         for i in range(first + 1, last):
             x, y = line[i]
-            off = abs((x - ax) * (by - ay) - (y - ay) * (bx - ax)) / long if long else math.hypot(x - ax, y - ay)
+            # To the chord itself, not to the line it lies on: a hand may go back on its way.
+            t = min(1.0, max(0.0, ((x - ax) * dx + (y - ay) * dy) / square)) if square else 0.0
+            off = math.hypot(x - ax - t * dx, y - ay - t * dy)
             if off > worst:
                 worst, where = off, i
         if where > 0:

@@ -1,0 +1,132 @@
+"""Masks, fading, bent drawings and meshes on the painter, counted in pixels."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from sorvan.core.model.art import Art, Flat, Mesh, Outline, Picture, Shape
+from sorvan.core.model.puppet import Correction
+from sorvan.core.plan.plan import Item, Plan
+from sorvan.picture.images import png_of
+from sorvan.picture.paint import Painter, Sheet
+from sorvan.picture.studio import Studio
+
+SIDE = 60
+FULL = (0.0, 0.0, 60.0, 60.0)
+
+
+def box(left: float, top: float, right: float, bottom: float, colour: str = "#ff0000ff") -> Art:
+    outline = Outline(verbs="MLLLZ", points=(left, top, right, top, right, bottom, left, bottom))
+    return Art(bounds=(left, top, right, bottom), nodes=(Shape(outline=outline, fill=Flat(colour=colour)),))
+
+
+def painted(
+    arts: list[Art], items: list[dict[str, Any]], points: dict[tuple[int, int], Any] | None = None
+) -> NDArray[np.uint8]:
+    """Items by the number of their art, on a clear sheet of 60 by 60 pixels."""
+    kept = {str(i): a.model_dump_json().encode() for i, a in enumerate(arts)}
+    made = tuple(
+        Item("p", str(i), (str(item.pop("art")),), (FULL,), **item) for i, item in enumerate(dict(it) for it in items)
+    )
+    matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (len(made), 1, 1))
+    found = {k: np.asarray(v, dtype=np.float64)[:, :, None] for k, v in (points or {}).items()}
+    plan = Plan(SIDE, SIDE, "#ffffffff", made, matrices, np.zeros((len(made), 1), dtype=np.int16), found)
+    return Sheet(SIDE, SIDE).draw(Painter(lambda id: kept[id]), plan, 0, clear=True)
+
+
+def count(pixels: NDArray[np.uint8], colour: tuple[int, int, int]) -> int:
+    return int(((pixels[:, :, :3] == colour).all(axis=2) & (pixels[:, :, 3] == 255)).sum())
+
+
+FACE, EYE, PUPIL = box(0, 0, 40, 40, "#00ff00ff"), box(10, 10, 30, 20, "#ffffffff"), box(20, 0, 50, 15, "#0000ffff")
+
+
+def test_a_mask_shows_only_what_lies_inside_or_only_what_lies_outside() -> None:
+    arts = [EYE, PUPIL]
+    inside = painted(arts, [{"art": 0}, {"art": 1, "masks": ((0, True),)}])
+    assert count(inside, (0, 0, 255)) == 10 * 5 and count(inside, (255, 255, 255)) == 20 * 10 - 10 * 5
+    outside = painted(arts, [{"art": 0}, {"art": 1, "masks": ((0, False),)}])
+    assert count(outside, (0, 0, 255)) == 30 * 15 - 10 * 5
+    # A hidden piece masks all the same.
+    hidden = painted(arts, [{"art": 0, "hidden": True}, {"art": 1, "masks": ((0, True),)}])
+    assert count(hidden, (0, 0, 255)) == 10 * 5 and (hidden[:, :, 3] > 0).sum() == 10 * 5
+
+
+def test_masks_nest_and_several_hold_together() -> None:
+    half = box(0, 0, 60, 12, "#000000ff")
+    nested = painted([half, EYE, PUPIL], [
+        {"art": 0, "hidden": True}, {"art": 1, "masks": ((0, True),)}, {"art": 2, "masks": ((1, True),)},
+    ])  # fmt: skip
+    assert count(nested, (0, 0, 255)) == 10 * 2 and count(nested, (255, 255, 255)) == 20 * 2 - 10 * 2
+    both = painted(
+        [half, EYE, PUPIL], [{"art": 0, "hidden": True}, {"art": 1}, {"art": 2, "masks": ((1, True), (0, False))}]
+    )
+    assert count(both, (0, 0, 255)) == 10 * 3
+
+
+def test_fading_is_of_the_whole_piece_and_does_not_weaken_a_mask() -> None:
+    faded = painted([FACE, PUPIL], [{"art": 0}, {"art": 1, "opacity": 0.5}])
+    assert faded[5, 30].tolist() == pytest.approx([0, 128, 128, 255], abs=2)
+    masked = painted([FACE, PUPIL], [{"art": 0, "opacity": 0.2}, {"art": 1, "masks": ((0, True),)}])
+    assert masked[5, 30].tolist() == [0, 0, 255, 255]
+
+
+def test_a_bent_outline_is_drawn_where_its_points_are_and_masks_there() -> None:
+    moved = np.array([(20, 20), (50, 20), (50, 40), (20, 40)], dtype=float)
+    pixels = painted([box(0, 0, 5, 5)], [{"art": 0}], {(0, 0): moved})
+    assert count(pixels, (255, 0, 0)) == 30 * 20
+    masked = painted([EYE, FACE], [{"art": 0, "hidden": True}, {"art": 1, "masks": ((0, True),)}], {(0, 0): moved})
+    assert count(masked, (0, 255, 0)) == 20 * 20
+
+
+def quartered() -> bytes:
+    """A picture of 20 by 20: red, green, blue and white quarters."""
+    pixels = np.full((20, 20, 4), 255, dtype=np.uint8)
+    pixels[:10, :10], pixels[:10, 10:], pixels[10:, :10] = (255, 0, 0, 255), (0, 255, 0, 255), (0, 0, 255, 255)
+    return png_of(pixels)
+
+
+def test_a_mesh_shows_each_pixel_where_its_triangle_went() -> None:
+    corners = (-5.0, -5.0, 25.0, -5.0, 25.0, 25.0, -5.0, 25.0)
+    mesh = Mesh(asset="f" * 64, box=(0, 0, 20, 20), points=corners, triangles=(0, 1, 2, 0, 2, 3))
+    art = Art(bounds=(0, 0, 20, 20), nodes=(mesh,)).model_dump_json().encode()
+    picture = quartered()
+    # Turned by a quarter about (30, 30), and twice as large.
+    rest = np.array(corners).reshape(-1, 2)
+    turned = np.stack([30 - 2 * (rest[:, 1] - 10), 30 + 2 * (rest[:, 0] - 10)], axis=1)
+    plan = Plan(SIDE, SIDE, "#ffffffff", (Item("p", "x", ("art",), (FULL,)),), np.array([[[1.0], [0], [0], [1], [0], [0]]]),
+                np.zeros((1, 1), dtype=np.int16), {(0, 0): turned[:, :, None]})  # fmt: skip
+    pixels = Sheet(SIDE, SIDE).draw(Painter(lambda id: art if id == "art" else picture), plan, 0, clear=True)
+    assert pixels[20, 40].tolist() == [255, 0, 0, 255] and pixels[40, 40].tolist() == [0, 255, 0, 255]
+    assert pixels[20, 20].tolist() == [0, 0, 255, 255] and pixels[40, 20].tolist() == [255, 255, 255, 255]
+    # The margin of the mesh is clear.
+    assert (pixels[:, :, 3] == 255).sum() == pytest.approx(40 * 40, abs=4 * 40)
+    assert pixels[5, 30, 3] == 0
+
+
+def test_the_studio_makes_what_the_core_asks_for_and_hands_it_out() -> None:
+    picture = quartered()
+    art = Art(bounds=(0, 0, 20, 20), nodes=(Picture(asset="e" * 64, box=(0, 0, 20, 20)),))
+    kept = {"a" * 64: art.model_dump_json().encode(), "e" * 64: picture}
+    studio = Studio(lambda id: kept[id])
+    assert studio.alpha("e" * 64).shape == (20, 20) and studio.alpha("e" * 64).min() == 255
+    toned = studio.toned("e" * 64, Correction(tint="#000000ff", amount=100))
+    assert toned == studio.toned("e" * 64, Correction(tint="#000000ff", amount=100))
+    assert studio.alpha(toned).min() == 255
+    dark = studio.keep(art.model_copy(update={"nodes": (Picture(asset=toned, box=(0, 0, 20, 20)),)}))
+    gathered = studio.gather([dark, "a" * 64])
+    assert set(gathered) == {dark, "a" * 64, toned, "e" * 64}
+    sheet = Sheet(20, 20)
+    plan = Plan(
+        20,
+        20,
+        "#ffffffff",
+        (Item("p", "x", (dark,), ((0, 0, 20, 20),)),),
+        np.array([[[1.0], [0], [0], [1], [0], [0]]]),
+        np.zeros((1, 1), dtype=np.int16),
+    )
+    assert sheet.draw(Painter(studio.asset), plan, 0)[5, 5].tolist() == [0, 0, 0, 255]
