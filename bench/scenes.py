@@ -15,7 +15,7 @@ from sorvan.core.model.motion import Channel, Key, Motion, Slow
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Joint, Piece, Puppet, Rest
 from sorvan.interchange.archive import Kept
-from sorvan.interchange.imported import ART_MEDIA
+from sorvan.picture.studio import ART_MEDIA
 
 
 def leaf(hue: int) -> Art:

@@ -202,6 +202,18 @@ class Painter:
             self._images[id] = image.makeRasterImage().withDefaultMipmaps()
         return self._images[id]
 
+    def _framed(self, id: str) -> skia.Image:
+        """A picture with a clear pixel all round, so that what lies beyond it on a mesh is clear, not smeared."""
+        key = f"framed {id}"
+        if key not in self._images:
+            image = self._image(id)
+            info = skia.ImageInfo.MakeN32Premul(image.width() + 2, image.height() + 2, skia.ColorSpace.MakeSRGB())
+            surface = skia.Surface.MakeRaster(info)
+            surface.getCanvas().clear(skia.ColorTRANSPARENT)
+            surface.getCanvas().drawImage(image, 1, 1)
+            self._images[key] = surface.makeImageSnapshot().withDefaultMipmaps()
+        return self._images[key]
+
     def _node(self, canvas: skia.Canvas, node: Node, points: Points | None) -> None:
         if isinstance(node, Shape):
             self._shape(canvas, node, _path(node.outline, node.rule, points))
@@ -241,13 +253,12 @@ class Painter:
         vertices = skia.Vertices(
             skia.Vertices.kTriangles_VertexMode,
             [skia.Point(float(px), float(py)) for px, py in where],
-            [skia.Point((px - x) * sx, (py - y) * sy) for px, py in rest.tolist()],
+            [skia.Point((px - x) * sx + 1, (py - y) * sy + 1) for px, py in rest.tolist()],
             None,
             list(mesh.triangles),
         )
         paint = skia.Paint(AntiAlias=True)
-        # What lies beyond the picture is clear, not smeared.
-        paint.setShader(image.makeShader(skia.TileMode.kDecal, skia.TileMode.kDecal, _SAMPLING))
+        paint.setShader(self._framed(mesh.asset).makeShader(skia.TileMode.kClamp, skia.TileMode.kClamp, _SAMPLING))
         canvas.drawVertices(vertices, paint, skia.BlendMode.kModulate)
 
 

@@ -2,7 +2,7 @@
 
 Messages are MessagePack maps with a `type`. From the page: `watch`, `grab`, `drag`,
 `try-pose`, `try-command`, `look-at-mesh`. To the page: `changed`, `plan`, `part`, `rig`, `spacing`,
-`pose`, `mesh`, `settled`, `render`, `database`, `gone`, `refused`.
+`pose`, `grabbed`, `mesh`, `settled`, `render`, `database`, `gone`, `refused`.
 """
 
 from __future__ import annotations
@@ -81,8 +81,7 @@ class Window:
             return []
         match kind:
             case "grab":
-                self.view.grab(Hold.model_validate(message))
-                return []
+                return self.view.grab(Hold.model_validate(message))
             case "drag":
                 return self.view.drag(Drag.model_validate(message))
             case "try-pose":

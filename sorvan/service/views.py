@@ -16,7 +16,7 @@ from sorvan.core.model.base import Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Channel, Motion, channel_id
 from sorvan.core.model.puppet import Bend, Puppet
-from sorvan.core.motion.hand import Grip, Pull, Tried, grip
+from sorvan.core.motion.hand import Grip, Pull, Tried, grip, joint_under
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plan import Item, items_of, points_of
@@ -36,10 +36,14 @@ class Watch(Value):
 
 
 class Hold(Value):
-    """The hand closes on a joint at a stage point, with other values already tried."""
+    """The hand closes on a joint at a stage point, with other values already tried.
+
+    If it closes on a `piece`, the core says which joint is meant; `joint` is a first guess.
+    """
 
     frame: int = 0
     joint: str
+    piece: str | None = None
     pull: Pull
     at: tuple[float, float]
     tried: dict[str, tuple[float, ...]] = {}
@@ -234,10 +238,12 @@ class View:
         }
         return [{"type": "spacing", "channels": spaced, "gone": gone}]
 
-    def grab(self, hold: Hold) -> None:
+    def grab(self, hold: Hold) -> list[Message]:
         """Close the hand. Raises `Refusal` if the joint is gone."""
         pose = self._pose(hold.frame, hold.tried)
-        self.hold, self.held = hold, grip(pose, hold.joint, hold.pull, hold.at)
+        joint = joint_under(pose, hold.piece, hold.at) if hold.piece else hold.joint
+        self.hold, self.held = hold, grip(pose, joint, hold.pull, hold.at)
+        return [] if joint == hold.joint else [{"type": "grabbed", "joint": joint}]
 
     def drag(self, drag: Drag) -> list[Message]:
         """Move the hand and answer with the pose it makes."""

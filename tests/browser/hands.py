@@ -83,6 +83,6 @@ def snapshot(page: Page, address: str) -> dict[str, Any]:
     return found
 
 
-def document(page: Page, address: str, kind: str) -> dict[str, Any]:
-    """The production's one document of a kind."""
-    return next(d for d in snapshot(page, address)["documents"] if d["kind"] == kind)
+def document(page: Page, address: str, kind: str, id: str | None = None) -> dict[str, Any]:
+    """The production's one document of a kind, or the one with this id."""
+    return next(d for d in snapshot(page, address)["documents"] if d["kind"] == kind and id in (None, d["id"]))

@@ -8,6 +8,7 @@ import time
 import zipfile
 from collections.abc import Callable
 
+import httpx
 import numpy as np
 from playwright.sync_api import Page
 
@@ -27,6 +28,35 @@ ART = f"""<svg xmlns="http://www.w3.org/2000/svg" width="{WIDTH}" height="{HEIGH
 <g id="flag" clip-path="url(#c)"><rect x="400" y="40" width="200" height="160" fill="url(#l)"/><path d="M400 60L600 180M400 120H620" stroke="#fff" stroke-width="11"/></g>
 <g id="ring" transform="rotate(12 120 270) scale(1 .6)"><path fill-rule="evenodd" d="M60 420h140v90H60zM90 440h80v50H90z" fill="#357" stroke="#fd2" stroke-width="5"/></g>
 </svg>"""
+
+
+def rig_all(client: httpx.Client, production: str, ids: dict[str, str]) -> None:
+    """A sail that bends, a picture on a sheet, masks in both ways, a faded and a toned piece."""
+    joints = [{"id": "tip", "name": "tip", "at": [150, 105], "parent": ids["left sail"]}]
+    handles = [
+        {"id": f"h{i}", "name": f"handle {i}", "at": at, "handle": True, "parent": ids["waves"]}
+        for i, at in enumerate(([480, 250], [520, 285], [560, 310]))
+    ]
+    mask = {"piece": ids["wheel"], "inside": False}
+    for command in (
+        {"do": "add-joints", "joints": joints},
+        {
+            "do": "set-attach",
+            "piece": ids["left sail"],
+            "attach": {"kind": "bend", "joints": [ids["left sail"], "tip"]},
+        },
+        {"do": "add-joints", "joints": handles, "sheet": ids["waves"]},
+        {"do": "set-masks", "pieces": ["other"], "masks": [{"piece": ids["flag"]}]},
+        {"do": "set-masks", "pieces": [ids["ring"]], "masks": [mask]},
+        {"do": "set-look", "pieces": [ids["ring"]], "opacity": 0.7},
+        {
+            "do": "set-look",
+            "pieces": [ids["waves"]],
+            "colour": {"brightness": 8, "contrast": 12, "gamma": 1.2, "tint": "#2040ffff", "amount": 15},
+        },
+    ):
+        done = change(client, production, {"puppet": "a", **command})
+        assert done.status_code == 200, done.text
 
 
 def test_the_stage_and_the_film_show_the_same(shared: Service, new_page: Callable[..., Page]) -> None:
@@ -56,11 +86,14 @@ def test_the_stage_and_the_film_show_the_same(shared: Service, new_page: Callabl
             "sy": 0.8,
         },
     )
+    rig_all(client, production, ids)
     change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "sway", "length": 5})
     for joint, kind, first, last in (
         (ids["left sail"], "turn", [0], [27]),
         ("other", "turn", [-5], [15]),
         (ids["wheel"], "scale", [1, 1], [0.6, 1.2]),
+        ("tip", "turn", [0], [70]),
+        ("h2", "move", [0, 0], [-30, 24]),
     ):
         keys = [{"joint": joint, "kind": kind, "frame": f, "value": v} for f, v in ((0, first), (4, last))]
         change(client, production, {"do": "set-keys", "motion": "m", "keys": keys})

@@ -94,6 +94,9 @@ class SetPieces(Command):
         if self.name is not None and len(self.pieces) > 1:
             raise Refusal("One name was given for several pieces.", remedy="Rename them one at a time.")
         given = {f: v for f in ("name", "side", "hidden", "locked") if (v := getattr(self, f)) is not None}
+        if self.name is not None and self.side is None and side_of(self.name) != "centre":
+            # A name that speaks of a side puts the piece there.
+            given["side"] = side_of(self.name)
         pieces, joints = dict(puppet.pieces), dict(puppet.joints)
         for id in self.pieces:
             before = piece(puppet, id)

@@ -261,6 +261,9 @@ class SetJoints(Command):
             f: getattr(self, f) for f in ("name", "side", "role", "limits") if f in self.model_fields_set
         }
         given = {f: v for f, v in given.items() if v is not None or f in ("role", "limits")}
+        if self.name is not None and self.side is None and side_of(self.name) != "centre":
+            # A name that speaks of a side puts the joint there.
+            given["side"] = side_of(self.name)
         joints = {**puppet.joints, **{id: joint(puppet, id).model_copy(update=given) for id in self.joints}}
         return documents.with_(puppet.model_copy(update={"joints": joints}))
 

@@ -175,7 +175,7 @@ def _relaxed(
     points: Floats, triangles: Ints, fixed: int, around: BaseGeometry, shape: BaseGeometry
 ) -> tuple[Floats, Ints]:
     """Even out the inner vertices (Laplacian smoothing), triangulating anew after each pass."""
-    for _ in range(3):
+    for _ in range(2):
         count = len(points)
         rows = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
         both = np.concatenate([rows, rows[:, ::-1]])

@@ -10,6 +10,9 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
+from sorvan.core.deform.bend import BendReady
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine, Point, apply, apply_linear, determinant, invert
 from sorvan.core.model.motion import NEUTRAL, ChannelKind, channel_id
@@ -108,6 +111,23 @@ def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point) -> Grip:
     centred: Affine = (world[0], world[1], world[2], world[3], *apply(world, about))
     limits = None if joint == ROOT else pose.puppet.joints[joint].limits
     return Grip(joint, pull, grabbed, centre, parent, centred, start, limits)
+
+
+def joint_under(pose: Evaluation, piece: str, hand: Point) -> str:
+    """The joint that a hand on a piece means: of one that bends, the one that moves the place under
+    the hand most; of any other, the joint it rides on. Raises `Refusal` if the piece is gone."""
+    if piece not in pose.puppet.pieces:
+        raise missing("piece", piece)
+    held = pose.puppet.pieces[piece]
+    row = pose.puppet.order.index(piece)
+    for bender, points in zip(pose.rig.benders, pose.points, strict=True):
+        shown = bender.piece == row and bender.drawing == pose.shown[row, 0]
+        if shown and isinstance(bender.ready, BendReady) and len(points):
+            a, b, c, d, e, f = (float(v) for v in pose.pieces[row, :, 0])
+            x, y = apply(invert((a, b, c, d, e, f)), hand)
+            nearest = int(np.argmin(np.hypot(points[:, 0, 0] - x, points[:, 1, 0] - y)))
+            return pose.skeleton.ids[bender.rows[int(np.argmax(bender.ready.weights[nearest]))]]
+    return held.joint
 
 
 def typed(kind: ChannelKind, numbers: tuple[float, ...]) -> tuple[float, ...]:

@@ -127,6 +127,8 @@ export type FromService =
   | ({ type: "rig" } & RigReport)
   | { type: "mesh"; piece: string; joint: string | null; vertices: Uint8Array; triangles: Uint8Array; weights?: Uint8Array }
   | { type: "import"; window: string; part: number }
+  /** The hand that closed on a piece holds this joint of it. */
+  | { type: "grabbed"; joint: string }
   | { type: "settled"; seq: number }
   | { type: "render"; render: RenderView }
   | { type: "database"; here: boolean }
@@ -146,7 +148,7 @@ export interface Watch {
 export type ToService =
   | ({ type: "watch" } & Watch)
   | { type: "look-at-mesh"; piece: string; joint: string | null }
-  | { type: "grab"; frame: number; joint: string; pull: Pull; at: Point; tried: Record<string, number[]> }
+  | { type: "grab"; frame: number; joint: string; piece: string | null; pull: Pull; at: Point; tried: Record<string, number[]> }
   | { type: "drag"; n: number; at: Point; whole_steps: boolean }
   | { type: "try-pose"; n: number; frame: number; tried: Record<string, number[]> }
   | { type: "try-command"; n: number; command: Command };

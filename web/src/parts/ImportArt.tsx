@@ -164,7 +164,7 @@ function ReportSheet({ asked, close, again }: { asked: Asked; close: () => void;
               onClick={() => {
                 if (renewing) return take();
                 close();
-                void again(files, bringing, true);
+                void again(files, { purpose: bringing.purpose, target: bringing.target }, true);
               }}
             >
               {renewing ? "Take the new version" : `Bring in ${offer} shapes`}

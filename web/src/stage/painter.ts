@@ -424,17 +424,34 @@ export class Painter {
     }
   }
 
+  /** A picture with a clear pixel all round, so that what lies beyond it on a mesh is clear, not smeared. */
+  private framed(image: Image): Image {
+    const { kit } = this;
+    const [width, height] = [image.width() + 2, image.height() + 2];
+    const info = { width, height, colorType: kit.ColorType.RGBA_8888, alphaType: kit.AlphaType.Premul, colorSpace: kit.ColorSpace.SRGB };
+    const pixels = kit.Malloc(Uint8Array, width * height * 4);
+    const surface = kit.MakeRasterDirectSurface(info, pixels, width * 4)!;
+    surface.getCanvas().clear(kit.TRANSPARENT);
+    surface.getCanvas().drawImage(image, 1, 1);
+    surface.flush();
+    const made = kit.MakeImage(info, pixels.toTypedArray() as Uint8Array, width * 4)!;
+    const framed = made.makeCopyWithDefaultMipmaps();
+    made.delete();
+    surface.delete();
+    kit.Free(pixels);
+    return framed;
+  }
+
   private mesh(canvas: Canvas, node: MeshNode, points: Points | null): void {
     const { kit } = this;
     const kept = this.keep(node);
     if (!kept.texture) {
       const image = this.images.get(node.asset)!;
       const [x, y, w, h] = node.box;
-      const places = new Float32Array(node.points.map((v, i) => (i % 2 ? ((v - y) * image.height()) / h : ((v - x) * image.width()) / w)));
+      const places = new Float32Array(node.points.map((v, i) => (i % 2 ? ((v - y) * image.height()) / h : ((v - x) * image.width()) / w) + 1));
       const paint = new kit.Paint();
       paint.setAntiAlias(true);
-      // What lies beyond the picture is clear, not smeared.
-      paint.setShader(image.makeShaderOptions(kit.TileMode.Decal, kit.TileMode.Decal, kit.FilterMode.Linear, kit.MipmapMode.Linear));
+      paint.setShader(this.framed(image).makeShaderOptions(kit.TileMode.Clamp, kit.TileMode.Clamp, kit.FilterMode.Linear, kit.MipmapMode.Linear));
       kept.texture = { paint, places, triangles: node.triangles };
     }
     const { paint, places, triangles } = kept.texture;

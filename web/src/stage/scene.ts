@@ -105,9 +105,11 @@ export function restBox({ items, matrices }: Frames): Box | null {
 export function usePuppetBox(puppet: Puppet | undefined): Box | null {
   const plan = useWorkshop((w) => w.plan);
   const [kept, setKept] = useState<{ key: string; box: Box } | null>(null);
-  const key = puppet ? `${puppet.id}:${puppet.order?.length ?? 0}` : "";
+  // Shapes drawn here do not count: a stage that moved after each of them could not be drawn on.
+  const brought = Object.values(puppet?.pieces ?? {}).filter((p) => p.drawings.some((d) => !d.shape)).length;
+  const key = puppet && brought ? `${puppet.id}:${brought}` : "";
   useEffect(() => {
-    if (!puppet || !plan || kept?.key === key || plan.watch.puppet !== puppet.id || plan.drawn.items.length !== puppet.order?.length) return;
+    if (!puppet || !plan || !key || kept?.key === key || plan.watch.puppet !== puppet.id || plan.drawn.items.length !== puppet.order?.length) return;
     const box = restBox(plan.rest.drawn);
     if (!box) return;
     const air = 0.12 * Math.max(box[2] - box[0], box[3] - box[1]);

@@ -268,6 +268,9 @@ function hear(message: FromService): void {
       asked?.(pose);
       return;
     }
+    case "grabbed":
+      set({ joint: message.joint });
+      return;
     case "settled":
       set({ settled: message.seq });
       return;
@@ -446,8 +449,8 @@ export function drag(at: Point, wholeSteps: boolean, done: (pose: Pose) => void)
   live?.send({ type: "drag", n: counter, at, whole_steps: wholeSteps });
 }
 
-export function grab(frame: number, joint: string, pull: Pull, at: Point, tried: Record<string, number[]>): void {
-  live?.send({ type: "grab", frame, joint, pull, at, tried });
+export function grab(frame: number, joint: string, piece: string | null, pull: Pull, at: Point, tried: Record<string, number[]>): void {
+  live?.send({ type: "grab", frame, joint, piece, pull, at, tried });
 }
 
 export function tryPose(frame: number, tried: Record<string, number[]>, done: (pose: Pose) => void): void {

@@ -20,6 +20,7 @@ export class PoseTool implements Tool {
   private closing: Hand | null = null;
   private joint: string | null = null;
   private way: Pull | null = null;
+  private piece: string | null = null;
   private readonly newest = new Newest();
   private before: Record<string, number[]> = {};
   private released: (() => void) | null = null;
@@ -44,7 +45,8 @@ export class PoseTool implements Tool {
       }
       set({ pieces: [piece] });
       joint = puppet?.pieces?.[piece]?.joint ?? null;
-    }
+      this.piece = piece;
+    } else this.piece = null;
     this.joint = this.wishes.whole() && !this.way ? ROOT : joint;
     set({ joint: this.joint });
     this.closing = hand;
@@ -57,7 +59,7 @@ export class PoseTool implements Tool {
     if (!this.held && this.closing) {
       this.held = true;
       this.before = get().pose?.tried ?? {};
-      grab(frame, this.joint, this.way ?? this.wishes.pull(), this.closing.at, this.before);
+      grab(frame, this.joint, this.joint === ROOT ? null : this.piece, this.way ?? this.wishes.pull(), this.closing.at, this.before);
     }
     this.newest.ask((done) =>
       drag(hand.at, hand.shift, (pose) => {
