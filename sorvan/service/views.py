@@ -16,7 +16,7 @@ from sorvan.core.model.base import Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Channel, Motion, channel_id
 from sorvan.core.model.puppet import Bend, Puppet
-from sorvan.core.motion.hand import Grip, Pull, Tried, grip, joint_under
+from sorvan.core.motion.hand import Grip, Pull, Tried, grip, joint_under, turning
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plan import Item, items_of, points_of
@@ -242,6 +242,8 @@ class View:
         """Close the hand. Raises `Refusal` if the joint is gone."""
         pose = self._pose(hold.frame, hold.tried)
         joint = joint_under(pose, hold.piece, hold.at) if hold.piece else hold.joint
+        if hold.pull == "turn":
+            joint = turning(pose.puppet, joint)
         self.hold, self.held = hold, grip(pose, joint, hold.pull, hold.at)
         return [] if joint == hold.joint else [{"type": "grabbed", "joint": joint}]
 

@@ -49,7 +49,9 @@ class Stage:
 
 def settle(page: Page) -> None:
     """Wait until what was asked over the socket has been answered and drawn."""
-    page.wait_for_timeout(120)
+    page.wait_for_timeout(80)
+    page.wait_for_selector("html:not([data-asking])", state="attached")
+    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
 
 
 def eventually(look: Callable[[], Any], wanted: Any) -> None:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, several
-from sorvan.core.change.rig import AddJoints, NewJoint, chain_between, checked, known, without_channels
+from sorvan.core.change.rig import AddJoints, NewJoint, chain_between, checked, known, tidied, without_channels
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import apply, invert
 from sorvan.core.model.base import Id, Name
@@ -125,7 +125,9 @@ class SetAttach(Command):
         if isinstance(self.attach, Bend) and held.joint not in nodes:
             puppet = ride(puppet, held, nodes[0])
         changed = puppet.pieces[self.piece].model_copy(update={"attach": self.attach})
-        return documents.with_(puppet.model_copy(update={"pieces": {**puppet.pieces, self.piece: changed}}))
+        puppet = puppet.model_copy(update={"pieces": {**puppet.pieces, self.piece: changed}})
+        left = {held.id} if held.owns_joint() and not changed.owns_joint() else set()
+        return documents.with_(tidied(documents, puppet, left))
 
     def label(self, documents: Documents) -> str:
         name = piece(documents.puppet(self.puppet), self.piece).name

@@ -301,7 +301,7 @@ class RidePieces(Command):
             puppet = ride(puppet, held, self.joint)
             pieces = {**puppet.pieces, id: puppet.pieces[id].model_copy(update={"attach": None})}
             puppet = puppet.model_copy(update={"pieces": pieces})
-        return documents.with_(_tidied(documents, puppet, left))
+        return documents.with_(tidied(documents, puppet, left))
 
     def label(self, documents: Documents) -> str:
         puppet = documents.puppet(self.puppet)
@@ -309,7 +309,7 @@ class RidePieces(Command):
         return f"Attach {what} to “{joint(puppet, self.joint).name}”"
 
 
-def _tidied(documents: Documents, puppet: Puppet, left: set[str]) -> Puppet:
+def tidied(documents: Documents, puppet: Puppet, left: set[str]) -> Puppet:
     """Take away joints that nothing rides on, hangs on or has keyed any more."""
     keyed = {c.joint for m in documents.motions(puppet.id) for c in m.channels.values()}
     for id in left:

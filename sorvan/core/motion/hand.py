@@ -16,8 +16,9 @@ from sorvan.core.deform.bend import BendReady
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine, Point, apply, apply_linear, determinant, invert
 from sorvan.core.model.motion import NEUTRAL, ChannelKind, channel_id
-from sorvan.core.model.puppet import ROOT, Limits
+from sorvan.core.model.puppet import ROOT, Limits, Puppet
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.skeleton import children
 
 Pull = Literal["turn", "move", "scale"]
 Tried = dict[str, tuple[float, ...]]
@@ -128,6 +129,16 @@ def joint_under(pose: Evaluation, piece: str, hand: Point) -> str:
             nearest = int(np.argmin(np.hypot(points[:, 0, 0] - x, points[:, 1, 0] - y)))
             return pose.skeleton.ids[bender.rows[int(np.argmax(bender.ready.weights[nearest]))]]
     return held.joint
+
+
+def turning(puppet: Puppet, joint: str) -> str:
+    """The joint that a turning hand on a joint means: on the bare tip of a limb, which carries
+    nothing that could be seen to turn, the one it hangs on, so that the tip follows the hand."""
+    held = puppet.joints.get(joint)
+    if held is None or held.handle or held.parent is None or children(puppet.joints, joint):
+        return joint
+    carries = any(p.joint == joint for p in puppet.pieces.values())
+    return joint if carries else held.parent
 
 
 def typed(kind: ChannelKind, numbers: tuple[float, ...]) -> tuple[float, ...]:

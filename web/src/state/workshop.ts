@@ -182,6 +182,16 @@ function patched<A extends Float32Array | Int16Array>(before: A, part: A, start:
 /** When a pose that was asked for arrives, whoever asked is told before the page redraws. */
 const awaiting = new Map<number, (pose: Pose) => void>();
 
+/** The page says of itself whether a pose that it asked for is still to come. */
+function tellAsking(): void {
+  document.documentElement.toggleAttribute("data-asking", awaiting.size > 0);
+}
+
+function ask(n: number, done: (pose: Pose) => void): void {
+  awaiting.set(n, done);
+  tellAsking();
+}
+
 function hear(message: FromService): void {
   const now = get();
   switch (message.type) {
@@ -266,6 +276,7 @@ function hear(message: FromService): void {
       const asked = awaiting.get(message.n);
       awaiting.delete(message.n);
       asked?.(pose);
+      tellAsking();
       return;
     }
     case "grabbed":
@@ -281,7 +292,8 @@ function hear(message: FromService): void {
       set({ database: message.here });
       return;
     case "refused":
-      for (const [n] of awaiting) awaiting.delete(n);
+      awaiting.clear();
+      tellAsking();
       notify(false, "That can't be done", message.what, [message.remedy].filter(Boolean));
       return;
     case "removed":
@@ -445,7 +457,7 @@ export function importFiles(files: File[], { puppet, loose = false, purpose = "p
 
 /** Ask for the pose that a hand's place makes, once `grab` has closed on a joint. */
 export function drag(at: Point, wholeSteps: boolean, done: (pose: Pose) => void): void {
-  awaiting.set(++counter, done);
+  ask(++counter, done);
   live?.send({ type: "drag", n: counter, at, whole_steps: wholeSteps });
 }
 
@@ -454,12 +466,12 @@ export function grab(frame: number, joint: string, piece: string | null, pull: P
 }
 
 export function tryPose(frame: number, tried: Record<string, number[]>, done: (pose: Pose) => void): void {
-  awaiting.set(++counter, done);
+  ask(++counter, done);
   live?.send({ type: "try-pose", n: counter, frame, tried });
 }
 
 export function tryCommand(command: Command, done: (pose: Pose) => void): void {
-  awaiting.set(++counter, done);
+  ask(++counter, done);
   live?.send({ type: "try-command", n: counter, command });
 }
 
