@@ -262,8 +262,10 @@ function Posing({ puppet, to, whole }: { puppet: Puppet; to: (p: Point) => Point
   const { plan, pose, frame, joint, playing } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, frame: w.frame, joint: w.joint, playing: w.playing })));
   const scene = sceneAt(plan, pose, frame);
   if (!scene || playing || plan?.watch.puppet !== puppet.id) return null;
-  const joints = Object.values(puppet.joints ?? {});
   const chosen = joint && joint !== ROOT ? joint : null;
+  // What a dial moves is posed with the dial: its pins would only cover the face.
+  const dialled = new Set(Object.values(puppet.dials ?? {}).flatMap((d) => (d.stops ?? []).flatMap((s) => Object.keys(s.values ?? {}).map((c) => c.slice(0, c.lastIndexOf("."))))));
+  const joints = Object.values(puppet.joints ?? {}).filter((j) => j.id === chosen || !dialled.has(j.id));
   const piece = chosen ? pieceOn(chosen) : null;
   const around = piece ? corners(scene, puppet, piece)?.map(to) : null;
   return (

@@ -1,6 +1,6 @@
 /** What the stage shows just now: the tried pose if there is one, else the plan's frame. */
 import { useEffect, useState } from "react";
-import type { Item, Puppet } from "../api/types";
+import type { Item, Piece, Puppet } from "../api/types";
 import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached } from "../state/workshop";
 import { drawingOf, type Frame, type Frames } from "./painter";
 
@@ -75,11 +75,15 @@ export function corners(scene: Scene, _puppet: Puppet, piece: string): [number, 
   return ([[l, t], [r, t], [r, b], [l, b]] as const).map(([x, y]) => [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!]);
 }
 
-/** The piece that a joint moves, foremost first. */
+/** The nodes that bend a piece. */
+const bentBy = (piece: Piece): string[] => (piece.attach?.kind === "bend" ? piece.attach.joints : (piece.attach?.handles ?? []));
+
+/** The piece that a joint or handle moves, foremost first: one that rides on it, else one that it bends. */
 export function pieceOn(joint: string): string | null {
   const puppet = puppetOf(get());
   if (!puppet) return null;
-  return [...(puppet.order ?? [])].reverse().find((id) => puppet.pieces?.[id]?.joint === joint) ?? null;
+  const front = [...(puppet.order ?? [])].reverse();
+  return front.find((id) => puppet.pieces?.[id]?.joint === joint) ?? front.find((id) => bentBy(puppet.pieces![id]!).includes(joint)) ?? null;
 }
 
 /** The box of all drawings at rest, on the stage. */

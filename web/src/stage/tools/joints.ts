@@ -2,6 +2,7 @@
 import type { Command, Point } from "../../api/types";
 import { freshId, get, puppetOf, set, submit, submitTried, tryCommand } from "../../state/workshop";
 import { pick } from "../pick";
+import { pieceOn } from "../scene";
 import { Newest, type Hand, type Tool } from "../tool";
 
 export interface JointWishes {
@@ -23,7 +24,10 @@ export class JointTool implements Tool {
     const [kind, named] = hand.handle?.split(":") ?? [];
     this.held = kind === "joint" || kind === "spin" ? named! : null;
     this.from = hand.at;
-    if (this.held) set({ joint: this.held, ...(this.wishes.handles ? {} : { pieces: [] }) });
+    if (this.held) {
+      const piece = pieceOn(this.held);
+      set({ joint: this.held, pieces: piece ? [piece] : this.wishes.handles ? get().pieces : [] });
+    }
     return true;
   }
 

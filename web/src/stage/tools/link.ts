@@ -2,6 +2,7 @@
 import type { Point } from "../../api/types";
 import { get, puppetOf, set, submit } from "../../state/workshop";
 import { pick, piecesAt } from "../pick";
+import { pieceOn } from "../scene";
 import type { Hand, Tool } from "../tool";
 
 export interface Reaching {
@@ -20,8 +21,8 @@ export class LinkTool implements Tool {
     const puppet = puppetOf(get());
     const piece = kind === "joint" ? null : pick(hand.at, false);
     const joint = kind === "joint" ? named! : piece ? puppet?.pieces?.[piece]?.joint : null;
-    const owner = joint ? Object.values(puppet?.pieces ?? {}).find((p) => p.joint === joint)?.id : null;
-    set({ pieces: owner ? [owner] : [], joint: joint ?? null });
+    const owner = joint ? pieceOn(joint) : null;
+    set({ pieces: piece ? [piece] : owner ? [owner] : [], joint: joint ?? null });
     this.from = joint ?? null;
     return true;
   }
