@@ -13,7 +13,7 @@ from sorvan.core.geometry import determinant, near
 from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.production import Production
 from sorvan.core.rig.skeleton import piece_worlds
-from tests.core.worlds import changed, do, piece, productions
+from tests.core.worlds import changed, do, piece, productions, rigged
 
 
 @settings(max_examples=150, deadline=None)
@@ -22,7 +22,8 @@ def test_undoing_any_list_of_changes_restores_the_documents_exactly(data: st.Dat
     states = [data.draw(productions())]
     done = []
     for tag in range(data.draw(st.integers(1, 12))):
-        states.append(changed(data.draw, states[-1], tag))
+        some = data.draw(st.sampled_from([changed, rigged, rigged]))
+        states.append(some(data.draw, states[-1], tag))
         done.append(difference(states[-2], states[-1]))
         for document in states[-1].by_id.values():
             assert DOCUMENT.validate_python(document.model_dump(mode="json")) == document

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.plan.evaluate import Evaluation
-from tests.core.worlds import Oracle, changed, do, piece, productions
+from tests.core.worlds import Oracle, changed, do, piece, productions, rigged
 
 
 @settings(max_examples=120, deadline=None)
@@ -34,13 +34,16 @@ def test_working_out_only_what_changed_gives_exactly_the_whole(data: st.DataObje
     documents = data.draw(productions())
     evaluation = Evaluation.full(documents.puppet("a"), documents.motion("m"))
     for tag in range(data.draw(st.integers(1, 14))):
-        documents = changed(data.draw, documents, tag)
+        documents = data.draw(st.sampled_from([changed, changed, rigged]))(data.draw, documents, tag)
         puppet, motion = documents.puppet("a"), documents.motion("m")
         before = evaluation
         evaluation, touched = before.after(puppet, motion)
         whole = Evaluation.full(puppet, motion)
         assert np.array_equal(evaluation.pieces, whole.pieces)
         assert np.array_equal(evaluation.worlds, whole.worlds)
+        assert np.array_equal(evaluation.shown, whole.shown)
+        for id, limb in whole.reached.items():
+            assert np.array_equal(evaluation.reached[id].reached, limb.reached)
         if before.pieces.shape == whole.pieces.shape:
             kept = np.ones(whole.pieces.shape, dtype=bool)
             kept[list(touched.pieces), :, touched.start : touched.stop] = False
@@ -51,8 +54,8 @@ def test_working_out_only_what_changed_gives_exactly_the_whole(data: st.DataObje
 @given(st.data())
 def test_one_frame_by_itself_equals_that_frame_of_the_whole(data: st.DataObject) -> None:
     documents = data.draw(productions())
-    for tag in range(6):
-        documents = changed(data.draw, documents, tag)
+    for tag in range(8):
+        documents = data.draw(st.sampled_from([changed, rigged]))(data.draw, documents, tag)
     puppet, motion = documents.puppet("a"), documents.motion("m")
     whole = Evaluation.full(puppet, motion)
     frame = data.draw(st.integers(0, motion.length - 1))

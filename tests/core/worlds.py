@@ -142,6 +142,76 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
             return {"do": "remove-keys", "motion": "m", "keys": [draw(st.sampled_from(held))]}
 
 
+def rig_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, Any]:
+    """A command on the rig or the looks that fits these documents (though it may still be refused)."""
+    puppet, motion = documents.puppet("a"), documents.motion("m")
+    pieces, joints = sorted(puppet.pieces) or ["gone"], sorted(puppet.joints) or ["gone"]
+    piece_, joint = draw(st.sampled_from(pieces)), draw(st.sampled_from(joints))
+    other = draw(st.sampled_from(joints))
+    held = puppet.pieces.get(piece_)
+    drawings = [d.id for d in held.drawings] if held else ["d"]
+    place = [draw(numbers), draw(numbers)]
+    new = {"id": f"d{tag}", "name": "other", "art": "1" * 64, "pivot": [1, 2], "bounds": [0, 0, 9, 9]}
+    made = {"id": f"j{tag}", "name": draw(st.sampled_from(["left elbow", "knee R", "joint"])), "at": place}
+    stop = {"at": 10, "values": {f"{joint}.turn": [draw(small)], f"{piece_}.show": [1]}}
+    dab = {"joint": joint, "x": 1, "y": 2, "radius": 5, "amount": 0.5}
+    swatch = {"id": "navy", "name": "Navy", "colour": draw(st.sampled_from(["#112233ff", "#abcdefff"]))}
+    channel = draw(
+        st.sampled_from(
+            [("show", piece_), *(("reach", c) for c in puppet.chains), *(("dial", d) for d in puppet.dials)]
+        )
+    )
+    key = {
+        "joint": channel[1],
+        "kind": channel[0],
+        "frame": draw(st.integers(0, motion.length - 1)),
+        "value": [draw(st.integers(0, 2))],
+    }
+    commands: list[dict[str, Any]] = [
+        {"do": "add-joints", "joints": [made | {"parent": draw(st.sampled_from([joint, None])), "handle": draw(st.booleans())}]},
+        {"do": "add-joints", "joints": [made | {"handle": True, "world": True}]},
+        {"do": "add-joints", "joints": [made | {"parent": joint, "handle": True}], "sheet": piece_},
+        {"do": "add-reach", "id": f"c{tag}", "name": "limb", "anchor": joint, "end": other, "handle": f"h{tag}", "world": draw(st.booleans()), "follow": draw(st.booleans())},
+        {"do": "set-joints", "joints": [joint], "limits": {"low": -40, "high": draw(st.integers(-39, 90))}},
+        {"do": "set-joints", "joints": [joint], "role": draw(st.sampled_from([None, "thigh", "head"])), "side": "left"},
+        {"do": "move-joints", "joints": [joint], "dx": draw(small), "dy": draw(small)},
+        {"do": "insert-joint", "id": f"i{tag}", "name": "between", "above": joint},
+        {"do": "remove-joints", "joints": [joint]},
+        {"do": "ride-pieces", "pieces": [piece_], "joint": joint},
+        {"do": "match-twin", "joint": joint},
+        {"do": "set-attach", "piece": piece_, "attach": {"kind": "bend", "joints": sorted({joint, other})}} if joint != other else {"do": "set-attach", "piece": piece_},
+        {"do": "paint-weights", "piece": piece_, "dabs": [dab]},
+        {"do": "add-drawings", "piece": piece_, "drawings": [new]},
+        {"do": "set-drawing", "piece": piece_, "drawing": drawings[0], "guide": draw(small), "dx": 1, "dy": draw(small)},
+        {"do": "order-drawings", "piece": piece_, "order": drawings[::-1]},
+        {"do": "show-drawing", "piece": piece_, "drawing": drawings[-1]},
+        {"do": "remove-drawings", "piece": piece_, "drawings": drawings[:1]},
+        {"do": "share-drawings", "pieces": pieces[:2], "share": draw(st.booleans())},
+        {"do": "gather-drawings", "piece": piece_, "others": [p for p in pieces if p != piece_][:1] or ["gone"]},
+        {"do": "set-masks", "pieces": [piece_], "masks": [{"piece": draw(st.sampled_from(pieces)), "inside": draw(st.booleans())}]},
+        {"do": "set-look", "pieces": [piece_], "opacity": 0.5, "colour": {"gamma": 1.5}},
+        {"do": "link-swatch", "pieces": [piece_], "which": "fill:#336699ff", "swatch": "navy"},
+        {"do": "draw-shape", "id": f"s{tag}", "name": "box", "kind": "rectangle", "points": [[0, 0], [9, 9]]},
+        {"do": "set-dial", "dial": {"id": "mood", "name": "mood", "stops": [{"at": 0}, stop]}},
+        {"do": "remove-dial", "dial": "mood"},
+        {"do": "set-reference", "reference": draw(st.sampled_from([None, {"pictures": ["2" * 64], "width": 4, "height": 4}]))},
+        {"do": "set-swatch", "swatch": swatch},
+        {"do": "remove-swatch", "swatch": "navy"},
+        {"do": "set-keys", "motion": "m", "keys": [key]},
+    ]  # fmt: skip
+    command = draw(st.sampled_from(commands))
+    of_all = command["do"] in ("set-swatch", "remove-swatch", "set-keys")
+    return command if of_all else {"puppet": "a", **command}
+
+
+def rigged(draw: st.DrawFn, documents: Documents, tag: int) -> Documents:
+    """The documents after some command on the rig; as they are, if it was refused."""
+    try:
+        return do(documents, rig_command(draw, documents, tag))
+    except Refusal:
+        return documents
+
+
 def changed(draw: st.DrawFn, documents: Documents, tag: int) -> Documents:
     """The documents after some command; as they are, if it was refused."""
     try:

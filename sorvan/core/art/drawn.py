@@ -104,7 +104,7 @@ def ellipse(a: Point, b: Point) -> tuple[ShapePoint, ...]:
     )
 
 
-def smoothed(stroke: Sequence[Point], within: float) -> tuple[ShapePoint, ...]:
+def smoothed(stroke: Sequence[Point], within: float, closed: bool = False) -> tuple[ShapePoint, ...]:
     """A hand's line as few points, none of the line further than `within` units from its chords.
 
     Source: Ramer 1972, Douglas and Peucker 1973. A kept point where the line turns by more than
@@ -113,7 +113,8 @@ def smoothed(stroke: Sequence[Point], within: float) -> tuple[ShapePoint, ...]:
     kept = _simplified(list(stroke), within)
     points: list[ShapePoint] = []
     for i, (x, y) in enumerate(kept):
-        smooth = 0 < i < len(kept) - 1 and _turn(kept[i - 1], kept[i], kept[i + 1]) < math.radians(60)
+        inside = 0 < i < len(kept) - 1 or (closed and len(kept) > 2)
+        smooth = inside and _turn(kept[i - 1], kept[i], kept[(i + 1) % len(kept)]) < math.radians(60)
         points.append(ShapePoint(x=round(x, 3), y=round(y, 3), smooth=smooth))
     return tuple(points)
 

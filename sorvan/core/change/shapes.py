@@ -59,7 +59,7 @@ class DrawShape(Command):
             case "polygon":
                 points = tuple(ShapePoint(x=x, y=y) for x, y in self.points)
             case "freehand":
-                points = smoothed(self.points, self.smoothing)
+                points = smoothed(self.points, self.smoothing, self.closed)
         closed = self.closed and len(points) > 2
         fill = self.fill if closed else None
         return Shape(kind=self.kind, points=points, closed=closed, fill=fill, stroke=self.stroke, width=self.width)

@@ -4,10 +4,8 @@ import { useState, type ReactNode } from "react";
 const key = (title: string) => `sorvan-fold-${title}`;
 
 export function Fold({ title, note, open = true, children }: { title: string; note?: ReactNode; open?: boolean; children: ReactNode }) {
-  const [shown, setShown] = useState(() => {
-    const kept = localStorage.getItem(key(title));
-    return kept === null ? open : kept === "open";
-  });
+  const [told, setTold] = useState(() => localStorage.getItem(key(title)));
+  const shown = told === null ? open : told === "open";
   return (
     <section className="card-sheet fold">
       <button
@@ -15,8 +13,9 @@ export function Fold({ title, note, open = true, children }: { title: string; no
         className="fold-head"
         aria-expanded={shown}
         onClick={() => {
-          localStorage.setItem(key(title), shown ? "folded" : "open");
-          setShown(!shown);
+          const next = shown ? "folded" : "open";
+          localStorage.setItem(key(title), next);
+          setTold(next);
         }}
       >
         <i className={`bi bi-chevron-${shown ? "down" : "right"}`} aria-hidden="true" />

@@ -29,7 +29,12 @@ export function useShortcuts(shortcuts: Shortcut[]): void {
   useEffect(() => {
     layers.push(shortcuts);
     const listen = (event: KeyboardEvent) => {
-      if (typing(event.target) || document.querySelector(".modal.show")) return;
+      if (document.querySelector(".modal.show")) return;
+      if (typing(event.target)) {
+        // Escape leaves the field, so that the keys are the bench's again.
+        if (event.key === "Escape") (event.target as HTMLElement).blur();
+        else return;
+      }
       const pressed = spelled(event);
       // A focused button keeps Space and Enter for itself.
       if ((pressed === " " || pressed === "Enter") && event.target instanceof HTMLElement && event.target.matches("button, a, [role=option]")) return;
@@ -38,10 +43,11 @@ export function useShortcuts(shortcuts: Shortcut[]): void {
       event.preventDefault();
       found.run();
     };
-    window.addEventListener("keydown", listen);
+    // While the event is still on its way down: a dialog that closes by it must be seen open.
+    window.addEventListener("keydown", listen, true);
     return () => {
       layers.splice(layers.indexOf(shortcuts), 1);
-      window.removeEventListener("keydown", listen);
+      window.removeEventListener("keydown", listen, true);
     };
   }, [shortcuts]);
 }
