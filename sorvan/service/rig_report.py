@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import time
+from functools import partial
 
 import numpy as np
 
 from sorvan.core.art.colours import colours_in
+from sorvan.core.art.source import Arts
 from sorvan.core.checks.rig import Finding, findings
 from sorvan.core.deform.bend import Weighted
 from sorvan.core.deform.sheet import SheetReady
@@ -41,13 +43,20 @@ def rig_message(evaluation: Evaluation) -> Message:
         "roles": dict(roles_of(puppet)),
         "twins": twins(puppet),
         "bends": [_bend_message(evaluation, b) for b in evaluation.rig.benders],
-        "colours": {
-            p.id: list(dict.fromkeys(c for d in p.drawings for c in colours_in(arts.art(d.art))))
-            for p in puppet.pieces.values()
-        }
-        if arts
-        else {},
+        "colours": {p.id: _colours(p, arts) for p in puppet.pieces.values()} if arts else {},
     }
+
+
+def _colours(piece: Piece, arts: Arts) -> list[str]:
+    """Every colour of a piece's drawings, each once."""
+    found: dict[str, None] = {}
+    for d in piece.drawings:
+        found |= dict.fromkeys(arts.kept(("colours", d.art), partial(_colours_in, arts, d.art)))
+    return list(found)
+
+
+def _colours_in(arts: Arts, art: str) -> list[str]:
+    return colours_in(arts.art(art))
 
 
 def _bend_message(evaluation: Evaluation, bender: Bender) -> Message:

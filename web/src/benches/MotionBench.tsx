@@ -102,6 +102,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       { keys: ["Shift+k"], does: "Key the whole pose", run: () => keyPose(true) },
       { keys: ["a"], does: "Key by itself, or only when asked", run: () => setKeying((v) => !v) },
       { keys: ["b"], does: "Blocking: poses without in-betweens", run: () => set({ blocking: !get().blocking }) },
+      { keys: ["i"], does: "Show the selected piece alone", run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }) },
       { keys: ["Delete", "Backspace"], does: "Remove the selected keys", run: () => get().motion && void removeKeys(get().motion!, get().keys) },
       { keys: ["Escape"], does: "Put back what was tried", run: () => set(get().pose ? { pose: null } : { keys: [], pieces: [], joint: null }) },
     ],

@@ -83,6 +83,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       { keys: ["t"], does: "Try a pose", run: () => to("try") },
       { keys: ["u"], does: "Unlink the selected joint", run: unlink },
       { keys: ["Delete", "Backspace"], does: "Remove the selected joint or handle", run: removeJoint },
+      { keys: ["i"], does: "Show the selected piece alone", run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }) },
       { keys: ["Escape"], does: "Put the trial pose back, or select nothing", run: () => set(get().pose ? { pose: null } : { joint: null, pieces: [] }) },
     ],
     [to],

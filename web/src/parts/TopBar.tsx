@@ -107,9 +107,9 @@ function HelpSheet({ show, close }: { show: boolean; close: () => void }) {
           <div className="col-6">
             <h3 className="heading mb-2">From art to film</h3>
             <ol className="ps-3">
-              <li className="mb-2"><strong>Pieces.</strong> Drop an SVG or pictures on the stage. Drag each pin to where the piece should turn.</li>
-              <li className="mb-2"><strong>Rig.</strong> Drag from a piece to the piece it hangs on: hand to forearm, forearm to upper arm. Try a pose; it goes back by itself.</li>
-              <li className="mb-2"><strong>Motion.</strong> Go to a frame, pull the pieces, and go to the next. Each pull makes a key. Click a bead to ease or hold it.</li>
+              <li className="mb-2"><strong>Pieces.</strong> Drop an SVG, an OpenRaster file, pictures or a folder on the stage, or draw shapes. Drag each pin to where the piece should turn. Gather mouths or hands into one piece.</li>
+              <li className="mb-2"><strong>Rig.</strong> Drag from a piece to the piece it hangs on: hand to forearm, forearm to upper arm. Or draw joints over the art and let a piece bend over them. Select a foot and let it reach. Look at the checks. Try a pose; it goes back by itself.</li>
+              <li className="mb-2"><strong>Motion.</strong> Go to a frame, pull the pieces and the red handles, and go to the next. Each pull makes a key; so does a click on a drawing or a slide of a dial. Click a bead to ease or hold it.</li>
               <li className="mb-2"><strong>Render.</strong> Choose the range and size, and fetch the film.</li>
             </ol>
             <h3 className="heading mb-2">On any stage</h3>

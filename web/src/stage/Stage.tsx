@@ -2,7 +2,7 @@
 import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point, Reference } from "../api/types";
-import { get, puppetOf, useProduction, useWorkshop } from "../state/workshop";
+import { get, puppetOf, set, useProduction, useWorkshop } from "../state/workshop";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Box, type Scene } from "./scene";
 import { makeTarget, type Target } from "./surface";
@@ -33,6 +33,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const [size, setSize] = useState<[number, number]>([0, 0]);
   const [view, setView] = useState<View | null>(null);
   const production = useProduction();
+  const isolated = useWorkshop((w) => w.isolated);
   const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
   const fitted = useMemo<View>(() => {
     const [l, t, r, b] = focus ?? [0, 0, width, height];
@@ -148,6 +149,11 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       <canvas ref={canvas} />
       <svg aria-hidden="true">{overlay?.(to, shown)}</svg>
       {children}
+      {isolated && (
+        <button type="button" className="icon-btn card-sheet position-absolute" style={{ left: 8, bottom: 8 }} onClick={() => set({ isolated: false })}>
+          <i className="bi bi-zoom-in" aria-hidden="true" /> Shown alone: show all
+        </button>
+      )}
       {view && (
         <button type="button" className="icon-btn card-sheet position-absolute" style={{ right: 8, bottom: 8 }} onClick={() => setView(null)}>
           <i className="bi bi-arrows-angle-contract" aria-hidden="true" /> Fit
