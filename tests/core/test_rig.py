@@ -129,6 +129,14 @@ def test_a_loose_piece_is_found_and_hung_on_what_it_lies_on() -> None:
     assert found(mended(documents, "loose")) == {}
 
 
+def test_a_loose_leg_is_hung_where_its_twin_hangs_and_a_loose_arm_on_the_chest() -> None:
+    leg = mended(figure({"left thigh": None}), "loose").puppet("a")
+    assert leg.joints["left-thigh"].parent == "hips"
+    arm = figure({"left upper arm": None, "right upper arm": None})
+    after = mended(arm, "loose")
+    assert found(mended(after, "loose")) == {}
+
+
 def test_two_puppets_worth_of_pieces_are_not_loose() -> None:
     half = {"chest": None}
     assert "loose" not in found(figure(half))

@@ -202,8 +202,7 @@ def loose_pieces(seen: Seen) -> Iterator[Finding]:
         riding = [p for p in seen.puppet.pieces.values() if p.joint == root]
         if root == body or size > max(2, sizes[body] // 3) or not riding:
             continue
-        onto = _nearest_piece(seen, riding[0], below(seen.puppet.joints, [root]))
-        target = seen.puppet.pieces[onto].joint if onto else body
+        target = _place_for(seen, root, riding[0]) or body
         yield Finding(
             "loose",
             f"“{riding[0].name}” hangs on nothing: it stays behind when the puppet moves.",
@@ -212,6 +211,18 @@ def loose_pieces(seen: Seen) -> Iterator[Finding]:
             mend=LinkJoint(puppet=seen.puppet.id, joint=root, parent=target),
             mending=f"Hang it on {seen.name(target)}",
         )
+
+
+def _place_for(seen: Seen, root: str, held: Piece) -> str | None:
+    """What a loose joint should hang on: as its twin does; a limb on the trunk; else what it lies on."""
+    twin = seen.twins.get(root)
+    if twin is not None and (hung := seen.puppet.joints[twin].parent) is not None:
+        return _mate(seen, hung)
+    role = seen.roles.get(root)
+    if role in ("upper arm", "thigh", "wing") and (trunk := _body_for(seen, root, LEG if role == "thigh" else ARM)):
+        return trunk
+    onto = _nearest_piece(seen, held, below(seen.puppet.joints, [root]))
+    return seen.puppet.pieces[onto].joint if onto else None
 
 
 def _nearest_piece(seen: Seen, held: Piece, apart_from: frozenset[str]) -> str | None:

@@ -46,6 +46,8 @@ const LABELS: Record<Mode, string> = {
 export function RigBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
   const { joint, pieces, trial } = useWorkshop(useShallow((w) => ({ joint: w.joint, pieces: w.pieces, trial: w.pose !== null && Object.keys(w.pose.tried).length > 0 })));
+  // What is likely wrong comes first; a rig with nothing to say says so last.
+  const troubled = useWorkshop((w) => w.rig?.puppet === puppet?.id && (w.rig?.findings.length ?? 0) > 0);
   const [mode, setMode] = useState<Mode>("link");
   const [pull, setPull] = useState<Pull>("turn");
   const [reaching, setReaching] = useState<Reaching | null>(null);
@@ -175,11 +177,12 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="right" aria-label="Details">
         {puppet && (
           <>
+            {troubled && <ChecksCard puppet={puppet} />}
             {found ? <JointCard key={found.id} puppet={puppet} joint={found} /> : <Hints puppet={puppet} mode={mode} />}
             {piece && <AttachCard key={`${piece.id}-attach`} puppet={puppet} piece={piece} mode={mode} to={to} />}
             <ReachCard puppet={puppet} joint={found} />
             <DialsCard puppet={puppet} />
-            <ChecksCard puppet={puppet} />
+            {!troubled && <ChecksCard puppet={puppet} />}
           </>
         )}
       </aside>

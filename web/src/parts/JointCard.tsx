@@ -64,7 +64,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
           <>
             <label htmlFor="joint-role">Role</label>
             <Form.Select id="joint-role" size="sm" value={found.role ?? ""} onChange={(e) => change({ role: (e.target.value || null) as Role | null })}>
-              <option value="">{guessed ? `${guessed} (guessed)` : "none"}</option>
+              <option value="">{guessed ? `${guessed} (guess)` : "none"}</option>
               {ROLES.map((r) => (
                 <option key={r}>{r}</option>
               ))}

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Chain, Joint, Puppet } from "../api/types";
-import { freshId, set, submit } from "../state/workshop";
+import { freshId, set, submit, useWorkshop } from "../state/workshop";
 import { IconButton, NumberField } from "./bits";
 import { Fold } from "./Fold";
 
@@ -29,7 +29,10 @@ function above(puppet: Puppet, joint: Joint): Joint[] {
 function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
   const line = above(puppet, end);
   const [anchor, setAnchor] = useState<string | null>(null);
-  const [stays, setStays] = useState(true);
+  const role = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig.roles[end.id] : undefined));
+  const [told, setStays] = useState<boolean | null>(null);
+  // A foot stands on the ground whatever the puppet does; a hand goes with it.
+  const stays = told ?? (role === "foot" || role === "toe");
   const chosen = line.find((j) => j.id === anchor) ?? line[1] ?? line[0];
   if (!chosen) return <p className="hint m-0">{end.name} hangs on no joint, so there is no limb that could reach.</p>;
   const make = () => {

@@ -1,7 +1,7 @@
 /** The skeleton over the figure: straps of paper for links, pins for joints, diamonds for handles, wedges for limits. */
 import { useShallow } from "zustand/react/shallow";
 import type { Joint, Point, Puppet } from "../api/types";
-import { useWorkshop } from "../state/workshop";
+import { get, useWorkshop } from "../state/workshop";
 import { jointMatrix, jointPlace, sceneAt, type Scene } from "./scene";
 import type { Reaching } from "./tools/link";
 
@@ -126,16 +126,26 @@ function Wedge({ scene, joint, puppet, to }: { scene: Scene; joint: Joint; puppe
   );
 }
 
-/** The direction (radians) in which a joint's bone points on the stage just now: to its first child, else away from its parent. */
+/**
+ * The direction (radians) in which a joint's bone would point on the stage with the joint itself at
+ * rest, whatever it hangs on has done: to its first child, else away from its parent.
+ */
 export function restDirection(scene: Scene, puppet: Puppet, id: string): number | null {
-  const at = jointPlace(scene, id);
-  if (!at) return null;
-  const child = Object.values(puppet.joints ?? {}).find((j) => j.parent === id && !j.handle);
-  const next = child && jointPlace(scene, child.id);
-  if (next && Math.hypot(next[0] - at[0], next[1] - at[1]) > 1) return Math.atan2(next[1] - at[1], next[0] - at[0]);
+  const rest = get().plan?.rest.worlds;
   const parent = puppet.joints?.[id]?.parent;
-  const above = parent ? jointPlace(scene, parent) : null;
-  return above && Math.hypot(above[0] - at[0], above[1] - at[1]) > 1 ? Math.atan2(at[1] - above[1], at[0] - above[0]) : Math.PI / 2;
+  const child = Object.values(puppet.joints ?? {}).find((j) => j.parent === id && !j.handle)?.id;
+  const row = (joint: string | null | undefined) => (joint ? scene.joints.indexOf(joint) : 0) * 6;
+  if (!rest || !scene.joints.includes(id)) return null;
+  const at = (joint: string): Point => [rest[row(joint) + 4]!, rest[row(joint) + 5]!];
+  const apart = (from: string, to: string): Point => [at(to)[0] - at(from)[0], at(to)[1] - at(from)[1]];
+  let way: Point = child ? apart(id, child) : parent ? apart(parent, id) : [0, 1];
+  if (Math.hypot(...way) < 1 && parent) way = apart(parent, id);
+  if (Math.hypot(...way) < 1) way = [0, 1];
+  // From the stage at rest into what the joint hangs on, and from there to the stage as it is.
+  const [before, now] = [rest.subarray(row(parent), row(parent) + 6), scene.worlds.subarray(scene.worldOffset + row(parent), scene.worldOffset + row(parent) + 6)];
+  const det = before[0]! * before[3]! - before[1]! * before[2]! || 1;
+  const [u, v] = [(before[3]! * way[0] - before[2]! * way[1]) / det, (before[0]! * way[1] - before[1]! * way[0]) / det];
+  return Math.atan2(now[1]! * u + now[3]! * v, now[0]! * u + now[2]! * v);
 }
 
 /** A link as a strap of paper: broad at the joint it hangs on, narrow where it hangs. */
