@@ -43,7 +43,7 @@ def bare(plan: Plan, kept: Kept, target: str) -> None:
             canvas.clear(0xFFF4EAD6)
             for i, item in enumerate(plan.items):
                 a, b, c, d, e, f = (float(v) for v in plan.matrices[i, :, frame])
-                path, fill, line = leaves[item.art]
+                path, fill, line = leaves[item.arts[0]]
                 canvas.save()
                 canvas.concat(skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1))
                 canvas.drawPath(path, fill)
