@@ -85,3 +85,28 @@ def _two_arms() -> Documents:
     documents = do(documents, {"do": "add-motion", "id": "m", "puppet": "a", "name": "wave", "length": 48})
     keys = [_turn("arm", f, v) for f, v in ((0, 0), (10, 5), (20, 10), (30, 20), (47, 0))]
     return do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+
+
+@settings(max_examples=100, deadline=None)
+@given(st.data())
+def test_a_tried_pose_is_the_frame_that_keying_it_would_give(data: st.DataObject) -> None:
+    documents = data.draw(productions())
+    for tag in range(8):
+        documents = data.draw(st.sampled_from([changed, rigged, rigged]))(data.draw, documents, tag)
+    puppet, motion = documents.puppet("a"), documents.motion("m")
+    if not puppet.joints:
+        return
+    frame = data.draw(st.integers(0, motion.length - 1))
+    owners = [(j, "turn", 1) for j in puppet.joints] + [(j, "move", 2) for j in [*puppet.joints, "puppet"]]
+    owners += [(c, "reach", 1) for c in puppet.chains] + [(d, "dial", 1) for d in puppet.dials]
+    chosen = data.draw(st.lists(st.sampled_from(owners), min_size=1, max_size=3, unique=True))
+    keys = [
+        {"joint": id, "kind": kind, "frame": frame, "value": [data.draw(st.floats(-80, 80)) for _ in range(count)]}
+        for id, kind, count in chosen
+    ]
+    tried = {f"{k['joint']}.{k['kind']}": tuple(k["value"]) for k in keys}
+    keyed = do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+    pose = Evaluation.full(puppet, motion).pose(frame, tried)
+    whole = Evaluation.full(keyed.puppet("a"), keyed.motion("m"))
+    assert np.allclose(pose.pieces[:, :, 0], whole.pieces[:, :, frame], rtol=1e-9, atol=1e-7)
+    assert np.allclose(pose.worlds[:, :, 0], whole.worlds[:, :, frame], rtol=1e-9, atol=1e-7)

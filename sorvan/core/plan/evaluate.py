@@ -230,23 +230,32 @@ class Evaluation:
             keyed[id] = np.array(numbers, dtype=np.float64)[:, None]
         rig, puppet = self.rig, self.puppet
         values = with_dials(puppet, keyed, 1)
-        locals = self.locals[:, :, frame : frame + 1].copy()
-        before = {id: v[:, frame : frame + 1] for id, v in self.values.items()}
-        changed = {
-            rig.row[joint_of(c)]
-            for c in values.keys() | before.keys()
-            if joint_of(c) in rig.row and not _equal(values.get(c), before.get(c))
+        at = slice(frame, frame + 1)
+        before = {id: v[:, at] for id, v in self.values.items()}
+        changed = {c for c in values.keys() | before.keys() if not _equal(values.get(c), before.get(c))}
+        joints = {joint_of(c) for c in changed if kind_of(c) in ("turn", "move", "scale")} & rig.row.keys()
+        rows = sorted(rig.row[j] for j in joints)
+        dirty = set(range(len(rig.row))) if ROOT in joints else {rig.row[j] for j in below(puppet.joints, joints)}
+        locals, settled, worlds = (block[:, :, at].copy() for block in (self.locals, self.settled, self.worlds))
+        _fill_locals(puppet, rig.skeleton, values, rows, locals)
+        settled[rows] = locals[rows]
+        reaching = {joint_of(c) for c in changed if kind_of(c) == "reach"}
+        solved = _fill_worlds(rig, values, locals, settled, worlds, dirty, reaching)
+        reached = {
+            id: solved.get(id) or reach.Reached(r.turned[:, at], r.reached[:, at]) for id, r in self.reached.items()
         }
-        _fill_locals(puppet, rig.skeleton, values, sorted(changed), locals)
-        settled, worlds = locals.copy(), np.empty_like(locals)
-        reached = _fill_worlds(rig, values, locals, settled, worlds, None)
         shown = _shown(puppet, rig, values, 1)
         pieces = np.empty((len(puppet.order), 6, 1))
         compose_blocks(worlds[rig.seats], rig.at_rest, pieces)
         _seat_changing(rig, worlds, shown, pieces, range(len(puppet.order)))
-        # Only what shows is bent: a hand waits for this.
+        # Only what shows, and only what moved, is bent: a hand waits for this.
         points = tuple(
-            b.points(worlds, 0, 1) if shown[b.piece, 0] == b.drawing else np.zeros((0, 2, 1)) for b in rig.benders
+            np.zeros((0, 2, 1))
+            if shown[b.piece, 0] != b.drawing
+            else b.points(worlds, 0, 1)
+            if b.main in dirty or dirty.intersection(b.rows)
+            else known[:, :, at]
+            for b, known in zip(rig.benders, self.points, strict=True)
         )
         return replace(
             self,
@@ -438,8 +447,7 @@ def _shown(puppet: Puppet, rig: Rig, values: Values, frames: int) -> NDArray[np.
 
 def _seat_changing(rig: Rig, worlds: Floats, shown: NDArray[np.int16], pieces: Floats, rows: Iterable[int]) -> None:
     """Seat the pieces anew whose drawing changes over the frames: each drawing has its own pivot."""
-    for row in rows:
-        if np.all(shown[row] == rig.rest[row]):
-            continue
+    changing = np.flatnonzero(np.any(shown != rig.rest[:, None], axis=1))
+    for row in np.intersect1d(changing, np.asarray(list(rows), dtype=np.intp)):
         fits = np.ascontiguousarray(rig.fits[row][shown[row]].T)
         compose_blocks(worlds[rig.seats[row]][None], fits[None], pieces[row][None])
