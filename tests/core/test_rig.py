@@ -157,6 +157,24 @@ def test_twins_that_differ_are_found_in_links_limits_and_places() -> None:
     assert "twins-differ" not in found(mended(low, "twins-differ"))
 
 
+def test_twins_behind_one_another_are_alike_and_not_mirrored() -> None:
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Dog"})
+    line = [("body", [100, 100], None), ("near leg", [140, 120], "body"), ("near knee", [150, 160], "near-leg"),
+            ("far leg", [130, 118], "body"), ("far knee", [180, 150], "far-leg")]  # fmt: skip
+    joints = [{"id": id_of(n), "name": n, "at": at, "parent": p} for n, at, p in line]
+    documents = do(documents, {"do": "add-joints", "puppet": "a", "joints": joints})
+    documents = do(
+        documents, {"do": "set-joints", "puppet": "a", "joints": ["near-knee"], "limits": {"low": -5, "high": 90}}
+    )
+    assert "twins-differ" in found(documents)
+    after = mended(documents, "twins-differ").puppet("a")
+    assert after.joints["far-knee"].limits == Limits(low=-5, high=90)
+    # As far from the far leg as the near knee is from the near one.
+    assert rest_worlds(after)["far-knee"][4:] == pytest.approx((140, 158))
+    assert findings(after) == []
+
+
 def test_a_limb_that_is_posed_as_a_whole_is_like_its_twin() -> None:
     raised = {"left upper arm": (230.0, 110.0), "left forearm": (262.0, 70.0), "left hand": (268.0, 20.0)}
     assert found(figure(places=raised)) == {}

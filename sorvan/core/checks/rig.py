@@ -12,10 +12,11 @@ from sorvan.core.change.rig import LinkJoint, MatchTwin, RelinkJoints, SetJoints
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Affine, apply
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import Joint, Piece, Puppet, Role
+from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role
+from sorvan.core.rig.names import by_depth
 from sorvan.core.rig.reach import NEARLY_STRAIGHT
 from sorvan.core.rig.roles import ARM, LEG, TRUNK, roles_of
-from sorvan.core.rig.sides import middle_of, other, twins
+from sorvan.core.rig.sides import middle_of, other, twin_limits, twins
 from sorvan.core.rig.skeleton import ancestors, below, children, piece_worlds, rest_worlds
 
 
@@ -256,11 +257,7 @@ def unlike_twins(seen: Seen) -> Iterator[Finding]:
                 continue
             yield from _unlike_links(seen, one, two)
             continue
-        if (one.limits is None) != (two.limits is None) or (
-            one.limits
-            and two.limits
-            and (abs(one.limits.low + two.limits.high) > 0.5 or abs(one.limits.high + two.limits.low) > 0.5)
-        ):
+        if not _alike(twin_limits(one), two.limits):
             yield Finding(
                 "twins-differ",
                 f"{seen.name(id)} and {seen.name(twin)} turn within different limits.",
@@ -268,7 +265,7 @@ def unlike_twins(seen: Seen) -> Iterator[Finding]:
                 mend=MatchTwin(puppet=puppet.id, joint=id if one.limits else twin),
                 mending=f"Make them as on {seen.name(id if one.limits else twin)}",
             )
-        elif _one_off(seen, id, twin, tall):
+        elif not by_depth(one.name) and _one_off(seen, id, twin, tall):
             yield Finding(
                 "twins-differ",
                 f"{seen.name(id)} and {seen.name(twin)} do not lie at the same height.",
@@ -276,6 +273,12 @@ def unlike_twins(seen: Seen) -> Iterator[Finding]:
                 mend=MatchTwin(puppet=puppet.id, joint=id),
                 mending=f"Place both as {seen.name(id)}",
             )
+
+
+def _alike(one: Limits | None, two: Limits | None) -> bool:
+    if one is None or two is None:
+        return one is two
+    return abs(one.low - two.low) <= 0.5 and abs(one.high - two.high) <= 0.5
 
 
 def _mate(seen: Seen, id: str | None) -> str | None:

@@ -75,6 +75,13 @@ def side_of(name: str) -> Side:
     return "centre"
 
 
+def by_depth(name: str) -> bool:
+    """Whether a name tells its side by depth (near/far, front/back): such twins lie behind one
+    another and are alike, not mirrored."""
+    first = next(_side_words(name), None)
+    return first is not None and first.group().lower() in DEPTHS
+
+
 def twin_name(name: str, side: Side) -> str:
     """The name of the other side's piece: the side word swapped, or the new side put in front."""
     for match in _side_words(name):

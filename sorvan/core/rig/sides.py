@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import MIRROR, Affine, chain, compose, mirror_about, unplaced
-from sorvan.core.model.puppet import Bend, Chain, Fit, Limits, Piece, Puppet, Sheet, Side
-from sorvan.core.rig.names import side_of, twin_name, words
+from sorvan.core.model.puppet import Bend, Chain, Fit, Joint, Limits, Piece, Puppet, Sheet, Side
+from sorvan.core.rig.names import by_depth, side_of, twin_name, words
 from sorvan.core.rig.riding import move_joint
 from sorvan.core.rig.skeleton import ancestors, link, piece, put_joints, rest_worlds
 
@@ -69,6 +69,23 @@ def flipped_limits(limits: Limits | None) -> Limits | None:
     return None if limits is None else Limits(low=-limits.high, high=-limits.low)
 
 
+def twin_limits(joint: Joint) -> Limits | None:
+    """The turning range that a joint's twin should have: mirrored, or, of twins in depth, the same."""
+    return joint.limits if by_depth(joint.name) else flipped_limits(joint.limits)
+
+
+def _twin_place(puppet: Puppet, id: str, pairs: Mapping[str, str]) -> tuple[float, float]:
+    """Where a joint's twin should be: mirrored, or, in depth, as far from what it hangs on."""
+    worlds = rest_worlds(puppet)
+    x, y = worlds[id][4:]
+    above, mate = puppet.joints[id].parent, puppet.joints[pairs[id]].parent
+    if not by_depth(puppet.joints[id].name):
+        return 2 * middle_of(puppet, [id]) - x, y
+    if above is None or mate is None or above == mate:
+        return worlds[pairs[id]][4], worlds[pairs[id]][5]
+    return x + worlds[mate][4] - worlds[above][4], y + worlds[mate][5] - worlds[above][5]
+
+
 def matched(puppet: Puppet, id: str) -> Puppet:
     """Make a joint's twin agree with it: its place mirrored, its limits and role, and how the
     pieces on it bend. Raises `Refusal` when it has no twin."""
@@ -81,9 +98,8 @@ def matched(puppet: Puppet, id: str) -> Puppet:
             remedy="Name the two alike but for left and right, and give both their sides.",
         )
     twin = pairs[id]
-    x, y = rest_worlds(puppet)[id][4:]
-    puppet = move_joint(puppet, twin, 2 * middle_of(puppet, [id]) - x, y)
-    same = puppet.joints[twin].model_copy(update={"limits": flipped_limits(held.limits), "role": held.role})
+    puppet = move_joint(puppet, twin, *_twin_place(puppet, id, pairs))
+    same = puppet.joints[twin].model_copy(update={"limits": twin_limits(held), "role": held.role})
     puppet = puppet.model_copy(update={"joints": {**puppet.joints, twin: same}})
     pieces = dict(puppet.pieces)
     for p in puppet.pieces.values():
