@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -27,18 +26,6 @@ FACE = openraster(
     },
     (1280, 720),
 )
-
-
-@pytest.fixture
-def fresh(serve: Callable[..., Service], new_page: Callable[..., Page]) -> tuple[Page, Service]:
-    """A page on a new, empty production."""
-    service, page = serve(), new_page()
-    page.goto(service.address)
-    page.get_by_role("button", name="New production").click()
-    page.get_by_label("Name").fill("Looks")
-    page.get_by_role("dialog").get_by_role("button", name="New production").click()
-    expect(page.get_by_text("Bring in your art")).to_be_visible()
-    return page, service
 
 
 def give(page: Page, name: str, data: bytes) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -21,18 +20,6 @@ LIMBS = """<svg xmlns="http://www.w3.org/2000/svg" width="1280" height="720" vie
 <g id="upper arm"><rect x="200" y="180" width="200" height="40" rx="20" fill="#305080"/></g>
 <g id="sleeve"><rect x="200" y="430" width="400" height="40" fill="#309060"/></g>
 </svg>"""
-
-
-@pytest.fixture
-def fresh(serve: Callable[..., Service], new_page: Callable[..., Page]) -> tuple[Page, Service]:
-    """A page on a new, empty production."""
-    service, page = serve(), new_page()
-    page.goto(service.address)
-    page.get_by_role("button", name="New production").click()
-    page.get_by_label("Name").fill("Rigging")
-    page.get_by_role("dialog").get_by_role("button", name="New production").click()
-    expect(page.get_by_text("Bring in your art")).to_be_visible()
-    return page, service
 
 
 def bring(page: Page, path: Path, piece: str) -> None:

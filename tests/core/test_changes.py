@@ -178,3 +178,20 @@ def test_every_command_says_what_it_is() -> None:
         {"do": "set-keys", "motion": "m", "keys": [{"joint": "tip", "kind": "turn", "frame": 4, "value": [5]}]}
     )
     assert command.label(documents) == "Key “piece tip” at frame 5"
+
+
+def test_what_an_older_version_wrote_down_can_still_be_taken_back() -> None:
+    before = quay()
+    new = [piece("bill", 200, 90)]
+    after = do(before, {"do": "add-pieces", "puppet": "a", "pieces": new})
+    later = ("attach", "masks", "shared", "opacity", "colour", "swatches", "shows")
+    writes = [
+        w.model_copy(update={"after": {k: v for k, v in w.after.items() if k not in later}})
+        if w.path == ("pieces", "bill")
+        else w
+        for w in difference(before, after)
+    ]
+    assert patched(after, [w.reversed() for w in reversed(writes)]).by_id == before.by_id
+    moved = do(after, {"do": "set-pieces", "puppet": "a", "pieces": ["bill"], "name": "beak"})
+    with pytest.raises(Refusal):
+        patched(moved, [w.reversed() for w in reversed(writes)])

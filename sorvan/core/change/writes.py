@@ -101,7 +101,11 @@ def _patch(body: Any, write: Write) -> None:
     for step in write.path[:-1]:
         place = place.get(step) if isinstance(place, dict) else None
     last = write.path[-1]
-    if not isinstance(place, dict) or (last in place) != write.had or (write.had and place[last] != write.before):
+    if (
+        not isinstance(place, dict)
+        or (last in place) != write.had
+        or (write.had and not _holds(place[last], write.before))
+    ):
         raise Refusal(
             "This was changed again since, so it can't be taken back by itself.",
             where="/".join((write.document, *write.path)),
@@ -112,6 +116,16 @@ def _patch(body: Any, write: Write) -> None:
         place[last] = write.after
     else:
         del place[last]
+
+
+def _holds(now: Any, before: Any) -> bool:
+    """Whether a place holds what was written down of it. A log that an older Sorvan wrote knows
+    nothing of fields that came since: those it does not name are not asked about."""
+    if isinstance(now, dict) and isinstance(before, dict):
+        return all(key in now and _holds(now[key], value) for key, value in before.items())
+    if isinstance(now, list) and isinstance(before, list):
+        return len(now) == len(before) and all(map(_holds, now, before))
+    return bool(now == before)
 
 
 def disturbs(mine: Sequence[Write], theirs: Sequence[Write]) -> bool:

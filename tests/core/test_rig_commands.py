@@ -1,0 +1,191 @@
+"""What rig commands leave behind, and how they refuse: in words that name the thing and say what to do."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+
+from sorvan.core.errors import Refusal
+from sorvan.core.geometry import apply
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Bend, Sheet
+from sorvan.core.motion.hand import grip, joint_under, turning
+from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.skeleton import rest_worlds
+from tests.core.shelf import Shelf, drawing, polygon
+from tests.core.worlds import do, piece
+
+
+def edit(documents: Documents, do_: str, **fields: Any) -> Documents:
+    return do(documents, {"do": do_, "puppet": "a", **fields})
+
+
+def leg() -> Documents:
+    """Hips with a leg of three drawn joints that reaches, a boot that bends over two of them, a lace on a
+    sheet, and a motion that keys a bit of everything."""
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Porter"})
+    pieces = [piece("hips", 100, 100), piece("boot", 100, 200), piece("lace", 110, 220)]
+    documents = edit(documents, "add-pieces", pieces=pieces)
+    line = [
+        ("hip", [100, 110], "hips"),
+        ("knee", [110, 160], "hip"),
+        ("ankle", [100, 210], "knee"),
+        ("toe", [130, 214], "ankle"),
+    ]
+    joints = [{"id": n, "name": f"left {n}", "at": at, "parent": p} for n, at, p in line]
+    documents = edit(documents, "add-joints", joints=joints)
+    documents = edit(documents, "set-attach", piece="boot", attach={"kind": "bend", "joints": ["knee", "ankle", "toe"]})
+    handles = [{"id": f"s{i}", "name": f"lace {i}", "at": [110 + 5 * i, 220], "handle": True} for i in range(2)]
+    documents = edit(documents, "add-joints", joints=handles, sheet="lace")
+    documents = edit(documents, "add-reach", id="c", name="left leg", anchor="hip", end="ankle", handle="h")
+    dial = {"id": "d", "name": "kick", "stops": [{"at": 0}, {"at": 50, "values": {"knee.turn": [30]}}]}
+    documents = edit(documents, "set-dial", dial=dial)
+    documents = do(documents, {"do": "add-motion", "id": "m", "puppet": "a", "name": "step", "length": 20})
+    keys = [
+        {"joint": j, "kind": k, "frame": 3, "value": [1.0] * n}
+        for j, k, n in (("knee", "turn", 1), ("h", "move", 2), ("c", "reach", 1), ("d", "dial", 1), ("toe", "turn", 1))
+    ]
+    return do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+
+
+REFUSED: list[tuple[dict[str, Any], str]] = [
+    ({"do": "add-reach", "id": "x", "name": "x", "anchor": "toe", "end": "hip", "handle": "y"}, "does not hang on"),
+    ({"do": "add-reach", "id": "x", "name": "x", "anchor": "hip", "end": "hip", "handle": "y"}, "does not hang on"),
+    ({"do": "add-reach", "id": "c", "name": "x", "anchor": "hip", "end": "knee", "handle": "y"}, "reaches already"),
+    ({"do": "add-reach", "id": "x", "name": "x", "anchor": "knee", "end": "toe", "handle": "y"}, "reach in a circle"),
+    ({"do": "add-reach", "id": "x", "name": "x", "anchor": "ankle", "end": "toe", "handle": "hips", "uses": True}, "not for a joint"),
+    ({"do": "link-joint", "joint": "ankle", "parent": "hips"}, "does not hang on"),
+    ({"do": "link-joint", "joint": "hip", "parent": "toe"}, "already hangs on it"),
+    ({"do": "link-joint", "joint": "knee", "world": True}, "Only a handle"),
+    ({"do": "link-joint", "joint": "h", "parent": "knee"}, "reach in a circle"),
+    ({"do": "relink-joints", "links": {"hip": "toe"}}, "would hang on itself"),
+    ({"do": "remove-joints", "joints": ["hips"]}, "hangs on nothing else"),
+    ({"do": "remove-joints", "joints": ["gone"]}, "no joint “gone”"),
+    ({"do": "ride-pieces", "pieces": ["lace"], "joint": "h"}, "not on a handle"),
+    ({"do": "set-attach", "piece": "hips", "attach": {"kind": "bend", "joints": ["hip", "h"]}}, "not over handles"),
+    ({"do": "set-attach", "piece": "hips", "attach": {"kind": "bend", "joints": ["hip", "hip"]}}, "named twice"),
+    ({"do": "set-attach", "piece": "hips", "attach": {"kind": "sheet", "handles": ["gone"]}}, "no joint “gone”"),
+    ({"do": "bend-piece", "piece": "lace"}, "fewer than two joints"),
+    ({"do": "paint-weights", "piece": "hips", "dabs": [{"joint": "hip", "x": 0, "y": 0, "radius": 3, "amount": 1}]}, "does not bend"),
+    ({"do": "paint-weights", "piece": "boot", "dabs": [{"joint": "hip", "x": 0, "y": 0, "radius": 3, "amount": 1}]}, "that joint"),
+    ({"do": "remove-chain", "chain": "gone"}, "no chain"),
+    ({"do": "remove-dial", "dial": "gone"}, "no dial"),
+    ({"do": "match-twin", "joint": "knee"}, "no twin"),
+    ({"do": "add-joints", "joints": [{"id": "hip", "name": "x", "at": [0, 0]}]}, "there already"),
+    ({"do": "set-masks", "pieces": ["boot"], "masks": [{"piece": "boot"}]}, "mask itself"),
+    ({"do": "link-swatch", "pieces": ["boot"], "which": "fill:#112233ff", "swatch": "gone"}, "no swatch"),
+    ({"do": "set-group", "group": "gone", "hidden": True}, "no group"),
+    ({"do": "gather-drawings", "piece": "boot", "others": ["boot"]}, "into itself"),
+    ({"do": "order-drawings", "piece": "boot", "order": ["d", "e"]}, "no longer the same"),
+    ({"do": "show-drawing", "piece": "boot", "drawing": "gone"}, "no drawing"),
+    ({"do": "draw-shape", "id": "s", "name": "s", "kind": "polygon", "points": [[0, 0], [9, 0], [9, 9]], "fill": None, "stroke": None}, "needs a fill or a line"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("command", "words"), REFUSED, ids=[w for _, w in REFUSED])
+def test_what_cannot_be_is_refused_in_words_and_changes_nothing(command: dict[str, Any], words: str) -> None:
+    documents = leg()
+    with pytest.raises(Refusal) as refused:
+        do(documents, {"puppet": "a", **command})
+    assert words in refused.value.what or words in refused.value.sentence()
+    assert refused.value.what.endswith(".")
+    assert documents.by_id == leg().by_id
+
+
+def test_a_removed_joint_leaves_limbs_bends_and_keys_that_still_make_sense() -> None:
+    documents = edit(leg(), "remove-joints", joints=["ankle"])
+    puppet = documents.puppet("a")
+    assert puppet.joints["toe"].parent == "knee"
+    assert puppet.chains["c"].joints == ("hip", "knee")
+    boot = puppet.pieces["boot"].attach
+    assert isinstance(boot, Bend) and boot.joints == ("knee", "toe")
+    documents = edit(documents, "remove-joints", joints=["knee"])
+    assert documents.puppet("a").chains == {} and documents.puppet("a").pieces["boot"].attach is None
+    assert set(documents.motion("m").channels) == {"h.move", "c.reach", "d.dial", "toe.turn"}
+    laces = edit(documents, "remove-joints", joints=["s0"]).puppet("a").pieces["lace"].attach
+    assert isinstance(laces, Sheet) and laces.handles == ("s1",)
+    gone = edit(documents, "remove-joints", joints=["s0", "s1", "h"]).puppet("a")
+    assert gone.pieces["lace"].attach is None
+    Evaluation.full(gone, documents.motion("m"))
+
+
+def test_a_joint_put_between_belongs_to_the_limb_that_reaches_over_it() -> None:
+    documents = edit(leg(), "insert-joint", id="mid", name="left calf", above="ankle")
+    puppet = documents.puppet("a")
+    assert puppet.chains["c"].joints == ("hip", "knee", "mid", "ankle")
+    assert rest_worlds(puppet)["mid"][4:] == pytest.approx((105, 185))
+    assert puppet.joints["mid"].side == "left"
+
+
+def test_removing_a_piece_keeps_joints_that_others_need_and_its_own_go() -> None:
+    documents = leg()
+    puppet = edit(documents, "remove-pieces", pieces=["boot", "lace"]).puppet("a")
+    assert {"hip", "knee", "ankle", "toe", "h"} <= set(puppet.joints) and "lace" not in puppet.joints
+    assert puppet.chains and list(puppet.pieces) == ["hips"]
+    # The hips' own joint carries the leg that reaches, but is no part of it: what hung on it hangs on.
+    bare = edit(documents, "remove-pieces", pieces=["hips"]).puppet("a")
+    assert "hips" not in bare.joints and bare.joints["hip"].parent is None
+
+
+def test_removing_a_chain_or_a_dial_takes_its_keys_and_leaves_its_handle() -> None:
+    documents = edit(leg(), "remove-chain", chain="c")
+    assert "h" in documents.puppet("a").joints and "c.reach" not in documents.motion("m").channels
+    documents = edit(documents, "remove-dial", dial="d")
+    assert set(documents.motion("m").channels) == {"knee.turn", "h.move", "toe.turn"}
+
+
+def test_a_name_that_speaks_of_a_side_puts_a_joint_or_piece_there() -> None:
+    documents = edit(leg(), "set-joints", joints=["toe"], name="right toe")
+    assert documents.puppet("a").joints["toe"].side == "right"
+    documents = edit(documents, "set-pieces", pieces=["lace"], name="boot lace L")
+    assert documents.puppet("a").pieces["lace"].side == "left" == documents.puppet("a").joints["lace"].side
+    told = edit(documents, "set-joints", joints=["toe"], name="left toe", side="centre")
+    assert told.puppet("a").joints["toe"].side == "centre"
+
+
+def test_a_hand_keeps_a_joint_within_its_limits() -> None:
+    documents = edit(leg(), "set-joints", joints=["hip"], limits={"low": -20, "high": 35})
+    documents = edit(documents, "remove-chain", chain="c")
+    pose = Evaluation.full(documents.puppet("a"))
+    held = grip(pose, "hip", "turn", (100, 160))
+    about = apply(rest_worlds(documents.puppet("a"))["hip"], (0, 0))
+    for degrees, kept in ((10, 10), (60, 35), (-50, -20), (20, 20)):
+        a = math.radians(90 + degrees)
+        place = (about[0] + 50 * math.cos(a), about[1] + 50 * math.sin(a))
+        assert held.at(place)["hip.turn"][0] == pytest.approx(kept, abs=0.01)
+
+
+def test_a_hand_on_a_bare_tip_turns_what_it_hangs_on() -> None:
+    puppet = leg().puppet("a")
+    assert turning(puppet, "toe") == "ankle"
+    # What carries a piece, or more of the limb, turns itself; so do handles.
+    assert [turning(puppet, j) for j in ("hips", "knee", "h", "puppet")] == ["hips", "knee", "h", "puppet"]
+
+
+def test_a_hand_on_a_bending_piece_holds_what_moves_there_even_while_it_is_bent() -> None:
+    shelf = Shelf()
+    art = shelf.keep(drawing(polygon((0, -10), (200, -10), (200, 10), (0, 10))))
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Gull"})
+    new = {
+        "id": "wing",
+        "name": "wing",
+        "at": [100, 100],
+        "drawing": {"id": "d", "name": "wing", "art": art, "pivot": [0, 0], "bounds": [0, -10, 200, 10]},
+    }
+    documents = edit(documents, "add-pieces", pieces=[new])
+    documents = edit(documents, "add-joints", joints=[{"id": "tip", "name": "tip", "at": [200, 100], "parent": "wing"}])
+    documents = edit(documents, "bend-piece", piece="wing")
+    rest = Evaluation.full(documents.puppet("a"), None, arts=shelf)
+    assert joint_under(rest, "wing", (130, 104)) == "wing"
+    assert joint_under(rest, "wing", (280, 96)) == "tip"
+    bent = rest.pose(0, {"tip.turn": (90.0,)})
+    assert joint_under(bent, "wing", (200, 180)) == "tip"
+    assert np.ptp(bent.points[0][:, 1, 0]) > 90
+    with pytest.raises(Refusal):
+        joint_under(rest, "gone", (0, 0))
