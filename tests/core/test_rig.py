@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from sorvan.core.checks.rig import findings
@@ -214,6 +214,24 @@ def test_a_straight_leg_that_reaches_is_pointed_out_until_it_is_told_which_way_t
     assert "straight" not in found(do(bent, {"do": "add-reach", "puppet": "a", **reach}))
 
 
+def test_a_piece_that_bends_over_joints_apart_is_pointed_out_and_hung_together() -> None:
+    bend = {"do": "set-attach", "puppet": "a", "piece": "head", "attach": {"kind": "bend", "joints": ["chest", "head"]}}
+    assert found(do(figure(), bend)) == {}
+    torn = do(figure({"head": None}), bend)
+    finding = found(torn)["torn"]
+    assert finding.joints == ("head",) and finding.pieces == ("head",)
+    assert mended(torn, "torn").puppet("a").joints["head"].parent == "chest"
+    assert found(mended(torn, "torn")) == {}
+    # A piece whose first joint hangs on nothing, and carries the rest, is whole.
+    alone = {
+        "do": "set-attach",
+        "puppet": "a",
+        "piece": "hips",
+        "attach": {"kind": "bend", "joints": ["hips", "chest"]},
+    }
+    assert "torn" not in found(do(figure(), alone))
+
+
 def test_a_pivot_far_from_its_piece_is_pointed_out() -> None:
     documents = do(figure(), {"do": "set-pivot", "puppet": "a", "piece": "head", "x": 380, "y": 40})
     assert "far-pivot" in found(documents)
@@ -370,6 +388,7 @@ def test_the_other_side_of_a_limb_that_bends_and_reaches_does_so_too() -> None:
 def test_matching_a_twin_twice_changes_nothing_more(documents: Documents, data: st.DataObject) -> None:
     documents = changed(data.draw, documents, 0)
     ids = {id: f"{id}m" for id in sorted(documents.puppet("a").pieces)[:2]}
+    assume(ids)
     documents = do(documents, {"do": "mirror-pieces", "puppet": "a", "ids": ids})
     pairs = twins(documents.puppet("a"))
     for id in pairs:

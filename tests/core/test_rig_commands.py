@@ -59,6 +59,7 @@ REFUSED: list[tuple[dict[str, Any], str]] = [
     ({"do": "add-reach", "id": "c", "name": "x", "anchor": "hip", "end": "knee", "handle": "y"}, "reaches already"),
     ({"do": "add-reach", "id": "x", "name": "x", "anchor": "knee", "end": "toe", "handle": "y"}, "reach in a circle"),
     ({"do": "add-reach", "id": "x", "name": "x", "anchor": "ankle", "end": "toe", "handle": "hips", "uses": True}, "not for a joint"),
+    ({"do": "add-reach", "id": "x", "name": "x", "anchor": "hip", "end": "gone", "handle": "y"}, "no joint “gone”"),
     ({"do": "link-joint", "joint": "ankle", "parent": "hips"}, "does not hang on"),
     ({"do": "link-joint", "joint": "hip", "parent": "toe"}, "already hangs on it"),
     ({"do": "link-joint", "joint": "knee", "world": True}, "Only a handle"),

@@ -336,7 +336,8 @@ class MatchTwin(Command):
 
 def chain_between(puppet: Puppet, anchor: str, end: str) -> tuple[str, ...]:
     """The joints from an anchor down to an end. Raises `Refusal` when the end does not hang on it."""
-    line = [end, *ancestors(puppet.joints, end)]
+    joint(puppet, anchor)
+    line = [joint(puppet, end).id, *ancestors(puppet.joints, end)]
     if anchor not in line or anchor == end:
         raise Refusal(
             f"“{joint(puppet, end).name}” does not hang on “{joint(puppet, anchor).name}”.",

@@ -349,6 +349,29 @@ def far_pivots(seen: Seen) -> Iterator[Finding]:
             yield Finding("far-pivot", f"“{p.name}” turns about a place well outside it.", (p.joint,), (p.id,))
 
 
+def broken_bends(seen: Seen) -> Iterator[Finding]:
+    """A piece that bends over joints which do not hang together: it is torn when one of them moves."""
+    joints = seen.puppet.joints
+    for p in seen.puppet.pieces.values():
+        if p.attach is None or p.attach.kind != "bend":
+            continue
+        over = set(p.attach.joints)
+        loose = [j for j in p.attach.joints if joints[j].parent is None]
+        if len(loose) < 2 and (not loose or all(over & set(ancestors(joints, j)) for j in over - set(loose))):
+            continue
+        for id in loose[1:] or loose:
+            others = [j for j in over if j not in below(joints, [id])]
+            onto = min(others, key=lambda j: math.dist(seen.place(j), seen.place(id)), default=None)
+            yield Finding(
+                "torn",
+                f"“{p.name}” bends over {seen.name(id)}, which hangs on nothing: it is torn when the rest moves.",
+                (id,),
+                (p.id,),
+                mend=LinkJoint(puppet=seen.puppet.id, joint=id, parent=onto) if onto else None,
+                mending=f"Hang it on {seen.name(onto)}" if onto else "",
+            )
+
+
 def doubled_sides(seen: Seen) -> Iterator[Finding]:
     """Two limbs of one role on the same side: one of them is most likely the other side's."""
     grouped: dict[tuple[Role, str, str | None], list[str]] = {}
@@ -374,6 +397,7 @@ CHECKS: tuple[Check, ...] = (
     upside_down,
     on_the_head,
     across,
+    broken_bends,
     loose_pieces,
     doubled_sides,
     unlike_twins,

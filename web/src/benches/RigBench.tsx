@@ -149,7 +149,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
               <>
                 {(mode === "paint" || mode === "handles") && piece && <MeshOver puppet={shown} piece={piece.id} to={at} />}
                 {mode === "try" && trial && <Ghosts puppet={shown} to={at} />}
-                <Skeleton puppet={shown} to={at} reaching={reaching} links={mode === "paint" ? 0.25 : mode === "try" && trial ? 0.55 : 1} limits />
+                <Skeleton puppet={shown} to={at} reaching={reaching} loose={mode !== "joints" && mode !== "handles"} links={mode === "paint" ? 0.25 : mode === "try" && trial ? 0.55 : 1} limits />
                 {brushAt && <circle cx={at(brushAt)[0]} cy={at(brushAt)[1]} r={at([brushAt[0] + brush.radius, 0])[0] - at(brushAt)[0]} fill="var(--violet)" fillOpacity={0.12} stroke="var(--violet)" strokeDasharray="4 3" />}
               </>
             )

@@ -12,10 +12,11 @@ interface Props {
   /** How strongly links are drawn. */
   links?: number;
   limits?: boolean;
-  names?: boolean;
+  /** Whether pins that only carry a loose piece are shown. They are in the way where joints are drawn. */
+  loose?: boolean;
 }
 
-export function Skeleton({ puppet, to, reaching = null, links = 1, limits = false }: Props) {
+export function Skeleton({ puppet, to, reaching = null, links = 1, limits = false, loose = true }: Props) {
   const { plan, pose, joint, frame } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, joint: w.joint, frame: w.frame })));
   const scene = sceneAt(plan, pose, frame);
   if (!scene || plan?.watch.puppet !== puppet.id) return null;
@@ -23,7 +24,9 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
     const found = jointPlace(scene, id);
     return found && to(found);
   };
-  const nodes = Object.values(puppet.joints ?? {});
+  const all = Object.values(puppet.joints ?? {});
+  const held = new Set(all.map((j) => j.parent));
+  const nodes = loose ? all : all.filter((j) => j.id === joint || j.parent || j.handle || held.has(j.id) || puppet.pieces?.[j.id]?.joint !== j.id);
   const chosen = joint ? puppet.joints?.[joint] : undefined;
   return (
     <>
