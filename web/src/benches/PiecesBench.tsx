@@ -319,7 +319,17 @@ function ShapePoints({ puppet, piece, to, corner }: { puppet: Puppet; piece: Pie
   const drawn = scene?.items.find((i) => i.piece === piece.id);
   const art = drawn?.arts[drawn.rest];
   useEffect(() => {
-    if (art) void painter().then((p) => p.prepare([{ arts: [art] }]).then(() => setOutline(p.outlineOf(art))));
+    // A drawing left behind by the drag can arrive after the one that replaced it.
+    let wanted = true;
+    if (art)
+      void painter().then((p) =>
+        p.prepare([{ arts: [art] }]).then(() => {
+          if (wanted) setOutline(p.outlineOf(art));
+        }),
+      );
+    return () => {
+      wanted = false;
+    };
   }, [art]);
   const m = scene && pieceMatrix(scene, piece.id);
   const shape = shownDrawing(piece).shape;
