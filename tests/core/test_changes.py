@@ -195,3 +195,16 @@ def test_what_an_older_version_wrote_down_can_still_be_taken_back() -> None:
     moved = do(after, {"do": "set-pieces", "puppet": "a", "pieces": ["bill"], "name": "beak"})
     with pytest.raises(Refusal):
         patched(moved, [w.reversed() for w in reversed(writes)])
+
+
+def test_a_key_set_since_stands_in_the_way_of_taking_back_its_channel() -> None:
+    def key(frame: int) -> dict[str, object]:
+        new = {"joint": "tip", "kind": "scale", "frame": frame, "value": [2, 2]}
+        return {"do": "set-keys", "motion": "m", "keys": [new]}
+
+    before = quay()
+    made = do(before, key(4))
+    back = [w.reversed() for w in difference(before, made)]
+    assert patched(made, back).by_id == before.by_id
+    with pytest.raises(Refusal):
+        patched(do(made, key(9)), back)

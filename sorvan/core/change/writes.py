@@ -88,7 +88,7 @@ def patched(documents: Documents, writes: Iterable[Write]) -> Documents:
             held = documents.by_id.get(write.document)
             bodies[write.document] = None if held is None else held.model_dump(mode="json")
         if write.path:
-            _patch(bodies[write.document], write)
+            _patch(bodies[write.document], documents.by_id.get(write.document), write)
         else:
             bodies[write.document] = write.after if write.has else None
     changed = {id: DOCUMENT.validate_python(body) for id, body in bodies.items() if body is not None}
@@ -96,7 +96,7 @@ def patched(documents: Documents, writes: Iterable[Write]) -> Documents:
     return documents.with_(*changed.values()).without(*gone)
 
 
-def _patch(body: Any, write: Write) -> None:
+def _patch(body: Any, held: Any, write: Write) -> None:
     place = body
     for step in write.path[:-1]:
         place = place.get(step) if isinstance(place, dict) else None
@@ -104,7 +104,7 @@ def _patch(body: Any, write: Write) -> None:
     if (
         not isinstance(place, dict)
         or (last in place) != write.had
-        or (write.had and not _holds(place[last], write.before))
+        or (write.had and not _holds(_at(held, write.path), write.before))
     ):
         raise Refusal(
             "This was changed again since, so it can't be taken back by itself.",
@@ -118,14 +118,30 @@ def _patch(body: Any, write: Write) -> None:
         del place[last]
 
 
+def _at(held: Any, path: tuple[str, ...]) -> Any:
+    """What a document holds at a path that is there."""
+    for step in path:
+        held = getattr(held, step) if isinstance(held, BaseModel) else {str(k): v for k, v in held.items()}[step]
+    return held
+
+
 def _holds(now: Any, before: Any) -> bool:
     """Whether a place holds what was written down of it. A log that an older Sorvan wrote knows
-    nothing of fields that came since: those it does not name are not asked about."""
+    nothing of fields that came since: those it does not name must be as they are when new."""
+    if isinstance(now, BaseModel) and isinstance(before, dict):
+        fields = type(now).model_fields
+        return before.keys() <= fields.keys() and all(
+            _holds(getattr(now, f), before[f])
+            if f in before
+            else getattr(now, f) == field.get_default(call_default_factory=True, validated_data={})
+            for f, field in fields.items()
+        )
     if isinstance(now, dict) and isinstance(before, dict):
-        return all(key in now and _holds(now[key], value) for key, value in before.items())
-    if isinstance(now, list) and isinstance(before, list):
+        held = {str(key): value for key, value in now.items()}
+        return held.keys() == {str(k) for k in before} and all(_holds(held[str(k)], v) for k, v in before.items())
+    if isinstance(now, tuple | list) and isinstance(before, tuple | list):
         return len(now) == len(before) and all(map(_holds, now, before))
-    return bool(now == before)
+    return bool(_plain(now) == before)
 
 
 def disturbs(mine: Sequence[Write], theirs: Sequence[Write]) -> bool:
