@@ -14,7 +14,7 @@ from sorvan.core.model.art import Box
 from sorvan.core.model.base import AssetId, Id, Name, Number, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Piece
-from sorvan.core.rig.riding import sharers, with_drawings
+from sorvan.core.rig.riding import sharers, with_drawing, with_drawings
 from sorvan.core.rig.sides import free_name
 from sorvan.core.rig.skeleton import piece, piece_worlds
 
@@ -109,9 +109,7 @@ class SetDrawing(Command):
             given["name"] = free_name(self.name, [d.name for d in held.drawings if d.id != found.id])
         if "guide" in self.model_fields_set:
             given["guide"] = self.guide
-        changed = found.model_copy(update=given)
-        drawings = tuple(changed if d.id == found.id else d for d in held.drawings)
-        return documents.with_(with_drawings(puppet, held, drawings))
+        return documents.with_(with_drawing(puppet, held, found.model_copy(update=given)))
 
     def label(self, documents: Documents) -> str:
         name = drawing(piece(documents.puppet(self.puppet), self.piece), self.drawing).name
@@ -274,8 +272,7 @@ class RenewArt(Command):
             changed = drawing(held, new.drawing).model_copy(
                 update={"art": new.art, "bounds": new.bounds, "shape": None}
             )
-            drawings = tuple(changed if d.id == new.drawing else d for d in held.drawings)
-            puppet = with_drawings(puppet, held, drawings)
+            puppet = with_drawing(puppet, held, changed)
         result = documents.with_(puppet)
         return self.added.apply(result) if self.added else result
 

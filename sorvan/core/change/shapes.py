@@ -20,11 +20,12 @@ from sorvan.core.change.command import Command
 from sorvan.core.change.pieces import AddPieces, NewPiece
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Point, apply, invert
+from sorvan.core.model.art import Art
 from sorvan.core.model.base import Colour, Id, Name, Pair, asset_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing
 from sorvan.core.model.shape import Shape, ShapePoint
-from sorvan.core.rig.riding import with_drawings
+from sorvan.core.rig.riding import with_drawing
 from sorvan.core.rig.skeleton import piece, piece_worlds
 
 LEAST = 2.0
@@ -75,7 +76,7 @@ class DrawShape(Command):
         drawn = Drawing(
             id="d0",
             name=self.name,
-            art=asset_id(art.model_dump_json().encode()),
+            art=asset_id(_data(art)),
             pivot=pivot,
             bounds=art.bounds,
             shape=shape,
@@ -113,11 +114,8 @@ class EditShape(Command):
             )
         shape = self._edited(shown.shape, apply(invert(piece_worlds(puppet)[held.id]), self.at))
         art = art_of(shape)
-        changed = shown.model_copy(
-            update={"shape": shape, "art": asset_id(art.model_dump_json().encode()), "bounds": art.bounds}
-        )
-        drawings = tuple(changed if d.id == shown.id else d for d in held.drawings)
-        return documents.with_(with_drawings(puppet, held, drawings))
+        changed = shown.model_copy(update={"shape": shape, "art": asset_id(_data(art)), "bounds": art.bounds})
+        return documents.with_(with_drawing(puppet, held, changed))
 
     def _edited(self, shape: Shape, at: Point) -> Shape:
         if self.edit in ("move", "remove", "corner", "smooth") and self.point >= len(shape.points):
@@ -141,6 +139,10 @@ class EditShape(Command):
         return f"{words.get(self.edit, f'Make a point {self.edit} on')} “{name}”"
 
 
+def _data(art: Art) -> bytes:
+    return art.model_dump_json().encode()
+
+
 def drawn_arts(documents: Documents) -> dict[str, bytes]:
     """The art of every shape drawn here, by its id."""
     found: dict[str, bytes] = {}
@@ -148,5 +150,5 @@ def drawn_arts(documents: Documents) -> dict[str, bytes]:
         for held in puppet.pieces.values():
             for d in held.drawings:
                 if d.shape is not None and d.art not in found:
-                    found[d.art] = art_of(d.shape).model_dump_json().encode()
+                    found[d.art] = _data(art_of(d.shape))
     return found

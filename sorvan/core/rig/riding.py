@@ -94,6 +94,11 @@ def with_drawings(puppet: Puppet, held: Piece, drawings: tuple[Drawing, ...]) ->
     return puppet.model_copy(update={"pieces": pieces})
 
 
+def with_drawing(puppet: Puppet, held: Piece, changed: Drawing) -> Puppet:
+    """Put a changed drawing in the place of the one with its id, for a piece and all that share with it."""
+    return with_drawings(puppet, held, tuple(changed if d.id == changed.id else d for d in held.drawings))
+
+
 def nodes_used(puppet: Puppet) -> set[str]:
     """Every joint and handle that a piece rides on or bends by, or a chain needs."""
     used = {p.joint for p in puppet.pieces.values()}
