@@ -13,7 +13,7 @@ from sorvan.core.model.base import asset_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Channel, Key, Motion, Slow
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Drawing, Joint, Piece, Puppet, Rest
+from sorvan.core.model.puppet import Drawing, Joint, Piece, Placement, Puppet
 from sorvan.interchange.archive import Kept
 from sorvan.picture.studio import ART_MEDIA
 
@@ -35,7 +35,7 @@ def puppet(id: str, pieces: int, frames: int, at: tuple[float, float], keys: int
         data = leaf(i).model_dump_json().encode()
         kept[asset_id(data)] = (ART_MEDIA, data)
         parent = f"{id}-{(i - 1) // 2}" if i else None
-        rest = Rest(x=60 if i else at[0], y=(18 if i % 2 else -18) if i else at[1], angle=24 if i % 2 else -24)
+        rest = Placement(x=60 if i else at[0], y=(18 if i % 2 else -18) if i else at[1], angle=24 if i % 2 else -24)
         joints[name] = Joint(id=name, name=name, parent=parent, rest=rest)
         drawing = Drawing(id="d", name="leaf", art=asset_id(data), pivot=(0, 0), bounds=(-2, -24, 92, 24))
         made[name] = Piece(id=name, name=name, joint=name, drawings=(drawing,))

@@ -237,10 +237,10 @@ def build() -> tuple[Documents, Kept]:
         found = read_svg(art, f"{id}.svg")
         bringing = bring_in(documents.production, id, [found])
         # Ids by name, so that the demo is the same whenever it is built.
-        do(bringing.model_copy(update={"pieces": tuple(
-            p.model_copy(update={"id": f"{id[0]}-{p.name.replace(' ', '-')}", "drawing": p.drawing.model_copy(update={"id": "d"})})
+        do(bringing.changed(pieces=tuple(
+            p.changed(id=f"{id[0]}-{p.name.replace(' ', '-')}", drawing=p.drawing.changed(id="d"))
             for p in bringing.pieces
-        )}))  # fmt: skip
+        )))  # fmt: skip
         kept |= found.assets
         colours |= {p.name: colours_in(p.art) for p in found.pieces}
     for id, pivots, links in (("conductor", PIVOTS, LINKS), ("gull", gull.PIVOTS, gull.LINKS)):

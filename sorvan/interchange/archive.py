@@ -15,6 +15,7 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
+from sorvan.core.model import stored
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import Value, asset_id
 from sorvan.core.model.documents import Documents
@@ -75,23 +76,16 @@ def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple
         with zipfile.ZipFile(io.BytesIO(data)) as file:
             if sum(entry.file_size for entry in file.infolist()) > WHOLE:
                 raise Refusal("The archive unpacks to more than 1 GB.", where=filename, kind="too-large")
-            archive = Archive.model_validate_json(file.read("production.json"))
+            documents = _documents(file.read("production.json"), filename)
             kept = _assets(file, filename)
     except (zipfile.BadZipFile, KeyError, EOFError, RuntimeError, NotImplementedError, OSError):
         raise Refusal(
             "This is not a whole Sorvan archive.", where=filename, remedy="Export the production again.", kind="damaged"
         ) from None
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = "/".join(map(str, first["loc"]))
-        raise Refusal(
-            f"The archive's production.json does not follow its schema at {where}: {first['msg']}.",
-            where=filename,
-            remedy="Export the production again.",
-            kind="damaged",
-        ) from None
-    production = archive.production.model_copy(update={"id": new_id}) if new_id else archive.production
-    documents = Documents({production.id: production}).with_(*archive.puppets, *archive.motions)
+    if new_id:
+        production = documents.production
+        others = documents.without(production.id).by_id.values()
+        documents = Documents({new_id: production.changed(id=new_id)}).with_(*others)
     needed = set(documents.art_assets())
     laid = documents.picture_assets()
     needed |= laid | {p for id in needed & kept.keys() for p in Art.model_validate_json(kept[id][1]).pictures()}
@@ -103,6 +97,28 @@ def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple
             kind="damaged",
         )
     return documents, kept
+
+
+def _documents(data: bytes, filename: str) -> Documents:
+    """The documents in a production.json, mended where an older Sorvan let through what no longer may be."""
+    try:
+        archive = Archive.model_validate_json(data)
+        found = Documents({archive.production.id: archive.production})
+        return stored.tidied(found.with_(*archive.puppets, *archive.motions))
+    except ValidationError as error:
+        strict = error
+    try:
+        body = json.loads(data)
+        return stored.read([body["production"], *body["puppets"], *body["motions"]])
+    except (Refusal, ValueError, KeyError, TypeError, AttributeError):
+        first = strict.errors()[0]
+        where = "/".join(map(str, first["loc"]))
+        raise Refusal(
+            f"The archive's production.json does not follow its schema at {where}: {first['msg']}.",
+            where=filename,
+            remedy="Export the production again.",
+            kind="damaged",
+        ) from None
 
 
 def _assets(file: zipfile.ZipFile, filename: str) -> Kept:

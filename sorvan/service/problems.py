@@ -13,7 +13,7 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
-from sorvan.core.errors import Refusal
+from sorvan.core.errors import Refusal, of_details
 
 log = logging.getLogger("sorvan")
 
@@ -94,10 +94,7 @@ def install(app: FastAPI) -> None:
 
     async def invalid(_: Request, error: Exception) -> JSONResponse:
         assert isinstance(error, (RequestValidationError, ValidationError))
-        first = error.errors()[0]
-        where = ".".join(str(p) for p in first["loc"] if p != "body")
-        message = f"{where or 'The request'}: {first['msg']}"
-        return problem(422, message, where=where, remedy="Correct this value and send it again.", kind="invalid")
+        return from_refusal(of_details(error.errors()[0], "The request"))
 
     async def plain(_: Request, error: Exception) -> JSONResponse:
         assert isinstance(error, HTTPException)

@@ -8,9 +8,10 @@ from itertools import pairwise
 from typing import Any
 
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from sorvan.core.change.commands import COMMAND
-from sorvan.core.errors import Refusal
+from sorvan.core.errors import Refusal, in_words
 from sorvan.core.geometry import Affine, chain, compose, translation
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import NEUTRAL, Bezier, Channel, Even, Hold, Motion, Slow
@@ -29,8 +30,12 @@ eases = st.one_of(
 
 
 def do(documents: Documents, command: dict[str, Any]) -> Documents:
-    """Apply a command given as plain data."""
-    return COMMAND.validate_python(command).apply(documents)
+    """Apply a command given as plain data. Raises `Refusal` if it makes no sense or can't be."""
+    try:
+        made = COMMAND.validate_python(command)
+    except ValidationError as error:
+        raise in_words(error) from None
+    return made.apply(documents)
 
 
 def piece(id: str, x: float, y: float) -> dict[str, Any]:
@@ -134,7 +139,7 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
                 "by": draw(st.integers(-9, 9)),
             }
         case "ease":
-            return {"do": "set-ease", "motion": "m", "keys": [draw(st.sampled_from(held))], "ease": draw(eases)}
+            return {"do": "ease-gaps", "motion": "m", "keys": [draw(st.sampled_from(held))], "ease": draw(eases)}
         case "outside":
             outside = draw(st.sampled_from(["hold", "repeat", "repeat-and-add", "back-and-forth"]))
             return {"do": "set-outside", "motion": "m", "channels": [held[0]["channel"]], "outside": outside}
@@ -304,3 +309,45 @@ class Oracle:
                 middle = (low + high) / 2
                 low, high = (middle, high) if at(middle, x1, x2) < time else (low, middle)
             return float(at((low + high) / 2, y1, y2))
+
+
+def strained(draw: st.DrawFn, documents: Documents, tag: int) -> Documents:
+    """The documents after some command that reaches for the limits; as they are, if it was refused."""
+    puppet = documents.puppet("a")
+    pieces, joints = sorted(puppet.pieces) or ["gone"], sorted(puppet.joints) or ["gone"]
+    some = draw(st.sampled_from(pieces))
+    joint, other = draw(st.sampled_from(joints)), draw(st.sampled_from(joints))
+    far = st.sampled_from([-1e6, -5e5, 5e5, 999_999.999, 1e6])
+    long = draw(st.sampled_from(["x" * 120, "left " + "y" * 115, "R" + " z" * 59, "é" * 120]))
+    many = [
+        {"id": f"m{tag}-{i}", "name": long, "at": [draw(far), i], "handle": True}
+        for i in range(draw(st.sampled_from([1, 60, 65])))
+    ]
+    commands: list[dict[str, Any]] = [
+        {"do": "set-pieces", "pieces": [some], "name": long, "side": draw(st.sampled_from(["left", "right", "centre"]))},
+        {"do": "mirror-pieces", "ids": {some: f"{some[:30]}y{tag}"}, "line": draw(far)},
+        {"do": "set-pivot", "piece": some, "x": draw(far), "y": draw(far)},
+        {"do": "shift-pieces", "pieces": [some], "dx": draw(far), "dy": draw(far)},
+        {"do": "place-piece", "piece": some, "x": draw(far), "y": draw(far), "angle": draw(far), "sx": 100, "sy": -0.01},
+        {"do": "move-joints", "joints": [joint], "dx": draw(far), "dy": draw(far)},
+        {"do": "add-joints", "joints": many, "sheet": some},
+        {"do": "add-pieces", "pieces": [piece(f"p{tag}", draw(far), draw(far)) | {"name": long, "group": draw(st.sampled_from([None, "nowhere"]))}]},
+        {"do": "link-joint", "joint": joint, "parent": draw(st.sampled_from([None, other])), "world": draw(st.booleans())},
+        {"do": "insert-joint", "id": f"k{tag}", "name": long, "above": joint},
+        {"do": "add-reach", "id": f"r{tag}", "name": long, "anchor": joint, "end": other, "handle": f"t{tag}"},
+        {"do": "set-attach", "piece": some, "attach": {"kind": "bend", "joints": list(dict.fromkeys(joints))[:33]}},
+        {"do": "group-pieces", "pieces": [some], "group": f"g{tag}", "name": long},
+        {"do": "set-masks", "pieces": [some], "masks": [{"piece": p} for p in pieces[:17]]},
+        {"do": "draw-shape", "id": f"f{tag}", "name": long, "kind": "ellipse", "points": [[draw(far), 0], [0, draw(far)]]},
+        {"do": "set-keys", "motion": "m", "keys": [{"joint": joint, "kind": "move", "frame": 0, "value": [draw(far), draw(far)]}]},
+        {"do": "set-motion", "motion": "m", "length": 20_000, "name": long},
+        {"do": "remove-joints", "joints": [joint]},
+        {"do": "remove-pieces", "pieces": pieces[: draw(st.integers(1, 3))]},
+    ]  # fmt: skip
+    command = draw(st.sampled_from(commands))
+    if command["do"] not in ("set-keys", "set-motion"):
+        command = {"puppet": "a", **command}
+    try:
+        return do(documents, command)
+    except Refusal:
+        return documents

@@ -36,7 +36,7 @@ def colours_in(art: Art) -> list[str]:
 
 def recoloured(art: Art, change: Recolour, picture: Callable[[str], str] | None = None) -> Art:
     """The drawing with every colour, and if asked every picture, put through a function."""
-    return art.model_copy(update={"nodes": tuple(_node(n, change, picture) for n in art.nodes)})
+    return art.changed(nodes=tuple(_node(n, change, picture) for n in art.nodes))
 
 
 def _node(node: Node, change: Recolour, picture: Callable[[str], str] | None) -> Node:
@@ -44,20 +44,20 @@ def _node(node: Node, change: Recolour, picture: Callable[[str], str] | None) ->
         fill = _paint(node.fill, "fill", change) if node.fill else None
         stroke: Stroke | None = None
         if node.stroke:
-            stroke = node.stroke.model_copy(update={"paint": _paint(node.stroke.paint, "stroke", change)})
-        return node.model_copy(update={"fill": fill, "stroke": stroke})
+            stroke = node.stroke.changed(paint=_paint(node.stroke.paint, "stroke", change))
+        return node.changed(fill=fill, stroke=stroke)
     if isinstance(node, (Picture, Mesh)):
-        return node.model_copy(update={"asset": picture(node.asset)}) if picture else node
+        return node.changed(asset=picture(node.asset)) if picture else node
     assert isinstance(node, Layer)
-    return node.model_copy(update={"nodes": tuple(_node(n, change, picture) for n in node.nodes)})
+    return node.changed(nodes=tuple(_node(n, change, picture) for n in node.nodes))
 
 
 def _paint(paint: Paint, use: Use, change: Recolour) -> Paint:
     if isinstance(paint, Flat):
-        return paint.model_copy(update={"colour": change(use, paint.colour)})
+        return paint.changed(colour=change(use, paint.colour))
     assert isinstance(paint, (Linear, Radial))
-    stops = tuple(s.model_copy(update={"colour": change(use, s.colour)}) for s in paint.stops)
-    return paint.model_copy(update={"stops": stops})
+    stops = tuple(s.changed(colour=change(use, s.colour)) for s in paint.stops)
+    return paint.changed(stops=stops)
 
 
 @lru_cache(maxsize=256)

@@ -159,7 +159,7 @@ def with_point(shape: Shape, near: Point) -> Shape:
     points, count = list(shape.points), len(shape.points)
     if one == start and two == end:
         points.insert(where + 1, ShapePoint(x=_mix(start, end, t)[0], y=_mix(start, end, t)[1]))
-        return shape.model_copy(update={"points": tuple(points)})
+        return shape.changed(points=tuple(points))
     # De Casteljau's halves draw the same curve.
     a, m, b = _mix(start, one, t), _mix(one, two, t), _mix(two, end, t)
     left, right = _mix(a, m, t), _mix(m, b, t)
@@ -169,12 +169,12 @@ def with_point(shape: Shape, near: Point) -> Shape:
     points[after] = _handled(shape, after, into=(b[0] - end[0], b[1] - end[1]))
     added = ShapePoint(x=x, y=y, smooth=True, into=(left[0] - x, left[1] - y), out=(right[0] - x, right[1] - y))
     points.insert(where + 1, added)
-    return shape.model_copy(update={"points": tuple(points)})
+    return shape.changed(points=tuple(points))
 
 
 def _handled(shape: Shape, i: int, into: Point | None = None, out: Point | None = None) -> ShapePoint:
     own_into, own_out = handles(shape, i)
-    return shape.points[i].model_copy(update={"into": into or own_into, "out": out or own_out})
+    return shape.points[i].changed(into=into or own_into, out=out or own_out)
 
 
 def _mix(a: Point, b: Point, t: float) -> Point:
@@ -185,16 +185,16 @@ def without_point(shape: Shape, i: int) -> Shape:
     """The shape without one of its points. Raises `Refusal` if too few would be left."""
     if len(shape.points) <= (3 if shape.closed else 2):
         raise Refusal("A shape can't have fewer points than that.", remedy="Remove the piece instead.")
-    return shape.model_copy(update={"points": shape.points[:i] + shape.points[i + 1 :]})
+    return shape.changed(points=shape.points[:i] + shape.points[i + 1 :])
 
 
 def with_moved(shape: Shape, i: int, to: Point) -> Shape:
     """The shape with a point put elsewhere; its handles go with it."""
-    moved = shape.points[i].model_copy(update={"x": to[0], "y": to[1]})
-    return shape.model_copy(update={"points": (*shape.points[:i], moved, *shape.points[i + 1 :])})
+    moved = shape.points[i].changed(x=to[0], y=to[1])
+    return shape.changed(points=(*shape.points[:i], moved, *shape.points[i + 1 :]))
 
 
 def with_corner(shape: Shape, i: int, smooth: bool) -> Shape:
     """The shape with a point made a corner, or smooth with the direction its neighbours give."""
     made = ShapePoint(x=shape.points[i].x, y=shape.points[i].y, smooth=smooth)
-    return shape.model_copy(update={"points": (*shape.points[:i], made, *shape.points[i + 1 :])})
+    return shape.changed(points=(*shape.points[:i], made, *shape.points[i + 1 :]))

@@ -4,8 +4,13 @@ from __future__ import annotations
 
 from abc import abstractmethod
 
-from sorvan.core.model.base import Value
+from pydantic import ValidationError
+
+from sorvan.core.errors import in_words
+from sorvan.core.model.base import Id, Value
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.puppet import Puppet
 
 
 class Command(Value):
@@ -15,13 +20,59 @@ class Command(Value):
     the same documents gives the same documents.
     """
 
-    @abstractmethod
     def apply(self, documents: Documents) -> Documents:
-        """The documents after this command. Raises `Refusal` and changes nothing if it can't be."""
+        """The documents after this command, which hold together.
+
+        Raises `Refusal` and changes nothing if it can't be.
+        """
+        try:
+            after = self.result(documents)
+        except ValidationError as error:
+            raise in_words(error) from None
+        after.hold_together(documents)
+        return after
+
+    @abstractmethod
+    def result(self, documents: Documents) -> Documents:
+        """What `apply` checks and gives: the documents after this command."""
 
     @abstractmethod
     def label(self, documents: Documents) -> str:
         """What undo and redo call it, worked out on the documents it is applied to."""
+
+
+class PuppetCommand(Command):
+    """A command that changes one puppet and nothing else."""
+
+    puppet: Id
+
+    @abstractmethod
+    def on(self, puppet: Puppet) -> Puppet:
+        """The puppet after this command."""
+
+    def said(self, puppet: Puppet) -> str:
+        """What undo and redo call it."""
+        raise TypeError(f"{type(self).__name__} says nothing of itself")
+
+    def result(self, documents: Documents) -> Documents:
+        return documents.with_(self.on(documents.puppet(self.puppet)))
+
+    def label(self, documents: Documents) -> str:
+        return self.said(documents.puppet(self.puppet))
+
+
+class MotionCommand(Command):
+    """A command that changes one motion and nothing else."""
+
+    motion: Id
+
+    @abstractmethod
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        """The motion, which is this puppet's, after this command."""
+
+    def result(self, documents: Documents) -> Documents:
+        motion = documents.motion(self.motion)
+        return documents.with_(self.on(motion, documents.puppet(motion.puppet)))
 
 
 def several(count: int, noun: str, one: str = "") -> str:

@@ -6,14 +6,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command, several
+from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.change.pieces import AddPieces, RemovePieces
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import apply, invert
 from sorvan.core.model.art import Box
 from sorvan.core.model.base import AssetId, Id, Name, Number, Value
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import Drawing, Piece
+from sorvan.core.model.puppet import Drawing, Piece, Puppet
 from sorvan.core.rig.riding import sharers, with_drawing, with_drawings
 from sorvan.core.rig.sides import free_name
 from sorvan.core.rig.skeleton import piece, piece_worlds
@@ -34,25 +34,23 @@ def numbered(held: Piece, new: tuple[Drawing, ...]) -> tuple[Drawing, ...]:
         if any(d.id == f.id for f in found):
             raise Refusal("That drawing is there already.", where=d.name, kind="conflict")
         number = max((f.number for f in found), default=-1) + 1
-        found.append(d.model_copy(update={"number": number, "name": free_name(d.name, [f.name for f in found])}))
+        found.append(d.changed(number=number, name=free_name(d.name, [f.name for f in found])))
     return tuple(found)
 
 
-class AddDrawings(Command):
+class AddDrawings(PuppetCommand):
     """Give a piece more drawings that it can show."""
 
     do: Literal["add-drawings"] = "add-drawings"
-    puppet: Id
     piece: Id
     drawings: Annotated[tuple[Drawing, ...], Field(min_length=1, max_length=500)]
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
-        return documents.with_(with_drawings(puppet, held, numbered(held, self.drawings)))
+        return with_drawings(puppet, held, numbered(held, self.drawings))
 
-    def label(self, documents: Documents) -> str:
-        name = piece(documents.puppet(self.puppet), self.piece).name
+    def said(self, puppet: Puppet) -> str:
+        name = piece(puppet, self.piece).name
         return f"Add {several(len(self.drawings), 'drawing', self.drawings[0].name)} to “{name}”"
 
 
@@ -64,7 +62,7 @@ class GatherDrawings(Command):
     piece: Id
     others: Annotated[tuple[Id, ...], Field(min_length=1, max_length=500)]
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         held = piece(puppet, self.piece)
         if self.piece in self.others:
@@ -79,7 +77,7 @@ class GatherDrawings(Command):
             for d in other.drawings:
                 shifted = (d.pivot[0] + moved[0], d.pivot[1] + moved[1])
                 name = other.name if len(other.drawings) == 1 else d.name
-                found.append(d.model_copy(update={"id": f"{id}-{d.number}"[-40:], "name": name, "pivot": shifted}))
+                found.append(d.changed(id=f"{id}-{d.number}"[-40:], name=name, pivot=shifted))
         puppet = with_drawings(puppet, held, numbered(held, tuple(found)))
         return RemovePieces(puppet=self.puppet, pieces=self.others).apply(documents.with_(puppet))
 
@@ -88,11 +86,10 @@ class GatherDrawings(Command):
         return f"Gather {several(len(self.others), 'piece')} as drawings of “{name}”"
 
 
-class SetDrawing(Command):
+class SetDrawing(PuppetCommand):
     """Rename a drawing, set its guide line, or shift it against the others (drawing units)."""
 
     do: Literal["set-drawing"] = "set-drawing"
-    puppet: Id
     piece: Id
     drawing: Id
     name: Name | None = None
@@ -100,8 +97,7 @@ class SetDrawing(Command):
     dx: Number = 0.0
     dy: Number = 0.0
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
         found = drawing(held, self.drawing)
         given: dict[str, object] = {"pivot": (found.pivot[0] - self.dx, found.pivot[1] - self.dy)}
@@ -109,25 +105,23 @@ class SetDrawing(Command):
             given["name"] = free_name(self.name, [d.name for d in held.drawings if d.id != found.id])
         if "guide" in self.model_fields_set:
             given["guide"] = self.guide
-        return documents.with_(with_drawing(puppet, held, found.model_copy(update=given)))
+        return with_drawing(puppet, held, found.changed(**given))
 
-    def label(self, documents: Documents) -> str:
-        name = drawing(piece(documents.puppet(self.puppet), self.piece), self.drawing).name
+    def said(self, puppet: Puppet) -> str:
+        name = drawing(piece(puppet, self.piece), self.drawing).name
         if self.name is not None:
             return f"Rename drawing “{name}”"
         return f"{'Set the guide of' if 'guide' in self.model_fields_set else 'Line up'} drawing “{name}”"
 
 
-class OrderDrawings(Command):
+class OrderDrawings(PuppetCommand):
     """Put a piece's drawings in another order; keys go on choosing the ones they chose."""
 
     do: Literal["order-drawings"] = "order-drawings"
-    puppet: Id
     piece: Id
     order: Annotated[tuple[Id, ...], Field(min_length=1, max_length=1000)]
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
         if sorted(self.order) != sorted(d.id for d in held.drawings):
             raise Refusal(
@@ -138,65 +132,59 @@ class OrderDrawings(Command):
         pieces = dict(ordered.pieces)
         for id in sharers(puppet, held):
             if pieces[id].shows is None:
-                pieces[id] = pieces[id].model_copy(update={"shows": shown})
-        return documents.with_(ordered.model_copy(update={"pieces": pieces}))
+                pieces[id] = pieces[id].changed(shows=shown)
+        return ordered.changed(pieces=pieces)
 
-    def label(self, documents: Documents) -> str:
-        return f"Reorder the drawings of “{piece(documents.puppet(self.puppet), self.piece).name}”"
+    def said(self, puppet: Puppet) -> str:
+        return f"Reorder the drawings of “{piece(puppet, self.piece).name}”"
 
 
-class ShowDrawing(Command):
+class ShowDrawing(PuppetCommand):
     """Choose the drawing that a piece shows at rest."""
 
     do: Literal["show-drawing"] = "show-drawing"
-    puppet: Id
     piece: Id
     drawing: Id
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
-        changed = held.model_copy(update={"shows": drawing(held, self.drawing).id})
-        return documents.with_(puppet.model_copy(update={"pieces": {**puppet.pieces, held.id: changed}}))
+        changed = held.changed(shows=drawing(held, self.drawing).id)
+        return puppet.changed(pieces={**puppet.pieces, held.id: changed})
 
-    def label(self, documents: Documents) -> str:
-        held = piece(documents.puppet(self.puppet), self.piece)
+    def said(self, puppet: Puppet) -> str:
+        held = piece(puppet, self.piece)
         return f"Show “{drawing(held, self.drawing).name}” on “{held.name}”"
 
 
-class RemoveDrawings(Command):
+class RemoveDrawings(PuppetCommand):
     """Take drawings away from a piece; one must be left."""
 
     do: Literal["remove-drawings"] = "remove-drawings"
-    puppet: Id
     piece: Id
     drawings: Annotated[tuple[Id, ...], Field(min_length=1)]
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
         going = {drawing(held, id).id for id in self.drawings}
         left = tuple(d for d in held.drawings if d.id not in going)
         if not left:
             raise Refusal("A piece keeps at least one drawing.", where=held.name, remedy="Remove the piece instead.")
-        return documents.with_(with_drawings(puppet, held, left))
+        return with_drawings(puppet, held, left)
 
-    def label(self, documents: Documents) -> str:
-        held = piece(documents.puppet(self.puppet), self.piece)
+    def said(self, puppet: Puppet) -> str:
+        held = piece(puppet, self.piece)
         return f"Remove {several(len(self.drawings), 'drawing', drawing(held, self.drawings[0]).name)}"
 
 
-class RegisterDrawings(Command):
+class RegisterDrawings(PuppetCommand):
     """Line a piece's drawings up with one of them, by their guide lines or by their middles."""
 
     do: Literal["register-drawings"] = "register-drawings"
-    puppet: Id
     piece: Id
     to: Id
     by: Literal["guide", "middle"]
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
         kept = drawing(held, self.to)
         if self.by == "guide" and kept.guide is None:
@@ -204,43 +192,41 @@ class RegisterDrawings(Command):
                 f"“{kept.name}” has no guide line.", where=held.name, remedy="Drag its guide line into place first."
             )
         drawings = tuple(d if d.id == kept.id else self._lined(d, kept) for d in held.drawings)
-        return documents.with_(with_drawings(puppet, held, drawings))
+        return with_drawings(puppet, held, drawings)
 
     def _lined(self, d: Drawing, kept: Drawing) -> Drawing:
         if self.by == "guide":
             if d.guide is None or kept.guide is None:
                 return d
-            return d.model_copy(update={"pivot": (d.pivot[0], d.guide + kept.pivot[1] - kept.guide)})
+            return d.changed(pivot=(d.pivot[0], d.guide + kept.pivot[1] - kept.guide))
         away = [kept.pivot[i] - (kept.bounds[i] + kept.bounds[i + 2]) / 2 for i in (0, 1)]
         middle = [(d.bounds[i] + d.bounds[i + 2]) / 2 + away[i] for i in (0, 1)]
-        return d.model_copy(update={"pivot": (middle[0], middle[1])})
+        return d.changed(pivot=(middle[0], middle[1]))
 
-    def label(self, documents: Documents) -> str:
-        name = piece(documents.puppet(self.puppet), self.piece).name
+    def said(self, puppet: Puppet) -> str:
+        name = piece(puppet, self.piece).name
         return f"Line up the drawings of “{name}” by their {'guide lines' if self.by == 'guide' else 'middles'}"
 
 
-class ShareDrawings(Command):
+class ShareDrawings(PuppetCommand):
     """Let pieces share one set of drawings (that of the first), or give one a copy of its own."""
 
     do: Literal["share-drawings"] = "share-drawings"
-    puppet: Id
     pieces: Annotated[tuple[Id, ...], Field(min_length=1, max_length=50)]
     share: bool
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         first = piece(puppet, self.pieces[0])
         pieces = dict(puppet.pieces)
         for id in self.pieces:
             given: dict[str, object] = {"shared": (first.shared or first.id) if self.share else None}
             if self.share:
                 given |= {"drawings": first.drawings, "shows": first.shows}
-            pieces[id] = piece(puppet, id).model_copy(update=given)
-        return documents.with_(puppet.model_copy(update={"pieces": pieces}))
+            pieces[id] = piece(puppet, id).changed(**given)
+        return puppet.changed(pieces=pieces)
 
-    def label(self, documents: Documents) -> str:
-        name = piece(documents.puppet(self.puppet), self.pieces[0]).name
+    def said(self, puppet: Puppet) -> str:
+        name = piece(puppet, self.pieces[0]).name
         return f"{'Share the drawings of' if self.share else 'Give own drawings to'} “{name}”"
 
 
@@ -265,16 +251,27 @@ class RenewArt(Command):
     added: AddPieces | None = None
     source: str = ""
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         for new in self.renewed:
             held = piece(puppet, new.piece)
-            changed = drawing(held, new.drawing).model_copy(
-                update={"art": new.art, "bounds": new.bounds, "shape": None}
-            )
+            changed = drawing(held, new.drawing).changed(art=new.art, bounds=new.bounds, shape=None)
             puppet = with_drawing(puppet, held, changed)
         result = documents.with_(puppet)
         return self.added.apply(result) if self.added else result
 
     def label(self, documents: Documents) -> str:
         return f"Take the new version of {self.source or 'the art'}"
+
+
+DrawingCommand = (
+    AddDrawings
+    | GatherDrawings
+    | SetDrawing
+    | OrderDrawings
+    | ShowDrawing
+    | RemoveDrawings
+    | RegisterDrawings
+    | ShareDrawings
+    | RenewArt
+)

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Mapping
+from abc import abstractmethod
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command, several
+from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
-from sorvan.core.model.documents import Documents
+from sorvan.core.model.documents import Documents, owners
 from sorvan.core.model.motion import (
     LONGEST,
     Channel,
@@ -48,18 +49,15 @@ class NewKey(Value):
 Keys = Annotated[tuple[KeyAt, ...], Field(min_length=1, max_length=100_000)]
 
 
-class SetKeys(Command):
+class SetKeys(MotionCommand):
     """Key values; a key that is there already gets the new value."""
 
     do: Literal["set-keys"] = "set-keys"
-    motion: Id
     keys: Annotated[tuple[NewKey, ...], Field(min_length=1, max_length=100_000)]
 
-    def apply(self, documents: Documents) -> Documents:
-        motion = documents.motion(self.motion)
-        puppet = documents.puppet(motion.puppet)
-        channels = dict(motion.channels)
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
         keys: dict[str, dict[int, Key]] = {}
+        made: dict[str, Channel] = {}
         for new in self.keys:
             if new.joint not in owners(puppet, new.kind):
                 raise Refusal("A key is for something that is gone.", where=new.joint, kind="missing")
@@ -69,14 +67,13 @@ class SetKeys(Command):
                     remedy="Make the motion longer first.",
                 )
             id = channel_id(new.joint, new.kind)
-            if id not in channels:
-                channels[id] = Channel(joint=new.joint, kind=new.kind)
-            own = keys.setdefault(id, dict(channels[id].keys))
+            if id not in keys:
+                made[id] = motion.channels.get(id) or Channel(joint=new.joint, kind=new.kind)
+                keys[id] = dict(made[id].keys)
+            own = keys[id]
             ease = new.ease or (own[new.frame].ease if new.frame in own else _ease_at(own, new.frame, new.kind))
             own[new.frame] = Key(value=typed(new.kind, new.value), ease=ease)
-        for id, own in keys.items():
-            channels[id] = channels[id].model_copy(update={"keys": dict(sorted(own.items()))})
-        return documents.with_(motion.model_copy(update={"channels": channels}))
+        return motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))
 
     def label(self, documents: Documents) -> str:
         puppet = documents.puppet(documents.motion(self.motion).puppet)
@@ -88,47 +85,45 @@ class SetKeys(Command):
         )
 
 
-class RemoveKeys(Command):
+class ChosenKeys(MotionCommand):
+    """A command on some keys of a motion. Raises `Refusal` if one of them is gone."""
+
+    keys: Keys
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        chosen = _chosen(motion, self.keys)
+        return motion.with_channels(
+            *(motion.channels[id].changed(keys=self.rekeyed(motion, id, frames)) for id, frames in chosen.items())
+        )
+
+    @abstractmethod
+    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
+        """What the channel's keys are after this command, the chosen ones given by their frames."""
+
+
+class RemoveKeys(ChosenKeys):
     """Take keys away; a channel without keys goes too."""
 
     do: Literal["remove-keys"] = "remove-keys"
-    motion: Id
-    keys: Keys
 
-    def apply(self, documents: Documents) -> Documents:
-        motion = documents.motion(self.motion)
-        own = _chosen(motion, self.keys)
-        channels = dict(motion.channels)
-        for id, frames in own.items():
-            left = {f: k for f, k in channels[id].keys.items() if f not in frames}
-            if left:
-                channels[id] = channels[id].model_copy(update={"keys": left})
-            else:
-                del channels[id]
-        return documents.with_(motion.model_copy(update={"channels": channels}))
+    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
+        return {f: k for f, k in motion.channels[channel].keys.items() if f not in chosen}
 
     def label(self, documents: Documents) -> str:
         channels = len({k.channel for k in self.keys})
         return f"Remove {several(len(self.keys), 'key')} on {several(channels, 'channel')}"
 
 
-class MoveKeys(Command):
+class MoveKeys(ChosenKeys):
     """Move keys by so many frames; a key they land on is replaced. In a cycle they go round the seam."""
 
     do: Literal["move-keys"] = "move-keys"
-    motion: Id
-    keys: Keys
     by: Annotated[int, Field(ge=-LONGEST, le=LONGEST)]
 
-    def apply(self, documents: Documents) -> Documents:
-        motion = documents.motion(self.motion)
-        channels = dict(motion.channels)
-        for id, frames in _chosen(motion, self.keys).items():
-            held = channels[id].keys
-            kept = {f: k for f, k in held.items() if f not in frames}
-            moved = {self._target(motion, f): held[f] for f in sorted(frames)}
-            channels[id] = channels[id].model_copy(update={"keys": dict(sorted({**kept, **moved}.items()))})
-        return documents.with_(motion.model_copy(update={"channels": channels}))
+    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
+        held = motion.channels[channel].keys
+        kept = {f: k for f, k in held.items() if f not in chosen}
+        return {**kept, **{self._target(motion, f): held[f] for f in sorted(chosen)}}
 
     def _target(self, motion: Motion, frame: int) -> int:
         target = frame + self.by
@@ -146,45 +141,33 @@ class MoveKeys(Command):
         return f"Move {several(len(self.keys), 'key')} by {self.by:+d} {'frame' if abs(self.by) == 1 else 'frames'}"
 
 
-class SetEase(Command):
+class EaseGaps(ChosenKeys):
     """Give the gaps that start at these keys an ease."""
 
-    do: Literal["set-ease"] = "set-ease"
-    motion: Id
-    keys: Keys
+    do: Literal["ease-gaps"] = "ease-gaps"
     ease: Ease
 
-    def apply(self, documents: Documents) -> Documents:
-        motion = documents.motion(self.motion)
-        channels = dict(motion.channels)
-        for id, frames in _chosen(motion, self.keys).items():
-            eased = {
-                f: k.model_copy(update={"ease": self.ease}) if f in frames else k for f, k in channels[id].keys.items()
-            }
-            channels[id] = channels[id].model_copy(update={"keys": eased})
-        return documents.with_(motion.model_copy(update={"channels": channels}))
+    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
+        held = motion.channels[channel].keys
+        return {f: k.changed(ease=self.ease) if f in chosen else k for f, k in held.items()}
 
     def label(self, documents: Documents) -> str:
         names = {"even": "Even out", "hold": "Hold", "slow": "Ease", "bezier": "Ease"}
         return f"{names[self.ease.kind]} {several(len(self.keys), 'gap')}"
 
 
-class SetOutside(Command):
+class SetOutside(MotionCommand):
     """Say what channels do before their first and after their last key."""
 
     do: Literal["set-outside"] = "set-outside"
-    motion: Id
     channels: Annotated[tuple[str, ...], Field(min_length=1)]
     outside: Outside
 
-    def apply(self, documents: Documents) -> Documents:
-        motion = documents.motion(self.motion)
-        channels = dict(motion.channels)
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
         for id in self.channels:
-            if id not in channels:
+            if id not in motion.channels:
                 raise Refusal("A channel has no keys any more.", where=id, kind="missing")
-            channels[id] = channels[id].model_copy(update={"outside": self.outside})
-        return documents.with_(motion.model_copy(update={"channels": channels}))
+        return motion.with_channels(*(motion.channels[id].changed(outside=self.outside) for id in self.channels))
 
     def label(self, documents: Documents) -> str:
         what = several(len(self.channels), "channel")
@@ -196,17 +179,7 @@ class SetOutside(Command):
         }[self.outside]
 
 
-def owners(puppet: Puppet, kind: ChannelKind) -> Container[str]:
-    """The ids that can have a channel of this kind."""
-    match kind:
-        case "show":
-            return puppet.pieces
-        case "reach":
-            return puppet.chains
-        case "dial":
-            return puppet.dials
-        case _:
-            return puppet.joints.keys() | {ROOT}
+KeyCommand = SetKeys | RemoveKeys | MoveKeys | EaseGaps | SetOutside
 
 
 def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:

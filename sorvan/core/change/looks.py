@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command, several
+from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.change.pieces import Pieces
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name
@@ -18,28 +18,26 @@ from sorvan.core.rig.skeleton import piece
 Which = Annotated[str, Field(pattern=r"^(fill|stroke):#[0-9a-f]{8}$")]
 
 
-class SetMasks(Command):
+class SetMasks(PuppetCommand):
     """Show pieces only inside of, or only outside of, others; no masks shows them whole."""
 
     do: Literal["set-masks"] = "set-masks"
-    puppet: Id
     pieces: Pieces
     masks: Annotated[tuple[Mask, ...], Field(max_length=16)]
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         for mask in self.masks:
             piece(puppet, mask.piece)
         pieces = dict(puppet.pieces)
         for id in self.pieces:
-            pieces[id] = piece(puppet, id).model_copy(update={"masks": self.masks})
-        changed = puppet.model_copy(update={"pieces": pieces})
+            pieces[id] = piece(puppet, id).changed(masks=self.masks)
+        changed = puppet.changed(pieces=pieces)
         for id in self.pieces:
             _no_circle(changed, id)
-        return documents.with_(changed)
+        return changed
 
-    def label(self, documents: Documents) -> str:
-        what = several(len(self.pieces), "piece", piece(documents.puppet(self.puppet), self.pieces[0]).name)
+    def said(self, puppet: Puppet) -> str:
+        what = several(len(self.pieces), "piece", piece(puppet, self.pieces[0]).name)
         return f"{'Mask' if self.masks else 'Unmask'} {what}"
 
 
@@ -59,25 +57,23 @@ def _no_circle(puppet: Puppet, id: str) -> None:
                 waiting.append(mask.piece)
 
 
-class SetLook(Command):
+class SetLook(PuppetCommand):
     """Fade pieces or correct their colours; only the fields given are changed."""
 
     do: Literal["set-look"] = "set-look"
-    puppet: Id
     pieces: Pieces
     opacity: Annotated[float, Field(ge=0, le=1)] | None = None
     colour: Correction | None = None
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         given = {f: v for f in ("opacity", "colour") if (v := getattr(self, f)) is not None}
         pieces = dict(puppet.pieces)
         for id in self.pieces:
-            pieces[id] = piece(puppet, id).model_copy(update=given)
-        return documents.with_(puppet.model_copy(update={"pieces": pieces}))
+            pieces[id] = piece(puppet, id).changed(**given)
+        return puppet.changed(pieces=pieces)
 
-    def label(self, documents: Documents) -> str:
-        what = several(len(self.pieces), "piece", piece(documents.puppet(self.puppet), self.pieces[0]).name)
+    def said(self, puppet: Puppet) -> str:
+        what = several(len(self.pieces), "piece", piece(puppet, self.pieces[0]).name)
         return f"{'Fade' if self.opacity is not None else 'Correct the colours of'} {what}"
 
 
@@ -90,7 +86,7 @@ class LinkSwatch(Command):
     which: Which
     swatch: Id | None = None
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         if self.swatch is not None and self.swatch not in documents.production.swatches:
             raise missing("swatch", self.swatch)
@@ -99,8 +95,8 @@ class LinkSwatch(Command):
             links = {k: v for k, v in piece(puppet, id).swatches.items() if k != self.which}
             if self.swatch is not None:
                 links[self.which] = self.swatch
-            pieces[id] = pieces[id].model_copy(update={"swatches": links})
-        return documents.with_(puppet.model_copy(update={"pieces": pieces}))
+            pieces[id] = pieces[id].changed(swatches=links)
+        return documents.with_(puppet.changed(pieces=pieces))
 
     def label(self, documents: Documents) -> str:
         what = several(len(self.pieces), "piece", piece(documents.puppet(self.puppet), self.pieces[0]).name)
@@ -115,10 +111,10 @@ class SetSwatch(Command):
     do: Literal["set-swatch"] = "set-swatch"
     swatch: Swatch
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         production = documents.production
         swatches = {**production.swatches, self.swatch.id: self.swatch}
-        return documents.with_(production.model_copy(update={"swatches": swatches}))
+        return documents.with_(production.changed(swatches=swatches))
 
     def label(self, documents: Documents) -> str:
         known = self.swatch.id in documents.production.swatches
@@ -131,20 +127,20 @@ class RemoveSwatch(Command):
     do: Literal["remove-swatch"] = "remove-swatch"
     swatch: Id
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         production = documents.production
         if self.swatch not in production.swatches:
             raise missing("swatch", self.swatch)
         swatches = {id: s for id, s in production.swatches.items() if id != self.swatch}
-        result = documents.with_(production.model_copy(update={"swatches": swatches}))
+        result = documents.with_(production.changed(swatches=swatches))
         for puppet in documents.puppets():
             pieces = dict(puppet.pieces)
             for p in puppet.pieces.values():
                 if self.swatch in p.swatches.values():
                     links = {k: v for k, v in p.swatches.items() if v != self.swatch}
-                    pieces[p.id] = p.model_copy(update={"swatches": links})
+                    pieces[p.id] = p.changed(swatches=links)
             if pieces != puppet.pieces:
-                result = result.with_(puppet.model_copy(update={"pieces": pieces}))
+                result = result.with_(puppet.changed(pieces=pieces))
         return result
 
     def label(self, documents: Documents) -> str:
@@ -152,26 +148,24 @@ class RemoveSwatch(Command):
         return f"Remove swatch “{found.name if found else self.swatch}”"
 
 
-class SetGroup(Command):
+class SetGroup(PuppetCommand):
     """Rename, hide or lock a group with all that is in it; only the fields given are changed."""
 
     do: Literal["set-group"] = "set-group"
-    puppet: Id
     group: Id
     name: Name | None = None
     hidden: bool | None = None
     locked: bool | None = None
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         if self.group not in puppet.groups:
             raise missing("group", self.group)
         given = {f: v for f in ("name", "hidden", "locked") if (v := getattr(self, f)) is not None}
-        changed = puppet.groups[self.group].model_copy(update=given)
-        return documents.with_(puppet.model_copy(update={"groups": {**puppet.groups, self.group: changed}}))
+        changed = puppet.groups[self.group].changed(**given)
+        return puppet.changed(groups={**puppet.groups, self.group: changed})
 
-    def label(self, documents: Documents) -> str:
-        found = documents.puppet(self.puppet).groups.get(self.group)
+    def said(self, puppet: Puppet) -> str:
+        found = puppet.groups.get(self.group)
         name = found.name if found else self.group
         if self.hidden is not None:
             return f"{'Hide' if self.hidden else 'Show'} group “{name}”"
@@ -180,18 +174,20 @@ class SetGroup(Command):
         return f"Rename group “{name}”"
 
 
-class SetReference(Command):
+class SetReference(PuppetCommand):
     """Lay pictures under the work, move or fade them, or, with none, take them away."""
 
     do: Literal["set-reference"] = "set-reference"
-    puppet: Id
     reference: Reference | None
 
-    def apply(self, documents: Documents) -> Documents:
-        return documents.with_(documents.puppet(self.puppet).model_copy(update={"reference": self.reference}))
+    def on(self, puppet: Puppet) -> Puppet:
+        return puppet.changed(reference=self.reference)
 
-    def label(self, documents: Documents) -> str:
-        before = documents.puppet(self.puppet).reference
+    def said(self, puppet: Puppet) -> str:
+        before = puppet.reference
         if self.reference is None:
             return "Take the reference away"
         return "Change the reference" if before and before.pictures == self.reference.pictures else "Lay a reference"
+
+
+LookCommand = SetMasks | SetLook | LinkSwatch | SetSwatch | RemoveSwatch | SetGroup | SetReference

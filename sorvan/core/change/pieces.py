@@ -7,16 +7,17 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command, several
+from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Affine, apply, compose, invert, placed, translation, unplaced
 from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import Drawing, Fit, Group, Joint, Piece, Puppet, Rest, Side
+from sorvan.core.model.puppet import Drawing, Group, Joint, Piece, Placement, Puppet, Side
 from sorvan.core.rig.names import side_of
+from sorvan.core.rig.removal import without, without_empty_groups
 from sorvan.core.rig.riding import fit_of, put_piece, set_pivot
 from sorvan.core.rig.sides import free_name, mirror_line, mirrored
-from sorvan.core.rig.skeleton import children, joint, link, piece, put_joints, rest_worlds
+from sorvan.core.rig.skeleton import piece, put_joints, rest_worlds
 
 Pieces = Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
 
@@ -35,17 +36,15 @@ class NewPiece(Value):
     hidden: bool = False
 
 
-class AddPieces(Command):
+class AddPieces(PuppetCommand):
     """Bring pieces into a puppet, each with a joint of its own at its pivot, in front of what is there."""
 
     do: Literal["add-pieces"] = "add-pieces"
-    puppet: Id
     pieces: Annotated[tuple[NewPiece, ...], Field(min_length=1, max_length=2000)]
     groups: tuple[Group, ...] = ()
     source: str = ""
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         pieces, joints, order = dict(puppet.pieces), dict(puppet.joints), list(puppet.order)
         names = [p.name for p in pieces.values()]
         for new in self.pieces:
@@ -54,8 +53,8 @@ class AddPieces(Command):
             name = free_name(new.name, names)
             names.append(name)
             side = new.side or side_of(name)
-            joints[new.id] = Joint(id=new.id, name=name, side=side, rest=Rest(x=new.at[0], y=new.at[1]))
-            fit = Fit(sx=new.scale, sy=new.scale)
+            joints[new.id] = Joint(id=new.id, name=name, side=side, rest=Placement(x=new.at[0], y=new.at[1]))
+            fit = Placement(sx=new.scale, sy=new.scale)
             pieces[new.id] = Piece(
                 id=new.id,
                 name=name,
@@ -69,28 +68,24 @@ class AddPieces(Command):
             )
             order.append(new.id)
         groups = {**puppet.groups, **{g.id: g for g in self.groups}}
-        return documents.with_(
-            puppet.model_copy(update={"pieces": pieces, "joints": joints, "groups": groups, "order": tuple(order)})
-        )
+        return puppet.changed(pieces=pieces, joints=joints, groups=groups, order=tuple(order))
 
-    def label(self, documents: Documents) -> str:
+    def said(self, puppet: Puppet) -> str:
         what = several(len(self.pieces), "piece", self.pieces[0].name)
         return f"Bring in {what}" + (f" from {self.source}" if self.source else "")
 
 
-class SetPieces(Command):
+class SetPieces(PuppetCommand):
     """Change names, sides, locks or what is hidden; only the fields given are changed."""
 
     do: Literal["set-pieces"] = "set-pieces"
-    puppet: Id
     pieces: Pieces
     name: Name | None = None
     side: Side | None = None
     hidden: bool | None = None
     locked: bool | None = None
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         if self.name is not None and len(self.pieces) > 1:
             raise Refusal("One name was given for several pieces.", remedy="Rename them one at a time.")
         given = {f: v for f in ("name", "side", "hidden", "locked") if (v := getattr(self, f)) is not None}
@@ -100,17 +95,17 @@ class SetPieces(Command):
         pieces, joints = dict(puppet.pieces), dict(puppet.joints)
         for id in self.pieces:
             before = piece(puppet, id)
-            pieces[id] = before.model_copy(update=given)
+            pieces[id] = before.changed(**given)
             # A joint made from a piece goes by the piece's name and side until it gets its own.
             own = joints[before.joint]
             if not before.owns_joint():
                 continue
             shared = {f: v for f, v in given.items() if f in ("name", "side") and getattr(own, f) == getattr(before, f)}
-            joints[before.joint] = own.model_copy(update=shared)
-        return documents.with_(puppet.model_copy(update={"pieces": pieces, "joints": joints}))
+            joints[before.joint] = own.changed(**shared)
+        return puppet.changed(pieces=pieces, joints=joints)
 
-    def label(self, documents: Documents) -> str:
-        what = several(len(self.pieces), "piece", piece(documents.puppet(self.puppet), self.pieces[0]).name)
+    def said(self, puppet: Puppet) -> str:
+        what = several(len(self.pieces), "piece", piece(puppet, self.pieces[0]).name)
         if self.name is not None:
             return f"Rename {what}"
         if self.hidden is not None:
@@ -120,17 +115,15 @@ class SetPieces(Command):
         return f"Put {what} on the {self.side} side" if self.side != "centre" else f"Put {what} in the centre"
 
 
-class ShiftPieces(Command):
+class ShiftPieces(PuppetCommand):
     """Move pieces with their pivots by so many stage units; what hangs on them stays."""
 
     do: Literal["shift-pieces"] = "shift-pieces"
-    puppet: Id
     pieces: Pieces
     dx: Number
     dy: Number
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         worlds = rest_worlds(puppet)
         held = [piece(puppet, id) for id in self.pieces]
         by = translation(self.dx, self.dy)
@@ -140,18 +133,17 @@ class ShiftPieces(Command):
             if not p.owns_joint():
                 # Its joint is the skeleton's: only the piece moves upon it.
                 wanted = compose(by, compose(worlds[p.joint], p.fit.affine()))
-                pieces[p.id] = p.model_copy(update={"fit": fit_of(moved, p, wanted)})
-        return documents.with_(moved.model_copy(update={"pieces": pieces}))
+                pieces[p.id] = p.changed(fit=fit_of(moved, p, wanted))
+        return moved.changed(pieces=pieces)
 
-    def label(self, documents: Documents) -> str:
-        return f"Move {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
+    def said(self, puppet: Puppet) -> str:
+        return f"Move {several(len(self.pieces), 'piece', piece(puppet, self.pieces[0]).name)}"
 
 
-class PlacePiece(Command):
+class PlacePiece(PuppetCommand):
     """Put a piece's pivot at a typed place (stage units), turned (degrees) and scaled as typed."""
 
     do: Literal["place-piece"] = "place-piece"
-    puppet: Id
     piece: Id
     x: Number
     y: Number
@@ -159,37 +151,34 @@ class PlacePiece(Command):
     sx: Annotated[float, Field(ge=-100, le=100)]
     sy: Annotated[float, Field(ge=-100, le=100)]
 
-    def apply(self, documents: Documents) -> Documents:
+    def on(self, puppet: Puppet) -> Puppet:
         if abs(self.sx) < 0.001 or abs(self.sy) < 0.001:
             raise Refusal(
                 "A piece can't be scaled to nothing.", remedy="Type a scale of at least 0.1 %, or hide the piece."
             )
-        puppet = documents.puppet(self.puppet)
         held = piece(puppet, self.piece)
         _, _, _, skew, _, _ = place_of(puppet, self.piece)
         wanted = placed(self.x, self.y, self.angle, skew, self.sx, self.sy)
-        return documents.with_(put_piece(puppet, held, wanted))
+        return put_piece(puppet, held, wanted)
 
-    def label(self, documents: Documents) -> str:
-        return f"Place “{piece(documents.puppet(self.puppet), self.piece).name}”"
+    def said(self, puppet: Puppet) -> str:
+        return f"Place “{piece(puppet, self.piece).name}”"
 
 
-class PullPiece(Command):
+class PullPiece(PuppetCommand):
     """Turn or scale a piece about its pivot by pulling it from one stage point to another.
 
     `whole_steps` turns by whole steps of 15° and scales both ways alike.
     """
 
     do: Literal["pull-piece"] = "pull-piece"
-    puppet: Id
     piece: Id
     pull: Literal["turn", "scale"]
     grabbed: Pair
     hand: Pair
     whole_steps: bool = False
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
         x, y, angle, skew, sx, sy = place_of(puppet, self.piece)
         if self.pull == "turn":
@@ -198,7 +187,7 @@ class PullPiece(Command):
             angle = round(angle / 15) * 15.0 if self.whole_steps else round(angle, 2)
         else:
             sx, sy = self._scaled(placed(x, y, angle, skew, 1, 1), sx, sy)
-        return documents.with_(put_piece(puppet, held, placed(x, y, angle, skew, sx, sy)))
+        return put_piece(puppet, held, placed(x, y, angle, skew, sx, sy))
 
     def _scaled(self, frame: Affine, sx: float, sy: float) -> tuple[float, float]:
         inward = invert(frame)
@@ -214,38 +203,34 @@ class PullPiece(Command):
 
         return sized(sx * fx), sized(sy * fy)
 
-    def label(self, documents: Documents) -> str:
-        return f"{'Turn' if self.pull == 'turn' else 'Scale'} “{piece(documents.puppet(self.puppet), self.piece).name}”"
+    def said(self, puppet: Puppet) -> str:
+        return f"{'Turn' if self.pull == 'turn' else 'Scale'} “{piece(puppet, self.piece).name}”"
 
 
-class SetPivot(Command):
+class SetPivot(PuppetCommand):
     """Put a piece's turning point at a place on the stage (units); nothing on the stage moves."""
 
     do: Literal["set-pivot"] = "set-pivot"
-    puppet: Id
     piece: Id
     x: Number
     y: Number
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
-        return documents.with_(set_pivot(puppet, held, self.x, self.y))
+        return set_pivot(puppet, held, self.x, self.y)
 
-    def label(self, documents: Documents) -> str:
-        return f"Set the pivot of “{piece(documents.puppet(self.puppet), self.piece).name}”"
+    def said(self, puppet: Puppet) -> str:
+        return f"Set the pivot of “{piece(puppet, self.piece).name}”"
 
 
-class OrderPieces(Command):
+class OrderPieces(PuppetCommand):
     """Put pieces, in their present order, just in front of another, or at the very back."""
 
     do: Literal["order-pieces"] = "order-pieces"
-    puppet: Id
     pieces: Pieces
     in_front_of: Id | None = None
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         moving = {piece(puppet, id).id for id in self.pieces}
         if self.in_front_of is not None:
             piece(puppet, self.in_front_of)
@@ -256,38 +241,34 @@ class OrderPieces(Command):
             behind = puppet.order[: puppet.order.index(self.in_front_of) + 1]
             at = sum(id not in moving for id in behind)
         order = (*resting[:at], *moved, *resting[at:])
-        return documents.with_(puppet.model_copy(update={"order": order}))
+        return puppet.changed(order=order)
 
-    def label(self, documents: Documents) -> str:
-        return (
-            f"Reorder {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
-        )
+    def said(self, puppet: Puppet) -> str:
+        return f"Reorder {several(len(self.pieces), 'piece', piece(puppet, self.pieces[0]).name)}"
 
 
-class GroupPieces(Command):
+class GroupPieces(PuppetCommand):
     """Keep pieces together under a name, or, with no group, take them out of theirs."""
 
     do: Literal["group-pieces"] = "group-pieces"
-    puppet: Id
     pieces: Pieces
     group: Id | None = None
     name: Name = "Group"
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         pieces = dict(puppet.pieces)
         for id in self.pieces:
-            pieces[id] = piece(puppet, id).model_copy(update={"group": self.group})
+            pieces[id] = piece(puppet, id).changed(group=self.group)
         groups = dict(puppet.groups)
         if self.group is not None and self.group not in groups:
             groups[self.group] = Group(id=self.group, name=self.name)
-        return documents.with_(_without_empty_groups(puppet.model_copy(update={"pieces": pieces, "groups": groups})))
+        return without_empty_groups(puppet.changed(pieces=pieces, groups=groups))
 
-    def label(self, documents: Documents) -> str:
+    def said(self, puppet: Puppet) -> str:
         return f"{'Group' if self.group else 'Ungroup'} {several(len(self.pieces), 'piece')}"
 
 
-class MirrorPieces(Command):
+class MirrorPieces(PuppetCommand):
     """Duplicate pieces as the other side, mirrored in the upright line at `line` stage units.
 
     Without a line the puppet's middle is taken. `ids` gives each copy its id. With `share` both
@@ -295,21 +276,19 @@ class MirrorPieces(Command):
     """
 
     do: Literal["mirror-pieces"] = "mirror-pieces"
-    puppet: Id
     ids: dict[Id, Id]
     line: Number | None = None
     share: bool = False
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         wanted = [id for id in puppet.order if id in self.ids]
         if not wanted or len(wanted) != len(self.ids):
             raise Refusal("Some of the pieces to mirror are gone.", remedy="Select them again.", kind="missing")
         line = mirror_line(puppet, wanted) if self.line is None else self.line
-        return documents.with_(mirrored(puppet, wanted, self.ids, line, self.share))
+        return mirrored(puppet, wanted, self.ids, line, self.share)
 
-    def label(self, documents: Documents) -> str:
-        first = piece(documents.puppet(self.puppet), next(iter(self.ids))).name
+    def said(self, puppet: Puppet) -> str:
+        first = piece(puppet, next(iter(self.ids))).name
         return f"Mirror {several(len(self.ids), 'piece', first)}"
 
 
@@ -320,42 +299,35 @@ class RemovePieces(Command):
     puppet: Id
     pieces: Pieces
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         going = {piece(puppet, id).id for id in self.pieces}
-        kept = {id: p for id, p in puppet.pieces.items() if id not in going}
-        carrying = {p.joint for p in kept.values()}
+        carrying = {p.joint for p in puppet.pieces.values() if p.id not in going}
         lost = {id for id in going if puppet.pieces[id].owns_joint()} - carrying - _needed(puppet, going)
-        for id in lost:
-            for child in children(puppet.joints, id):
-                puppet = link(puppet, child, joint(puppet, id).parent)
-        kept = {
-            id: p.model_copy(update={"masks": tuple(m for m in p.masks if m.piece not in going)}) if p.masks else p
-            for id, p in kept.items()
-        }
-        joints = {id: j for id, j in puppet.joints.items() if id not in lost}
-        order = tuple(id for id in puppet.order if id not in going)
-        changed = puppet.model_copy(update={"pieces": kept, "joints": joints, "order": order})
-        result = documents.with_(_without_empty_groups(changed))
-        for motion in documents.motions(puppet.id):
-            channels = {
-                id: c for id, c in motion.channels.items() if c.joint not in (going if c.kind == "show" else lost)
-            }
-            if len(channels) != len(motion.channels):
-                result = result.with_(motion.model_copy(update={"channels": channels}))
-        return result
+        return documents.with_(without(puppet, lost, going)).swept(self.puppet)
 
     def label(self, documents: Documents) -> str:
         return f"Remove {several(len(self.pieces), 'piece', piece(documents.puppet(self.puppet), self.pieces[0]).name)}"
 
 
+PieceCommand = (
+    AddPieces
+    | SetPieces
+    | ShiftPieces
+    | PlacePiece
+    | PullPiece
+    | SetPivot
+    | OrderPieces
+    | GroupPieces
+    | MirrorPieces
+    | RemovePieces
+)
+
+
 def _needed(puppet: Puppet, going: set[str]) -> set[str]:
     """Joints that chains, or other pieces' bending, use."""
     used = {j for c in puppet.chains.values() for j in (*c.joints, c.handle)}
-    for p in puppet.pieces.values():
-        if p.id not in going and p.attach is not None:
-            used |= set(p.attach.joints if p.attach.kind == "bend" else p.attach.handles)
-    return used
+    return used.union(*(p.attach.nodes for p in puppet.pieces.values() if p.id not in going and p.attach))
 
 
 def place_of(puppet: Puppet, id: str) -> tuple[float, float, float, float, float, float]:
@@ -363,14 +335,3 @@ def place_of(puppet: Puppet, id: str) -> tuple[float, float, float, float, float
     held = piece(puppet, id)
     world = compose(rest_worlds(puppet)[held.joint], held.fit.affine())
     return unplaced(world)
-
-
-def _without_empty_groups(puppet: Puppet) -> Puppet:
-    used: set[str] = set()
-    waiting: list[str | None] = [p.group for p in puppet.pieces.values()]
-    while waiting:
-        id = waiting.pop()
-        if id is not None and id not in used and id in puppet.groups:
-            used.add(id)
-            waiting.append(puppet.groups[id].parent)
-    return puppet.model_copy(update={"groups": {id: g for id, g in puppet.groups.items() if id in used}})

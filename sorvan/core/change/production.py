@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command
+from sorvan.core.change.command import Command, PuppetCommand
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Colour, Id, Name, Pair
 from sorvan.core.model.documents import Documents
@@ -33,12 +33,12 @@ class SetProduction(Command):
     paper: Colour | None = None
     backdrop: Id | None = None
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         given = {f: getattr(self, f) for f in self.model_fields_set if f != "do"}
         if self.backdrop is not None:
             documents.puppet(self.backdrop)
         given = {f: v for f, v in given.items() if v is not None or f == "backdrop"}
-        return documents.with_(documents.production.model_copy(update=given))
+        return documents.with_(documents.production.changed(**given))
 
     def label(self, documents: Documents) -> str:
         names = {"rate": "frame rate", "width": "stage size", "height": "stage size", "paper": "paper colour"}
@@ -53,7 +53,7 @@ class AddPuppet(Command):
     id: Id
     name: Name
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         production = documents.production
         stands = (production.width / 2, production.height * 0.9)
         return documents.with_(Puppet(id=new_id(documents, self.id), name=self.name, origin=stands))
@@ -62,20 +62,19 @@ class AddPuppet(Command):
         return f"Add puppet “{self.name}”"
 
 
-class SetPuppet(Command):
+class SetPuppet(PuppetCommand):
     """Rename a puppet, or move the place it stands on (stage units)."""
 
     do: Literal["set-puppet"] = "set-puppet"
-    puppet: Id
     name: Name | None = None
     origin: Pair | None = None
 
-    def apply(self, documents: Documents) -> Documents:
+    def on(self, puppet: Puppet) -> Puppet:
         given = {k: v for k, v in (("name", self.name), ("origin", self.origin)) if v is not None}
-        return documents.with_(documents.puppet(self.puppet).model_copy(update=given))
+        return puppet.changed(**given)
 
-    def label(self, documents: Documents) -> str:
-        return f"{'Rename' if self.name else 'Set the standing place of'} “{documents.puppet(self.puppet).name}”"
+    def said(self, puppet: Puppet) -> str:
+        return f"{'Rename' if self.name else 'Set the standing place of'} “{puppet.name}”"
 
 
 class RemovePuppet(Command):
@@ -84,11 +83,11 @@ class RemovePuppet(Command):
     do: Literal["remove-puppet"] = "remove-puppet"
     puppet: Id
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         documents.puppet(self.puppet)
         kept = documents.without(self.puppet, *(m.id for m in documents.motions(self.puppet)))
         if kept.production.backdrop == self.puppet:
-            kept = kept.with_(kept.production.model_copy(update={"backdrop": None}))
+            kept = kept.with_(kept.production.changed(backdrop=None))
         return kept
 
     def label(self, documents: Documents) -> str:
@@ -105,7 +104,7 @@ class AddMotion(Command):
     length: Annotated[int, Field(ge=1, le=LONGEST)] = 48
     cycle: bool = False
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         documents.puppet(self.puppet)
         fresh = Motion(
             id=new_id(documents, self.id), name=self.name, puppet=self.puppet, length=self.length, cycle=self.cycle
@@ -125,9 +124,9 @@ class SetMotion(Command):
     length: Annotated[int, Field(ge=1, le=LONGEST)] | None = None
     cycle: bool | None = None
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         given = {f: v for f in ("name", "length", "cycle") if (v := getattr(self, f)) is not None}
-        return documents.with_(documents.motion(self.motion).model_copy(update=given))
+        return documents.with_(documents.motion(self.motion).changed(**given))
 
     def label(self, documents: Documents) -> str:
         name = documents.motion(self.motion).name
@@ -144,9 +143,12 @@ class RemoveMotion(Command):
     do: Literal["remove-motion"] = "remove-motion"
     motion: Id
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         documents.motion(self.motion)
         return documents.without(self.motion)
 
     def label(self, documents: Documents) -> str:
         return f"Remove motion “{documents.motion(self.motion).name}”"
+
+
+ProductionCommand = SetProduction | AddPuppet | SetPuppet | RemovePuppet | AddMotion | SetMotion | RemoveMotion

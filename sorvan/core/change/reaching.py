@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command, several
-from sorvan.core.change.rig import AddJoints, NewJoint, chain_between, checked, known, tidied, without_channels
+from sorvan.core.change.command import Command, PuppetCommand, several
+from sorvan.core.change.rig import AddJoints, NewJoint, chain_between, checked, known
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import apply, invert
 from sorvan.core.model.base import Id, Name
@@ -15,6 +15,8 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import ARITY
 from sorvan.core.model.puppet import Attach, Bend, Chain, Dab, Dial, Piece, Puppet
 from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.rig.names import fitted
+from sorvan.core.rig.removal import without_idle
 from sorvan.core.rig.riding import ride
 from sorvan.core.rig.skeleton import Skeleton, joint, piece, piece_worlds, rest_worlds
 
@@ -37,7 +39,7 @@ class AddReach(Command):
     world: bool = False
     follow: bool = False
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         joints = chain_between(puppet, self.anchor, self.end)
         if self.id in puppet.chains:
@@ -46,35 +48,38 @@ class AddReach(Command):
             x, y = rest_worlds(puppet)[self.end][4:]
             end = joint(puppet, self.end)
             new = NewJoint(
-                id=self.handle, name=f"{end.name} handle", at=(x, y), side=end.side, handle=True, world=self.world
+                id=self.handle,
+                name=fitted(end.name, " handle"),
+                at=(x, y),
+                side=end.side,
+                handle=True,
+                world=self.world,
             )
             documents = AddJoints(puppet=self.puppet, joints=(new,)).apply(documents)
             puppet = documents.puppet(self.puppet)
         elif not joint(puppet, self.handle).handle:
             raise Refusal("A limb reaches for a handle, not for a joint.", remedy="Choose a handle.")
         chain = Chain(id=self.id, name=self.name, joints=joints, handle=self.handle, follow=self.follow)
-        return documents.with_(checked(puppet.model_copy(update={"chains": {**puppet.chains, self.id: chain}})))
+        return documents.with_(checked(puppet.with_chains(chain)))
 
     def label(self, documents: Documents) -> str:
         return f"Let “{self.name}” reach"
 
 
-class SetChain(Command):
+class SetChain(PuppetCommand):
     """Change how a limb reaches: its name, bend, softness, stretch, or what its end does."""
 
     do: Literal["set-chain"] = "set-chain"
-    puppet: Id
     chain: Chain
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         known(puppet, self.chain.id, "chains")
         for id in (*self.chain.joints, self.chain.handle):
             joint(puppet, id)
         chains = {**puppet.chains, self.chain.id: self.chain}
-        return documents.with_(checked(puppet.model_copy(update={"chains": chains})))
+        return checked(puppet.changed(chains=chains))
 
-    def label(self, documents: Documents) -> str:
+    def said(self, puppet: Puppet) -> str:
         return f"Change how “{self.chain.name}” reaches"
 
 
@@ -85,12 +90,11 @@ class RemoveChain(Command):
     puppet: Id
     chain: Id
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         known(puppet, self.chain, "chains")
         chains = {id: c for id, c in puppet.chains.items() if id != self.chain}
-        result = documents.with_(puppet.model_copy(update={"chains": chains}))
-        return without_channels(result, self.puppet, {self.chain})
+        return documents.with_(puppet.changed(chains=chains)).swept(self.puppet)
 
     def label(self, documents: Documents) -> str:
         found = documents.puppet(self.puppet).chains.get(self.chain)
@@ -108,26 +112,18 @@ class SetAttach(Command):
     piece: Id
     attach: Attach | None = None
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         held = piece(puppet, self.piece)
-        nodes: tuple[str, ...] = ()
-        if isinstance(self.attach, Bend):
-            nodes = self.attach.joints
-            if any(joint(puppet, id).handle for id in nodes):
-                raise Refusal("A piece bends over joints, not over handles.", remedy="Choose joints of the skeleton.")
-        elif self.attach is not None:
-            nodes = self.attach.handles
-        for id in nodes:
-            joint(puppet, id)
-        if len(set(nodes)) != len(nodes):
-            raise Refusal("A joint is named twice.", where=held.name, remedy="Name each joint once.")
+        nodes = self.attach.nodes if self.attach is not None else ()
+        if any(joint(puppet, id).handle for id in nodes) and isinstance(self.attach, Bend):
+            raise Refusal("A piece bends over joints, not over handles.", remedy="Choose joints of the skeleton.")
         if isinstance(self.attach, Bend) and held.joint not in nodes:
             puppet = ride(puppet, held, nodes[0])
-        changed = puppet.pieces[self.piece].model_copy(update={"attach": self.attach})
-        puppet = puppet.model_copy(update={"pieces": {**puppet.pieces, self.piece: changed}})
+        changed = puppet.pieces[self.piece].changed(attach=self.attach)
+        puppet = puppet.with_pieces(changed)
         left = {held.id} if held.owns_joint() and not changed.owns_joint() else set()
-        return documents.with_(tidied(documents, puppet, left))
+        return documents.with_(without_idle(documents, puppet, left))
 
     def label(self, documents: Documents) -> str:
         name = piece(documents.puppet(self.puppet), self.piece).name
@@ -147,7 +143,7 @@ class BendPiece(Command):
     puppet: Id
     piece: Id
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         held = piece(puppet, self.piece)
         joints = joints_in(puppet, held)
@@ -187,16 +183,14 @@ def joints_in(puppet: Puppet, held: Piece) -> tuple[str, ...]:
     return tuple(found if own_leads or len(drawn) < 2 else drawn)
 
 
-class PaintWeights(Command):
+class PaintWeights(PuppetCommand):
     """Touches of the weight brush on a piece that bends over joints."""
 
     do: Literal["paint-weights"] = "paint-weights"
-    puppet: Id
     piece: Id
     dabs: Annotated[tuple[Dab, ...], Field(min_length=1, max_length=500)]
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
         if not isinstance(held.attach, Bend):
             raise Refusal(f"“{held.name}” does not bend over joints.", remedy="Let it bend first.")
@@ -204,27 +198,24 @@ class PaintWeights(Command):
             raise Refusal(f"“{held.name}” does not bend over that joint.", remedy="Choose one that it bends over.")
         if len(held.attach.dabs) + len(self.dabs) > 2000:
             raise Refusal("That is more painting than can be kept.", remedy="Clear what was painted, and begin again.")
-        attach = held.attach.model_copy(update={"dabs": held.attach.dabs + self.dabs})
-        changed = held.model_copy(update={"attach": attach})
-        return documents.with_(puppet.model_copy(update={"pieces": {**puppet.pieces, held.id: changed}}))
+        attach = held.attach.changed(dabs=held.attach.dabs + self.dabs)
+        return puppet.with_pieces(held.changed(attach=attach))
 
-    def label(self, documents: Documents) -> str:
-        return f"Paint weights on “{piece(documents.puppet(self.puppet), self.piece).name}”"
+    def said(self, puppet: Puppet) -> str:
+        return f"Paint weights on “{piece(puppet, self.piece).name}”"
 
 
-class SetDial(Command):
+class SetDial(PuppetCommand):
     """Make a dial, or change the one with its id."""
 
     do: Literal["set-dial"] = "set-dial"
-    puppet: Id
     dial: Dial
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         for stop in self.dial.stops:
             for channel, value in stop.values.items():
                 self._fits(puppet.joints.keys() | puppet.pieces.keys(), channel, value)
-        return documents.with_(puppet.model_copy(update={"dials": {**puppet.dials, self.dial.id: self.dial}}))
+        return puppet.changed(dials={**puppet.dials, self.dial.id: self.dial})
 
     def _fits(self, owners: set[str], channel: str, value: tuple[float, ...]) -> None:
         kind = kind_of(channel)
@@ -233,8 +224,8 @@ class SetDial(Command):
         if len(value) != ARITY[kind]:
             raise Refusal(f"A {kind} takes {ARITY[kind]} numbers.", where=channel)
 
-    def label(self, documents: Documents) -> str:
-        there = self.dial.id in documents.puppet(self.puppet).dials
+    def said(self, puppet: Puppet) -> str:
+        there = self.dial.id in puppet.dials
         return f"{'Change' if there else 'Make'} dial “{self.dial.name}”"
 
 
@@ -245,13 +236,15 @@ class RemoveDial(Command):
     puppet: Id
     dial: Id
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         known(puppet, self.dial, "dials")
         dials = {id: d for id, d in puppet.dials.items() if id != self.dial}
-        result = documents.with_(puppet.model_copy(update={"dials": dials}))
-        return without_channels(result, self.puppet, {self.dial})
+        return documents.with_(puppet.changed(dials=dials)).swept(self.puppet)
 
     def label(self, documents: Documents) -> str:
         found = documents.puppet(self.puppet).dials.get(self.dial)
         return f"Remove dial “{found.name if found else self.dial}”"
+
+
+ReachCommand = AddReach | SetChain | RemoveChain | SetAttach | BendPiece | PaintWeights | SetDial | RemoveDial

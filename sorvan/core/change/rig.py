@@ -7,40 +7,38 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from sorvan.core.change.command import Command, several
+from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.change.pieces import Pieces
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine, compose, invert
 from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import ROOT, Joint, Limits, Puppet, Rest, Role, Sheet, Side
+from sorvan.core.model.puppet import ROOT, Joint, Limits, Placement, Puppet, Role, Sheet, Side
 from sorvan.core.rig.names import side_of
 from sorvan.core.rig.reach import check_chain, in_order
-from sorvan.core.rig.riding import move_joint, nodes_used, ride, without_nodes
+from sorvan.core.rig.removal import without, without_idle
+from sorvan.core.rig.riding import move_joint, ride
 from sorvan.core.rig.sides import free_name, matched
-from sorvan.core.rig.skeleton import ancestors, joint, link, piece, rest_of, rest_worlds
+from sorvan.core.rig.skeleton import ancestors, joint, link, piece, rest_worlds
 
 
-class LinkJoint(Command):
+class LinkJoint(PuppetCommand):
     """Hang a joint on another, or, with no parent, on the puppet itself; nothing moves.
 
     With `world` a handle hangs on nothing, and stays where it is when the puppet is moved.
     """
 
     do: Literal["link-joint"] = "link-joint"
-    puppet: Id
     joint: Id
     parent: Id | None = None
     world: bool = False
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         if self.world and not joint(puppet, self.joint).handle:
             raise Refusal("Only a handle can stay in the world.", where=joint(puppet, self.joint).name)
-        return documents.with_(checked(link(puppet, self.joint, self.parent, self.world)))
+        return checked(link(puppet, self.joint, self.parent, self.world))
 
-    def label(self, documents: Documents) -> str:
-        puppet = documents.puppet(self.puppet)
+    def said(self, puppet: Puppet) -> str:
         child = joint(puppet, self.joint).name
         if self.parent is None:
             return f"Leave “{child}” to the world" if self.world else f"Unlink “{child}”"
@@ -55,19 +53,17 @@ def checked(puppet: Puppet) -> Puppet:
     return puppet
 
 
-class RelinkJoints(Command):
+class RelinkJoints(PuppetCommand):
     """Hang several joints elsewhere in one step; nothing moves. Each names its new parent."""
 
     do: Literal["relink-joints"] = "relink-joints"
-    puppet: Id
     links: Annotated[dict[Id, Id | None], Field(min_length=1, max_length=2000)]
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         worlds = rest_worlds(puppet)
         joints = dict(puppet.joints)
         for id, parent in self.links.items():
-            joints[id] = joint(puppet, id).model_copy(update={"parent": parent, "world": False})
+            joints[id] = joint(puppet, id).changed(parent=parent, world=False)
             if parent is not None:
                 joint(puppet, parent)
         for id in self.links:
@@ -77,11 +73,11 @@ class RelinkJoints(Command):
                 )
         for id, parent in self.links.items():
             onto: Affine = IDENTITY if parent is None else worlds[parent]
-            joints[id] = joints[id].model_copy(update={"rest": rest_of(compose(invert(onto), worlds[id]))})
-        return documents.with_(checked(puppet.model_copy(update={"joints": joints})))
+            joints[id] = joints[id].changed(rest=Placement.of(compose(invert(onto), worlds[id])))
+        return checked(puppet.changed(joints=joints))
 
-    def label(self, documents: Documents) -> str:
-        first = joint(documents.puppet(self.puppet), next(iter(self.links))).name
+    def said(self, puppet: Puppet) -> str:
+        first = joint(puppet, next(iter(self.links))).name
         return f"Re-link {several(len(self.links), 'joint', first)}"
 
 
@@ -106,37 +102,31 @@ class NewJoint(Value):
     world: bool = False
 
 
-class AddJoints(Command):
+class AddJoints(PuppetCommand):
     """Draw joints, or handles, over the art. Handles made for a `sheet` pull that piece's mesh."""
 
     do: Literal["add-joints"] = "add-joints"
-    puppet: Id
     joints: Annotated[tuple[NewJoint, ...], Field(min_length=1, max_length=500)]
     sheet: Id | None = None
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         for new in self.joints:
             if new.id in puppet.joints or new.id in puppet.pieces or new.id == ROOT:
                 raise Refusal("A joint with that id is there already.", where=new.name, kind="conflict")
             name = free_name(new.name, [j.name for j in puppet.joints.values()])
             above = None if new.parent is None else joint(puppet, new.parent)
             side = new.side or (side_of(name) if side_of(name) != "centre" else above.side if above else "centre")
-            made = Joint(id=new.id, name=name, side=side, handle=new.handle, rest=Rest(x=new.at[0], y=new.at[1]))
-            puppet = puppet.model_copy(update={"joints": {**puppet.joints, new.id: made}})
-            puppet = link(puppet, new.id, new.parent, new.world)
+            made = Joint(id=new.id, name=name, side=side, handle=new.handle, rest=Placement(x=new.at[0], y=new.at[1]))
+            puppet = link(puppet.with_joints(made), new.id, new.parent, new.world)
         if self.sheet is not None:
             held = piece(puppet, self.sheet)
             before = held.attach if isinstance(held.attach, Sheet) else None
             handles = tuple(j.id for j in self.joints)
-            attach = (
-                before.model_copy(update={"handles": before.handles + handles}) if before else Sheet(handles=handles)
-            )
-            pieces = {**puppet.pieces, held.id: held.model_copy(update={"attach": attach})}
-            puppet = puppet.model_copy(update={"pieces": pieces})
-        return documents.with_(puppet)
+            attach = before.changed(handles=before.handles + handles) if before else Sheet(handles=handles)
+            puppet = puppet.with_pieces(held.changed(attach=attach))
+        return puppet
 
-    def label(self, documents: Documents) -> str:
+    def said(self, puppet: Puppet) -> str:
         noun = "handle" if self.joints[0].handle else "joint"
         return f"{'Set' if noun == 'handle' else 'Draw'} {several(len(self.joints), noun, self.joints[0].name)}"
 
@@ -151,7 +141,7 @@ class InsertJoint(Command):
     above: Id
     at: Pair | None = None
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         below = joint(puppet, self.above)
         worlds = rest_worlds(puppet)
@@ -161,10 +151,9 @@ class InsertJoint(Command):
         made = AddJoints(puppet=self.puppet, joints=(new,)).apply(documents).puppet(self.puppet)
         made = link(made, below.id, self.id)
         chains = {
-            id: c.model_copy(update={"joints": _between(c.joints, below.parent, below.id, self.id)})
-            for id, c in made.chains.items()
+            id: c.changed(joints=_between(c.joints, below.parent, below.id, self.id)) for id, c in made.chains.items()
         }
-        return documents.with_(checked(made.model_copy(update={"chains": chains})))
+        return documents.with_(checked(made.changed(chains=chains)))
 
     def label(self, documents: Documents) -> str:
         return f"Insert a joint above “{joint(documents.puppet(self.puppet), self.above).name}”"
@@ -177,25 +166,23 @@ def _between(joints: tuple[str, ...], above: str | None, below: str, new: str) -
     return joints
 
 
-class MoveJoints(Command):
+class MoveJoints(PuppetCommand):
     """Move joints or handles at rest by so many stage units; pieces and other joints stay."""
 
     do: Literal["move-joints"] = "move-joints"
-    puppet: Id
     joints: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
     dx: Number
     dy: Number
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         for id in self.joints:
             joint(puppet, id)
             x, y = rest_worlds(puppet)[id][4:]
             puppet = move_joint(puppet, id, x + self.dx, y + self.dy)
-        return documents.with_(puppet)
+        return puppet
 
-    def label(self, documents: Documents) -> str:
-        return f"Move {several(len(self.joints), 'joint', joint(documents.puppet(self.puppet), self.joints[0]).name)}"
+    def said(self, puppet: Puppet) -> str:
+        return f"Move {several(len(self.joints), 'joint', joint(puppet, self.joints[0]).name)}"
 
 
 class RemoveJoints(Command):
@@ -208,7 +195,7 @@ class RemoveJoints(Command):
     puppet: Id
     joints: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         for id in self.joints:
             gone = joint(puppet, id)
@@ -220,29 +207,18 @@ class RemoveJoints(Command):
                         remedy="Attach the piece to another joint first, or remove the piece.",
                     )
                 puppet = ride(puppet, p, gone.parent)
-            puppet = without_nodes(puppet, (id,))
-        result = documents.with_(checked(puppet))
-        return without_channels(result, self.puppet, set(self.joints))
+            puppet = without(puppet, (id,))
+        return documents.with_(checked(puppet)).swept(self.puppet)
 
     def label(self, documents: Documents) -> str:
         found = joint(documents.puppet(self.puppet), self.joints[0])
         return f"Remove {several(len(self.joints), 'handle' if found.handle else 'joint', found.name)}"
 
 
-def without_channels(documents: Documents, puppet: str, owners: set[str]) -> Documents:
-    """The documents without the keys of these joints, chains or dials."""
-    for motion in documents.motions(puppet):
-        channels = {id: c for id, c in motion.channels.items() if c.joint not in owners or c.kind == "show"}
-        if len(channels) != len(motion.channels):
-            documents = documents.with_(motion.model_copy(update={"channels": channels}))
-    return documents
-
-
-class SetJoints(Command):
+class SetJoints(PuppetCommand):
     """Change names, sides, roles or turning limits of joints; only the fields given are changed."""
 
     do: Literal["set-joints"] = "set-joints"
-    puppet: Id
     joints: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
     name: Name | None = None
     side: Side | None = None
@@ -255,8 +231,7 @@ class SetJoints(Command):
             raise ValueError("one name was given for several joints")
         return self
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         given: dict[str, object] = {
             f: getattr(self, f) for f in ("name", "side", "role", "limits") if f in self.model_fields_set
         }
@@ -264,11 +239,10 @@ class SetJoints(Command):
         if self.name is not None and self.side is None and side_of(self.name) != "centre":
             # A name that speaks of a side puts the joint there.
             given["side"] = side_of(self.name)
-        joints = {**puppet.joints, **{id: joint(puppet, id).model_copy(update=given) for id in self.joints}}
-        return documents.with_(puppet.model_copy(update={"joints": joints}))
+        return puppet.with_joints(*(joint(puppet, id).changed(**given) for id in self.joints))
 
-    def label(self, documents: Documents) -> str:
-        what = several(len(self.joints), "joint", joint(documents.puppet(self.puppet), self.joints[0]).name)
+    def said(self, puppet: Puppet) -> str:
+        what = several(len(self.joints), "joint", joint(puppet, self.joints[0]).name)
         if self.name is not None:
             return f"Rename {what}"
         if "limits" in self.model_fields_set:
@@ -289,7 +263,7 @@ class RidePieces(Command):
     pieces: Pieces
     joint: Id
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         if joint(puppet, self.joint).handle:
             raise Refusal("A piece rides on a joint, not on a handle.", remedy="Choose a joint.")
@@ -299,9 +273,8 @@ class RidePieces(Command):
             if held.joint == id and self.joint != id:
                 left.add(id)
             puppet = ride(puppet, held, self.joint)
-            pieces = {**puppet.pieces, id: puppet.pieces[id].model_copy(update={"attach": None})}
-            puppet = puppet.model_copy(update={"pieces": pieces})
-        return documents.with_(tidied(documents, puppet, left))
+            puppet = puppet.with_pieces(puppet.pieces[id].changed(attach=None))
+        return documents.with_(without_idle(documents, puppet, left))
 
     def label(self, documents: Documents) -> str:
         puppet = documents.puppet(self.puppet)
@@ -309,29 +282,22 @@ class RidePieces(Command):
         return f"Attach {what} to “{joint(puppet, self.joint).name}”"
 
 
-def tidied(documents: Documents, puppet: Puppet, left: set[str]) -> Puppet:
-    """Take away joints that nothing rides on, hangs on or has keyed any more."""
-    keyed = {c.joint for m in documents.motions(puppet.id) for c in m.channels.values()}
-    for id in left:
-        hung_on = any(j.parent == id for j in puppet.joints.values())
-        if not hung_on and id not in keyed and id not in nodes_used(puppet):
-            puppet = without_nodes(puppet, (id,))
-    return puppet
-
-
-class MatchTwin(Command):
+class MatchTwin(PuppetCommand):
     """Make the joint's twin on the other side agree with it: place, limits, role, and how its pieces bend."""
 
     do: Literal["match-twin"] = "match-twin"
-    puppet: Id
     joint: Id
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
-        return documents.with_(checked(matched(puppet, joint(puppet, self.joint).id)))
+    def on(self, puppet: Puppet) -> Puppet:
+        return checked(matched(puppet, joint(puppet, self.joint).id))
 
-    def label(self, documents: Documents) -> str:
-        return f"Match the twin of “{joint(documents.puppet(self.puppet), self.joint).name}”"
+    def said(self, puppet: Puppet) -> str:
+        return f"Match the twin of “{joint(puppet, self.joint).name}”"
+
+
+RigCommand = (
+    LinkJoint | RelinkJoints | AddJoints | InsertJoint | MoveJoints | RemoveJoints | SetJoints | RidePieces | MatchTwin
+)
 
 
 def chain_between(puppet: Puppet, anchor: str, end: str) -> tuple[str, ...]:

@@ -16,14 +16,14 @@ from sorvan.core.art.drawn import (
     with_point,
     without_point,
 )
-from sorvan.core.change.command import Command
+from sorvan.core.change.command import Command, PuppetCommand
 from sorvan.core.change.pieces import AddPieces, NewPiece
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Point, apply, invert
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import Colour, Id, Name, Pair, asset_id
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import Drawing
+from sorvan.core.model.puppet import Drawing, Puppet
 from sorvan.core.model.shape import Shape, ShapePoint
 from sorvan.core.rig.riding import with_drawing
 from sorvan.core.rig.skeleton import piece, piece_worlds
@@ -65,7 +65,7 @@ class DrawShape(Command):
         fill = self.fill if closed else None
         return Shape(kind=self.kind, points=points, closed=closed, fill=fill, stroke=self.stroke, width=self.width)
 
-    def apply(self, documents: Documents) -> Documents:
+    def result(self, documents: Documents) -> Documents:
         xs, ys = [p[0] for p in self.points], [p[1] for p in self.points]
         if max(xs) - min(xs) < LEAST and max(ys) - min(ys) < LEAST:
             raise Refusal("That shape is too small to see.", remedy="Drag further, or zoom in first.")
@@ -88,12 +88,11 @@ class DrawShape(Command):
         return f"Draw “{self.name}”"
 
 
-class EditShape(Command):
+class EditShape(PuppetCommand):
     """Edit the shape of a piece drawn here, on the stage: move, add or remove a point, make it a
     corner or smooth, or change fill and line. Only the fields that `edit` needs are looked at."""
 
     do: Literal["edit-shape"] = "edit-shape"
-    puppet: Id
     piece: Id
     edit: Literal["move", "add", "remove", "corner", "smooth", "paint"]
     point: Annotated[int, Field(ge=0)] = 0
@@ -102,8 +101,7 @@ class EditShape(Command):
     stroke: Colour | None = None
     width: Annotated[float, Field(gt=0, le=1000)] = 3.0
 
-    def apply(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
+    def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
         shown = held.shown()
         if shown.shape is None:
@@ -114,8 +112,8 @@ class EditShape(Command):
             )
         shape = self._edited(shown.shape, apply(invert(piece_worlds(puppet)[held.id]), self.at))
         art = art_of(shape)
-        changed = shown.model_copy(update={"shape": shape, "art": asset_id(_data(art)), "bounds": art.bounds})
-        return documents.with_(with_drawing(puppet, held, changed))
+        changed = shown.changed(shape=shape, art=asset_id(_data(art)), bounds=art.bounds)
+        return with_drawing(puppet, held, changed)
 
     def _edited(self, shape: Shape, at: Point) -> Shape:
         if self.edit in ("move", "remove", "corner", "smooth") and self.point >= len(shape.points):
@@ -131,12 +129,15 @@ class EditShape(Command):
                 return with_corner(shape, self.point, self.edit == "smooth")
             case "paint":
                 paint = {"fill": self.fill, "stroke": self.stroke, "width": self.width}
-                return shape.model_copy(update=paint)
+                return shape.changed(**paint)
 
-    def label(self, documents: Documents) -> str:
-        name = piece(documents.puppet(self.puppet), self.piece).name
+    def said(self, puppet: Puppet) -> str:
+        name = piece(puppet, self.piece).name
         words = {"move": "Move a point of", "add": "Add a point to", "remove": "Remove a point of", "paint": "Paint"}
         return f"{words.get(self.edit, f'Make a point {self.edit} on')} “{name}”"
+
+
+ShapeCommand = DrawShape | EditShape
 
 
 def _data(art: Art) -> bytes:

@@ -14,10 +14,11 @@ from pydantic_core import to_jsonable_python
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Value
-from sorvan.core.model.documents import DOCUMENT, Documents
+from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Channel, Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Chain, Dial, Group, Joint, Piece, Puppet
+from sorvan.core.model.stored import document
 
 _OPENED = (Production, Puppet, Motion, Piece, Joint, Group, Chain, Dial, Channel)
 """Models whose fields are written one by one; any other value is written whole."""
@@ -80,49 +81,88 @@ def _plain(value: Any) -> Any:
     return value.model_dump(mode="json") if isinstance(value, BaseModel) else to_jsonable_python(value)
 
 
-def patched(documents: Documents, writes: Iterable[Write]) -> Documents:
-    """The snapshot with these writes made. Raises `Refusal` if a place no longer holds `before`."""
-    bodies: dict[str, Any] = {}
+def patched(documents: Documents, writes: Iterable[Write], sure: bool = False) -> Documents:
+    """The snapshot with the writes of one change made. Only what they touch is made anew and checked.
+
+    Raises `Refusal` if a place no longer holds `before`; `sure` takes it for granted that all do.
+    """
+    branches: dict[str, Branch] = {}
+    whole: dict[str, Write] = {}
     for write in writes:
-        if write.document not in bodies:
-            held = documents.by_id.get(write.document)
-            bodies[write.document] = None if held is None else held.model_dump(mode="json")
         if write.path:
-            _patch(bodies[write.document], documents.by_id.get(write.document), write)
+            _hang(branches.setdefault(write.document, {}), write)
         else:
-            bodies[write.document] = write.after if write.has else None
-    changed = {id: DOCUMENT.validate_python(body) for id, body in bodies.items() if body is not None}
-    gone = [id for id, body in bodies.items() if body is None]
-    return documents.with_(*changed.values()).without(*gone)
+            whole[write.document] = write
+    made = [_rebuilt(_held(documents, id), branch, sure) for id, branch in branches.items()]
+    for id, write in whole.items():
+        if not sure and not _stands(write, id in documents.by_id, documents.by_id.get(id)):
+            raise _since_changed(write)
+    made += [document(w.after) for w in whole.values() if w.has]
+    return documents.with_(*made).without(*(id for id, w in whole.items() if not w.has))
 
 
-def _patch(body: Any, held: Any, write: Write) -> None:
-    place = body
+Branch = dict[str, "Branch | Write"]
+
+
+def _hang(branch: Branch, write: Write) -> None:
     for step in write.path[:-1]:
-        place = place.get(step) if isinstance(place, dict) else None
-    last = write.path[-1]
-    if (
-        not isinstance(place, dict)
-        or (last in place) != write.had
-        or (write.had and not _holds(_at(held, write.path), write.before))
-    ):
-        raise Refusal(
-            "This was changed again since, so it can't be taken back by itself.",
-            where="/".join((write.document, *write.path)),
-            remedy="Undo the newer change first.",
-            kind="conflict",
-        )
-    if write.has:
-        place[last] = write.after
-    else:
-        del place[last]
+        below = branch.setdefault(step, {})
+        assert isinstance(below, dict)
+        branch = below
+    branch[write.path[-1]] = write
 
 
-def _at(held: Any, path: tuple[str, ...]) -> Any:
-    """What a document holds at a path that is there."""
-    for step in path:
-        held = getattr(held, step) if isinstance(held, BaseModel) else {str(k): v for k, v in held.items()}[step]
-    return held
+def _held(documents: Documents, id: str) -> Any:
+    if id not in documents.by_id:
+        raise Refusal("What was changed is gone.", where=id, kind="missing")
+    return documents.by_id[id]
+
+
+def _rebuilt(held: Any, branch: Branch, sure: bool) -> Any:
+    """What a place holds, with the writes in and under it made."""
+    if isinstance(held, Value):
+        fields = {name: getattr(held, name) for name in branch if name in type(held).model_fields}
+        return held.changed(**_rewritten(fields, branch, sure))
+    if not isinstance(held, dict):
+        raise _since_changed(_first(branch))
+    return _rewritten(held, branch, sure)
+
+
+def _rewritten(held: Mapping[Any, Any], branch: Branch, sure: bool) -> dict[Any, Any]:
+    new = dict(held)
+    numbered = isinstance(next(iter(held), None), int)
+    for step, below in branch.items():
+        key = int(step) if numbered else step
+        if isinstance(below, dict):
+            if key not in held:
+                raise _since_changed(_first(below))
+            new[key] = _rebuilt(held[key], below, sure)
+            continue
+        if not sure and not _stands(below, key in held, held.get(key)):
+            raise _since_changed(below)
+        if below.has:
+            new[key] = below.after
+        else:
+            new.pop(key, None)
+    return new
+
+
+def _first(branch: Branch) -> Write:
+    below = next(iter(branch.values()))
+    return _first(below) if isinstance(below, dict) else below
+
+
+def _stands(write: Write, there: bool, now: Any) -> bool:
+    return there == write.had and (not write.had or _holds(now, write.before))
+
+
+def _since_changed(write: Write) -> Refusal:
+    return Refusal(
+        "This was changed again since, so it can't be taken back by itself.",
+        where="/".join((write.document, *write.path)),
+        remedy="Undo the newer change first.",
+        kind="conflict",
+    )
 
 
 def _holds(now: Any, before: Any) -> bool:

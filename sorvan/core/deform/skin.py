@@ -47,7 +47,7 @@ def skin_of(art: Art, mesh: TriangleMesh, cuts: Cuts) -> Skin:
     taken: list[Floats] = []
     nodes = tuple(_node(n, IDENTITY, mesh, cuts, taken) for n in art.nodes)
     points = np.concatenate(taken) if taken else np.zeros((0, 2))
-    return Skin(art.model_copy(update={"nodes": nodes}), points)
+    return Skin(art.changed(nodes=nodes), points)
 
 
 def _node(node: Node, m: Affine, mesh: TriangleMesh, cuts: Cuts, taken: list[Floats]) -> Node:
@@ -58,10 +58,8 @@ def _node(node: Node, m: Affine, mesh: TriangleMesh, cuts: Cuts, taken: list[Flo
         if stroke is not None and m != IDENTITY:
             paint = _under(stroke.paint, m)
             dash = tuple(d * scale for d in stroke.dash)
-            stroke = stroke.model_copy(update={"width": stroke.width * scale, "paint": paint, "dash": dash})
-        return node.model_copy(
-            update={"outline": outline, "stroke": stroke, "fill": _under(node.fill, m) if node.fill else None}
-        )
+            stroke = stroke.changed(width=stroke.width * scale, paint=paint, dash=dash)
+        return node.changed(outline=outline, stroke=stroke, fill=_under(node.fill, m) if node.fill else None)
     if isinstance(node, Picture):
         # The mesh lies in drawing units: seen from the picture's own space where a layer turns it.
         taken.append(mesh.vertices)
@@ -78,7 +76,7 @@ def _node(node: Node, m: Affine, mesh: TriangleMesh, cuts: Cuts, taken: list[Flo
     inner = compose(m, node.matrix)
     clips = tuple(Clip(outline=_outline(c.outline, inner, cuts, taken), rule=c.rule) for c in node.clips)
     nodes = tuple(_node(n, inner, mesh, cuts, taken) for n in node.nodes)
-    return node.model_copy(update={"matrix": IDENTITY, "clips": clips, "nodes": nodes})
+    return node.changed(matrix=IDENTITY, clips=clips, nodes=nodes)
 
 
 def _inverse(m: Affine) -> Affine:
@@ -90,7 +88,7 @@ def _inverse(m: Affine) -> Affine:
 def _under(paint: object, m: Affine) -> object:
     """A gradient under a transform that is now in the outline."""
     matrix = getattr(paint, "matrix", None)
-    return paint if matrix is None or m == IDENTITY else paint.model_copy(update={"matrix": compose(m, matrix)})  # type: ignore[attr-defined]
+    return paint if matrix is None or m == IDENTITY else paint.changed(matrix=compose(m, matrix))  # type: ignore[attr-defined]
 
 
 def _outline(outline: Outline, m: Affine, cuts: Cuts, taken: list[Floats]) -> Outline:

@@ -2,19 +2,46 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from dataclasses import dataclass
 from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
 from sorvan.core.errors import missing
-from sorvan.core.model.motion import Motion
+from sorvan.core.model.motion import Channel, ChannelKind, Motion
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import ROOT, Puppet
 
 Document = Annotated[Production | Puppet | Motion, Field(discriminator="kind")]
 DOCUMENT: TypeAdapter[Production | Puppet | Motion] = TypeAdapter(Document)
+
+
+def owners(puppet: Puppet, kind: ChannelKind) -> Container[str]:
+    """The ids that can have a channel of this kind."""
+    match kind:
+        case "show":
+            return puppet.pieces
+        case "reach":
+            return puppet.chains
+        case "dial":
+            return puppet.dials
+        case _:
+            return _Joints(puppet)
+
+
+@dataclass(frozen=True)
+class _Joints:
+    """The joints of a puppet, and the puppet as a whole."""
+
+    puppet: Puppet
+
+    def __contains__(self, id: object) -> bool:
+        return id == ROOT or id in self.puppet.joints
+
+
+def _owned(channel: Channel, puppet: Puppet) -> bool:
+    return channel.joint in owners(puppet, channel.kind)
 
 
 @dataclass(frozen=True)
@@ -63,6 +90,32 @@ class Documents:
     def without(self, *ids: str) -> Documents:
         """A snapshot that lacks these."""
         return Documents({k: v for k, v in self.by_id.items() if k not in ids})
+
+    def swept(self, puppet: str) -> Documents:
+        """A snapshot in which the puppet's motions have lost the channels of what it has no more."""
+        held = self.puppet(puppet)
+        kept = [(m, {id: c for id, c in m.channels.items() if _owned(c, held)}) for m in self.motions(puppet)]
+        return self.with_(*(m.changed(channels=c) for m, c in kept if len(c) != len(m.channels)))
+
+    def hold_together(self, since: Documents) -> None:
+        """Raises `Refusal` if a document that is not as it was in `since` speaks of what is not there."""
+        touched = {id for id in {*self.by_id, *since.by_id} if self.by_id.get(id) is not since.by_id.get(id)}
+        for motion in self.motions():
+            if touched & {motion.id, motion.puppet}:
+                puppet = self.puppet(motion.puppet)
+                for channel in motion.channels.values():
+                    if not _owned(channel, puppet):
+                        raise missing(f"owner of keys in “{motion.name}”", channel.joint)
+        production = next((d for d in self.by_id.values() if isinstance(d, Production)), None)
+        if production is None:
+            return
+        if production.backdrop is not None:
+            self.puppet(production.backdrop)
+        for puppet in self.puppets():
+            if touched & {puppet.id, production.id}:
+                for swatch in (s for piece in puppet.pieces.values() for s in piece.swatches.values()):
+                    if swatch not in production.swatches:
+                        raise missing("swatch", swatch)
 
     def art_assets(self) -> frozenset[str]:
         """The assets that the pieces' drawings name directly."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from sorvan.core.model.base import Id, Name, Number, Value
 
@@ -65,6 +65,9 @@ NEUTRAL: dict[ChannelKind, tuple[float, ...]] = {
 """What a channel holds when nothing is keyed: no turn (degrees), no move (units), whole size, the
 drawing of the rest, the limb reaching all the way (percent). A dial stands at its own rest."""
 
+CHOICES: frozenset[ChannelKind] = frozenset({"show"})
+"""Kinds whose values are chosen, never half chosen and never added."""
+
 Outside = Literal["hold", "repeat", "repeat-and-add", "back-and-forth"]
 
 
@@ -92,8 +95,20 @@ class Channel(Value):
     outside: Outside = "hold"
     keys: dict[Frame, Key] = {}
 
+    @property
+    def id(self) -> str:
+        """The name it goes by."""
+        return channel_id(self.joint, self.kind)
+
+    @field_validator("keys")
+    @classmethod
+    def _in_order(cls, keys: dict[int, Key]) -> dict[int, Key]:
+        return dict(sorted(keys.items()))
+
     @model_validator(mode="after")
     def _values_fit_the_kind(self) -> Channel:
+        if self.kind in CHOICES and self.outside == "repeat-and-add":
+            raise ValueError("a drawing is chosen, so there is nothing to add in each round")
         for frame, key in self.keys.items():
             if len(key.value) != ARITY[self.kind]:
                 raise ValueError(
@@ -112,3 +127,15 @@ class Motion(Value):
     length: Annotated[int, Field(ge=1, le=LONGEST)] = 48
     cycle: bool = False
     channels: dict[str, Channel] = {}
+
+    @model_validator(mode="after")
+    def _filed_by_owner(self) -> Motion:
+        for id, channel in self.channels.items():
+            if id != channel.id:
+                raise ValueError(f"the channel “{channel.id}” is filed under “{id}”")
+        return self
+
+    def with_channels(self, *channels: Channel) -> Motion:
+        """This motion with these channels in place of those that had their ids; one without keys goes."""
+        found = {**self.channels, **{c.id: c for c in channels}}
+        return self.changed(channels={id: c for id, c in found.items() if c.keys})

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from sorvan.core.model.base import Colour, Id, Name, Value
+from sorvan.core.model.base import Colour, Id, Name, Value, filed
 
 
 class Rate(Value):
@@ -36,3 +36,8 @@ class Production(Value):
     paper: Colour = "#f4ead6ff"
     backdrop: Id | None = None
     swatches: dict[Id, Swatch] = {}
+
+    @model_validator(mode="after")
+    def _swatches_by_id(self) -> Production:
+        filed("swatch", self.swatches)
+        return self

@@ -90,9 +90,7 @@ def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Ar
         piece = puppet.pieces[id]
         if piece.attach is None:
             continue
-        nodes = nodes_of(piece)
-        if any(n not in row for n in nodes):
-            continue
+        nodes = piece.attach.nodes
         for index, drawing in enumerate(piece.drawings):
             seat = piece.in_joint(drawing)
             placed = compose(worlds[piece.joint], seat)
@@ -113,23 +111,16 @@ def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Ar
     return tuple(found)
 
 
-def nodes_of(piece: Piece) -> tuple[str, ...]:
-    """The joints or handles that bend a piece."""
-    if isinstance(piece.attach, Bend):
-        return piece.attach.joints
-    return piece.attach.handles if isinstance(piece.attach, Sheet) else ()
-
-
 def _lying(ready: BendReady | SheetReady, nodes: tuple[str, ...]) -> tuple[Point, ...]:
     if isinstance(ready, BendReady):
         return ()
     return tuple((float(x), float(y)) for x, y in ready.solver.mesh.vertices[: len(nodes)])
 
 
-def places_in(puppet: Puppet, piece: Piece, drawing: Drawing, worlds: Mapping[str, Affine]) -> tuple[Point, ...]:
+def places_in(piece: Piece, drawing: Drawing, worlds: Mapping[str, Affine]) -> tuple[Point, ...]:
     """Where the nodes that bend a piece lie at rest, in units of one of its drawings."""
     inward = invert(compose(worlds[piece.joint], piece.in_joint(drawing)))
-    return tuple(_rounded(apply(inward, worlds[n][4:])) for n in nodes_of(piece) if n in puppet.joints)
+    return tuple(_rounded(apply(inward, worlds[n][4:])) for n in (piece.attach.nodes if piece.attach else ()))
 
 
 def _rounded(p: Point) -> Point:
@@ -139,7 +130,7 @@ def _rounded(p: Point) -> Point:
 def weights_of(puppet: Puppet, piece: Piece, drawing: Drawing, arts: Arts) -> Weighted:
     """The mesh and weights of a piece that bends over joints."""
     assert isinstance(piece.attach, Bend)
-    places = places_in(puppet, piece, drawing, rest_worlds(puppet))
+    places = places_in(piece, drawing, rest_worlds(puppet))
     return _weighted(puppet, piece.attach, drawing, places, arts)
 
 
@@ -174,7 +165,7 @@ def _ready(
     production: Production,
     arts: Arts,
 ) -> tuple[BendReady | SheetReady, str]:
-    places = places_in(puppet, piece, drawing, worlds)
+    places = places_in(piece, drawing, worlds)
     look = dressed(piece, drawing, production, arts)
     attach = piece.attach
     if isinstance(attach, Bend):

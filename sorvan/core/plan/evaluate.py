@@ -17,7 +17,7 @@ from sorvan.core.art.source import Arts
 from sorvan.core.geometry import IDENTITY, Floats, column, compose_blocks, placed_block
 from sorvan.core.model.motion import AS_AT_REST, NEUTRAL, Channel, ChannelKind, Motion, channel_id
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import ROOT, Puppet, Rest
+from sorvan.core.model.puppet import ROOT, Placement, Puppet
 from sorvan.core.plan.bending import Bender, benders
 from sorvan.core.plan.dials import Values, joint_of, kind_of, with_dials
 from sorvan.core.rig import reach
@@ -355,7 +355,7 @@ def _fill_locals(puppet: Puppet, skeleton: Skeleton, values: Values, rows: Itera
 
 def _keyed_locals(puppet: Puppet, ids: list[str], values: Values, frames: int) -> Floats:
     """Transforms `(joints, 6, frames)` of joints that have channels, all worked out together."""
-    standing = Rest(x=puppet.origin[0], y=puppet.origin[1])
+    standing = Placement(x=puppet.origin[0], y=puppet.origin[1])
     rests = [standing if id == ROOT else puppet.joints[id].rest for id in ids]
     angle, x, y, sx, sy = np.empty((5, len(ids), frames))
     for i, (id, rest) in enumerate(zip(ids, rests, strict=True)):

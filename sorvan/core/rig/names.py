@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from sorvan.core.model.base import LONGEST_NAME
 from sorvan.core.model.puppet import Side
 
 _TOKEN = re.compile(r"[A-Z]?[a-z]+|[A-Z]+(?![a-z])|[^\W\d_a-zA-Z]+")
@@ -91,5 +92,10 @@ def twin_name(name: str, side: Side) -> str:
             swapped = swapped.upper()
         elif word[0].isupper():
             swapped = swapped.capitalize()
-        return name[: match.start()] + swapped + name[match.end() :]
-    return name if side == "centre" else f"{side} {name}"
+        return fitted(name[: match.start()] + swapped + name[match.end() :])
+    return name if side == "centre" else fitted(f"{side} {name}")
+
+
+def fitted(name: str, ending: str = "") -> str:
+    """A name with an ending, cut before the ending to the length that a name may have."""
+    return name[: LONGEST_NAME - len(ending)].rstrip() + ending

@@ -2,30 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
-from sorvan.core.geometry import Affine, apply, chain, compose, invert, translation, unplaced
-from sorvan.core.model.puppet import Bend, Drawing, Fit, Piece, Puppet, Sheet
-from sorvan.core.rig.skeleton import children, link, piece_worlds, put_joints, rest_worlds
+from sorvan.core.geometry import Affine, apply, compose, invert, translation
+from sorvan.core.model.puppet import Drawing, Piece, Placement, Puppet
+from sorvan.core.rig.skeleton import piece_worlds, put_joints, rest_worlds
 
 
-def fit_of(puppet: Puppet, held: Piece, wanted: Affine, joint: str | None = None) -> Fit:
+def fit_of(puppet: Puppet, held: Piece, wanted: Affine, joint: str | None = None) -> Placement:
     """The fit that brings a piece's pivot frame to `wanted` on the stage, on its joint or another."""
-    x, y, angle, skew, sx, sy = unplaced(compose(invert(rest_worlds(puppet)[joint or held.joint]), wanted))
-    return Fit(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
+    return Placement.of(compose(invert(rest_worlds(puppet)[joint or held.joint]), wanted))
 
 
 def put_piece(puppet: Puppet, held: Piece, wanted: Affine) -> Puppet:
     """Bring a piece's pivot frame to `wanted`. A joint of its own takes the shift, the fit all the rest."""
     if not held.owns_joint():
-        updated = held.model_copy(update={"fit": fit_of(puppet, held, wanted)})
-        return puppet.model_copy(update={"pieces": {**puppet.pieces, held.id: updated}})
+        updated = held.changed(fit=fit_of(puppet, held, wanted))
+        return puppet.changed(pieces={**puppet.pieces, held.id: updated})
     before = rest_worlds(puppet)[held.joint]
     moved_joint: Affine = (*before[:4], wanted[4], wanted[5])
     moved = put_joints(puppet, {held.joint: moved_joint})
-    x, y, angle, skew, sx, sy = unplaced(chain(invert(moved_joint), wanted))
-    updated = held.model_copy(update={"fit": Fit(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)})
-    return moved.model_copy(update={"pieces": {**moved.pieces, held.id: updated}})
+    updated = held.changed(fit=Placement.of(compose(invert(moved_joint), wanted)))
+    return moved.changed(pieces={**moved.pieces, held.id: updated})
 
 
 def ride(puppet: Puppet, held: Piece, joint: str) -> Puppet:
@@ -33,8 +29,8 @@ def ride(puppet: Puppet, held: Piece, joint: str) -> Puppet:
     if held.joint == joint:
         return puppet
     at = compose(rest_worlds(puppet)[held.joint], held.fit.affine())
-    moved = held.model_copy(update={"joint": joint, "fit": fit_of(puppet, held, at, joint)})
-    return puppet.model_copy(update={"pieces": {**puppet.pieces, held.id: moved}})
+    moved = held.changed(joint=joint, fit=fit_of(puppet, held, at, joint))
+    return puppet.changed(pieces={**puppet.pieces, held.id: moved})
 
 
 def sharers(puppet: Puppet, held: Piece) -> list[str]:
@@ -47,16 +43,16 @@ def move_pivots(puppet: Puppet, held: Piece, dx: float, dy: float) -> Puppet:
     """Move the pivots of all of a piece's drawings alike (drawing units); nothing on the stage moves."""
     px, py = held.shown().pivot
     x, y = apply(piece_worlds(puppet)[held.id], (px + dx, py + dy))
-    drawings = tuple(d.model_copy(update={"pivot": (d.pivot[0] + dx, d.pivot[1] + dy)}) for d in held.drawings)
+    drawings = tuple(d.changed(pivot=(d.pivot[0] + dx, d.pivot[1] + dy)) for d in held.drawings)
     if held.owns_joint():
         before = rest_worlds(puppet)[held.joint]
         puppet = put_joints(puppet, {held.joint: (*before[:4], x, y)})
-        fit = held.fit.model_copy(update={"x": 0.0, "y": 0.0})
+        fit = held.fit.changed(x=0.0, y=0.0)
     else:
         fx, fy = apply(held.fit.affine(), (dx, dy))
-        fit = held.fit.model_copy(update={"x": fx, "y": fy})
-    updated = held.model_copy(update={"drawings": drawings, "fit": fit})
-    return puppet.model_copy(update={"pieces": {**puppet.pieces, held.id: updated}})
+        fit = held.fit.changed(x=fx, y=fy)
+    updated = held.changed(drawings=drawings, fit=fit)
+    return puppet.changed(pieces={**puppet.pieces, held.id: updated})
 
 
 def set_pivot(puppet: Puppet, held: Piece, x: float, y: float) -> Puppet:
@@ -80,8 +76,8 @@ def move_joint(puppet: Puppet, id: str, x: float, y: float) -> Puppet:
         moved = put_joints(puppet, {id: compose(translation(x - worlds[id][4], y - worlds[id][5]), worlds[id])})
     pieces = dict(moved.pieces)
     for piece, at in frames.items():
-        pieces[piece] = pieces[piece].model_copy(update={"fit": fit_of(moved, pieces[piece], at)})
-    return moved.model_copy(update={"pieces": pieces})
+        pieces[piece] = pieces[piece].changed(fit=fit_of(moved, pieces[piece], at))
+    return moved.changed(pieces=pieces)
 
 
 def with_drawings(puppet: Puppet, held: Piece, drawings: tuple[Drawing, ...]) -> Puppet:
@@ -90,53 +86,10 @@ def with_drawings(puppet: Puppet, held: Piece, drawings: tuple[Drawing, ...]) ->
     ids = {d.id for d in drawings}
     for id in sharers(puppet, held):
         shows = pieces[id].shows
-        pieces[id] = pieces[id].model_copy(update={"drawings": drawings, "shows": shows if shows in ids else None})
-    return puppet.model_copy(update={"pieces": pieces})
+        pieces[id] = pieces[id].changed(drawings=drawings, shows=shows if shows in ids else None)
+    return puppet.changed(pieces=pieces)
 
 
 def with_drawing(puppet: Puppet, held: Piece, changed: Drawing) -> Puppet:
     """Put a changed drawing in the place of the one with its id, for a piece and all that share with it."""
     return with_drawings(puppet, held, tuple(changed if d.id == changed.id else d for d in held.drawings))
-
-
-def nodes_used(puppet: Puppet) -> set[str]:
-    """Every joint and handle that a piece rides on or bends by, or a chain needs."""
-    used = {p.joint for p in puppet.pieces.values()}
-    used |= {j for c in puppet.chains.values() for j in (*c.joints, c.handle)}
-    for p in puppet.pieces.values():
-        if isinstance(p.attach, Bend):
-            used |= set(p.attach.joints)
-        elif isinstance(p.attach, Sheet):
-            used |= set(p.attach.handles)
-    return used
-
-
-def without_nodes(puppet: Puppet, gone: Iterable[str]) -> Puppet:
-    """Take joints or handles away. What hung on one hangs on what it hung on; limbs and bending
-    pieces go on with what is left, or end where too little is."""
-    for id in gone:
-        node = puppet.joints[id]
-        for child in children(puppet.joints, id):
-            puppet = link(puppet, child, node.parent)
-        pieces = dict(puppet.pieces)
-        for p in pieces.values():
-            attach = p.attach
-            if isinstance(attach, Bend) and id in attach.joints:
-                left = tuple(j for j in attach.joints if j != id)
-                dabs = tuple(d for d in attach.dabs if d.joint != id)
-                reach = {j: r for j, r in attach.reach.items() if j != id}
-                kept = attach.model_copy(update={"joints": left, "dabs": dabs, "reach": reach})
-                pieces[p.id] = p.model_copy(update={"attach": kept if len(left) > 1 else None})
-            elif isinstance(attach, Sheet) and id in attach.handles:
-                left = tuple(h for h in attach.handles if h != id)
-                pieces[p.id] = p.model_copy(
-                    update={"attach": attach.model_copy(update={"handles": left}) if left else None}
-                )
-        chains = {}
-        for c in puppet.chains.values():
-            left = tuple(j for j in c.joints if j != id)
-            if c.handle != id and len(left) > 1:
-                chains[c.id] = c.model_copy(update={"joints": left})
-        joints = {j: n for j, n in puppet.joints.items() if j != id}
-        puppet = puppet.model_copy(update={"pieces": pieces, "joints": joints, "chains": chains})
-    return puppet

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import MIRROR, Affine, chain, compose, mirror_about, unplaced
-from sorvan.core.model.puppet import Bend, Chain, Fit, Joint, Limits, Piece, Puppet, Sheet, Side
-from sorvan.core.rig.names import by_depth, side_of, twin_name, words
+from sorvan.core.geometry import MIRROR, Affine, chain, compose, mirror_about
+from sorvan.core.model.puppet import Bend, Chain, Joint, Limits, Mask, Piece, Placement, Puppet, Side
+from sorvan.core.rig.names import by_depth, fitted, side_of, twin_name, words
 from sorvan.core.rig.riding import move_joint
 from sorvan.core.rig.skeleton import ancestors, link, piece, put_joints, rest_worlds
 
@@ -99,8 +99,8 @@ def matched(puppet: Puppet, id: str) -> Puppet:
         )
     twin = pairs[id]
     puppet = move_joint(puppet, twin, *_twin_place(puppet, id, pairs))
-    same = puppet.joints[twin].model_copy(update={"limits": twin_limits(held), "role": held.role})
-    puppet = puppet.model_copy(update={"joints": {**puppet.joints, twin: same}})
+    same = puppet.joints[twin].changed(limits=twin_limits(held), role=held.role)
+    puppet = puppet.with_joints(same)
     pieces = dict(puppet.pieces)
     for p in puppet.pieces.values():
         mate = next(
@@ -112,23 +112,8 @@ def matched(puppet: Puppet, id: str) -> Puppet:
             None,
         )
         if p.joint == id and mate is not None and isinstance(p.attach, Bend) and mate.shown().art == p.shown().art:
-            pieces[mate.id] = mate.model_copy(update={"attach": _renamed(p.attach, pairs)})
-    return puppet.model_copy(update={"pieces": pieces})
-
-
-def _renamed(attach: Bend | Sheet | None, names: Mapping[str, str]) -> Bend | Sheet | None:
-    """An attachment with its joints or handles named anew."""
-    if isinstance(attach, Bend):
-        return attach.model_copy(
-            update={
-                "joints": tuple(names.get(j, j) for j in attach.joints),
-                "reach": {names.get(j, j): r for j, r in attach.reach.items()},
-                "dabs": tuple(d.model_copy(update={"joint": names.get(d.joint, d.joint)}) for d in attach.dabs),
-            }
-        )
-    if isinstance(attach, Sheet):
-        return attach.model_copy(update={"handles": tuple(names.get(h, h) for h in attach.handles)})
-    return None
+            pieces[mate.id] = mate.changed(attach=p.attach.renamed(pairs))
+    return puppet.changed(pieces=pieces)
 
 
 def mirrored(
@@ -160,27 +145,25 @@ def mirrored(
             raise Refusal("The new piece's id is already taken.", remedy="Try again.", kind="conflict")
         side = _side_for(hung.side, worlds[old][4], line)
         name = free_name(twin_name(hung.name, side), [j.name for j in joints.values()])
-        joints[new] = hung.model_copy(
-            update={"id": new, "name": name, "parent": None, "side": side, "limits": flipped_limits(hung.limits)}
-        )
+        joints[new] = hung.changed(id=new, name=name, parent=None, side=side, limits=flipped_limits(hung.limits))
         places[new] = chain(flip, worlds[old], MIRROR)
     for id in pieces:
         original, new = puppet.pieces[id], new_ids[id]
         if new in copies:
             raise Refusal("The new piece's id is already taken.", remedy="Try again.", kind="conflict")
         name = free_name(twin_name(original.name, sides[id]), [p.name for p in copies.values()])
-        copies[new] = _flipped(original, new, name, sides[id], names, share)
+        flipped = _flipped(original, new, name, sides[id], names, share)
+        copies[new] = flipped.changed(masks=_flipped_masks(puppet, original, sides[id], new_ids))
         if share:
-            copies[id] = original.model_copy(update={"shared": original.shared or original.id})
-    result = put_joints(puppet.model_copy(update={"joints": joints, "pieces": copies}), places)
+            copies[id] = original.changed(shared=original.shared or original.id)
+    order = (*puppet.order, *(new_ids[id] for id in puppet.order if id in new_ids))
+    result = put_joints(puppet.changed(joints=joints, pieces=copies, order=order), places)
     for old, new in names.items():
         parent = puppet.joints[old].parent
         if new in places and (parent is not None or puppet.joints[old].world):
             result = link(result, new, names.get(parent, parent) if parent else None, puppet.joints[old].world)
-    order = list(puppet.order) + [new_ids[id] for id in puppet.order if id in new_ids]
-    made = {f"{names[c.handle]}-c"[-40:]: c for c in chains}
-    more = {id: _flipped_chain(c, id, names) for id, c in made.items()}
-    return result.model_copy(update={"order": tuple(order), "chains": {**puppet.chains, **more}})
+    limbs = [_flipped_chain(c, f"{names[c.handle]}-c"[-40:], joints[names[c.joints[-1]]].side, names) for c in chains]
+    return result.with_chains(*limbs)
 
 
 def _side_for(side: Side, x: float, line: float) -> Side:
@@ -199,9 +182,7 @@ def _nodes_to_copy(puppet: Puppet, pieces: Sequence[str], new_ids: Mapping[str, 
             names[held.joint] = new_ids[id]
     for id in pieces:
         held = puppet.pieces[id]
-        nodes = (
-            () if held.attach is None else held.attach.joints if isinstance(held.attach, Bend) else held.attach.handles
-        )
+        nodes = held.attach.nodes if held.attach is not None else ()
         for n, node in enumerate((held.joint, *nodes)):
             j = puppet.joints[node]
             if node in names or (j.side == "centre" and not j.handle):
@@ -211,39 +192,48 @@ def _nodes_to_copy(puppet: Puppet, pieces: Sequence[str], new_ids: Mapping[str, 
 
 
 def _flipped(original: Piece, id: str, name: str, side: Side, names: Mapping[str, str], share: bool) -> Piece:
-    x, y, angle, skew, sx, sy = unplaced(compose(MIRROR, original.fit.affine()))
-    fit = Fit(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
-    return original.model_copy(
-        update={
-            "id": id,
-            "joint": names.get(original.joint, original.joint),
-            "name": name,
-            "side": side,
-            "fit": fit,
-            "attach": _renamed(original.attach, names),
-            "shared": (original.shared or original.id) if share else None,
-        }
+    fit = Placement.of(compose(MIRROR, original.fit.affine()))
+    return original.changed(
+        id=id,
+        joint=names.get(original.joint, original.joint),
+        name=name,
+        side=side,
+        fit=fit,
+        attach=original.attach.renamed(names) if original.attach is not None else None,
+        shared=(original.shared or original.id) if share else None,
     )
 
 
-def _flipped_chain(c: Chain, id: str, names: Mapping[str, str]) -> Chain:
+def _flipped_masks(puppet: Puppet, original: Piece, side: Side, new_ids: Mapping[str, str]) -> tuple[Mask, ...]:
+    """What masks the other side's copy: the copies of the masks, or their twins, or what is the centre's.
+
+    A mask that has no counterpart there is left out, since nothing of the copy would show.
+    """
+    by_name = {(tuple(words(p.name)), p.side): p.id for p in puppet.pieces.values()}
+    found: list[Mask] = []
+    for mask in original.masks:
+        over = puppet.pieces[mask.piece]
+        twin = by_name.get((tuple(words(twin_name(over.name, side))), side))
+        id = new_ids.get(over.id) or (over.id if over.side == "centre" else twin)
+        if id is not None:
+            found.append(mask.changed(piece=id))
+    return tuple(found)
+
+
+def _flipped_chain(c: Chain, id: str, side: Side, names: Mapping[str, str]) -> Chain:
     bends = {"clockwise": "counter-clockwise", "counter-clockwise": "clockwise"}
-    return c.model_copy(
-        update={
-            "id": id,
-            "name": twin_name(c.name, "left"),
-            "joints": tuple(names.get(j, j) for j in c.joints),
-            "handle": names[c.handle],
-            "bend": bends.get(c.bend, c.bend),
-        }
+    return c.changed(
+        id=id,
+        name=twin_name(c.name, side),
+        joints=tuple(names.get(j, j) for j in c.joints),
+        handle=names[c.handle],
+        bend=bends.get(c.bend, c.bend),
     )
 
 
 def free_name(wanted: str, taken: Sequence[str]) -> str:
-    """`wanted`, with a number behind it if that name is taken."""
-    if wanted not in taken:
-        return wanted
-    n = 2
-    while f"{wanted} {n}" in taken:
-        n += 1
-    return f"{wanted} {n}"
+    """`wanted`, with a number behind it if that name is taken, cut where it would be too long."""
+    name, n = fitted(wanted), 2
+    while name in taken:
+        name, n = fitted(wanted, f" {n}"), n + 1
+    return name

@@ -6,14 +6,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.geometry import IDENTITY, Affine, compose, invert, unplaced
-from sorvan.core.model.puppet import ROOT, Joint, Piece, Puppet, Rest
-
-
-def rest_of(m: Affine) -> Rest:
-    """The rest whose transform is `m`."""
-    x, y, angle, skew, sx, sy = unplaced(m)
-    return Rest(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
+from sorvan.core.geometry import IDENTITY, Affine, compose, invert
+from sorvan.core.model.puppet import ROOT, Joint, Piece, Placement, Puppet
 
 
 def joint(puppet: Puppet, id: str) -> Joint:
@@ -132,8 +126,8 @@ def link(puppet: Puppet, child: str, parent: str | None, world: bool = False) ->
     worlds = rest_worlds(puppet)
     onto = worlds[parent] if parent is not None else IDENTITY
     local = compose(invert(onto), worlds[child])
-    linked = moved.model_copy(update={"parent": parent, "world": world, "rest": rest_of(local)})
-    return puppet.model_copy(update={"joints": {**puppet.joints, child: linked}})
+    linked = moved.changed(parent=parent, world=world, rest=Placement.of(local))
+    return puppet.changed(joints={**puppet.joints, child: linked})
 
 
 def put_joints(puppet: Puppet, places: Mapping[str, Affine]) -> Puppet:
@@ -145,5 +139,5 @@ def put_joints(puppet: Puppet, places: Mapping[str, Affine]) -> Puppet:
         onto = after[j.parent] if j.parent is not None else IDENTITY
         stays = j.parent not in places and id not in places
         if not stays:
-            joints[id] = j.model_copy(update={"rest": rest_of(compose(invert(onto), after[id]))})
-    return puppet.model_copy(update={"joints": joints})
+            joints[id] = j.changed(rest=Placement.of(compose(invert(onto), after[id])))
+    return puppet.changed(joints=joints)

@@ -13,7 +13,7 @@ export function EasePanel({ motion }: { motion: Motion }) {
   const kind = kinds.size === 1 ? [...kinds][0] : undefined;
   const first = found[0]!.ease;
   const [out, into] = first?.kind === "slow" ? [first.out ?? 0, first.into ?? 0] : [0, 0];
-  const apply = (ease: Ease) => void submit({ do: "set-ease", motion: motion.id, keys, ease: ease! });
+  const apply = (ease: Ease) => void submit({ do: "ease-gaps", motion: motion.id, keys, ease: ease! });
   const slow = (o: number, i: number) => apply(o === 0 && i === 0 ? { kind: "even" } : { kind: "slow", out: o, into: i });
   const channels = [...new Set(keys.map((k) => k.channel))];
   const outside = new Set(channels.map((c) => motion.channels?.[c]?.outside ?? "hold"));

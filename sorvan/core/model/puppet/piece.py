@@ -1,0 +1,114 @@
+"""Pieces: their drawings, how they sit on their joints, and how they look."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field, model_validator
+
+from sorvan.core.geometry import Affine, compose, translation
+from sorvan.core.model.art import Box
+from sorvan.core.model.base import AssetId, Colour, Id, Name, Number, Pair, Value
+from sorvan.core.model.puppet.attach import Attach
+from sorvan.core.model.puppet.joint import Placement, Side
+from sorvan.core.model.shape import Shape
+
+
+class Drawing(Value):
+    """One picture a piece can show. `pivot` is in the drawing's units and lands on the joint.
+
+    `number` is what a key of the piece's `show` channel holds; it stays when drawings are
+    re-ordered. `guide` is how far down (drawing units) the line lies by which drawings are
+    registered. `source` says where the art came from, so that a new version can find it.
+    `shape` is set when the drawing was drawn here.
+    """
+
+    id: Id
+    name: Name
+    art: AssetId
+    pivot: Pair
+    bounds: Box
+    number: Annotated[int, Field(ge=0, le=9999)] = 0
+    guide: Number | None = None
+    source: Annotated[str, Field(max_length=400)] = ""
+    shape: Shape | None = None
+
+
+class Mask(Value):
+    """Another piece that this one shows only inside of, or only outside of."""
+
+    piece: Id
+    inside: bool = True
+
+
+class Correction(Value):
+    """What is done to a piece's colours, leaving its art alone. Neutral as it stands.
+
+    Brightness and contrast are in percent (-100 to 100), gamma is a power; `tint` is mixed in
+    by `amount` percent.
+    """
+
+    brightness: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    contrast: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    gamma: Annotated[float, Field(ge=0.1, le=10)] = 1.0
+    tint: Colour = "#ffffffff"
+    amount: Annotated[float, Field(ge=0, le=100)] = 0.0
+
+
+class Piece(Value):
+    """One cut-out part. It rides rigidly on its joint unless `attach` says otherwise.
+
+    `shows` is the drawing seen at rest (the first, if none is named). Pieces with the same
+    `shared` have the same drawings: what is done to those of one is done to all. `swatches`
+    links colours of the art, written `fill:#rrggbbaa` or `stroke:#rrggbbaa`, to the
+    production's swatches.
+    """
+
+    id: Id
+    name: Name
+    joint: Id
+    side: Side = "centre"
+    group: Id | None = None
+    drawings: Annotated[tuple[Drawing, ...], Field(min_length=1)]
+    shows: Id | None = None
+    shared: Id | None = None
+    fit: Placement = Placement()
+    attach: Attach | None = None
+    masks: Annotated[tuple[Mask, ...], Field(max_length=16)] = ()
+    opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
+    colour: Correction = Correction()
+    swatches: dict[str, Id] = {}
+    hidden: bool = False
+    locked: bool = False
+
+    @model_validator(mode="after")
+    def _drawings_differ(self) -> Piece:
+        for what in ("id", "number"):
+            if len({getattr(d, what) for d in self.drawings}) != len(self.drawings):
+                raise ValueError(f"two drawings of “{self.name}” have the same {what}")
+        if self.shows is not None and all(d.id != self.shows for d in self.drawings):
+            raise ValueError(f"“{self.name}” shows a drawing that it does not have")
+        return self
+
+    def shown(self) -> Drawing:
+        """The drawing that shows at rest."""
+        return next((d for d in self.drawings if d.id == self.shows), self.drawings[0])
+
+    def in_joint(self, drawing: Drawing | None = None) -> Affine:
+        """The transform from the units of a drawing (the shown one) to the joint's space."""
+        px, py = (drawing or self.shown()).pivot
+        return compose(self.fit.affine(), translation(-px, -py))
+
+    def owns_joint(self) -> bool:
+        """Whether its joint was made with it at its pivot, and so goes where the piece is put."""
+        return self.joint == self.id
+
+
+class Group(Value):
+    """Pieces kept together by name; groups may sit in groups."""
+
+    id: Id
+    name: Name
+    parent: Id | None = None
+    hidden: bool = False
+    locked: bool = False
