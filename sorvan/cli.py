@@ -108,7 +108,7 @@ def list_() -> None:
     engine = open_database()
     for listed in log.listed(engine):
         typer.echo(f"{listed.id}  {listed.name}")
-        documents, _ = log.load(engine, listed.id)
+        documents = log.load(engine, listed.id).documents
         for puppet in documents.puppets():
             typer.echo(f"  {puppet.name}: {len(puppet.pieces)} pieces")
             for motion in documents.motions(puppet.id):
@@ -131,7 +131,7 @@ def render(
             f"“{out.suffix}” is not something to render to.", where=str(out), remedy="End the name in .mp4 or .zip."
         )
     engine = open_database()
-    documents, _ = log.load(engine, find(engine, production))
+    documents = log.load(engine, find(engine, production)).documents
     found = [m for m in documents.motions() if motion in (m.id, m.name)]
     if not found:
         raise Refusal(
@@ -159,7 +159,7 @@ def render(
 def export(production: str, out: Annotated[Path, typer.Option(help="the archive to write")]) -> None:
     """Write a whole production to one archive."""
     engine = open_database()
-    documents, _ = log.load(engine, find(engine, production))
+    documents = log.load(engine, find(engine, production)).documents
     out.write_bytes(
         write_archive(documents, assets.with_pictures(engine, documents.art_assets(), documents.picture_assets()))
     )

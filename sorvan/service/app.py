@@ -7,9 +7,10 @@ import contextlib
 import logging
 from collections.abc import AsyncIterator
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request, Response
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel
 from sqlalchemy import Engine, text
@@ -17,7 +18,8 @@ from sqlalchemy import Engine, text
 from sorvan.picture.studio import Studio
 from sorvan.service import art, live, productions, renders
 from sorvan.service.access import LOOPBACK, OwnPagesOnly
-from sorvan.service.problems import AWAY, install
+from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
+from sorvan.service.problems import AWAY, install, problem
 from sorvan.service.renders import Renderer
 from sorvan.service.rooms import Rooms
 from sorvan.store import assets
@@ -82,11 +84,33 @@ def create_app(engine: Engine, home: Path, page: Path | None = None, hosts: tupl
 
     if page is not None and page.exists():
         _serve_page(app, page)
+    _tell_of_letters(app)
     return app
+
+
+def _tell_of_letters(app: FastAPI) -> None:
+    """Put the letters of the live socket into the OpenAPI document, beside what HTTP carries."""
+    plain = app.openapi
+
+    def openapi() -> dict[str, Any]:
+        if app.openapi_schema is None:
+            found = plain()
+            for name, letters in (("FromPage", FROM_PAGE), ("ToPage", TO_PAGE)):
+                schema = letters.json_schema(ref_template="#/components/schemas/{model}")
+                schemas = found["components"]["schemas"]
+                schemas |= {k: v for k, v in schema.pop("$defs", {}).items() if k not in schemas}
+                schemas[name] = schema
+        return app.openapi_schema or {}
+
+    app.openapi = openapi  # type: ignore[method-assign]
 
 
 def _serve_page(app: FastAPI, page: Path) -> None:
     app.mount("/assets", StaticFiles(directory=page / "assets"), name="page-assets")
+
+    @app.get("/api/{path:path}", include_in_schema=False)
+    def unknown(path: str) -> JSONResponse:
+        return problem(404, f"There is nothing at /api/{path}.", kind="missing", remedy="Check the address.")
 
     @app.get("/{path:path}", include_in_schema=False)
     def index(path: str) -> FileResponse:
@@ -106,8 +130,11 @@ async def _look_around(rooms: Rooms) -> None:
             now_away = False
         except AWAY:
             now_away = True
+        except Exception:
+            log.exception("looking around failed")
+            continue
         if now_away != away:
             away = now_away
             log.warning("database %s", "away" if away else "back")
             for room in rooms.open():
-                room.tell({"type": "database", "here": not away})
+                room.tell(DatabaseLetter(here=not away))

@@ -19,6 +19,7 @@ from sorvan.interchange import limits
 from sorvan.interchange.files import in_folders, read_file
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, fitted, renew
 from sorvan.picture.studio import ART_MEDIA
+from sorvan.service.messages import Importing
 from sorvan.service.productions import Ack, ack
 from sorvan.store import assets
 
@@ -76,7 +77,7 @@ def import_art(
         now = (count + part) / len(files)
         if now - told[0] >= 0.02:
             told[0] = now
-            room.tell({"type": "import", "window": window, "part": round(now, 3)})
+            room.tell(Importing(window=window, part=round(now, 3)))
 
     read = in_folders(
         [
@@ -96,7 +97,7 @@ def import_art(
         return report
     for found in read:
         assets.put(request.app.state.engine, found.assets)
-    report.ack = ack(room, room.submit(change, window, base, command))
+    report.ack = ack(room.submit(change, window, base, command))
     return report
 
 

@@ -17,7 +17,8 @@ from sorvan.core.model.documents import Document, Documents
 from sorvan.core.model.production import Production
 from sorvan.interchange.archive import read_archive, write_archive
 from sorvan.interchange.imported import fresh_id
-from sorvan.service.rooms import Acknowledged, Room, Rooms, step_message
+from sorvan.service.messages import StepView, WriteView
+from sorvan.service.rooms import Acknowledged, Rooms, step_view, write_views
 from sorvan.store import assets, log
 
 router = APIRouter(prefix="/api/productions", tags=["productions"])
@@ -37,20 +38,13 @@ class NewProduction(BaseModel):
     name: Name
 
 
-class Step(BaseModel):
-    """A change that undo or redo would touch."""
-
-    seq: int
-    label: str
-
-
-class Snapshot(BaseModel):
+class Whole(BaseModel):
     """A production whole, as of change number `seq`."""
 
     seq: int
     documents: list[Document]
-    undo: Step | None
-    redo: Step | None
+    undo: StepView | None
+    redo: StepView | None
 
 
 class Change(BaseModel):
@@ -72,31 +66,24 @@ class Turn(BaseModel):
 
 
 class Ack(BaseModel):
-    """A change is on disk. `changed` and `removed` are the documents it wrote."""
+    """A change is on disk under number `seq`, and wrote this. With nothing to change `seq` is 0."""
 
     seq: int
     label: str
-    changed: list[Document]
-    removed: list[str]
-    undo: Step | None
-    redo: Step | None
+    writes: tuple[WriteView, ...]
+    undo: StepView | None
+    redo: StepView | None
 
 
-def ack(room: Room, done: Acknowledged) -> Ack:
+def ack(done: Acknowledged) -> Ack:
     """The answer to a change."""
     return Ack(
         seq=done.seq,
         label=done.label,
-        changed=list(done.changed),
-        removed=list(done.removed),
-        undo=_step(room.undo),
-        redo=_step(room.redo),
+        writes=write_views(done.writes),
+        undo=step_view(done.undo),
+        redo=step_view(done.redo),
     )
-
-
-def _step(step: log.Step | None) -> Step | None:
-    message = step_message(step)
-    return Step(**message) if message else None
 
 
 def _rooms(request: Request) -> Rooms:
@@ -120,16 +107,15 @@ def create_production(request: Request, new: NewProduction) -> Listed:
 
 
 @router.get("/{production}")
-def get_production(request: Request, production: str) -> Snapshot:
+def get_production(request: Request, production: str) -> Whole:
     """A production whole."""
-    room = _rooms(request).room(production)
-    with room.lock:
-        return Snapshot(
-            seq=room.seq,
-            documents=list(room.documents.by_id.values()),
-            undo=_step(room.undo),
-            redo=_step(room.redo),
-        )
+    state = _rooms(request).room(production).state
+    return Whole(
+        seq=state.seq,
+        documents=list(state.documents.by_id.values()),
+        undo=step_view(state.undo),
+        redo=step_view(state.redo),
+    )
 
 
 @router.delete("/{production}", status_code=204)
@@ -142,22 +128,19 @@ def remove_production(request: Request, production: str) -> None:
 @router.post("/{production}/changes")
 def change(request: Request, production: str, sent: Change) -> Ack:
     """Make a change. The answer comes when it is on disk."""
-    room = _rooms(request).room(production)
-    return ack(room, room.submit(sent.id, sent.window, sent.base, sent.command))
+    return ack(_rooms(request).room(production).submit(sent.id, sent.window, sent.base, sent.command))
 
 
 @router.post("/{production}/undo")
 def undo(request: Request, production: str, turn: Turn) -> Ack:
     """Take back the newest change that stands."""
-    room = _rooms(request).room(production)
-    return ack(room, room.take_back(turn.id, turn.window, turn.target))
+    return ack(_rooms(request).room(production).take_back(turn.id, turn.window, turn.target))
 
 
 @router.post("/{production}/redo")
 def redo(request: Request, production: str, turn: Turn) -> Ack:
     """Bring back the change undone last."""
-    room = _rooms(request).room(production)
-    return ack(room, room.bring_back(turn.id, turn.window, turn.target))
+    return ack(_rooms(request).room(production).bring_back(turn.id, turn.window, turn.target))
 
 
 @router.get("/{production}/archive", response_class=FileResponse)

@@ -23,9 +23,10 @@ from sorvan.core.plan.plan import Plan, plan_of
 from sorvan.picture.film import Format, Settings, frames_in, make, size_for
 from sorvan.picture.paint import Painter
 from sorvan.picture.studio import Studio
+from sorvan.service.messages import RenderLetter, RenderView
 from sorvan.service.rooms import Rooms
 from sorvan.store import renders
-from sorvan.store.renders import Render, State
+from sorvan.store.renders import Render
 
 log = logging.getLogger("sorvan")
 router = APIRouter(prefix="/api/productions/{production}/renders", tags=["renders"])
@@ -42,20 +43,6 @@ class RenderOrder(BaseModel):
     clear: bool = False
 
 
-class RenderView(BaseModel):
-    """A render as the page shows it; `seconds_left` is worked out from the pace so far."""
-
-    id: str
-    title: str
-    state: State
-    done: int
-    total: int
-    message: str
-    settings: dict[str, Any]
-    ready: bool
-    seconds_left: float | None = None
-
-
 def shown(render: Render, seconds_left: float | None = None) -> RenderView:
     """A render as the page shows it."""
     return RenderView(
@@ -67,6 +54,7 @@ def shown(render: Render, seconds_left: float | None = None) -> RenderView:
         message=render.message,
         settings=render.settings,
         ready=render.state == "done",
+        at=render.at.isoformat(),
         seconds_left=seconds_left,
     )
 
@@ -184,8 +172,7 @@ class Renderer:
     def _settle(self, id: str, seconds_left: float | None = None, **values: Any) -> None:
         renders.set_(self.engine, id, **values)
         render = renders.get(self.engine, id)
-        message = {"type": "render", "render": shown(render, seconds_left).model_dump(mode="json")}
-        self.rooms.room(render.production).tell(message)
+        self.rooms.room(render.production).tell(RenderLetter(render=shown(render, seconds_left)))
 
 
 @router.get("")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from functools import partial
+from typing import Any
 
 import numpy as np
 
@@ -17,34 +18,32 @@ from sorvan.core.plan.bending import Bender
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.sides import twins
-from sorvan.service.rooms import Message
+from sorvan.service.messages import BendView, FindingView, MeshLetter, RigLetter
 
 
-def finding_message(found: Finding) -> Message:
+def finding_view(found: Finding) -> FindingView:
     """One likely mistake with its mend, as sent."""
-    return {
-        "check": found.check,
-        "text": found.text,
-        "joints": list(found.joints),
-        "pieces": list(found.pieces),
-        "mend": found.mend.model_dump(mode="json", exclude_unset=False) if found.mend else None,
-        "mending": found.mending if found.mend else "",
-    }
+    return FindingView(
+        check=found.check,
+        text=found.text,
+        joints=tuple(found.joints),
+        pieces=tuple(found.pieces),
+        mend=found.mend,  # type: ignore[arg-type]
+        mending=found.mending if found.mend else "",
+    )
 
 
-def rig_message(evaluation: Evaluation) -> Message:
+def rig_letter(evaluation: Evaluation) -> RigLetter:
     """Everything the Rig and Pieces benches show of a puppet that is not in its document."""
-    puppet = evaluation.puppet
-    arts = evaluation.arts
-    return {
-        "type": "rig",
-        "puppet": puppet.id,
-        "findings": [finding_message(f) for f in findings(puppet)],
-        "roles": dict(roles_of(puppet)),
-        "twins": twins(puppet),
-        "bends": [_bend_message(evaluation, b) for b in evaluation.rig.benders],
-        "colours": {p.id: _colours(p, arts) for p in puppet.pieces.values()} if arts else {},
-    }
+    puppet, arts = evaluation.puppet, evaluation.arts
+    return RigLetter(
+        puppet=puppet.id,
+        findings=tuple(finding_view(f) for f in findings(puppet)),
+        roles=dict(roles_of(puppet)),
+        twins=twins(puppet),
+        bends=tuple(_bend_view(evaluation, b) for b in evaluation.rig.benders),
+        colours={p.id: tuple(_colours(p, arts)) for p in puppet.pieces.values()} if arts else {},
+    )
 
 
 def _colours(piece: Piece, arts: Arts) -> list[str]:
@@ -59,24 +58,23 @@ def _colours_in(arts: Arts, art: str) -> list[str]:
     return colours_in(arts.art(art))
 
 
-def _bend_message(evaluation: Evaluation, bender: Bender) -> Message:
+def _bend_view(evaluation: Evaluation, bender: Bender) -> BendView:
     """How fine a bending drawing is, and what a frame of it costs here and now."""
     began = time.perf_counter()
     bender.points(evaluation.worlds, 0, 1)
     took = time.perf_counter() - began
-    message: Message = {
-        "piece": evaluation.puppet.order[bender.piece],
-        "drawing": bender.drawing,
-        "points": bender.count,
-        "milliseconds": round(took * 1000, 2),
-    }
-    if isinstance(bender.ready, SheetReady):
-        mesh = bender.ready.solver.mesh
-        message |= {"triangles": len(mesh.triangles), "smallest_angle": round(mesh.smallest_angle(), 1)}
-    return message
+    mesh = bender.ready.solver.mesh if isinstance(bender.ready, SheetReady) else None
+    return BendView(
+        piece=evaluation.puppet.order[bender.piece],
+        drawing=bender.drawing,
+        points=bender.count,
+        milliseconds=round(took * 1000, 2),
+        triangles=len(mesh.triangles) if mesh else None,
+        smallest_angle=round(mesh.smallest_angle(), 1) if mesh else None,
+    )
 
 
-def mesh_message(evaluation: Evaluation, held: Piece, weights: Weighted | None, joint: str | None) -> list[Message]:
+def mesh_letters(evaluation: Evaluation, held: Piece, weights: Weighted | None, joint: str | None) -> list[MeshLetter]:
     """The mesh over a piece's shown drawing, at rest, with one joint's weights if it has any."""
     row = evaluation.puppet.order.index(held.id)
     drawing = held.drawings.index(held.shown())
@@ -91,8 +89,7 @@ def mesh_message(evaluation: Evaluation, held: Piece, weights: Weighted | None, 
     mesh = weights.mesh if weights else sheet
     if mesh is None:
         return []
-    message: Message = {
-        "type": "mesh",
+    fields: dict[str, Any] = {
         "piece": held.id,
         "joint": joint,
         "vertices": np.ascontiguousarray(mesh.vertices, dtype="<f4").tobytes(),
@@ -101,5 +98,5 @@ def mesh_message(evaluation: Evaluation, held: Piece, weights: Weighted | None, 
     joints = held.attach.joints if held.attach and held.attach.kind == "bend" else ()
     if weights is not None and joint in joints:
         own = weights.weights[:, joints.index(joint)]
-        message["weights"] = np.ascontiguousarray(own, dtype="<f4").tobytes()
-    return [message]
+        fields["weights"] = np.ascontiguousarray(own, dtype="<f4").tobytes()
+    return [MeshLetter(**fields)]

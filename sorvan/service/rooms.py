@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
-from dataclasses import dataclass, field
-from typing import Any
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
+from typing import NamedTuple, Protocol
 
 from sqlalchemy import Engine
 from sqlalchemy.exc import IntegrityError
@@ -16,36 +16,62 @@ from sorvan.core.change.writes import Write, difference, disturbs, patched
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.picture.studio import ART_MEDIA
+from sorvan.service.messages import Changed, Removed, StepView, ToPage, WriteView
 from sorvan.service.problems import Conflict
 from sorvan.store import assets, log
-from sorvan.store.log import Entry, Kind, Stale, Step
+from sorvan.store.log import Entry, Kind, Stale, State, Step
 
-Message = dict[str, Any]
-Listener = Callable[[Message], None]
+LAG = 200
+"""Changes that may stand in the log alone before the documents are written down whole again."""
 
 
-@dataclass(frozen=True)
-class Acknowledged:
-    """A change that is on disk: its number, what it was, and the documents it wrote."""
+class Listener(Protocol):
+    """Somebody who is told of what happens in a room. Never waits, and never raises."""
+
+    def hear(self, message: ToPage) -> None: ...
+
+
+class Acknowledged(NamedTuple):
+    """A change that is on disk: its number (0: there was nothing to change), what it was, and what it wrote."""
 
     seq: int
     label: str
-    changed: tuple[Any, ...] = ()
-    removed: tuple[str, ...] = ()
+    writes: tuple[Write, ...]
+    undo: Step | None
+    redo: Step | None
 
 
 @dataclass
 class Room:
-    """One open production. Reading is free; writing goes through one lock, one transaction at a time."""
+    """One open production. Reading `state` is free; writing goes through one lock, one transaction at a time."""
 
     engine: Engine
     id: str
-    documents: Documents
-    seq: int
-    undo: Step | None = None
-    redo: Step | None = None
-    listeners: set[Listener] = field(default_factory=set)
+    state: State
+    listeners: list[Listener] = field(default_factory=list)
     lock: threading.RLock = field(default_factory=threading.RLock)
+
+    @property
+    def documents(self) -> Documents:
+        """The documents as they are now."""
+        return self.state.documents
+
+    @property
+    def seq(self) -> int:
+        """The number of the newest change."""
+        return self.state.seq
+
+    def join(self, listener: Listener) -> State:
+        """Tell this listener of everything from now on. Gives what there is until now."""
+        with self.lock:
+            self.listeners.append(listener)
+            return self.state
+
+    def leave(self, listener: Listener) -> None:
+        """Tell this listener no more."""
+        with self.lock:
+            if listener in self.listeners:
+                self.listeners.remove(listener)
 
     def submit(self, change: str, window: str, base: int, command: AnyCommand) -> Acknowledged:
         """Apply a command that was made while looking at change number `base`.
@@ -57,35 +83,34 @@ class Room:
             return self._retrying(lambda: self._submit(change, window, base, command))
 
     def _submit(self, change: str, window: str, base: int, command: AnyCommand) -> Acknowledged:
-        before = log.known(self.engine, self.id, change)
-        if before is not None:
-            return Acknowledged(*before, changed=tuple(self.documents.by_id.values()))
-        label = command.label(self.documents)
-        after = command.apply(self.documents)
-        writes = difference(self.documents, after)
+        if again := self._again(change):
+            return again
+        before = self.state
+        label = command.label(before.documents)
+        after = command.apply(before.documents)
+        writes = difference(before.documents, after)
         if not writes:
-            return Acknowledged(self.seq, label)
+            return Acknowledged(0, label, (), before.undo, before.redo)
         _keep_drawn(self.engine, after, writes)
-        if base < self.seq:
+        if base < before.seq:
             theirs = [s for s in log.since(self.engine, self.id, base, window) if disturbs(writes, s.writes)]
             if theirs:
                 raise Conflict(label, [s.label for s in theirs])
-        return self._write(change, window, "do", label, command.model_dump(mode="json"), writes, after, None)
+        return self._write(Entry(change, window, "do", label, command.model_dump(mode="json"), writes), after)
 
     def take_back(self, change: str, window: str, expected: int) -> Acknowledged:
         """Undo change number `expected`, which must be the newest that stands."""
         with self.lock:
-            return self._retrying(lambda: self._turn(change, window, "undo", self.undo, expected))
+            return self._retrying(lambda: self._turn(change, window, "undo", self.state.undo, expected))
 
     def bring_back(self, change: str, window: str, expected: int) -> Acknowledged:
         """Redo change number `expected`, which must be the last undone."""
         with self.lock:
-            return self._retrying(lambda: self._turn(change, window, "redo", self.redo, expected))
+            return self._retrying(lambda: self._turn(change, window, "redo", self.state.redo, expected))
 
     def _turn(self, change: str, window: str, kind: Kind, step: Step | None, expected: int) -> Acknowledged:
-        before = log.known(self.engine, self.id, change)
-        if before is not None:
-            return Acknowledged(*before, changed=tuple(self.documents.by_id.values()))
+        if again := self._again(change):
+            return again
         if step is None:
             raise Refusal(f"There is nothing to {kind}.", kind="conflict")
         if step.seq != expected:
@@ -96,29 +121,30 @@ class Room:
             )
         writes = tuple(w.reversed() for w in reversed(step.writes)) if kind == "undo" else step.writes
         after = patched(self.documents, writes)
-        return self._write(change, window, kind, step.label, None, writes, after, step.seq)
+        return self._write(Entry(change, window, kind, step.label, None, writes, step.seq), after)
 
-    def _write(
-        self,
-        change: str,
-        window: str,
-        kind: Kind,
-        label: str,
-        command: dict[str, Any] | None,
-        writes: tuple[Write, ...],
-        after: Documents,
-        target: int | None,
-    ) -> Acknowledged:
-        entry = Entry(change, window, kind, label, command, writes, target)
+    def _again(self, change: str) -> Acknowledged | None:
+        """The answer to a change that is on disk already, as when its first answer was lost on the way."""
+        found = log.known(self.engine, self.id, change)
+        if found is None:
+            return None
+        if found.seq > self.seq:
+            self.reload()
+        return Acknowledged(found.seq, found.label, found.writes, self.state.undo, self.state.redo)
+
+    def _write(self, entry: Entry, after: Documents) -> Acknowledged:
         try:
-            seq = log.append(self.engine, self.id, self.seq, entry, after)
+            undo, redo = log.append(self.engine, self.id, self.seq, entry, after.production.name)
         except IntegrityError:
             raise Stale from None
-        self._now(after, seq, {w.document for w in writes})
-        ids = sorted({w.document for w in writes})
-        changed = tuple(after.by_id[id] for id in ids if id in after.by_id)
-        removed = tuple(id for id in ids if id not in after.by_id)
-        return Acknowledged(seq, label, changed, removed)
+        done = Acknowledged(self.seq + 1, entry.label, entry.writes, undo, redo)
+        self._now(after, done)
+        return done
+
+    def _now(self, documents: Documents, done: Acknowledged) -> None:
+        """Take up a change that is on disk, and tell of it. Nothing here can fail for want of a database."""
+        self.state = State(documents, done.seq, done.undo, done.redo, self.state.snapshot)
+        self.tell(changed_message(done))
 
     def _retrying(self, work: Callable[[], Acknowledged]) -> Acknowledged:
         """Do it on what is on disk, should another process have written in the meantime."""
@@ -132,30 +158,24 @@ class Room:
     def reload(self) -> None:
         """Take up what another process wrote."""
         with self.lock:
-            documents, seq = log.load(self.engine, self.id)
-            written = {w.document for w in difference(self.documents, documents)}
-            self._now(documents, seq, written)
+            steps, undo, redo = log.newer(self.engine, self.id, self.seq)
+            for step in steps:
+                after = patched(self.documents, step.writes, sure=True)
+                self._now(after, Acknowledged(step.seq, step.label, step.writes, undo, redo))
 
-    def _now(self, documents: Documents, seq: int, written: set[str]) -> None:
-        self.documents, self.seq = documents, seq
-        self.undo, self.redo = log.can_undo(self.engine, self.id), log.can_redo(self.engine, self.id)
-        self.tell(
-            {
-                "type": "changed",
-                "seq": seq,
-                "changed": [
-                    documents.by_id[id].model_dump(mode="json") for id in sorted(written) if id in documents.by_id
-                ],
-                "removed": sorted(id for id in written if id not in documents.by_id),
-                "undo": step_message(self.undo),
-                "redo": step_message(self.redo),
-            }
-        )
+    def keep_snapshot(self, lag: int = LAG) -> None:
+        """Write the documents down whole if more than so many changes stand in the log alone."""
+        state = self.state
+        if state.seq - state.snapshot > lag:
+            log.keep_snapshot(self.engine, self.id, state)
+            with self.lock:
+                self.state = replace(self.state, snapshot=state.seq)
 
-    def tell(self, message: Message) -> None:
+    def tell(self, message: ToPage) -> None:
         """Pass a message to every window that has this production open."""
-        for listener in list(self.listeners):
-            listener(message)
+        with self.lock:
+            for listener in self.listeners:
+                listener.hear(message)
 
 
 def _keep_drawn(engine: Engine, after: Documents, writes: tuple[Write, ...]) -> None:
@@ -165,9 +185,19 @@ def _keep_drawn(engine: Engine, after: Documents, writes: tuple[Write, ...]) -> 
     assets.put(engine, {id: (ART_MEDIA, data) for id, data in drawn.items()})
 
 
-def step_message(step: Step | None) -> Message | None:
-    """What the page shows of an undoable step."""
-    return {"seq": step.seq, "label": step.label} if step else None
+def step_view(step: Step | None) -> StepView | None:
+    """What the page shows of a step that undo or redo would touch."""
+    return StepView(seq=step.seq, label=step.label) if step else None
+
+
+def write_views(writes: Iterable[Write]) -> tuple[WriteView, ...]:
+    """What a change wrote, as the page takes it up."""
+    return tuple(WriteView(document=w.document, path=w.path, has=w.has, after=w.after) for w in writes)
+
+
+def changed_message(done: Acknowledged) -> Changed:
+    """What windows are told of a change."""
+    return Changed(seq=done.seq, writes=write_views(done.writes), undo=step_view(done.undo), redo=step_view(done.redo))
 
 
 class Rooms:
@@ -183,9 +213,7 @@ class Rooms:
         with self._lock:
             found = self._rooms.get(id)
             if found is None:
-                documents, seq = log.load(self.engine, id)
-                undo, redo = log.can_undo(self.engine, id), log.can_redo(self.engine, id)
-                found = self._rooms[id] = Room(self.engine, id, documents, seq, undo, redo)
+                found = self._rooms[id] = Room(self.engine, id, log.load(self.engine, id))
             return found
 
     def close(self, id: str) -> None:
@@ -193,7 +221,7 @@ class Rooms:
         with self._lock:
             gone = self._rooms.pop(id, None)
         if gone:
-            gone.tell({"type": "removed"})
+            gone.tell(Removed())
 
     def open(self) -> list[Room]:
         """The rooms open now."""
@@ -201,11 +229,15 @@ class Rooms:
             return list(self._rooms.values())
 
     def look_around(self) -> None:
-        """Take up what other processes wrote to open productions. Raises if the database is away."""
+        """Take up what other processes wrote to open productions, and take snapshots that are due.
+
+        Raises if the database is away.
+        """
         rooms = {room.id: room for room in self.open()}
         now = log.seqs(self.engine, rooms)
         for id, room in rooms.items():
             if id not in now:
                 self.close(id)
-            elif now[id] != room.seq:
+            elif now[id] > room.seq:
                 room.reload()
+            room.keep_snapshot()

@@ -13,9 +13,10 @@ from typing import Any, Literal
 from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 from sqlalchemy.dialects.postgresql import insert as upsert
 
-from sorvan.core.change.writes import Write
+from sorvan.core.change.writes import Write, patched
 from sorvan.core.errors import missing
-from sorvan.core.model.documents import DOCUMENT, Documents
+from sorvan.core.model import stored
+from sorvan.core.model.documents import Documents
 from sorvan.store.tables import changes, documents, productions
 
 Kind = Literal["do", "undo", "redo"]
@@ -37,7 +38,7 @@ class Listed:
 
 @dataclass(frozen=True)
 class Step:
-    """A change that can be undone or redone."""
+    """A change that was made, with what it wrote."""
 
     seq: int
     label: str
@@ -61,7 +62,7 @@ def create(engine: Engine, whole: Documents) -> None:
     """Write down a new production with all its documents."""
     production = whole.production
     with engine.begin() as db:
-        db.execute(insert(productions).values(id=production.id, name=production.name, seq=0))
+        db.execute(insert(productions).values(id=production.id, name=production.name, seq=0, snapshot=0))
         _put(db, production.id, whole, whole.by_id, 0)
 
 
@@ -72,15 +73,46 @@ def listed(engine: Engine) -> list[Listed]:
         return [Listed(*row) for row in db.execute(select(*columns).order_by(productions.c.changed.desc()))]
 
 
-def load(engine: Engine, production: str) -> tuple[Documents, int]:
-    """A production's documents and the number of its newest change. Raises `Refusal` if it is gone."""
-    with engine.connect() as db:
-        seq = db.scalar(select(productions.c.seq).where(productions.c.id == production))
-        if seq is None:
+@dataclass(frozen=True)
+class State:
+    """A production at one moment: its documents, the number of its newest change, and what undo and
+    redo would touch. `snapshot` is the change up to which the documents are written down whole."""
+
+    documents: Documents
+    seq: int
+    undo: Step | None = None
+    redo: Step | None = None
+    snapshot: int = 0
+
+
+def load(engine: Engine, production: str) -> State:
+    """A production as it is now: its snapshots, brought up to the log. Raises `Refusal` if it is gone."""
+    with _one_moment(engine) as db:
+        row = db.execute(
+            select(productions.c.seq, productions.c.snapshot).where(productions.c.id == production)
+        ).first()
+        if row is None:
             raise missing("production", production)
-        rows = db.execute(select(documents.c.body).where(documents.c.production == production).order_by(documents.c.id))
-        found = [DOCUMENT.validate_python(body) for (body,) in rows]
-    return Documents({d.id: d for d in found}), int(seq)
+        of_this = documents.c.production == production
+        bodies = db.scalars(select(documents.c.body).where(of_this).order_by(documents.c.place, documents.c.id)).all()
+        steps = _steps(db, changes.c.production == production, changes.c.seq > row.snapshot, order=changes.c.seq)
+        standing = _standing(db, production)
+    found = stored.read(bodies)
+    for step in steps:
+        found = patched(found, step.writes, sure=True)
+    return State(found, int(row.seq), *standing, snapshot=int(row.snapshot))
+
+
+def newer(engine: Engine, production: str, seq: int) -> tuple[list[Step], Step | None, Step | None]:
+    """The changes after number `seq` as they were written, and what undo and redo would touch now."""
+    with _one_moment(engine) as db:
+        found = _steps(db, changes.c.production == production, changes.c.seq > seq, order=changes.c.seq)
+        return found, *_standing(db, production)
+
+
+def _one_moment(engine: Engine) -> Connection:
+    """A connection on which everything that is read is of one and the same moment."""
+    return engine.connect().execution_options(isolation_level="REPEATABLE READ")
 
 
 def seqs(engine: Engine, wanted: Iterable[str]) -> dict[str, int]:
@@ -97,16 +129,17 @@ def remove(engine: Engine, production: str) -> None:
             raise missing("production", production)
 
 
-def append(engine: Engine, production: str, seq: int, entry: Entry, after: Documents) -> int:
-    """Write down a change on top of change number `seq`, with the documents it wrote.
+def append(engine: Engine, production: str, seq: int, entry: Entry, name: str) -> tuple[Step | None, Step | None]:
+    """Write down a change on top of change number `seq`, as number `seq` + 1; `name` is the production's now.
 
-    Returns the new change's number. Raises `Stale` if `seq` is not the newest any more.
+    Only the change itself is written; documents follow when a snapshot is taken. Gives what undo and
+    redo would touch from then on. Raises `Stale` if `seq` is not the newest any more.
     """
     with engine.begin() as db:
         moved = db.execute(
             update(productions)
             .where(productions.c.id == production, productions.c.seq == seq)
-            .values(seq=seq + 1, name=after.production.name, changed=func.now())
+            .values(seq=seq + 1, name=name, changed=func.now())
         )
         if not moved.rowcount:
             raise Stale
@@ -130,72 +163,75 @@ def append(engine: Engine, production: str, seq: int, entry: Entry, after: Docum
                 writes=[w.model_dump(mode="json") for w in entry.writes],
             )
         )
-        _put(db, production, after, {w.document for w in entry.writes}, seq + 1)
-    return seq + 1
+        if entry.kind == "do":
+            return Step(seq + 1, entry.label, entry.writes), None
+        return _standing(db, production)
 
 
-def known(engine: Engine, production: str, change: str) -> tuple[int, str] | None:
-    """The number and label of a change already written down under this id."""
+def keep_snapshot(engine: Engine, production: str, state: State) -> bool:
+    """Write down whole what the log has changed since the last snapshot. Says whether it was needed still."""
+    with engine.begin() as db:
+        before = db.scalar(select(productions.c.snapshot).where(productions.c.id == production).with_for_update())
+        if before is None or before >= state.seq:
+            return False
+        writes = db.scalars(
+            select(changes.c.writes).where(
+                changes.c.production == production, changes.c.seq > before, changes.c.seq <= state.seq
+            )
+        )
+        _put(db, production, state.documents, {w["document"] for found in writes for w in found}, state.seq)
+        db.execute(update(productions).where(productions.c.id == production).values(snapshot=state.seq))
+    return True
+
+
+def known(engine: Engine, production: str, change: str) -> Step | None:
+    """A change already written down under this id."""
     with engine.connect() as db:
-        row = db.execute(
-            select(changes.c.seq, changes.c.label).where(changes.c.production == production, changes.c.id == change)
-        ).first()
-    return (int(row[0]), str(row[1])) if row else None
+        return _first(
+            _steps(db, changes.c.production == production, changes.c.id == change, order=changes.c.seq, most=1)
+        )
 
 
 def since(engine: Engine, production: str, base: int, window: str) -> list[Step]:
     """Changes after number `base` that came from other windows."""
-    return _steps(
-        engine,
-        changes.c.production == production,
-        changes.c.seq > base,
-        changes.c.window != window,
-        order=changes.c.seq,
-    )
-
-
-def can_undo(engine: Engine, production: str) -> Step | None:
-    """The change that undo takes back, if there is one."""
-    return _first(_standing(engine, production, "done", changes.c.seq.desc()))
-
-
-def can_redo(engine: Engine, production: str) -> Step | None:
-    """The change that redo brings back, if there is one."""
-    return _first(_standing(engine, production, "undone", changes.c.seq))
+    of_others = (changes.c.production == production, changes.c.seq > base, changes.c.window != window)
+    with engine.connect() as db:
+        return _steps(db, *of_others, order=changes.c.seq)
 
 
 def _first(steps: list[Step]) -> Step | None:
     return steps[0] if steps else None
 
 
-def _standing(engine: Engine, production: str, state: str, order: Any) -> list[Step]:
-    return _steps(
-        engine,
-        changes.c.production == production,
-        changes.c.kind == "do",
-        changes.c.state == state,
-        order=order,
-        most=1,
-    )
+def _standing(db: Connection, production: str) -> tuple[Step | None, Step | None]:
+    """The change that undo would take back, and the one that redo would bring back."""
+    made = (changes.c.production == production, changes.c.kind == "do")
+    undo = _steps(db, *made, changes.c.state == "done", order=changes.c.seq.desc(), most=1)
+    redo = _steps(db, *made, changes.c.state == "undone", order=changes.c.seq, most=1)
+    return _first(undo), _first(redo)
 
 
-def _steps(engine: Engine, *where: Any, order: Any, most: int | None = None) -> list[Step]:
+def _steps(db: Connection, *where: Any, order: Any, most: int | None = None) -> list[Step]:
     query = select(changes.c.seq, changes.c.label, changes.c.writes).where(*where).order_by(order).limit(most)
-    with engine.connect() as db:
-        return [
-            Step(int(seq), label, tuple(Write.model_validate(w) for w in writes))
-            for seq, label, writes in db.execute(query)
-        ]
+    return [
+        Step(int(seq), label, tuple(Write.model_validate(w) for w in writes))
+        for seq, label, writes in db.execute(query)
+    ]
 
 
 def _put(db: Connection, production: str, after: Documents, ids: Iterable[str], revision: int) -> None:
+    of_this = documents.c.production == production
     for id in ids:
         document = after.by_id.get(id)
         if document is None:
-            db.execute(delete(documents).where(documents.c.production == production, documents.c.id == id))
+            db.execute(delete(documents).where(of_this, documents.c.id == id))
             continue
         statement = upsert(documents).values(
             production=production, id=id, revision=revision, body=document.model_dump(mode="json")
         )
         changed = {"revision": statement.excluded.revision, "body": statement.excluded.body}
         db.execute(statement.on_conflict_do_update(index_elements=["production", "id"], set_=changed))
+    for place, id in enumerate(after.by_id):
+        db.execute(
+            update(documents).where(of_this, documents.c.id == id, documents.c.place != place).values(place=place)
+        )

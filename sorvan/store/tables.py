@@ -28,8 +28,10 @@ productions = Table(
     Column("seq", BigInteger, nullable=False, server_default="0"),
     Column("created", DateTime(timezone=True), nullable=False, server_default=func.now()),
     Column("changed", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("snapshot", BigInteger, nullable=False, server_default="0"),
 )
-"""`seq` is the number of the newest change: the revision of the production as a whole."""
+"""`seq` is the number of the newest change: the revision of the production as a whole. `snapshot` is
+the change up to which its documents were written down whole; later ones stand in the log alone."""
 
 documents = Table(
     "documents",
@@ -38,7 +40,9 @@ documents = Table(
     Column("id", String(40), primary_key=True),
     Column("revision", BigInteger, nullable=False),
     Column("body", JSON, nullable=False),
+    Column("place", Integer, nullable=False, server_default="0"),
 )
+"""Snapshots. `place` puts a production's documents into the order in which they were made."""
 
 changes = Table(
     "changes",

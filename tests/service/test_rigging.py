@@ -188,7 +188,7 @@ def test_drawings_and_references_come_in_where_they_are_wanted(arm: Any, shared:
         '<layer name="fist" src="a.png" x="70" y="40"/>', {"a.png": png(patch(9, 9, (1, 1, 8, 8), (9, 200, 9)))}
     )
     window = Window(shared, production)
-    window.until("changed")
+    window.until("snapshot")
     more = bring(client, production, "a", ora, "fist.ora", purpose="drawings", target=ids["left arm"])
     assert more.status_code == 200, more.text
     told = window.until("import")

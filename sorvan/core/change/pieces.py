@@ -330,8 +330,17 @@ def _needed(puppet: Puppet, going: set[str]) -> set[str]:
     return used.union(*(p.attach.nodes for p in puppet.pieces.values() if p.id not in going and p.attach))
 
 
-def place_of(puppet: Puppet, id: str) -> tuple[float, float, float, float, float, float]:
-    """A piece's pivot on the stage, with its turn, skew and scale there: (x, y, angle, skew, sx, sy)."""
+Place = tuple[float, float, float, float, float, float]
+"""A pivot on the stage, with its turn, skew and scale there: (x, y, angle, skew, sx, sy)."""
+
+
+def places_of(puppet: Puppet) -> dict[str, Place]:
+    """Where every piece's pivot is on the stage, by piece."""
+    worlds = rest_worlds(puppet)
+    return {p.id: unplaced(compose(worlds[p.joint], p.fit.affine())) for p in puppet.pieces.values()}
+
+
+def place_of(puppet: Puppet, id: str) -> Place:
+    """Where one piece's pivot is on the stage."""
     held = piece(puppet, id)
-    world = compose(rest_worlds(puppet)[held.joint], held.fit.affine())
-    return unplaced(world)
+    return unplaced(compose(rest_worlds(puppet)[held.joint], held.fit.affine()))

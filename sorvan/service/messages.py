@@ -1,0 +1,374 @@
+"""The letters of the live socket, both ways: MessagePack maps with a `type`.
+
+The page's types are made from these two lists, `FromPage` and `ToPage`. Blocks of numbers are
+little-endian bytes: float32, or int16 and int32 where it says so.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter
+
+from sorvan.core.change.commands import AnyCommand
+from sorvan.core.model.base import Value
+from sorvan.core.model.documents import Document
+from sorvan.core.motion.hand import Pull
+from sorvan.store.renders import State as RenderState
+
+Tries = dict[str, tuple[float, ...]]
+"""Values tried, by channel id."""
+Frame = Annotated[int, Field(ge=0)]
+Place = tuple[float, float, float, float, float, float]
+"""Where a pivot is, with its turn, skew and scale: x, y, angle, skew, sx, sy."""
+
+
+# From the page
+
+
+class Watch(Value):
+    """What a window asks to see: a puppet at rest, or one of its motions."""
+
+    type: Literal["watch"] = "watch"
+    puppet: str
+    motion: str | None = None
+    blocking: bool = False
+
+
+class Grab(Value):
+    """The hand closes on a joint at a stage point, with other values already tried.
+
+    If it closes on a `piece`, the core says which joint is meant; `joint` is a first guess.
+    """
+
+    type: Literal["grab"] = "grab"
+    frame: Frame = 0
+    joint: str
+    piece: str | None = None
+    pull: Pull
+    at: tuple[float, float]
+    tried: Tries = {}
+
+
+class Drag(Value):
+    """The hand moves. Of several that wait, only the newest counts."""
+
+    type: Literal["drag"] = "drag"
+    n: int
+    at: tuple[float, float]
+    whole_steps: bool = False
+
+
+class TryPose(Value):
+    """Look at one frame with some channel values tried. Of several that wait, only the newest counts."""
+
+    type: Literal["try-pose"] = "try-pose"
+    n: int
+    frame: Frame = 0
+    tried: Tries = {}
+
+
+class TryCommand(Value):
+    """Look at the puppet at rest as a command would leave it, without doing it. Of several that wait,
+    only the newest counts."""
+
+    type: Literal["try-command"] = "try-command"
+    n: int
+    command: AnyCommand
+
+
+class LookAtMesh(Value):
+    """Look at the mesh of a piece that bends, and at how much one joint moves each place of it."""
+
+    type: Literal["look-at-mesh"] = "look-at-mesh"
+    piece: str
+    joint: str | None = None
+
+
+FromPage = Annotated[Watch | Grab | Drag | TryPose | TryCommand | LookAtMesh, Field(discriminator="type")]
+FROM_PAGE: TypeAdapter[FromPage] = TypeAdapter(FromPage)
+
+
+# To the page
+
+
+class Letter(Value):
+    """Something the service tells a window."""
+
+    def wire(self) -> dict[str, Any]:
+        """What is sent: the fields that were given."""
+        return {"type": self.type, **self.model_dump(exclude_unset=True)}  # type: ignore[attr-defined]
+
+
+class StepView(Value):
+    """A change that undo or redo would touch."""
+
+    seq: int
+    label: str
+
+
+class WriteView(Value):
+    """One place in one document and what stands there now. An empty path is the whole document;
+    unset `has` means that there is nothing any more."""
+
+    document: str
+    path: tuple[str, ...]
+    has: bool
+    after: Any = None
+
+
+class Snapshot(Letter):
+    """Everything a window that has just come needs to know, as of change number `seq`."""
+
+    type: Literal["snapshot"] = "snapshot"
+    seq: int
+    documents: tuple[Document, ...]
+    undo: StepView | None
+    redo: StepView | None
+
+    def wire(self) -> dict[str, Any]:
+        return self.model_dump(mode="json")
+
+
+class Changed(Letter):
+    """Change number `seq` is on disk, and wrote this. They come in order, none left out."""
+
+    type: Literal["changed"] = "changed"
+    seq: int
+    writes: tuple[WriteView, ...]
+    undo: StepView | None
+    redo: StepView | None
+
+
+class ItemView(Value):
+    """One thing to draw. `rest` is the drawing (of `arts`) that shows at rest; `masks` name items
+    that it shows only inside of (True) or outside of."""
+
+    rest: int
+    puppet: str
+    piece: str
+    arts: tuple[str, ...]
+    boxes: tuple[tuple[float, float, float, float], ...]
+    hidden: bool
+    opacity: float
+    masks: tuple[tuple[int, bool], ...]
+
+
+class BentPoints(Value):
+    """Where the points of one bending drawing of an item lie: frames × points × x y."""
+
+    item: int
+    drawing: int
+    count: int
+    data: bytes
+
+
+class Drawn(Value):
+    """What to draw in some frames: `matrices` frames × items × 6; `shown` int16, frames × items, left
+    out where it is as at rest; for each limb that reaches its joints when only turned, when only
+    reaching (frames × joints × x y), and the blend in percent."""
+
+    matrices: bytes
+    shown: bytes | None = None
+    points: tuple[BentPoints, ...] = ()
+    reached: dict[str, tuple[bytes, bytes, bytes]] = {}
+
+
+class Posed(Drawn):
+    """The same, and where the joints are: frames × joints × 6."""
+
+    worlds: bytes
+
+
+class Behind(Drawn):
+    """What stands behind a motion, in one frame."""
+
+    items: tuple[ItemView, ...]
+
+
+class PlanLetter(Letter, Posed):
+    """All frames of what the window watches, and its rest."""
+
+    type: Literal["plan"] = "plan"
+    seq: int
+    frames: int
+    items: tuple[ItemView, ...]
+    joints: tuple[str, ...]
+    rest: Posed
+    behind: Behind | None = None
+    watch: Watch
+    places: dict[str, Place] = {}
+
+
+class Part(Letter, Posed):
+    """Frames `start` up to `stop`, worked out anew."""
+
+    type: Literal["part"] = "part"
+    seq: int
+    start: int
+    stop: int
+
+
+class SpacedView(Value):
+    """A channel as evaluated: for each gap its first frame, its last and the progress of each frame
+    between; and the channel's values, number by number over all frames."""
+
+    gaps: tuple[tuple[int, int, tuple[float, ...]], ...]
+    values: bytes
+
+
+class Spacing(Letter):
+    """Where the in-betweens of some channels really fall, and which channels are gone."""
+
+    type: Literal["spacing"] = "spacing"
+    channels: dict[str, SpacedView]
+    gone: tuple[str, ...]
+
+
+class PoseLetter(Letter, Posed):
+    """One frame as tried, the answer to question `n`. `items`, `joints` and `places` are given where
+    they may differ from the plan's."""
+
+    type: Literal["pose"] = "pose"
+    n: int
+    frame: int
+    tried: Tries
+    items: tuple[ItemView, ...] = ()
+    joints: tuple[str, ...] = ()
+    places: dict[str, Place] = {}
+
+
+class Grabbed(Letter):
+    """The hand that closed on a piece holds this joint of it."""
+
+    type: Literal["grabbed"] = "grabbed"
+    joint: str
+
+
+class FindingView(Value):
+    """A likely mistake, and the command that mends it."""
+
+    check: str
+    text: str
+    joints: tuple[str, ...]
+    pieces: tuple[str, ...]
+    mend: AnyCommand | None
+    mending: str
+
+
+class BendView(Value):
+    """How fine a bending drawing is, and what a frame of it costs here and now (milliseconds)."""
+
+    piece: str
+    drawing: int
+    points: int
+    milliseconds: float
+    triangles: int | None = None
+    smallest_angle: float | None = None
+
+
+class RigLetter(Letter):
+    """What the program makes of a puppet's rig."""
+
+    type: Literal["rig"] = "rig"
+    puppet: str
+    findings: tuple[FindingView, ...]
+    roles: dict[str, str]
+    twins: dict[str, str]
+    bends: tuple[BendView, ...]
+    colours: dict[str, tuple[str, ...]]
+
+    def wire(self) -> dict[str, Any]:
+        return self.model_dump(mode="json")
+
+
+class MeshLetter(Letter):
+    """The mesh over a piece's drawing at rest; `triangles` int32; `weights` one a vertex, of `joint`."""
+
+    type: Literal["mesh"] = "mesh"
+    piece: str
+    joint: str | None
+    vertices: bytes
+    triangles: bytes
+    weights: bytes | None = None
+
+
+class Settled(Letter):
+    """The plan on the stage has taken up change number `seq`."""
+
+    type: Literal["settled"] = "settled"
+    seq: int
+
+
+class Importing(Letter):
+    """How far an import that a window asked for has come, 0 to 1."""
+
+    type: Literal["import"] = "import"
+    window: str
+    part: float
+
+
+class RenderView(Value):
+    """A render as the page shows it; `seconds_left` is worked out from the pace so far."""
+
+    id: str
+    title: str
+    state: RenderState
+    done: int
+    total: int
+    message: str
+    settings: dict[str, Any]
+    ready: bool
+    at: str
+    seconds_left: float | None = None
+
+
+class RenderLetter(Letter):
+    """How a render stands."""
+
+    type: Literal["render"] = "render"
+    render: RenderView
+
+
+class DatabaseLetter(Letter):
+    """Whether the database is there."""
+
+    type: Literal["database"] = "database"
+    here: bool
+
+
+class Gone(Letter):
+    """What the window watches is gone, as of change number `seq`."""
+
+    type: Literal["gone"] = "gone"
+    seq: int
+
+
+class Removed(Letter):
+    """The production is gone."""
+
+    type: Literal["removed"] = "removed"
+
+
+class Refused(Letter):
+    """What was asked can't be done; `n` is the number of the question, if it had one."""
+
+    type: Literal["refused"] = "refused"
+    what: str
+    where: str
+    remedy: str
+    n: int | None = None
+
+
+class PassedOver(Letter):
+    """Question `n` was not looked at, since a newer one had come."""
+
+    type: Literal["passed-over"] = "passed-over"
+    n: int
+
+
+ToPage = (
+    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | Grabbed | RigLetter | MeshLetter | Settled
+    | Importing | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
+)  # fmt: skip
+TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

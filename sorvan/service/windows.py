@@ -1,0 +1,195 @@
+"""Windows: each open page is an actor with a mailbox and one worker thread.
+
+The event loop only carries letters: what comes in goes to the mailbox, what the worker makes goes
+to the outbox. A window has one life. It ends when the page goes, when the page can't keep up, or on
+an error that nobody foresaw, which is logged; it never goes silent.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import threading
+from collections import deque
+from collections.abc import Callable
+
+from sorvan.core.errors import Refusal
+from sorvan.picture.studio import Studio
+from sorvan.service.messages import (
+    Drag,
+    FromPage,
+    Grab,
+    LookAtMesh,
+    PassedOver,
+    Refused,
+    Settled,
+    Snapshot,
+    ToPage,
+    TryCommand,
+    TryPose,
+    Watch,
+)
+from sorvan.service.rooms import Room, step_view
+from sorvan.service.views import View
+
+log = logging.getLogger("sorvan")
+MOST_LETTERS = 512
+"""Letters that may wait to be sent before a page counts as unable to keep up."""
+FAULT, BEHIND = 1011, 1013
+"""Close codes (RFC 6455 and the IANA registry): an internal error; try again later."""
+
+
+class Mailbox:
+    """Letters that wait for the worker. A newer movement of the hand, or try, takes an older one's place."""
+
+    def __init__(self) -> None:
+        self._letters: deque[FromPage | None] = deque()
+        self._changed = False
+        self._ended = False
+        self._wake = threading.Condition()
+
+    def put(self, letter: FromPage) -> list[int]:
+        """Add a letter. Gives the numbers of the questions that it passes over."""
+        with self._wake:
+            passed: list[int] = []
+            if isinstance(letter, Drag | TryPose | TryCommand):
+                # Only those behind the last other letter: a drag belongs to the grab before it.
+                while self._letters and type(self._letters[-1]) is type(letter):
+                    passed.append(self._letters.pop().n)  # type: ignore[union-attr]
+            self._letters.append(letter)
+            self._wake.notify()
+            return passed
+
+    def change(self) -> None:
+        """Say that the production changed."""
+        with self._wake:
+            self._changed = True
+            self._wake.notify()
+
+    def end(self) -> None:
+        """Let the worker go home."""
+        with self._wake:
+            self._ended = True
+            self._wake.notify()
+
+    def take(self) -> FromPage | None:
+        """The next letter; None if the production changed. Raises `EOFError` at the end."""
+        with self._wake:
+            while not (self._letters or self._changed or self._ended):
+                self._wake.wait()
+            if self._ended:
+                raise EOFError
+            if self._changed:
+                self._changed = False
+                return None
+            return self._letters.popleft()
+
+
+class Window:
+    """One open page: the view it has, what it asked, and what is still to be sent to it."""
+
+    def __init__(self, room: Room, studio: Studio, loop: asyncio.AbstractEventLoop) -> None:
+        self.room, self.studio, self.loop = room, studio, loop
+        self.view: View | None = None
+        self.mailbox = Mailbox()
+        self.outbox: deque[ToPage] = deque()
+        self.ready = asyncio.Event()
+        self.over: int | None = None
+        self._worker = threading.Thread(target=self._work, name="window", daemon=True)
+
+    def open(self) -> None:
+        """Come into the room: first everything there is, then whatever happens."""
+        state = self.room.join(self)
+        self.outbox.appendleft(
+            Snapshot(
+                seq=state.seq,
+                documents=tuple(state.documents.by_id.values()),
+                undo=step_view(state.undo),
+                redo=step_view(state.redo),
+            )
+        )
+        self._worker.start()
+        self._stir()
+
+    def close(self) -> None:
+        """Leave the room."""
+        self.room.leave(self)
+        self.mailbox.end()
+
+    def hear(self, message: ToPage) -> None:
+        """Called from any thread when something happens in the room."""
+        self.send(message)
+        if message.type == "changed":
+            self.mailbox.change()
+
+    def ask(self, letter: FromPage) -> None:
+        """Take a letter from the page."""
+        for n in self.mailbox.put(letter):
+            self.send(PassedOver(n=n))
+
+    def send(self, *letters: ToPage) -> None:
+        """Put letters into the outbox; a page that lets too many wait is sent away to come back afresh."""
+        self.outbox.extend(letters)
+        if len(self.outbox) > MOST_LETTERS and self.over is None:
+            self.over = BEHIND
+        self._stir()
+
+    def _stir(self) -> None:
+        if not self.loop.is_closed():
+            self.loop.call_soon_threadsafe(self.ready.set)
+
+    def _work(self) -> None:
+        """The worker's day."""
+        while True:
+            try:
+                letter = self.mailbox.take()
+            except EOFError:
+                return
+            try:
+                self._attend(letter)
+            except Exception:
+                log.exception("a window ended on an error nobody foresaw")
+                self.over = FAULT
+                self._stir()
+                return
+
+    def _attend(self, letter: FromPage | None) -> None:
+        if letter is None:
+            self._follow()
+            return
+        n = getattr(letter, "n", None)
+        self.send(*self._carefully(lambda: self._answer(letter), n))
+
+    def _follow(self) -> None:
+        state = self.room.state
+        if self.view is not None:
+            view = self.view
+            self.send(*self._carefully(lambda: view.follow(state.documents, state.seq)))
+        # The page keeps showing what the hand left until it knows that the plan has caught up.
+        self.send(Settled(seq=state.seq))
+
+    @staticmethod
+    def _carefully(work: Callable[[], list[ToPage]], n: int | None = None) -> list[ToPage]:
+        try:
+            return work()
+        except Refusal as refusal:
+            return [Refused(what=refusal.what, where=refusal.where, remedy=refusal.remedy, n=n)]
+
+    def _answer(self, letter: FromPage) -> list[ToPage]:
+        if isinstance(letter, Watch):
+            state = self.room.state
+            self.view = View(state.documents, letter, state.seq, self.studio)
+            return self.view.start()
+        if self.view is None:
+            raise Refusal("Nothing is watched yet.", remedy="Choose a puppet first.", kind="missing")
+        match letter:
+            case Grab():
+                return self.view.grab(letter)
+            case Drag():
+                return self.view.drag(letter)
+            case TryPose():
+                return self.view.try_pose(letter)
+            case TryCommand():
+                return self.view.try_command(letter)
+            case LookAtMesh():
+                return self.view.look_at_mesh(letter)
