@@ -44,16 +44,16 @@ web/node_modules/.ready: web/package.json web/package-lock.json
 	cd web && npm install --no-save --silent --no-audit --no-fund
 	@touch $@
 
-types: web/src/api/schema.d.ts
+types: web/src/wire/schema.d.ts
 
-web/src/api/schema.d.ts: .venv/.ready web/node_modules/.ready $(API_SOURCES)
+web/src/wire/schema.d.ts: .venv/.ready web/node_modules/.ready $(API_SOURCES)
 	$(PY) -m sorvan.service.openapi > web/api.json
 	cd web && npm run -s types >/dev/null
 	@touch $@
 
 build: web/dist/.built
 
-web/dist/.built: web/src/api/schema.d.ts $(WEB_SOURCES)
+web/dist/.built: web/src/wire/schema.d.ts $(WEB_SOURCES)
 	cd web && npm run -s build -- --logLevel warn
 	@touch $@
 

@@ -2,7 +2,7 @@ import hooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
 export default tseslint.config(
-  { ignores: ["src/api/schema.d.ts", "dist"] },
+  { ignores: ["src/wire/schema.d.ts", "dist"] },
   ...tseslint.configs.recommended,
   {
     plugins: { "react-hooks": hooks },

@@ -13,7 +13,7 @@ from sorvan.core.errors import Refusal, in_words
 from sorvan.service.messages import FROM_PAGE, Refused, ToPage
 from sorvan.service.problems import AWAY
 from sorvan.service.rooms import Rooms
-from sorvan.service.windows import BEHIND, Window
+from sorvan.service.windows import BEHIND, FAULT, Window
 
 router = APIRouter()
 _encode = msgspec.msgpack.Encoder().encode
@@ -40,17 +40,23 @@ async def live(socket: WebSocket, production: str) -> None:
     window.open()
     reading, writing = (asyncio.create_task(work(socket, window)) for work in (_read, _write))
     try:
-        await asyncio.wait((reading, writing), return_when=asyncio.FIRST_COMPLETED)
-        if window.over is not None:
-            await socket.close(window.over)
+        done, _ = await asyncio.wait((reading, writing), return_when=asyncio.FIRST_COMPLETED)
+        over = FAULT if any(_unforeseen(task.exception()) for task in done) else window.over
+        if over is not None:
+            await socket.close(over)
     finally:
         window.close()
         reading.cancel()
         writing.cancel()
         ends = await asyncio.gather(reading, writing, return_exceptions=True)
     for end in ends:
-        if isinstance(end, Exception) and not isinstance(end, WebSocketDisconnect):
+        if isinstance(end, BaseException) and _unforeseen(end):
             raise end
+
+
+def _unforeseen(end: BaseException | None) -> bool:
+    """Whether a socket ended otherwise than by the page's going or the service's letting go of it."""
+    return end is not None and not isinstance(end, WebSocketDisconnect | asyncio.CancelledError)
 
 
 async def _send(socket: WebSocket, letter: ToPage) -> None:

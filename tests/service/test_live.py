@@ -22,7 +22,7 @@ class Window:
     def __init__(self, service: Service, production: str) -> None:
         address = service.address.replace("http", "ws")
         self.socket: ClientConnection = connect(
-            f"{address}/api/productions/{production}/live", origin=service.address, legacy=True
+            f"{address}/api/productions/{production}/live", origin=service.address, legacy=True, max_size=None
         )
 
     def send(self, type: str, **message: Any) -> None:

@@ -8,7 +8,7 @@ import { RenderBench } from "./benches/RenderBench";
 import { RigBench } from "./benches/RigBench";
 import { ConnectionBanner, Notices } from "./parts/Notices";
 import { BENCHES, TopBar } from "./parts/TopBar";
-import { enter, leave, set, useWorkshop, type Bench } from "./state/workshop";
+import { enter, leave, set, useWorkshop, type Bench } from "./session";
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: true, retryDelay: 1500 } } });
 
@@ -35,8 +35,8 @@ function Workshop() {
   const known = BENCHES.find((b) => b.id === bench)?.id;
 
   useEffect(() => {
-    enter(production!);
-    return leave;
+    const session = enter(production!);
+    return () => leave(session);
   }, [production]);
 
   useEffect(() => {

@@ -3,10 +3,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { createProduction, loadArchive, productions, removeProduction } from "./api/http";
-import type { Listed } from "./api/types";
+import { createProduction, loadArchive, productions, removeProduction } from "./wire/http";
+import type { Listed } from "./wire/types";
 import { AskName } from "./parts/PuppetPicker";
-import { tell } from "./state/workshop";
+import { tell } from "./session";
 
 export function Home() {
   const navigate = useNavigate();

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
-from sorvan.core.model.base import AssetId, Colour, Value
+from sorvan.core.model.base import AssetId, Checked, Colour, Value
 
 Matrix = tuple[float, float, float, float, float, float]
 Box = tuple[float, float, float, float]
@@ -18,18 +18,16 @@ Box = tuple[float, float, float, float]
 POINTS_PER_VERB = {"M": 1, "L": 1, "Q": 2, "C": 3, "Z": 0}
 
 
-class Outline(Value):
+class Outline(Checked):
     """Contours: one verb a segment (`M L Q C Z`), and the points they use, flat as x, y, x, y…"""
 
     verbs: Annotated[str, Field(pattern=r"^(M[LQC]*Z?)*$", max_length=2_000_000)]
     points: tuple[float, ...]
 
-    @model_validator(mode="after")
-    def _points_match_verbs(self) -> Outline:
+    def check(self) -> None:
         needed = 2 * sum(POINTS_PER_VERB[verb] for verb in self.verbs)
         if len(self.points) != needed:
             raise ValueError(f"the verbs need {needed} numbers, {len(self.points)} were given")
-        return self
 
 
 class Stop(Value):

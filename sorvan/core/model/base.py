@@ -3,10 +3,19 @@
 from __future__ import annotations
 
 import hashlib
+from abc import abstractmethod
 from collections.abc import Mapping
 from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Field,
+    ModelWrapValidatorHandler,
+    StringConstraints,
+    ValidationError,
+    model_validator,
+)
 
 from sorvan.core.errors import in_words
 
@@ -29,6 +38,24 @@ class Value(BaseModel):
             return type(self).model_validate(fields)
         except ValidationError as error:
             raise in_words(error) from None
+
+
+class Checked(Value):
+    """A value whose parts must fit one another. It is checked where it is made, and never again."""
+
+    @abstractmethod
+    def check(self) -> None:
+        """Raises `ValueError` unless its parts fit one another."""
+
+    @model_validator(mode="wrap")
+    @classmethod
+    def _once(cls, data: Any, make: ModelWrapValidatorHandler[Self]) -> Self:
+        # What is in a document already would be looked at again with every change around it.
+        if isinstance(data, cls):
+            return data
+        made = make(data)
+        made.check()
+        return made
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_-]{1,40}$")]

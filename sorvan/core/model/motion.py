@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, field_validator
 
-from sorvan.core.model.base import Id, Name, Number, Value
+from sorvan.core.model.base import Checked, Id, Name, Number, Value
 
 LONGEST = 20_000
 """Frames in the longest motion: a quarter of an hour at 24 frames a second."""
@@ -87,7 +87,7 @@ def channel_id(joint: str, kind: ChannelKind) -> str:
     return f"{joint}.{kind}"
 
 
-class Channel(Value):
+class Channel(Checked):
     """One value over time of what `joint` names: a joint's is added to its rest (a scale multiplied)."""
 
     joint: Id
@@ -105,8 +105,7 @@ class Channel(Value):
     def _in_order(cls, keys: dict[int, Key]) -> dict[int, Key]:
         return dict(sorted(keys.items()))
 
-    @model_validator(mode="after")
-    def _values_fit_the_kind(self) -> Channel:
+    def check(self) -> None:
         if self.kind in CHOICES and self.outside == "repeat-and-add":
             raise ValueError("a drawing is chosen, so there is nothing to add in each round")
         for frame, key in self.keys.items():
@@ -114,10 +113,9 @@ class Channel(Value):
                 raise ValueError(
                     f"a {self.kind} key has {ARITY[self.kind]} numbers; frame {frame + 1} has {len(key.value)}"
                 )
-        return self
 
 
-class Motion(Value):
+class Motion(Checked):
     """A timed performance of one puppet. In a cycle, frame `length` is frame 0 again."""
 
     kind: Literal["motion"] = "motion"
@@ -128,12 +126,10 @@ class Motion(Value):
     cycle: bool = False
     channels: dict[str, Channel] = {}
 
-    @model_validator(mode="after")
-    def _filed_by_owner(self) -> Motion:
+    def check(self) -> None:
         for id, channel in self.channels.items():
             if id != channel.id:
                 raise ValueError(f"the channel “{channel.id}” is filed under “{id}”")
-        return self
 
     def with_channels(self, *channels: Channel) -> Motion:
         """This motion with these channels in place of those that had their ids; one without keys goes."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
-from sorvan.core.model.base import Colour, Id, Name, Value, filed
+from sorvan.core.model.base import Checked, Colour, Id, Name, Value, filed
 
 
 class Rate(Value):
@@ -24,7 +24,7 @@ class Swatch(Value):
     colour: Colour
 
 
-class Production(Value):
+class Production(Checked):
     """Everything made for one film. Stage sizes are in stage units: one unit is one pixel at full size."""
 
     kind: Literal["production"] = "production"
@@ -37,7 +37,5 @@ class Production(Value):
     backdrop: Id | None = None
     swatches: dict[Id, Swatch] = {}
 
-    @model_validator(mode="after")
-    def _swatches_by_id(self) -> Production:
+    def check(self) -> None:
         filed("swatch", self.swatches)
-        return self

@@ -142,9 +142,14 @@ def turning(puppet: Puppet, joint: str) -> str:
 
 
 def typed(kind: ChannelKind, numbers: tuple[float, ...]) -> tuple[float, ...]:
-    """Numbers typed for a channel, checked. Raises `Refusal` for a count or value that won't do."""
+    """Numbers typed for a channel, checked. Raises `Refusal` for a kind, count or value that won't do."""
+    if kind not in NEUTRAL:
+        raise Refusal(f"“{kind}” is no kind of channel.", remedy=f"Use one of {', '.join(NEUTRAL)}.")
     if len(numbers) != len(NEUTRAL[kind]) or not all(math.isfinite(n) for n in numbers):
-        raise Refusal(f"A {kind} takes {len(NEUTRAL[kind])} plain numbers.", remedy="Type the numbers again.")
+        raise Refusal(
+            f"A {kind} takes {len(NEUTRAL[kind])} plain number{'s' if len(NEUTRAL[kind]) > 1 else ''}.",
+            remedy="Type the numbers again.",
+        )
     return numbers
 
 

@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import { ROOT, type ChannelKind, type Motion, type Pull, type Point, type Puppet } from "../api/types";
+import { ROOT, type ChannelKind, type Motion, type Pull, type Point, type Puppet } from "../wire/types";
 import { BodyMap } from "../parts/BodyMap";
 import { MotionControls } from "../parts/MotionControls";
 import { IconButton, NumberField, PanelHead } from "../parts/bits";
@@ -13,10 +13,9 @@ import { removeKeys, TimingSheet } from "../sheet/TimingSheet";
 import { jointPlace, pieceOn, corners, sceneAt } from "../stage/scene";
 import { Diamond, Ghosts } from "../stage/Skeleton";
 import { Stage } from "../stage/Stage";
-import { PoseTool } from "../stage/tools/pose";
-import { goTo, toggle, toKey } from "../state/playback";
+import { poseTool } from "../stage/tools/pose";
 import { useShortcuts, type Shortcut } from "../state/shortcuts";
-import { freshId, get, motionOf, motionsOf, set, submit, submitTried, useMotion, usePuppet, useWorkshop, watch, type Bench } from "../state/workshop";
+import { freshId, get, goTo, motionOf, toggle, toKey, motionsOf, set, submit, submitTried, useMotion, usePuppet, useWorkshop, watch, type Bench } from "../session";
 
 /** Key values at a frame, and keep showing them until the plan has them. */
 function key(values: Record<string, number[]>, frame: number): Promise<boolean> {
@@ -74,7 +73,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
 
   const tool = useMemo(
     () =>
-      new PoseTool({
+      poseTool({
         pull: () => pull,
         whole: () => whole,
         done: (tried, frame) => {

@@ -1,8 +1,8 @@
 /** Bench 1: turn artwork into parts that can move. */
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import type { Piece, Point, Puppet, Side } from "../api/types";
+import type { Piece, Point, Puppet, Side } from "../wire/types";
 import { IconButton, NumberField, PanelHead } from "../parts/bits";
 import { DrawingsCard, GatherCard, shownDrawing } from "../parts/DrawingsCard";
 import { Fold } from "../parts/Fold";
@@ -16,11 +16,11 @@ import { painter } from "../stage/painter";
 import { corners, pieceMatrix, sceneAt, sceneNow, usePuppetBox } from "../stage/scene";
 import { drawReference, Stage } from "../stage/Stage";
 import type { Tool } from "../stage/tool";
-import { DrawTool, type ShapeKind } from "../stage/tools/draw";
-import { PlaceTool, swing } from "../stage/tools/place";
-import { PointsTool } from "../stage/tools/points";
+import { drawTool, type DrawTool, type Ink, type ShapeKind } from "../stage/tools/draw";
+import { placeTool, swing } from "../stage/tools/place";
+import { pointsTool } from "../stage/tools/points";
 import { useShortcuts, type Shortcut } from "../state/shortcuts";
-import { freshId, get, puppetOf, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../state/workshop";
+import { freshId, get, puppetOf, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../session";
 
 type Mode = "place" | "points" | ShapeKind;
 
@@ -69,7 +69,12 @@ async function pickColour(at: Point): Promise<void> {
   if (colour) await submit({ do: "set-swatch", swatch: { id: freshId(), name: colour, colour: `${colour}ff` } });
 }
 
-const dropper: Tool = { begin: (hand) => (void pickColour(hand.at), true), move: () => undefined, end: () => undefined, cancel: () => undefined };
+const dropper: Tool = {
+  begin(hand) {
+    void pickColour(hand.at);
+    return null;
+  },
+};
 
 export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
@@ -93,20 +98,21 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
     setMode(next);
   }, []);
 
+  const ink = useRef<Ink>({ fill: null, stroke: null, width: 3, smoothing });
+  useEffect(() => {
+    ink.current = { fill: paint.fill ?? null, stroke: paint.stroke ?? null, width: paint.width ?? 3, smoothing };
+  }, [paint, smoothing]);
+  // The corners of an open polygon belong to the tool: choosing another colour keeps it.
+  const drawer = useMemo<DrawTool | null>(() => {
+    if (mode === "place" || mode === "points") return null;
+    const puppet = async () => get().puppet ?? (await addPuppet("Puppet"));
+    return drawTool({ kind: mode, ink: () => ink.current, show: (points) => setLine([...points]), puppet });
+  }, [mode]);
   const tool = useMemo<Tool>(() => {
     if (picking) return dropper;
-    if (mode === "place") return new PlaceTool();
-    if (mode === "points") return new PointsTool((point, at) => setCorner({ point, at }));
-    return new DrawTool({
-      kind: mode,
-      fill: paint.fill ?? null,
-      stroke: paint.stroke ?? null,
-      width: paint.width ?? 3,
-      smoothing,
-      show: (points) => setLine([...points]),
-      puppet: async () => get().puppet ?? (await addPuppet("Puppet")),
-    });
-  }, [mode, picking, paint, smoothing]);
+    if (mode === "points") return pointsTool((point, at) => setCorner({ point, at }));
+    return drawer ?? placeTool();
+  }, [mode, picking, drawer]);
 
   useEffect(() => {
     if (puppetId) watch({ puppet: puppetId, motion: null, blocking: false });
@@ -142,18 +148,18 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
       { keys: ["i"], does: "Show the selected pieces alone", run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }) },
       { keys: ["Delete", "Backspace"], does: "Remove the selected point or pieces", run: () => (corner.point !== null ? editPoint("remove") : remove()) },
       { keys: ["Ctrl+a"], does: "Select all pieces", run: () => set({ pieces: [...(puppet?.order ?? [])] }) },
-      { keys: ["Enter"], does: "End an open polygon", run: () => tool instanceof DrawTool && tool.finish(false) },
+      { keys: ["Enter"], does: "End an open polygon", run: () => drawer?.finish() },
       {
         keys: ["Escape"],
         does: "Leave the tool, or select nothing",
         run: () => {
-          tool.cancel();
+          drawer?.drop();
           if (mode !== "place" || picking) to("place");
           else set({ pieces: [], isolated: false, pose: null });
         },
       },
     ],
-    [puppet, tool, mode, picking, to, corner, editPoint],
+    [puppet, drawer, mode, picking, to, corner, editPoint],
   );
   useShortcuts(shortcuts);
 

@@ -1,11 +1,11 @@
 /** Bench 4: make the film, and fetch it. */
 import { useEffect, useMemo, useState } from "react";
 import { Button, Form, ProgressBar } from "react-bootstrap";
-import { cancelRender, orderRender, removeRender } from "../api/http";
-import type { RenderOrder, RenderView } from "../api/types";
+import { cancelRender, orderRender, removeRender } from "../wire/http";
+import type { RenderOrder, RenderView } from "../wire/types";
 import { NumberField, Painted, PanelHead } from "../parts/bits";
 import { painter } from "../stage/painter";
-import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, watch, type Bench } from "../state/workshop";
+import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, watch, type Bench } from "../session";
 
 const SIZES = [
   ["Draft", 0.5],
@@ -46,7 +46,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
       if (!get().renders[made.id]) set({ renders: { ...get().renders, [made.id]: made } });
     }, tell);
   };
-  const list = Object.values(all).reverse();
+  const list = Object.values(all).sort((a, b) => b.at.localeCompare(a.at));
   const player = all[shown ?? ""] ?? list.find((r) => r.ready);
 
   if (!current)

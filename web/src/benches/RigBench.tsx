@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import type { Point, Pull, Puppet } from "../api/types";
+import type { Point, Pull, Puppet } from "../wire/types";
 import { AttachCard } from "../parts/AttachCard";
 import { BodyMap } from "../parts/BodyMap";
 import { ChecksCard } from "../parts/ChecksCard";
@@ -15,13 +15,13 @@ import { IconButton, PanelHead } from "../parts/bits";
 import { pieceMatrix, sceneAt, usePuppetBox } from "../stage/scene";
 import { Ghosts, Skeleton } from "../stage/Skeleton";
 import { Stage } from "../stage/Stage";
-import { JointTool } from "../stage/tools/joints";
-import { LimitTool } from "../stage/tools/limits";
-import { LinkTool, type Reaching } from "../stage/tools/link";
-import { PaintTool } from "../stage/tools/paint";
-import { PoseTool } from "../stage/tools/pose";
+import { jointTool } from "../stage/tools/joints";
+import { limitTool, type Wedge } from "../stage/tools/limits";
+import { linkTool, type Reaching } from "../stage/tools/link";
+import { paintTool } from "../stage/tools/paint";
+import { poseTool } from "../stage/tools/pose";
 import { useShortcuts, type Shortcut } from "../state/shortcuts";
-import { get, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../state/workshop";
+import { get, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../session";
 
 type Mode = "link" | "joints" | "handles" | "paint" | "try";
 
@@ -51,7 +51,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
   const [mode, setMode] = useState<Mode>("link");
   const [pull, setPull] = useState<Pull>("turn");
   const [reaching, setReaching] = useState<Reaching | null>(null);
-  const [limits, setLimits] = useState<{ joint: string; low: number; high: number } | null>(null);
+  const [limits, setLimits] = useState<Wedge | null>(null);
   const [brush, setBrush] = useState({ radius: 30, amount: 0.4 });
   const [brushAt, setBrushAt] = useState<Point | null>(null);
   const puppetId = puppet?.id;
@@ -68,13 +68,13 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
 
   const tool = useMemo(() => {
     const inner = {
-      link: () => new LinkTool(setReaching),
-      joints: () => new JointTool({ handles: false, sheet: () => null }),
-      handles: () => new JointTool({ handles: true, sheet: () => get().pieces[0] ?? null }),
-      paint: () => new PaintTool(() => brush, setBrushAt),
-      try: () => new PoseTool({ pull: () => pull, whole: () => get().joint === "puppet" && !get().pieces.length, done: () => undefined }),
+      link: () => linkTool(setReaching),
+      joints: () => jointTool({ handles: false, sheet: () => null }),
+      handles: () => jointTool({ handles: true, sheet: () => get().pieces[0] ?? null }),
+      paint: () => paintTool(() => brush, setBrushAt),
+      try: () => poseTool({ pull: () => pull, whole: () => get().joint === "puppet" && !get().pieces.length, done: () => undefined }),
     }[mode]();
-    return new LimitTool(inner, setLimits);
+    return limitTool(inner, setLimits);
   }, [mode, pull, brush]);
 
   const shortcuts = useMemo<Shortcut[]>(

@@ -1,8 +1,8 @@
 /** How a piece rides: rigidly on a joint, bending over several, or as a sheet that handles pull. */
 import { useEffect, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Piece, Puppet } from "../api/types";
-import { lookAtMesh, set, submit, useWorkshop } from "../state/workshop";
+import type { Piece, Puppet } from "../wire/types";
+import { lookAtMesh, set, submit, useWorkshop } from "../session";
 import { NumberField } from "./bits";
 import { Fold } from "./Fold";
 

@@ -1,9 +1,9 @@
 /** The puppet drawn small at rest with its joints: click a limb to select it; a dot marks what has a key here. */
 import { useEffect, useMemo, useRef, useState } from "react";
-import { ROOT } from "../api/types";
+import { ROOT } from "../wire/types";
 import { painter } from "../stage/painter";
 import { restBox } from "../stage/scene";
-import { set, useMotion, usePuppet, useWorkshop } from "../state/workshop";
+import { set, useMotion, usePuppet, useWorkshop } from "../session";
 import { Painted } from "./bits";
 
 const [WIDTH, HEIGHT] = [234, 216];

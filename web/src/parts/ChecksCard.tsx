@@ -1,7 +1,7 @@
 /** Likely mistakes in the rig: what, where, and a mend in one step. */
 import { Button } from "react-bootstrap";
-import type { Finding, Puppet } from "../api/types";
-import { set, submit, useWorkshop } from "../state/workshop";
+import type { Finding, Puppet } from "../wire/types";
+import { set, submit, useWorkshop } from "../session";
 import { Fold } from "./Fold";
 import { pieceOn } from "../stage/scene";
 

@@ -1,13 +1,13 @@
 /** Dials: named controls that drive joints and drawings through stops. On the Rig bench they are made and tried. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Dial, Puppet } from "../api/types";
-import { freshId, get, set, submit, tryPose } from "../state/workshop";
-import { Newest } from "../stage/tool";
+import type { Dial, Puppet } from "../wire/types";
+import { freshId, get, set, submit, tryPose } from "../session";
+import { trier } from "../stage/tool";
 import { IconButton, NumberField } from "./bits";
 import { Fold } from "./Fold";
 
-const newest = new Newest();
+const slider = trier((tried) => tryPose(0, tried));
 const channel = (dial: Dial) => `${dial.id}.dial`;
 
 export function DialsCard({ puppet }: { puppet: Puppet }) {
@@ -21,13 +21,7 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
   };
   const turn = (d: Dial, value: number) => {
     setAt((before) => ({ ...before, [d.id]: value }));
-    const tried = { ...get().pose?.tried, [channel(d)]: [value] };
-    newest.ask((done) =>
-      tryPose(0, tried, (pose) => {
-        set({ pose });
-        done();
-      }),
-    );
+    slider(channel(d), [value]);
   };
   return (
     <Fold title="Dials" note={dials.length ? `${dials.length}` : "none"} open={dials.length > 0}>

@@ -1,8 +1,8 @@
 /** The drawings a piece can show: choose, add, gather, name, order and line up. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Drawing, Piece, Puppet } from "../api/types";
-import { get, submit } from "../state/workshop";
+import type { Drawing, Piece, Puppet } from "../wire/types";
+import { get, submit } from "../session";
 import { IconButton } from "./bits";
 import { Fold } from "./Fold";
 import { LineUp } from "./LineUp";

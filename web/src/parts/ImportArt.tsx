@@ -1,10 +1,10 @@
 /** Bringing art in: by button or by dropping files and folders, with a report of what came and what became a picture. */
 import { useRef, useState, type ReactNode } from "react";
 import { Button, Modal, ProgressBar } from "react-bootstrap";
-import { setPlace } from "../api/http";
-import type { Report } from "../api/types";
+import { setPlace } from "../wire/http";
+import type { Report } from "../wire/types";
 import { addPuppet } from "./PuppetPicker";
-import { get, importFiles, notify, useWorkshop, type Bringing } from "../state/workshop";
+import { get, importFiles, notify, useWorkshop, type Bringing } from "../session";
 
 type Wish = Pick<Bringing, "purpose" | "target">;
 

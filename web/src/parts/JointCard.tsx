@@ -1,8 +1,8 @@
 /** One joint or handle: what it hangs on, its side, role and limits. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Joint, Puppet, Side } from "../api/types";
-import { freshId, set, submit, useWorkshop } from "../state/workshop";
+import type { Joint, Puppet, Side } from "../wire/types";
+import { freshId, set, submit, useWorkshop } from "../session";
 import { IconButton, NumberField } from "./bits";
 
 const ROLES = ["pelvis", "spine", "neck", "head", "upper arm", "lower arm", "hand", "thigh", "shin", "foot", "toe", "wing", "tail"] as const;

@@ -1,7 +1,7 @@
 /** The skeleton as a list: what hangs on what. Drag a row onto another to link it there. */
 import { useMemo, useState } from "react";
-import { ROOT, type Joint, type Puppet } from "../api/types";
-import { set, submit, useMotion, useWorkshop } from "../state/workshop";
+import { ROOT, type Joint, type Puppet } from "../wire/types";
+import { set, submit, useMotion, useWorkshop } from "../session";
 import { SideMark } from "./bits";
 import { pieceOn } from "../stage/scene";
 

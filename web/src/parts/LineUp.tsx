@@ -1,9 +1,9 @@
 /** Drawings of a piece laid over one another, to line them up by hand, by guide lines or by their middles. */
 import { useEffect, useRef, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
-import type { Drawing, Piece, Puppet } from "../api/types";
+import type { Drawing, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
-import { submit } from "../state/workshop";
+import { submit } from "../session";
 import { Painted } from "./bits";
 import { shownDrawing } from "./DrawingsCard";
 

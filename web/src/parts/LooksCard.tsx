@@ -1,8 +1,8 @@
 /** How a piece looks: what masks it, how faded it is, its colours corrected or linked to swatches. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Correction, Piece, Puppet, Swatch } from "../api/types";
-import { freshId, submit, useProduction, useWorkshop } from "../state/workshop";
+import type { Correction, Piece, Puppet, Swatch } from "../wire/types";
+import { freshId, submit, useProduction, useWorkshop } from "../session";
 import { IconButton, NumberField } from "./bits";
 import { Fold } from "./Fold";
 

@@ -1,9 +1,9 @@
 /** What can be keyed beside joints: dials, which drawing shows, and how far limbs reach. */
 import { Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import type { ChannelKind, Motion, Puppet } from "../api/types";
-import { get, set, tryPose, useWorkshop } from "../state/workshop";
-import { Newest } from "../stage/tool";
+import type { ChannelKind, Motion, Puppet } from "../wire/types";
+import { get, tryPose, useWorkshop } from "../session";
+import { trier } from "../stage/tool";
 import { NumberField } from "./bits";
 import { Fold } from "./Fold";
 import { DrawingThumb } from "./PieceSheet";
@@ -16,7 +16,7 @@ interface Props {
   key_: (values: Record<string, number[]>, frame: number) => Promise<boolean>;
 }
 
-const newest = new Newest();
+const slider = trier((tried) => tryPose(get().frame, tried));
 
 export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) {
   const { tried, joint, pieces } = useWorkshop(useShallow((w) => ({ tried: w.pose?.tried, joint: w.joint, pieces: w.pieces, spacing: w.spacing })));
@@ -27,13 +27,7 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
   const chains = Object.values(puppet.chains ?? {}).filter((c) => !joint || joint === c.handle || c.joints.includes(joint));
   const piece = pieces.map((id) => puppet.pieces?.[id]).find((p) => p && p.drawings.length > 1);
   const slide = (channel: string, v: number) => {
-    const all = { ...get().pose?.tried, [channel]: [v] };
-    newest.ask((done) =>
-      tryPose(frame, all, (pose) => {
-        set({ pose });
-        done();
-      }),
-    );
+    slider(channel, [v]);
   };
   const shows = piece ? value(piece.id, "show", -1) : -1;
   const atRest = piece?.drawings.find((d) => d.id === piece.shows) ?? piece?.drawings[0];

@@ -1,9 +1,9 @@
-import { dismiss, useWorkshop } from "../state/workshop";
+import { dismiss, useNotices, useWorkshop } from "../session";
 import { useShallow } from "zustand/react/shallow";
 
 /** What the user is told, and how the connection stands. */
 export function Notices() {
-  const notices = useWorkshop((w) => w.notices);
+  const notices = useNotices();
   return (
     <div className="toasts" aria-live="polite">
       {notices.map((n) => (

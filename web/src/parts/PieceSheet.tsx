@@ -1,8 +1,8 @@
 /** The pieces as a contact sheet, front at the top: select, reorder, rename, hide and lock; groups too. */
 import { useEffect, useState } from "react";
-import type { Drawing, Group, Piece, Puppet } from "../api/types";
+import type { Drawing, Group, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
-import { set, submit, useWorkshop } from "../state/workshop";
+import { set, submit, useWorkshop } from "../session";
 import { IconButton, Painted, SideMark } from "./bits";
 
 export function PieceSheet({ puppet }: { puppet: Puppet }) {

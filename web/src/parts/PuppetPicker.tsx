@@ -1,7 +1,7 @@
 /** Which puppet is on the bench, and making, renaming and removing puppets. */
 import { useState } from "react";
 import { Button, Dropdown, Form, Modal } from "react-bootstrap";
-import { allPuppets, freshId, set, submit, usePuppet, useWorkshop } from "../state/workshop";
+import { allPuppets, freshId, set, submit, usePuppet, useWorkshop } from "../session";
 
 export async function addPuppet(name: string): Promise<string | null> {
   const id = freshId();

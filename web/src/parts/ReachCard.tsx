@@ -1,8 +1,8 @@
 /** Limbs that reach: making one, and how it reaches. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import type { Chain, Joint, Puppet } from "../api/types";
-import { freshId, set, submit, useWorkshop } from "../state/workshop";
+import type { Chain, Joint, Puppet } from "../wire/types";
+import { freshId, set, submit, useWorkshop } from "../session";
 import { IconButton, NumberField } from "./bits";
 import { Fold } from "./Fold";
 

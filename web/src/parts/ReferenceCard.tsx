@@ -1,7 +1,7 @@
 /** The picture or sequence laid under the work. */
 import { Button, Form } from "react-bootstrap";
-import type { Puppet, Reference } from "../api/types";
-import { submit } from "../state/workshop";
+import type { Puppet, Reference } from "../wire/types";
+import { submit } from "../session";
 import { IconButton, NumberField } from "./bits";
 import { Fold } from "./Fold";
 

@@ -1,6 +1,6 @@
 /** Fill and line of a shape drawn here: of the selected one, or of the next. */
 import { Form } from "react-bootstrap";
-import type { Shape } from "../api/types";
+import type { Shape } from "../wire/types";
 import { NumberField } from "./bits";
 import { Fold } from "./Fold";
 

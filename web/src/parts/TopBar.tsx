@@ -4,7 +4,7 @@ import { Button, Form, Modal } from "react-bootstrap";
 import { Link, NavLink } from "react-router";
 import { useShallow } from "zustand/react/shallow";
 import { allShortcuts, spell, useShortcuts, type Shortcut } from "../state/shortcuts";
-import { allPuppets, submit, turn, useProduction, useWorkshop, type Bench } from "../state/workshop";
+import { allPuppets, submit, turn, useProduction, useWorkshop, type Bench } from "../session";
 import { chooseDrawing, chosenDrawing, type Drawing } from "../stage/surface";
 import { IconButton, NumberField } from "./bits";
 

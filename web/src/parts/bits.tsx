@@ -1,7 +1,7 @@
 /** Small things used all over the page. */
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { OverlayTrigger, Tooltip } from "react-bootstrap";
-import type { Side } from "../api/types";
+import type { Side } from "../wire/types";
 import { painter, type Painter } from "../stage/painter";
 import { spell } from "../state/shortcuts";
 

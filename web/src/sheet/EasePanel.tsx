@@ -1,7 +1,7 @@
 /** The ease of the selected gaps: even, slow out and in by percent, or held. */
 import { Form } from "react-bootstrap";
-import type { Ease, Motion } from "../api/types";
-import { submit, useWorkshop } from "../state/workshop";
+import type { Ease, Motion } from "../wire/types";
+import { submit, useWorkshop } from "../session";
 import { NumberField } from "../parts/bits";
 
 export function EasePanel({ motion }: { motion: Motion }) {

@@ -5,11 +5,10 @@
  */
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
-import { ROOT, type Channel, type Motion, type Puppet } from "../api/types";
+import { ROOT, type Channel, type Motion, type Puppet } from "../wire/types";
 import { IconButton, SideMark } from "../parts/bits";
 import { treeRows } from "../parts/JointTree";
-import { goTo, toggle, toKey } from "../state/playback";
-import { notify, set, submit, useWorkshop, type KeyRef } from "../state/workshop";
+import { get, goTo, notify, set, submit, toggle, toKey, useWorkshop, type KeyRef } from "../session";
 
 const ROW = 26;
 
@@ -161,7 +160,7 @@ export function TimingSheet({ puppet, motion, bar }: { puppet: Puppet; motion: M
 }
 
 async function moveKeys(motion: Motion, by: number): Promise<void> {
-  const held = useWorkshop.getState().keys;
+  const held = get().keys;
   const done = await submit({ do: "move-keys", motion: motion.id, keys: held, by });
   const length = motion.length ?? 48;
   if (done) set({ keys: held.map((k) => ({ ...k, frame: motion.cycle ? (((k.frame + by) % length) + length) % length : k.frame + by })) });

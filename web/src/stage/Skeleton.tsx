@@ -1,7 +1,7 @@
 /** The skeleton over the figure: straps of paper for links, pins for joints, diamonds for handles, wedges for limits. */
 import { useShallow } from "zustand/react/shallow";
-import type { Joint, Point, Puppet } from "../api/types";
-import { get, useWorkshop } from "../state/workshop";
+import type { Joint, Point, Puppet } from "../wire/types";
+import { get, useWorkshop } from "../session";
 import { jointMatrix, jointPlace, sceneAt, type Scene } from "./scene";
 import type { Reaching } from "./tools/link";
 

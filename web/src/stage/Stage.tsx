@@ -1,12 +1,12 @@
 /** The stage: the paper with the puppet on it, an overlay of handles, and the hand upon both. */
 import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import type { Point, Reference } from "../api/types";
-import { get, puppetOf, set, useProduction, useWorkshop } from "../state/workshop";
+import type { Point, Reference } from "../wire/types";
+import { get, puppetOf, set, subscribe, useProduction, useWorkshop } from "../session";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Box, type Scene } from "./scene";
 import { makeTarget, type Target } from "./surface";
-import type { Hand, Tool } from "./tool";
+import { hitOf, type Drag, type Hand, type Tool } from "./tool";
 
 export interface View {
   scale: number;
@@ -60,29 +60,30 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   );
   const to = useCallback((p: Point): Point => [p[0] * shown.scale + shown.x, p[1] * shown.scale + shown.y], [shown]);
 
-  const grip = useRef<{ pan: boolean; from: Point; moved: boolean } | null>(null);
+  /** The hand upon the stage: one pointer, from when it goes down until it goes up, is lost or taken back. */
+  const grip = useRef<{ pointer: number; pan: boolean; from: Point; moved: boolean; drag: Drag | null } | null>(null);
   const hand = (event: React.PointerEvent): Hand => {
     const element = document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-handle]");
-    return { at: toStage(event), handle: element?.getAttribute("data-handle") ?? null, shift: event.shiftKey, alt: event.altKey, scale: shown.scale };
+    return { at: toStage(event), hit: hitOf(element?.getAttribute("data-handle")), shift: event.shiftKey, alt: event.altKey, scale: shown.scale };
   };
 
   const down = (event: React.PointerEvent) => {
     if ((event.target as HTMLElement).closest("button, a, input")) return;
     const pan = event.button === 1 || event.button === 2;
-    if (!pan && event.button !== 0) return;
+    if ((!pan && event.button !== 0) || grip.current) return;
     box.current!.focus({ preventScroll: true });
     try {
       box.current!.setPointerCapture(event.pointerId);
     } catch {
       // A pointer that is already gone can't be held, and needs no holding.
     }
-    grip.current = { pan, from: [event.clientX, event.clientY], moved: false };
-    if (!pan) tool.begin(hand(event));
+    const drag = pan ? null : tool.begin(hand(event));
+    grip.current = { pointer: event.pointerId, pan, from: [event.clientX, event.clientY], moved: false, drag };
     event.preventDefault();
   };
   const move = (event: React.PointerEvent) => {
     const held = grip.current;
-    if (!held) return;
+    if (held?.pointer !== event.pointerId) return;
     if (held.pan) {
       setView({ ...shown, x: shown.x + event.clientX - held.from[0], y: shown.y + event.clientY - held.from[1] });
       held.from = [event.clientX, event.clientY];
@@ -91,13 +92,23 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     if (!held.moved && Math.hypot(event.clientX - held.from[0], event.clientY - held.from[1]) < 3) return;
     held.moved = true;
     measure("pointer");
-    tool.move(hand(event));
+    held.drag?.move(hand(event));
   };
   const up = (event: React.PointerEvent) => {
     const held = grip.current;
+    if (held?.pointer !== event.pointerId) return;
     grip.current = null;
-    if (held && !held.pan) tool.end(hand(event), held.moved);
+    held.drag?.end(hand(event), held.moved);
   };
+  const letGo = useCallback((pointer?: number) => {
+    const held = grip.current;
+    if (!held || (pointer !== undefined && held.pointer !== pointer)) return false;
+    grip.current = null;
+    held.drag?.cancel();
+    return true;
+  }, []);
+  // A tool that is put away takes its drag with it.
+  useEffect(() => () => void letGo(), [tool, letGo]);
 
   useEffect(() => {
     const element = box.current!;
@@ -113,11 +124,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       });
     };
     const keys = (event: KeyboardEvent) => {
-      if (event.key === "Escape" && grip.current) {
-        grip.current = null;
-        tool.cancel();
-        event.stopImmediatePropagation();
-      }
+      if (event.key === "Escape" && letGo()) event.stopImmediatePropagation();
     };
     element.addEventListener("wheel", wheel, { passive: false });
     window.addEventListener("keydown", keys, true);
@@ -125,7 +132,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       element.removeEventListener("wheel", wheel);
       window.removeEventListener("keydown", keys, true);
     };
-  }, [fitted, tool]);
+  }, [fitted, letGo]);
 
   return (
     <div
@@ -140,10 +147,8 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
-      onPointerCancel={() => {
-        grip.current = null;
-        tool.cancel();
-      }}
+      onPointerCancel={(e) => letGo(e.pointerId)}
+      onLostPointerCapture={(e) => letGo(e.pointerId)}
       onContextMenu={(e) => e.preventDefault()}
     >
       <canvas ref={canvas} />
@@ -330,17 +335,27 @@ function usePainting(
     });
     return () => {
       live = false;
+      cancelAnimationFrame(asked.current);
+      asked.current = 0;
+      under.current.image?.delete();
+      under.current.image = null;
+      surface.current?.close();
+      surface.current = null;
     };
   }, [canvas, size, again]);
 
   useEffect(() => {
+    let timer = 0;
+    // Art that could not be had is asked for again.
+    const late = () => (timer = window.setTimeout(load, 2000));
     const load = () => {
+      clearTimeout(timer);
       const { plan, pose } = get();
       const needed = [...(pose?.drawn.items ?? plan?.drawn.items ?? []), ...(plan?.behind?.items ?? [])];
-      void painter().then((p) => (p.has(needed) ? undefined : p.prepare(needed).then(again)));
+      void painter().then((p) => (p.has(needed) ? undefined : p.prepare(needed).then(again, late)));
     };
     load();
-    return useWorkshop.subscribe((now, before) => {
+    const end = subscribe((now, before) => {
       if (!now.playing && quality.current < 1) {
         quality.current = 1;
         remake.current();
@@ -354,5 +369,9 @@ function usePainting(
       }
       if (now.plan !== before.plan || now.pose !== before.pose || now.frame !== before.frame || now.pieces !== before.pieces || now.isolated !== before.isolated || now.documents !== before.documents) again();
     });
+    return () => {
+      clearTimeout(timer);
+      end();
+    };
   }, [again, paint]);
 }

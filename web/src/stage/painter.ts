@@ -4,8 +4,8 @@
  */
 import CanvasKitInit, { type Canvas, type CanvasKit, type Image, type Paint, type Path, type SkPicture, type Surface } from "canvaskit-wasm";
 import wasm from "canvaskit-wasm/bin/canvaskit.wasm?url";
-import { asset } from "../api/http";
-import type { Item } from "../api/types";
+import { asset } from "../wire/http";
+import type { Item } from "../wire/types";
 
 type Six = [number, number, number, number, number, number];
 interface Outline {

@@ -1,6 +1,6 @@
 /** Which piece a click means: the one whose visible pixels are under the pointer. */
-import type { Point } from "../api/types";
-import { get, puppetOf } from "../state/workshop";
+import type { Point } from "../wire/types";
+import { get, puppetOf } from "../session";
 import { painter, type Painter } from "./painter";
 import { lockedPiece, sceneNow } from "./scene";
 

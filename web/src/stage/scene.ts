@@ -1,7 +1,7 @@
 /** What the stage shows just now: the tried pose if there is one, else the plan's frame. */
 import { useEffect, useState } from "react";
-import type { Item, Piece, Puppet } from "../api/types";
-import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached } from "../state/workshop";
+import type { Item, Piece, Puppet } from "../wire/types";
+import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached } from "../session";
 import { drawingOf, type Frame, type Frames } from "./painter";
 
 /** Left, top, right, bottom, in stage units. */

@@ -43,10 +43,35 @@ export interface Target {
 export function makeTarget(painter: Painter, canvas: HTMLCanvasElement, ratio: number): Target | null {
   const drawing = chosenDrawing();
   if (drawing === "card" || (drawing === "auto" && hasCard())) {
-    const surface = painter.kit.MakeWebGLCanvasSurface(canvas);
-    if (surface) return { surface, ratio, present: () => surface.flush(), close: () => surface.delete() };
+    const target = cardTarget(painter, canvas, ratio);
+    if (target) return target;
   }
   return softwareTarget(painter, canvas, ratio);
+}
+
+/** A surface on the graphics card, and the context that it lives in. */
+function cardTarget({ kit }: Painter, canvas: HTMLCanvasElement, ratio: number): Target | null {
+  const handle = kit.GetWebGLContext(canvas);
+  const context = handle ? kit.MakeWebGLContext(handle) : null;
+  if (!context) return null;
+  const surface = kit.MakeOnScreenGLSurface(context, canvas.width, canvas.height, kit.ColorSpace.SRGB);
+  const release = () => {
+    context.delete();
+    kit.deleteContext(handle);
+  };
+  if (!surface) {
+    release();
+    return null;
+  }
+  return {
+    surface,
+    ratio,
+    present: () => surface.flush(),
+    close() {
+      surface.delete();
+      release();
+    },
+  };
 }
 
 /**

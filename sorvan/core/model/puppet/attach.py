@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
-from sorvan.core.model.base import Id, Number, Value
+from sorvan.core.model.base import Checked, Id, Number, Value
 
 
 class Dab(Value):
@@ -20,7 +20,7 @@ class Dab(Value):
     amount: Annotated[float, Field(ge=-1, le=1)]
 
 
-class Bend(Value):
+class Bend(Checked):
     """A piece that bends over several joints with smooth weights.
 
     `roundness` is how much of its thickness a bend keeps (0 to 1). `reach` limits, by joint, how
@@ -38,12 +38,10 @@ class Bend(Value):
         """What bends the piece: its joints."""
         return self.joints
 
-    @model_validator(mode="after")
-    def _speaks_of_its_joints(self) -> Bend:
+    def check(self) -> None:
         _once(self.joints)
         if not {*self.reach, *(d.joint for d in self.dabs)} <= set(self.joints):
             raise ValueError("a reach or a touch of the brush belongs to a joint that the piece does not bend over")
-        return self
 
     def renamed(self, names: Mapping[str, str]) -> Bend:
         """The same over joints that go by other ids."""
@@ -62,7 +60,7 @@ class Bend(Value):
         return self.changed(joints=left, dabs=dabs, reach={j: r for j, r in self.reach.items() if j not in gone})
 
 
-class Sheet(Value):
+class Sheet(Checked):
     """A piece laid on a triangle mesh that handles pull about. `triangles` is how many are wanted,
     `margin` how far the mesh stands out beyond the picture (drawing units)."""
 
@@ -76,10 +74,8 @@ class Sheet(Value):
         """What bends the piece: its handles."""
         return self.handles
 
-    @model_validator(mode="after")
-    def _each_once(self) -> Sheet:
+    def check(self) -> None:
         _once(self.handles)
-        return self
 
     def renamed(self, names: Mapping[str, str]) -> Sheet:
         """The same by handles that go by other ids."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
-from sorvan.core.model.base import Id, Name, Number, Value
+from sorvan.core.model.base import Checked, Id, Name, Number, Value
 
 
 class DialStop(Value):
@@ -17,7 +17,7 @@ class DialStop(Value):
     values: dict[str, Annotated[tuple[Number, ...], Field(min_length=1, max_length=2)]] = {}
 
 
-class Dial(Value):
+class Dial(Checked):
     """A named control that drives channels through its stops. At `rest` it changes nothing."""
 
     id: Id
@@ -27,8 +27,6 @@ class Dial(Value):
     rest: Number = 0.0
     stops: Annotated[tuple[DialStop, ...], Field(max_length=64)] = ()
 
-    @model_validator(mode="after")
-    def _in_range(self) -> Dial:
+    def check(self) -> None:
         if not self.low < self.high or not self.low <= self.rest <= self.high:
             raise ValueError("a dial's rest must lie between its two ends")
-        return self

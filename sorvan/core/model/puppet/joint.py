@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
 from sorvan.core.geometry import Affine, placed, unplaced
-from sorvan.core.model.base import Id, Name, Number, Value
+from sorvan.core.model.base import Checked, Id, Name, Number, Value
 
 Side = Literal["left", "right", "centre"]
 
@@ -45,20 +45,18 @@ Role = Literal[
 ]  # fmt: skip
 
 
-class Limits(Value):
+class Limits(Checked):
     """How far a joint may turn from its rest, in degrees."""
 
     low: Annotated[float, Field(ge=-720, le=720)]
     high: Annotated[float, Field(ge=-720, le=720)]
 
-    @model_validator(mode="after")
-    def _in_order(self) -> Limits:
+    def check(self) -> None:
         if self.low > self.high:
             raise ValueError("the lower limit lies above the upper one")
-        return self
 
 
-class Joint(Value):
+class Joint(Checked):
     """A node of the skeleton. A joint without a parent hangs on the puppet itself.
 
     A handle is a node too: it carries no bone, but chains reach for it and sheets are pulled by
@@ -76,11 +74,9 @@ class Joint(Value):
     role: Role | None = None
     limits: Limits | None = None
 
-    @model_validator(mode="after")
-    def _world_has_no_parent(self) -> Joint:
+    def check(self) -> None:
         if self.world and self.parent is not None:
             raise ValueError("a node of the world hangs on nothing")
-        return self
 
 
 class Chain(Value):

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
 from sorvan.core.geometry import Affine, compose, translation
 from sorvan.core.model.art import Box
-from sorvan.core.model.base import AssetId, Colour, Id, Name, Number, Pair, Value
+from sorvan.core.model.base import AssetId, Checked, Colour, Id, Name, Number, Pair, Value
 from sorvan.core.model.puppet.attach import Attach
 from sorvan.core.model.puppet.joint import Placement, Side
 from sorvan.core.model.shape import Shape
@@ -55,7 +55,7 @@ class Correction(Value):
     amount: Annotated[float, Field(ge=0, le=100)] = 0.0
 
 
-class Piece(Value):
+class Piece(Checked):
     """One cut-out part. It rides rigidly on its joint unless `attach` says otherwise.
 
     `shows` is the drawing seen at rest (the first, if none is named). Pieces with the same
@@ -81,14 +81,12 @@ class Piece(Value):
     hidden: bool = False
     locked: bool = False
 
-    @model_validator(mode="after")
-    def _drawings_differ(self) -> Piece:
+    def check(self) -> None:
         for what in ("id", "number"):
             if len({getattr(d, what) for d in self.drawings}) != len(self.drawings):
                 raise ValueError(f"two drawings of “{self.name}” have the same {what}")
         if self.shows is not None and all(d.id != self.shows for d in self.drawings):
             raise ValueError(f"“{self.name}” shows a drawing that it does not have")
-        return self
 
     def shown(self) -> Drawing:
         """The drawing that shows at rest."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
-from sorvan.core.model.base import AssetId, Id, Name, Number, Pair, Value, filed, in_tree
+from sorvan.core.model.base import AssetId, Checked, Id, Name, Number, Pair, Value, filed, in_tree
 from sorvan.core.model.puppet.dial import Dial
 from sorvan.core.model.puppet.joint import ROOT, Chain, Joint
 from sorvan.core.model.puppet.piece import Group, Piece
@@ -26,7 +26,7 @@ class Reference(Value):
     hidden: bool = False
 
 
-class Puppet(Value):
+class Puppet(Checked):
     """A rigged character, prop or set. `order` runs from back to front; `origin` is where it stands."""
 
     kind: Literal["puppet"] = "puppet"
@@ -41,8 +41,7 @@ class Puppet(Value):
     dials: dict[Id, Dial] = {}
     reference: Reference | None = None
 
-    @model_validator(mode="after")
-    def _holds_together(self) -> Puppet:
+    def check(self) -> None:
         for noun, values in (
             ("piece", self.pieces), ("joint", self.joints), ("group", self.groups),
             ("limb", self.chains), ("dial", self.dials),
@@ -61,7 +60,6 @@ class Puppet(Value):
         for dial in self.dials.values():
             self._drives(dial)
         no_circle({p.id: tuple(m.piece for m in p.masks) for p in self.pieces.values() if p.masks})
-        return self
 
     def _there(self, sentence: str, joints: Iterable[str]) -> None:
         for id in joints:

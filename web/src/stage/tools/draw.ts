@@ -1,110 +1,130 @@
 /** Drawing simple shapes: drag a rectangle or an ellipse, click the corners of a polygon, or draw by hand. */
-import type { Command, Point } from "../../api/types";
-import { freshId, get, set, submitTried, tryCommand } from "../../state/workshop";
-import { Newest, type Hand, type Tool } from "../tool";
+import { freshId, get, set, submitTried } from "../../session";
+import type { Command, Point } from "../../wire/types";
+import { trying, type Drag, type Hand, type Tool } from "../tool";
 
 export type ShapeKind = "rectangle" | "ellipse" | "polygon" | "freehand";
 
-export interface ShapeWishes {
-  kind: ShapeKind;
+export interface Ink {
   fill: string | null;
   stroke: string | null;
   width: number;
   smoothing: number;
+}
+
+export interface ShapeWishes {
+  kind: ShapeKind;
+  /** What is drawn with, asked when it is needed: it may change while a polygon is open. */
+  ink(): Ink;
   /** The corners so far, for the overlay. */
-  show(points: Point[], over: Point | null): void;
+  show(points: Point[]): void;
   puppet(): Promise<string | null>;
 }
 
-export class DrawTool implements Tool {
-  private points: Point[] = [];
-  private closing = false;
-  private readonly newest = new Newest();
+export interface DrawTool extends Tool {
+  /** Make the corners of an open polygon a line. */
+  finish(): void;
+  /** Let an open polygon go. */
+  drop(): void;
+}
 
-  constructor(private readonly wishes: ShapeWishes) {}
+/** Screen pixels within which a line has come back to its beginning: by a click, or by the end of a stroke. */
+const CLOSING = { polygon: 9, freehand: 24 };
+/** Screen pixels between two points of a stroke. */
+const STRIDE = 2;
 
-  begin(hand: Hand): boolean {
-    set({ pieces: [] });
-    if (this.wishes.kind === "polygon") {
-      // Clicking the first corner again closes the polygon.
-      const first = this.points[0];
-      this.closing = this.points.length > 2 && !!first && Math.hypot(hand.at[0] - first[0], hand.at[1] - first[1]) * hand.scale < 9;
-      if (!this.closing) this.points.push(hand.at);
-      this.wishes.show(this.points, null);
-    } else this.points = [hand.at];
-    return true;
-  }
+const away = (a: Point, b: Point): number => Math.hypot(a[0] - b[0], a[1] - b[1]);
 
-  private command(puppet: string, id: string, closed: boolean): Command {
-    const { kind, fill, stroke, width, smoothing } = this.wishes;
-    return { do: "draw-shape", puppet, id, name: kind === "freehand" ? "outline" : kind, kind, points: this.points, closed, fill, stroke, width, smoothing };
-  }
+export function drawTool(wishes: ShapeWishes): DrawTool {
+  let corners: Point[] = [];
 
-  move(hand: Hand): void {
-    const { kind } = this.wishes;
-    if (kind === "polygon") {
-      this.points[this.points.length - 1] = hand.at;
-      this.wishes.show(this.points, null);
-      return;
-    }
-    if (kind === "freehand") {
-      const last = this.points[this.points.length - 1]!;
-      if (Math.hypot(hand.at[0] - last[0], hand.at[1] - last[1]) * hand.scale >= 2) this.points.push(hand.at);
-      this.wishes.show(this.points, null);
-      return;
-    }
-    const first = this.points[0]!;
-    let [x, y] = hand.at;
-    if (hand.shift) {
-      // As wide as it is high.
-      const side = Math.max(Math.abs(x - first[0]), Math.abs(y - first[1]));
-      [x, y] = [first[0] + Math.sign(x - first[0]) * side, first[1] + Math.sign(y - first[1]) * side];
-    }
-    this.points = [first, [x, y]];
-    const puppet = get().puppet;
+  const command = (puppet: string, id: string, points: Point[], closed: boolean): Command => {
+    const { kind } = wishes;
+    return { do: "draw-shape", puppet, id, name: kind === "freehand" ? "outline" : kind, kind, points, closed, ...wishes.ink() };
+  };
+
+  const make = async (points: Point[], closed: boolean): Promise<void> => {
+    const puppet = points.length > 1 ? await wishes.puppet() : null;
+    wishes.show([]);
     if (!puppet) return;
-    const command = this.command(puppet, "try-shape", true);
-    this.newest.ask((done) =>
-      tryCommand(command, (pose) => {
-        if (this.points.length) set({ pose });
-        done();
-      }),
-    );
-  }
+    const id = freshId();
+    if (await submitTried(command(puppet, id, points, closed))) set({ pieces: [id] });
+  };
 
-  end(hand: Hand, moved: boolean): void {
-    if (this.wishes.kind === "polygon") {
-      if (this.closing) this.finish(true);
-      return;
-    }
-    this.newest.forget();
-    if (!moved || this.points.length < 2) return this.cancel();
-    const [a, b] = [this.points[0]!, this.points[this.points.length - 1]!];
-    // A hand-drawn line that comes back to its beginning is a closed outline.
-    const closed = this.wishes.kind !== "freehand" || Math.hypot(a[0] - b[0], a[1] - b[1]) * hand.scale < 24;
-    if (closed && this.wishes.kind === "freehand") this.points.pop();
-    this.finish(closed);
-  }
+  const finish = (closed: boolean): void => {
+    const points = corners;
+    corners = [];
+    if (points.length > 1) void make(points, closed);
+    else wishes.show([]);
+  };
 
-  /** Make what was drawn a piece; a polygon that was not closed stays a line of corners. */
-  finish(closed: boolean): void {
-    const points = this.points;
-    if (points.length < 2) return this.cancel();
-    void this.wishes.puppet().then((puppet) => {
-      if (!puppet) return;
-      const id = freshId();
-      this.points = points;
-      const command = this.command(puppet, id, closed);
-      this.points = [];
-      this.wishes.show([], null);
-      void submitTried(command).then((done) => done && set({ pieces: [id] }));
+  const cornering = (hand: Hand): Drag => {
+    const first = corners[0];
+    // Clicking the first corner again closes the polygon.
+    const closing = corners.length > 2 && !!first && away(hand.at, first) * hand.scale < CLOSING.polygon;
+    const before = corners;
+    if (!closing) corners = [...corners, hand.at];
+    wishes.show(corners);
+    return {
+      move(to) {
+        if (closing) return;
+        corners = [...before, to.at];
+        wishes.show(corners);
+      },
+      end: () => closing && finish(true),
+      cancel() {
+        corners = before;
+        wishes.show(corners);
+      },
+    };
+  };
+
+  const stroking = (hand: Hand): Drag => {
+    let points: Point[] = [hand.at];
+    return {
+      move(to) {
+        if (away(to.at, points[points.length - 1]!) * to.scale < STRIDE) return;
+        points = [...points, to.at];
+        wishes.show(points);
+      },
+      end(to, moved) {
+        if (!moved || points.length < 2) return wishes.show([]);
+        // A hand-drawn line that comes back to its beginning is a closed outline.
+        const closed = away(points[0]!, points[points.length - 1]!) * to.scale < CLOSING.freehand;
+        void make(closed ? points.slice(0, -1) : points, closed);
+      },
+      cancel: () => wishes.show([]),
+    };
+  };
+
+  const spanning = (from: Hand): Drag => {
+    let points: Point[] = [from.at];
+    return trying({
+      command: (hand) => {
+        points = [from.at, hand.shift ? squared(from.at, hand.at) : hand.at];
+        const { puppet } = get();
+        return puppet ? command(puppet, "try-shape", points, true) : null;
+      },
+      make: () => make(points, true),
     });
-  }
+  };
 
-  cancel(): void {
-    this.points = [];
-    this.newest.forget();
-    this.wishes.show([], null);
-    set({ pose: null });
-  }
+  return {
+    begin(hand) {
+      set({ pieces: [] });
+      if (wishes.kind === "polygon") return cornering(hand);
+      return wishes.kind === "freehand" ? stroking(hand) : spanning(hand);
+    },
+    finish: () => finish(false),
+    drop() {
+      corners = [];
+      wishes.show([]);
+    },
+  };
+}
+
+/** As wide as it is high. */
+function squared([ax, ay]: Point, [x, y]: Point): Point {
+  const side = Math.max(Math.abs(x - ax), Math.abs(y - ay));
+  return [ax + Math.sign(x - ax) * side, ay + Math.sign(y - ay) * side];
 }

@@ -1,9 +1,9 @@
 /** Linking on the figure: drag from a piece to the piece it should hang on. */
-import type { Point } from "../../api/types";
-import { get, puppetOf, set, submit } from "../../state/workshop";
+import { get, puppetOf, set, submit } from "../../session";
+import type { Point } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
 import { pieceOn } from "../scene";
-import type { Hand, Tool } from "../tool";
+import type { Drag, Hand, Tool } from "../tool";
 
 export interface Reaching {
   from: string;
@@ -11,43 +11,34 @@ export interface Reaching {
   over: string | null;
 }
 
-export class LinkTool implements Tool {
-  private from: string | null = null;
+type Show = (reaching: Reaching | null) => void;
 
-  constructor(private readonly show: (reaching: Reaching | null) => void) {}
-
-  begin(hand: Hand): boolean {
-    const [kind, named] = hand.handle?.split(":") ?? [];
+export const linkTool = (show: Show): Tool => ({
+  begin({ hit, at }) {
     const puppet = puppetOf(get());
-    const piece = kind === "joint" ? null : pick(hand.at, false);
-    const joint = kind === "joint" ? named! : piece ? puppet?.pieces?.[piece]?.joint : null;
+    const piece = hit?.kind === "joint" ? null : pick(at, false);
+    const joint = hit?.kind === "joint" ? hit.joint : piece ? puppet?.pieces?.[piece]?.joint : null;
     const owner = joint ? pieceOn(joint) : null;
     set({ pieces: piece ? [piece] : owner ? [owner] : [], joint: joint ?? null });
-    this.from = joint ?? null;
-    return true;
-  }
+    return joint ? reaching(joint, show) : null;
+  },
+});
 
-  private target(hand: Hand): string | null {
-    const [kind, named] = hand.handle?.split(":") ?? [];
-    if (kind === "joint" && named !== this.from) return named!;
+function reaching(from: string, show: Show): Drag {
+  const target = ({ hit, at }: Hand): string | null => {
+    if (hit?.kind === "joint" && hit.joint !== from) return hit.joint;
     const puppet = puppetOf(get());
-    const found = piecesAt(hand.at).map((p) => puppet?.pieces?.[p]?.joint);
-    return found.find((j) => j && j !== this.from) ?? null;
-  }
-
-  move(hand: Hand): void {
-    if (this.from) this.show({ from: this.from, to: hand.at, over: this.target(hand) });
-  }
-
-  end(hand: Hand, moved: boolean): void {
-    const { puppet } = get();
-    const [from, over] = [this.from, this.target(hand)];
-    this.cancel();
-    if (moved && from && over && puppet) void submit({ do: "link-joint", puppet, joint: from, parent: over });
-  }
-
-  cancel(): void {
-    this.from = null;
-    this.show(null);
-  }
+    const found = piecesAt(at).map((p) => puppet?.pieces?.[p]?.joint);
+    return found.find((j) => j && j !== from) ?? null;
+  };
+  return {
+    move: (hand) => show({ from, to: hand.at, over: target(hand) }),
+    end(hand, moved) {
+      const { puppet } = get();
+      const over = target(hand);
+      show(null);
+      if (moved && over && puppet) void submit({ do: "link-joint", puppet, joint: from, parent: over });
+    },
+    cancel: () => show(null),
+  };
 }

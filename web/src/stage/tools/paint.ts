@@ -1,8 +1,9 @@
 /** The weight brush: strokes over a piece that bends give the selected joint more of it, or less. */
-import { get, lookAtMesh, set, submit } from "../../state/workshop";
-import { pieceMatrix, sceneNow } from "../scene";
+import { get, lookAtMesh, set, submit } from "../../session";
+import type { Point } from "../../wire/types";
 import { pick } from "../pick";
-import type { Hand, Tool } from "../tool";
+import { pieceMatrix, sceneNow } from "../scene";
+import type { Drag, Hand, Tool } from "../tool";
 
 export interface Brush {
   /** In stage units. */
@@ -11,67 +12,65 @@ export interface Brush {
   amount: number;
 }
 
-export class PaintTool implements Tool {
-  private dabs: { joint: string; x: number; y: number; radius: number; amount: number }[] = [];
-  private painting = false;
+interface Dab {
+  joint: string;
+  x: number;
+  y: number;
+  radius: number;
+  amount: number;
+}
 
-  constructor(
-    private readonly brush: () => Brush,
-    private readonly show: (at: [number, number] | null) => void,
-  ) {}
+/** Touches that one stroke may have. */
+const MOST = 500;
 
-  begin(hand: Hand): boolean {
+export const paintTool = (brush: () => Brush, show: (at: Point | null) => void): Tool => ({
+  begin(hand) {
     const { pieces, joint } = get();
-    const [kind, named] = hand.handle?.split(":") ?? [];
-    if (kind === "joint") {
-      set({ joint: named! });
-      if (pieces[0]) lookAtMesh(pieces[0], named!);
-      return true;
+    const { hit } = hand;
+    if (hit?.kind === "joint") {
+      set({ joint: hit.joint });
+      if (pieces[0]) lookAtMesh(pieces[0], hit.joint);
+      return null;
     }
     if (!pieces[0] || !joint) {
       const found = pick(hand.at, false);
       if (found) set({ pieces: [found] });
-      return true;
+      return null;
     }
-    this.painting = true;
-    this.dabs = [];
-    this.touch(hand);
-    return true;
-  }
+    return painting(hand, pieces[0], joint, brush, show);
+  },
+});
 
-  private touch(hand: Hand): void {
-    const { pieces, joint } = get();
-    const scene = sceneNow();
-    const m = scene && pieces[0] ? pieceMatrix(scene, pieces[0]) : null;
-    if (!m || !joint) return;
-    const det = m[0]! * m[3]! - m[1]! * m[2]!;
-    if (Math.abs(det) < 1e-9) return;
-    const [dx, dy] = [hand.at[0] - m[4]!, hand.at[1] - m[5]!];
-    const { radius, amount } = this.brush();
-    const size = Math.sqrt(Math.abs(det));
-    const dab = { joint, x: (m[3]! * dx - m[2]! * dy) / det, y: (m[0]! * dy - m[1]! * dx) / det, radius: radius / size, amount: hand.alt ? -amount : amount };
-    const last = this.dabs[this.dabs.length - 1];
-    if (last && Math.hypot(last.x - dab.x, last.y - dab.y) < dab.radius / 4) return;
-    this.dabs.push(dab);
-  }
+function painting(from: Hand, piece: string, joint: string, brush: () => Brush, show: (at: Point | null) => void): Drag {
+  const dabs: Dab[] = [];
+  const touch = (hand: Hand): void => {
+    const dab = dabAt(hand, piece, joint, brush());
+    const last = dabs[dabs.length - 1];
+    if (!dab || dabs.length >= MOST || (last && Math.hypot(last.x - dab.x, last.y - dab.y) < dab.radius / 4)) return;
+    dabs.push(dab);
+  };
+  touch(from);
+  return {
+    move(hand) {
+      show(hand.at);
+      touch(hand);
+    },
+    end() {
+      show(null);
+      const { puppet } = get();
+      if (puppet && dabs.length) void submit({ do: "paint-weights", puppet, piece, dabs }).then(() => lookAtMesh(piece, joint));
+    },
+    cancel: () => show(null),
+  };
+}
 
-  move(hand: Hand): void {
-    this.show(hand.at);
-    if (this.painting) this.touch(hand);
-  }
-
-  end(): void {
-    this.painting = false;
-    this.show(null);
-    const { puppet, pieces, joint } = get();
-    const dabs = this.dabs.slice(0, 500);
-    this.dabs = [];
-    if (puppet && pieces[0] && dabs.length) void submit({ do: "paint-weights", puppet, piece: pieces[0], dabs }).then(() => lookAtMesh(pieces[0]!, joint));
-  }
-
-  cancel(): void {
-    this.painting = false;
-    this.dabs = [];
-    this.show(null);
-  }
+/** A touch at the hand's place, in units of the piece's drawing. */
+function dabAt(hand: Hand, piece: string, joint: string, { radius, amount }: Brush): Dab | null {
+  const scene = sceneNow();
+  const m = scene ? pieceMatrix(scene, piece) : null;
+  const det = m ? m[0]! * m[3]! - m[1]! * m[2]! : 0;
+  if (!m || Math.abs(det) < 1e-9) return null;
+  const [dx, dy] = [hand.at[0] - m[4]!, hand.at[1] - m[5]!];
+  const [x, y] = [(m[3]! * dx - m[2]! * dy) / det, (m[0]! * dy - m[1]! * dx) / det];
+  return { joint, x, y, radius: radius / Math.sqrt(Math.abs(det)), amount: hand.alt ? -amount : amount };
 }

@@ -1,61 +1,44 @@
 /** Editing the points of a shape drawn here: drag one, click the line to add one. */
-import type { Command, Point } from "../../api/types";
-import { get, puppetOf, set, submit, submitTried, tryCommand } from "../../state/workshop";
+import { get, puppetOf, set, submit } from "../../session";
+import type { Point } from "../../wire/types";
 import { pick } from "../pick";
-import { Newest, type Hand, type Tool } from "../tool";
+import { trying, type Drag, type Tool } from "../tool";
 
-export class PointsTool implements Tool {
-  private held: number | null = null;
-  private command: Command | null = null;
-  private readonly newest = new Newest();
+/** Tells which point is chosen, and where the hand holds it while it is dragged. */
+type Choose = (point: number | null, at: Point | null) => void;
 
-  constructor(private readonly choose: (point: number | null, at: Point | null) => void) {}
-
-  begin(hand: Hand): boolean {
-    const [kind, named] = hand.handle?.split(":") ?? [];
+export const pointsTool = (choose: Choose): Tool => ({
+  begin({ hit, at }) {
     const { puppet, pieces } = get();
-    this.held = null;
-    if (kind === "point") {
-      this.held = Number(named);
-      this.choose(this.held, null);
-      return true;
+    const piece = pieces[0];
+    if (puppet && piece && hit?.kind === "point") {
+      choose(hit.point, null);
+      return moving(puppet, piece, hit.point, choose);
     }
-    if (kind === "edge" && puppet && pieces[0]) {
-      void submit({ do: "edit-shape", puppet, piece: pieces[0], edit: "add", at: hand.at });
-      return true;
+    if (puppet && piece && hit?.kind === "edge") {
+      void submit({ do: "edit-shape", puppet, piece, edit: "add", at });
+      return null;
     }
-    const found = pick(hand.at, true);
+    const found = pick(at, true);
     if (found && puppetOf(get())?.pieces?.[found]) set({ pieces: [found] });
-    this.choose(null, null);
-    return true;
-  }
+    choose(null, null);
+    return null;
+  },
+});
 
-  move(hand: Hand): void {
-    const { puppet, pieces } = get();
-    if (this.held === null || !puppet || !pieces[0]) return;
-    const command: Command = { do: "edit-shape", puppet, piece: pieces[0], edit: "move", point: this.held, at: hand.at };
-    this.command = command;
-    this.choose(this.held, hand.at);
-    this.newest.ask((done) =>
-      tryCommand(command, (pose) => {
-        if (this.held !== null) set({ pose });
-        done();
-      }),
-    );
-  }
-
-  end(_: Hand, moved: boolean): void {
-    const held = this.held;
-    this.held = null;
-    this.newest.forget();
-    if (moved && this.command) void submitTried(this.command).then(() => this.choose(held, null));
-    this.command = null;
-  }
-
-  cancel(): void {
-    this.held = null;
-    this.command = null;
-    this.newest.forget();
-    set({ pose: null });
-  }
+function moving(puppet: string, piece: string, point: number, choose: Choose): Drag {
+  const drag = trying({
+    command: (hand) => {
+      choose(point, hand.at);
+      return { do: "edit-shape", puppet, piece, edit: "move", point, at: hand.at };
+    },
+    done: () => choose(point, null),
+  });
+  return {
+    ...drag,
+    cancel() {
+      drag.cancel();
+      choose(point, null);
+    },
+  };
 }

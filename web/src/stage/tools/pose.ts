@@ -2,10 +2,10 @@
  * Posing: close on a piece and pull its joint. The pose under the hand is the core's answer to
  * where the hand is; what to do with the values when the hand opens is the bench's business.
  */
-import { ROOT, type Pull } from "../../api/types";
-import { drag, get, grab, puppetOf, set } from "../../state/workshop";
+import { drag, get, grab, puppetOf, set, stop, type Pose } from "../../session";
+import { ROOT, type Pull } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
-import { Newest, type Hand, type Tool } from "../tool";
+import { Newest, type Drag, type Hand, type Tool } from "../tool";
 
 export interface PoseWishes {
   pull(): Pull;
@@ -15,102 +15,88 @@ export interface PoseWishes {
   done(tried: Record<string, number[]>, frame: number): void;
 }
 
-export class PoseTool implements Tool {
-  private held = false;
-  private closing: Hand | null = null;
-  private joint: string | null = null;
-  private way: Pull | null = null;
-  private piece: string | null = null;
-  private readonly newest = new Newest();
-  private before: Record<string, number[]> = {};
-  private released: (() => void) | null = null;
+interface Aim {
+  joint: string;
+  /** The piece under the hand, if it closed on one and not on a pin. */
+  piece: string | null;
+  pull: Pull;
+}
 
-  constructor(private readonly wishes: PoseWishes) {}
+/** Screen pixels within which a click counts as being on the same place. */
+const SAME = 4;
 
-  begin(hand: Hand): boolean {
-    set({ playing: false });
-    const [kind, named] = hand.handle?.split(":") ?? [];
+export function poseTool(wishes: PoseWishes): Tool {
+  let lastClick: Hand["at"] | null = null;
+
+  /** What a hand that closes here means to pull; null if nothing. */
+  const aim = ({ hit, at }: Hand): Aim | null => {
     const puppet = puppetOf(get());
-    let joint = kind === "joint" || kind === "spin" ? named! : null;
-    // A handle's diamond moves it and its knob turns it, whatever pulling means for the rest.
-    this.way = kind === "spin" ? "turn" : joint && puppet?.joints?.[joint]?.handle ? "move" : null;
-    if (!joint) {
-      const chosen = get().pieces[0];
-      const under = piecesAt(hand.at);
-      // Pulling what is selected wins over what lies in front of it.
-      const piece = chosen && under.includes(chosen) ? chosen : pick(hand.at, false);
-      if (!piece) {
+    if (hit?.kind === "joint" || hit?.kind === "spin") {
+      // A handle's diamond moves it and its knob turns it, whatever pulling means for the rest.
+      const own: Pull | null = hit.kind === "spin" ? "turn" : puppet?.joints?.[hit.joint]?.handle ? "move" : null;
+      return { joint: wishes.whole() && !own ? ROOT : hit.joint, piece: null, pull: own ?? wishes.pull() };
+    }
+    const chosen = get().pieces[0];
+    // Pulling what is selected wins over what lies in front of it.
+    const piece = chosen && piecesAt(at).includes(chosen) ? chosen : pick(at, false);
+    const joint = piece ? puppet?.pieces?.[piece]?.joint : null;
+    if (!piece || !joint) return null;
+    return { joint: wishes.whole() ? ROOT : joint, piece, pull: wishes.pull() };
+  };
+
+  /** A second click on the same place reaches the piece behind. */
+  const click = (hand: Hand): void => {
+    const again = lastClick !== null && Math.hypot(hand.at[0] - lastClick[0], hand.at[1] - lastClick[1]) < SAME;
+    lastClick = hand.at;
+    const piece = again && !hand.hit ? pick(hand.at, true) : null;
+    if (piece) set({ pieces: [piece], joint: wishes.whole() ? ROOT : (puppetOf(get())?.pieces?.[piece]?.joint ?? null) });
+  };
+
+  return {
+    begin(hand) {
+      stop();
+      const aimed = aim(hand);
+      if (!aimed) {
         set({ pieces: [], joint: null });
-        return true;
+        return null;
       }
-      set({ pieces: [piece] });
-      joint = puppet?.pieces?.[piece]?.joint ?? null;
-      this.piece = piece;
-    } else this.piece = null;
-    this.joint = this.wishes.whole() && !this.way ? ROOT : joint;
-    set({ joint: this.joint });
-    this.closing = hand;
-    return true;
-  }
+      set({ joint: aimed.joint, ...(aimed.piece ? { pieces: [aimed.piece] } : {}) });
+      return pulling(hand, aimed, wishes, click);
+    },
+  };
+}
 
-  move(hand: Hand): void {
-    if (!this.joint) return;
-    const frame = get().frame;
-    if (!this.held && this.closing) {
-      this.held = true;
-      this.before = get().pose?.tried ?? {};
-      grab(frame, this.joint, this.joint === ROOT ? null : this.piece, this.way ?? this.wishes.pull(), this.closing.at, this.before);
-    }
-    this.newest.ask((done) =>
-      drag(hand.at, hand.shift, (pose) => {
-        if (this.held || this.released) set({ pose });
-        done();
-        if (this.released && !this.newest.waiting) {
-          const release = this.released;
-          this.released = null;
-          release();
-        }
-      }),
-    );
-  }
-
-  end(hand: Hand, moved: boolean): void {
-    const was = this.held;
-    this.held = false;
-    this.joint = null;
-    if (!moved || !was) {
-      if (!moved && this.closing && !hand.handle && this.clickedAgain()) {
-        const piece = pick(hand.at, true);
-        if (piece) set({ pieces: [piece], joint: this.wishes.whole() ? ROOT : (puppetOf(get())?.pieces?.[piece]?.joint ?? null) });
+function pulling(closing: Hand, aimed: Aim, wishes: PoseWishes, click: (hand: Hand) => void): Drag {
+  const newest = new Newest();
+  const { frame } = get();
+  let held = false;
+  let cancelled = false;
+  let pose: Pose | null = null;
+  return {
+    move(hand) {
+      if (!held) {
+        held = true;
+        // What was tried before stays tried.
+        grab(frame, aimed.joint, aimed.joint === ROOT ? null : aimed.piece, aimed.pull, closing.at, get().pose?.tried ?? {});
       }
-      this.remember(hand);
-      return;
-    }
-    const finish = () => {
-      const pose = get().pose;
-      if (pose) this.wishes.done(pose.tried, pose.frame);
-    };
-    // The answer to the last movement may still be on its way.
-    if (this.newest.waiting) this.released = finish;
-    else finish();
-  }
-
-  private lastClick: Hand["at"] | null = null;
-
-  private clickedAgain(): boolean {
-    const at = this.closing!.at;
-    return this.lastClick !== null && Math.hypot(at[0] - this.lastClick[0], at[1] - this.lastClick[1]) < 4;
-  }
-
-  private remember(hand: Hand): void {
-    this.lastClick = hand.at;
-  }
-
-  cancel(): void {
-    this.held = false;
-    this.joint = null;
-    this.released = null;
-    this.newest.forget();
-    set({ pose: null });
-  }
+      newest.ask(async () => {
+        const answer = await drag(hand.at, hand.shift);
+        if (!answer || cancelled) return;
+        pose = answer;
+        set({ pose });
+      });
+    },
+    end(hand, moved) {
+      if (!moved) return click(hand);
+      // The answer to the last movement may still be on its way.
+      void newest.still().then(() => {
+        if (pose && !cancelled) wishes.done(pose.tried, pose.frame);
+      });
+    },
+    cancel() {
+      cancelled = true;
+      newest.forget();
+      set({ pose: null });
+    },
+  };
 }

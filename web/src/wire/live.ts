@@ -1,12 +1,15 @@
 /** The live socket: reconnects by itself and asks anew for what the page was watching. */
 import { decode, encode } from "@msgpack/msgpack";
-import type { FromService, ToService, Watch } from "./types";
+import type { FromPage, ToPage, Watch } from "./types";
 
 export interface LiveEvents {
-  message(message: FromService): void;
+  message(message: ToPage): void;
   /** The connection came or went. */
   open(open: boolean): void;
 }
+
+/** Close code of the service: there is no such production. */
+const NO_SUCH = 4004;
 
 export class Live {
   private socket: WebSocket | null = null;
@@ -29,25 +32,30 @@ export class Live {
     socket.onopen = () => {
       this.wait = 250;
       this.events.open(true);
-      if (this.watched) this.send({ type: "watch", ...this.watched });
+      if (this.watched) this.send(this.watched);
     };
-    socket.onmessage = (event: MessageEvent<ArrayBuffer>) => this.events.message(decode(new Uint8Array(event.data)) as FromService);
+    socket.onmessage = (event: MessageEvent<ArrayBuffer>) => {
+      if (!this.closed) this.events.message(decode(new Uint8Array(event.data)) as ToPage);
+    };
     socket.onclose = (event) => {
-      if (this.closed || event.code === 4004) return;
+      if (this.closed || event.code === NO_SUCH) return;
       this.events.open(false);
       setTimeout(() => !this.closed && this.connect(), this.wait);
       this.wait = Math.min(this.wait * 1.7, 3000);
     };
   }
 
-  /** Follow a puppet at rest or a motion. */
+  /** Follow a puppet at rest or a motion, now and after every reconnection. */
   watch(watch: Watch): void {
     this.watched = watch;
-    this.send({ type: "watch", ...watch });
+    this.send(watch);
   }
 
-  send(message: ToService): void {
-    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(encode(message));
+  /** Whether it could be sent: not while there is no connection. */
+  send(message: FromPage): boolean {
+    if (this.socket?.readyState !== WebSocket.OPEN) return false;
+    this.socket.send(encode(message));
+    return true;
   }
 
   close(): void {

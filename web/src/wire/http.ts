@@ -11,7 +11,21 @@ export class ServiceError extends Error {
   }
 }
 
-async function ask<T>(path: string, init?: RequestInit): Promise<T> {
+/** Do something again, at growing intervals, as long as trying again may help. `told` hears of each failure. */
+export async function patiently<T>(work: () => Promise<T>, told: (error: ServiceError) => void = () => {}): Promise<T> {
+  for (let wait = 300; ; wait = Math.min(wait * 1.6, 3000)) {
+    try {
+      return await work();
+    } catch (error) {
+      if (!(error instanceof ServiceError && error.passing)) throw error;
+      told(error);
+      await new Promise((done) => setTimeout(done, wait));
+    }
+  }
+}
+
+/** The service's answer. Raises `ServiceError` if there is none, or a refusal. */
+async function answered(path: string, init?: RequestInit): Promise<Response> {
   let answer: Response;
   try {
     answer = await fetch(`/api${path}`, init);
@@ -22,6 +36,11 @@ async function ask<T>(path: string, init?: RequestInit): Promise<T> {
     const fallback: Problem = { status: answer.status, title: answer.statusText, detail: `The service failed (${answer.status}).` };
     throw new ServiceError(await answer.json().catch(() => fallback));
   }
+  return answer;
+}
+
+async function ask<T>(path: string, init?: RequestInit): Promise<T> {
+  const answer = await answered(path, init);
   return answer.status === 204 ? (undefined as T) : ((await answer.json()) as T);
 }
 
@@ -75,13 +94,5 @@ export const cancelRender = (production: string, id: string) =>
 export const removeRender = (production: string, id: string) =>
   ask<void>(`/productions/${production}/renders/${id}`, { method: "DELETE" });
 
-export async function asset(id: string): Promise<Response> {
-  let answer = await fetch(`/api/assets/${id}`);
-  // Art is asked for again while the database is away.
-  for (let wait = 300; answer.status === 503; wait = Math.min(wait * 1.6, 3000)) {
-    await new Promise((done) => setTimeout(done, wait));
-    answer = await fetch(`/api/assets/${id}`);
-  }
-  if (!answer.ok) throw new Error(`asset ${id}: ${answer.status}`);
-  return answer;
-}
+/** Art, asked for until the service answers. */
+export const asset = (id: string): Promise<Response> => patiently(() => answered(`/assets/${id}`));

@@ -1,0 +1,174 @@
+"""Documents are snapshots that lag behind the log; reading brings them up to it."""
+
+from __future__ import annotations
+
+import threading
+from typing import Any
+
+import pytest
+from sqlalchemy import Engine, select
+from sqlalchemy.exc import OperationalError
+
+from sorvan.core.change.commands import COMMAND
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.service.messages import Changed, ToPage
+from sorvan.service.rooms import Room, Rooms
+from sorvan.store import log
+from sorvan.store.tables import documents as table
+from tests.core.worlds import piece
+
+
+class Ear:
+    """A window that remembers what it was told."""
+
+    def __init__(self) -> None:
+        self.told: list[ToPage] = []
+
+    def hear(self, message: ToPage) -> None:
+        self.told.append(message)
+
+
+def submit(room: Room, command: dict[str, Any], id: str | None = None) -> int:
+    made = COMMAND.validate_python(command)
+    return room.submit(id or f"change-{room.seq:08}", "w", room.seq, made).seq
+
+
+@pytest.fixture
+def room(engine: Engine) -> Room:
+    log.create(engine, Documents({"quay": Production(id="quay", name="Quay")}))
+    room = Rooms(engine).room("quay")
+    for id in ("whistle", "gull", "pennant"):
+        submit(room, {"do": "add-puppet", "id": id, "name": id.title()})
+    submit(room, {"do": "add-pieces", "puppet": "gull", "pieces": [piece("body", 0, 0), piece("wing", 9, 0)]})
+    submit(room, {"do": "add-motion", "id": "flap", "puppet": "gull", "name": "Flap", "length": 24})
+    return room
+
+
+def bodies(documents: Documents) -> list[str]:
+    """The documents as text, in their order."""
+    return [d.model_dump_json() for d in documents.by_id.values()]
+
+
+def revisions(engine: Engine) -> dict[str, int]:
+    with engine.connect() as db:
+        return {row.id: row.revision for row in db.execute(select(table.c.id, table.c.revision))}
+
+
+def key(frame: int, degrees: float) -> dict[str, Any]:
+    new = {"joint": "wing", "kind": "turn", "frame": frame, "value": [degrees]}
+    return {"do": "set-keys", "motion": "flap", "keys": [new]}
+
+
+def test_a_change_writes_down_only_itself_and_is_there_after_a_restart(engine: Engine, room: Room) -> None:
+    assert revisions(engine) == {"quay": 0}, "no document was written since the production was made"
+    assert bodies(log.load(engine, "quay").documents) == bodies(room.documents)
+    assert list(log.load(engine, "quay").documents.by_id) == ["quay", "whistle", "gull", "pennant", "flap"]
+
+    room.keep_snapshot(lag=0)
+    assert revisions(engine) == dict.fromkeys(room.documents.by_id, room.seq) | {"quay": 0}
+    assert bodies(log.load(engine, "quay").documents) == bodies(room.documents)
+
+    for frame in (9, 3, 17):
+        submit(room, key(frame, frame))
+    submit(room, {"do": "remove-puppet", "puppet": "whistle"})
+    submit(room, {"do": "add-puppet", "id": "ferry", "name": "Ferry"})
+    room.take_back("undo-it-now", "w", room.state.undo.seq if room.state.undo else 0)
+    again = log.load(engine, "quay")
+    assert bodies(again.documents) == bodies(room.documents)
+    assert (again.seq, again.undo, again.redo) == (room.seq, room.state.undo, room.state.redo)
+    assert list(again.documents.by_id) == ["quay", "gull", "pennant", "flap"]
+
+    room.keep_snapshot(lag=0)
+    assert set(revisions(engine)) == {"quay", "gull", "pennant", "flap"}
+    assert bodies(log.load(engine, "quay").documents) == bodies(room.documents)
+    room.bring_back("redo-it-now", "w", room.state.redo.seq if room.state.redo else 0)
+    assert list(log.load(engine, "quay").documents.by_id)[-1] == "ferry"
+
+
+@pytest.mark.usefixtures("room")
+def test_snapshots_are_taken_now_and_then_by_whoever_looks_around(engine: Engine) -> None:
+    rooms = Rooms(engine)
+    kept = rooms.room("quay")
+    for n in range(210):
+        submit(kept, key(n % 24, n))
+    assert revisions(engine) == {"quay": 0}
+    rooms.look_around()
+    assert revisions(engine)["flap"] == kept.seq == kept.state.snapshot
+    assert bodies(log.load(engine, "quay").documents) == bodies(kept.documents)
+
+
+def test_number_and_documents_are_read_in_one_moment(engine: Engine, room: Room) -> None:
+    first = room.seq
+    over = threading.Event()
+
+    def write() -> None:
+        for n in range(120):
+            submit(room, {"do": "shift-pieces", "puppet": "gull", "pieces": ["wing"], "dx": 1, "dy": 0})
+            if n % 10 == 0:
+                room.keep_snapshot(lag=0)
+        over.set()
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    seen = 0
+    while not over.is_set():
+        state = log.load(engine, "quay")
+        moved = state.documents.puppet("gull").joints["wing"].rest.x - 9
+        assert moved == state.seq - first
+        assert state.undo is not None and state.undo.seq == state.seq
+        seen += 1
+    writer.join()
+    assert seen > 3
+
+
+def test_what_another_process_wrote_is_taken_up_change_by_change(engine: Engine, room: Room) -> None:
+    other, ear = Rooms(engine), Ear()
+    there = other.room("quay")
+    there.join(ear)
+    submit(room, key(4, 40))
+    submit(room, {"do": "set-puppet", "puppet": "gull", "name": "Herring gull"})
+    other.look_around()
+    assert bodies(there.documents) == bodies(room.documents)
+    told = [m for m in ear.told if isinstance(m, Changed)]
+    assert [m.seq for m in told] == [room.seq - 1, room.seq]
+    assert told[1].writes[0].path == ("name",) and told[1].writes[0].after == "Herring gull"
+    assert told[1].undo is not None and told[1].undo.seq == room.seq
+
+
+def test_an_answer_lost_after_the_commit_leaves_no_window_behind(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    ear = Ear()
+    room.join(ear)
+    append = log.append
+
+    def cut_off(*given: Any) -> Any:
+        append(*given)
+        raise OperationalError("COMMIT", {}, Exception("the line went dead"))
+
+    monkeypatch.setattr(log, "append", cut_off)
+    with pytest.raises(OperationalError):
+        submit(room, key(4, 40), "lost-on-the-way")
+    assert not ear.told, "nobody knows yet whether it is on disk"
+    monkeypatch.undo()
+    before = room.seq
+    assert submit(room, key(4, 40), "lost-on-the-way") == before + 1
+    assert [m.seq for m in ear.told if isinstance(m, Changed)] == [before + 1]
+    assert room.documents.motion("flap").channels["wing.turn"].keys[4].value == (40.0,)
+    assert room.state.undo is not None and room.state.undo.seq == before + 1
+
+
+def test_what_undo_would_touch_is_told_without_asking_the_database_again(
+    room: Room, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    ear = Ear()
+    room.join(ear)
+
+    def away(*_: Any, **__: Any) -> Any:
+        raise OperationalError("SELECT", {}, Exception("away"))
+
+    monkeypatch.setattr(log, "newer", away)
+    monkeypatch.setattr(log, "load", away)
+    seq = submit(room, key(4, 40))
+    (told,) = ear.told
+    assert isinstance(told, Changed) and told.undo is not None
+    assert (told.seq, told.undo.seq) == (seq, seq)

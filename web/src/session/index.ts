@@ -1,0 +1,72 @@
+/** The session that is open, for components (`useWorkshop`) and for what the hand does on the stage. */
+import { useStore } from "zustand";
+import { createStore } from "zustand/vanilla";
+import type { Command, Point, Pull, Report, Watch } from "../wire/types";
+import { notices } from "./notices";
+import type { Pose } from "./plan";
+import { Session, type Bringing } from "./session";
+import { blank, motionOf, productionOf, puppetOf, type State } from "./state";
+
+export type { Bringing } from "./session";
+export type { Plan, Pose, Reached } from "./plan";
+export { allPuppets, motionOf, motionsOf, productionOf, puppetOf, type Bench, type KeyRef, type State } from "./state";
+
+const open = createStore<{ session: Session | null }>(() => ({ session: null }));
+const nobody = createStore<State>(() => blank(""));
+
+/** Open a production: connect, and follow it until `leave`. */
+export function enter(id: string): Session {
+  open.getState().session?.close();
+  const session = new Session(id);
+  open.setState({ session });
+  return session;
+}
+
+/** Close a session. */
+export function leave(session: Session): void {
+  session.close();
+  if (open.getState().session === session) open.setState({ session: null });
+}
+
+export const useSession = (): Session | null => useStore(open, (o) => o.session);
+export const useWorkshop = <T,>(select: (state: State) => T): T => useStore(useSession()?.store ?? nobody, select);
+export const useProduction = () => useWorkshop(productionOf);
+export const usePuppet = () => useWorkshop(puppetOf);
+export const useMotion = () => useWorkshop(motionOf);
+
+const here = (): Session => {
+  const { session } = open.getState();
+  if (!session) throw new Error("no production is open");
+  return session;
+};
+
+export const get = (): State => (open.getState().session?.store ?? nobody).getState();
+export const set = (given: Partial<State>): void => open.getState().session?.set(given);
+/** Follow what the open session knows, until the function given back is called. */
+export const subscribe = (told: (now: State, before: State) => void): (() => void) => here().store.subscribe(told);
+
+export const submit = (command: Command): Promise<boolean> => here().submit(command);
+export const submitTried = (command: Command): Promise<boolean> => here().submitTried(command);
+export const turn = (way: "undo" | "redo"): Promise<void> => here().turn(way);
+export const watch = (wanted: Omit<Watch, "type">): void => here().watch(wanted);
+export const importFiles = (files: File[], bringing: Bringing): Promise<Report | null> => here().importFiles(files, bringing);
+export const grab = (frame: number, joint: string, piece: string | null, pull: Pull, at: Point, tried: Record<string, number[]>): void =>
+  here().grab(frame, joint, piece, pull, at, tried);
+export const drag = (at: Point, wholeSteps: boolean): Promise<Pose | null> => here().drag(at, wholeSteps);
+export const tryPose = (frame: number, tried: Record<string, number[]>): Promise<Pose | null> => here().tryPose(frame, tried);
+export const tryCommand = (command: Command): Promise<Pose | null> => here().tryCommand(command);
+export const lookAtMesh = (piece: string, joint: string | null): void => here().lookAtMesh(piece, joint);
+
+export const toggle = (): void => here().clock.toggle();
+export const stop = (): void => here().clock.stop();
+export const goTo = (frame: number): void => here().clock.goTo(frame);
+export const toKey = (way: 1 | -1): void => here().clock.toKey(way);
+
+const board = () => open.getState().session?.notices ?? notices;
+/** The notices to show: those of the open session, or of the page. */
+export const useNotices = () => useStore((useSession()?.notices ?? notices).store, (s) => s.notices);
+export const notify = (good: boolean, title: string, text: string, more?: string[]): void => board().notify(good, title, text, more);
+export const dismiss = (id: number): void => board().dismiss(id);
+export const tell = (error: unknown): void => board().tell(error);
+
+export const freshId = (): string => crypto.randomUUID().replaceAll("-", "").slice(0, 12);

@@ -1,0 +1,111 @@
+/** The plan as it came over the wire: decoded, and patched by the parts that follow. */
+import type { Frames } from "../stage/painter";
+import type { Drawn, Item, Part, Places, PlanLetter, PoseLetter, Watch } from "../wire/types";
+
+/** For each limb that reaches: frames × joints × x y when only turned and only reaching, and the blend in percent. */
+export type Reached = Record<string, { turned: Float32Array; reached: Float32Array; blend: Float32Array }>;
+
+export interface Plan {
+  drawn: Frames;
+  frames: number;
+  joints: string[];
+  /** frames × joints × 6 */
+  worlds: Float32Array;
+  reached: Reached;
+  rest: { drawn: Frames; worlds: Float32Array };
+  behind: Frames | null;
+  watch: Watch;
+  places: Places;
+}
+
+/** One frame as tried. */
+export interface Pose {
+  frame: number;
+  drawn: Frames;
+  joints: string[];
+  worlds: Float32Array;
+  reached: Reached;
+  tried: Record<string, number[]>;
+  places: Places;
+}
+
+export const floats = (bytes: Uint8Array): Float32Array => new Float32Array(bytes.slice().buffer);
+
+function drawn(items: readonly Item[], m: Drawn): Frames {
+  return {
+    items,
+    matrices: floats(m.matrices),
+    shown: m.shown ? new Int16Array(m.shown.slice().buffer) : null,
+    points: (m.points ?? []).map((p) => ({ item: p.item, drawing: p.drawing, count: p.count, data: floats(p.data) })),
+  };
+}
+
+const reachedIn = (m: Drawn): Reached =>
+  Object.fromEntries(
+    Object.entries(m.reached ?? {}).map(([id, [turned, reached, blend]]) => [
+      id,
+      { turned: floats(turned), reached: floats(reached), blend: floats(blend) },
+    ]),
+  );
+
+export const planFrom = (m: PlanLetter): Plan => ({
+  drawn: drawn(m.items, m),
+  frames: m.frames,
+  joints: m.joints,
+  worlds: floats(m.worlds),
+  reached: reachedIn(m),
+  rest: { drawn: drawn(m.items, m.rest), worlds: floats(m.rest.worlds) },
+  behind: m.behind ? drawn(m.behind.items, m.behind) : null,
+  watch: m.watch,
+  places: m.places ?? {},
+});
+
+export const poseFrom = (m: PoseLetter, plan: Plan | null): Pose => ({
+  frame: m.frame,
+  tried: m.tried,
+  drawn: drawn(m.items ?? plan?.drawn.items ?? [], m),
+  joints: m.joints ?? plan?.joints ?? [],
+  worlds: floats(m.worlds),
+  reached: reachedIn(m),
+  places: m.places ?? plan?.places ?? {},
+});
+
+/** An array of frames with some of them replaced, from frame `start` on. */
+function patched<A extends Float32Array | Int16Array>(before: A, part: A, start: number, frames: number): A {
+  const whole = before.slice() as A;
+  whole.set(part, (start * before.length) / frames);
+  return whole;
+}
+
+/** Which drawing of each item shows in every frame, written out. */
+function allShown(f: Frames, frames: number, atRest = false): Int16Array {
+  if (f.shown && !atRest) return f.shown;
+  const one = f.items.map((i) => i.rest);
+  return Int16Array.from({ length: frames * one.length }, (_, k) => one[k % one.length]!);
+}
+
+/** The plan with some frames worked out anew. */
+export function withPart(plan: Plan, m: Part): Plan {
+  const { start } = m;
+  const part = drawn(plan.drawn.items, m);
+  const over = <A extends Float32Array | Int16Array>(before: A, now: A): A => patched(before, now, start, plan.frames);
+  const shown =
+    part.shown || plan.drawn.shown
+      ? over(allShown(plan.drawn, plan.frames), part.shown ?? allShown(plan.drawn, m.stop - start, true))
+      : null;
+  const points = plan.drawn.points.map((b) => {
+    const now = part.points.find((p) => p.item === b.item && p.drawing === b.drawing);
+    return now ? { ...b, data: over(b.data, now.data) } : b;
+  });
+  const limbs = Object.entries(reachedIn(m)).map(([id, r]) => {
+    const old = plan.reached[id];
+    if (!old) return [id, r] as const;
+    return [id, { turned: over(old.turned, r.turned), reached: over(old.reached, r.reached), blend: over(old.blend, r.blend) }] as const;
+  });
+  return {
+    ...plan,
+    drawn: { ...plan.drawn, matrices: over(plan.drawn.matrices, part.matrices), shown, points },
+    worlds: over(plan.worlds, floats(m.worlds)),
+    reached: { ...plan.reached, ...Object.fromEntries(limbs) },
+  };
+}

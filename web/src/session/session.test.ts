@@ -1,0 +1,177 @@
+import { afterEach, beforeEach, expect, it, vi } from "vitest";
+import { decode, encode } from "@msgpack/msgpack";
+import type { Command } from "../wire/types";
+import { Session } from "./session";
+
+/** A service as far as a session can tell: sockets that are spoken to, and requests that wait for an answer. */
+class FakeSocket {
+  static OPEN = 1;
+  static all: FakeSocket[] = [];
+  readyState = 0;
+  sent: { type: string; n?: number }[] = [];
+  onopen = () => {};
+  onmessage = (_: { data: ArrayBuffer }) => {};
+  onclose = (_: { code: number }) => {};
+  constructor(readonly address: string) {
+    FakeSocket.all.push(this);
+  }
+  send(data: Uint8Array) {
+    this.sent.push(decode(data) as { type: string });
+  }
+  open() {
+    this.readyState = 1;
+    this.onopen();
+  }
+  say(message: object) {
+    const data = encode(message);
+    this.onmessage({ data: data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength) as ArrayBuffer });
+  }
+  drop(code = 1006) {
+    this.readyState = 3;
+    this.onclose({ code });
+  }
+  close() {}
+}
+
+interface Request {
+  path: string;
+  body: { base: number; command: Command };
+  answer(status: number, body: object): void;
+}
+let requests: Request[] = [];
+
+beforeEach(() => {
+  FakeSocket.all = [];
+  requests = [];
+  vi.stubGlobal("WebSocket", FakeSocket);
+  vi.stubGlobal("location", { protocol: "http:", host: "quay" });
+  vi.stubGlobal("document", { documentElement: { toggleAttribute: () => false } });
+  vi.stubGlobal("fetch", (path: string, init?: RequestInit) => {
+    if (!init) return Promise.resolve(new Response("[]"));
+    return new Promise((answer) =>
+      requests.push({
+        path,
+        body: JSON.parse(String(init.body)),
+        answer: (status, body) => answer(new Response(JSON.stringify(body), { status })),
+      }),
+    );
+  });
+});
+afterEach(() => vi.unstubAllGlobals());
+
+const settled = () => new Promise((done) => setTimeout(done, 0));
+const rename: Command = { do: "set-puppet", puppet: "a", name: "Gull" };
+const snapshot = (seq: number) => ({ type: "snapshot", seq, documents: [{ kind: "production", id: "p", name: "Quay" }], undo: null, redo: null });
+const changed = (seq: number, name: string) => ({
+  type: "changed",
+  seq,
+  writes: [{ document: "p", path: ["name"], has: true, after: name }],
+  undo: { seq, label: name },
+  redo: null,
+});
+const pose = (n: number) => ({ type: "pose", n, frame: 0, tried: { "a.turn": [n] }, matrices: new Uint8Array(), worlds: new Uint8Array() });
+
+function opened(id = "p") {
+  const session = new Session(id);
+  const socket = FakeSocket.all.at(-1)!;
+  socket.open();
+  socket.say(snapshot(4));
+  return { session, socket };
+}
+
+it("sends a waiting change to the production it was made in, with what was seen then", async () => {
+  const { session, socket } = opened("first");
+  const [one, two] = [session.submit(rename), session.submit({ ...rename, name: "Herring gull" })];
+  await settled();
+  expect(requests).toHaveLength(1);
+  // Another window does something, and this one goes on to another production, while both wait.
+  socket.say(changed(5, "theirs"));
+  session.close();
+  const other = opened("second").session;
+  requests[0]!.answer(200, { ...changed(6, "mine"), label: "Rename" });
+  await settled();
+  expect(requests.map((r) => [r.path, r.body.base])).toEqual([
+    ["/api/productions/first/changes", 4],
+    ["/api/productions/first/changes", 4],
+  ]);
+  requests[1]!.answer(200, { ...changed(7, "mine"), label: "Rename" });
+  expect(await Promise.all([one, two])).toEqual([true, true]);
+  expect(other.get().seq).toBe(4);
+});
+
+it("takes up an answer that overtakes a message, and drops no document", async () => {
+  const { session, socket } = opened();
+  const done = session.submit(rename);
+  await settled();
+  const ferry = { type: "changed", seq: 5, writes: [{ document: "f", path: [], has: true, after: { kind: "puppet", id: "f", name: "Ferry" } }], undo: null, redo: null };
+  requests[0]!.answer(200, { ...changed(6, "mine"), label: "Rename" });
+  await done;
+  expect(session.get().seq).toBe(4);
+  socket.say(ferry);
+  expect([session.get().seq, Object.keys(session.get().documents)]).toEqual([6, ["p", "f"]]);
+});
+
+it("forgets after a reconnection what is there no more", async () => {
+  const { session, socket } = opened();
+  socket.say({ type: "changed", seq: 5, writes: [{ document: "f", path: [], has: true, after: { kind: "puppet", id: "f", name: "Ferry" } }], undo: null, redo: null });
+  expect(session.get().puppet).toBe("f");
+  socket.drop();
+  expect(session.get().connected).toBe(false);
+  await vi.waitFor(() => expect(FakeSocket.all).toHaveLength(2), 2000);
+  FakeSocket.all[1]!.open();
+  FakeSocket.all[1]!.say(snapshot(6));
+  expect([Object.keys(session.get().documents), session.get().puppet]).toEqual([["p"], null]);
+});
+
+it("leaves no tool waiting after a refusal, a lost connection or none", async () => {
+  const { session, socket } = opened();
+  const refused = session.tryPose(0, {});
+  const lost = session.tryCommand(rename);
+  const answered = session.tryPose(0, {});
+  const [first, , third] = socket.sent.map((s) => s.n!);
+  socket.say({ type: "refused", n: first, what: "Not like this.", where: "", remedy: "" });
+  socket.say(pose(third!));
+  socket.drop();
+  expect(await refused).toBeNull();
+  expect(await lost).toBeNull();
+  expect((await answered)?.tried).toEqual({ "a.turn": [third] });
+  expect(await session.tryPose(0, {})).toBeNull();
+  expect(session.notices.store.getState().notices).toHaveLength(1);
+});
+
+it("keeps what a second hand tries while the first change is on its way", async () => {
+  const { session, socket } = opened();
+  const [first, second] = [{ tried: { a: [1] } }, { tried: { b: [2] } }] as never[];
+  session.set({ pose: first });
+  const done = session.submitTried(rename);
+  await settled();
+  requests[0]!.answer(200, { ...changed(5, "mine"), label: "Rename" });
+  await settled();
+  expect(session.get().pose).toBe(first);
+  session.set({ pose: second });
+  socket.say({ type: "settled", seq: 5 });
+  expect(await done).toBe(true);
+  expect(session.get().pose).toBe(second);
+});
+
+it("does not move the frame when another bench looks at the puppet at rest", () => {
+  const { session, socket } = opened();
+  session.set({ frame: 17 });
+  const plan = { type: "plan", seq: 4, items: [], joints: [], matrices: new Uint8Array(), worlds: new Uint8Array(), rest: { matrices: new Uint8Array(), worlds: new Uint8Array() } };
+  socket.say({ ...plan, frames: 1, watch: { puppet: "a", motion: null, blocking: false } });
+  expect(session.get().frame).toBe(17);
+  socket.say({ ...plan, frames: 12, watch: { puppet: "a", motion: "m", blocking: false } });
+  expect(session.get().frame).toBe(11);
+});
+
+it("walks once, however quickly playing is stopped and started", () => {
+  const { session } = opened();
+  const steps: ((now: number) => void)[] = [];
+  vi.stubGlobal("requestAnimationFrame", (step: (now: number) => void) => steps.push(step));
+  session.set({ plan: { frames: 48 } as never });
+  session.clock.play();
+  session.clock.stop();
+  session.clock.play();
+  for (const step of steps.splice(0)) step(1000);
+  expect(steps).toHaveLength(1);
+});

@@ -1,0 +1,279 @@
+/**
+ * A session: one open production, from entering to leaving. It owns the documents, the outbox, the
+ * socket, the plan, what is tried, the selection, the clock and the notices; nothing outlives it.
+ * Nothing here computes a pose; it keeps what came over the wire.
+ */
+import { createStore, type StoreApi } from "zustand/vanilla";
+import * as http from "../wire/http";
+import { Live } from "../wire/live";
+import type { Ack, Command, FromPage, Point, Pull, Report, ToPage, Watch } from "../wire/types";
+import { Clock } from "./clock";
+import { begun, taken, type Change } from "./documents";
+import { makeNotices } from "./notices";
+import { Outbox } from "./outbox";
+import { floats, planFrom, poseFrom, withPart, type Pose } from "./plan";
+import { Questions } from "./questions";
+import { blank, tidied, type State } from "./state";
+
+export interface Bringing {
+  puppet: string;
+  loose?: boolean;
+  purpose?: "pieces" | "drawings" | "new-version" | "reference";
+  /** The piece that gets drawings, or the file whose new version this is. */
+  target?: string;
+  /** Only say what would happen. */
+  dry?: boolean;
+}
+
+/** After so many milliseconds a try is let go although the plan has not been heard to catch up. */
+const LONG_ENOUGH = 4000;
+
+export class Session {
+  readonly store: StoreApi<State>;
+  readonly clock: Clock;
+  readonly notices = makeNotices();
+  /** Which window this is, for the service to tell it from others. */
+  readonly window = crypto.randomUUID();
+  private readonly questions = new Questions<Pose>((waiting) => document.documentElement.toggleAttribute("data-asking", waiting));
+  private readonly outbox = new Outbox({
+    saved: (saved) => this.set({ saved }),
+    away: () => this.set({ database: false }),
+  });
+  private readonly live: Live;
+  private readonly waiting: { seq: number; go: () => void }[] = [];
+
+  constructor(readonly id: string) {
+    this.store = createStore<State>(() => blank(id));
+    this.clock = new Clock(this);
+    this.live = new Live(id, {
+      message: (message) => this.hear(message),
+      open: (connected) => {
+        this.set({ connected });
+        if (!connected) this.unanswered();
+      },
+    });
+    void this.listRenders();
+  }
+
+  readonly get = (): State => this.store.getState();
+  readonly set = (given: Partial<State>): void => this.store.setState(given);
+
+  /** The production is left. What was changed is still sent to where it belongs; nothing else goes on. */
+  close(): void {
+    this.clock.stop();
+    this.live.close();
+    this.outbox.close();
+    this.unanswered();
+  }
+
+  private unanswered(): void {
+    this.questions.abandon();
+    for (const { go } of this.waiting.splice(0)) go();
+  }
+
+  private async listRenders(): Promise<void> {
+    try {
+      const all = await http.patiently(() => http.renders(this.id));
+      // What the socket told of meanwhile is newer.
+      this.set({ renders: { ...Object.fromEntries(all.map((r) => [r.id, r])), ...this.get().renders } });
+    } catch {
+      // A production that is gone says so over the socket.
+    }
+  }
+
+  /* What the service says. */
+
+  private hear(message: ToPage): void {
+    const now = this.get();
+    switch (message.type) {
+      case "snapshot":
+        this.set({ ...begun(message), ready: true });
+        this.set(tidied(this.get()));
+        return;
+      case "changed":
+        this.take(message);
+        return;
+      case "plan":
+        // At rest there is one frame; where the motion stands is not touched by looking at it.
+        this.set({ plan: planFrom(message), ...(message.watch.motion ? { frame: Math.min(now.frame, message.frames - 1) } : {}) });
+        return;
+      case "part":
+        if (now.plan) this.set({ plan: withPart(now.plan, message) });
+        return;
+      case "rig":
+        this.set({ rig: message });
+        return;
+      case "mesh":
+        this.set({
+          mesh: {
+            piece: message.piece,
+            joint: message.joint,
+            vertices: floats(message.vertices),
+            triangles: new Int32Array(message.triangles.slice().buffer),
+            weights: message.weights ? floats(message.weights) : null,
+          },
+        });
+        return;
+      case "import":
+        if (message.window === this.window && now.importing !== null) this.set({ importing: message.part });
+        return;
+      case "spacing": {
+        const spacing = { ...now.spacing };
+        for (const [id, found] of Object.entries(message.channels)) spacing[id] = { gaps: found.gaps, values: floats(found.values) };
+        for (const id of message.gone) delete spacing[id];
+        this.set({ spacing });
+        return;
+      }
+      case "pose":
+        this.questions.settle(message.n, poseFrom(message, now.plan));
+        return;
+      case "passed-over":
+        this.questions.settle(message.n, null);
+        return;
+      case "grabbed":
+        this.set({ joint: message.joint });
+        return;
+      case "settled":
+        this.set({ settled: message.seq });
+        for (const w of this.waiting.filter((w) => w.seq <= message.seq)) {
+          this.waiting.splice(this.waiting.indexOf(w), 1);
+          w.go();
+        }
+        return;
+      case "render":
+        this.set({ renders: { ...now.renders, [message.render.id]: message.render } });
+        return;
+      case "database":
+        this.set({ database: message.here });
+        return;
+      case "refused":
+        if (message.n != null) this.questions.settle(message.n, null);
+        this.notices.notify(false, "That can't be done", message.what, [message.remedy].filter(Boolean));
+        return;
+      case "removed":
+        this.set({ gone: true });
+        return;
+      case "gone":
+        this.set({ plan: null, pose: null });
+    }
+  }
+
+  private take(change: Change): void {
+    const now = this.get();
+    const { documents, seq, undo, redo, early } = taken(now, change);
+    this.set({ documents, seq, undo, redo, early });
+    if (seq !== now.seq) this.set(tidied(this.get()));
+  }
+
+  private acknowledge(ack: Ack): void {
+    this.set({ database: true });
+    if (ack.seq) this.take(ack);
+  }
+
+  /** Follow a puppet at rest or a motion. */
+  watch(wanted: Omit<Watch, "type">): void {
+    this.set({ pose: null, spacing: {}, mesh: null });
+    this.live.watch({ type: "watch", ...wanted });
+  }
+
+  /* Changes. */
+
+  /** Make a change. Resolves once it is on disk; false if it was refused (the user is told why). */
+  async submit(command: Command): Promise<boolean> {
+    return (await this.made(command)) !== null;
+  }
+
+  /** The number of the change that a command made, or null if it was refused. */
+  private made(command: Command): Promise<number | null> {
+    // Production and base are those that the user saw when acting, however long the change waits.
+    const change = { id: crypto.randomUUID(), window: this.window, base: Math.max(0, this.get().seq), command };
+    return this.outbox.put(async () => {
+      try {
+        const ack = await this.outbox.insist(() => http.sendChange(this.id, change));
+        this.acknowledge(ack);
+        return ack.seq;
+      } catch (error) {
+        this.notices.tell(error);
+        return null;
+      }
+    });
+  }
+
+  /** Make a change and keep showing the tried pose until the plan has caught up with it. */
+  async submitTried(command: Command): Promise<boolean> {
+    const shown = this.get().pose;
+    const seq = await this.made(command);
+    if (seq) await this.caughtUp(seq);
+    // A pose that was tried since is another matter.
+    if (this.get().pose === shown) this.set({ pose: null });
+    return seq !== null;
+  }
+
+  private caughtUp(seq: number): Promise<void> {
+    if (this.get().settled >= seq || !this.get().connected) return Promise.resolve();
+    return new Promise((go) => {
+      this.waiting.push({ seq, go });
+      setTimeout(go, LONG_ENOUGH);
+    });
+  }
+
+  /** Undo or redo what the user sees that it would touch. */
+  turn(way: "undo" | "redo"): Promise<void> {
+    const id = crypto.randomUUID();
+    return this.outbox.put(async () => {
+      const step = this.get()[way];
+      if (!step) return;
+      try {
+        this.acknowledge(await this.outbox.insist(() => http.sendTurn(this.id, way, { id, window: this.window, target: step.seq })));
+      } catch (error) {
+        this.notices.tell(error);
+      }
+    });
+  }
+
+  importFiles(files: File[], { puppet, loose = false, purpose = "pieces", target = "", dry = false }: Bringing): Promise<Report | null> {
+    const fields = { puppet, change: crypto.randomUUID(), window: this.window, base: String(Math.max(0, this.get().seq)) };
+    return this.outbox.put(async () => {
+      this.set({ saved: "saving", importing: 0 });
+      try {
+        const report = await http.importArt(this.id, files, { ...fields, loose: String(loose), purpose, target, dry: String(dry) });
+        if (report.ack) this.acknowledge(report.ack);
+        return report;
+      } catch (error) {
+        this.notices.tell(error);
+        return null;
+      } finally {
+        this.set({ saved: "saved", importing: null });
+      }
+    });
+  }
+
+  /* Tries: asked over the live socket, answered by the core. Null: refused, passed over, or no connection. */
+
+  private ask(letter: (n: number) => FromPage): Promise<Pose | null> {
+    return this.questions.ask((n) => this.live.send(letter(n)));
+  }
+
+  /** Close the hand on a joint. */
+  grab(frame: number, joint: string, piece: string | null, pull: Pull, at: Point, tried: Record<string, number[]>): void {
+    this.live.send({ type: "grab", frame, joint, piece, pull, at, tried });
+  }
+
+  /** The pose that a hand's place makes, once `grab` has closed on a joint. */
+  drag(at: Point, wholeSteps: boolean): Promise<Pose | null> {
+    return this.ask((n) => ({ type: "drag", n, at, whole_steps: wholeSteps }));
+  }
+
+  tryPose(frame: number, tried: Record<string, number[]>): Promise<Pose | null> {
+    return this.ask((n) => ({ type: "try-pose", n, frame, tried }));
+  }
+
+  tryCommand(command: Command): Promise<Pose | null> {
+    return this.ask((n) => ({ type: "try-command", n, command }));
+  }
+
+  /** Ask for the mesh of a piece that bends, with the weights of one joint. */
+  lookAtMesh(piece: string, joint: string | null): void {
+    this.live.send({ type: "look-at-mesh", piece, joint });
+  }
+}

@@ -1,0 +1,111 @@
+/** What a session knows: the documents as the service last told, the plan, and what the user has selected. */
+import type { Document, Gap, Motion, Production, Puppet, RenderView, RigReport } from "../wire/types";
+import { nothing, type Chronicle } from "./documents";
+import type { Saved } from "./outbox";
+import type { Plan, Pose } from "./plan";
+
+/** The mesh of a piece that bends, at rest in drawing units, with one joint's weights. */
+export interface MeshView {
+  piece: string;
+  joint: string | null;
+  vertices: Float32Array;
+  triangles: Int32Array;
+  weights: Float32Array | null;
+}
+
+/** A channel as evaluated: where its in-betweens fall, and its values, number by number over all frames. */
+export interface Spaced {
+  gaps: Gap[];
+  values: Float32Array;
+}
+
+export interface KeyRef {
+  channel: string;
+  frame: number;
+}
+
+export type Bench = "pieces" | "rig" | "motion" | "render";
+
+export interface State extends Chronicle {
+  id: string;
+  ready: boolean;
+  gone: boolean;
+  connected: boolean;
+  database: boolean;
+  saved: Saved;
+  /** The newest change that the plan on the stage has taken up. */
+  settled: number;
+  plan: Plan | null;
+  pose: Pose | null;
+  spacing: Record<string, Spaced>;
+  renders: Record<string, RenderView>;
+  rig: RigReport | null;
+  mesh: MeshView | null;
+  /** How far an import of this window has come, 0 to 1; null when none is going on. */
+  importing: number | null;
+  puppet: string | null;
+  motion: string | null;
+  blocking: boolean;
+  pieces: string[];
+  joint: string | null;
+  keys: KeyRef[];
+  frame: number;
+  playing: boolean;
+  loop: boolean;
+  isolated: boolean;
+  bench: Bench;
+}
+
+export const blank = (id: string): State => ({
+  ...nothing,
+  id,
+  ready: false,
+  gone: false,
+  connected: false,
+  database: true,
+  saved: "saved",
+  settled: -1,
+  plan: null,
+  pose: null,
+  spacing: {},
+  renders: {},
+  rig: null,
+  mesh: null,
+  importing: null,
+  puppet: null,
+  motion: null,
+  blocking: false,
+  pieces: [],
+  joint: null,
+  keys: [],
+  frame: 0,
+  playing: false,
+  loop: true,
+  isolated: false,
+  bench: "pieces",
+});
+
+export const allPuppets = (documents: Record<string, Document>): Puppet[] =>
+  Object.values(documents).filter((d): d is Puppet => d.kind === "puppet");
+export const motionsOf = (documents: Record<string, Document>, puppet: string | null | undefined): Motion[] =>
+  Object.values(documents).filter((d): d is Motion => d.kind === "motion" && d.puppet === puppet);
+export const productionOf = (w: { documents: Record<string, Document> }): Production | undefined =>
+  Object.values(w.documents).find((d): d is Production => d.kind === "production");
+export const puppetOf = (w: Pick<State, "documents" | "puppet">): Puppet | undefined =>
+  w.puppet ? (w.documents[w.puppet] as Puppet | undefined) : undefined;
+export const motionOf = (w: Pick<State, "documents" | "motion">): Motion | undefined =>
+  w.motion ? (w.documents[w.motion] as Motion | undefined) : undefined;
+
+/** Selections without what is gone, and a puppet and motion where none is chosen. */
+export function tidied(now: State): Partial<State> {
+  const puppets = allPuppets(now.documents);
+  const production = productionOf(now);
+  const kept = puppets.find((p) => p.id === now.puppet);
+  const puppet = kept ?? puppets.find((p) => p.id !== production?.backdrop) ?? puppets[0] ?? null;
+  const motions = motionsOf(now.documents, puppet?.id);
+  const motion = motions.find((m) => m.id === now.motion) ?? motions[0] ?? null;
+  const pieces = now.pieces.filter((id) => puppet?.pieces?.[id]);
+  const joint = now.joint && (now.joint === "puppet" || puppet?.joints?.[now.joint]) ? now.joint : null;
+  const keys = now.keys.filter((k) => motion?.channels?.[k.channel]?.keys?.[String(k.frame)]);
+  return { puppet: puppet?.id ?? null, motion: motion?.id ?? null, pieces, joint, keys };
+}

@@ -1,0 +1,70 @@
+/** The service's own types, under short names. */
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Production = Schemas["Production"];
+export type Puppet = Schemas["Puppet"];
+export type Piece = Schemas["Piece"];
+export type Joint = Schemas["Joint"];
+export type Motion = Schemas["Motion"];
+export type Channel = Schemas["Channel"];
+export type Key = Schemas["Key"];
+export type Ease = Key["ease"];
+export type ChannelKind = Channel["kind"];
+/** The ways in which a hand can pull. */
+export type Pull = Schemas["Grab"]["pull"];
+export type Drawing = Schemas["Drawing"];
+export type Shape = NonNullable<Drawing["shape"]>;
+export type Chain = Schemas["Chain"];
+export type Dial = Schemas["Dial"];
+export type Swatch = Schemas["Swatch"];
+export type Correction = Schemas["Correction"];
+export type Reference = Schemas["Reference"];
+export type Group = Schemas["Group"];
+export type Side = Piece["side"];
+export type Document = Production | Puppet | Motion;
+export type Command = Schemas["Change"]["command"];
+export type Ack = Schemas["Ack"];
+export type Step = Schemas["StepView"];
+export type Write = Schemas["WriteView"];
+export type Listed = Schemas["Listed"];
+export type Report = Schemas["Report"];
+export type RenderOrder = Schemas["RenderOrder"];
+export type RenderView = Schemas["RenderView"];
+
+/** The id under which the puppet as a whole is turned and moved. */
+export const ROOT = "puppet";
+
+/** An error of the service: RFC 9457 problem details. */
+export interface Problem {
+  status: number;
+  title: string;
+  detail: string;
+  where?: string;
+  remedy?: string;
+  kind?: string;
+  mine?: string;
+  theirs?: string[];
+}
+
+export type Item = Schemas["ItemView"];
+/** What to draw in some frames, as sent: little-endian float32 and int16. */
+export type Drawn = Omit<Schemas["Posed"], "worlds">;
+export type PlanLetter = Schemas["PlanLetter"];
+export type PoseLetter = Schemas["PoseLetter"];
+export type Part = Schemas["Part"];
+/** A likely mistake, as the core's checks see it. */
+export type Finding = Schemas["FindingView"];
+export type BendReport = Schemas["BendView"];
+export type RigReport = Schemas["RigLetter"];
+/** A gap between two keys: its first frame, its last, and the progress of each frame. */
+export type Gap = Schemas["SpacedView"]["gaps"][number];
+export type Watch = Schemas["Watch"];
+/** Letters of the live socket. */
+export type FromPage = Schemas["FromPage"];
+export type ToPage = Schemas["ToPage"];
+
+export type Point = [number, number];
+
+/** Where each piece's pivot is at rest, with its turn, skew and scale: x, y, angle, skew, sx, sy. */
+export type Places = NonNullable<PlanLetter["places"]>;
