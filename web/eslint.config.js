@@ -1,12 +1,23 @@
 import hooks from "eslint-plugin-react-hooks";
+import a11y from "eslint-plugin-jsx-a11y";
 import tseslint from "typescript-eslint";
 
 export default tseslint.config(
   { ignores: ["src/wire/schema.d.ts", "dist"] },
   ...tseslint.configs.recommended,
+  a11y.flatConfigs.recommended,
   {
     plugins: { "react-hooks": hooks },
     rules: {
+      // The stage and the overlay of drawings are worked with the hand and the keyboard: applications.
+      "jsx-a11y/no-noninteractive-tabindex": ["error", { roles: ["application"] }],
+      "jsx-a11y/no-noninteractive-element-interactions": [
+        "error",
+        { handlers: ["onClick", "onMouseDown", "onMouseUp"] },
+      ],
+      // A dialog that asks for one thing opens with the hand on it.
+      "jsx-a11y/no-autofocus": ["error", { ignoreNonDOM: true }],
+      "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_", varsIgnorePattern: "^_$" }],
       "react-hooks/rules-of-hooks": "error",
       "react-hooks/exhaustive-deps": "error",
       "@typescript-eslint/no-non-null-assertion": "off",

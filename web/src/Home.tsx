@@ -48,10 +48,16 @@ export function Home() {
           />
         </div>
         {isLoading && failureCount > 0 && <p role="alert">Sorvan or its database does not answer yet. Trying again…</p>}
-        {data?.length === 0 && <p className="card-sheet p-4 text-center">Nothing here yet. Start a production, and bring in your art.</p>}
+        {data?.length === 0 && (
+          <p className="card-sheet p-4 text-center">Nothing here yet. Start a production, and bring in your art.</p>
+        )}
         {data?.map((p) => (
           <div key={p.id} className="film card-sheet">
-            <button type="button" className="btn btn-link text-start flex-grow-1 p-0 text-decoration-none" onClick={() => open(p)}>
+            <button
+              type="button"
+              className="btn btn-link text-start flex-grow-1 p-0 text-decoration-none"
+              onClick={() => open(p)}
+            >
               <span className="heading d-block fs-5" style={{ color: "var(--ink)" }}>
                 {p.name}
               </span>
@@ -81,7 +87,10 @@ export function Home() {
               variant="danger"
               onClick={() => {
                 setRemoving(null);
-                void removeProduction(removing.id).then(() => cache.invalidateQueries({ queryKey: ["productions"] }), tell);
+                void removeProduction(removing.id).then(
+                  () => cache.invalidateQueries({ queryKey: ["productions"] }),
+                  tell,
+                );
               }}
             >
               Remove it

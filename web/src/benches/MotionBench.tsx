@@ -15,7 +15,23 @@ import { Diamond, Ghosts } from "../stage/Skeleton";
 import { Stage } from "../stage/Stage";
 import { poseTool } from "../stage/tools/pose";
 import { useShortcuts, type Shortcut } from "../state/shortcuts";
-import { freshId, get, goTo, motionOf, toggle, toKey, motionsOf, set, submit, submitTried, useMotion, usePuppet, useWorkshop, watch, type Bench } from "../session";
+import {
+  freshId,
+  get,
+  goTo,
+  motionOf,
+  toggle,
+  toKey,
+  motionsOf,
+  set,
+  submit,
+  submitTried,
+  useMotion,
+  usePuppet,
+  useWorkshop,
+  watch,
+  type Bench,
+} from "../session";
 
 /** Key values at a frame, and keep showing them until the plan has them. */
 function key(values: Record<string, number[]>, frame: number): Promise<boolean> {
@@ -54,7 +70,8 @@ function keyPose(whole: boolean): void {
 
 async function addMotion(puppet: string, name: string): Promise<void> {
   const id = freshId();
-  if (await submit({ do: "add-motion", id, puppet, name, length: 48, cycle: false })) set({ motion: id, frame: 0, keys: [] });
+  if (await submit({ do: "add-motion", id, puppet, name, length: 48, cycle: false }))
+    set({ motion: id, frame: 0, keys: [] });
 }
 
 export function MotionBench({ go }: { go: (bench: Bench) => void }) {
@@ -101,9 +118,21 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       { keys: ["Shift+k"], does: "Key the whole pose", run: () => keyPose(true) },
       { keys: ["a"], does: "Key by itself, or only when asked", run: () => setKeying((v) => !v) },
       { keys: ["b"], does: "Blocking: poses without in-betweens", run: () => set({ blocking: !get().blocking }) },
-      { keys: ["i"], does: "Show the selected piece alone", run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }) },
-      { keys: ["Delete", "Backspace"], does: "Remove the selected keys", run: () => get().motion && void removeKeys(get().motion!, get().keys) },
-      { keys: ["Escape"], does: "Put back what was tried", run: () => set(get().pose ? { pose: null } : { keys: [], pieces: [], joint: null }) },
+      {
+        keys: ["i"],
+        does: "Show the selected piece alone",
+        run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }),
+      },
+      {
+        keys: ["Delete", "Backspace"],
+        does: "Remove the selected keys",
+        run: () => get().motion && void removeKeys(get().motion!, get().keys),
+      },
+      {
+        keys: ["Escape"],
+        does: "Put back what was tried",
+        run: () => set(get().pose ? { pose: null } : { keys: [], pieces: [], joint: null }),
+      },
     ],
     [],
   );
@@ -123,15 +152,63 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       </aside>
       <section className="stage-cell" aria-label="Stage">
         <div className="stage-bar">
-          <IconButton icon="arrow-clockwise" label="Pull to turn" keys="t" text="Turn" pressed={pull === "turn"} onClick={() => setPull("turn")} />
-          <IconButton icon="arrows-move" label="Pull to move" keys="m" text="Move" pressed={pull === "move"} onClick={() => setPull("move")} />
-          <IconButton icon="arrows-angle-expand" label="Pull to size; Shift keeps the shape" keys="s" text="Size" pressed={pull === "scale"} onClick={() => setPull("scale")} />
+          <IconButton
+            icon="arrow-clockwise"
+            label="Pull to turn"
+            keys="t"
+            text="Turn"
+            pressed={pull === "turn"}
+            onClick={() => setPull("turn")}
+          />
+          <IconButton
+            icon="arrows-move"
+            label="Pull to move"
+            keys="m"
+            text="Move"
+            pressed={pull === "move"}
+            onClick={() => setPull("move")}
+          />
+          <IconButton
+            icon="arrows-angle-expand"
+            label="Pull to size; Shift keeps the shape"
+            keys="s"
+            text="Size"
+            pressed={pull === "scale"}
+            onClick={() => setPull("scale")}
+          />
           <span className="divider" />
-          <IconButton icon="pin-angle" label="Pull the whole puppet" keys="w" text="Whole" pressed={whole} onClick={() => setWhole(!whole)} />
+          <IconButton
+            icon="pin-angle"
+            label="Pull the whole puppet"
+            keys="w"
+            text="Whole"
+            pressed={whole}
+            onClick={() => setWhole(!whole)}
+          />
           <span className="divider" />
-          <IconButton icon="record-circle" label={keying ? "Each pull is keyed by itself" : "Pulls are only tried until you key them"} keys="a" text={keying ? "Keying" : "Trying"} pressed={keying} onClick={() => setKeying(!keying)} />
-          <IconButton icon="key" label="Key the whole pose here" keys="Shift+k" onClick={() => keyPose(true)} disabled={!motion} />
-          <IconButton icon="pause-btn" label="Blocking: held poses, no in-betweens; the keys stay as they are" keys="b" text="Blocking" pressed={blocking} onClick={() => set({ blocking: !blocking })} />
+          <IconButton
+            icon="record-circle"
+            label={keying ? "Each pull is keyed by itself" : "Pulls are only tried until you key them"}
+            keys="a"
+            text={keying ? "Keying" : "Trying"}
+            pressed={keying}
+            onClick={() => setKeying(!keying)}
+          />
+          <IconButton
+            icon="key"
+            label="Key the whole pose here"
+            keys="Shift+k"
+            onClick={() => keyPose(true)}
+            disabled={!motion}
+          />
+          <IconButton
+            icon="pause-btn"
+            label="Blocking: held poses, no in-betweens; the keys stay as they are"
+            keys="b"
+            text="Blocking"
+            pressed={blocking}
+            onClick={() => set({ blocking: !blocking })}
+          />
           <span className="flex-grow-1" />
           {motion && (
             <Button size="sm" onClick={() => go("render")}>
@@ -139,7 +216,12 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
             </Button>
           )}
         </div>
-        <Stage tool={tool} tried={tried && !keying} label="Stage: pull a piece to pose it" overlay={(to) => puppet && <Posing puppet={puppet} to={to} whole={whole} />}>
+        <Stage
+          tool={tool}
+          tried={tried && !keying}
+          label="Stage: pull a piece to pose it"
+          overlay={(to) => puppet && <Posing puppet={puppet} to={to} whole={whole} />}
+        >
           {tried && !keying && (
             <div className="ribbon">
               Tried, not keyed
@@ -151,13 +233,25 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
               </button>
             </div>
           )}
-          {blocking && !(tried && !keying) && <div className="ribbon" style={{ paddingRight: "0.8rem" }}>Blocking: poses are held until the next</div>}
+          {blocking && !(tried && !keying) && (
+            <div className="ribbon" style={{ paddingRight: "0.8rem" }}>
+              Blocking: poses are held until the next
+            </div>
+          )}
           {(empty || !motion) && (
             <div className="empty">
               <div className="card-sheet">
                 <h2 className="h4">{empty ? "No puppet to move yet" : "No motion yet"}</h2>
-                <p className="mb-3">{empty ? "Bring in art on the Pieces bench and link it on the Rig bench." : `A motion is a timed performance of “${puppet!.name}”: a wave, a walk, a blink.`}</p>
-                {empty ? <Button onClick={() => go("pieces")}>Go to the Pieces bench</Button> : <Button onClick={() => void addMotion(puppet!.id, "Motion 1")}>Start a motion</Button>}
+                <p className="mb-3">
+                  {empty
+                    ? "Bring in art on the Pieces bench and link it on the Rig bench."
+                    : `A motion is a timed performance of “${puppet!.name}”: a wave, a walk, a blink.`}
+                </p>
+                {empty ? (
+                  <Button onClick={() => go("pieces")}>Go to the Pieces bench</Button>
+                ) : (
+                  <Button onClick={() => void addMotion(puppet!.id, "Motion 1")}>Start a motion</Button>
+                )}
               </div>
             </div>
           )}
@@ -182,30 +276,67 @@ function MotionPanel({ puppet, motion }: { puppet: Puppet; motion: Motion | unde
   return (
     <div className="card-sheet">
       <Dropdown className="mb-2">
-        <Dropdown.Toggle variant="link" className="p-0 w-100 text-start text-decoration-none heading d-flex align-items-center" style={{ color: "var(--ink)" }}>
+        <Dropdown.Toggle
+          variant="link"
+          className="p-0 w-100 text-start text-decoration-none heading d-flex align-items-center"
+          style={{ color: "var(--ink)" }}
+        >
           <span className="flex-grow-1 text-truncate">{motion?.name ?? "No motion"}</span>
         </Dropdown.Toggle>
         <Dropdown.Menu>
           {motionsOf(documents, puppet.id).map((m) => (
-            <Dropdown.Item key={m.id} active={m.id === motion?.id} onClick={() => set({ motion: m.id, frame: 0, keys: [], pose: null })}>
+            <Dropdown.Item
+              key={m.id}
+              active={m.id === motion?.id}
+              onClick={() => set({ motion: m.id, frame: 0, keys: [], pose: null })}
+            >
               {m.name}
             </Dropdown.Item>
           ))}
           <Dropdown.Divider />
           <Dropdown.Item onClick={() => setAsking("new")}>New motion…</Dropdown.Item>
           {motion && <Dropdown.Item onClick={() => setAsking("name")}>Rename…</Dropdown.Item>}
-          {motion && <Dropdown.Item onClick={() => void submit({ do: "remove-motion", motion: motion.id })}>Remove “{motion.name}”</Dropdown.Item>}
+          {motion && (
+            <Dropdown.Item onClick={() => void submit({ do: "remove-motion", motion: motion.id })}>
+              Remove “{motion.name}”
+            </Dropdown.Item>
+          )}
         </Dropdown.Menu>
       </Dropdown>
       {motion && (
         <div className="fields">
           <label htmlFor="length">Length</label>
-          <NumberField id="length" value={motion.length ?? 48} unit="fr" digits={0} min={1} max={20000} onCommit={(v) => void submit({ do: "set-motion", motion: motion.id, length: Math.round(v) })} />
+          <NumberField
+            id="length"
+            value={motion.length ?? 48}
+            unit="fr"
+            digits={0}
+            min={1}
+            max={20000}
+            onCommit={(v) => void submit({ do: "set-motion", motion: motion.id, length: Math.round(v) })}
+          />
           <label htmlFor="cycle">Cycle</label>
-          <Form.Check id="cycle" type="switch" label="last leads to first" checked={motion.cycle ?? false} onChange={(e) => void submit({ do: "set-motion", motion: motion.id, cycle: e.target.checked })} />
+          <Form.Check
+            id="cycle"
+            type="switch"
+            label="last leads to first"
+            checked={motion.cycle ?? false}
+            onChange={(e) => void submit({ do: "set-motion", motion: motion.id, cycle: e.target.checked })}
+          />
         </div>
       )}
-      {asking && <AskName title={asking === "new" ? "New motion" : "Rename motion"} start={asking === "name" ? (motion?.name ?? "") : ""} close={() => setAsking(null)} done={(name) => void (asking === "new" ? addMotion(puppet.id, name) : submit({ do: "set-motion", motion: motion!.id, name }))} />}
+      {asking && (
+        <AskName
+          title={asking === "new" ? "New motion" : "Rename motion"}
+          start={asking === "name" ? (motion?.name ?? "") : ""}
+          close={() => setAsking(null)}
+          done={(name) =>
+            void (asking === "new"
+              ? addMotion(puppet.id, name)
+              : submit({ do: "set-motion", motion: motion!.id, name }))
+          }
+        />
+      )}
     </div>
   );
 }
@@ -223,18 +354,23 @@ function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   if (!joint)
     return (
       <div className="card-sheet">
-        <p className="hint mt-0 mb-0">Pull a piece on the stage: it turns about its pin, and what hangs on it follows. Each pull makes a key at frame {frame + 1}.</p>
+        <p className="hint mt-0 mb-0">
+          Pull a piece on the stage: it turns about its pin, and what hangs on it follows. Each pull makes a key at
+          frame {frame + 1}.
+        </p>
       </div>
     );
   if (frame < 0) return null;
   const name = joint === ROOT ? puppet.name : (puppet.joints?.[joint]?.name ?? "");
-  const value = (kind: ChannelKind, neutral: number[]) => tried?.[`${joint}.${kind}`] ?? valuesAt(`${joint}.${kind}`, frame) ?? neutral;
+  const value = (kind: ChannelKind, neutral: number[]) =>
+    tried?.[`${joint}.${kind}`] ?? valuesAt(`${joint}.${kind}`, frame) ?? neutral;
   const keyed = (kind: ChannelKind) => motion.channels?.[`${joint}.${kind}`]?.keys?.[String(frame)] !== undefined;
   const turn = value("turn", [0]);
   const move = value("move", [0, 0]);
   const size = value("scale", [1, 1]);
   const put = (kind: ChannelKind, numbers: number[]) => void key({ [`${joint}.${kind}`]: numbers }, frame);
-  const mark = (kind: ChannelKind) => (keyed(kind) ? <span className="key-dot d-inline-block ms-1" title="Keyed here" /> : null);
+  const mark = (kind: ChannelKind) =>
+    keyed(kind) ? <span className="key-dot d-inline-block ms-1" title="Keyed here" /> : null;
   return (
     <div className="card-sheet">
       <h2 className="heading mb-2 text-truncate">
@@ -245,13 +381,41 @@ function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
         <NumberField always id="v-turn" value={turn[0]!} unit="°" onCommit={(v) => put("turn", [v])} />
         <span className="faint">Place{mark("move")}</span>
         <div className="pair">
-          <NumberField always id="v-x" label="Across" value={move[0]!} unit="u" onCommit={(v) => put("move", [v, move[1]!])} />
-          <NumberField always id="v-y" label="Down" value={move[1]!} unit="u" onCommit={(v) => put("move", [move[0]!, v])} />
+          <NumberField
+            always
+            id="v-x"
+            label="Across"
+            value={move[0]!}
+            unit="u"
+            onCommit={(v) => put("move", [v, move[1]!])}
+          />
+          <NumberField
+            always
+            id="v-y"
+            label="Down"
+            value={move[1]!}
+            unit="u"
+            onCommit={(v) => put("move", [move[0]!, v])}
+          />
         </div>
         <span className="faint">Size{mark("scale")}</span>
         <div className="pair">
-          <NumberField always id="v-w" label="Width" value={size[0]! * 100} unit="%" onCommit={(v) => put("scale", [v / 100, size[1]!])} />
-          <NumberField always id="v-h" label="Height" value={size[1]! * 100} unit="%" onCommit={(v) => put("scale", [size[0]!, v / 100])} />
+          <NumberField
+            always
+            id="v-w"
+            label="Width"
+            value={size[0]! * 100}
+            unit="%"
+            onCommit={(v) => put("scale", [v / 100, size[1]!])}
+          />
+          <NumberField
+            always
+            id="v-h"
+            label="Height"
+            value={size[1]! * 100}
+            unit="%"
+            onCommit={(v) => put("scale", [size[0]!, v / 100])}
+          />
         </div>
       </div>
     </div>
@@ -259,12 +423,18 @@ function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
 }
 
 function Posing({ puppet, to, whole }: { puppet: Puppet; to: (p: Point) => Point; whole: boolean }) {
-  const { plan, pose, frame, joint, playing } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, frame: w.frame, joint: w.joint, playing: w.playing })));
+  const { plan, pose, frame, joint, playing } = useWorkshop(
+    useShallow((w) => ({ plan: w.plan, pose: w.pose, frame: w.frame, joint: w.joint, playing: w.playing })),
+  );
   const scene = sceneAt(plan, pose, frame);
   if (!scene || playing || plan?.watch.puppet !== puppet.id) return null;
   const chosen = joint && joint !== ROOT ? joint : null;
   // What a dial moves is posed with the dial: its pins would only cover the face.
-  const dialled = new Set(Object.values(puppet.dials ?? {}).flatMap((d) => (d.stops ?? []).flatMap((s) => Object.keys(s.values ?? {}).map((c) => c.slice(0, c.lastIndexOf("."))))));
+  const dialled = new Set(
+    Object.values(puppet.dials ?? {}).flatMap((d) =>
+      (d.stops ?? []).flatMap((s) => Object.keys(s.values ?? {}).map((c) => c.slice(0, c.lastIndexOf(".")))),
+    ),
+  );
   const joints = Object.values(puppet.joints ?? {}).filter((j) => j.id === chosen || !dialled.has(j.id));
   const piece = chosen ? pieceOn(chosen) : null;
   const around = piece ? corners(scene, puppet, piece)?.map(to) : null;
@@ -284,11 +454,23 @@ function Posing({ puppet, to, whole }: { puppet: Puppet; to: (p: Point) => Point
         const on = chosen === j.id || (whole && !j.parent);
         if (j.handle) return <Diamond key={j.id} joint={j} at={[x, y]} on={on} scene={scene} to={to} />;
         return (
-          <g key={j.id} className={on ? "chosen" : ""} data-handle={`joint:${j.id}`} pointerEvents="all" style={{ cursor: "grab" }}>
+          <g
+            key={j.id}
+            className={on ? "chosen" : ""}
+            data-handle={`joint:${j.id}`}
+            pointerEvents="all"
+            style={{ cursor: "grab" }}
+          >
             <title>{j.name}</title>
             <circle cx={x} cy={y} r={8} fillOpacity={0.01} />
             {on && <circle cx={x} cy={y} r={8.5} fill="none" stroke="#fff" strokeWidth={3.5} />}
-            <circle className="pin-dot" cx={x} cy={y} r={on ? 5.6 : 3} style={{ stroke: on ? undefined : `var(--${j.side})`, strokeWidth: on ? undefined : 1.2 }} />
+            <circle
+              className="pin-dot"
+              cx={x}
+              cy={y}
+              r={on ? 5.6 : 3}
+              style={{ stroke: on ? undefined : `var(--${j.side})`, strokeWidth: on ? undefined : 1.2 }}
+            />
           </g>
         );
       })}
@@ -297,12 +479,25 @@ function Posing({ puppet, to, whole }: { puppet: Puppet; to: (p: Point) => Point
           const row = scene.worldOffset;
           const [ox, oy] = puppet.origin as [number, number];
           const w = scene.worlds;
-          const [x, y] = to([w[row]! * ox + w[row + 2]! * oy + w[row + 4]!, w[row + 1]! * ox + w[row + 3]! * oy + w[row + 5]!]);
+          const [x, y] = to([
+            w[row]! * ox + w[row + 2]! * oy + w[row + 4]!,
+            w[row + 1]! * ox + w[row + 3]! * oy + w[row + 5]!,
+          ]);
           return (
             <g data-handle={`joint:${ROOT}`} pointerEvents="all" style={{ cursor: "grab" }}>
               <path d={`M${x - 34} ${y}h68`} stroke="#fff" strokeWidth={6} strokeLinecap="round" />
               <path d={`M${x - 34} ${y}h68`} stroke="#6a3fb5" strokeWidth={2.6} strokeLinecap="round" />
-              <rect x={x - 8} y={y - 8} width={16} height={16} rx={3} transform={`rotate(45 ${x} ${y})`} fill="#fff" stroke="#6a3fb5" strokeWidth={2.4} />
+              <rect
+                x={x - 8}
+                y={y - 8}
+                width={16}
+                height={16}
+                rx={3}
+                transform={`rotate(45 ${x} ${y})`}
+                fill="#fff"
+                stroke="#6a3fb5"
+                strokeWidth={2.4}
+              />
             </g>
           );
         })()}

@@ -38,7 +38,9 @@ export const mirror = () => {
   const { puppet, pieces } = get();
   if (!puppet || !pieces.length) return;
   const ids = Object.fromEntries(pieces.map((p) => [p, freshId()]));
-  void submit({ do: "mirror-pieces", puppet, ids, share: true }).then((done) => done && set({ pieces: Object.values(ids) }));
+  void submit({ do: "mirror-pieces", puppet, ids, share: true }).then(
+    (done) => done && set({ pieces: Object.values(ids) }),
+  );
 };
 
 const step = (puppet: Puppet | undefined, forward: boolean) => {
@@ -47,7 +49,8 @@ const step = (puppet: Puppet | undefined, forward: boolean) => {
   const at = order.indexOf(pieces[0] ?? "");
   if (!puppet || at < 0) return;
   const in_front_of = forward ? order[at + 1] : (order[at - 2] ?? null);
-  if (in_front_of !== undefined) void submit({ do: "order-pieces", puppet: puppet.id, pieces: [pieces[0]!], in_front_of });
+  if (in_front_of !== undefined)
+    void submit({ do: "order-pieces", puppet: puppet.id, pieces: [pieces[0]!], in_front_of });
 };
 
 const SHAPES: { kind: ShapeKind; icon: string; label: string; keys: string }[] = [
@@ -63,7 +66,8 @@ async function pickColour(at: Point): Promise<void> {
   const puppet = puppetOf(get());
   const scene = sceneNow();
   const colour = p.colourAt(at[0], at[1], (c) => {
-    if (puppet?.reference && !puppet.reference.hidden) drawReference(p, c, { ...puppet.reference, opacity: 1 }, get().frame, () => undefined);
+    if (puppet?.reference && !puppet.reference.hidden)
+      drawReference(p, c, { ...puppet.reference, opacity: 1 }, get().frame, () => undefined);
     if (scene) p.draw(c, scene.frame);
   });
   if (colour) await submit({ do: "set-swatch", swatch: { id: freshId(), name: colour, colour: `${colour}ff` } });
@@ -121,7 +125,10 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const editPoint = useCallback(
     (edit: "remove" | "corner" | "smooth") => {
       const { puppet, pieces } = get();
-      if (puppet && pieces[0] && corner.point !== null) void submit({ do: "edit-shape", puppet, piece: pieces[0], edit, point: corner.point }).then(() => edit === "remove" && setCorner({ point: null, at: null }));
+      if (puppet && pieces[0] && corner.point !== null)
+        void submit({ do: "edit-shape", puppet, piece: pieces[0], edit, point: corner.point }).then(
+          () => edit === "remove" && setCorner({ point: null, at: null }),
+        );
     },
     [corner],
   );
@@ -141,12 +148,24 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
       { keys: ["o"], does: "Edit the points of a drawn shape", run: () => to("points") },
       { keys: ["c"], does: "Make the selected point a corner", run: () => editPoint("corner") },
       { keys: ["s"], does: "Make the selected point smooth", run: () => editPoint("smooth") },
-      { keys: ["t"], does: "Try the turn of the selected piece", run: () => get().pieces[0] && swing(get().pieces[0]!) },
+      {
+        keys: ["t"],
+        does: "Try the turn of the selected piece",
+        run: () => get().pieces[0] && swing(get().pieces[0]!),
+      },
       { keys: ["m"], does: "Make the other side, mirrored", run: mirror },
       { keys: ["Shift+PageUp"], does: "One step to the front", run: () => step(puppet, true) },
       { keys: ["Shift+PageDown"], does: "One step to the back", run: () => step(puppet, false) },
-      { keys: ["i"], does: "Show the selected pieces alone", run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }) },
-      { keys: ["Delete", "Backspace"], does: "Remove the selected point or pieces", run: () => (corner.point !== null ? editPoint("remove") : remove()) },
+      {
+        keys: ["i"],
+        does: "Show the selected pieces alone",
+        run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }),
+      },
+      {
+        keys: ["Delete", "Backspace"],
+        does: "Remove the selected point or pieces",
+        run: () => (corner.point !== null ? editPoint("remove") : remove()),
+      },
       { keys: ["Ctrl+a"], does: "Select all pieces", run: () => set({ pieces: [...(puppet?.order ?? [])] }) },
       { keys: ["Enter"], does: "End an open polygon", run: () => drawer?.finish() },
       {
@@ -174,7 +193,12 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
         <div className="card-sheet d-flex flex-column flex-grow-1" style={{ minHeight: 0 }}>
           <PanelHead title="Pieces">
             <Dropdown align="end">
-              <Dropdown.Toggle variant="link" size="sm" className="icon-btn text-decoration-none" aria-label="Bring in art">
+              <Dropdown.Toggle
+                variant="link"
+                size="sm"
+                className="icon-btn text-decoration-none"
+                aria-label="Bring in art"
+              >
                 <i className="bi bi-plus-lg" aria-hidden="true" /> Art
               </Dropdown.Toggle>
               <Dropdown.Menu>
@@ -210,20 +234,89 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
         }}
       >
         <div className="stage-bar">
-          <IconButton icon="hand-index" label="Place pieces: drag to move" keys="v" pressed={mode === "place" && !picking} onClick={() => to("place")} />
+          <IconButton
+            icon="hand-index"
+            label="Place pieces: drag to move"
+            keys="v"
+            pressed={mode === "place" && !picking}
+            onClick={() => to("place")}
+          />
           {SHAPES.map((s) => (
-            <IconButton key={s.kind} icon={s.icon} label={s.label} keys={s.keys} pressed={mode === s.kind} onClick={() => to(s.kind)} />
+            <IconButton
+              key={s.kind}
+              icon={s.icon}
+              label={s.label}
+              keys={s.keys}
+              pressed={mode === s.kind}
+              onClick={() => to(s.kind)}
+            />
           ))}
-          <IconButton icon="bounding-box-circles" label="Edit the points of a shape drawn here: drag them, click the line to add one" keys="o" pressed={mode === "points"} onClick={() => to("points")} />
+          <IconButton
+            icon="bounding-box-circles"
+            label="Edit the points of a shape drawn here: drag them, click the line to add one"
+            keys="o"
+            pressed={mode === "points"}
+            onClick={() => to("points")}
+          />
           <span className="divider" />
-          <IconButton icon="symmetry-vertical" label="Make the other side, mirrored" keys="m" text="Other side" disabled={!pieces.length} onClick={mirror} />
-          <IconButton icon="arrow-repeat" label="Try the turn: it comes back by itself" keys="t" disabled={pieces.length !== 1} onClick={() => swing(pieces[0]!)} />
-          <IconButton icon="layer-forward" label="One step to the front" keys="Shift+PageUp" disabled={pieces.length !== 1} onClick={() => step(puppet, true)} />
-          <IconButton icon="layer-backward" label="One step to the back" keys="Shift+PageDown" disabled={pieces.length !== 1} onClick={() => step(puppet, false)} />
-          <IconButton icon="collection" label="Group the selected pieces" disabled={!pieces.length} onClick={() => setNaming(true)} />
-          <IconButton icon="box-arrow-up-right" label="Take the selected pieces out of their group" disabled={!pieces.some((id) => puppet?.pieces?.[id]?.group)} onClick={() => puppet && void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: null, name: "Group" })} />
-          <IconButton icon="zoom-in" label={isolated ? "Show all pieces again" : "Show the selected pieces alone"} keys="i" pressed={isolated} disabled={!pieces.length} onClick={() => set({ isolated: !isolated })} />
-          <IconButton icon="trash" label="Remove the selected pieces" keys="Delete" disabled={!pieces.length} onClick={remove} />
+          <IconButton
+            icon="symmetry-vertical"
+            label="Make the other side, mirrored"
+            keys="m"
+            text="Other side"
+            disabled={!pieces.length}
+            onClick={mirror}
+          />
+          <IconButton
+            icon="arrow-repeat"
+            label="Try the turn: it comes back by itself"
+            keys="t"
+            disabled={pieces.length !== 1}
+            onClick={() => swing(pieces[0]!)}
+          />
+          <IconButton
+            icon="layer-forward"
+            label="One step to the front"
+            keys="Shift+PageUp"
+            disabled={pieces.length !== 1}
+            onClick={() => step(puppet, true)}
+          />
+          <IconButton
+            icon="layer-backward"
+            label="One step to the back"
+            keys="Shift+PageDown"
+            disabled={pieces.length !== 1}
+            onClick={() => step(puppet, false)}
+          />
+          <IconButton
+            icon="collection"
+            label="Group the selected pieces"
+            disabled={!pieces.length}
+            onClick={() => setNaming(true)}
+          />
+          <IconButton
+            icon="box-arrow-up-right"
+            label="Take the selected pieces out of their group"
+            disabled={!pieces.some((id) => puppet?.pieces?.[id]?.group)}
+            onClick={() =>
+              puppet && void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: null, name: "Group" })
+            }
+          />
+          <IconButton
+            icon="zoom-in"
+            label={isolated ? "Show all pieces again" : "Show the selected pieces alone"}
+            keys="i"
+            pressed={isolated}
+            disabled={!pieces.length}
+            onClick={() => set({ isolated: !isolated })}
+          />
+          <IconButton
+            icon="trash"
+            label="Remove the selected pieces"
+            keys="Delete"
+            disabled={!pieces.length}
+            onClick={remove}
+          />
           <span className="flex-grow-1" />
           {!empty && (
             <Button size="sm" onClick={() => go("rig")}>
@@ -238,24 +331,46 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           overlay={(at) => (
             <>
               {puppet && mode === "place" && !picking && <Handles puppet={puppet} to={at} />}
-              {puppet && mode === "points" && single && <ShapePoints puppet={puppet} piece={single} to={at} corner={corner} />}
+              {puppet && mode === "points" && single && (
+                <ShapePoints puppet={puppet} piece={single} to={at} corner={corner} />
+              )}
               {line.length > 0 && (
                 <>
                   <path d={`M${line.map((p) => at(p).join(" ")).join("L")}`} className="halo" />
                   <path d={`M${line.map((p) => at(p).join(" ")).join("L")}`} className="outline" />
-                  {mode === "polygon" && line.map((p, i) => <circle key={i} cx={at(p)[0]} cy={at(p)[1]} r={i ? 3.5 : 6} fill="#fff" stroke="#6a3fb5" strokeWidth={2} />)}
+                  {mode === "polygon" &&
+                    line.map((p, i) => (
+                      <circle
+                        key={i}
+                        cx={at(p)[0]}
+                        cy={at(p)[1]}
+                        r={i ? 3.5 : 6}
+                        fill="#fff"
+                        stroke="#6a3fb5"
+                        strokeWidth={2}
+                      />
+                    ))}
                 </>
               )}
             </>
           )}
         >
-          {over && <div className="drop-veil">Drop SVG, OpenRaster, PNG or WebP files here, or a folder of pictures</div>}
-          {picking && <div className="ribbon" style={{ paddingRight: "0.8rem" }}>Click a colour: it becomes a swatch</div>}
+          {over && (
+            <div className="drop-veil">Drop SVG, OpenRaster, PNG or WebP files here, or a folder of pictures</div>
+          )}
+          {picking && (
+            <div className="ribbon" style={{ paddingRight: "0.8rem" }}>
+              Click a colour: it becomes a swatch
+            </div>
+          )}
           {empty && !drawing && (
             <div className="empty">
               <div className="card-sheet">
                 <h2 className="h4">Bring in your art</h2>
-                <p className="mb-3">Drop an SVG or OpenRaster file on the stage: every named group or layer becomes a piece. Or drop PNG or WebP pictures, one for each piece. Or draw simple shapes with the tools above.</p>
+                <p className="mb-3">
+                  Drop an SVG or OpenRaster file on the stage: every named group or layer becomes a piece. Or drop PNG
+                  or WebP pictures, one for each piece. Or draw simple shapes with the tools above.
+                </p>
                 <Button onClick={() => choose()}>Choose files…</Button>
               </div>
             </div>
@@ -267,16 +382,46 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           <>
             <PieceDetails puppet={puppet} piece={single} />
             {shape && (
-              <ShapeCard title="Shape" paint={shape} change={(p) => void submit({ do: "edit-shape", puppet: puppet.id, piece: single.id, edit: "paint", fill: p.fill, stroke: p.stroke, width: p.width })}>
+              <ShapeCard
+                title="Shape"
+                paint={shape}
+                change={(p) =>
+                  void submit({
+                    do: "edit-shape",
+                    puppet: puppet.id,
+                    piece: single.id,
+                    edit: "paint",
+                    fill: p.fill,
+                    stroke: p.stroke,
+                    width: p.width,
+                  })
+                }
+              >
                 {mode === "points" ? (
                   <div className="d-flex gap-1 mt-2">
-                    <Button size="sm" variant="outline-primary" disabled={corner.point === null} onClick={() => editPoint("corner")}>
+                    <Button
+                      size="sm"
+                      variant="outline-primary"
+                      disabled={corner.point === null}
+                      onClick={() => editPoint("corner")}
+                    >
                       Corner
                     </Button>
-                    <Button size="sm" variant="outline-primary" disabled={corner.point === null} onClick={() => editPoint("smooth")}>
+                    <Button
+                      size="sm"
+                      variant="outline-primary"
+                      disabled={corner.point === null}
+                      onClick={() => editPoint("smooth")}
+                    >
                       Smooth
                     </Button>
-                    <IconButton quiet icon="trash" label="Remove the selected point" disabled={corner.point === null} onClick={() => editPoint("remove")} />
+                    <IconButton
+                      quiet
+                      icon="trash"
+                      label="Remove the selected point"
+                      disabled={corner.point === null}
+                      onClick={() => editPoint("remove")}
+                    />
                   </div>
                 ) : (
                   <Button size="sm" variant="outline-primary" className="mt-2" onClick={() => to("points")}>
@@ -285,7 +430,11 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
                 )}
               </ShapeCard>
             )}
-            <DrawingsCard puppet={puppet} piece={single} add={() => choose({ purpose: "drawings", target: single.id })} />
+            <DrawingsCard
+              puppet={puppet}
+              piece={single}
+              add={() => choose({ purpose: "drawings", target: single.id })}
+            />
             <MaskCard puppet={puppet} ids={[single.id]} />
             <SwatchLinks puppet={puppet} piece={single} />
             <ColourCard puppet={puppet} ids={[single.id]} />
@@ -312,13 +461,30 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
         {puppet && !single && <ReferenceCard puppet={puppet} choose={() => choose({ purpose: "reference" })} />}
       </aside>
       {parts}
-      {naming && puppet && <AskName title="Group pieces" start="" close={() => setNaming(false)} done={(name) => void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: freshId(), name })} />}
+      {naming && puppet && (
+        <AskName
+          title="Group pieces"
+          start=""
+          close={() => setNaming(false)}
+          done={(name) => void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: freshId(), name })}
+        />
+      )}
     </>
   );
 }
 
 /** The points of a shape drawn here, and its line to click for another. */
-function ShapePoints({ puppet, piece, to, corner }: { puppet: Puppet; piece: Piece; to: (p: Point) => Point; corner: { point: number | null; at: Point | null } }) {
+function ShapePoints({
+  puppet,
+  piece,
+  to,
+  corner,
+}: {
+  puppet: Puppet;
+  piece: Piece;
+  to: (p: Point) => Point;
+  corner: { point: number | null; at: Point | null };
+}) {
   const { plan, pose } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose })));
   const [outline, setOutline] = useState("");
   const scene = sceneAt(plan, pose, 0);
@@ -345,17 +511,55 @@ function ShapePoints({ puppet, piece, to, corner }: { puppet: Puppet; piece: Pie
   return (
     <>
       <g transform={`${view} matrix(${[...m].join(" ")})`}>
-        <path d={outline} data-handle="edge:" fill="none" stroke="#fff" strokeOpacity={0.01} strokeWidth={16} vectorEffect="non-scaling-stroke" pointerEvents="stroke" style={{ cursor: "copy" }} />
-        <path d={outline} fill="none" stroke="#fff" strokeWidth={3.5} vectorEffect="non-scaling-stroke" pointerEvents="none" />
-        <path d={outline} fill="none" stroke="#6a3fb5" strokeWidth={1.6} vectorEffect="non-scaling-stroke" pointerEvents="none" />
+        <path
+          d={outline}
+          data-handle="edge:"
+          fill="none"
+          stroke="#fff"
+          strokeOpacity={0.01}
+          strokeWidth={16}
+          vectorEffect="non-scaling-stroke"
+          pointerEvents="stroke"
+          style={{ cursor: "copy" }}
+        />
+        <path
+          d={outline}
+          fill="none"
+          stroke="#fff"
+          strokeWidth={3.5}
+          vectorEffect="non-scaling-stroke"
+          pointerEvents="none"
+        />
+        <path
+          d={outline}
+          fill="none"
+          stroke="#6a3fb5"
+          strokeWidth={1.6}
+          vectorEffect="non-scaling-stroke"
+          pointerEvents="none"
+        />
       </g>
       {shape.points.map((p, i) => {
         const on = corner.point === i;
-        const [px, py] = to(on && corner.at ? corner.at : [m[0]! * p.x + m[2]! * p.y + m[4]!, m[1]! * p.x + m[3]! * p.y + m[5]!]);
+        const [px, py] = to(
+          on && corner.at ? corner.at : [m[0]! * p.x + m[2]! * p.y + m[4]!, m[1]! * p.x + m[3]! * p.y + m[5]!],
+        );
         return (
           <g key={i} data-handle={`point:${i}`} pointerEvents="all" style={{ cursor: "move" }}>
             <circle cx={px} cy={py} r={10} fillOpacity={0.01} />
-            {p.smooth ? <circle cx={px} cy={py} r={5} fill={on ? "#6a3fb5" : "#fff"} stroke="#6a3fb5" strokeWidth={2} /> : <rect x={px - 4.5} y={py - 4.5} width={9} height={9} fill={on ? "#6a3fb5" : "#fff"} stroke="#6a3fb5" strokeWidth={2} />}
+            {p.smooth ? (
+              <circle cx={px} cy={py} r={5} fill={on ? "#6a3fb5" : "#fff"} stroke="#6a3fb5" strokeWidth={2} />
+            ) : (
+              <rect
+                x={px - 4.5}
+                y={py - 4.5}
+                width={9}
+                height={9}
+                fill={on ? "#6a3fb5" : "#fff"}
+                stroke="#6a3fb5"
+                strokeWidth={2}
+              />
+            )}
           </g>
         );
       })}
@@ -371,9 +575,13 @@ function Hints({ count, puppet }: { count: number; puppet: Puppet | undefined })
         <SidePicker puppet={puppet} ids={get().pieces} side={undefined} />
       ) : (
         <>
-          <p className="hint mt-0">On this bench pieces lie loose, as on a table: moving one moves only it and its pin.</p>
+          <p className="hint mt-0">
+            On this bench pieces lie loose, as on a table: moving one moves only it and its pin.
+          </p>
           <p className="hint">Click picks what you see under the pointer. Click again to reach what lies behind.</p>
-          <p className="hint">Drag the round pin of a selected piece to where it should turn; it swings once to show you.</p>
+          <p className="hint">
+            Drag the round pin of a selected piece to where it should turn; it swings once to show you.
+          </p>
         </>
       )}
     </div>
@@ -384,7 +592,13 @@ function SidePicker({ puppet, ids, side }: { puppet: Puppet; ids: string[]; side
   return (
     <div className="btn-group btn-group-sm w-100" role="group" aria-label="Side">
       {(["left", "centre", "right"] as const).map((s) => (
-        <button key={s} type="button" className={`btn ${side === s ? "btn-primary" : "btn-outline-primary"}`} aria-pressed={side === s} onClick={() => void submit({ do: "set-pieces", puppet: puppet.id, pieces: ids, side: s })}>
+        <button
+          key={s}
+          type="button"
+          className={`btn ${side === s ? "btn-primary" : "btn-outline-primary"}`}
+          aria-pressed={side === s}
+          onClick={() => void submit({ do: "set-pieces", puppet: puppet.id, pieces: ids, side: s })}
+        >
           {s}
         </button>
       ))}
@@ -396,7 +610,8 @@ function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
   const place = useWorkshop((w) => (w.pose?.places ?? w.plan?.places)?.[piece.id]);
   const [name, setName] = useState<string | null>(null);
   const commit = () => {
-    if (name?.trim() && name.trim() !== piece.name) void submit({ do: "set-pieces", puppet: puppet.id, pieces: [piece.id], name: name.trim() });
+    if (name?.trim() && name.trim() !== piece.name)
+      void submit({ do: "set-pieces", puppet: puppet.id, pieces: [piece.id], name: name.trim() });
     setName(null);
   };
   const put = (change: Partial<Record<"x" | "y" | "angle" | "sx" | "sy", number>>) => {
@@ -410,7 +625,16 @@ function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
         <label htmlFor="piece-name" className="faint small">
           Name
         </label>
-        <Form.Control id="piece-name" size="sm" className="mb-2" value={name ?? piece.name} maxLength={120} onChange={(e) => setName(e.target.value)} onBlur={commit} onKeyDown={(e) => e.key === "Enter" && commit()} />
+        <Form.Control
+          id="piece-name"
+          size="sm"
+          className="mb-2"
+          value={name ?? piece.name}
+          maxLength={120}
+          onChange={(e) => setName(e.target.value)}
+          onBlur={commit}
+          onKeyDown={(e) => e.key === "Enter" && commit()}
+        />
         <SidePicker puppet={puppet} ids={[piece.id]} side={piece.side} />
       </div>
       {place && (
@@ -435,7 +659,9 @@ function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
 }
 
 function Handles({ puppet, to }: { puppet: Puppet; to: (p: [number, number]) => [number, number] }) {
-  const { plan, pose, pieces, frame } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, pieces: w.pieces, frame: w.frame })));
+  const { plan, pose, pieces, frame } = useWorkshop(
+    useShallow((w) => ({ plan: w.plan, pose: w.pose, pieces: w.pieces, frame: w.frame })),
+  );
   const scene = sceneAt(plan, pose, frame);
   if (!scene || plan?.watch.puppet !== puppet.id) return null;
   const places = pose?.places ?? plan?.places ?? {};
@@ -447,7 +673,9 @@ function Handles({ puppet, to }: { puppet: Puppet; to: (p: [number, number]) => 
           const place = places[id];
           if (!place || pieces.includes(id) || puppet.pieces?.[id]?.hidden) return null;
           const [x, y] = to([place[0], place[1]]);
-          return <circle key={id} cx={x} cy={y} r={2.6} fill="#fffdf8" stroke="#23364d" strokeWidth={1} opacity={0.8} />;
+          return (
+            <circle key={id} cx={x} cy={y} r={2.6} fill="#fffdf8" stroke="#23364d" strokeWidth={1} opacity={0.8} />
+          );
         })}
       {pieces.map((id) => {
         const around = corners(scene, puppet, id)?.map(to);
@@ -459,7 +687,10 @@ function Handles({ puppet, to }: { puppet: Puppet; to: (p: [number, number]) => 
         const top: [number, number] = [(tl[0] + tr[0]) / 2, (tl[1] + tr[1]) / 2];
         const middle: [number, number] = [(tl[0] + br[0]) / 2, (tl[1] + br[1]) / 2];
         const away = Math.hypot(top[0] - middle[0], top[1] - middle[1]) || 1;
-        const knob: [number, number] = [top[0] + ((top[0] - middle[0]) / away) * 24, top[1] + ((top[1] - middle[1]) / away) * 24];
+        const knob: [number, number] = [
+          top[0] + ((top[0] - middle[0]) / away) * 24,
+          top[1] + ((top[1] - middle[1]) / away) * 24,
+        ];
         const single = pieces.length === 1 && !swinging;
         return (
           <g key={id} className="chosen">
@@ -468,12 +699,43 @@ function Handles({ puppet, to }: { puppet: Puppet; to: (p: [number, number]) => 
             {single && (
               <>
                 <line x1={top[0]} y1={top[1]} x2={knob[0]} y2={knob[1]} stroke="#6a3fb5" strokeWidth={1.4} />
-                <path data-handle={`turn:${id}`} style={{ cursor: "grab" }} pointerEvents="all" transform={`translate(${knob[0]} ${knob[1]})`} d="M0-7A7 7 0 1 1 0 7A7 7 0 1 1 0-7Z" fill="#fff" stroke="#6a3fb5" strokeWidth={2} />
-                <path transform={`translate(${knob[0]} ${knob[1]})`} d="M-3 1A3.2 3.2 0 1 1 2 2.4" fill="none" stroke="#6a3fb5" strokeWidth={1.5} pointerEvents="none" />
+                <path
+                  data-handle={`turn:${id}`}
+                  style={{ cursor: "grab" }}
+                  pointerEvents="all"
+                  transform={`translate(${knob[0]} ${knob[1]})`}
+                  d="M0-7A7 7 0 1 1 0 7A7 7 0 1 1 0-7Z"
+                  fill="#fff"
+                  stroke="#6a3fb5"
+                  strokeWidth={2}
+                />
+                <path
+                  transform={`translate(${knob[0]} ${knob[1]})`}
+                  d="M-3 1A3.2 3.2 0 1 1 2 2.4"
+                  fill="none"
+                  stroke="#6a3fb5"
+                  strokeWidth={1.5}
+                  pointerEvents="none"
+                />
                 {[tl, tr, br, bl].map((c, i) => (
-                  <path key={i} data-handle={`scale:${id}`} style={{ cursor: "nwse-resize" }} pointerEvents="all" transform={`translate(${c[0]} ${c[1]})`} d="M0-6L6 0L0 6L-6 0Z" fill="#fff" stroke="#6a3fb5" strokeWidth={1.8} />
+                  <path
+                    key={i}
+                    data-handle={`scale:${id}`}
+                    style={{ cursor: "nwse-resize" }}
+                    pointerEvents="all"
+                    transform={`translate(${c[0]} ${c[1]})`}
+                    d="M0-6L6 0L0 6L-6 0Z"
+                    fill="#fff"
+                    stroke="#6a3fb5"
+                    strokeWidth={1.8}
+                  />
                 ))}
-                <g data-handle={`pin:${id}`} style={{ cursor: "move" }} pointerEvents="all" transform={`translate(${px} ${py})`}>
+                <g
+                  data-handle={`pin:${id}`}
+                  style={{ cursor: "move" }}
+                  pointerEvents="all"
+                  transform={`translate(${px} ${py})`}
+                >
                   <circle r={11} fill="#fff" fillOpacity={0.01} />
                   <circle className="pin-dot" r={6.5} />
                   <path d="M-10 0H-4M4 0H10M0-10V-4M0 4V10" stroke="#6a3fb5" strokeWidth={1.6} />

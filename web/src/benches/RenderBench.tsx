@@ -19,7 +19,10 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   const documents = useWorkshop((w) => w.documents);
   const chosen = useWorkshop((w) => w.motion);
   const all = useWorkshop((w) => w.renders);
-  const motions = useMemo(() => allPuppets(documents).flatMap((p) => motionsOf(documents, p.id).map((m) => ({ motion: m, puppet: p }))), [documents]);
+  const motions = useMemo(
+    () => allPuppets(documents).flatMap((p) => motionsOf(documents, p.id).map((m) => ({ motion: m, puppet: p }))),
+    [documents],
+  );
   const current = motions.find((m) => m.motion.id === chosen) ?? motions[0];
   const length = current?.motion.length ?? 1;
   const [format, setFormat] = useState<RenderOrder["format"]>("mp4");
@@ -40,7 +43,14 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
 
   const start = () => {
     if (!current) return;
-    const order: RenderOrder = { motion: current.motion.id, format, first, last, width: wide, clear: clear && format === "png" };
+    const order: RenderOrder = {
+      motion: current.motion.id,
+      format,
+      first,
+      last,
+      width: wide,
+      clear: clear && format === "png",
+    };
     orderRender(production.id, order).then((made) => {
       setShown(made.id);
       if (!get().renders[made.id]) set({ renders: { ...get().renders, [made.id]: made } });
@@ -68,7 +78,15 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
           <PanelHead title="Make a film" />
           <div className="p-3 fields">
             <label htmlFor="r-motion">Motion</label>
-            <Form.Select id="r-motion" size="sm" value={current.motion.id} onChange={(e) => (set({ motion: e.target.value, puppet: motions.find((m) => m.motion.id === e.target.value)!.puppet.id }), setRange(null))}>
+            <Form.Select
+              id="r-motion"
+              size="sm"
+              value={current.motion.id}
+              onChange={(e) => (
+                set({ motion: e.target.value, puppet: motions.find((m) => m.motion.id === e.target.value)!.puppet.id }),
+                setRange(null)
+              )}
+            >
               {motions.map(({ motion, puppet }) => (
                 <option key={motion.id} value={motion.id}>
                   {puppet.name}: {motion.name}
@@ -76,17 +94,47 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
               ))}
             </Form.Select>
             <label htmlFor="r-format">As</label>
-            <Form.Select id="r-format" size="sm" value={format} onChange={(e) => setFormat(e.target.value as RenderOrder["format"])}>
+            <Form.Select
+              id="r-format"
+              size="sm"
+              value={format}
+              onChange={(e) => setFormat(e.target.value as RenderOrder["format"])}
+            >
               <option value="mp4">MP4 film (H.264)</option>
               <option value="png">PNG sequence (ZIP)</option>
             </Form.Select>
             <label htmlFor="r-first">From frame</label>
-            <NumberField id="r-first" value={first} unit="" digits={0} min={1} max={last} onCommit={(v) => setRange([Math.round(v), last])} />
+            <NumberField
+              id="r-first"
+              value={first}
+              unit=""
+              digits={0}
+              min={1}
+              max={last}
+              onCommit={(v) => setRange([Math.round(v), last])}
+            />
             <label htmlFor="r-last">To frame</label>
-            <NumberField id="r-last" value={last} unit="" digits={0} min={first} max={length} onCommit={(v) => setRange([first, Math.round(v)])} />
+            <NumberField
+              id="r-last"
+              value={last}
+              unit=""
+              digits={0}
+              min={first}
+              max={length}
+              onCommit={(v) => setRange([first, Math.round(v)])}
+            />
             <label htmlFor="r-size">Size</label>
-            <Form.Select id="r-size" size="sm" value={SIZES.find(([, k]) => Math.round((production.width ?? 1280) * k) === wide)?.[0] ?? ""} onChange={(e) => setWidth(Math.round((production.width ?? 1280) * SIZES.find(([n]) => n === e.target.value)![1]))}>
-              {!SIZES.some(([, k]) => Math.round((production.width ?? 1280) * k) === wide) && <option value="">Own size</option>}
+            <Form.Select
+              id="r-size"
+              size="sm"
+              value={SIZES.find(([, k]) => Math.round((production.width ?? 1280) * k) === wide)?.[0] ?? ""}
+              onChange={(e) =>
+                setWidth(Math.round((production.width ?? 1280) * SIZES.find(([n]) => n === e.target.value)![1]))
+              }
+            >
+              {!SIZES.some(([, k]) => Math.round((production.width ?? 1280) * k) === wide) && (
+                <option value="">Own size</option>
+              )}
               {SIZES.map(([name, k]) => (
                 <option key={name} value={name}>
                   {name}: {Math.round((production.width ?? 1280) * k)} × {Math.round((production.height ?? 720) * k)}
@@ -94,17 +142,32 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
               ))}
             </Form.Select>
             <label htmlFor="r-width">Width</label>
-            <NumberField id="r-width" value={wide} unit="px" digits={0} min={16} max={8192} onCommit={(v) => setWidth(Math.round(v))} />
+            <NumberField
+              id="r-width"
+              value={wide}
+              unit="px"
+              digits={0}
+              min={16}
+              max={8192}
+              onCommit={(v) => setWidth(Math.round(v))}
+            />
             {format === "png" && (
               <>
                 <label htmlFor="r-clear">Clear</label>
-                <Form.Check id="r-clear" type="switch" label="no paper, no backdrop" checked={clear} onChange={(e) => setClear(e.target.checked)} />
+                <Form.Check
+                  id="r-clear"
+                  type="switch"
+                  label="no paper, no backdrop"
+                  checked={clear}
+                  onChange={(e) => setClear(e.target.checked)}
+                />
               </>
             )}
           </div>
           <div className="px-3 pb-3">
             <p className="hint mt-0">
-              {last - first + 1} frames at {Number(rate.toFixed(3))} a second: {seconds.toFixed(2)} s, {wide} × {high} px.
+              {last - first + 1} frames at {Number(rate.toFixed(3))} a second: {seconds.toFixed(2)} s, {wide} × {high}{" "}
+              px.
             </p>
             <Button className="w-100" onClick={start}>
               <i className="bi bi-film me-2" aria-hidden="true" />
@@ -117,14 +180,31 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
         <FrameStrip first={first} last={last} />
         {player?.ready && player.settings.format === "mp4" && (
           <div className="card-sheet p-2">
-            <video key={player.id} controls loop src={`/api/productions/${production.id}/renders/${player.id}/file`} aria-label={`Film: ${player.title}`} />
+            <video
+              key={player.id}
+              controls
+              muted
+              loop
+              src={`/api/productions/${production.id}/renders/${player.id}/file`}
+              aria-label={`Film: ${player.title}`}
+            />
           </div>
         )}
         <div className="card-sheet">
           <PanelHead title="Films made" />
-          {!list.length && <p className="faint p-3 mb-0">Nothing yet. What you render is listed here, with its progress, and stays until you remove it.</p>}
+          {!list.length && (
+            <p className="faint p-3 mb-0">
+              Nothing yet. What you render is listed here, with its progress, and stays until you remove it.
+            </p>
+          )}
           {list.map((r) => (
-            <RenderRow key={r.id} render={r} production={production.id} chosen={player?.id === r.id} show={() => setShown(r.id)} />
+            <RenderRow
+              key={r.id}
+              render={r}
+              production={production.id}
+              chosen={player?.id === r.id}
+              show={() => setShown(r.id)}
+            />
           ))}
         </div>
       </div>
@@ -139,10 +219,18 @@ function FrameStrip({ first, last }: { first: number; last: number }) {
   const [drawn, setDrawn] = useState(0);
   const [w, h] = [296, Math.round((296 * (production.height ?? 720)) / (production.width ?? 1280))];
   useEffect(() => {
-    if (plan) void painter().then((p) => p.prepare([...plan.drawn.items, ...(plan.behind?.items ?? [])]).then(() => setDrawn((n) => n + 1), () => undefined));
+    if (plan)
+      void painter().then((p) =>
+        p.prepare([...plan.drawn.items, ...(plan.behind?.items ?? [])]).then(
+          () => setDrawn((n) => n + 1),
+          () => undefined,
+        ),
+      );
   }, [plan]);
   const count = Math.min(6, last - first + 1);
-  const frames = Array.from({ length: count }, (_, i) => (count === 1 ? first : Math.round(first + ((last - first) * i) / (count - 1))));
+  const frames = Array.from({ length: count }, (_, i) =>
+    count === 1 ? first : Math.round(first + ((last - first) * i) / (count - 1)),
+  );
   if (!plan) return null;
   return (
     <div className="card-sheet p-2 strip" aria-label="Frames of the range">
@@ -168,9 +256,26 @@ function FrameStrip({ first, last }: { first: number; last: number }) {
   );
 }
 
-const STATES: Record<RenderView["state"], string> = { waiting: "Waiting its turn", running: "Drawing", done: "Done", cancelled: "Cancelled", failed: "Failed", stopped: "Stopped" };
+const STATES: Record<RenderView["state"], string> = {
+  waiting: "Waiting its turn",
+  running: "Drawing",
+  done: "Done",
+  cancelled: "Cancelled",
+  failed: "Failed",
+  stopped: "Stopped",
+};
 
-function RenderRow({ render, production, chosen, show }: { render: RenderView; production: string; chosen: boolean; show: () => void }) {
+function RenderRow({
+  render,
+  production,
+  chosen,
+  show,
+}: {
+  render: RenderView;
+  production: string;
+  chosen: boolean;
+  show: () => void;
+}) {
   const going = render.state === "running" || render.state === "waiting";
   const remove = () =>
     void removeRender(production, render.id).then(() => {
@@ -179,7 +284,11 @@ function RenderRow({ render, production, chosen, show }: { render: RenderView; p
       set({ renders: left });
     }, tell);
   return (
-    <div className="d-flex align-items-center gap-2 px-3 py-2 border-top" data-render={render.id} data-state={render.state}>
+    <div
+      className="d-flex align-items-center gap-2 px-3 py-2 border-top"
+      data-render={render.id}
+      data-state={render.state}
+    >
       <div className="flex-grow-1" style={{ minWidth: 0 }}>
         <div className="text-truncate">{render.title}</div>
         {going ? (
@@ -208,7 +317,11 @@ function RenderRow({ render, production, chosen, show }: { render: RenderView; p
         </Button>
       )}
       {render.ready && (
-        <a className="btn btn-sm btn-outline-primary" href={`/api/productions/${production}/renders/${render.id}/file?download=true`} download>
+        <a
+          className="btn btn-sm btn-outline-primary"
+          href={`/api/productions/${production}/renders/${render.id}/file?download=true`}
+          download
+        >
           <i className="bi bi-download me-1" aria-hidden="true" />
           Fetch
         </a>

@@ -32,7 +32,8 @@ const unlink = () => {
 
 const removeJoint = () => {
   const { puppet, joint } = get();
-  if (puppet && joint && joint !== "puppet") void submit({ do: "remove-joints", puppet, joints: [joint] }).then((done) => done && set({ joint: null }));
+  if (puppet && joint && joint !== "puppet")
+    void submit({ do: "remove-joints", puppet, joints: [joint] }).then((done) => done && set({ joint: null }));
 };
 
 const LABELS: Record<Mode, string> = {
@@ -45,7 +46,13 @@ const LABELS: Record<Mode, string> = {
 
 export function RigBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
-  const { joint, pieces, trial } = useWorkshop(useShallow((w) => ({ joint: w.joint, pieces: w.pieces, trial: w.pose !== null && Object.keys(w.pose.tried).length > 0 })));
+  const { joint, pieces, trial } = useWorkshop(
+    useShallow((w) => ({
+      joint: w.joint,
+      pieces: w.pieces,
+      trial: w.pose !== null && Object.keys(w.pose.tried).length > 0,
+    })),
+  );
   // What is likely wrong comes first; a rig with nothing to say says so last.
   const troubled = useWorkshop((w) => w.rig?.puppet === puppet?.id && (w.rig?.findings.length ?? 0) > 0);
   const [mode, setMode] = useState<Mode>("link");
@@ -72,7 +79,12 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       joints: () => jointTool({ handles: false, sheet: () => null }),
       handles: () => jointTool({ handles: true, sheet: () => get().pieces[0] ?? null }),
       paint: () => paintTool(() => brush, setBrushAt),
-      try: () => poseTool({ pull: () => pull, whole: () => get().joint === "puppet" && !get().pieces.length, done: () => undefined }),
+      try: () =>
+        poseTool({
+          pull: () => pull,
+          whole: () => get().joint === "puppet" && !get().pieces.length,
+          done: () => undefined,
+        }),
     }[mode]();
     return limitTool(inner, setLimits);
   }, [mode, pull, brush]);
@@ -85,8 +97,16 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       { keys: ["t"], does: "Try a pose", run: () => to("try") },
       { keys: ["u"], does: "Unlink the selected joint", run: unlink },
       { keys: ["Delete", "Backspace"], does: "Remove the selected joint or handle", run: removeJoint },
-      { keys: ["i"], does: "Show the selected piece alone", run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }) },
-      { keys: ["Escape"], does: "Put the trial pose back, or select nothing", run: () => set(get().pose ? { pose: null } : { joint: null, pieces: [] }) },
+      {
+        keys: ["i"],
+        does: "Show the selected piece alone",
+        run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }),
+      },
+      {
+        keys: ["Escape"],
+        does: "Put the trial pose back, or select nothing",
+        run: () => set(get().pose ? { pose: null } : { joint: null, pieces: [] }),
+      },
     ],
     [to],
   );
@@ -95,7 +115,16 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
   const empty = !puppet || !(Object.keys(puppet.pieces ?? {}).length || Object.keys(puppet.joints ?? {}).length);
   const found = joint ? puppet?.joints?.[joint] : undefined;
   const piece = puppet && pieces.length === 1 ? puppet.pieces?.[pieces[0]!] : undefined;
-  const shown: Puppet | undefined = puppet && limits && puppet.joints?.[limits.joint] ? { ...puppet, joints: { ...puppet.joints, [limits.joint]: { ...puppet.joints[limits.joint]!, limits: { low: limits.low, high: limits.high } } } } : puppet;
+  const shown: Puppet | undefined =
+    puppet && limits && puppet.joints?.[limits.joint]
+      ? {
+          ...puppet,
+          joints: {
+            ...puppet.joints,
+            [limits.joint]: { ...puppet.joints[limits.joint]!, limits: { low: limits.low, high: limits.high } },
+          },
+        }
+      : puppet;
   return (
     <>
       <aside className="left" aria-label="Puppet">
@@ -108,15 +137,53 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       </aside>
       <section className="stage-cell" aria-label="Stage">
         <div className="stage-bar">
-          <IconButton icon="link-45deg" label="Link: drag from a piece to the piece it hangs on" keys="l" text="Link" pressed={mode === "link"} onClick={() => to("link")} />
-          <IconButton icon="share" label="Draw joints: click over the art, each hangs on the selected one (Shift: on nothing); drag to move one" keys="j" text="Joints" pressed={mode === "joints"} onClick={() => to("joints")} />
-          <IconButton icon="diamond" label="Set handles: they hang on what is selected, and pull the selected piece's sheet (Alt-click picks a piece)" keys="h" text="Handles" pressed={mode === "handles"} onClick={() => to("handles")} />
-          <IconButton icon="person-arms-up" label="Try a pose: nothing of it is kept" keys="t" text="Try a pose" pressed={mode === "try"} onClick={() => to("try")} />
+          <IconButton
+            icon="link-45deg"
+            label="Link: drag from a piece to the piece it hangs on"
+            keys="l"
+            text="Link"
+            pressed={mode === "link"}
+            onClick={() => to("link")}
+          />
+          <IconButton
+            icon="share"
+            label="Draw joints: click over the art, each hangs on the selected one (Shift: on nothing); drag to move one"
+            keys="j"
+            text="Joints"
+            pressed={mode === "joints"}
+            onClick={() => to("joints")}
+          />
+          <IconButton
+            icon="diamond"
+            label="Set handles: they hang on what is selected, and pull the selected piece's sheet (Alt-click picks a piece)"
+            keys="h"
+            text="Handles"
+            pressed={mode === "handles"}
+            onClick={() => to("handles")}
+          />
+          <IconButton
+            icon="person-arms-up"
+            label="Try a pose: nothing of it is kept"
+            keys="t"
+            text="Try a pose"
+            pressed={mode === "try"}
+            onClick={() => to("try")}
+          />
           {mode === "try" && (
             <>
               <span className="divider" />
-              <IconButton icon="arrow-clockwise" label="Pull to turn" pressed={pull === "turn"} onClick={() => setPull("turn")} />
-              <IconButton icon="arrows-move" label="Pull to move" pressed={pull === "move"} onClick={() => setPull("move")} />
+              <IconButton
+                icon="arrow-clockwise"
+                label="Pull to turn"
+                pressed={pull === "turn"}
+                onClick={() => setPull("turn")}
+              />
+              <IconButton
+                icon="arrows-move"
+                label="Pull to move"
+                pressed={pull === "move"}
+                onClick={() => setPull("move")}
+              />
             </>
           )}
           {mode === "paint" && (
@@ -125,13 +192,36 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
               <label className="faint small" htmlFor="brush-radius">
                 Brush
               </label>
-              <Form.Range id="brush-radius" style={{ width: 80 }} min={5} max={150} value={brush.radius} onChange={(e) => setBrush({ ...brush, radius: Number(e.target.value) })} />
-              <IconButton icon="plus-lg" label="Give the joint more" pressed={brush.amount > 0} onClick={() => setBrush({ ...brush, amount: Math.abs(brush.amount) })} />
-              <IconButton icon="dash-lg" label="Give the joint less (or hold Alt)" pressed={brush.amount < 0} onClick={() => setBrush({ ...brush, amount: -Math.abs(brush.amount) })} />
+              <Form.Range
+                id="brush-radius"
+                style={{ width: 80 }}
+                min={5}
+                max={150}
+                value={brush.radius}
+                onChange={(e) => setBrush({ ...brush, radius: Number(e.target.value) })}
+              />
+              <IconButton
+                icon="plus-lg"
+                label="Give the joint more"
+                pressed={brush.amount > 0}
+                onClick={() => setBrush({ ...brush, amount: Math.abs(brush.amount) })}
+              />
+              <IconButton
+                icon="dash-lg"
+                label="Give the joint less (or hold Alt)"
+                pressed={brush.amount < 0}
+                onClick={() => setBrush({ ...brush, amount: -Math.abs(brush.amount) })}
+              />
             </>
           )}
           <span className="divider" />
-          <IconButton icon="x-circle" label="Unlink the selected joint; it stays where it is" keys="u" disabled={!found?.parent} onClick={unlink} />
+          <IconButton
+            icon="x-circle"
+            label="Unlink the selected joint; it stays where it is"
+            keys="u"
+            disabled={!found?.parent}
+            onClick={unlink}
+          />
           <span className="flex-grow-1" />
           {!empty && (
             <Button size="sm" onClick={() => go("motion")}>
@@ -147,10 +237,29 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
           overlay={(at) =>
             shown && (
               <>
-                {(mode === "paint" || mode === "handles") && piece && <MeshOver puppet={shown} piece={piece.id} to={at} />}
+                {(mode === "paint" || mode === "handles") && piece && (
+                  <MeshOver puppet={shown} piece={piece.id} to={at} />
+                )}
                 {mode === "try" && trial && <Ghosts puppet={shown} to={at} />}
-                <Skeleton puppet={shown} to={at} reaching={reaching} loose={mode !== "joints" && mode !== "handles"} links={mode === "paint" ? 0.25 : mode === "try" && trial ? 0.55 : 1} limits />
-                {brushAt && <circle cx={at(brushAt)[0]} cy={at(brushAt)[1]} r={at([brushAt[0] + brush.radius, 0])[0] - at(brushAt)[0]} fill="var(--violet)" fillOpacity={0.12} stroke="var(--violet)" strokeDasharray="4 3" />}
+                <Skeleton
+                  puppet={shown}
+                  to={at}
+                  reaching={reaching}
+                  loose={mode !== "joints" && mode !== "handles"}
+                  links={mode === "paint" ? 0.25 : mode === "try" && trial ? 0.55 : 1}
+                  limits
+                />
+                {brushAt && (
+                  <circle
+                    cx={at(brushAt)[0]}
+                    cy={at(brushAt)[1]}
+                    r={at([brushAt[0] + brush.radius, 0])[0] - at(brushAt)[0]}
+                    fill="var(--violet)"
+                    fillOpacity={0.12}
+                    stroke="var(--violet)"
+                    strokeDasharray="4 3"
+                  />
+                )}
               </>
             )
           }
@@ -195,8 +304,10 @@ function Hints({ puppet, mode }: { puppet: Puppet; mode: Mode }) {
   const bones = joints.filter((j) => !j.handle);
   const text: Record<Mode, string> = {
     link: "Drag from a piece to the piece it hangs on: hand to forearm, forearm to upper arm, upper arm to torso. The order does not matter, and nothing ever jumps.",
-    joints: "Click along a limb, from the body outwards: each joint hangs on the one before. Select another joint to go on from there; Shift-click begins anew.",
-    handles: "Select a piece (Alt-click) and click where it should be held. A handle hangs on the selected joint or handle.",
+    joints:
+      "Click along a limb, from the body outwards: each joint hangs on the one before. Select another joint to go on from there; Shift-click begins anew.",
+    handles:
+      "Select a piece (Alt-click) and click where it should be held. A handle hangs on the selected joint or handle.",
     paint: "Select a joint, then paint where it should pull more. Alt takes away.",
     try: "Pull anything, handles too. Nothing of it is kept.",
   };
@@ -204,7 +315,8 @@ function Hints({ puppet, mode }: { puppet: Puppet; mode: Mode }) {
     <div className="card-sheet">
       <h2 className="heading mb-1">{puppet.name}</h2>
       <p className="mb-1 small">
-        {bones.length} joints, {bones.filter((j) => !j.parent).length} on the puppet itself{joints.length > bones.length ? `, ${joints.length - bones.length} handles` : ""}.
+        {bones.length} joints, {bones.filter((j) => !j.parent).length} on the puppet itself
+        {joints.length > bones.length ? `, ${joints.length - bones.length} handles` : ""}.
       </p>
       <p className="hint m-0">{text[mode]}</p>
     </div>
@@ -226,12 +338,29 @@ function MeshOver({ puppet, piece, to }: { puppet: Puppet; piece: string; to: (p
     const corners = [mesh.triangles[t]!, mesh.triangles[t + 1]!, mesh.triangles[t + 2]!];
     const weight = mesh.weights ? corners.reduce((sum, i) => sum + mesh.weights![i]!, 0) / 3 : 0;
     const step = Math.round(weight * 10);
-    shades.set(step, `${shades.get(step) ?? ""}M${corners.map((i) => place(i).map((v) => v.toFixed(1)).join(" ")).join("L")}Z`);
+    shades.set(
+      step,
+      `${shades.get(step) ?? ""}M${corners
+        .map((i) =>
+          place(i)
+            .map((v) => v.toFixed(1))
+            .join(" "),
+        )
+        .join("L")}Z`,
+    );
   }
   return (
     <g pointerEvents="none" data-mesh={piece}>
       {[...shades].map(([step, d]) => (
-        <path key={step} d={d} fill="var(--rust)" fillOpacity={mesh.weights ? step * 0.075 : 0} stroke="var(--ink)" strokeOpacity={0.35} strokeWidth={0.7} />
+        <path
+          key={step}
+          d={d}
+          fill="var(--rust)"
+          fillOpacity={mesh.weights ? step * 0.075 : 0}
+          stroke="var(--ink)"
+          strokeOpacity={0.35}
+          strokeWidth={0.7}
+        />
       ))}
     </g>
   );

@@ -10,7 +10,17 @@ type Bend = Extract<NonNullable<Piece["attach"]>, { kind: "bend" }>;
 type Sheet = Extract<NonNullable<Piece["attach"]>, { kind: "sheet" }>;
 export type AttachMode = "handles" | "paint";
 
-export function AttachCard({ puppet, piece, mode, to }: { puppet: Puppet; piece: Piece; mode: string; to: (mode: AttachMode | "link") => void }) {
+export function AttachCard({
+  puppet,
+  piece,
+  mode,
+  to,
+}: {
+  puppet: Puppet;
+  piece: Piece;
+  mode: string;
+  to: (mode: AttachMode | "link") => void;
+}) {
   const joints = Object.values(puppet.joints ?? {}).filter((j) => !j.handle);
   const attach = piece.attach ?? null;
   const base = { puppet: puppet.id, piece: piece.id };
@@ -33,7 +43,13 @@ export function AttachCard({ puppet, piece, mode, to }: { puppet: Puppet; piece:
             ["sheet", "Sheet"],
           ] as const
         ).map(([id, label]) => (
-          <button key={id} type="button" className={`btn ${kind === id ? "btn-primary" : "btn-outline-primary"}`} aria-pressed={kind === id} onClick={() => kind !== id && choose(id)}>
+          <button
+            key={id}
+            type="button"
+            className={`btn ${kind === id ? "btn-primary" : "btn-outline-primary"}`}
+            aria-pressed={kind === id}
+            onClick={() => kind !== id && choose(id)}
+          >
             {label}
           </button>
         ))}
@@ -41,7 +57,14 @@ export function AttachCard({ puppet, piece, mode, to }: { puppet: Puppet; piece:
       {attach?.kind !== "bend" && (
         <div className="fields">
           <label htmlFor="rides-on">Rides on</label>
-          <Form.Select id="rides-on" size="sm" value={piece.joint} onChange={(e) => void submit({ do: "ride-pieces", puppet: puppet.id, pieces: [piece.id], joint: e.target.value })}>
+          <Form.Select
+            id="rides-on"
+            size="sm"
+            value={piece.joint}
+            onChange={(e) =>
+              void submit({ do: "ride-pieces", puppet: puppet.id, pieces: [piece.id], joint: e.target.value })
+            }
+          >
             {joints
               .sort((a, b) => a.name.localeCompare(b.name))
               .map((j) => (
@@ -52,17 +75,41 @@ export function AttachCard({ puppet, piece, mode, to }: { puppet: Puppet; piece:
           </Form.Select>
         </div>
       )}
-      {attach?.kind === "bend" && <BendSettings puppet={puppet} piece={piece} bend={attach} painting={mode === "paint"} to={to} />}
-      {attach?.kind === "sheet" && <SheetSettings puppet={puppet} piece={piece} sheet={attach} setting={mode === "handles"} to={to} />}
-      {kind === "rigid" && mode === "handles" && <p className="hint">Click on the piece where it should be held: hip, knee, ankle, heel, ball, toe. The first handle makes it a bend sheet.</p>}
+      {attach?.kind === "bend" && (
+        <BendSettings puppet={puppet} piece={piece} bend={attach} painting={mode === "paint"} to={to} />
+      )}
+      {attach?.kind === "sheet" && (
+        <SheetSettings puppet={puppet} piece={piece} sheet={attach} setting={mode === "handles"} to={to} />
+      )}
+      {kind === "rigid" && mode === "handles" && (
+        <p className="hint">
+          Click on the piece where it should be held: hip, knee, ankle, heel, ball, toe. The first handle makes it a
+          bend sheet.
+        </p>
+      )}
     </Fold>
   );
 }
 
-function BendSettings({ puppet, piece, bend, painting, to }: { puppet: Puppet; piece: Piece; bend: Bend; painting: boolean; to: (mode: AttachMode | "link") => void }) {
+function BendSettings({
+  puppet,
+  piece,
+  bend,
+  painting,
+  to,
+}: {
+  puppet: Puppet;
+  piece: Piece;
+  bend: Bend;
+  painting: boolean;
+  to: (mode: AttachMode | "link") => void;
+}) {
   const joint = useWorkshop((w) => w.joint);
-  const joints = Object.values(puppet.joints ?? {}).filter((j) => !j.handle && (bend.joints.includes(j.id) || !puppet.pieces?.[j.id] || j.id === piece.id));
-  const put = (given: Partial<Bend>) => void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { ...bend, ...given } });
+  const joints = Object.values(puppet.joints ?? {}).filter(
+    (j) => !j.handle && (bend.joints.includes(j.id) || !puppet.pieces?.[j.id] || j.id === piece.id),
+  );
+  const put = (given: Partial<Bend>) =>
+    void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { ...bend, ...given } });
   const toggle = (id: string) => {
     const next = bend.joints.includes(id) ? bend.joints.filter((j) => j !== id) : [...bend.joints, id];
     put({ joints: next });
@@ -71,11 +118,27 @@ function BendSettings({ puppet, piece, bend, painting, to }: { puppet: Puppet; p
   const reach = chosen ? bend.reach?.[chosen] : undefined;
   return (
     <>
-      <div className="list card-sheet mb-2" role="group" aria-label="Joints it bends over" style={{ maxHeight: 112, boxShadow: "none" }}>
+      <div
+        className="list card-sheet mb-2"
+        role="group"
+        aria-label="Joints it bends over"
+        style={{ maxHeight: 112, boxShadow: "none" }}
+      >
         {joints.map((j) => (
           <div key={j.id} className={`row-item${joint === j.id ? " chosen" : ""}`} style={{ minHeight: 26 }}>
-            <Form.Check id={`bends-${j.id}`} aria-label={`bends over ${j.name}`} checked={bend.joints.includes(j.id)} disabled={bend.joints.includes(j.id) && bend.joints.length <= 2} onChange={() => toggle(j.id)} />
-            <button type="button" className="name border-0 bg-transparent text-start p-0" style={{ color: "inherit" }} onClick={() => (set({ joint: j.id, pieces: [piece.id] }), lookAtMesh(piece.id, j.id))}>
+            <Form.Check
+              id={`bends-${j.id}`}
+              aria-label={`bends over ${j.name}`}
+              checked={bend.joints.includes(j.id)}
+              disabled={bend.joints.includes(j.id) && bend.joints.length <= 2}
+              onChange={() => toggle(j.id)}
+            />
+            <button
+              type="button"
+              className="name border-0 bg-transparent text-start p-0"
+              style={{ color: "inherit" }}
+              onClick={() => (set({ joint: j.id, pieces: [piece.id] }), lookAtMesh(piece.id, j.id))}
+            >
               {j.name}
             </button>
           </div>
@@ -83,19 +146,57 @@ function BendSettings({ puppet, piece, bend, painting, to }: { puppet: Puppet; p
       </div>
       <div className="fields">
         <label htmlFor="bend-round">Roundness</label>
-        <NumberField id="bend-round" value={(bend.roundness ?? 0.5) * 100} unit="%" digits={0} min={0} max={100} onCommit={(v) => put({ roundness: v / 100 })} />
+        <NumberField
+          id="bend-round"
+          value={(bend.roundness ?? 0.5) * 100}
+          unit="%"
+          digits={0}
+          min={0}
+          max={100}
+          onCommit={(v) => put({ roundness: v / 100 })}
+        />
         {chosen && (
           <>
             <label htmlFor="bend-reach">Reaches</label>
             <div className="d-flex gap-1">
-              <Form.Check id="bend-limit" aria-label={`Limit how far ${puppet.joints?.[chosen]?.name} reaches`} checked={reach !== undefined} onChange={(e) => put({ reach: e.target.checked ? { ...bend.reach, [chosen]: 60 } : Object.fromEntries(Object.entries(bend.reach ?? {}).filter(([id]) => id !== chosen)) })} />
-              {reach !== undefined ? <NumberField id="bend-reach" value={reach} unit="u" min={1} max={100000} onCommit={(v) => put({ reach: { ...bend.reach, [chosen]: v } })} /> : <span className="faint small">as far as it goes</span>}
+              <Form.Check
+                id="bend-limit"
+                aria-label={`Limit how far ${puppet.joints?.[chosen]?.name} reaches`}
+                checked={reach !== undefined}
+                onChange={(e) =>
+                  put({
+                    reach: e.target.checked
+                      ? { ...bend.reach, [chosen]: 60 }
+                      : Object.fromEntries(Object.entries(bend.reach ?? {}).filter(([id]) => id !== chosen)),
+                  })
+                }
+              />
+              {reach !== undefined ? (
+                <NumberField
+                  id="bend-reach"
+                  value={reach}
+                  unit="u"
+                  min={1}
+                  max={100000}
+                  onCommit={(v) => put({ reach: { ...bend.reach, [chosen]: v } })}
+                />
+              ) : (
+                <span className="faint small">as far as it goes</span>
+              )}
             </div>
           </>
         )}
       </div>
       <div className="d-flex gap-1 mt-2">
-        <Button size="sm" variant={painting ? "primary" : "outline-primary"} onClick={() => (to(painting ? "link" : "paint"), lookAtMesh(piece.id, chosen ?? bend.joints[0]!), set({ joint: chosen ?? bend.joints[0]! }))}>
+        <Button
+          size="sm"
+          variant={painting ? "primary" : "outline-primary"}
+          onClick={() => (
+            to(painting ? "link" : "paint"),
+            lookAtMesh(piece.id, chosen ?? bend.joints[0]!),
+            set({ joint: chosen ?? bend.joints[0]! })
+          )}
+        >
           Paint weights
         </Button>
         {(bend.dabs?.length ?? 0) > 0 && (
@@ -109,8 +210,21 @@ function BendSettings({ puppet, piece, bend, painting, to }: { puppet: Puppet; p
   );
 }
 
-function SheetSettings({ puppet, piece, sheet, setting, to }: { puppet: Puppet; piece: Piece; sheet: Sheet; setting: boolean; to: (mode: AttachMode | "link") => void }) {
-  const put = (given: Partial<Sheet>) => void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { ...sheet, ...given } });
+function SheetSettings({
+  puppet,
+  piece,
+  sheet,
+  setting,
+  to,
+}: {
+  puppet: Puppet;
+  piece: Piece;
+  sheet: Sheet;
+  setting: boolean;
+  to: (mode: AttachMode | "link") => void;
+}) {
+  const put = (given: Partial<Sheet>) =>
+    void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { ...sheet, ...given } });
   const [wanted, setWanted] = useState<number | null>(null);
   const shown = wanted ?? sheet.triangles ?? 300;
   const joint = useWorkshop((w) => w.joint);
@@ -125,20 +239,52 @@ function SheetSettings({ puppet, piece, sheet, setting, to }: { puppet: Puppet; 
       <Form.Label className="faint small mb-0 mt-2" htmlFor="sheet-triangles">
         About {shown} triangles
       </Form.Label>
-      <Form.Range id="sheet-triangles" min={60} max={2000} step={20} value={shown} onChange={(e) => setWanted(Number(e.target.value))} onPointerUp={commit} onKeyUp={commit} onBlur={commit} />
+      <Form.Range
+        id="sheet-triangles"
+        min={60}
+        max={2000}
+        step={20}
+        value={shown}
+        onChange={(e) => setWanted(Number(e.target.value))}
+        onPointerUp={commit}
+        onKeyUp={commit}
+        onBlur={commit}
+      />
       <div className="fields">
         <label htmlFor="sheet-margin">Margin</label>
-        <NumberField id="sheet-margin" value={sheet.margin ?? 4} unit="u" min={0.5} max={200} onCommit={(margin) => put({ margin })} />
+        <NumberField
+          id="sheet-margin"
+          value={sheet.margin ?? 4}
+          unit="u"
+          min={0.5}
+          max={200}
+          onCommit={(margin) => put({ margin })}
+        />
       </div>
-      <div className="list card-sheet my-2" role="group" aria-label="Handles of the sheet" style={{ maxHeight: 112, boxShadow: "none" }}>
+      <div
+        className="list card-sheet my-2"
+        role="group"
+        aria-label="Handles of the sheet"
+        style={{ maxHeight: 112, boxShadow: "none" }}
+      >
         {sheet.handles.map((id) => (
-          <button key={id} type="button" className={`row-item${joint === id ? " chosen" : ""}`} style={{ minHeight: 26 }} onClick={() => set({ joint: id, pieces: [piece.id] })}>
+          <button
+            key={id}
+            type="button"
+            className={`row-item${joint === id ? " chosen" : ""}`}
+            style={{ minHeight: 26 }}
+            onClick={() => set({ joint: id, pieces: [piece.id] })}
+          >
             <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)" }} />
             <span className="name">{puppet.joints?.[id]?.name}</span>
           </button>
         ))}
       </div>
-      <Button size="sm" variant={setting ? "primary" : "outline-primary"} onClick={() => to(setting ? "link" : "handles")}>
+      <Button
+        size="sm"
+        variant={setting ? "primary" : "outline-primary"}
+        onClick={() => to(setting ? "link" : "handles")}
+      >
         Set handles
       </Button>
       <Cost piece={piece.id} />
@@ -152,7 +298,9 @@ function Cost({ piece }: { piece: string }) {
   if (!found) return null;
   return (
     <p className="hint" data-cost={piece}>
-      {found.triangles ? `${found.triangles} triangles, smallest angle ${found.smallest_angle}°, ` : `${found.points} points, `}
+      {found.triangles
+        ? `${found.triangles} triangles, smallest angle ${found.smallest_angle}°, `
+        : `${found.points} points, `}
       {found.milliseconds} ms a frame.
     </p>
   );

@@ -32,7 +32,11 @@ export function BodyMap() {
 
   const keyed = useMemo(() => {
     if (bench !== "motion") return new Set<string>();
-    return new Set(Object.values(motion?.channels ?? {}).filter((c) => c.keys?.[String(frame)]).map((c) => c.joint));
+    return new Set(
+      Object.values(motion?.channels ?? {})
+        .filter((c) => c.keys?.[String(frame)])
+        .map((c) => c.joint),
+    );
   }, [motion, frame, bench]);
 
   if (!puppet || !mine || !fit) return <div className="body-map card-sheet" />;
@@ -43,16 +47,31 @@ export function BodyMap() {
   };
   const choose = (event: React.MouseEvent) => {
     const around = hit.current!.getBoundingClientRect();
-    const at = [(event.clientX - around.left - fit.x) / fit.scale, (event.clientY - around.top - fit.y) / fit.scale] as const;
+    const at = [
+      (event.clientX - around.left - fit.x) / fit.scale,
+      (event.clientY - around.top - fit.y) / fit.scale,
+    ] as const;
     void painter().then((p) => {
       const found = p.at(at[0], at[1], { ...mine.rest.drawn, at: 0 }, () => true)[0];
-      set(found ? { pieces: [found.piece], joint: puppet.pieces?.[found.piece]?.joint ?? null } : { pieces: [], joint: null });
+      set(
+        found
+          ? { pieces: [found.piece], joint: puppet.pieces?.[found.piece]?.joint ?? null }
+          : { pieces: [], joint: null },
+      );
     });
   };
   const joints = Object.values(puppet.joints ?? {});
   const chosen = new Set(pieces.map((id) => puppet.pieces?.[id]?.joint));
   return (
-    <div className="body-map card-sheet" ref={hit} onClick={choose} role="img" aria-label={`${puppet.name} at rest; click a limb to select it`}>
+    // The tree below it does the same by keyboard.
+    // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-noninteractive-element-interactions
+    <div
+      className="body-map card-sheet"
+      ref={hit}
+      onClick={choose}
+      role="img"
+      aria-label={`${puppet.name} at rest; click a limb to select it`}
+    >
       <Painted
         width={WIDTH}
         height={HEIGHT}
@@ -68,7 +87,21 @@ export function BodyMap() {
       <svg width={WIDTH} height={HEIGHT} style={{ position: "absolute", inset: 0 }}>
         {joints.map((j) => {
           const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
-          return here && above && <line key={j.id} x1={above[0]} y1={above[1]} x2={here[0]} y2={here[1]} stroke="#fffdf8" strokeOpacity={0.55} strokeWidth={1.3} />;
+          return (
+            here &&
+            above && (
+              <line
+                key={j.id}
+                x1={above[0]}
+                y1={above[1]}
+                x2={here[0]}
+                y2={here[1]}
+                stroke="#fffdf8"
+                strokeOpacity={0.55}
+                strokeWidth={1.3}
+              />
+            )
+          );
         })}
         {joints.map((j) => {
           const here = place(j.id);
@@ -76,12 +109,23 @@ export function BodyMap() {
           const on = chosen.has(j.id) || joint === j.id;
           return (
             <g key={j.id}>
-              {keyed.has(j.id) && <circle cx={here[0]} cy={here[1]} r={6.2} fill="var(--violet)" stroke="#fff" strokeWidth={1.2} />}
-              <circle cx={here[0]} cy={here[1]} r={on ? 4.4 : 2.4} fill={on ? "#fff" : "#fffdf8"} stroke={on ? "#6a3fb5" : `var(--${j.side})`} strokeWidth={on ? 2.4 : 1.3} />
+              {keyed.has(j.id) && (
+                <circle cx={here[0]} cy={here[1]} r={6.2} fill="var(--violet)" stroke="#fff" strokeWidth={1.2} />
+              )}
+              <circle
+                cx={here[0]}
+                cy={here[1]}
+                r={on ? 4.4 : 2.4}
+                fill={on ? "#fff" : "#fffdf8"}
+                stroke={on ? "#6a3fb5" : `var(--${j.side})`}
+                strokeWidth={on ? 2.4 : 1.3}
+              />
             </g>
           );
         })}
-        {keyed.has(ROOT) && <rect x={WIDTH / 2 - 5} y={HEIGHT - 11} width={10} height={5} rx={2} fill="var(--violet)" stroke="#fff" />}
+        {keyed.has(ROOT) && (
+          <rect x={WIDTH / 2 - 5} y={HEIGHT - 11} width={10} height={5} rx={2} fill="var(--violet)" stroke="#fff" />
+        )}
       </svg>
     </div>
   );

@@ -14,7 +14,17 @@ export function ChecksCard({ puppet }: { puppet: Puppet }) {
     set({ joint, pieces: piece ? [piece] : [], pose: null });
   };
   return (
-    <Fold title="Checks" note={found.length ? <span className="badge text-bg-warning">{found.length}</span> : <i className="bi bi-check2" role="img" aria-label="nothing found" />} open>
+    <Fold
+      title="Checks"
+      note={
+        found.length ? (
+          <span className="badge text-bg-warning">{found.length}</span>
+        ) : (
+          <i className="bi bi-check2" role="img" aria-label="nothing found" />
+        )
+      }
+      open
+    >
       {found.length === 0 && <p className="hint m-0">No likely mistakes in the rig.</p>}
       {found.map((f, i) => (
         <div key={`${f.check}-${f.joints.join()}-${i}`} className="finding" data-check={f.check}>
@@ -22,7 +32,12 @@ export function ChecksCard({ puppet }: { puppet: Puppet }) {
             {f.text}
           </button>
           {f.mend && (
-            <Button size="sm" variant="outline-primary" className="align-self-start" onClick={() => void submit(f.mend!)}>
+            <Button
+              size="sm"
+              variant="outline-primary"
+              className="align-self-start"
+              onClick={() => void submit(f.mend!)}
+            >
               {f.mending}
             </Button>
           )}

@@ -17,7 +17,11 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
   const dial = dials.find((d) => d.id === chosen);
   const add = () => {
     const id = freshId();
-    void submit({ do: "set-dial", puppet: puppet.id, dial: { id, name: `dial ${dials.length + 1}`, low: 0, high: 100, rest: 0, stops: [] } }).then((done) => done && setChosen(id));
+    void submit({
+      do: "set-dial",
+      puppet: puppet.id,
+      dial: { id, name: `dial ${dials.length + 1}`, low: 0, high: 100, rest: 0, stops: [] },
+    }).then((done) => done && setChosen(id));
   };
   const turn = (d: Dial, value: number) => {
     setAt((before) => ({ ...before, [d.id]: value }));
@@ -30,11 +34,26 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
           <button type="button" className="name" onClick={() => setChosen(d.id === chosen ? null : d.id)}>
             {d.name}
           </button>
-          <Form.Range aria-label={`Try ${d.name}`} min={d.low ?? 0} max={d.high ?? 100} step={((d.high ?? 100) - (d.low ?? 0)) / 200} value={at[d.id] ?? d.rest ?? 0} onChange={(e) => turn(d, Number(e.target.value))} />
+          <Form.Range
+            aria-label={`Try ${d.name}`}
+            min={d.low ?? 0}
+            max={d.high ?? 100}
+            step={((d.high ?? 100) - (d.low ?? 0)) / 200}
+            value={at[d.id] ?? d.rest ?? 0}
+            onChange={(e) => turn(d, Number(e.target.value))}
+          />
           <span className="faint small">{Math.round((at[d.id] ?? d.rest ?? 0) * 10) / 10}</span>
         </div>
       ))}
-      {dial && <DialSettings key={dial.id} puppet={puppet} dial={dial} at={at[dial.id] ?? dial.rest ?? 0} back={() => setAt((b) => ({ ...b, [dial.id]: dial.rest ?? 0 }))} />}
+      {dial && (
+        <DialSettings
+          key={dial.id}
+          puppet={puppet}
+          dial={dial}
+          at={at[dial.id] ?? dial.rest ?? 0}
+          back={() => setAt((b) => ({ ...b, [dial.id]: dial.rest ?? 0 }))}
+        />
+      )}
       <Button size="sm" variant="outline-primary" className="mt-1" onClick={add}>
         New dial
       </Button>
@@ -45,39 +64,106 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
 function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; at: number; back: () => void }) {
   const put = (given: Partial<Dial>) => void submit({ do: "set-dial", puppet: puppet.id, dial: { ...dial, ...given } });
   const stops = dial.stops ?? [];
-  const drawn = get().pieces.map((id) => puppet.pieces?.[id]).find((p) => p && p.drawings.length > 1);
+  const drawn = get()
+    .pieces.map((id) => puppet.pieces?.[id])
+    .find((p) => p && p.drawings.length > 1);
   /** Keep what is tried just now, and the drawing that the selected piece shows, at this place of the dial. */
   const keep = (drawing?: number) => {
-    const tried = Object.fromEntries(Object.entries(get().pose?.tried ?? {}).filter(([id]) => !id.endsWith(".dial") && !id.endsWith(".reach")));
+    const tried = Object.fromEntries(
+      Object.entries(get().pose?.tried ?? {}).filter(([id]) => !id.endsWith(".dial") && !id.endsWith(".reach")),
+    );
     const here = stops.find((s) => Math.abs(s.at - at) < 1e-6);
-    const values = { ...here?.values, ...tried, ...(drawn && drawing !== undefined ? { [`${drawn.id}.show`]: [drawing] } : {}) };
-    const rest = stops.some((s) => Math.abs(s.at - (dial.rest ?? 0)) < 1e-6) ? [] : [{ at: dial.rest ?? 0, values: {} }];
+    const values = {
+      ...here?.values,
+      ...tried,
+      ...(drawn && drawing !== undefined ? { [`${drawn.id}.show`]: [drawing] } : {}),
+    };
+    const rest = stops.some((s) => Math.abs(s.at - (dial.rest ?? 0)) < 1e-6)
+      ? []
+      : [{ at: dial.rest ?? 0, values: {} }];
     const others = stops.filter((s) => s !== here);
-    const all = [...others, ...(Math.abs(at - (dial.rest ?? 0)) < 1e-6 ? [] : rest), { at, values }].sort((a, b) => a.at - b.at);
+    const all = [...others, ...(Math.abs(at - (dial.rest ?? 0)) < 1e-6 ? [] : rest), { at, values }].sort(
+      (a, b) => a.at - b.at,
+    );
     put({ stops: all as Dial["stops"] });
     set({ pose: null });
     back();
   };
   return (
     <div className="mt-1 mb-2">
-      <Form.Control size="sm" aria-label="Name of the dial" defaultValue={dial.name} maxLength={120} onBlur={(e) => e.target.value.trim() && e.target.value.trim() !== dial.name && put({ name: e.target.value.trim() })} />
+      <Form.Control
+        size="sm"
+        aria-label="Name of the dial"
+        defaultValue={dial.name}
+        maxLength={120}
+        onBlur={(e) =>
+          e.target.value.trim() && e.target.value.trim() !== dial.name && put({ name: e.target.value.trim() })
+        }
+      />
       <div className="pair mt-1">
-        <NumberField id="dial-low" label="From" value={dial.low ?? 0} unit="" max={dial.rest ?? 0} onCommit={(low) => put({ low })} />
-        <NumberField id="dial-rest" label="At rest" value={dial.rest ?? 0} unit="" min={dial.low ?? 0} max={dial.high ?? 100} onCommit={(rest) => put({ rest })} />
-        <NumberField id="dial-high" label="To" value={dial.high ?? 100} unit="" min={dial.rest ?? 0} onCommit={(high) => put({ high })} />
+        <NumberField
+          id="dial-low"
+          label="From"
+          value={dial.low ?? 0}
+          unit=""
+          max={dial.rest ?? 0}
+          onCommit={(low) => put({ low })}
+        />
+        <NumberField
+          id="dial-rest"
+          label="At rest"
+          value={dial.rest ?? 0}
+          unit=""
+          min={dial.low ?? 0}
+          max={dial.high ?? 100}
+          onCommit={(rest) => put({ rest })}
+        />
+        <NumberField
+          id="dial-high"
+          label="To"
+          value={dial.high ?? 100}
+          unit=""
+          min={dial.rest ?? 0}
+          onCommit={(high) => put({ high })}
+        />
       </div>
       <p className="hint">
-        {stops.length ? `Stops at ${stops.map((s) => Math.round(s.at * 10) / 10).join(", ")}.` : "No stops yet."} Slide the dial, try a pose, and keep it there.
+        {stops.length ? `Stops at ${stops.map((s) => Math.round(s.at * 10) / 10).join(", ")}.` : "No stops yet."} Slide
+        the dial, try a pose, and keep it there.
       </p>
       <div className="d-flex gap-1">
         <Button size="sm" onClick={() => keep()}>
           Keep this pose here
         </Button>
-        {stops.length > 0 && <IconButton quiet icon="eraser" label="Take the nearest stop away" onClick={() => put({ stops: stops.filter((s) => s !== [...stops].sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0]) })} />}
-        <IconButton quiet icon="trash" label={`Remove the dial ${dial.name}`} onClick={() => void submit({ do: "remove-dial", puppet: puppet.id, dial: dial.id })} />
+        {stops.length > 0 && (
+          <IconButton
+            quiet
+            icon="eraser"
+            label="Take the nearest stop away"
+            onClick={() =>
+              put({
+                stops: stops.filter(
+                  (s) => s !== [...stops].sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0],
+                ),
+              })
+            }
+          />
+        )}
+        <IconButton
+          quiet
+          icon="trash"
+          label={`Remove the dial ${dial.name}`}
+          onClick={() => void submit({ do: "remove-dial", puppet: puppet.id, dial: dial.id })}
+        />
       </div>
       {drawn && (
-        <Form.Select size="sm" className="mt-1" aria-label={`Drawing of ${drawn.name} here`} value="" onChange={(e) => keep(Number(e.target.value))}>
+        <Form.Select
+          size="sm"
+          className="mt-1"
+          aria-label={`Drawing of ${drawn.name} here`}
+          value=""
+          onChange={(e) => keep(Number(e.target.value))}
+        >
           <option value="">{drawn.name} shows here…</option>
           {drawn.drawings.map((d) => (
             <option key={d.id} value={d.number ?? 0}>

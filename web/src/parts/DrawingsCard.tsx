@@ -8,13 +8,16 @@ import { Fold } from "./Fold";
 import { LineUp } from "./LineUp";
 import { DrawingThumb } from "./PieceSheet";
 
-export const shownDrawing = (piece: Piece): Drawing => piece.drawings.find((d) => d.id === piece.shows) ?? piece.drawings[0]!;
+export const shownDrawing = (piece: Piece): Drawing =>
+  piece.drawings.find((d) => d.id === piece.shows) ?? piece.drawings[0]!;
 
 export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Piece; add: () => void }) {
   const [lining, setLining] = useState(false);
   const [over, setOver] = useState<string | null>(null);
   const shown = shownDrawing(piece);
-  const sharers = Object.values(puppet.pieces ?? {}).filter((p) => p.id !== piece.id && piece.shared && p.shared === piece.shared);
+  const sharers = Object.values(puppet.pieces ?? {}).filter(
+    (p) => p.id !== piece.id && piece.shared && p.shared === piece.shared,
+  );
   const drop = (moving: string, onto: string) => {
     setOver(null);
     const order = piece.drawings.map((d) => d.id).filter((id) => id !== moving);
@@ -22,7 +25,11 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
     void submit({ do: "order-drawings", puppet: puppet.id, piece: piece.id, order });
   };
   return (
-    <Fold title="Drawings" note={piece.drawings.length > 1 ? `${piece.drawings.length}` : "only one"} open={piece.drawings.length > 1}>
+    <Fold
+      title="Drawings"
+      note={piece.drawings.length > 1 ? `${piece.drawings.length}` : "only one"}
+      open={piece.drawings.length > 1}
+    >
       <div className="drawing-grid" role="listbox" aria-label="Drawings of this piece">
         {piece.drawings.map((d) => (
           <button
@@ -33,7 +40,10 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
             className={`drawing-card${d.id === shown.id ? " chosen" : ""}${over === d.id ? " dropping" : ""}`}
             title={`Show ${d.name} at rest; drag to reorder`}
             draggable={piece.drawings.length > 1}
-            onClick={() => d.id !== shown.id && void submit({ do: "show-drawing", puppet: puppet.id, piece: piece.id, drawing: d.id })}
+            onClick={() =>
+              d.id !== shown.id &&
+              void submit({ do: "show-drawing", puppet: puppet.id, piece: piece.id, drawing: d.id })
+            }
             onDragStart={(e) => e.dataTransfer.setData("text/sorvan-drawing", d.id)}
             onDragOver={(e) => {
               if (!e.dataTransfer.types.includes("text/sorvan-drawing")) return;
@@ -56,15 +66,32 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
         <Button size="sm" variant="outline-primary" onClick={add}>
           Add…
         </Button>
-        <Button size="sm" variant="outline-primary" disabled={piece.drawings.length < 2} onClick={() => setLining(true)}>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          disabled={piece.drawings.length < 2}
+          onClick={() => setLining(true)}
+        >
           Line up…
         </Button>
-        <IconButton quiet icon="trash" label={`Remove the drawing ${shown.name}`} disabled={piece.drawings.length < 2} onClick={() => void submit({ do: "remove-drawings", puppet: puppet.id, piece: piece.id, drawings: [shown.id] })} />
+        <IconButton
+          quiet
+          icon="trash"
+          label={`Remove the drawing ${shown.name}`}
+          disabled={piece.drawings.length < 2}
+          onClick={() =>
+            void submit({ do: "remove-drawings", puppet: puppet.id, piece: piece.id, drawings: [shown.id] })
+          }
+        />
       </div>
       {sharers.length > 0 && (
         <p className="hint">
           Shared with {sharers.map((p) => p.name).join(", ")}.{" "}
-          <button type="button" className="btn btn-link btn-sm p-0 align-baseline" onClick={() => void submit({ do: "share-drawings", puppet: puppet.id, pieces: [piece.id], share: false })}>
+          <button
+            type="button"
+            className="btn btn-link btn-sm p-0 align-baseline"
+            onClick={() => void submit({ do: "share-drawings", puppet: puppet.id, pieces: [piece.id], share: false })}
+          >
             Give it its own
           </button>
         </p>
@@ -77,9 +104,21 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
 function DrawingName({ puppet, piece, drawing }: { puppet: Puppet; piece: Piece; drawing: Drawing }) {
   const [name, setName] = useState(drawing.name);
   const commit = () => {
-    if (name.trim() && name.trim() !== drawing.name) void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, name: name.trim() });
+    if (name.trim() && name.trim() !== drawing.name)
+      void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, name: name.trim() });
   };
-  return <Form.Control size="sm" className="mt-2" aria-label="Name of the drawing" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} onBlur={commit} onKeyDown={(e) => e.key === "Enter" && commit()} />;
+  return (
+    <Form.Control
+      size="sm"
+      className="mt-2"
+      aria-label="Name of the drawing"
+      value={name}
+      maxLength={120}
+      onChange={(e) => setName(e.target.value)}
+      onBlur={commit}
+      onKeyDown={(e) => e.key === "Enter" && commit()}
+    />
+  );
 }
 
 /** For several selected pieces: make them drawings of one, or let them share. */
@@ -89,8 +128,16 @@ export function GatherCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
   const target = pieces.find((p) => p.id === into) ?? pieces[0]!;
   return (
     <Fold title="One piece, many drawings" open={false}>
-      <p className="hint mt-0">Mouths, hands or views that came as pieces of their own can become drawings of one piece. Each stays where it stood.</p>
-      <Form.Select size="sm" aria-label="The piece that keeps its place" value={target.id} onChange={(e) => setInto(e.target.value)}>
+      <p className="hint mt-0">
+        Mouths, hands or views that came as pieces of their own can become drawings of one piece. Each stays where it
+        stood.
+      </p>
+      <Form.Select
+        size="sm"
+        aria-label="The piece that keeps its place"
+        value={target.id}
+        onChange={(e) => setInto(e.target.value)}
+      >
         {pieces.map((p) => (
           <option key={p.id} value={p.id}>
             into {p.name}
@@ -98,10 +145,33 @@ export function GatherCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
         ))}
       </Form.Select>
       <div className="d-flex gap-1 mt-2">
-        <Button size="sm" variant="outline-primary" onClick={() => void submit({ do: "gather-drawings", puppet: puppet.id, piece: target.id, others: ids.filter((id) => id !== target.id) })}>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          onClick={() =>
+            void submit({
+              do: "gather-drawings",
+              puppet: puppet.id,
+              piece: target.id,
+              others: ids.filter((id) => id !== target.id),
+            })
+          }
+        >
           Gather
         </Button>
-        <Button size="sm" variant="outline-primary" title="All show one set of drawings: what is done to those of one is done to all" onClick={() => void submit({ do: "share-drawings", puppet: get().puppet!, pieces: [target.id, ...ids.filter((id) => id !== target.id)], share: true })}>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          title="All show one set of drawings: what is done to those of one is done to all"
+          onClick={() =>
+            void submit({
+              do: "share-drawings",
+              puppet: get().puppet!,
+              pieces: [target.id, ...ids.filter((id) => id !== target.id)],
+              share: true,
+            })
+          }
+        >
           Share
         </Button>
       </div>

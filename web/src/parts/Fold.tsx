@@ -3,7 +3,17 @@ import { useState, type ReactNode } from "react";
 
 const key = (title: string) => `sorvan-fold-${title}`;
 
-export function Fold({ title, note, open = true, children }: { title: string; note?: ReactNode; open?: boolean; children: ReactNode }) {
+export function Fold({
+  title,
+  note,
+  open = true,
+  children,
+}: {
+  title: string;
+  note?: ReactNode;
+  open?: boolean;
+  children: ReactNode;
+}) {
   const [told, setTold] = useState(() => localStorage.getItem(key(title)));
   const shown = told === null ? open : told === "open";
   return (

@@ -42,8 +42,14 @@ export function useImport(): Importing {
     const report = await importFiles(files, { ...bringing, dry: renewing });
     if (!report) return;
     if (renewing || report.offer || report.notes.length) setAsked({ files, bringing, report });
-    else if (wish.purpose === "reference") notify(true, "Laid under the work", `${several(report.pieces.length, "picture")}. It is never rendered.`);
-    else notify(true, "Brought in", `${several(report.pieces.length, wish.purpose === "drawings" ? "drawing" : "piece")}: ${report.pieces.slice(0, 6).join(", ")}${report.pieces.length > 6 ? "…" : ""}`);
+    else if (wish.purpose === "reference")
+      notify(true, "Laid under the work", `${several(report.pieces.length, "picture")}. It is never rendered.`);
+    else
+      notify(
+        true,
+        "Brought in",
+        `${several(report.pieces.length, wish.purpose === "drawings" ? "drawing" : "piece")}: ${report.pieces.slice(0, 6).join(", ")}${report.pieces.length > 6 ? "…" : ""}`,
+      );
   };
 
   const chosen = (element: HTMLInputElement) => {
@@ -53,8 +59,25 @@ export function useImport(): Importing {
 
   const parts = (
     <>
-      <input ref={input} type="file" multiple accept=".svg,.ora,.png,.webp,image/svg+xml,image/openraster,image/png,image/webp" className="visually-hidden-file" tabIndex={-1} aria-label="Art to bring in" onChange={(e) => chosen(e.target)} />
-      <input ref={folder} type="file" {...{ webkitdirectory: "" }} className="visually-hidden-file" tabIndex={-1} aria-label="Folder of pictures to bring in" onChange={(e) => chosen(e.target)} />
+      <input
+        ref={input}
+        type="file"
+        multiple
+        accept=".svg,.ora,.png,.webp,image/svg+xml,image/openraster,image/png,image/webp"
+        className="visually-hidden-file"
+        tabIndex={-1}
+        aria-label="Art to bring in"
+        onChange={(e) => chosen(e.target)}
+      />
+      <input
+        ref={folder}
+        type="file"
+        {...{ webkitdirectory: "" }}
+        className="visually-hidden-file"
+        tabIndex={-1}
+        aria-label="Folder of pictures to bring in"
+        onChange={(e) => chosen(e.target)}
+      />
       {asked && <ReportSheet asked={asked} close={() => setAsked(null)} again={bring} />}
       {part !== null && (
         <div className="banner card-sheet" role="status" style={{ width: 300 }}>
@@ -83,7 +106,10 @@ export function useImport(): Importing {
 }
 
 /** Folders hold much that is no art; a file chosen by itself is always tried. */
-const wanted = (file: File, _: number, all: File[]): boolean => (all.length === 1 && !file.webkitRelativePath) || /\.(svg|ora|png|webp)$/i.test(file.name) || !file.webkitRelativePath;
+const wanted = (file: File, _: number, all: File[]): boolean =>
+  (all.length === 1 && !file.webkitRelativePath) ||
+  /\.(svg|ora|png|webp)$/i.test(file.name) ||
+  !file.webkitRelativePath;
 
 /** Dropped files, those in dropped folders among them, each remembering where it lay. */
 async function dropped(data: DataTransfer): Promise<File[]> {
@@ -121,15 +147,35 @@ function Names({ title, names }: { title: string; names: string[] }) {
   );
 }
 
-function ReportSheet({ asked, close, again }: { asked: Asked; close: () => void; again: (files: File[], wish: Wish, loose: boolean) => Promise<void> }) {
+function ReportSheet({
+  asked,
+  close,
+  again,
+}: {
+  asked: Asked;
+  close: () => void;
+  again: (files: File[], wish: Wish, loose: boolean) => Promise<void>;
+}) {
   const { report, bringing, files } = asked;
   const renewing = bringing.purpose === "new-version";
   const offer = report.offer ?? 0;
   const nothing = !report.changed?.length && !report.added?.length;
-  const title = offer ? "Nothing in this drawing is named" : renewing ? "The new version" : `${several(report.pieces.length, "piece")} brought in`;
+  const title = offer
+    ? "Nothing in this drawing is named"
+    : renewing
+      ? "The new version"
+      : `${several(report.pieces.length, "piece")} brought in`;
   const take = () => {
     close();
-    void importFiles(files, { ...bringing, dry: false }).then((done) => done?.ack && notify(true, "New version taken", `${several(done.changed?.length ?? 0, "drawing")} changed. Pivots, joints and keys are as they were.`));
+    void importFiles(files, { ...bringing, dry: false }).then(
+      (done) =>
+        done?.ack &&
+        notify(
+          true,
+          "New version taken",
+          `${several(done.changed?.length ?? 0, "drawing")} changed. Pivots, joints and keys are as they were.`,
+        ),
+    );
   };
   return (
     <Modal show onHide={close} aria-labelledby="report-title" scrollable>
@@ -137,7 +183,11 @@ function ReportSheet({ asked, close, again }: { asked: Asked; close: () => void;
         <Modal.Title id="report-title">{title}</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        {offer > 0 && <p>Its {offer} top-level shapes can be brought in as pieces instead: {report.pieces.join(", ")}.</p>}
+        {offer > 0 && (
+          <p>
+            Its {offer} top-level shapes can be brought in as pieces instead: {report.pieces.join(", ")}.
+          </p>
+        )}
         {renewing && (
           <>
             <Names title="Changed" names={report.changed ?? []} />

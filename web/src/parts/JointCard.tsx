@@ -5,7 +5,21 @@ import type { Joint, Puppet, Side } from "../wire/types";
 import { freshId, set, submit, useWorkshop } from "../session";
 import { IconButton, NumberField } from "./bits";
 
-const ROLES = ["pelvis", "spine", "neck", "head", "upper arm", "lower arm", "hand", "thigh", "shin", "foot", "toe", "wing", "tail"] as const;
+const ROLES = [
+  "pelvis",
+  "spine",
+  "neck",
+  "head",
+  "upper arm",
+  "lower arm",
+  "hand",
+  "thigh",
+  "shin",
+  "foot",
+  "toe",
+  "wing",
+  "tail",
+] as const;
 type Role = (typeof ROLES)[number];
 const WORLD = ":world";
 
@@ -13,7 +27,12 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
   const rig = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig : null));
   const [name, setName] = useState<string | null>(null);
   const others = Object.values(puppet.joints ?? {}).filter((j) => j.id !== found.id && (found.handle || !j.handle));
-  const change = (given: { name?: string; side?: Side; role?: Role | null; limits?: { low: number; high: number } | null }) => void submit({ do: "set-joints", puppet: puppet.id, joints: [found.id], ...given });
+  const change = (given: {
+    name?: string;
+    side?: Side;
+    role?: Role | null;
+    limits?: { low: number; high: number } | null;
+  }) => void submit({ do: "set-joints", puppet: puppet.id, joints: [found.id], ...given });
   const commit = () => {
     if (name?.trim() && name.trim() !== found.name) change({ name: name.trim() });
     setName(null);
@@ -21,17 +40,43 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
   const guessed = rig?.roles[found.id];
   const twin = rig?.twins[found.id];
   const limits = found.limits;
-  const remove = () => void submit({ do: "remove-joints", puppet: puppet.id, joints: [found.id] }).then((done) => done && set({ joint: null }));
+  const remove = () =>
+    void submit({ do: "remove-joints", puppet: puppet.id, joints: [found.id] }).then(
+      (done) => done && set({ joint: null }),
+    );
   const insert = () => {
     const id = freshId();
-    void submit({ do: "insert-joint", puppet: puppet.id, id, name: `${found.name} upper`, above: found.id }).then((done) => done && set({ joint: id }));
+    void submit({ do: "insert-joint", puppet: puppet.id, id, name: `${found.name} upper`, above: found.id }).then(
+      (done) => done && set({ joint: id }),
+    );
   };
   return (
     <div className="card-sheet">
       <div className="d-flex align-items-center gap-1 mb-2">
-        <Form.Control size="sm" aria-label={`Name of the ${found.handle ? "handle" : "joint"}`} value={name ?? found.name} maxLength={120} onChange={(e) => setName(e.target.value)} onBlur={commit} onKeyDown={(e) => e.key === "Enter" && commit()} />
-        {!found.handle && <IconButton quiet icon="node-plus" label="Insert a joint above this one" onClick={insert} disabled={!found.parent} />}
-        <IconButton quiet icon="trash" label={`Remove this ${found.handle ? "handle" : "joint"}; nothing else moves`} onClick={remove} />
+        <Form.Control
+          size="sm"
+          aria-label={`Name of the ${found.handle ? "handle" : "joint"}`}
+          value={name ?? found.name}
+          maxLength={120}
+          onChange={(e) => setName(e.target.value)}
+          onBlur={commit}
+          onKeyDown={(e) => e.key === "Enter" && commit()}
+        />
+        {!found.handle && (
+          <IconButton
+            quiet
+            icon="node-plus"
+            label="Insert a joint above this one"
+            onClick={insert}
+            disabled={!found.parent}
+          />
+        )}
+        <IconButton
+          quiet
+          icon="trash"
+          label={`Remove this ${found.handle ? "handle" : "joint"}; nothing else moves`}
+          onClick={remove}
+        />
       </div>
       <div className="fields">
         <label htmlFor="hangs-on">Hangs on</label>
@@ -41,7 +86,13 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
           value={found.world ? WORLD : (found.parent ?? "")}
           onChange={(e) => {
             const world = e.target.value === WORLD;
-            void submit({ do: "link-joint", puppet: puppet.id, joint: found.id, parent: world ? null : e.target.value || null, world });
+            void submit({
+              do: "link-joint",
+              puppet: puppet.id,
+              joint: found.id,
+              parent: world ? null : e.target.value || null,
+              world,
+            });
           }}
         >
           <option value="">the puppet itself</option>
@@ -55,7 +106,12 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
             ))}
         </Form.Select>
         <label htmlFor="joint-side">Side</label>
-        <Form.Select id="joint-side" size="sm" value={found.side ?? "centre"} onChange={(e) => change({ side: e.target.value as Side })}>
+        <Form.Select
+          id="joint-side"
+          size="sm"
+          value={found.side ?? "centre"}
+          onChange={(e) => change({ side: e.target.value as Side })}
+        >
           {["left", "centre", "right"].map((s) => (
             <option key={s}>{s}</option>
           ))}
@@ -63,7 +119,12 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
         {!found.handle && (
           <>
             <label htmlFor="joint-role">Role</label>
-            <Form.Select id="joint-role" size="sm" value={found.role ?? ""} onChange={(e) => change({ role: (e.target.value || null) as Role | null })}>
+            <Form.Select
+              id="joint-role"
+              size="sm"
+              value={found.role ?? ""}
+              onChange={(e) => change({ role: (e.target.value || null) as Role | null })}
+            >
               <option value="">{guessed ? `${guessed} (guess)` : "none"}</option>
               {ROLES.map((r) => (
                 <option key={r}>{r}</option>
@@ -74,17 +135,46 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
       </div>
       {!found.handle && (
         <>
-          <Form.Check id="limit-turn" type="switch" className="mt-2" label="Limit its turn" checked={!!limits} onChange={(e) => change({ limits: e.target.checked ? { low: -60, high: 60 } : null })} />
+          <Form.Check
+            id="limit-turn"
+            type="switch"
+            className="mt-2"
+            label="Limit its turn"
+            checked={!!limits}
+            onChange={(e) => change({ limits: e.target.checked ? { low: -60, high: 60 } : null })}
+          />
           {limits && (
             <div className="pair mt-1">
-              <NumberField id="limit-low" label="From" value={limits.low} unit="°" min={-720} max={limits.high} onCommit={(low) => change({ limits: { low, high: limits.high } })} />
-              <NumberField id="limit-high" label="To" value={limits.high} unit="°" min={limits.low} max={720} onCommit={(high) => change({ limits: { low: limits.low, high } })} />
+              <NumberField
+                id="limit-low"
+                label="From"
+                value={limits.low}
+                unit="°"
+                min={-720}
+                max={limits.high}
+                onCommit={(low) => change({ limits: { low, high: limits.high } })}
+              />
+              <NumberField
+                id="limit-high"
+                label="To"
+                value={limits.high}
+                unit="°"
+                min={limits.low}
+                max={720}
+                onCommit={(high) => change({ limits: { low: limits.low, high } })}
+              />
             </div>
           )}
         </>
       )}
       {twin && puppet.joints?.[twin] && (
-        <Button size="sm" variant="outline-primary" className="mt-2 w-100" title="Its place mirrored, its limits and role, and how its pieces bend" onClick={() => void submit({ do: "match-twin", puppet: puppet.id, joint: found.id })}>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          className="mt-2 w-100"
+          title="Its place mirrored, its limits and role, and how its pieces bend"
+          onClick={() => void submit({ do: "match-twin", puppet: puppet.id, joint: found.id })}
+        >
           Make {puppet.joints[twin]!.name} match
         </Button>
       )}

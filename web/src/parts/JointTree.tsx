@@ -16,7 +16,10 @@ export function treeRows(puppet: Puppet): Row[] {
   const under = (parent: string | null, depth: number): Row[] =>
     joints
       .filter((j) => (j.parent ?? null) === parent)
-      .sort((a, b) => Number(a.handle ?? false) - Number(b.handle ?? false) || (front.get(a.id) ?? 0) - (front.get(b.id) ?? 0))
+      .sort(
+        (a, b) =>
+          Number(a.handle ?? false) - Number(b.handle ?? false) || (front.get(a.id) ?? 0) - (front.get(b.id) ?? 0),
+      )
       .flatMap((joint) => [{ joint, depth }, ...under(joint.id, depth + 1)]);
   return under(null, 0);
 }
@@ -35,7 +38,11 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
   const [over, setOver] = useState<string | null>(null);
   const keyed = useMemo(() => {
     if (bench !== "motion") return new Set<string>();
-    return new Set(Object.values(motion?.channels ?? {}).filter((c) => c.keys?.[String(frame)]).map((c) => c.joint));
+    return new Set(
+      Object.values(motion?.channels ?? {})
+        .filter((c) => c.keys?.[String(frame)])
+        .map((c) => c.joint),
+    );
   }, [motion, frame, bench]);
 
   const drop = (event: React.DragEvent, parent: string | null) => {

@@ -12,26 +12,49 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
   const piece = puppet.pieces![ids[0]!]!;
   const masks = piece.masks ?? [];
   const others = (puppet.order ?? []).filter((id) => !ids.includes(id)).reverse();
-  const put = (next: NonNullable<Piece["masks"]>) => void submit({ do: "set-masks", puppet: puppet.id, pieces: ids, masks: next });
+  const put = (next: NonNullable<Piece["masks"]>) =>
+    void submit({ do: "set-masks", puppet: puppet.id, pieces: ids, masks: next });
   return (
     <Fold title="Masks" note={masks.length ? `${masks.length}` : "none"} open={masks.length > 0}>
       {masks.map((m, i) => (
         <div key={i} className="d-flex gap-1 align-items-center mb-1">
-          <Form.Select size="sm" style={{ width: 92 }} aria-label="Inside or outside" value={m.inside === false ? "outside" : "inside"} onChange={(e) => put(masks.map((k, n) => (n === i ? { ...k, inside: e.target.value === "inside" } : k)))}>
+          <Form.Select
+            size="sm"
+            style={{ width: 92 }}
+            aria-label="Inside or outside"
+            value={m.inside === false ? "outside" : "inside"}
+            onChange={(e) => put(masks.map((k, n) => (n === i ? { ...k, inside: e.target.value === "inside" } : k)))}
+          >
             <option value="inside">inside</option>
             <option value="outside">outside</option>
           </Form.Select>
-          <Form.Select size="sm" aria-label="The piece that masks" value={m.piece} onChange={(e) => put(masks.map((k, n) => (n === i ? { ...k, piece: e.target.value } : k)))}>
+          <Form.Select
+            size="sm"
+            aria-label="The piece that masks"
+            value={m.piece}
+            onChange={(e) => put(masks.map((k, n) => (n === i ? { ...k, piece: e.target.value } : k)))}
+          >
             {others.map((id) => (
               <option key={id} value={id}>
                 {puppet.pieces![id]!.name}
               </option>
             ))}
           </Form.Select>
-          <IconButton quiet icon="x-lg" label="Take this mask away" onClick={() => put(masks.filter((_, n) => n !== i))} />
+          <IconButton
+            quiet
+            icon="x-lg"
+            label="Take this mask away"
+            onClick={() => put(masks.filter((_, n) => n !== i))}
+          />
         </div>
       ))}
-      <Form.Select size="sm" aria-label="Show only inside of a piece" value="" disabled={!others.length} onChange={(e) => put([...masks, { piece: e.target.value, inside: true }])}>
+      <Form.Select
+        size="sm"
+        aria-label="Show only inside of a piece"
+        value=""
+        disabled={!others.length}
+        onChange={(e) => put([...masks, { piece: e.target.value, inside: true }])}
+      >
         <option value="">Show only inside of…</option>
         {others.map((id) => (
           <option key={id} value={id}>
@@ -47,26 +70,76 @@ export function ColourCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
   const piece = puppet.pieces![ids[0]!]!;
   const colour = { ...PLAIN, ...piece.colour };
   const plain = JSON.stringify(colour) === JSON.stringify(PLAIN) && (piece.opacity ?? 1) === 1;
-  const put = (given: Partial<Correction>) => void submit({ do: "set-look", puppet: puppet.id, pieces: ids, colour: { ...colour, ...given } });
+  const put = (given: Partial<Correction>) =>
+    void submit({ do: "set-look", puppet: puppet.id, pieces: ids, colour: { ...colour, ...given } });
   return (
     <Fold title="Fade and colour" note={plain ? "as drawn" : "changed"} open={!plain}>
       <div className="fields">
         <label htmlFor="look-opacity">Opacity</label>
-        <NumberField id="look-opacity" value={(piece.opacity ?? 1) * 100} unit="%" digits={0} min={0} max={100} onCommit={(v) => void submit({ do: "set-look", puppet: puppet.id, pieces: ids, opacity: v / 100 })} />
+        <NumberField
+          id="look-opacity"
+          value={(piece.opacity ?? 1) * 100}
+          unit="%"
+          digits={0}
+          min={0}
+          max={100}
+          onCommit={(v) => void submit({ do: "set-look", puppet: puppet.id, pieces: ids, opacity: v / 100 })}
+        />
         <label htmlFor="look-brightness">Brightness</label>
-        <NumberField id="look-brightness" value={colour.brightness ?? 0} unit="%" min={-100} max={100} onCommit={(brightness) => put({ brightness })} />
+        <NumberField
+          id="look-brightness"
+          value={colour.brightness ?? 0}
+          unit="%"
+          min={-100}
+          max={100}
+          onCommit={(brightness) => put({ brightness })}
+        />
         <label htmlFor="look-contrast">Contrast</label>
-        <NumberField id="look-contrast" value={colour.contrast ?? 0} unit="%" min={-100} max={100} onCommit={(contrast) => put({ contrast })} />
+        <NumberField
+          id="look-contrast"
+          value={colour.contrast ?? 0}
+          unit="%"
+          min={-100}
+          max={100}
+          onCommit={(contrast) => put({ contrast })}
+        />
         <label htmlFor="look-gamma">Gamma</label>
-        <NumberField id="look-gamma" value={colour.gamma ?? 1} unit="" digits={2} min={0.1} max={10} onCommit={(gamma) => put({ gamma })} />
+        <NumberField
+          id="look-gamma"
+          value={colour.gamma ?? 1}
+          unit=""
+          digits={2}
+          min={0.1}
+          max={10}
+          onCommit={(gamma) => put({ gamma })}
+        />
         <label htmlFor="look-tint">Tint</label>
         <div className="d-flex gap-1">
-          <input type="color" className="form-control form-control-sm form-control-color" aria-label="Tint colour" value={colour.tint?.slice(0, 7)} onChange={(e) => put({ tint: `${e.target.value}ff` })} />
-          <NumberField id="look-tint" value={colour.amount ?? 0} unit="%" digits={0} min={0} max={100} onCommit={(amount) => put({ amount })} />
+          <input
+            type="color"
+            className="form-control form-control-sm form-control-color"
+            aria-label="Tint colour"
+            value={colour.tint?.slice(0, 7)}
+            onChange={(e) => put({ tint: `${e.target.value}ff` })}
+          />
+          <NumberField
+            id="look-tint"
+            value={colour.amount ?? 0}
+            unit="%"
+            digits={0}
+            min={0}
+            max={100}
+            onCommit={(amount) => put({ amount })}
+          />
         </div>
       </div>
       {!plain && (
-        <Button size="sm" variant="outline-primary" className="mt-2" onClick={() => void submit({ do: "set-look", puppet: puppet.id, pieces: ids, colour: PLAIN, opacity: 1 })}>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          className="mt-2"
+          onClick={() => void submit({ do: "set-look", puppet: puppet.id, pieces: ids, colour: PLAIN, opacity: 1 })}
+        >
           As drawn
         </Button>
       )}
@@ -83,13 +156,36 @@ export function SwatchLinks({ puppet, piece }: { puppet: Puppet; piece: Piece })
   const colours = found.filter((c) => parseInt(c.slice(-2), 16) > 60 || links[c]);
   if (!colours.length) return null;
   return (
-    <Fold title="Swatches" note={Object.keys(links).length ? `${Object.keys(links).length} linked` : "none linked"} open={Object.keys(links).length > 0}>
+    <Fold
+      title="Swatches"
+      note={Object.keys(links).length ? `${Object.keys(links).length} linked` : "none linked"}
+      open={Object.keys(links).length > 0}
+    >
       {colours.slice(0, 24).map((which) => {
         const [use, value] = which.split(":") as [string, string];
         return (
           <div key={which} className="d-flex gap-1 align-items-center mb-1">
-            <span className={`chip ${use}`} style={{ "--chip": value } as React.CSSProperties} title={`${use} ${value.slice(0, 7)}`} />
-            <Form.Select size="sm" aria-label={`${use} ${value.slice(0, 7)} is linked to`} value={links[which] ?? ""} onChange={(e) => void (e.target.value === "+" ? addLinked(puppet.id, piece.id, which, value) : submit({ do: "link-swatch", puppet: puppet.id, pieces: [piece.id], which, swatch: e.target.value || null }))}>
+            <span
+              className={`chip ${use}`}
+              style={{ "--chip": value } as React.CSSProperties}
+              title={`${use} ${value.slice(0, 7)}`}
+            />
+            <Form.Select
+              size="sm"
+              aria-label={`${use} ${value.slice(0, 7)} is linked to`}
+              value={links[which] ?? ""}
+              onChange={(e) =>
+                void (e.target.value === "+"
+                  ? addLinked(puppet.id, piece.id, which, value)
+                  : submit({
+                      do: "link-swatch",
+                      puppet: puppet.id,
+                      pieces: [piece.id],
+                      which,
+                      swatch: e.target.value || null,
+                    }))
+              }
+            >
               <option value="">as drawn</option>
               {swatches.map((s) => (
                 <option key={s.id} value={s.id}>
@@ -108,7 +204,8 @@ export function SwatchLinks({ puppet, piece }: { puppet: Puppet; piece: Piece })
 async function addLinked(puppet: string, piece: string, which: string, value: string): Promise<void> {
   const id = freshId();
   const swatch: Swatch = { id, name: value.slice(0, 7), colour: `${value.slice(0, 7)}ff` };
-  if (await submit({ do: "set-swatch", swatch })) await submit({ do: "link-swatch", puppet, pieces: [piece], which, swatch: id });
+  if (await submit({ do: "set-swatch", swatch }))
+    await submit({ do: "link-swatch", puppet, pieces: [piece], which, swatch: id });
 }
 
 /** The production's palette. */
@@ -116,25 +213,69 @@ export function Palette({ picking, pick }: { picking: boolean; pick: () => void 
   const swatches = Object.values(useProduction()?.swatches ?? {});
   const [chosen, setChosen] = useState<string | null>(null);
   const swatch = swatches.find((s) => s.id === chosen);
-  const change = (given: Partial<Swatch>) => swatch && void submit({ do: "set-swatch", swatch: { ...swatch, ...given } });
+  const change = (given: Partial<Swatch>) =>
+    swatch && void submit({ do: "set-swatch", swatch: { ...swatch, ...given } });
   return (
     <Fold title="Palette" note={`${swatches.length}`} open={swatches.length > 0}>
       <div className="d-flex flex-wrap gap-1 mb-2">
         {swatches.map((s) => (
-          <button key={s.id} type="button" className={`swatch${s.id === chosen ? " chosen" : ""}`} style={{ background: s.colour }} title={s.name} aria-label={s.name} aria-pressed={s.id === chosen} onClick={() => setChosen(s.id === chosen ? null : s.id)} />
+          <button
+            key={s.id}
+            type="button"
+            className={`swatch${s.id === chosen ? " chosen" : ""}`}
+            style={{ background: s.colour }}
+            title={s.name}
+            aria-label={s.name}
+            aria-pressed={s.id === chosen}
+            onClick={() => setChosen(s.id === chosen ? null : s.id)}
+          />
         ))}
-        <IconButton quiet icon="plus-lg" label="Add a swatch" onClick={() => {
-          const id = freshId();
-          void submit({ do: "set-swatch", swatch: { id, name: `Swatch ${swatches.length + 1}`, colour: "#c9a36aff" } });
-          setChosen(id);
-        }} />
-        <IconButton quiet icon="eyedropper" label="Pick colours from the stage or the reference" pressed={picking} onClick={pick} />
+        <IconButton
+          quiet
+          icon="plus-lg"
+          label="Add a swatch"
+          onClick={() => {
+            const id = freshId();
+            void submit({
+              do: "set-swatch",
+              swatch: { id, name: `Swatch ${swatches.length + 1}`, colour: "#c9a36aff" },
+            });
+            setChosen(id);
+          }}
+        />
+        <IconButton
+          quiet
+          icon="eyedropper"
+          label="Pick colours from the stage or the reference"
+          pressed={picking}
+          onClick={pick}
+        />
       </div>
       {swatch ? (
         <div className="d-flex gap-1">
-          <input type="color" className="form-control form-control-sm form-control-color" aria-label={`Colour of ${swatch.name}`} value={swatch.colour.slice(0, 7)} onChange={(e) => change({ colour: `${e.target.value}ff` })} />
-          <Form.Control key={swatch.id} size="sm" aria-label="Name of the swatch" defaultValue={swatch.name} maxLength={120} onBlur={(e) => e.target.value.trim() && e.target.value.trim() !== swatch.name && change({ name: e.target.value.trim() })} />
-          <IconButton quiet icon="trash" label={`Remove the swatch ${swatch.name}`} onClick={() => void submit({ do: "remove-swatch", swatch: swatch.id })} />
+          <input
+            type="color"
+            className="form-control form-control-sm form-control-color"
+            aria-label={`Colour of ${swatch.name}`}
+            value={swatch.colour.slice(0, 7)}
+            onChange={(e) => change({ colour: `${e.target.value}ff` })}
+          />
+          <Form.Control
+            key={swatch.id}
+            size="sm"
+            aria-label="Name of the swatch"
+            defaultValue={swatch.name}
+            maxLength={120}
+            onBlur={(e) =>
+              e.target.value.trim() && e.target.value.trim() !== swatch.name && change({ name: e.target.value.trim() })
+            }
+          />
+          <IconButton
+            quiet
+            icon="trash"
+            label={`Remove the swatch ${swatch.name}`}
+            onClick={() => void submit({ do: "remove-swatch", swatch: swatch.id })}
+          />
         </div>
       ) : (
         <p className="hint m-0">A changed swatch recolours every piece linked to it, in every motion.</p>

@@ -19,12 +19,20 @@ interface Props {
 const slider = trier((tried) => tryPose(get().frame, tried));
 
 export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) {
-  const { tried, joint, pieces } = useWorkshop(useShallow((w) => ({ tried: w.pose?.tried, joint: w.joint, pieces: w.pieces, spacing: w.spacing })));
+  const { tried, joint, pieces } = useWorkshop(
+    useShallow((w) => ({ tried: w.pose?.tried, joint: w.joint, pieces: w.pieces, spacing: w.spacing })),
+  );
   if (frame < 0) return null;
-  const value = (id: string, kind: ChannelKind, neutral: number) => (tried?.[`${id}.${kind}`] ?? valueAt(`${id}.${kind}`, frame) ?? [neutral])[0]!;
-  const dot = (id: string, kind: ChannelKind) => (motion.channels?.[`${id}.${kind}`]?.keys?.[String(frame)] ? <span className="key-dot d-inline-block ms-1" title="Keyed here" /> : null);
+  const value = (id: string, kind: ChannelKind, neutral: number) =>
+    (tried?.[`${id}.${kind}`] ?? valueAt(`${id}.${kind}`, frame) ?? [neutral])[0]!;
+  const dot = (id: string, kind: ChannelKind) =>
+    motion.channels?.[`${id}.${kind}`]?.keys?.[String(frame)] ? (
+      <span className="key-dot d-inline-block ms-1" title="Keyed here" />
+    ) : null;
   const dials = Object.values(puppet.dials ?? {});
-  const chains = Object.values(puppet.chains ?? {}).filter((c) => !joint || joint === c.handle || c.joints.includes(joint));
+  const chains = Object.values(puppet.chains ?? {}).filter(
+    (c) => !joint || joint === c.handle || c.joints.includes(joint),
+  );
   const piece = pieces.map((id) => puppet.pieces?.[id]).find((p) => p && p.drawings.length > 1);
   const slide = (channel: string, v: number) => {
     slider(channel, [v]);
@@ -39,7 +47,15 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
             {piece.drawings.map((d) => {
               const on = shows < 0 ? d.id === atRest?.id : (d.number ?? 0) === shows;
               return (
-                <button key={d.id} type="button" role="option" aria-selected={on} className={`drawing-card${on ? " chosen" : ""}`} title={`Show ${d.name} from this frame on`} onClick={() => void key_({ [`${piece.id}.show`]: [d.number ?? 0] }, frame)}>
+                <button
+                  key={d.id}
+                  type="button"
+                  role="option"
+                  aria-selected={on}
+                  className={`drawing-card${on ? " chosen" : ""}`}
+                  title={`Show ${d.name} from this frame on`}
+                  onClick={() => void key_({ [`${piece.id}.show`]: [d.number ?? 0] }, frame)}
+                >
                   <DrawingThumb drawing={d} width={64} height={46} />
                   <span>
                     {d.name}
@@ -78,7 +94,14 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
         <Fold title="Reach">
           <div className="fields">
             {chains.map((c) => (
-              <ChainField key={c.id} name={c.name} id={c.id} value={value(c.id, "reach", 100)} mark={dot(c.id, "reach")} commit={(v) => void key_({ [`${c.id}.reach`]: [v] }, frame)} />
+              <ChainField
+                key={c.id}
+                name={c.name}
+                id={c.id}
+                value={value(c.id, "reach", 100)}
+                mark={dot(c.id, "reach")}
+                commit={(v) => void key_({ [`${c.id}.reach`]: [v] }, frame)}
+              />
             ))}
           </div>
           <p className="hint">0 %: only turned. 100 %: the end meets its handle.</p>
@@ -88,7 +111,19 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
   );
 }
 
-function ChainField({ name, id, value, mark, commit }: { name: string; id: string; value: number; mark: React.ReactNode; commit: (v: number) => void }) {
+function ChainField({
+  name,
+  id,
+  value,
+  mark,
+  commit,
+}: {
+  name: string;
+  id: string;
+  value: number;
+  mark: React.ReactNode;
+  commit: (v: number) => void;
+}) {
   return (
     <>
       <label htmlFor={`reach-${id}`} className="text-truncate" title={name} style={{ maxWidth: 120 }}>

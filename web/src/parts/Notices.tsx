@@ -27,7 +27,9 @@ export function Notices() {
 }
 
 export function ConnectionBanner() {
-  const { connected, database, ready, saved } = useWorkshop(useShallow((w) => ({ connected: w.connected, database: w.database, ready: w.ready, saved: w.saved })));
+  const { connected, database, ready, saved } = useWorkshop(
+    useShallow((w) => ({ connected: w.connected, database: w.database, ready: w.ready, saved: w.saved })),
+  );
   if (ready && connected && database) return null;
   if (!ready && saved === "saved" && database) return null;
   const text = !connected

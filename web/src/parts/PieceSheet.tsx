@@ -15,9 +15,13 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
     return group ? [path(group.parent), group.name].filter(Boolean).join(" / ") : "";
   };
   const select = (id: string, event: React.MouseEvent) => {
-    if (event.ctrlKey || event.metaKey) set({ pieces: chosen.includes(id) ? chosen.filter((p) => p !== id) : [...chosen, id] });
+    if (event.ctrlKey || event.metaKey)
+      set({ pieces: chosen.includes(id) ? chosen.filter((p) => p !== id) : [...chosen, id] });
     else if (event.shiftKey && chosen.length) {
-      const [a, b] = [front.indexOf(chosen[chosen.length - 1]!), front.indexOf(id)].sort((x, y) => x - y) as [number, number];
+      const [a, b] = [front.indexOf(chosen[chosen.length - 1]!), front.indexOf(id)].sort((x, y) => x - y) as [
+        number,
+        number,
+      ];
       set({ pieces: [...new Set([...chosen, ...front.slice(a, b + 1)])] });
     } else set({ pieces: [id] });
   };
@@ -33,7 +37,8 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
       {front.map((id, i) => {
         const piece = puppet.pieces![id]!;
         const group = path(piece.group);
-        const caption = group && group !== path(puppet.pieces![front[i - 1] ?? ""]?.group) ? groups[piece.group!] : null;
+        const caption =
+          group && group !== path(puppet.pieces![front[i - 1] ?? ""]?.group) ? groups[piece.group!] : null;
         return (
           <div key={id}>
             {caption && <GroupRow puppet={puppet} group={caption} caption={group} />}
@@ -45,7 +50,9 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
               className={`row-item${chosen.includes(id) ? " chosen" : ""}${piece.hidden ? " dimmed" : ""}${drop === id ? " drop-above" : ""}`}
               onClick={(e) => select(id, e)}
               onKeyDown={(e) => e.key === "Enter" && set({ pieces: [id] })}
-              onDragStart={(e) => e.dataTransfer.setData("text/sorvan-pieces", chosen.includes(id) ? chosen.join(",") : id)}
+              onDragStart={(e) =>
+                e.dataTransfer.setData("text/sorvan-pieces", chosen.includes(id) ? chosen.join(",") : id)
+              }
               onDragOver={(e) => {
                 if (e.dataTransfer.types.includes("text/sorvan-pieces")) {
                   e.preventDefault();
@@ -65,8 +72,24 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
                 </span>
               )}
               <SideMark side={piece.side} />
-              <IconButton quiet icon={piece.hidden ? "eye-slash" : "eye"} label={piece.hidden ? `Show ${piece.name}` : `Hide ${piece.name}`} onClick={(e) => (e.stopPropagation(), void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], hidden: !piece.hidden }))} />
-              <IconButton quiet icon={piece.locked ? "lock-fill" : "unlock"} label={piece.locked ? `Unlock ${piece.name}` : `Lock ${piece.name}`} onClick={(e) => (e.stopPropagation(), void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], locked: !piece.locked }))} />
+              <IconButton
+                quiet
+                icon={piece.hidden ? "eye-slash" : "eye"}
+                label={piece.hidden ? `Show ${piece.name}` : `Hide ${piece.name}`}
+                onClick={(e) => (
+                  e.stopPropagation(),
+                  void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], hidden: !piece.hidden })
+                )}
+              />
+              <IconButton
+                quiet
+                icon={piece.locked ? "lock-fill" : "unlock"}
+                label={piece.locked ? `Unlock ${piece.name}` : `Lock ${piece.name}`}
+                onClick={(e) => (
+                  e.stopPropagation(),
+                  void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], locked: !piece.locked })
+                )}
+              />
             </div>
           </div>
         );
@@ -82,14 +105,30 @@ function GroupRow({ puppet, group, caption }: { puppet: Puppet; group: Group; ca
     return false;
   };
   const members = (puppet.order ?? []).filter((id) => inside(puppet.pieces?.[id]?.group));
-  const change = (given: { hidden?: boolean; locked?: boolean }) => void submit({ do: "set-group", puppet: puppet.id, group: group.id, ...given });
+  const change = (given: { hidden?: boolean; locked?: boolean }) =>
+    void submit({ do: "set-group", puppet: puppet.id, group: group.id, ...given });
   return (
     <div className="group-row">
-      <button type="button" className="caption" title={`Select the ${members.length} pieces of ${caption}`} onClick={() => set({ pieces: members })}>
+      <button
+        type="button"
+        className="caption"
+        title={`Select the ${members.length} pieces of ${caption}`}
+        onClick={() => set({ pieces: members })}
+      >
         {caption}
       </button>
-      <IconButton quiet icon={group.hidden ? "eye-slash" : "eye"} label={`${group.hidden ? "Show" : "Hide"} the group ${group.name}`} onClick={() => change({ hidden: !group.hidden })} />
-      <IconButton quiet icon={group.locked ? "lock-fill" : "unlock"} label={`${group.locked ? "Unlock" : "Lock"} the group ${group.name}`} onClick={() => change({ locked: !group.locked })} />
+      <IconButton
+        quiet
+        icon={group.hidden ? "eye-slash" : "eye"}
+        label={`${group.hidden ? "Show" : "Hide"} the group ${group.name}`}
+        onClick={() => change({ hidden: !group.hidden })}
+      />
+      <IconButton
+        quiet
+        icon={group.locked ? "lock-fill" : "unlock"}
+        label={`${group.locked ? "Unlock" : "Lock"} the group ${group.name}`}
+        onClick={() => change({ locked: !group.locked })}
+      />
     </div>
   );
 }
@@ -100,10 +139,27 @@ function Thumb({ piece }: { piece: Piece }) {
 }
 
 /** A drawing by itself, fitted into a small card. */
-export function DrawingThumb({ drawing, flip = false, width, height, className }: { drawing: Drawing; flip?: boolean; width: number; height: number; className?: string }) {
+export function DrawingThumb({
+  drawing,
+  flip = false,
+  width,
+  height,
+  className,
+}: {
+  drawing: Drawing;
+  flip?: boolean;
+  width: number;
+  height: number;
+  className?: string;
+}) {
   const [ready, setReady] = useState(false);
   useEffect(() => {
-    void painter().then((p) => p.prepare([{ arts: [drawing.art] }]).then(() => setReady(true), () => undefined));
+    void painter().then((p) =>
+      p.prepare([{ arts: [drawing.art] }]).then(
+        () => setReady(true),
+        () => undefined,
+      ),
+    );
   }, [drawing.art]);
   return (
     <Painted
@@ -115,7 +171,14 @@ export function DrawingThumb({ drawing, flip = false, width, height, className }
         const [l, t, r, b] = drawing.bounds as [number, number, number, number];
         const scale = Math.min((width - 6) / (r - l), (height - 6) / (b - t));
         const way = flip ? -1 : 1;
-        const m = [way * scale, 0, 0, scale, width / 2 - (way * scale * (l + r)) / 2, height / 2 - (scale * (t + b)) / 2];
+        const m = [
+          way * scale,
+          0,
+          0,
+          scale,
+          width / 2 - (way * scale * (l + r)) / 2,
+          height / 2 - (scale * (t + b)) / 2,
+        ];
         return ready ? p.pixels(width, height, (c) => p.drawing(c, drawing.art, m)) : null;
       }}
     />

@@ -15,11 +15,16 @@ export function PuppetPicker() {
   const puppet = usePuppet();
   const documents = useWorkshop((w) => w.documents);
   const [asking, setAsking] = useState<"new" | "name" | null>(null);
-  const choose = (id: string) => set({ puppet: id, motion: null, pieces: [], joint: null, keys: [], frame: 0, pose: null });
+  const choose = (id: string) =>
+    set({ puppet: id, motion: null, pieces: [], joint: null, keys: [], frame: 0, pose: null });
   return (
     <>
       <Dropdown className="card-sheet">
-        <Dropdown.Toggle variant="link" className="w-100 text-start text-decoration-none d-flex align-items-center heading" style={{ color: "var(--ink)" }}>
+        <Dropdown.Toggle
+          variant="link"
+          className="w-100 text-start text-decoration-none d-flex align-items-center heading"
+          style={{ color: "var(--ink)" }}
+        >
           <span className="flex-grow-1 text-truncate">{puppet?.name ?? "No puppet yet"}</span>
         </Dropdown.Toggle>
         <Dropdown.Menu>
@@ -31,7 +36,11 @@ export function PuppetPicker() {
           <Dropdown.Divider />
           <Dropdown.Item onClick={() => setAsking("new")}>New puppet…</Dropdown.Item>
           {puppet && <Dropdown.Item onClick={() => setAsking("name")}>Rename “{puppet.name}”…</Dropdown.Item>}
-          {puppet && <Dropdown.Item onClick={() => void submit({ do: "remove-puppet", puppet: puppet.id })}>Remove “{puppet.name}” with its motions</Dropdown.Item>}
+          {puppet && (
+            <Dropdown.Item onClick={() => void submit({ do: "remove-puppet", puppet: puppet.id })}>
+              Remove “{puppet.name}” with its motions
+            </Dropdown.Item>
+          )}
         </Dropdown.Menu>
       </Dropdown>
       {asking && (
@@ -39,14 +48,26 @@ export function PuppetPicker() {
           title={asking === "new" ? "New puppet" : "Rename puppet"}
           start={asking === "name" ? (puppet?.name ?? "") : ""}
           close={() => setAsking(null)}
-          done={(name) => void (asking === "new" ? addPuppet(name) : submit({ do: "set-puppet", puppet: puppet!.id, name }))}
+          done={(name) =>
+            void (asking === "new" ? addPuppet(name) : submit({ do: "set-puppet", puppet: puppet!.id, name }))
+          }
         />
       )}
     </>
   );
 }
 
-export function AskName({ title, start, close, done }: { title: string; start: string; close: () => void; done: (name: string) => void }) {
+export function AskName({
+  title,
+  start,
+  close,
+  done,
+}: {
+  title: string;
+  start: string;
+  close: () => void;
+  done: (name: string) => void;
+}) {
   const [name, setName] = useState(start);
   const finish = (event: React.FormEvent) => {
     event.preventDefault();
@@ -62,7 +83,13 @@ export function AskName({ title, start, close, done }: { title: string; start: s
         </Modal.Header>
         <Modal.Body>
           <Form.Label htmlFor="ask-name">Name</Form.Label>
-          <Form.Control id="ask-name" autoFocus maxLength={120} value={name} onChange={(e) => setName(e.target.value)} />
+          <Form.Control
+            id="ask-name"
+            autoFocus
+            maxLength={120}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
         </Modal.Body>
         <Modal.Footer>
           <Button type="submit" disabled={!name.trim()}>

@@ -10,19 +10,28 @@ export function ReachCard({ puppet, joint }: { puppet: Puppet; joint: Joint | un
   const chains = Object.values(puppet.chains ?? {});
   const mine = joint ? chains.filter((c) => c.joints.includes(joint.id) || c.handle === joint.id) : chains;
   return (
-    <Fold title="Reach" note={chains.length ? `${chains.length} ${chains.length === 1 ? "limb" : "limbs"}` : "none"} open>
-      {!joint && chains.length === 0 && <p className="hint m-0">Select a hand or foot: it can be made to reach, and the limb follows.</p>}
+    <Fold
+      title="Reach"
+      note={chains.length ? `${chains.length} ${chains.length === 1 ? "limb" : "limbs"}` : "none"}
+      open
+    >
+      {!joint && chains.length === 0 && (
+        <p className="hint m-0">Select a hand or foot: it can be made to reach, and the limb follows.</p>
+      )}
       {mine.map((c) => (
         <ChainSettings key={c.id} puppet={puppet} chain={c} folded={!joint} />
       ))}
-      {joint && !joint.handle && !mine.some((c) => c.joints.includes(joint.id)) && <NewReach puppet={puppet} end={joint} />}
+      {joint && !joint.handle && !mine.some((c) => c.joints.includes(joint.id)) && (
+        <NewReach puppet={puppet} end={joint} />
+      )}
     </Fold>
   );
 }
 
 function above(puppet: Puppet, joint: Joint): Joint[] {
   const line: Joint[] = [];
-  for (let at = joint.parent; at && puppet.joints?.[at] && line.length < 20; at = puppet.joints[at]!.parent) line.push(puppet.joints[at]!);
+  for (let at = joint.parent; at && puppet.joints?.[at] && line.length < 20; at = puppet.joints[at]!.parent)
+    line.push(puppet.joints[at]!);
   return line;
 }
 
@@ -38,7 +47,17 @@ function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
   const make = () => {
     const [id, handle] = [freshId(), freshId()];
     const name = `${chosen.name} to ${end.name}`.slice(0, 120);
-    void submit({ do: "add-reach", puppet: puppet.id, id, name, anchor: chosen.id, end: end.id, handle, world: stays, follow: stays }).then((done) => done && set({ joint: handle, pieces: [] }));
+    void submit({
+      do: "add-reach",
+      puppet: puppet.id,
+      id,
+      name,
+      anchor: chosen.id,
+      end: end.id,
+      handle,
+      world: stays,
+      follow: stays,
+    }).then((done) => done && set({ joint: handle, pieces: [] }));
   };
   return (
     <>
@@ -54,7 +73,13 @@ function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
           ))}
         </Form.Select>
       </div>
-      <Form.Check id="reach-world" className="mt-1" label="stays in the world (a foot)" checked={stays} onChange={(e) => setStays(e.target.checked)} />
+      <Form.Check
+        id="reach-world"
+        className="mt-1"
+        label="stays in the world (a foot)"
+        checked={stays}
+        onChange={(e) => setStays(e.target.checked)}
+      />
       <Button size="sm" className="mt-2 w-100" onClick={make}>
         Let it reach
       </Button>
@@ -64,7 +89,8 @@ function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
 }
 
 function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain; folded: boolean }) {
-  const put = (given: Partial<Chain>) => void submit({ do: "set-chain", puppet: puppet.id, chain: { ...chain, ...given } });
+  const put = (given: Partial<Chain>) =>
+    void submit({ do: "set-chain", puppet: puppet.id, chain: { ...chain, ...given } });
   if (folded)
     return (
       <button type="button" className="row-item" onClick={() => set({ joint: chain.handle, pieces: [] })}>
@@ -76,21 +102,52 @@ function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain
     <>
       <div className="d-flex align-items-center mb-1">
         <strong className="flex-grow-1 text-truncate small">{chain.name}</strong>
-        <IconButton quiet icon="trash" label="Stop this limb reaching" onClick={() => void submit({ do: "remove-chain", puppet: puppet.id, chain: chain.id })} />
+        <IconButton
+          quiet
+          icon="trash"
+          label="Stop this limb reaching"
+          onClick={() => void submit({ do: "remove-chain", puppet: puppet.id, chain: chain.id })}
+        />
       </div>
       <div className="fields">
         <label htmlFor="chain-bend">Bends</label>
-        <Form.Select id="chain-bend" size="sm" value={chain.bend ?? "rest"} onChange={(e) => put({ bend: e.target.value as Chain["bend"] })}>
+        <Form.Select
+          id="chain-bend"
+          size="sm"
+          value={chain.bend ?? "rest"}
+          onChange={(e) => put({ bend: e.target.value as Chain["bend"] })}
+        >
           <option value="rest">as at rest</option>
           <option value="clockwise">clockwise</option>
           <option value="counter-clockwise">counter-clockwise</option>
         </Form.Select>
         <label htmlFor="chain-soft">Soft end</label>
-        <NumberField id="chain-soft" value={(chain.soft ?? 0.05) * 100} unit="%" min={0} max={50} onCommit={(v) => put({ soft: v / 100 })} />
+        <NumberField
+          id="chain-soft"
+          value={(chain.soft ?? 0.05) * 100}
+          unit="%"
+          min={0}
+          max={50}
+          onCommit={(v) => put({ soft: v / 100 })}
+        />
         <label htmlFor="chain-stretch">Stretch</label>
-        <NumberField id="chain-stretch" value={(chain.stretch ?? 1) * 100} unit="%" min={100} max={400} digits={0} onCommit={(v) => put({ stretch: v / 100 })} />
+        <NumberField
+          id="chain-stretch"
+          value={(chain.stretch ?? 1) * 100}
+          unit="%"
+          min={100}
+          max={400}
+          digits={0}
+          onCommit={(v) => put({ stretch: v / 100 })}
+        />
       </div>
-      <Form.Check id="chain-follow" className="mt-1" label="the end turns with the handle" checked={chain.follow ?? false} onChange={(e) => put({ follow: e.target.checked })} />
+      <Form.Check
+        id="chain-follow"
+        className="mt-1"
+        label="the end turns with the handle"
+        checked={chain.follow ?? false}
+        onChange={(e) => put({ follow: e.target.checked })}
+      />
     </>
   );
 }

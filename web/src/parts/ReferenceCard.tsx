@@ -7,29 +7,58 @@ import { Fold } from "./Fold";
 
 export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () => void }) {
   const laid = puppet.reference;
-  const put = (given: Partial<Reference>) => laid && void submit({ do: "set-reference", puppet: puppet.id, reference: { ...laid, ...given } });
+  const put = (given: Partial<Reference>) =>
+    laid && void submit({ do: "set-reference", puppet: puppet.id, reference: { ...laid, ...given } });
   return (
-    <Fold title="Reference" note={laid ? (laid.pictures.length > 1 ? `${laid.pictures.length} pictures` : "1 picture") : "none"} open={!!laid}>
+    <Fold
+      title="Reference"
+      note={laid ? (laid.pictures.length > 1 ? `${laid.pictures.length} pictures` : "1 picture") : "none"}
+      open={!!laid}
+    >
       {laid ? (
         <>
           <Form.Label className="faint small mb-0" htmlFor="ref-opacity">
             Opacity: {Math.round((laid.opacity ?? 0.5) * 100)} %
           </Form.Label>
-          <Form.Range id="ref-opacity" min={0} max={100} defaultValue={(laid.opacity ?? 0.5) * 100} onPointerUp={(e) => put({ opacity: Number(e.currentTarget.value) / 100 })} onKeyUp={(e) => put({ opacity: Number(e.currentTarget.value) / 100 })} />
+          <Form.Range
+            id="ref-opacity"
+            min={0}
+            max={100}
+            defaultValue={(laid.opacity ?? 0.5) * 100}
+            onPointerUp={(e) => put({ opacity: Number(e.currentTarget.value) / 100 })}
+            onKeyUp={(e) => put({ opacity: Number(e.currentTarget.value) / 100 })}
+          />
           <div className="fields">
             <label htmlFor="ref-x">Across</label>
             <NumberField id="ref-x" value={laid.x ?? 0} unit="u" onCommit={(x) => put({ x })} />
             <label htmlFor="ref-y">Down</label>
             <NumberField id="ref-y" value={laid.y ?? 0} unit="u" onCommit={(y) => put({ y })} />
             <label htmlFor="ref-scale">Size</label>
-            <NumberField id="ref-scale" value={(laid.scale ?? 1) * 100} unit="%" min={1} max={10000} onCommit={(v) => put({ scale: v / 100 })} />
+            <NumberField
+              id="ref-scale"
+              value={(laid.scale ?? 1) * 100}
+              unit="%"
+              min={1}
+              max={10000}
+              onCommit={(v) => put({ scale: v / 100 })}
+            />
           </div>
           <div className="d-flex gap-1 mt-2">
-            <IconButton quiet icon={laid.hidden ? "eye-slash" : "eye"} label={laid.hidden ? "Show the reference" : "Hide the reference"} onClick={() => put({ hidden: !laid.hidden })} />
+            <IconButton
+              quiet
+              icon={laid.hidden ? "eye-slash" : "eye"}
+              label={laid.hidden ? "Show the reference" : "Hide the reference"}
+              onClick={() => put({ hidden: !laid.hidden })}
+            />
             <Button size="sm" variant="outline-primary" onClick={choose}>
               Another…
             </Button>
-            <IconButton quiet icon="trash" label="Take the reference away" onClick={() => void submit({ do: "set-reference", puppet: puppet.id, reference: null })} />
+            <IconButton
+              quiet
+              icon="trash"
+              label="Take the reference away"
+              onClick={() => void submit({ do: "set-reference", puppet: puppet.id, reference: null })}
+            />
           </div>
         </>
       ) : (

@@ -6,13 +6,37 @@ import { Fold } from "./Fold";
 
 export type ShapePaint = Pick<Shape, "fill" | "stroke" | "width">;
 
-export function ShapeCard({ title, paint, change, children }: { title: string; paint: ShapePaint; change: (paint: ShapePaint) => void; children?: React.ReactNode }) {
+export function ShapeCard({
+  title,
+  paint,
+  change,
+  children,
+}: {
+  title: string;
+  paint: ShapePaint;
+  change: (paint: ShapePaint) => void;
+  children?: React.ReactNode;
+}) {
   const colour = (which: "fill" | "stroke", label: string) => (
     <>
       <span className="faint">{label}</span>
       <div className="d-flex gap-2 align-items-center">
-        <Form.Check id={`shape-${which}`} aria-label={`Has a ${label.toLowerCase()}`} checked={!!paint[which]} onChange={(e) => change({ ...paint, [which]: e.target.checked ? (which === "fill" ? "#c9a36aff" : "#23364dff") : null })} />
-        <input type="color" className="form-control form-control-sm form-control-color" aria-label={`${label} colour`} disabled={!paint[which]} value={(paint[which] ?? "#ffffffff").slice(0, 7)} onChange={(e) => change({ ...paint, [which]: `${e.target.value}ff` })} />
+        <Form.Check
+          id={`shape-${which}`}
+          aria-label={`Has a ${label.toLowerCase()}`}
+          checked={!!paint[which]}
+          onChange={(e) =>
+            change({ ...paint, [which]: e.target.checked ? (which === "fill" ? "#c9a36aff" : "#23364dff") : null })
+          }
+        />
+        <input
+          type="color"
+          className="form-control form-control-sm form-control-color"
+          aria-label={`${label} colour`}
+          disabled={!paint[which]}
+          value={(paint[which] ?? "#ffffffff").slice(0, 7)}
+          onChange={(e) => change({ ...paint, [which]: `${e.target.value}ff` })}
+        />
       </div>
     </>
   );
@@ -22,7 +46,14 @@ export function ShapeCard({ title, paint, change, children }: { title: string; p
         {colour("fill", "Fill")}
         {colour("stroke", "Line")}
         <label htmlFor="shape-width">Width</label>
-        <NumberField id="shape-width" value={paint.width ?? 3} unit="u" min={0.1} max={1000} onCommit={(width) => change({ ...paint, width })} />
+        <NumberField
+          id="shape-width"
+          value={paint.width ?? 3}
+          unit="u"
+          min={0.1}
+          max={1000}
+          onCommit={(width) => change({ ...paint, width })}
+        />
       </div>
       {children}
     </Fold>

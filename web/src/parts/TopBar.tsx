@@ -17,7 +17,9 @@ export const BENCHES: { id: Bench; name: string }[] = [
 
 export function TopBar({ go }: { go: (bench: Bench) => void }) {
   const production = useProduction();
-  const { id, undo, redo, saved, connected } = useWorkshop(useShallow((w) => ({ id: w.id, undo: w.undo, redo: w.redo, saved: w.saved, connected: w.connected })));
+  const { id, undo, redo, saved, connected } = useWorkshop(
+    useShallow((w) => ({ id: w.id, undo: w.undo, redo: w.redo, saved: w.saved, connected: w.connected })),
+  );
   const [help, setHelp] = useState(false);
   const [settings, setSettings] = useState(false);
   const shortcuts = useMemo<Shortcut[]>(
@@ -30,7 +32,13 @@ export function TopBar({ go }: { go: (bench: Bench) => void }) {
     [go],
   );
   useShortcuts(shortcuts);
-  const state = !connected ? ["cloud-slash", "Not connected"] : saved === "saved" ? ["check2", "Saved"] : saved === "saving" ? ["arrow-repeat", "Saving…"] : ["hourglass-split", "Waiting to save"];
+  const state = !connected
+    ? ["cloud-slash", "Not connected"]
+    : saved === "saved"
+      ? ["check2", "Saved"]
+      : saved === "saving"
+        ? ["arrow-repeat", "Saving…"]
+        : ["hourglass-split", "Waiting to save"];
   return (
     <header className="top">
       <Link to="/" className="icon-btn" aria-label="All productions">
@@ -48,8 +56,20 @@ export function TopBar({ go }: { go: (bench: Bench) => void }) {
         ))}
       </nav>
       <span className="flex-grow-1" />
-      <IconButton icon="arrow-counterclockwise" label={undo ? `Undo: ${undo.label}` : "Nothing to undo"} keys="Ctrl+z" disabled={!undo} onClick={() => void turn("undo")} />
-      <IconButton icon="arrow-clockwise" label={redo ? `Redo: ${redo.label}` : "Nothing to redo"} keys="Ctrl+Shift+z" disabled={!redo} onClick={() => void turn("redo")} />
+      <IconButton
+        icon="arrow-counterclockwise"
+        label={undo ? `Undo: ${undo.label}` : "Nothing to undo"}
+        keys="Ctrl+z"
+        disabled={!undo}
+        onClick={() => void turn("undo")}
+      />
+      <IconButton
+        icon="arrow-clockwise"
+        label={redo ? `Redo: ${redo.label}` : "Nothing to redo"}
+        keys="Ctrl+Shift+z"
+        disabled={!redo}
+        onClick={() => void turn("redo")}
+      />
       <span className="saved" role="status">
         <i className={`bi bi-${state[0]}`} aria-hidden="true" />
         {state[1]}
@@ -107,13 +127,29 @@ function HelpSheet({ show, close }: { show: boolean; close: () => void }) {
           <div className="col-6">
             <h3 className="heading mb-2">From art to film</h3>
             <ol className="ps-3">
-              <li className="mb-2"><strong>Pieces.</strong> Drop an SVG, an OpenRaster file, pictures or a folder on the stage, or draw shapes. Drag each pin to where the piece should turn. Gather mouths or hands into one piece.</li>
-              <li className="mb-2"><strong>Rig.</strong> Drag from a piece to the piece it hangs on: hand to forearm, forearm to upper arm. Or draw joints over the art and let a piece bend over them. Select a foot and let it reach. Look at the checks. Try a pose; it goes back by itself.</li>
-              <li className="mb-2"><strong>Motion.</strong> Go to a frame, pull the pieces and the red handles, and go to the next. Each pull makes a key; so does a click on a drawing or a slide of a dial. Click a bead to ease or hold it.</li>
-              <li className="mb-2"><strong>Render.</strong> Choose the range and size, and fetch the film.</li>
+              <li className="mb-2">
+                <strong>Pieces.</strong> Drop an SVG, an OpenRaster file, pictures or a folder on the stage, or draw
+                shapes. Drag each pin to where the piece should turn. Gather mouths or hands into one piece.
+              </li>
+              <li className="mb-2">
+                <strong>Rig.</strong> Drag from a piece to the piece it hangs on: hand to forearm, forearm to upper arm.
+                Or draw joints over the art and let a piece bend over them. Select a foot and let it reach. Look at the
+                checks. Try a pose; it goes back by itself.
+              </li>
+              <li className="mb-2">
+                <strong>Motion.</strong> Go to a frame, pull the pieces and the red handles, and go to the next. Each
+                pull makes a key; so does a click on a drawing or a slide of a dial. Click a bead to ease or hold it.
+              </li>
+              <li className="mb-2">
+                <strong>Render.</strong> Choose the range and size, and fetch the film.
+              </li>
             </ol>
             <h3 className="heading mb-2">On any stage</h3>
-            <p className="mb-0">The wheel zooms where the pointer is; drag with the right button to shift the view. Hold <span className="key-cap">Shift</span> while pulling for whole steps. <span className="key-cap">Esc</span> lets go.</p>
+            <p className="mb-0">
+              The wheel zooms where the pointer is; drag with the right button to shift the view. Hold{" "}
+              <span className="key-cap">Shift</span> while pulling for whole steps. <span className="key-cap">Esc</span>{" "}
+              lets go.
+            </p>
           </div>
         </div>
       </Modal.Body>
@@ -143,7 +179,16 @@ function Settings({ close }: { close: () => void }) {
       <Modal.Body>
         <div className="fields">
           <label htmlFor="p-name">Name</label>
-          <Form.Control id="p-name" size="sm" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} onBlur={() => name.trim() && name !== production.name && void submit({ do: "set-production", name: name.trim() })} />
+          <Form.Control
+            id="p-name"
+            size="sm"
+            value={name}
+            maxLength={120}
+            onChange={(e) => setName(e.target.value)}
+            onBlur={() =>
+              name.trim() && name !== production.name && void submit({ do: "set-production", name: name.trim() })
+            }
+          />
           <label htmlFor="p-rate">Frame rate</label>
           <Form.Select
             id="p-rate"
@@ -161,13 +206,43 @@ function Settings({ close }: { close: () => void }) {
             ))}
           </Form.Select>
           <label htmlFor="p-width">Stage width</label>
-          <NumberField id="p-width" value={production.width ?? 1280} unit="units" digits={0} min={16} max={8192} onCommit={(width) => void submit({ do: "set-production", width: Math.round(width) })} />
+          <NumberField
+            id="p-width"
+            value={production.width ?? 1280}
+            unit="units"
+            digits={0}
+            min={16}
+            max={8192}
+            onCommit={(width) => void submit({ do: "set-production", width: Math.round(width) })}
+          />
           <label htmlFor="p-height">Stage height</label>
-          <NumberField id="p-height" value={production.height ?? 720} unit="units" digits={0} min={16} max={8192} onCommit={(height) => void submit({ do: "set-production", height: Math.round(height) })} />
+          <NumberField
+            id="p-height"
+            value={production.height ?? 720}
+            unit="units"
+            digits={0}
+            min={16}
+            max={8192}
+            onCommit={(height) => void submit({ do: "set-production", height: Math.round(height) })}
+          />
           <label htmlFor="p-paper">Paper</label>
-          <input id="p-paper" type="color" className="form-control form-control-sm form-control-color" defaultValue={production.paper?.slice(0, 7)} onBlur={(e) => e.target.value !== production.paper?.slice(0, 7) && void submit({ do: "set-production", paper: `${e.target.value}ff` })} />
+          <input
+            id="p-paper"
+            type="color"
+            className="form-control form-control-sm form-control-color"
+            defaultValue={production.paper?.slice(0, 7)}
+            onBlur={(e) =>
+              e.target.value !== production.paper?.slice(0, 7) &&
+              void submit({ do: "set-production", paper: `${e.target.value}ff` })
+            }
+          />
           <label htmlFor="p-backdrop">Backdrop</label>
-          <Form.Select id="p-backdrop" size="sm" value={production.backdrop ?? ""} onChange={(e) => void submit({ do: "set-production", backdrop: e.target.value || null })}>
+          <Form.Select
+            id="p-backdrop"
+            size="sm"
+            value={production.backdrop ?? ""}
+            onChange={(e) => void submit({ do: "set-production", backdrop: e.target.value || null })}
+          >
             <option value="">None: plain paper</option>
             {allPuppets(documents).map((p) => (
               <option key={p.id} value={p.id}>
@@ -193,11 +268,10 @@ function Settings({ close }: { close: () => void }) {
         <p className="hint">The backdrop stands behind every motion, on the stage and in the film.</p>
       </Modal.Body>
       <Modal.Footer className="justify-content-between">
-
-          <a className="btn btn-outline-primary btn-sm" href={`/api/productions/${production.id}/archive`} download>
-            <i className="bi bi-archive me-2" aria-hidden="true" />
-            Export the whole production
-          </a>
+        <a className="btn btn-outline-primary btn-sm" href={`/api/productions/${production.id}/archive`} download>
+          <i className="bi bi-archive me-2" aria-hidden="true" />
+          Export the whole production
+        </a>
 
         <Button size="sm" onClick={close}>
           Done

@@ -34,7 +34,14 @@ export function IconButton({ icon, label, keys, text, pressed, disabled, quiet, 
   );
   return (
     <OverlayTrigger placement="bottom" delay={{ show: 500, hide: 0 }} overlay={tip}>
-      <button type="button" className={`icon-btn${quiet ? " quiet" : ""}`} aria-label={label} aria-pressed={pressed} disabled={disabled} onClick={onClick}>
+      <button
+        type="button"
+        className={`icon-btn${quiet ? " quiet" : ""}`}
+        aria-label={label}
+        aria-pressed={pressed}
+        disabled={disabled}
+        onClick={onClick}
+      >
         <i className={`bi bi-${icon}`} aria-hidden="true" />
         {text && <span>{text}</span>}
       </button>
@@ -63,7 +70,11 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
   const [wrong, setWrong] = useState(false);
   const commit = (raw: string, entered = false) => {
     const number = Number(raw.replace(",", "."));
-    const fits = raw.trim() !== "" && Number.isFinite(number) && (min === undefined || number >= min) && (max === undefined || number <= max);
+    const fits =
+      raw.trim() !== "" &&
+      Number.isFinite(number) &&
+      (min === undefined || number >= min) &&
+      (max === undefined || number <= max);
     setWrong(!fits);
     if (!fits) return;
     setText(null);
@@ -78,7 +89,11 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
         aria-label={label}
         value={text ?? shown}
         aria-invalid={wrong}
-        title={wrong ? `A number${min !== undefined ? ` from ${min}` : ""}${max !== undefined ? ` to ${max}` : ""} is needed` : undefined}
+        title={
+          wrong
+            ? `A number${min !== undefined ? ` from ${min}` : ""}${max !== undefined ? ` to ${max}` : ""} is needed`
+            : undefined
+        }
         onChange={(e) => setText(e.target.value)}
         onFocus={(e) => e.target.select()}
         onBlur={() => {
@@ -105,7 +120,19 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
 }
 
 /** A 2-D canvas painted by the puppet's own painter. */
-export function Painted({ width, height, className, paint, watch }: { width: number; height: number; className?: string; paint: (p: Painter) => ImageData | null; watch: unknown[] }) {
+export function Painted({
+  width,
+  height,
+  className,
+  paint,
+  watch,
+}: {
+  width: number;
+  height: number;
+  className?: string;
+  paint: (p: Painter) => ImageData | null;
+  watch: unknown[];
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     let live = true;

@@ -3,7 +3,13 @@ import type { Document, Write } from "../wire/types";
 import { begun, taken, written, type Change } from "./documents";
 
 const quay = { kind: "production", id: "p", name: "Quay" } as Document;
-const gull = { kind: "puppet", id: "a", name: "Gull", pieces: { wing: { id: "wing", name: "wing" } }, order: ["wing"] } as unknown as Document;
+const gull = {
+  kind: "puppet",
+  id: "a",
+  name: "Gull",
+  pieces: { wing: { id: "wing", name: "wing" } },
+  order: ["wing"],
+} as unknown as Document;
 const start = () => begun({ seq: 4, documents: [quay, gull], undo: null, redo: null });
 const rename = (seq: number, name: string): Change => ({
   seq,

@@ -23,7 +23,12 @@ export interface Chronicle {
 export const nothing: Chronicle = { documents: {}, seq: -1, undo: null, redo: null, early: {} };
 
 /** Start over from a snapshot: what is not in it is not there. */
-export function begun(snapshot: { seq: number; documents: readonly Document[]; undo: Step | null; redo: Step | null }): Chronicle {
+export function begun(snapshot: {
+  seq: number;
+  documents: readonly Document[];
+  undo: Step | null;
+  redo: Step | null;
+}): Chronicle {
   const { seq, undo, redo } = snapshot;
   return { documents: Object.fromEntries(snapshot.documents.map((d) => [d.id, d])), seq, undo, redo, early: {} };
 }

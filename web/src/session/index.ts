@@ -29,7 +29,7 @@ export function leave(session: Session): void {
 }
 
 export const useSession = (): Session | null => useStore(open, (o) => o.session);
-export const useWorkshop = <T,>(select: (state: State) => T): T => useStore(useSession()?.store ?? nobody, select);
+export const useWorkshop = <T>(select: (state: State) => T): T => useStore(useSession()?.store ?? nobody, select);
 export const useProduction = () => useWorkshop(productionOf);
 export const usePuppet = () => useWorkshop(puppetOf);
 export const useMotion = () => useWorkshop(motionOf);
@@ -49,11 +49,19 @@ export const submit = (command: Command): Promise<boolean> => here().submit(comm
 export const submitTried = (command: Command): Promise<boolean> => here().submitTried(command);
 export const turn = (way: "undo" | "redo"): Promise<void> => here().turn(way);
 export const watch = (wanted: Omit<Watch, "type">): void => here().watch(wanted);
-export const importFiles = (files: File[], bringing: Bringing): Promise<Report | null> => here().importFiles(files, bringing);
-export const grab = (frame: number, joint: string, piece: string | null, pull: Pull, at: Point, tried: Record<string, number[]>): void =>
-  here().grab(frame, joint, piece, pull, at, tried);
+export const importFiles = (files: File[], bringing: Bringing): Promise<Report | null> =>
+  here().importFiles(files, bringing);
+export const grab = (
+  frame: number,
+  joint: string,
+  piece: string | null,
+  pull: Pull,
+  at: Point,
+  tried: Record<string, number[]>,
+): void => here().grab(frame, joint, piece, pull, at, tried);
 export const drag = (at: Point, wholeSteps: boolean): Promise<Pose | null> => here().drag(at, wholeSteps);
-export const tryPose = (frame: number, tried: Record<string, number[]>): Promise<Pose | null> => here().tryPose(frame, tried);
+export const tryPose = (frame: number, tried: Record<string, number[]>): Promise<Pose | null> =>
+  here().tryPose(frame, tried);
 export const tryCommand = (command: Command): Promise<Pose | null> => here().tryCommand(command);
 export const lookAtMesh = (piece: string, joint: string | null): void => here().lookAtMesh(piece, joint);
 
@@ -65,7 +73,8 @@ export const toKey = (way: 1 | -1): void => here().clock.toKey(way);
 const board = () => open.getState().session?.notices ?? notices;
 /** The notices to show: those of the open session, or of the page. */
 export const useNotices = () => useStore((useSession()?.notices ?? notices).store, (s) => s.notices);
-export const notify = (good: boolean, title: string, text: string, more?: string[]): void => board().notify(good, title, text, more);
+export const notify = (good: boolean, title: string, text: string, more?: string[]): void =>
+  board().notify(good, title, text, more);
 export const dismiss = (id: number): void => board().dismiss(id);
 export const tell = (error: unknown): void => board().tell(error);
 

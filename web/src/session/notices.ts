@@ -31,10 +31,14 @@ export function makeNotices() {
   };
   const tell = (error: unknown): void => {
     const problem: Problem =
-      error instanceof ServiceError ? error.problem : { status: 0, title: "Something went wrong", detail: String(error) };
+      error instanceof ServiceError
+        ? error.problem
+        : { status: 0, title: "Something went wrong", detail: String(error) };
     const { where, detail } = problem;
     const text = where && !detail.includes(where) ? `${where}: ${detail}` : detail;
-    const both = problem.mine ? [`Yours: ${problem.mine}`, ...(problem.theirs ?? []).map((t) => `The other window: ${t}`)] : [];
+    const both = problem.mine
+      ? [`Yours: ${problem.mine}`, ...(problem.theirs ?? []).map((t) => `The other window: ${t}`)]
+      : [];
     notify(false, problem.title, text, [...both, problem.remedy ?? ""].filter(Boolean));
   };
   return { store, notify, dismiss, tell };

@@ -100,7 +100,10 @@ export function withPart(plan: Plan, m: Part): Plan {
   const limbs = Object.entries(reachedIn(m)).map(([id, r]) => {
     const old = plan.reached[id];
     if (!old) return [id, r] as const;
-    return [id, { turned: over(old.turned, r.turned), reached: over(old.reached, r.reached), blend: over(old.blend, r.blend) }] as const;
+    return [
+      id,
+      { turned: over(old.turned, r.turned), reached: over(old.reached, r.reached), blend: over(old.blend, r.blend) },
+    ] as const;
   });
   return {
     ...plan,

@@ -61,7 +61,13 @@ afterEach(() => vi.unstubAllGlobals());
 
 const settled = () => new Promise((done) => setTimeout(done, 0));
 const rename: Command = { do: "set-puppet", puppet: "a", name: "Gull" };
-const snapshot = (seq: number) => ({ type: "snapshot", seq, documents: [{ kind: "production", id: "p", name: "Quay" }], undo: null, redo: null });
+const snapshot = (seq: number) => ({
+  type: "snapshot",
+  seq,
+  documents: [{ kind: "production", id: "p", name: "Quay" }],
+  undo: null,
+  redo: null,
+});
 const changed = (seq: number, name: string) => ({
   type: "changed",
   seq,
@@ -69,7 +75,14 @@ const changed = (seq: number, name: string) => ({
   undo: { seq, label: name },
   redo: null,
 });
-const pose = (n: number) => ({ type: "pose", n, frame: 0, tried: { "a.turn": [n] }, matrices: new Uint8Array(), worlds: new Uint8Array() });
+const pose = (n: number) => ({
+  type: "pose",
+  n,
+  frame: 0,
+  tried: { "a.turn": [n] },
+  matrices: new Uint8Array(),
+  worlds: new Uint8Array(),
+});
 
 function opened(id = "p") {
   const session = new Session(id);
@@ -103,7 +116,13 @@ it("takes up an answer that overtakes a message, and drops no document", async (
   const { session, socket } = opened();
   const done = session.submit(rename);
   await settled();
-  const ferry = { type: "changed", seq: 5, writes: [{ document: "f", path: [], has: true, after: { kind: "puppet", id: "f", name: "Ferry" } }], undo: null, redo: null };
+  const ferry = {
+    type: "changed",
+    seq: 5,
+    writes: [{ document: "f", path: [], has: true, after: { kind: "puppet", id: "f", name: "Ferry" } }],
+    undo: null,
+    redo: null,
+  };
   requests[0]!.answer(200, { ...changed(6, "mine"), label: "Rename" });
   await done;
   expect(session.get().seq).toBe(4);
@@ -113,7 +132,13 @@ it("takes up an answer that overtakes a message, and drops no document", async (
 
 it("forgets after a reconnection what is there no more", async () => {
   const { session, socket } = opened();
-  socket.say({ type: "changed", seq: 5, writes: [{ document: "f", path: [], has: true, after: { kind: "puppet", id: "f", name: "Ferry" } }], undo: null, redo: null });
+  socket.say({
+    type: "changed",
+    seq: 5,
+    writes: [{ document: "f", path: [], has: true, after: { kind: "puppet", id: "f", name: "Ferry" } }],
+    undo: null,
+    redo: null,
+  });
   expect(session.get().puppet).toBe("f");
   socket.drop();
   expect(session.get().connected).toBe(false);
@@ -157,7 +182,15 @@ it("keeps what a second hand tries while the first change is on its way", async 
 it("does not move the frame when another bench looks at the puppet at rest", () => {
   const { session, socket } = opened();
   session.set({ frame: 17 });
-  const plan = { type: "plan", seq: 4, items: [], joints: [], matrices: new Uint8Array(), worlds: new Uint8Array(), rest: { matrices: new Uint8Array(), worlds: new Uint8Array() } };
+  const plan = {
+    type: "plan",
+    seq: 4,
+    items: [],
+    joints: [],
+    matrices: new Uint8Array(),
+    worlds: new Uint8Array(),
+    rest: { matrices: new Uint8Array(), worlds: new Uint8Array() },
+  };
   socket.say({ ...plan, frames: 1, watch: { puppet: "a", motion: null, blocking: false } });
   expect(session.get().frame).toBe(17);
   socket.say({ ...plan, frames: 12, watch: { puppet: "a", motion: "m", blocking: false } });

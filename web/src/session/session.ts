@@ -34,7 +34,9 @@ export class Session {
   readonly notices = makeNotices();
   /** Which window this is, for the service to tell it from others. */
   readonly window = crypto.randomUUID();
-  private readonly questions = new Questions<Pose>((waiting) => document.documentElement.toggleAttribute("data-asking", waiting));
+  private readonly questions = new Questions<Pose>((waiting) =>
+    document.documentElement.toggleAttribute("data-asking", waiting),
+  );
   private readonly outbox = new Outbox({
     saved: (saved) => this.set({ saved }),
     away: () => this.set({ database: false }),
@@ -95,7 +97,10 @@ export class Session {
         return;
       case "plan":
         // At rest there is one frame; where the motion stands is not touched by looking at it.
-        this.set({ plan: planFrom(message), ...(message.watch.motion ? { frame: Math.min(now.frame, message.frames - 1) } : {}) });
+        this.set({
+          plan: planFrom(message),
+          ...(message.watch.motion ? { frame: Math.min(now.frame, message.frames - 1) } : {}),
+        });
         return;
       case "part":
         if (now.plan) this.set({ plan: withPart(now.plan, message) });
@@ -119,7 +124,8 @@ export class Session {
         return;
       case "spacing": {
         const spacing = { ...now.spacing };
-        for (const [id, found] of Object.entries(message.channels)) spacing[id] = { gaps: found.gaps, values: floats(found.values) };
+        for (const [id, found] of Object.entries(message.channels))
+          spacing[id] = { gaps: found.gaps, values: floats(found.values) };
         for (const id of message.gone) delete spacing[id];
         this.set({ spacing });
         return;
@@ -224,19 +230,35 @@ export class Session {
       const step = this.get()[way];
       if (!step) return;
       try {
-        this.acknowledge(await this.outbox.insist(() => http.sendTurn(this.id, way, { id, window: this.window, target: step.seq })));
+        this.acknowledge(
+          await this.outbox.insist(() => http.sendTurn(this.id, way, { id, window: this.window, target: step.seq })),
+        );
       } catch (error) {
         this.notices.tell(error);
       }
     });
   }
 
-  importFiles(files: File[], { puppet, loose = false, purpose = "pieces", target = "", dry = false }: Bringing): Promise<Report | null> {
-    const fields = { puppet, change: crypto.randomUUID(), window: this.window, base: String(Math.max(0, this.get().seq)) };
+  importFiles(
+    files: File[],
+    { puppet, loose = false, purpose = "pieces", target = "", dry = false }: Bringing,
+  ): Promise<Report | null> {
+    const fields = {
+      puppet,
+      change: crypto.randomUUID(),
+      window: this.window,
+      base: String(Math.max(0, this.get().seq)),
+    };
     return this.outbox.put(async () => {
       this.set({ saved: "saving", importing: 0 });
       try {
-        const report = await http.importArt(this.id, files, { ...fields, loose: String(loose), purpose, target, dry: String(dry) });
+        const report = await http.importArt(this.id, files, {
+          ...fields,
+          loose: String(loose),
+          purpose,
+          target,
+          dry: String(dry),
+        });
         if (report.ack) this.acknowledge(report.ack);
         return report;
       } catch (error) {
@@ -255,7 +277,14 @@ export class Session {
   }
 
   /** Close the hand on a joint. */
-  grab(frame: number, joint: string, piece: string | null, pull: Pull, at: Point, tried: Record<string, number[]>): void {
+  grab(
+    frame: number,
+    joint: string,
+    piece: string | null,
+    pull: Pull,
+    at: Point,
+    tried: Record<string, number[]>,
+  ): void {
     this.live.send({ type: "grab", frame, joint, piece, pull, at, tried });
   }
 

@@ -14,7 +14,8 @@ export function EasePanel({ motion }: { motion: Motion }) {
   const first = found[0]!.ease;
   const [out, into] = first?.kind === "slow" ? [first.out ?? 0, first.into ?? 0] : [0, 0];
   const apply = (ease: Ease) => void submit({ do: "ease-gaps", motion: motion.id, keys, ease: ease! });
-  const slow = (o: number, i: number) => apply(o === 0 && i === 0 ? { kind: "even" } : { kind: "slow", out: o, into: i });
+  const slow = (o: number, i: number) =>
+    apply(o === 0 && i === 0 ? { kind: "even" } : { kind: "slow", out: o, into: i });
   const channels = [...new Set(keys.map((k) => k.channel))];
   const outside = new Set(channels.map((c) => motion.channels?.[c]?.outside ?? "hold"));
   const gap = spacing[keys[0]!.channel]?.gaps.find((g) => g[0] === keys[0]!.frame);
@@ -30,7 +31,14 @@ export function EasePanel({ motion }: { motion: Motion }) {
       </h2>
       <div className="btn-group btn-group-sm w-100 mb-2" role="group" aria-label="Ease">
         {choices.map(([name, tip, run, on]) => (
-          <button key={name} type="button" title={tip} className={`btn ${on ? "btn-primary" : "btn-outline-primary"}`} aria-pressed={on} onClick={run}>
+          <button
+            key={name}
+            type="button"
+            title={tip}
+            className={`btn ${on ? "btn-primary" : "btn-outline-primary"}`}
+            aria-pressed={on}
+            onClick={run}
+          >
             {name}
           </button>
         ))}
@@ -38,14 +46,41 @@ export function EasePanel({ motion }: { motion: Motion }) {
       <div className="fields">
         <span className="faint">Slow out, in</span>
         <div className="pair">
-          <NumberField id="slow-out" label="Slow out" value={out} unit="%" digits={0} min={0} max={100} onCommit={(v) => slow(v, into)} />
-          <NumberField id="slow-in" label="Slow in" value={into} unit="%" digits={0} min={0} max={100} onCommit={(v) => slow(out, v)} />
+          <NumberField
+            id="slow-out"
+            label="Slow out"
+            value={out}
+            unit="%"
+            digits={0}
+            min={0}
+            max={100}
+            onCommit={(v) => slow(v, into)}
+          />
+          <NumberField
+            id="slow-in"
+            label="Slow in"
+            value={into}
+            unit="%"
+            digits={0}
+            min={0}
+            max={100}
+            onCommit={(v) => slow(out, v)}
+          />
         </div>
       </div>
       {gap && <Ladder gap={gap} />}
       <div className="fields mt-2">
         <label htmlFor="outside">Beyond the keys</label>
-        <Form.Select id="outside" size="sm" disabled={motion.cycle} value={outside.size === 1 ? [...outside][0] : ""} onChange={(e) => e.target.value && void submit({ do: "set-outside", motion: motion.id, channels, outside: e.target.value as "hold" })}>
+        <Form.Select
+          id="outside"
+          size="sm"
+          disabled={motion.cycle}
+          value={outside.size === 1 ? [...outside][0] : ""}
+          onChange={(e) =>
+            e.target.value &&
+            void submit({ do: "set-outside", motion: motion.id, channels, outside: e.target.value as "hold" })
+          }
+        >
           {outside.size > 1 && <option value="">(several)</option>}
           <option value="hold">hold</option>
           <option value="repeat">repeat</option>
@@ -63,7 +98,12 @@ function Ladder({ gap }: { gap: [number, number, number[]] }) {
   const [from, to, progress] = gap;
   const at = (p: number) => 10 + p * 200;
   return (
-    <svg viewBox="0 0 220 40" className="w-100 mt-1" role="img" aria-label={`In-betweens from frame ${from + 1} to ${to + 1}`}>
+    <svg
+      viewBox="0 0 220 40"
+      className="w-100 mt-1"
+      role="img"
+      aria-label={`In-betweens from frame ${from + 1} to ${to + 1}`}
+    >
       <line x1={10} x2={210} y1={20} y2={20} stroke="var(--ink)" strokeWidth={1.4} />
       {progress.slice(1).map((p, i) => (
         <line key={i} x1={at(p)} x2={at(p)} y1={12} y2={28} stroke="var(--ink)" strokeWidth={1.2} opacity={0.75} />

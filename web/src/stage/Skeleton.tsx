@@ -17,7 +17,9 @@ interface Props {
 }
 
 export function Skeleton({ puppet, to, reaching = null, links = 1, limits = false, loose = true }: Props) {
-  const { plan, pose, joint, frame } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, joint: w.joint, frame: w.frame })));
+  const { plan, pose, joint, frame } = useWorkshop(
+    useShallow((w) => ({ plan: w.plan, pose: w.pose, joint: w.joint, frame: w.frame })),
+  );
   const scene = sceneAt(plan, pose, frame);
   if (!scene || plan?.watch.puppet !== puppet.id) return null;
   const place = (id: string) => {
@@ -26,7 +28,11 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
   };
   const all = Object.values(puppet.joints ?? {});
   const held = new Set(all.map((j) => j.parent));
-  const nodes = loose ? all : all.filter((j) => j.id === joint || j.parent || j.handle || held.has(j.id) || puppet.pieces?.[j.id]?.joint !== j.id);
+  const nodes = loose
+    ? all
+    : all.filter(
+        (j) => j.id === joint || j.parent || j.handle || held.has(j.id) || puppet.pieces?.[j.id]?.joint !== j.id,
+      );
   const chosen = joint ? puppet.joints?.[joint] : undefined;
   return (
     <>
@@ -34,7 +40,18 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
         const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
         if (!here || !above) return null;
         return j.handle ? (
-          <line key={`${j.id}-link`} x1={above[0]} y1={above[1]} x2={here[0]} y2={here[1]} stroke="var(--rust)" strokeOpacity={0.5 * links} strokeWidth={1.5} strokeDasharray="3 4" pointerEvents="none" />
+          <line
+            key={`${j.id}-link`}
+            x1={above[0]}
+            y1={above[1]}
+            x2={here[0]}
+            y2={here[1]}
+            stroke="var(--rust)"
+            strokeOpacity={0.5 * links}
+            strokeWidth={1.5}
+            strokeDasharray="3 4"
+            pointerEvents="none"
+          />
         ) : (
           <Strap key={`${j.id}-link`} from={above} to={here} fill={`var(--${j.side})`} opacity={links} />
         );
@@ -44,14 +61,37 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
         const here = place(j.id);
         if (!here) return null;
         const on = joint === j.id || reaching?.over === j.id;
-        return j.handle ? <Diamond key={j.id} joint={j} at={here} on={on} scene={scene} to={to} /> : <Pin key={j.id} joint={j} at={here} on={on} />;
+        return j.handle ? (
+          <Diamond key={j.id} joint={j} at={here} on={on} scene={scene} to={to} />
+        ) : (
+          <Pin key={j.id} joint={j} at={here} on={on} />
+        );
       })}
       {reaching && place(reaching.from) && (
         <g pointerEvents="none">
-          <path d={`M${place(reaching.from)!.join(" ")}L${to(reaching.to).join(" ")}`} stroke="#fff" strokeWidth={6} strokeLinecap="round" />
-          <path d={`M${place(reaching.from)!.join(" ")}L${to(reaching.to).join(" ")}`} stroke="#6a3fb5" strokeWidth={3} strokeDasharray="8 5" strokeLinecap="round" />
+          <path
+            d={`M${place(reaching.from)!.join(" ")}L${to(reaching.to).join(" ")}`}
+            stroke="#fff"
+            strokeWidth={6}
+            strokeLinecap="round"
+          />
+          <path
+            d={`M${place(reaching.from)!.join(" ")}L${to(reaching.to).join(" ")}`}
+            stroke="#6a3fb5"
+            strokeWidth={3}
+            strokeDasharray="8 5"
+            strokeLinecap="round"
+          />
           {reaching.over && (
-            <text x={to(reaching.to)[0] + 14} y={to(reaching.to)[1] - 10} fontSize={14} fill="#6a3fb5" stroke="#fff" strokeWidth={4} paintOrder="stroke">
+            <text
+              x={to(reaching.to)[0] + 14}
+              y={to(reaching.to)[1] - 10}
+              fontSize={14}
+              fill="#6a3fb5"
+              stroke="#fff"
+              strokeWidth={4}
+              paintOrder="stroke"
+            >
               hang on {puppet.joints?.[reaching.over]?.name}
             </text>
           )}
@@ -63,17 +103,40 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
 
 function Pin({ joint, at, on }: { joint: Joint; at: Point; on: boolean }) {
   return (
-    <g data-handle={`joint:${joint.id}`} style={{ cursor: "pointer" }} className={on ? "chosen" : ""} pointerEvents="all">
+    <g
+      data-handle={`joint:${joint.id}`}
+      style={{ cursor: "pointer" }}
+      className={on ? "chosen" : ""}
+      pointerEvents="all"
+    >
       <title>{joint.name}</title>
       <circle cx={at[0]} cy={at[1]} r={10} fillOpacity={0.01} />
       {on && <circle cx={at[0]} cy={at[1]} r={9.5} fill="none" stroke="#fff" strokeWidth={4} />}
-      <circle className="pin-dot" cx={at[0]} cy={at[1]} r={on ? 6.5 : 4.6} style={{ stroke: on ? undefined : `var(--${joint.side})` }} />
+      <circle
+        className="pin-dot"
+        cx={at[0]}
+        cy={at[1]}
+        r={on ? 6.5 : 4.6}
+        style={{ stroke: on ? undefined : `var(--${joint.side})` }}
+      />
     </g>
   );
 }
 
 /** A handle: a diamond to move, and, when chosen, a knob on a stalk to turn it. */
-export function Diamond({ joint, at, on, scene, to }: { joint: Joint; at: Point; on: boolean; scene: Scene; to: (p: Point) => Point }) {
+export function Diamond({
+  joint,
+  at,
+  on,
+  scene,
+  to,
+}: {
+  joint: Joint;
+  at: Point;
+  on: boolean;
+  scene: Scene;
+  to: (p: Point) => Point;
+}) {
   const m = jointMatrix(scene, joint.id)!;
   const long = Math.hypot(m[0]!, m[1]!) || 1;
   const o = to([m[4]!, m[5]!]);
@@ -86,7 +149,15 @@ export function Diamond({ joint, at, on, scene, to }: { joint: Joint; at: Point;
       {on && (
         <>
           <line x1={at[0]} y1={at[1]} x2={knob[0]} y2={knob[1]} stroke="#fff" strokeWidth={4} pointerEvents="none" />
-          <line x1={at[0]} y1={at[1]} x2={knob[0]} y2={knob[1]} stroke="var(--rust)" strokeWidth={1.6} pointerEvents="none" />
+          <line
+            x1={at[0]}
+            y1={at[1]}
+            x2={knob[0]}
+            y2={knob[1]}
+            stroke="var(--rust)"
+            strokeWidth={1.6}
+            pointerEvents="none"
+          />
           <g data-handle={`spin:${joint.id}`} pointerEvents="all" style={{ cursor: "grab" }}>
             <title>Turn {joint.name}</title>
             <circle cx={knob[0]} cy={knob[1]} r={10} fillOpacity={0.01} />
@@ -97,7 +168,12 @@ export function Diamond({ joint, at, on, scene, to }: { joint: Joint; at: Point;
       <g data-handle={`joint:${joint.id}`} pointerEvents="all" style={{ cursor: "move" }}>
         <title>{joint.name}</title>
         <circle cx={at[0]} cy={at[1]} r={11} fillOpacity={0.01} />
-        <path d={`M${at[0]} ${at[1] - size}l${size} ${size}l${-size} ${size}l${-size} ${-size}Z`} fill={on ? "var(--rust)" : "#fffdf8"} stroke={on ? "#fff" : "var(--rust)"} strokeWidth={on ? 2.5 : 2} />
+        <path
+          d={`M${at[0]} ${at[1] - size}l${size} ${size}l${-size} ${size}l${-size} ${-size}Z`}
+          fill={on ? "var(--rust)" : "#fffdf8"}
+          stroke={on ? "#fff" : "var(--rust)"}
+          strokeWidth={on ? 2.5 : 2}
+        />
       </g>
     </>
   );
@@ -111,14 +187,42 @@ function Wedge({ scene, joint, puppet, to }: { scene: Scene; joint: Joint; puppe
   const [x, y] = to(at);
   const r = 58;
   const { low, high } = joint.limits!;
-  const end = (degrees: number): Point => [x + r * Math.cos(away + (degrees * Math.PI) / 180), y + r * Math.sin(away + (degrees * Math.PI) / 180)];
+  const end = (degrees: number): Point => [
+    x + r * Math.cos(away + (degrees * Math.PI) / 180),
+    y + r * Math.sin(away + (degrees * Math.PI) / 180),
+  ];
   const [a, b] = [end(low), end(high)];
   const whole = high - low >= 360;
   return (
     <>
-      {whole ? <circle cx={x} cy={y} r={r} fill="var(--violet)" fillOpacity={0.14} pointerEvents="none" /> : <path d={`M${x} ${y}L${a.join(" ")}A${r} ${r} 0 ${high - low > 180 ? 1 : 0} 1 ${b.join(" ")}Z`} fill="var(--violet)" fillOpacity={0.2} stroke="var(--violet)" strokeWidth={1.4} pointerEvents="none" />}
-      <line x1={x} y1={y} x2={x + r * Math.cos(away)} y2={y + r * Math.sin(away)} stroke="#fff" strokeWidth={1.4} strokeDasharray="3 3" pointerEvents="none" />
-      {([["low", a], ["high", b]] as const).map(([which, p]) => (
+      {whole ? (
+        <circle cx={x} cy={y} r={r} fill="var(--violet)" fillOpacity={0.14} pointerEvents="none" />
+      ) : (
+        <path
+          d={`M${x} ${y}L${a.join(" ")}A${r} ${r} 0 ${high - low > 180 ? 1 : 0} 1 ${b.join(" ")}Z`}
+          fill="var(--violet)"
+          fillOpacity={0.2}
+          stroke="var(--violet)"
+          strokeWidth={1.4}
+          pointerEvents="none"
+        />
+      )}
+      <line
+        x1={x}
+        y1={y}
+        x2={x + r * Math.cos(away)}
+        y2={y + r * Math.sin(away)}
+        stroke="#fff"
+        strokeWidth={1.4}
+        strokeDasharray="3 3"
+        pointerEvents="none"
+      />
+      {(
+        [
+          ["low", a],
+          ["high", b],
+        ] as const
+      ).map(([which, p]) => (
         <g key={which} data-handle={`limit-${which}:${joint.id}`} pointerEvents="all" style={{ cursor: "grab" }}>
           <title>{which === "low" ? "Furthest turn one way" : "Furthest turn the other way"}</title>
           <circle cx={p[0]} cy={p[1]} r={10} fillOpacity={0.01} />
@@ -145,7 +249,10 @@ export function restDirection(scene: Scene, puppet: Puppet, id: string): number 
   if (Math.hypot(...way) < 1 && parent) way = apart(parent, id);
   if (Math.hypot(...way) < 1) way = [0, 1];
   // From the stage at rest into what the joint hangs on, and from there to the stage as it is.
-  const [before, now] = [rest.subarray(row(parent), row(parent) + 6), scene.worlds.subarray(scene.worldOffset + row(parent), scene.worldOffset + row(parent) + 6)];
+  const [before, now] = [
+    rest.subarray(row(parent), row(parent) + 6),
+    scene.worlds.subarray(scene.worldOffset + row(parent), scene.worldOffset + row(parent) + 6),
+  ];
   const det = before[0]! * before[3]! - before[1]! * before[2]! || 1;
   const [u, v] = [(before[3]! * way[0] - before[2]! * way[1]) / det, (before[0]! * way[1] - before[1]! * way[0]) / det];
   return Math.atan2(now[1]! * u + now[3]! * v, now[0]! * u + now[2]! * v);
@@ -158,7 +265,18 @@ function Strap({ from, to, fill, opacity }: { from: Point; to: Point; fill: stri
   if (long < 2) return null;
   const [nx, ny] = [(-dy / long) * 4.6, (dx / long) * 4.6];
   const d = `M${from[0] + nx} ${from[1] + ny}L${to[0] + nx * 0.25} ${to[1] + ny * 0.25}L${to[0] - nx * 0.25} ${to[1] - ny * 0.25}L${from[0] - nx} ${from[1] - ny}Z`;
-  return <path d={d} fill={fill} fillOpacity={0.78 * opacity} stroke="#fffdf8" strokeOpacity={opacity} strokeWidth={1.4} strokeLinejoin="round" pointerEvents="none" />;
+  return (
+    <path
+      d={d}
+      fill={fill}
+      fillOpacity={0.78 * opacity}
+      stroke="#fffdf8"
+      strokeOpacity={opacity}
+      strokeWidth={1.4}
+      strokeLinejoin="round"
+      pointerEvents="none"
+    />
+  );
 }
 
 /** A limb as it is when only turned and when only reaching, while it is between the two. */
@@ -173,9 +291,21 @@ export function Ghosts({ puppet, to, always = false }: { puppet: Puppet; to: (p:
         const blend = found?.blend[scene.reachedAt] ?? 100;
         if (!found || (!always && (blend <= 0 || blend >= 100))) return null;
         const count = chain.joints.length;
-        const line = (data: Float32Array) => "M" + Array.from({ length: count }, (_, k) => { const at = (scene.reachedAt * count + k) * 2; return to([data[at]!, data[at + 1]!]).join(" "); }).join("L");
+        const line = (data: Float32Array) =>
+          "M" +
+          Array.from({ length: count }, (_, k) => {
+            const at = (scene.reachedAt * count + k) * 2;
+            return to([data[at]!, data[at + 1]!]).join(" ");
+          }).join("L");
         return (
-          <g key={chain.id} pointerEvents="none" fill="none" strokeLinejoin="round" strokeLinecap="round" data-ghost={chain.id}>
+          <g
+            key={chain.id}
+            pointerEvents="none"
+            fill="none"
+            strokeLinejoin="round"
+            strokeLinecap="round"
+            data-ghost={chain.id}
+          >
             <path d={line(found.turned)} stroke="#fff" strokeWidth={5} strokeOpacity={0.8} />
             <path d={line(found.turned)} stroke="var(--centre)" strokeWidth={2} strokeDasharray="2 5" />
             <path d={line(found.reached)} stroke="#fff" strokeWidth={5} strokeOpacity={0.8} />

@@ -54,7 +54,10 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const toStage = useCallback(
     (event: { clientX: number; clientY: number }): Point => {
       const place = box.current!.getBoundingClientRect();
-      return [(event.clientX - place.left - shown.x) / shown.scale, (event.clientY - place.top - shown.y) / shown.scale];
+      return [
+        (event.clientX - place.left - shown.x) / shown.scale,
+        (event.clientY - place.top - shown.y) / shown.scale,
+      ];
     },
     [shown],
   );
@@ -64,7 +67,13 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const grip = useRef<{ pointer: number; pan: boolean; from: Point; moved: boolean; drag: Drag | null } | null>(null);
   const hand = (event: React.PointerEvent): Hand => {
     const element = document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-handle]");
-    return { at: toStage(event), hit: hitOf(element?.getAttribute("data-handle")), shift: event.shiftKey, alt: event.altKey, scale: shown.scale };
+    return {
+      at: toStage(event),
+      hit: hitOf(element?.getAttribute("data-handle")),
+      shift: event.shiftKey,
+      alt: event.altKey,
+      scale: shown.scale,
+    };
   };
 
   const down = (event: React.PointerEvent) => {
@@ -155,12 +164,22 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       <svg aria-hidden="true">{overlay?.(to, shown)}</svg>
       {children}
       {isolated && (
-        <button type="button" className="icon-btn card-sheet position-absolute" style={{ left: 8, bottom: 8 }} onClick={() => set({ isolated: false })}>
+        <button
+          type="button"
+          className="icon-btn card-sheet position-absolute"
+          style={{ left: 8, bottom: 8 }}
+          onClick={() => set({ isolated: false })}
+        >
           <i className="bi bi-zoom-in" aria-hidden="true" /> Shown alone: show all
         </button>
       )}
       {view && (
-        <button type="button" className="icon-btn card-sheet position-absolute" style={{ right: 8, bottom: 8 }} onClick={() => setView(null)}>
+        <button
+          type="button"
+          className="icon-btn card-sheet position-absolute"
+          style={{ right: 8, bottom: 8 }}
+          onClick={() => setView(null)}
+        >
           <i className="bi bi-arrows-angle-contract" aria-hidden="true" /> Fit
         </button>
       )}
@@ -193,9 +212,16 @@ interface Under {
 }
 
 /** The bench around the paper, in the colour of the theme. */
-const ground = (): string => `${getComputedStyle(document.documentElement).getPropertyValue("--stage-ground").trim()}ff`;
+const ground = (): string =>
+  `${getComputedStyle(document.documentElement).getPropertyValue("--stage-ground").trim()}ff`;
 
-function paintUnder(ready: Painter, c: Canvas, ratio: number, { view, width, height, paper }: Sheet, behind: Scene["behind"] | null): void {
+function paintUnder(
+  ready: Painter,
+  c: Canvas,
+  ratio: number,
+  { view, width, height, paper }: Sheet,
+  behind: Scene["behind"] | null,
+): void {
   c.clear(ready.colour(ground()));
   c.save();
   c.scale(ratio, ratio);
@@ -367,7 +393,15 @@ function usePainting(
         paint();
         return;
       }
-      if (now.plan !== before.plan || now.pose !== before.pose || now.frame !== before.frame || now.pieces !== before.pieces || now.isolated !== before.isolated || now.documents !== before.documents) again();
+      if (
+        now.plan !== before.plan ||
+        now.pose !== before.pose ||
+        now.frame !== before.frame ||
+        now.pieces !== before.pieces ||
+        now.isolated !== before.isolated ||
+        now.documents !== before.documents
+      )
+        again();
     });
     return () => {
       clearTimeout(timer);

@@ -2,7 +2,15 @@
  * The painter: art and plans on a Skia canvas. `sorvan/picture/paint.py` draws the same art by
  * the same steps; a test holds the two together.
  */
-import CanvasKitInit, { type Canvas, type CanvasKit, type Image, type Paint, type Path, type SkPicture, type Surface } from "canvaskit-wasm";
+import CanvasKitInit, {
+  type Canvas,
+  type CanvasKit,
+  type Image,
+  type Paint,
+  type Path,
+  type SkPicture,
+  type Surface,
+} from "canvaskit-wasm";
 import wasm from "canvaskit-wasm/bin/canvaskit.wasm?url";
 import { asset } from "../wire/http";
 import type { Item } from "../wire/types";
@@ -19,7 +27,16 @@ interface Stop {
 type ArtPaint =
   | { kind: "flat"; colour: string }
   | { kind: "linear"; start: [number, number]; end: [number, number]; stops: Stop[]; spread: Spread; matrix: Six }
-  | { kind: "radial"; focus: [number, number]; focus_radius: number; centre: [number, number]; radius: number; stops: Stop[]; spread: Spread; matrix: Six };
+  | {
+      kind: "radial";
+      focus: [number, number];
+      focus_radius: number;
+      centre: [number, number];
+      radius: number;
+      stops: Stop[];
+      spread: Spread;
+      matrix: Six;
+    };
 type Spread = "pad" | "reflect" | "repeat";
 interface Stroke {
   paint: ArtPaint;
@@ -286,7 +303,13 @@ export class Painter {
     const probe = (this.probe ??= this.kit.MakeSurface(1, 1));
     if (!probe) return [];
     const canvas = probe.getCanvas();
-    const info = { width: 1, height: 1, colorType: this.kit.ColorType.RGBA_8888, alphaType: this.kit.AlphaType.Unpremul, colorSpace: this.kit.ColorSpace.SRGB };
+    const info = {
+      width: 1,
+      height: 1,
+      colorType: this.kit.ColorType.RGBA_8888,
+      alphaType: this.kit.AlphaType.Unpremul,
+      colorSpace: this.kit.ColorSpace.SRGB,
+    };
     const found: Item[] = [];
     for (let i = frame.items.length - 1; i >= 0; i--) {
       const item = frame.items[i]!;
@@ -310,7 +333,13 @@ export class Painter {
     const canvas = surface.getCanvas();
     canvas.clear(this.kit.TRANSPARENT);
     paint(canvas);
-    const info = { width, height, colorType: this.kit.ColorType.RGBA_8888, alphaType: this.kit.AlphaType.Unpremul, colorSpace: this.kit.ColorSpace.SRGB };
+    const info = {
+      width,
+      height,
+      colorType: this.kit.ColorType.RGBA_8888,
+      alphaType: this.kit.AlphaType.Unpremul,
+      colorSpace: this.kit.ColorSpace.SRGB,
+    };
     const read = canvas.readPixels(0, 0, info) as Uint8Array | null;
     const data = read ? new ImageData(new Uint8ClampedArray(read), width, height) : null;
     surface.delete();
@@ -325,7 +354,13 @@ export class Painter {
   /** The verbs of an outline with room for its points behind each. */
   private commands(outline: Outline): Float32Array {
     const { kit } = this;
-    const verbs = { M: [kit.MOVE_VERB, 2], L: [kit.LINE_VERB, 2], Q: [kit.QUAD_VERB, 4], C: [kit.CUBIC_VERB, 6], Z: [kit.CLOSE_VERB, 0] } as const;
+    const verbs = {
+      M: [kit.MOVE_VERB, 2],
+      L: [kit.LINE_VERB, 2],
+      Q: [kit.QUAD_VERB, 4],
+      C: [kit.CUBIC_VERB, 6],
+      Z: [kit.CLOSE_VERB, 0],
+    } as const;
     const commands: number[] = [];
     let at = 0;
     for (const letter of outline.verbs) {
@@ -345,7 +380,8 @@ export class Painter {
       let [to, from] = [0, 0];
       for (const letter of outline.verbs) {
         to += 1;
-        for (let left = letter === "C" ? 6 : letter === "Q" ? 4 : letter === "Z" ? 0 : 2; left > 0; left--) commands[to++] = moved[from++]!;
+        for (let left = letter === "C" ? 6 : letter === "Q" ? 4 : letter === "Z" ? 0 : 2; left > 0; left--)
+          commands[to++] = moved[from++]!;
       }
     }
     const path = kit.Path.MakeFromCmds(commands);
@@ -383,7 +419,16 @@ export class Painter {
     made.setShader(
       paint.kind === "linear"
         ? kit.Shader.MakeLinearGradient(paint.start, paint.end, colours, places, tile, local)
-        : kit.Shader.MakeTwoPointConicalGradient(paint.focus, paint.focus_radius, paint.centre, paint.radius, colours, places, tile, local),
+        : kit.Shader.MakeTwoPointConicalGradient(
+            paint.focus,
+            paint.focus_radius,
+            paint.centre,
+            paint.radius,
+            colours,
+            places,
+            tile,
+            local,
+          ),
     );
     return made;
   }
@@ -401,7 +446,13 @@ export class Painter {
     } else if (node.kind === "picture") {
       const image = this.images.get(node.asset)!;
       const [x, y, w, h] = node.box;
-      canvas.drawImageRectOptions(image, kit.XYWHRect(0, 0, image.width(), image.height()), kit.XYWHRect(x, y, w, h), kit.FilterMode.Linear, kit.MipmapMode.Linear);
+      canvas.drawImageRectOptions(
+        image,
+        kit.XYWHRect(0, 0, image.width(), image.height()),
+        kit.XYWHRect(x, y, w, h),
+        kit.FilterMode.Linear,
+        kit.MipmapMode.Linear,
+      );
     } else if (node.kind === "mesh") {
       this.mesh(canvas, node, points);
     } else {
@@ -428,7 +479,13 @@ export class Painter {
   private framed(image: Image): Image {
     const { kit } = this;
     const [width, height] = [image.width() + 2, image.height() + 2];
-    const info = { width, height, colorType: kit.ColorType.RGBA_8888, alphaType: kit.AlphaType.Premul, colorSpace: kit.ColorSpace.SRGB };
+    const info = {
+      width,
+      height,
+      colorType: kit.ColorType.RGBA_8888,
+      alphaType: kit.AlphaType.Premul,
+      colorSpace: kit.ColorSpace.SRGB,
+    };
     const pixels = kit.Malloc(Uint8Array, width * height * 4);
     const surface = kit.MakeRasterDirectSurface(info, pixels, width * 4)!;
     surface.getCanvas().clear(kit.TRANSPARENT);
@@ -448,10 +505,19 @@ export class Painter {
     if (!kept.texture) {
       const image = this.images.get(node.asset)!;
       const [x, y, w, h] = node.box;
-      const places = new Float32Array(node.points.map((v, i) => (i % 2 ? ((v - y) * image.height()) / h : ((v - x) * image.width()) / w) + 1));
+      const places = new Float32Array(
+        node.points.map((v, i) => (i % 2 ? ((v - y) * image.height()) / h : ((v - x) * image.width()) / w) + 1),
+      );
       const paint = new kit.Paint();
       paint.setAntiAlias(true);
-      paint.setShader(this.framed(image).makeShaderOptions(kit.TileMode.Clamp, kit.TileMode.Clamp, kit.FilterMode.Linear, kit.MipmapMode.Linear));
+      paint.setShader(
+        this.framed(image).makeShaderOptions(
+          kit.TileMode.Clamp,
+          kit.TileMode.Clamp,
+          kit.FilterMode.Linear,
+          kit.MipmapMode.Linear,
+        ),
+      );
       kept.texture = { paint, places, triangles: node.triangles };
     }
     const { paint, places, triangles } = kept.texture;
@@ -466,8 +532,12 @@ export class Painter {
     const pen = this.brush(stroke.paint);
     pen.setStyle(kit.PaintStyle.Stroke);
     pen.setStrokeWidth(stroke.width);
-    pen.setStrokeCap({ butt: kit.StrokeCap.Butt, round: kit.StrokeCap.Round, square: kit.StrokeCap.Square }[stroke.cap]);
-    pen.setStrokeJoin({ miter: kit.StrokeJoin.Miter, round: kit.StrokeJoin.Round, bevel: kit.StrokeJoin.Bevel }[stroke.join]);
+    pen.setStrokeCap(
+      { butt: kit.StrokeCap.Butt, round: kit.StrokeCap.Round, square: kit.StrokeCap.Square }[stroke.cap],
+    );
+    pen.setStrokeJoin(
+      { miter: kit.StrokeJoin.Miter, round: kit.StrokeJoin.Round, bevel: kit.StrokeJoin.Bevel }[stroke.join],
+    );
     pen.setStrokeMiter(stroke.miter);
     if (stroke.dash.length) pen.setPathEffect(kit.PathEffect.MakeDash(stroke.dash, stroke.dash_offset));
     return pen;

@@ -13,7 +13,8 @@ export function piecesAt(at: Point): string[] {
   const puppet = puppetOf(get());
   if (!scene || !puppet || !ready) return [];
   const { isolated, pieces } = get();
-  const may = (item: { piece: string }) => !lockedPiece(puppet, item.piece) && (!isolated || pieces.includes(item.piece));
+  const may = (item: { piece: string }) =>
+    !lockedPiece(puppet, item.piece) && (!isolated || pieces.includes(item.piece));
   return ready.at(at[0], at[1], scene.frame, may).map((i) => i.piece);
 }
 

@@ -72,18 +72,30 @@ export function corners(scene: Scene, _puppet: Puppet, piece: string): [number, 
   const m = pieceMatrix(scene, piece);
   if (!m) return null;
   const [l, t, r, b] = scene.items[row]!.boxes[drawingOf(scene.frame, row)]!;
-  return ([[l, t], [r, t], [r, b], [l, b]] as const).map(([x, y]) => [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!]);
+  return (
+    [
+      [l, t],
+      [r, t],
+      [r, b],
+      [l, b],
+    ] as const
+  ).map(([x, y]) => [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!]);
 }
 
 /** The nodes that bend a piece. */
-const bentBy = (piece: Piece): string[] => (piece.attach?.kind === "bend" ? piece.attach.joints : (piece.attach?.handles ?? []));
+const bentBy = (piece: Piece): string[] =>
+  piece.attach?.kind === "bend" ? piece.attach.joints : (piece.attach?.handles ?? []);
 
 /** The piece that a joint or handle moves, foremost first: one that rides on it, else one that it bends. */
 export function pieceOn(joint: string): string | null {
   const puppet = puppetOf(get());
   if (!puppet) return null;
   const front = [...(puppet.order ?? [])].reverse();
-  return front.find((id) => puppet.pieces?.[id]?.joint === joint) ?? front.find((id) => bentBy(puppet.pieces![id]!).includes(joint)) ?? null;
+  return (
+    front.find((id) => puppet.pieces?.[id]?.joint === joint) ??
+    front.find((id) => bentBy(puppet.pieces![id]!).includes(joint)) ??
+    null
+  );
 }
 
 /** The box of all drawings at rest, on the stage. */
@@ -113,7 +125,15 @@ export function usePuppetBox(puppet: Puppet | undefined): Box | null {
   const brought = Object.values(puppet?.pieces ?? {}).filter((p) => p.drawings.some((d) => !d.shape)).length;
   const key = puppet && brought ? `${puppet.id}:${brought}` : "";
   useEffect(() => {
-    if (!puppet || !plan || !key || kept?.key === key || plan.watch.puppet !== puppet.id || plan.drawn.items.length !== puppet.order?.length) return;
+    if (
+      !puppet ||
+      !plan ||
+      !key ||
+      kept?.key === key ||
+      plan.watch.puppet !== puppet.id ||
+      plan.drawn.items.length !== puppet.order?.length
+    )
+      return;
     const box = restBox(plan.rest.drawn);
     if (!box) return;
     const air = 0.12 * Math.max(box[2] - box[0], box[3] - box[1]);

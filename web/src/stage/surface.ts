@@ -80,7 +80,13 @@ function cardTarget({ kit }: Painter, canvas: HTMLCanvasElement, ratio: number):
  */
 function softwareTarget({ kit }: Painter, canvas: HTMLCanvasElement, ratio: number): Target | null {
   const { width, height } = canvas;
-  const info = { width, height, colorType: kit.ColorType.RGBA_8888, alphaType: kit.AlphaType.Premul, colorSpace: kit.ColorSpace.SRGB };
+  const info = {
+    width,
+    height,
+    colorType: kit.ColorType.RGBA_8888,
+    alphaType: kit.AlphaType.Premul,
+    colorSpace: kit.ColorSpace.SRGB,
+  };
   const pixels = kit.Malloc(Uint8Array, width * height * 4);
   const surface = kit.MakeRasterDirectSurface(info, pixels, width * 4);
   const page = canvas.getContext("2d", { alpha: false });
@@ -94,7 +100,11 @@ function softwareTarget({ kit }: Painter, canvas: HTMLCanvasElement, ratio: numb
     present() {
       surface.flush();
       const bytes = pixels.toTypedArray() as Uint8Array<ArrayBuffer>;
-      page.putImageData(new ImageData(new Uint8ClampedArray(bytes.buffer, bytes.byteOffset, bytes.length), width, height), 0, 0);
+      page.putImageData(
+        new ImageData(new Uint8ClampedArray(bytes.buffer, bytes.byteOffset, bytes.length), width, height),
+        0,
+        0,
+      );
     },
     close() {
       surface.delete();

@@ -135,7 +135,9 @@ export function trying({ command, click, done, make }: Trying): Drag {
 }
 
 /** Show tried poses one after the other, as a slider asks for them; what is tried already is kept. */
-export function trier(ask: (tried: Record<string, number[]>) => Promise<Pose | null>): (channel: string, values: number[]) => void {
+export function trier(
+  ask: (tried: Record<string, number[]>) => Promise<Pose | null>,
+): (channel: string, values: number[]) => void {
   const newest = new Newest();
   return (channel, values) =>
     newest.ask(async () => {

@@ -9,12 +9,28 @@ export interface Shortcut {
   run: () => void;
 }
 
-const named: Record<string, string> = { " ": "Space", ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Escape: "Esc", Delete: "Del" };
+const named: Record<string, string> = {
+  " ": "Space",
+  ArrowLeft: "←",
+  ArrowRight: "→",
+  ArrowUp: "↑",
+  ArrowDown: "↓",
+  Escape: "Esc",
+  Delete: "Del",
+};
 export const spell = (key: string): string =>
-  key.split("+").map((part, i, all) => (part === "" && i === all.length - 1 ? "+" : (named[part] ?? (part.length === 1 ? part.toUpperCase() : part)))).join(" ");
+  key
+    .split("+")
+    .map((part, i, all) =>
+      part === "" && i === all.length - 1 ? "+" : (named[part] ?? (part.length === 1 ? part.toUpperCase() : part)),
+    )
+    .join(" ");
 
 const typing = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.isContentEditable || (target.matches("input, select, textarea") && !target.matches("input[type=checkbox], input[type=range], input[type=radio]")));
+  target instanceof HTMLElement &&
+  (target.isContentEditable ||
+    (target.matches("input, select, textarea") &&
+      !target.matches("input[type=checkbox], input[type=range], input[type=radio]")));
 
 function spelled(event: KeyboardEvent): string {
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
@@ -37,7 +53,12 @@ export function useShortcuts(shortcuts: Shortcut[]): void {
       }
       const pressed = spelled(event);
       // A focused button keeps Space and Enter for itself.
-      if ((pressed === " " || pressed === "Enter") && event.target instanceof HTMLElement && event.target.matches("button, a, [role=option]")) return;
+      if (
+        (pressed === " " || pressed === "Enter") &&
+        event.target instanceof HTMLElement &&
+        event.target.matches("button, a, [role=option]")
+      )
+        return;
       const found = shortcuts.find((s) => s.keys.includes(pressed));
       if (!found) return;
       event.preventDefault();

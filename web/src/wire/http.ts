@@ -30,10 +30,19 @@ async function answered(path: string, init?: RequestInit): Promise<Response> {
   try {
     answer = await fetch(`/api${path}`, init);
   } catch {
-    throw new ServiceError({ status: 0, title: "No answer", detail: "Sorvan does not answer.", remedy: "Is it still running?" });
+    throw new ServiceError({
+      status: 0,
+      title: "No answer",
+      detail: "Sorvan does not answer.",
+      remedy: "Is it still running?",
+    });
   }
   if (!answer.ok) {
-    const fallback: Problem = { status: answer.status, title: answer.statusText, detail: `The service failed (${answer.status}).` };
+    const fallback: Problem = {
+      status: answer.status,
+      title: answer.statusText,
+      detail: `The service failed (${answer.status}).`,
+    };
     throw new ServiceError(await answer.json().catch(() => fallback));
   }
   return answer;
@@ -67,9 +76,13 @@ export interface Sent {
   command: Command;
 }
 
-export const sendChange = (production: string, sent: Sent) => ask<Ack>(`/productions/${production}/changes`, json("POST", sent));
-export const sendTurn = (production: string, way: "undo" | "redo", turn: { id: string; window: string; target: number }) =>
-  ask<Ack>(`/productions/${production}/${way}`, json("POST", turn));
+export const sendChange = (production: string, sent: Sent) =>
+  ask<Ack>(`/productions/${production}/changes`, json("POST", sent));
+export const sendTurn = (
+  production: string,
+  way: "undo" | "redo",
+  turn: { id: string; window: string; target: number },
+) => ask<Ack>(`/productions/${production}/${way}`, json("POST", turn));
 
 const places = new WeakMap<File, string>();
 /** Remember where in a folder a dropped file lay. */

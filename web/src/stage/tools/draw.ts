@@ -40,7 +40,16 @@ export function drawTool(wishes: ShapeWishes): DrawTool {
 
   const command = (puppet: string, id: string, points: Point[], closed: boolean): Command => {
     const { kind } = wishes;
-    return { do: "draw-shape", puppet, id, name: kind === "freehand" ? "outline" : kind, kind, points, closed, ...wishes.ink() };
+    return {
+      do: "draw-shape",
+      puppet,
+      id,
+      name: kind === "freehand" ? "outline" : kind,
+      kind,
+      points,
+      closed,
+      ...wishes.ink(),
+    };
   };
 
   const make = async (points: Point[], closed: boolean): Promise<void> => {

@@ -41,5 +41,7 @@ function wedgeAt(id: string, end: "low" | "high", hand: Hand): Wedge | null {
   // Of all turns that look alike, the one nearest to where this end was.
   let value = pointed + 360 * Math.round((joint.limits[end] - pointed) / 360);
   value = hand.shift ? Math.round(value / 15) * 15 : Math.round(value);
-  return end === "low" ? { joint: id, low: Math.min(value, high), high } : { joint: id, low, high: Math.max(value, low) };
+  return end === "low"
+    ? { joint: id, low: Math.min(value, high), high }
+    : { joint: id, low, high: Math.max(value, low) };
 }

@@ -41,7 +41,13 @@ export const paintTool = (brush: () => Brush, show: (at: Point | null) => void):
   },
 });
 
-function painting(from: Hand, piece: string, joint: string, brush: () => Brush, show: (at: Point | null) => void): Drag {
+function painting(
+  from: Hand,
+  piece: string,
+  joint: string,
+  brush: () => Brush,
+  show: (at: Point | null) => void,
+): Drag {
   const dabs: Dab[] = [];
   const touch = (hand: Hand): void => {
     const dab = dabAt(hand, piece, joint, brush());
@@ -58,7 +64,8 @@ function painting(from: Hand, piece: string, joint: string, brush: () => Brush, 
     end() {
       show(null);
       const { puppet } = get();
-      if (puppet && dabs.length) void submit({ do: "paint-weights", puppet, piece, dabs }).then(() => lookAtMesh(piece, joint));
+      if (puppet && dabs.length)
+        void submit({ do: "paint-weights", puppet, piece, dabs }).then(() => lookAtMesh(piece, joint));
     },
     cancel: () => show(null),
   };

@@ -14,7 +14,8 @@ export const placeTool = (): Tool => ({
     const fresh = !found.some((p) => chosen.includes(p));
     if (fresh || hand.shift) {
       const piece = pick(hand.at, false);
-      if (hand.shift && piece) set({ pieces: chosen.includes(piece) ? chosen.filter((p) => p !== piece) : [...chosen, piece] });
+      if (hand.shift && piece)
+        set({ pieces: chosen.includes(piece) ? chosen.filter((p) => p !== piece) : [...chosen, piece] });
       else set({ pieces: piece ? [piece] : [], isolated: get().isolated && !!piece });
     }
     if (!get().pieces.length || !found.length) return null;
@@ -47,7 +48,16 @@ function shifting(from: Hand, fresh: boolean): Drag {
 
 const pulling = (piece: string, pull: "turn" | "scale", grabbed: Point): Drag =>
   trying({
-    command: (hand) => onPuppet((puppet) => ({ do: "pull-piece", puppet, piece, pull, grabbed, hand: hand.at, whole_steps: hand.shift })),
+    command: (hand) =>
+      onPuppet((puppet) => ({
+        do: "pull-piece",
+        puppet,
+        piece,
+        pull,
+        grabbed,
+        hand: hand.at,
+        whole_steps: hand.shift,
+      })),
   });
 
 const setting = (piece: string): Drag =>

@@ -49,7 +49,8 @@ export function poseTool(wishes: PoseWishes): Tool {
     const again = lastClick !== null && Math.hypot(hand.at[0] - lastClick[0], hand.at[1] - lastClick[1]) < SAME;
     lastClick = hand.at;
     const piece = again && !hand.hit ? pick(hand.at, true) : null;
-    if (piece) set({ pieces: [piece], joint: wishes.whole() ? ROOT : (puppetOf(get())?.pieces?.[piece]?.joint ?? null) });
+    if (piece)
+      set({ pieces: [piece], joint: wishes.whole() ? ROOT : (puppetOf(get())?.pieces?.[piece]?.joint ?? null) });
   };
 
   return {
@@ -77,7 +78,14 @@ function pulling(closing: Hand, aimed: Aim, wishes: PoseWishes, click: (hand: Ha
       if (!held) {
         held = true;
         // What was tried before stays tried.
-        grab(frame, aimed.joint, aimed.joint === ROOT ? null : aimed.piece, aimed.pull, closing.at, get().pose?.tried ?? {});
+        grab(
+          frame,
+          aimed.joint,
+          aimed.joint === ROOT ? null : aimed.piece,
+          aimed.pull,
+          closing.at,
+          get().pose?.tried ?? {},
+        );
       }
       newest.ask(async () => {
         const answer = await drag(hand.at, hand.shift);
