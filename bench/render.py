@@ -12,7 +12,8 @@ import skia
 
 from bench.scenes import production, report
 from sorvan.core.model.art import Art
-from sorvan.core.plan.plan import Plan, plan_of
+from sorvan.core.plan.plan import Plan
+from sorvan.core.plan.scene import InMotion, Staged
 from sorvan.interchange.archive import Kept
 from sorvan.picture.film import Settings, make
 from sorvan.picture.paint import Painter, path_of
@@ -58,7 +59,7 @@ def bare(plan: Plan, kept: Kept, target: str) -> None:
 def main() -> None:
     """60 pieces, 240 frames at 1280 × 720, the two taking turns."""
     documents, kept = production(60, FRAMES)
-    plan = plan_of(documents, documents.motion("tree-m"))
+    plan = Staged.full(documents, InMotion(motion="tree-m")).plan()
     settings = Settings("mp4", 0, FRAMES, 1280, 720, documents.production.rate)
     times: dict[str, list[float]] = {"ours": [], "bare": []}
     with tempfile.TemporaryDirectory() as place:

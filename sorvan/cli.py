@@ -17,7 +17,7 @@ from sorvan.core.change.production import AddPuppet
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.core.plan.plan import plan_of
+from sorvan.core.plan.scene import InMotion, Staged
 from sorvan.interchange.archive import read_archive, write_archive
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, fresh_id, stem
@@ -141,7 +141,7 @@ def render(
             kind="missing",
         )
     studio = Studio(lambda id: assets.get(engine, id)[1])
-    plan = plan_of(documents, found[0], backdrop=not clear, arts=studio)
+    plan = Staged.full(documents, InMotion(motion=found[0].id, backdrop=not clear), studio).plan()
     start, stop = frames_in(plan.frames, first, last)
     kind = "mp4" if out.suffix == ".mp4" else "png"
     size = size_for(plan.width, plan.height, width, kind)  # type: ignore[arg-type]

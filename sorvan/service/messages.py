@@ -14,6 +14,7 @@ from sorvan.core.change.commands import AnyCommand
 from sorvan.core.model.base import Value
 from sorvan.core.model.documents import Document
 from sorvan.core.motion.hand import Pull
+from sorvan.core.plan.scene import Target
 from sorvan.store.renders import State as RenderState
 
 Tries = dict[str, tuple[float, ...]]
@@ -27,12 +28,10 @@ Place = tuple[float, float, float, float, float, float]
 
 
 class Watch(Value):
-    """What a window asks to see: a puppet at rest, or one of its motions."""
+    """What a window asks to see, and to follow from then on."""
 
     type: Literal["watch"] = "watch"
-    puppet: str
-    motion: str | None = None
-    blocking: bool = False
+    target: Target
 
 
 class Grab(Value):
@@ -187,16 +186,17 @@ class Behind(Drawn):
 
 
 class PlanLetter(Letter, Posed):
-    """All frames of what the window watches, and its rest."""
+    """All frames of what the window watches: its lead, the lead's puppet at rest, and what stands behind."""
 
     type: Literal["plan"] = "plan"
     seq: int
+    target: Target
+    puppet: str
     frames: int
     items: tuple[ItemView, ...]
     joints: tuple[str, ...]
     rest: Posed
     behind: Behind | None = None
-    watch: Watch
     places: dict[str, Place] = {}
 
 

@@ -19,7 +19,8 @@ from sqlalchemy import Engine
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
-from sorvan.core.plan.plan import Plan, plan_of
+from sorvan.core.plan.plan import Plan
+from sorvan.core.plan.scene import InMotion, Staged
 from sorvan.picture.film import Format, Settings, frames_in, make, size_for
 from sorvan.picture.paint import Painter
 from sorvan.picture.studio import Studio
@@ -66,7 +67,7 @@ def prepare(documents: Documents, order: RenderOrder, studio: Studio) -> tuple[P
     start, stop = frames_in(motion.length, order.first, order.last)
     width, height = size_for(production.width, production.height, order.width, order.format)
     clear = order.clear and order.format == "png"
-    plan = plan_of(documents, motion, backdrop=not clear, arts=studio)
+    plan = Staged.full(documents, InMotion(motion=motion.id, backdrop=not clear), studio).plan()
     return plan, Settings(order.format, start, stop, width, height, production.rate, clear)
 
 

@@ -13,13 +13,14 @@ from sorvan.core.change.shapes import drawn_arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import Channel, Motion, channel_id
-from sorvan.core.model.puppet import Bend, Puppet
+from sorvan.core.model.motion import Channel, channel_id
+from sorvan.core.model.puppet import Bend
 from sorvan.core.motion.hand import Grip, Tried, grip, joint_under, turning, typed
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.dials import kind_of
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.plan import Item, items_of, points_of
+from sorvan.core.plan.plan import Item
+from sorvan.core.plan.scene import AtRest, Staged, Target, items_of, points_of
 from sorvan.core.rig.skeleton import piece
 from sorvan.core.timing.channels import gaps
 from sorvan.picture.studio import ART_MEDIA, Studio
@@ -41,7 +42,6 @@ from sorvan.service.messages import (
     ToPage,
     TryCommand,
     TryPose,
-    Watch,
 )
 from sorvan.service.rig_report import mesh_letters, rig_letter
 
@@ -104,80 +104,76 @@ def _blend(e: Evaluation, chain: str, span: slice) -> bytes:
 
 @dataclass
 class View:
-    """The evaluation a window follows. Every method returns the letters to send."""
+    """The scene a window follows, evaluated. Every method returns the letters to send."""
 
     documents: Documents
-    watch: Watch
+    target: Target
     seq: int
     studio: Studio
-    evaluation: Evaluation | None = None
+    staged: Staged | None = None
     spaced: dict[str, Channel] = field(default_factory=dict)
     ring: tuple[int, bool] = (0, False)
     held: Grip | None = None
     hand: Grab | None = None
 
-    def _motion(self) -> Motion | None:
-        return self.documents.motion(self.watch.motion) if self.watch.motion else None
-
     def start(self) -> list[ToPage]:
-        """Evaluate everything and send it whole."""
-        puppet, motion = self.documents.puppet(self.watch.puppet), self._motion()
-        self.evaluation = Evaluation.full(puppet, motion, self.watch.blocking, self.documents.production, self.studio)
+        """Evaluate everything and send it whole. Raises `Refusal` if what is watched is gone."""
+        self.staged = Staged.full(self.documents, self.target, self.studio)
         self.spaced = {}
-        return [self._plan(self.evaluation), *self._rig(), *self._spacing(motion)]
-
-    def _rig(self) -> list[ToPage]:
-        """What the program makes of the rig, for a window that looks at the puppet at rest."""
-        if self.watch.motion or self.evaluation is None:
-            return []
-        return [rig_letter(self.evaluation)]
+        lead = self.staged.lead
+        # What the program makes of the rig is for those who look at the puppet at rest.
+        rig: list[ToPage] = [] if lead.motion else [rig_letter(lead)]
+        return [self._plan(self.staged), *rig, *self._spacing(lead)]
 
     def follow(self, documents: Documents, seq: int) -> list[ToPage]:
         """Take up changed documents: send only the frames and spacing that they touch."""
-        behind, before = self.documents.backdrop(), self.evaluation
-        swatches = self.documents.production.swatches
+        before = self.staged
         self.documents, self.seq = documents, seq
-        if self.watch.puppet not in documents.by_id or (self.watch.motion and self.watch.motion not in documents.by_id):
-            self.evaluation = None
+        try:
+            now = before.after(documents, self.target) if before else None
+        except Refusal:
+            self.staged = self.held = self.hand = None
             return [Gone(seq=seq)]
-        puppet, motion = documents.puppet(self.watch.puppet), self._motion()
-        stage_kept = documents.backdrop() == behind and documents.production.swatches == swatches
-        if before is None or not stage_kept or puppet is not before.puppet:
+        if now is None or before is None:
             return self.start()
-        self.evaluation, touched = before.after(puppet, motion, documents.production)
+        self.staged, touched = now
+        lead, span = self.staged.lead, slice(touched[-1].start, touched[-1].stop)
         letters: list[ToPage] = []
-        if self.evaluation.frames != before.frames:
-            letters.append(self._plan(self.evaluation))
-        elif touched.stop > touched.start:
-            span = slice(touched.start, touched.stop)
-            letters.append(Part(seq=seq, start=touched.start, stop=touched.stop, **posed(self.evaluation, span)))
-        return [*letters, *self._spacing(motion)]
+        if lead.frames != before.lead.frames or any(t.stop > t.start for t in touched[:-1]):
+            letters.append(self._plan(self.staged))
+        elif span.stop > span.start:
+            letters.append(Part(seq=seq, start=span.start, stop=span.stop, **posed(lead, span)))
+        return [*letters, *self._spacing(lead)]
 
-    def _plan(self, evaluation: Evaluation) -> PlanLetter:
-        fields = posed(evaluation) | self._around(evaluation)
-        behind = self.documents.backdrop() if self.watch.motion else None
-        if behind is not None and behind.id != self.watch.puppet:
-            still = self._at_rest(behind)
-            fields["behind"] = Behind(items=self._items(still), **drawn(still))
-        rest = evaluation if self.watch.motion is None else self._at_rest(evaluation.puppet)
-        return PlanLetter(seq=self.seq, frames=evaluation.frames, watch=self.watch, rest=Posed(**posed(rest)), **fields)
+    def _plan(self, staged: Staged) -> PlanLetter:
+        lead = staged.lead
+        fields = posed(lead) | self._around(lead)
+        if len(staged.evaluations) > 1:
+            still = staged.evaluations[0]
+            fields["behind"] = Behind(items=_items(still), **drawn(still))
+        rest = lead if lead.motion is None else self._at_rest(lead)
+        return PlanLetter(
+            seq=self.seq,
+            target=self.target,
+            puppet=lead.puppet.id,
+            frames=lead.frames,
+            rest=Posed(**posed(rest)),
+            **fields,
+        )
 
     def _around(self, evaluation: Evaluation) -> dict[str, Any]:
         """What a plan says besides numbers: items, joints and, at rest, where the pivots are."""
-        fields: dict[str, Any] = {"items": self._items(evaluation), "joints": evaluation.skeleton.ids}
+        fields: dict[str, Any] = {"items": _items(evaluation), "joints": evaluation.skeleton.ids}
         if evaluation.motion is None:
             fields["places"] = {id: tuple(round(v, 6) for v in at) for id, at in places_of(evaluation.puppet).items()}
         return fields
 
-    def _at_rest(self, puppet: Puppet) -> Evaluation:
-        return Evaluation.full(puppet, None, False, self.documents.production, self.studio)
+    def _at_rest(self, lead: Evaluation) -> Evaluation:
+        return Evaluation.full(lead.puppet, None, False, lead.production, self.studio)
 
-    def _items(self, evaluation: Evaluation) -> tuple[ItemView, ...]:
-        found = items_of(evaluation.puppet, evaluation.production, self.studio, evaluation)
-        return tuple(item_view(i, int(rest)) for i, rest in zip(found, evaluation.rig.rest, strict=True))
-
-    def _spacing(self, motion: Motion | None) -> list[ToPage]:
+    def _spacing(self, lead: Evaluation) -> list[ToPage]:
         """Where the in-betweens of changed channels really fall, and their values at every frame."""
+        motion = lead.motion
         if motion is None:
             return []
         key = (motion.length, motion.cycle)
@@ -187,9 +183,7 @@ class View:
         gone = tuple(id for id in known if id not in motion.channels)
         if not wanted and not gone:
             return []
-        assert self.evaluation is not None
-        keyed = self.evaluation.keyed
-        return [Spacing(channels={id: _spaced(c, keyed[id], *key) for id, c in wanted.items()}, gone=gone)]
+        return [Spacing(channels={id: _spaced(c, lead.keyed[id], *key) for id, c in wanted.items()}, gone=gone)]
 
     def grab(self, hand: Grab) -> list[ToPage]:
         """Close the hand; whatever it held before, it holds no more. Raises `Refusal` if the joint is gone."""
@@ -220,27 +214,32 @@ class View:
         changed = {id: d for id, d in after.by_id.items() if d is not self.documents.by_id.get(id)}
         for data in drawn_arts(Documents(changed)).values():
             self.studio.put(ART_MEDIA, data)
-        puppet = after.puppet(self.watch.puppet)
-        pose = Evaluation.full(puppet, None, False, after.production, self.studio)
+        pose = Staged.full(after, AtRest(puppet=self._lead().puppet.id), self.studio).lead
         return [PoseLetter(n=wanted.n, frame=0, tried={}, **posed(pose), **self._around(pose))]
+
+    def _lead(self) -> Evaluation:
+        if self.staged is None:
+            self.start()
+        assert self.staged is not None
+        return self.staged.lead
 
     def _pose(self, frame: int, tried: Tried | dict[str, tuple[float, ...]]) -> Evaluation:
         for channel, numbers in tried.items():
             typed(kind_of(channel), numbers)
-        if self.evaluation is None:
-            self.start()
-        assert self.evaluation is not None
-        return self.evaluation.pose(max(0, min(frame, self.evaluation.frames - 1)), tried)
+        lead = self._lead()
+        return lead.pose(max(0, min(frame, lead.frames - 1)), tried)
 
     def look_at_mesh(self, wanted: LookAtMesh) -> list[ToPage]:
         """The mesh of a bending piece, with one joint's weights."""
-        puppet = self.documents.puppet(self.watch.puppet)
-        held = piece(puppet, wanted.piece)
-        weights = weights_of(puppet, held, held.shown(), self.studio) if isinstance(held.attach, Bend) else None
-        if self.evaluation is None:
-            self.start()
-        assert self.evaluation is not None
-        return [*mesh_letters(self.evaluation, held, weights, wanted.joint)]
+        lead = self._lead()
+        held = piece(lead.puppet, wanted.piece)
+        weights = weights_of(lead.puppet, held, held.shown(), self.studio) if isinstance(held.attach, Bend) else None
+        return [*mesh_letters(lead, held, weights, wanted.joint)]
+
+
+def _items(evaluation: Evaluation) -> tuple[ItemView, ...]:
+    found = items_of(evaluation)
+    return tuple(item_view(i, int(rest)) for i, rest in zip(found, evaluation.rig.rest, strict=True))
 
 
 def _spaced(channel: Channel, values: Floats, length: int, cycle: bool) -> SpacedView:

@@ -178,7 +178,7 @@ class Window:
     def _answer(self, letter: FromPage) -> list[ToPage]:
         if isinstance(letter, Watch):
             state = self.room.state
-            self.view = View(state.documents, letter, state.seq, self.studio)
+            self.view = View(state.documents, letter.target, state.seq, self.studio)
             return self.view.start()
         if self.view is None:
             raise Refusal("Nothing is watched yet.", remedy="Choose a puppet first.", kind="missing")

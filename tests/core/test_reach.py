@@ -131,7 +131,7 @@ def test_no_joint_leaves_its_limits(bones: int, x: float, y: float) -> None:
     rest = Evaluation.full(documents.puppet("a"))
     for i in range(bones):
         row = e.rig.row[f"j{i}"]
-        now, then = (math.atan2(s.settled[row, 1, 0], s.settled[row, 0, 0]) for s in (e, rest))
+        now, then = (math.atan2(s.places.settled[row, 1, 0], s.places.settled[row, 0, 0]) for s in (e, rest))
         turned = math.degrees(math.remainder(now - then, math.tau))
         assert -50.001 <= turned <= 35.001
 

@@ -62,7 +62,7 @@ def test_a_window_gets_the_whole_plan_and_then_only_what_changes(quay: Any) -> N
     service, client, production, ids = quay
     window = Window(service, production)
     assert [d["kind"] for d in window.until("snapshot")["documents"]] == ["production", "puppet", "motion"]
-    window.send("watch", puppet="a", motion="m", blocking=False)
+    window.send("watch", target={"kind": "motion", "motion": "m", "blocking": False})
     plan = window.until("plan")
     assert plan["frames"] == 24
     matrices = numbers(plan["matrices"], 2).copy()
@@ -82,7 +82,7 @@ def test_a_window_gets_the_whole_plan_and_then_only_what_changes(quay: Any) -> N
     assert (part["start"], part["stop"]) == (11, 24)
     matrices[11:24] = numbers(part["matrices"], 2)
     again = Window(service, production)
-    again.send("watch", puppet="a", motion="m", blocking=False)
+    again.send("watch", target={"kind": "motion", "motion": "m", "blocking": False})
     assert np.array_equal(matrices, numbers(again.until("plan")["matrices"], 2))
 
 
@@ -90,7 +90,7 @@ def test_a_hand_on_the_puppet_gets_the_core_s_pose_and_leaves_no_trace(quay: Any
     service, client, production, ids = quay
     before = documents(client, production)
     window = Window(service, production)
-    window.send("watch", puppet="a", motion="m", blocking=False)
+    window.send("watch", target={"kind": "motion", "motion": "m", "blocking": False})
     plan = window.until("plan")
     row = plan["joints"].index(ids["wing"])
     pin = numbers(plan["worlds"], 3)[0, row, 4:]
@@ -110,7 +110,7 @@ def test_a_hand_on_the_puppet_gets_the_core_s_pose_and_leaves_no_trace(quay: Any
 def test_blocking_holds_poses_and_keeps_the_keys(quay: Any) -> None:
     service, _, production, ids = quay
     window = Window(service, production)
-    window.send("watch", puppet="a", motion="m", blocking=True)
+    window.send("watch", target={"kind": "motion", "motion": "m", "blocking": True})
     plan = window.until("plan")
     row = [i["piece"] for i in plan["items"]].index(ids["wing"])
     turns = np.degrees(np.arctan2(*numbers(plan["matrices"], 2)[:, row, 1::-1].T))
@@ -125,9 +125,9 @@ def test_other_windows_see_changes_and_nonsense_is_answered_in_words(quay: Any) 
     told = other.until("changed")
     assert told["seq"] == seq + 1
     assert told["writes"] == [{"document": "a", "path": ["name"], "has": True, "after": "Herring gull"}]
-    one.send("watch", puppet="nobody", motion=None, blocking=False)
+    one.send("watch", target={"kind": "rest", "puppet": "nobody"})
     assert "There is no puppet" in one.until("refused")["what"]
-    one.send("watch", puppet="a", motion=None, blocking=False)
+    one.send("watch", target={"kind": "rest", "puppet": "a"})
     one.until("plan")
     one.send("grab", frame=0, joint="x", pull="juggle", at=[0, 0], tried={})
     assert "pull" in one.until("refused")["where"]

@@ -55,7 +55,7 @@ def test_a_window_is_sent_where_bent_points_lie_and_a_film_shows_them_there(arm:
     do(client, production, {"do": "set-keys", "motion": "m", "keys": [key]})
     do(client, production, {"do": "set-pieces", "puppet": "a", "pieces": [ids["cover"]], "hidden": True})
     window = Window(shared, production)
-    window.send("watch", puppet="a", motion="m", blocking=False)
+    window.send("watch", target={"kind": "motion", "motion": "m", "blocking": False})
     plan = window.until("plan")
     (bent,) = plan["points"]
     assert plan["items"][bent["item"]]["piece"] == ids["left arm"]
@@ -91,7 +91,7 @@ def test_a_window_is_sent_where_bent_points_lie_and_a_film_shows_them_there(arm:
 def test_a_hand_on_a_bending_piece_holds_the_joint_under_it(arm: Any, shared: Service) -> None:
     _, production, ids = arm
     window = Window(shared, production)
-    window.send("watch", puppet="a", motion=None, blocking=False)
+    window.send("watch", target={"kind": "rest", "puppet": "a"})
     window.until("plan")
     for at, joint in (([75, 42], "elbow"), ([30, 50], None)):
         window.send("grab", frame=0, joint="shoulder", piece=ids["left arm"], pull="turn", at=at, tried={})
@@ -107,7 +107,7 @@ def test_a_window_at_rest_is_told_of_findings_roles_twins_and_costs(arm: Any, sh
     reach = {"id": "c", "name": "arm", "anchor": "shoulder", "end": "wrist", "handle": "h"}
     do(client, production, {"do": "add-reach", "puppet": "a", **reach})
     window = Window(shared, production)
-    window.send("watch", puppet="a", motion=None, blocking=False)
+    window.send("watch", target={"kind": "rest", "puppet": "a"})
     plan = window.until("plan")
     turned, reached, blend = plan["reached"]["c"]
     assert np.frombuffer(blend, "<f4") == [100]
@@ -141,7 +141,7 @@ def test_a_window_at_rest_is_told_of_findings_roles_twins_and_costs(arm: Any, sh
 def test_a_shape_drawn_here_is_there_for_every_reader_and_can_be_tried_first(arm: Any, shared: Service) -> None:
     client, production, _ = arm
     window = Window(shared, production)
-    window.send("watch", puppet="a", motion=None, blocking=False)
+    window.send("watch", target={"kind": "rest", "puppet": "a"})
     window.until("plan")
     draw = {
         "do": "draw-shape",
@@ -213,7 +213,7 @@ def test_drawings_and_references_come_in_where_they_are_wanted(arm: Any, shared:
 def test_a_refusal_over_the_socket_is_told_and_the_window_goes_on(arm: Any, shared: Service) -> None:
     _, production, ids = arm
     window = Window(shared, production)
-    window.send("watch", puppet="a", motion=None, blocking=False)
+    window.send("watch", target={"kind": "rest", "puppet": "a"})
     window.until("plan")
     window.send(
         "try-command",

@@ -13,6 +13,7 @@ from websockets.exceptions import ConnectionClosed
 from bench.scenes import puppet
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
+from sorvan.core.plan.scene import AtRest
 from sorvan.interchange.archive import write_archive
 from sorvan.picture.studio import Studio
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, Drag, Gone, Grab, TryPose, Watch
@@ -47,7 +48,7 @@ def test_of_movements_that_wait_only_the_newest_is_looked_at() -> None:
 def test_every_question_is_answered_refused_or_passed_over(quay: Any) -> None:  # noqa: F811
     service, _, production, ids = quay
     page = Page(service, production)
-    page.send("watch", puppet="a", motion="m", blocking=False)
+    page.send("watch", target={"kind": "motion", "motion": "m", "blocking": False})
     page.until("plan")
     wing = f"{ids['wing']}.turn"
     for n in range(1, 200):
@@ -74,7 +75,7 @@ def test_a_refused_grab_lets_go_of_what_was_held(quay: Any) -> None:  # noqa: F8
     page = Page(service, production)
     page.send("drag", n=1, at=[0, 0])
     assert page.until("refused")["n"] == 1
-    page.send("watch", puppet="a", motion="m", blocking=False)
+    page.send("watch", target={"kind": "motion", "motion": "m", "blocking": False})
     page.send("grab", frame=0, joint=ids["wing"], pull="turn", at=[60, 50], tried={})
     page.send("drag", n=2, at=[50, 60])
     assert page.until("pose")["n"] == 2
@@ -110,7 +111,7 @@ def test_an_error_nobody_foresaw_is_logged_and_ends_the_window(
     async def life() -> int | None:
         window = Window(Rooms(engine).room("p"), Studio(lambda _: b""), asyncio.get_running_loop())
         window.open()
-        window.ask(Watch(puppet="a"))
+        window.ask(Watch(target=AtRest(puppet="a")))
         while window.over is None:
             await window.ready.wait()
             window.ready.clear()
@@ -157,9 +158,9 @@ def test_letters_are_what_the_published_lists_say(quay: Any) -> None:  # noqa: F
     service, client, production, ids = quay
     page = Page(service, production)
     asked = [
-        {"type": "watch", "puppet": "a", "motion": "m", "blocking": False},
+        {"type": "watch", "target": {"kind": "motion", "motion": "m"}},
         {"type": "try-pose", "n": 1, "frame": 2, "tried": {f"{ids['wing']}.turn": [5.0]}},
-        {"type": "watch", "puppet": "a", "motion": None, "blocking": False},
+        {"type": "watch", "target": {"kind": "rest", "puppet": "a"}},
         {"type": "look-at-mesh", "piece": ids["wing"], "joint": None},
         {"type": "try-pose", "n": 2, "frame": 0, "tried": {"a": [1.0]}},
     ]

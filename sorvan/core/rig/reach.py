@@ -52,6 +52,21 @@ class Reached:
     turned: Complexes
     reached: Complexes
 
+    @classmethod
+    def blank(cls, joints: int, frames: int) -> Reached:
+        """Room for a limb of so many joints."""
+        return cls(*np.zeros((2, joints, frames), dtype=np.complex128))
+
+    def part(self, span: slice) -> Reached:
+        """Some frames of it."""
+        return Reached(self.turned[:, span], self.reached[:, span])
+
+    def with_part(self, new: Reached, span: slice) -> Reached:
+        """The same with some frames in their place."""
+        turned, reached = self.turned.copy(), self.reached.copy()
+        turned[:, span], reached[:, span] = new.turned, new.reached
+        return Reached(turned, reached)
+
 
 def arg(block: Floats) -> Floats:
     """The direction (radians) in which transforms `(6, frames)` turn the x axis."""

@@ -85,7 +85,8 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
   const [puppetId, motionId] = [puppet?.id, motion?.id];
 
   useEffect(() => {
-    if (puppetId) watch({ puppet: puppetId, motion: motionId ?? null, blocking });
+    if (motionId) watch({ kind: "motion", motion: motionId, blocking });
+    else if (puppetId) watch({ kind: "rest", puppet: puppetId });
   }, [puppetId, motionId, blocking]);
 
   const tool = useMemo(
@@ -427,7 +428,7 @@ function Posing({ puppet, to, whole }: { puppet: Puppet; to: (p: Point) => Point
     useShallow((w) => ({ plan: w.plan, pose: w.pose, frame: w.frame, joint: w.joint, playing: w.playing })),
   );
   const scene = sceneAt(plan, pose, frame);
-  if (!scene || playing || plan?.watch.puppet !== puppet.id) return null;
+  if (!scene || playing || plan?.puppet !== puppet.id) return null;
   const chosen = joint && joint !== ROOT ? joint : null;
   // What a dial moves is posed with the dial: its pins would only cover the face.
   const dialled = new Set(

@@ -119,7 +119,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   }, [mode, picking, drawer]);
 
   useEffect(() => {
-    if (puppetId) watch({ puppet: puppetId, motion: null, blocking: false });
+    if (puppetId) watch({ kind: "rest", puppet: puppetId });
   }, [puppetId]);
 
   const editPoint = useCallback(
@@ -505,7 +505,7 @@ function ShapePoints({
   }, [art]);
   const m = scene && pieceMatrix(scene, piece.id);
   const shape = shownDrawing(piece).shape;
-  if (!m || !shape || plan?.watch.puppet !== puppet.id) return null;
+  if (!m || !shape || plan?.puppet !== puppet.id) return null;
   const [o, x, y] = [to([0, 0]), to([1, 0]), to([0, 1])];
   const view = `matrix(${x[0] - o[0]} ${x[1] - o[1]} ${y[0] - o[0]} ${y[1] - o[1]} ${o[0]} ${o[1]})`;
   return (
@@ -663,7 +663,7 @@ function Handles({ puppet, to }: { puppet: Puppet; to: (p: [number, number]) => 
     useShallow((w) => ({ plan: w.plan, pose: w.pose, pieces: w.pieces, frame: w.frame })),
   );
   const scene = sceneAt(plan, pose, frame);
-  if (!scene || plan?.watch.puppet !== puppet.id) return null;
+  if (!scene || plan?.puppet !== puppet.id) return null;
   const places = pose?.places ?? plan?.places ?? {};
   const swinging = pose !== null && Object.keys(pose.tried).length > 0;
   return (

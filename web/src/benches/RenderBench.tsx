@@ -38,7 +38,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
 
   const [puppetId, motionId] = [current?.puppet.id, current?.motion.id];
   useEffect(() => {
-    if (puppetId && motionId) watch({ puppet: puppetId, motion: motionId, blocking: false });
+    if (puppetId && motionId) watch({ kind: "motion", motion: motionId });
   }, [puppetId, motionId]);
 
   const start = () => {

@@ -64,7 +64,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
   const puppetId = puppet?.id;
 
   useEffect(() => {
-    if (puppetId) watch({ puppet: puppetId, motion: null, blocking: false });
+    if (puppetId) watch({ kind: "rest", puppet: puppetId });
   }, [puppetId]);
 
   // Leaving the trial, by whatever way, puts everything back: the tried pose is never kept anywhere.
@@ -328,7 +328,7 @@ function MeshOver({ puppet, piece, to }: { puppet: Puppet; piece: string; to: (p
   const { plan, pose, mesh } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, mesh: w.mesh })));
   const scene = sceneAt(plan, pose, 0);
   const m = scene && pieceMatrix(scene, piece);
-  if (!m || !mesh || mesh.piece !== piece || plan?.watch.puppet !== puppet.id) return null;
+  if (!m || !mesh || mesh.piece !== piece || plan?.puppet !== puppet.id) return null;
   const place = (i: number): Point => {
     const [x, y] = [mesh.vertices[i * 2]!, mesh.vertices[i * 2 + 1]!];
     return to([m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!]);

@@ -18,7 +18,7 @@ export function BodyMap() {
   const bench = useWorkshop((w) => w.bench);
   const [drawn, setDrawn] = useState(0);
   const hit = useRef<HTMLDivElement>(null);
-  const mine = plan && puppet && plan.watch.puppet === puppet.id ? plan : null;
+  const mine = plan && puppet && plan.puppet === puppet.id ? plan : null;
   const box = useMemo(() => (mine && puppet ? restBox(mine.rest.drawn) : null), [mine, puppet]);
   const fit = useMemo(() => {
     if (!box) return null;

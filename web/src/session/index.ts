@@ -1,7 +1,7 @@
 /** The session that is open, for components (`useWorkshop`) and for what the hand does on the stage. */
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
-import type { Command, Point, Pull, Report, Watch } from "../wire/types";
+import type { Command, Point, Pull, Report, Target } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose } from "./plan";
 import { Session, type Bringing } from "./session";
@@ -48,7 +48,7 @@ export const subscribe = (told: (now: State, before: State) => void): (() => voi
 export const submit = (command: Command): Promise<boolean> => here().submit(command);
 export const submitTried = (command: Command): Promise<boolean> => here().submitTried(command);
 export const turn = (way: "undo" | "redo"): Promise<void> => here().turn(way);
-export const watch = (wanted: Omit<Watch, "type">): void => here().watch(wanted);
+export const watch = (target: Target): void => here().watch(target);
 export const importFiles = (files: File[], bringing: Bringing): Promise<Report | null> =>
   here().importFiles(files, bringing);
 export const grab = (

@@ -1,6 +1,6 @@
 /** The plan as it came over the wire: decoded, and patched by the parts that follow. */
 import type { Frames } from "../stage/painter";
-import type { Drawn, Item, Part, Places, PlanLetter, PoseLetter, Watch } from "../wire/types";
+import type { Drawn, Item, Part, Places, PlanLetter, PoseLetter, Target } from "../wire/types";
 
 /** For each limb that reaches: frames × joints × x y when only turned and only reaching, and the blend in percent. */
 export type Reached = Record<string, { turned: Float32Array; reached: Float32Array; blend: Float32Array }>;
@@ -14,7 +14,9 @@ export interface Plan {
   reached: Reached;
   rest: { drawn: Frames; worlds: Float32Array };
   behind: Frames | null;
-  watch: Watch;
+  target: Target;
+  /** The puppet that the hand poses. */
+  puppet: string;
   places: Places;
 }
 
@@ -56,7 +58,8 @@ export const planFrom = (m: PlanLetter): Plan => ({
   reached: reachedIn(m),
   rest: { drawn: drawn(m.items, m.rest), worlds: floats(m.rest.worlds) },
   behind: m.behind ? drawn(m.behind.items, m.behind) : null,
-  watch: m.watch,
+  target: m.target,
+  puppet: m.puppet,
   places: m.places ?? {},
 });
 

@@ -191,9 +191,9 @@ it("does not move the frame when another bench looks at the puppet at rest", () 
     worlds: new Uint8Array(),
     rest: { matrices: new Uint8Array(), worlds: new Uint8Array() },
   };
-  socket.say({ ...plan, frames: 1, watch: { puppet: "a", motion: null, blocking: false } });
+  socket.say({ ...plan, frames: 1, target: { kind: "rest", puppet: "a" } });
   expect(session.get().frame).toBe(17);
-  socket.say({ ...plan, frames: 12, watch: { puppet: "a", motion: "m", blocking: false } });
+  socket.say({ ...plan, frames: 12, target: { kind: "motion", motion: "m" } });
   expect(session.get().frame).toBe(11);
 });
 

@@ -6,7 +6,7 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import * as http from "../wire/http";
 import { Live } from "../wire/live";
-import type { Ack, Command, FromPage, Point, Pull, Report, ToPage, Watch } from "../wire/types";
+import type { Ack, Command, FromPage, Point, Pull, Report, Target, ToPage } from "../wire/types";
 import { Clock } from "./clock";
 import { begun, taken, type Change } from "./documents";
 import { makeNotices } from "./notices";
@@ -99,7 +99,7 @@ export class Session {
         // At rest there is one frame; where the motion stands is not touched by looking at it.
         this.set({
           plan: planFrom(message),
-          ...(message.watch.motion ? { frame: Math.min(now.frame, message.frames - 1) } : {}),
+          ...(message.target.kind === "motion" ? { frame: Math.min(now.frame, message.frames - 1) } : {}),
         });
         return;
       case "part":
@@ -176,10 +176,10 @@ export class Session {
     if (ack.seq) this.take(ack);
   }
 
-  /** Follow a puppet at rest or a motion. */
-  watch(wanted: Omit<Watch, "type">): void {
+  /** Follow something to look at. */
+  watch(target: Target): void {
     this.set({ pose: null, spacing: {}, mesh: null });
-    this.live.watch({ type: "watch", ...wanted });
+    this.live.watch({ type: "watch", target });
   }
 
   /* Changes. */

@@ -21,7 +21,7 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
     useShallow((w) => ({ plan: w.plan, pose: w.pose, joint: w.joint, frame: w.frame })),
   );
   const scene = sceneAt(plan, pose, frame);
-  if (!scene || plan?.watch.puppet !== puppet.id) return null;
+  if (!scene || plan?.puppet !== puppet.id) return null;
   const place = (id: string) => {
     const found = jointPlace(scene, id);
     return found && to(found);
@@ -283,7 +283,7 @@ function Strap({ from, to, fill, opacity }: { from: Point; to: Point; fill: stri
 export function Ghosts({ puppet, to, always = false }: { puppet: Puppet; to: (p: Point) => Point; always?: boolean }) {
   const { plan, pose, frame } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose, frame: w.frame })));
   const scene = sceneAt(plan, pose, frame);
-  if (!scene || plan?.watch.puppet !== puppet.id) return null;
+  if (!scene || plan?.puppet !== puppet.id) return null;
   return (
     <>
       {Object.values(puppet.chains ?? {}).map((chain) => {

@@ -130,7 +130,7 @@ export function usePuppetBox(puppet: Puppet | undefined): Box | null {
       !plan ||
       !key ||
       kept?.key === key ||
-      plan.watch.puppet !== puppet.id ||
+      plan.puppet !== puppet.id ||
       plan.drawn.items.length !== puppet.order?.length
     )
       return;

@@ -60,6 +60,8 @@ export type RigReport = Schemas["RigLetter"];
 /** A gap between two keys: its first frame, its last, and the progress of each frame. */
 export type Gap = Schemas["SpacedView"]["gaps"][number];
 export type Watch = Schemas["Watch"];
+/** What can be looked at. */
+export type Target = Watch["target"];
 /** Letters of the live socket. */
 export type FromPage = Schemas["FromPage"];
 export type ToPage = Schemas["ToPage"];

@@ -1,0 +1,56 @@
+"""What of a puppet stays the same whatever its motion: looked up once for an evaluation."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sorvan.core.art.source import Arts
+from sorvan.core.geometry import IDENTITY, Floats, column
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Puppet
+from sorvan.core.plan.bending import Bender, benders
+from sorvan.core.rig import reach
+from sorvan.core.rig.skeleton import Skeleton, rest_worlds
+
+
+@dataclass(frozen=True)
+class Rig:
+    """What of a puppet stays the same whatever its motion: looked up once for an evaluation.
+
+    `seats` is `(pieces,)`, the row of each piece's joint; `fits` are, piece by piece,
+    `(drawings, 6)`, the transforms of its drawings to that joint; `rest` is which one shows.
+    """
+
+    skeleton: Skeleton
+    row: Mapping[str, int]
+    seats: NDArray[np.intp]
+    fits: tuple[Floats, ...]
+    at_rest: Floats
+    rest: NDArray[np.int16]
+    chains: tuple[reach.Plan, ...]
+    chain_rests: tuple[tuple[Floats, Floats | None], ...]
+    benders: tuple[Bender, ...]
+
+    @classmethod
+    def of(cls, puppet: Puppet, production: Production, arts: Arts | None) -> Rig:
+        """Look everything up."""
+        skeleton = Skeleton.of(puppet.joints)
+        row = {id: i for i, id in enumerate(skeleton.ids)}
+        pieces = [puppet.pieces[id] for id in puppet.order]
+        seats = np.array([row[p.joint] for p in pieces], dtype=np.intp)
+        fits = tuple(np.array([p.in_joint(d) for d in p.drawings], dtype=np.float64) for p in pieces)
+        rest = np.array([p.drawings.index(p.shown()) for p in pieces], dtype=np.int16)
+        at_rest = np.array([f[r] for f, r in zip(fits, rest, strict=True)], dtype=np.float64).reshape(-1, 6, 1)
+        chains = reach.prepared(puppet, skeleton) if puppet.chains else ()
+        worlds = rest_worlds(puppet) if chains else {}
+
+        def world(at: int) -> Floats | None:
+            return None if at < 0 else column(worlds[skeleton.ids[at]] if at else IDENTITY)
+
+        rests = tuple((column(worlds[c.chain.handle]), world(c.parent)) for c in chains)
+        bending = benders(puppet, skeleton, production, arts)
+        return cls(skeleton, row, seats, fits, at_rest, rest, chains, rests, bending)
