@@ -6,6 +6,7 @@ import base64
 import resource
 import struct
 from typing import Any
+from xml.etree.ElementTree import tostring
 
 import numpy as np
 import pytest
@@ -15,6 +16,8 @@ from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.interchange.files import read_file
+from sorvan.interchange.svg.guard import parse
+from sorvan.interchange.svg.plain import plain
 from tests.interchange.art import chunk, drawn, openraster, patch, png, svg
 
 DOT = np.full((4, 4, 4), 255, dtype=np.uint8)
@@ -44,6 +47,27 @@ BAD: dict[str, tuple[bytes, str, str]] = {
         svg("<image xlink:href='/etc/passwd' width='9' height='9'/>"),
         "refers to something outside",
         "unsafe",
+    ),
+    "file on this machine by another prefix": (
+        b'<svg xmlns="http://www.w3.org/2000/svg" xmlns:v="http://www.w3.org/2000/svg">'
+        b"<g id='a'><image v:href='/etc/passwd' width='9' height='9'/><text>a</text></g></svg>",
+        "refers to something outside",
+        "unsafe",
+    ),
+    "file on this machine by a name of another's": (
+        svg("<g id='a'><image xmlns:q='urn:q' q:HREF='/dev/zero' width='9' height='9'/></g>"),
+        "refers to something outside",
+        "unsafe",
+    ),
+    "numbers beyond all measure": (
+        svg(
+            "<g id='a' transform='scale(1e9)'><g transform='scale(1e300) scale(1e9)'>"
+            + "<g transform='scale(1e9)'>" * 40
+            + "<rect width='9' height='9'/>"
+            + "</g>" * 42
+        ),
+        "numbers too large",
+        "damaged",
     ),
     "outside style": (svg("<style>@import 'a.css';</style>"), "refers to something outside", "unsafe"),
     "outside paint": (
@@ -139,3 +163,41 @@ def test_any_damaged_file_comes_in_or_is_refused_in_words(name: str, changes: li
     else:
         assert found.pieces and all(np.isfinite(p.art.bounds).all() for p in found.pieces)
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 512 * 1024
+
+
+def test_the_rasteriser_is_given_a_copy_that_can_reach_nothing() -> None:
+    root = parse(
+        b'<svg xmlns="http://www.w3.org/2000/svg" xmlns:v="urn:v" xmlns:xlink="http://www.w3.org/1999/xlink">'
+        b'<a href="http://quay.example/"><text font-size="9" v:secret="x">Last <v:aside>ferry</v:aside> at <tspan>nine</tspan></text></a>'
+        b'<use xlink:href="#t"/><foreignObject><v:body/></foreignObject><animate attributeName="href"/></svg>',
+        "sign.svg",
+    )
+    # What got past the guard all the same would not be carried over either.
+    root[1].set("{http://www.w3.org/2000/svg}href", "/etc/passwd")
+    root[1].set("onload", "x")
+    copy = plain(root)
+    said = tostring(copy, encoding="unicode")
+    assert [e.tag.rpartition("}")[2] for e in copy.iter()] == ["svg", "a", "text", "tspan", "use"]
+    assert "".join(copy.itertext()) == "Last  at nine" and 'href="#t"' in said
+    assert not any(word in said for word in ("passwd", "secret", "quay.example", "onload", "foreign", "animate"))
+
+
+@pytest.mark.parametrize(
+    ("attributes", "inside", "width"),
+    [
+        ('viewBox="0 0 100 100 none"', '<rect width="10" height="10"/>', 10),
+        ('viewBox="0-0-100"', '<rect width="10" height="10"/>', 10),
+        ('viewBox="0 0 1e999 100"', '<rect width="10" height="10"/>', 10),
+        ('viewBox="-5-5 20 20"', '<rect width="10" height="10"/>', 10),
+        ("", '<rect width="10" height="10" stroke="red" stroke-width="2" stroke-miterlimit="4px"/>', 12),
+        ("", '<rect x="1e400" width="10" height="10"/>', 10),
+        ("", '<path d="M0 0H10V10z M0 0 L1e400 7"/>', 10),
+        ("", '<polygon points="0,0 10,0 10,10 1e400,3"/>', 10),
+        ("", '<rect width="10" height="10" transform="translate(1e400)"/>', 10),
+    ],
+)
+def test_a_number_that_means_nothing_spoils_nothing_else(attributes: str, inside: str, width: float) -> None:
+    data = f'<svg xmlns="http://www.w3.org/2000/svg" {attributes}><g id="sign">{inside}</g></svg>'.encode()
+    (found,) = read_file(data, "sign.svg").pieces
+    left, _, right, _ = found.art.bounds
+    assert right - left == pytest.approx(width, rel=0.01)

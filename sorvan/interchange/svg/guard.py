@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import binascii
 import re
+from collections.abc import Iterator
 from urllib.parse import unquote_to_bytes
 from xml.etree.ElementTree import Element, ParseError, TreeBuilder
 
@@ -121,11 +122,10 @@ def _check_elements(root: Element, where: str) -> None:
         ]
         if any(_IMPORT.search(text) for text in texts):
             outside.append("@import")
-        link = href(element)
-        if link and name != "a" and not link.startswith("#"):
+        for link in _links(element):
             if link.lower().startswith("data:image/"):
                 _check_embedded(link, where)
-            else:
+            elif link and not link.startswith("#"):
                 outside.append(link)
         if outside:
             raise Refusal(
@@ -134,6 +134,15 @@ def _check_elements(root: Element, where: str) -> None:
                 remedy="Embed the pictures in the drawing, or remove the reference, and save it again.",
                 kind="unsafe",
             )
+
+
+def _links(element: Element) -> Iterator[str]:
+    """What an element refers to, in whatever namespace it says so. Where a link leads to is no matter
+    of the drawing's, since nobody follows it."""
+    for key, value in element.attrib.items():
+        plain = key in ("href", XLINK + "href")
+        if key.rpartition("}")[2].lower() == "href" and not (plain and local(element) == "a"):
+            yield value.strip()
 
 
 def _acts(key: str, value: str) -> bool:

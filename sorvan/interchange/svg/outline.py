@@ -13,6 +13,8 @@ from sorvan.core.model.art import Outline
 from sorvan.interchange.svg.guard import local
 
 _COMMAND = re.compile(r"([MmLlHhVvCcSsQqTtAaZz])([^MmLlHhVvCcSsQqTtAaZz]*)")
+LARGEST = 1e9
+"""The largest number that means something in a drawing; beyond it products of a few overflow."""
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 _ARC = re.compile(
     r"[\s,]*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)" * 3
@@ -77,6 +79,26 @@ class Pen:
         return Outline(verbs="".join(self.verbs), points=tuple(self.points)) if len(self.verbs) > 1 else None
 
 
+def numbers(text: str) -> list[float]:
+    """The numbers in a list, up to the first that is too large to be worked with."""
+    found: list[float] = []
+    for match in _NUMBER.findall(text):
+        value = float(match)
+        if not abs(value) <= LARGEST:
+            break
+        found.append(value)
+    return found
+
+
+def view_box(element: Element) -> tuple[float, float, float, float] | None:
+    """The element's `viewBox` (SVG 1.1 §7.7): left, top, width, height. None if it has none that makes sense."""
+    text = element.get("viewBox") or ""
+    found = numbers(text)
+    if len(found) != 4 or _NUMBER.sub("", text).strip(" \t\r\n,") or found[2] <= 0 or found[3] <= 0:
+        return None
+    return (found[0], found[1], found[2], found[3])
+
+
 def parse_path(d: str) -> Outline | None:
     """The outline of SVG path data (SVG 1.1 §8.3). Drawing stops at the first mistake, as the standard says."""
     pen = Pen()
@@ -91,7 +113,7 @@ def parse_path(d: str) -> Outline | None:
         if not pen.verbs and upper != "M":
             break
         if upper == "A":
-            arcs = _ARC.findall(rest)
+            arcs = [a for a in _ARC.findall(rest) if len(numbers(" ".join((*a[:3], *a[5:])))) == 5]
             for rx, ry, turn, large, sweep, x, y in arcs:
                 ox, oy = pen.at if relative else (0.0, 0.0)
                 _arc(pen, float(rx), float(ry), float(turn), large == "1", sweep == "1", float(x) + ox, float(y) + oy)
@@ -99,17 +121,17 @@ def parse_path(d: str) -> Outline | None:
             if not arcs or _ARC.sub("", rest).strip(" \t\r\n,"):
                 break
             continue
-        numbers = [float(n) for n in _NUMBER.findall(rest)]
+        found = numbers(rest)
         takes = _TAKES[upper]
-        if len(numbers) < takes:
+        if len(found) < takes:
             break
-        for i in range(0, len(numbers) - takes + 1, takes):
-            part = numbers[i : i + takes]
+        for i in range(0, len(found) - takes + 1, takes):
+            part = found[i : i + takes]
             control = _draw(pen, upper, part, relative, before, control)
             before = upper
             if upper == "M":
                 upper = "L"
-        if len(numbers) % takes or _NUMBER.sub("", rest).strip(" \t\r\n,"):
+        if len(found) % takes or len(found) < len(_NUMBER.findall(rest)) or _NUMBER.sub("", rest).strip(" \t\r\n,"):
             break
     return pen.outline()
 
@@ -204,6 +226,8 @@ def length(text: str | None, whole: float = 0.0, default: float = 0.0) -> float:
     if not found:
         return default
     number, unit = float(found.group(1)), found.group(2).lower()
+    if not abs(number) <= LARGEST:
+        return default
     if unit == "%":
         return number * whole / 100
     return number * _UNITS.get(unit, 1.0)
@@ -241,9 +265,9 @@ def shape_outline(element: Element, view: tuple[float, float]) -> Outline | None
             pen.move(x("x1"), y("y1"))
             pen.line(x("x2"), y("y2"))
         case "polyline" | "polygon" as kind:
-            numbers = [float(n) for n in _NUMBER.findall(element.get("points") or "")]
-            for i in range(0, len(numbers) - 1, 2):
-                (pen.line if i else pen.move)(numbers[i], numbers[i + 1])
+            corners = numbers(element.get("points") or "")
+            for i in range(0, len(corners) - 1, 2):
+                (pen.line if i else pen.move)(corners[i], corners[i + 1])
             if kind == "polygon":
                 pen.close()
     return pen.outline()
@@ -274,7 +298,7 @@ def parse_transform(text: str | None) -> Affine:
     """An SVG transform list (SVG 1.1 §7.6) as one transform."""
     result = translation(0, 0)
     for name, body in _TRANSFORM.findall(text or ""):
-        n = [float(v) for v in _NUMBER.findall(body)]
+        n = numbers(body)
         match name, len(n):
             case "matrix", 6:
                 step: Affine = (n[0], n[1], n[2], n[3], n[4], n[5])
@@ -299,10 +323,10 @@ def parse_transform(text: str | None) -> Affine:
 
 def view_transform(element: Element, width: float, height: float) -> Affine:
     """What a `viewBox` with its `preserveAspectRatio` does (SVG 1.1 §7.7–7.8)."""
-    numbers = [float(v) for v in _NUMBER.findall(element.get("viewBox") or "")]
-    if len(numbers) != 4 or numbers[2] <= 0 or numbers[3] <= 0:
+    box = view_box(element)
+    if box is None:
         return translation(0, 0)
-    left, top, w, h = numbers
+    left, top, w, h = box
     sx, sy = width / w, height / h
     align, _, rule = (element.get("preserveAspectRatio") or "xMidYMid meet").strip().partition(" ")
     if align == "none":

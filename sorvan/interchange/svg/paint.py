@@ -72,7 +72,7 @@ class Paints:
             width=width,
             cap=cap if cap in ("butt", "round", "square") else "butt",
             join=join if join in ("miter", "round", "bevel") else "miter",
-            miter=max(1.0, float(style["stroke-miterlimit"] or 4)),
+            miter=max(1.0, length(style["stroke-miterlimit"], default=4.0)),
             dash=dash,
             dash_offset=length(style["stroke-dashoffset"]) * scale,
         )

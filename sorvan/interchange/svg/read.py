@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from xml.etree.ElementTree import Element, register_namespace, tostring
 
 import resvg_py
+from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Node, Picture
@@ -15,8 +16,9 @@ from sorvan.interchange import limits
 from sorvan.interchange.imported import Found, Imported, Progress, unheard
 from sorvan.interchange.pictures import decode, visible_box
 from sorvan.interchange.svg.guard import SVG, local, parse
-from sorvan.interchange.svg.outline import length, view_transform
+from sorvan.interchange.svg.outline import length, view_box, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture
+from sorvan.interchange.svg.plain import plain
 from sorvan.interchange.svg.shapes import CONTAINERS, SHAPES, UNSEEN, Shapes, State
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, number
@@ -49,7 +51,15 @@ def read_svg(data: bytes, filename: str, loose: bool = False, progress: Progress
     named = any(_is_named_group(e) for e in root.iter())
     result = reader.result
     result.loose = not named
-    reader.read_named() if named else reader.read_loose()
+    try:
+        reader.read_named() if named else reader.read_loose()
+    except ValidationError:
+        raise Refusal(
+            "The drawing has numbers too large to be worked with.",
+            where=filename,
+            remedy="Scale it to the size of a page in the drawing program, and save it again.",
+            kind="damaged",
+        ) from None
     if not result.pieces:
         raise Refusal(
             "The drawing shows nothing.", where=filename, remedy="Check that its layers are visible, and save it again."
@@ -93,16 +103,15 @@ class _Reader:
         self.result = Imported(filename, (width, height))
         by_id = {e.get("id", ""): e for e in reversed(list(root.iter())) if e.get("id")}
         self.sheets = Sheets(root)
-        view = [float(v) for v in re.findall(r"[-+.\deE]+", root.get("viewBox") or "")][2:4] or [width, height]
-        self.shapes = Shapes(by_id, self.sheets, (view[0], view[-1]), filename)
+        box = view_box(root) or (0.0, 0.0, width, height)
+        self.shapes = Shapes(by_id, self.sheets, (box[2], box[3]), filename)
         self.progress = progress
         self.total = max(1, sum(map(_is_named_group, root.iter())))
         blank = State(view_transform(root, width, height), {**INITIAL, **OWN})
         self.top = self.shapes.enter(root, blank)
 
     def _frame(self) -> tuple[float, float]:
-        box = [float(v) for v in re.findall(r"[-+]?[\d.]+(?:[eE][-+]?\d+)?", self.root.get("viewBox") or "")]
-        bw, bh = (box[2], box[3]) if len(box) == 4 else (300.0, 150.0)
+        _, _, bw, bh = view_box(self.root) or (0.0, 0.0, 300.0, 150.0)
         width = length(self.root.get("width"), bw)
         height = length(self.root.get("height"), bh)
         # A side that is not given follows from the other by the view box (CSS Images 3, §5.2).
@@ -204,8 +213,7 @@ class _Reader:
     def _as_picture(self, elements: list[Element], chain: list[Element], name: str) -> Art | None:
         """Draw these elements alone, with everything that applies to them, as a picture."""
         width, height = self.result.frame
-        box = [float(v) for v in re.findall(r"[-+]?[\d.]+(?:[eE][-+]?\d+)?", self.root.get("viewBox") or "")]
-        box = box if len(box) == 4 else [0.0, 0.0, width, height]
+        box = view_box(self.root) or (0.0, 0.0, width, height)
         # Half a frame of room on every side, for what reaches beyond the picture's edge.
         room = 0.5
         scale = float(PICTURE_SCALE)
@@ -220,7 +228,7 @@ class _Reader:
         alone.set("width", f"{width * 2:g}")
         alone.set("height", f"{height * 2:g}")
         try:
-            png = resvg_py.svg_to_bytes(svg_string=tostring(alone, encoding="unicode"), zoom=scale, **FONTS)  # type: ignore[arg-type]
+            png = resvg_py.svg_to_bytes(svg_string=tostring(plain(alone), encoding="unicode"), zoom=scale, **FONTS)  # type: ignore[arg-type]
         except (ValueError, OverflowError):
             raise Refusal(
                 f"“{name}” can't be drawn as a picture.", where=self.filename, remedy="Turn it into plain shapes."
