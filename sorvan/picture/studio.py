@@ -18,23 +18,45 @@ from sorvan.picture.images import opened, pixels_of, png_of
 from sorvan.picture.paint import Assets
 
 Held = TypeVar("Held")
-MOST_KEPT = 400
-MOST_BYTES = 384 * 1024 * 1024
+MOST_MADE = 256 * 1024 * 1024
+MOST_KEPT = 256 * 1024 * 1024
+"""Bytes of assets made, and of what is kept for making them, beyond which the longest unused goes."""
 ART_MEDIA = "application/vnd.sorvan.art+json"
 
 
 class Studio:
     """Reads assets through `assets`; what the core makes of them is had from `asset` as well.
 
-    Safe to use from several threads.
+    Nothing that somebody holds goes; whatever else goes is made again when it is wanted again. Safe
+    to use from several threads.
     """
 
-    def __init__(self, assets: Assets) -> None:
+    def __init__(self, assets: Assets, most_made: int = MOST_MADE, most_kept: int = MOST_KEPT) -> None:
         self._assets = assets
+        self._most_made, self._most_kept = most_made, most_kept
         self._made: OrderedDict[str, tuple[str, bytes]] = OrderedDict()
-        self._kept: OrderedDict[Hashable, Any] = OrderedDict()
-        self._bytes = 0
+        self._kept: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
+        self._made_bytes = self._kept_bytes = 0
+        self._ever: set[str] = set()
+        self._holders: dict[Hashable, frozenset[str]] = {}
         self._lock = threading.RLock()
+
+    @property
+    def weight(self) -> tuple[int, int]:
+        """How much the assets made and what is kept for making them take up."""
+        return self._made_bytes, self._kept_bytes
+
+    def hold(self, holder: Hashable, assets: Iterable[str]) -> None:
+        """Let none of these go while this holder needs them; what it held before it holds no more."""
+        with self._lock:
+            held = frozenset(assets)
+            pictures = {p for id in held if id in self._made for p in self.art(id).pictures()}
+            self._holders[holder] = held | pictures
+
+    def release(self, holder: Hashable) -> None:
+        """This holder needs nothing any more."""
+        with self._lock:
+            self._holders.pop(holder, None)
 
     def asset(self, id: str) -> bytes:
         """An asset's bytes, whether it was brought in or made."""
@@ -81,29 +103,59 @@ class Studio:
         """Keep something made; returns its id."""
         id = asset_id(data)
         with self._lock:
-            if id not in self._made:
-                self._made[id] = (media, data)
-                self._bytes += len(data)
-            while self._bytes > MOST_BYTES and len(self._made) > 1:
-                _, (_, old) = self._made.popitem(last=False)
-                self._bytes -= len(old)
-                # What pointed at it must be made anew.
-                self._kept.clear()
+            self._ever.add(id)
+            if id in self._made:
+                self._made.move_to_end(id)
+                return id
+            self._made[id] = (media, data)
+            self._made_bytes += len(data)
+            if self._made_bytes > self._most_made:
+                held = frozenset().union(*self._holders.values())
+                for old in [i for i in self._made if i not in held and i != id]:
+                    self._made_bytes -= len(self._made.pop(old)[1])
+                    if self._made_bytes <= self._most_made:
+                        break
         return id
 
     def kept(self, key: Hashable, make: Callable[[], Held]) -> Held:
         """What was made for this key before; else it is made now and kept for a while."""
         with self._lock:
             if key in self._kept:
-                self._kept.move_to_end(key)
-                found: Held = self._kept[key]
-                return found
+                found: Held = self._kept[key][0]
+                # An asset that was let go in the meantime is made anew.
+                if not (isinstance(found, str) and found in self._ever and found not in self._made):
+                    self._kept.move_to_end(key)
+                    return found
         value = make()
+        weight = weight_of(value)
         with self._lock:
-            self._kept[key] = value
-            while len(self._kept) > MOST_KEPT:
-                self._kept.popitem(last=False)
+            self._kept_bytes += weight - self._kept.pop(key, (None, 0))[1]
+            self._kept[key] = (value, weight)
+            while self._kept_bytes > self._most_kept and len(self._kept) > 1:
+                self._kept_bytes -= self._kept.popitem(last=False)[1][1]
         return value
 
     def _pixels(self, picture: str) -> NDArray[np.uint8]:
         return pixels_of(opened(self.asset(picture), picture), picture)
+
+
+def weight_of(value: Any) -> int:
+    """About how many bytes a value takes up: arrays and matrices as they say, everything else by its parts."""
+    match value:
+        case np.ndarray():
+            return int(value.nbytes)
+        case str() | bytes():
+            return 50 + len(value)
+        case None | bool() | int() | float() | complex():
+            return 32
+        case tuple() | list() if value and isinstance(value[0], int | float):
+            return 56 + 32 * len(value)
+        case tuple() | list() | set() | frozenset():
+            return 56 + sum(8 + weight_of(v) for v in value)
+        case dict():
+            return 64 + sum(weight_of(k) + weight_of(v) for k, v in value.items())
+    parts = getattr(value, "__dict__", None)
+    if parts is None:
+        # A factorisation, say, which tells only its size.
+        return 16 * int(getattr(value, "nnz", 64))
+    return 64 + sum(weight_of(v) for v in parts.values())

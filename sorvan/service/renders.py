@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import multiprocessing
 import queue
@@ -25,11 +26,14 @@ from sorvan.picture.film import Format, Settings, frames_in, make, size_for
 from sorvan.picture.paint import Painter
 from sorvan.picture.studio import Studio
 from sorvan.service.messages import RenderLetter, RenderView
+from sorvan.service.problems import AWAY
 from sorvan.service.rooms import Rooms
 from sorvan.store import renders
 from sorvan.store.renders import Render
 
 log = logging.getLogger("sorvan")
+AGAIN = 1.0
+"""Seconds between tries to write down how a render ended, while the database is away."""
 router = APIRouter(prefix="/api/productions/{production}/renders", tags=["renders"])
 
 
@@ -114,6 +118,7 @@ class Renderer:
         id = secrets.token_hex(8)
         total = settings.stop - settings.start
         render = renders.add(self.engine, id, production, title, order.model_dump(), total)
+        self.studio.hold(id, plan.arts())
         self._waiting.put((id, plan, settings))
         return render
 
@@ -127,7 +132,9 @@ class Renderer:
                 self._make(*job)
             except Exception:  # the queue goes on whatever becomes of one render
                 log.exception("render %s failed", job[0])
-                self._settle(job[0], state="failed", message="It could not be written down. Start it again.")
+                self._insist(job[0], state="failed", message="It could not be written down. Start it again.")
+            finally:
+                self.studio.release(job[0])
 
     def _make(self, id: str, plan: Plan, settings: Settings) -> None:
         if id in self._cancelled:
@@ -141,16 +148,20 @@ class Renderer:
         process = context.Process(target=draw_in_process, args=(plan, art, settings, str(target), theirs), daemon=True)
         process.start()
         theirs.close()
-        outcome = self._follow(id, ours, settings.stop - settings.start)
-        if outcome != "done":
-            process.terminate()
-        process.join()
+        outcome = ""
+        try:
+            outcome = self._follow(id, ours, settings.stop - settings.start)
+        finally:
+            if outcome != "done":
+                process.terminate()
+            process.join()
+            if outcome != "done":
+                target.unlink(missing_ok=True)
         if outcome == "done":
-            self._settle(id, state="done", done=settings.stop - settings.start, file=target.name)
+            self._insist(id, state="done", done=settings.stop - settings.start, file=target.name)
         else:
-            target.unlink(missing_ok=True)
             cancelled = outcome == "cancelled"
-            self._settle(id, state=outcome if cancelled else "failed", message="" if cancelled else outcome)
+            self._insist(id, state=outcome if cancelled else "failed", message="" if cancelled else outcome)
 
     def _follow(self, id: str, pipe: Connection, total: int) -> str:
         began, told = time.monotonic(), 0.0
@@ -168,11 +179,27 @@ class Renderer:
             now = time.monotonic()
             if now - told > 0.2:
                 told = now
-                self._settle(id, done=news, seconds_left=(now - began) / news * (total - news))
+                # Drawing goes on while nobody can be told how far it is.
+                with contextlib.suppress(*AWAY):
+                    self._settle(id, done=news, seconds_left=(now - began) / news * (total - news))
+
+    def _insist(self, id: str, **values: Any) -> None:
+        """Write down how a render ended, however long the database is away."""
+        while "*" not in self._cancelled:
+            try:
+                self._settle(id, **values)
+                return
+            except AWAY:
+                time.sleep(AGAIN)
 
     def _settle(self, id: str, seconds_left: float | None = None, **values: Any) -> None:
         renders.set_(self.engine, id, **values)
-        render = renders.get(self.engine, id)
+        try:
+            render = renders.get(self.engine, id)
+        except Refusal:
+            # Its production was removed, and it with it: there is nobody to draw for.
+            self._cancelled.add(id)
+            return
         self.rooms.room(render.production).tell(RenderLetter(render=shown(render, seconds_left)))
 
 

@@ -86,8 +86,9 @@ class Room:
         if again := self._again(change):
             return again
         before = self.state
-        label = command.label(before.documents)
         after = command.apply(before.documents)
+        # What can be done can be named; what can't was refused in its own words.
+        label = command.label(before.documents)
         writes = difference(before.documents, after)
         if not writes:
             return Acknowledged(0, label, (), before.undo, before.redo)

@@ -125,6 +125,11 @@ class View:
         rig: list[ToPage] = [] if lead.motion else [rig_letter(lead)]
         return [self._plan(self.staged), *rig, *self._spacing(lead)]
 
+    def arts(self) -> frozenset[str]:
+        """The art that the plan sent last draws."""
+        items = (item for e in self.staged.evaluations for item in items_of(e)) if self.staged else ()
+        return frozenset(art for item in items for art in item.arts)
+
     def follow(self, documents: Documents, seq: int) -> list[ToPage]:
         """Take up changed documents: send only the frames and spacing that they touch."""
         before = self.staged
@@ -165,7 +170,7 @@ class View:
         """What a plan says besides numbers: items, joints and, at rest, where the pivots are."""
         fields: dict[str, Any] = {"items": _items(evaluation), "joints": evaluation.skeleton.ids}
         if evaluation.motion is None:
-            fields["places"] = {id: tuple(round(v, 6) for v in at) for id, at in places_of(evaluation.puppet).items()}
+            fields["places"] = places_of(evaluation.puppet)
         return fields
 
     def _at_rest(self, lead: Evaluation) -> Evaluation:
@@ -244,4 +249,4 @@ def _items(evaluation: Evaluation) -> tuple[ItemView, ...]:
 
 def _spaced(channel: Channel, values: Floats, length: int, cycle: bool) -> SpacedView:
     found = tuple((g.start, g.end, tuple(round(float(p), 4) for p in g.progress)) for g in gaps(channel, length, cycle))
-    return SpacedView(gaps=found, values=np.ascontiguousarray(values, dtype="<f4").tobytes())
+    return SpacedView(gaps=found, values=np.ascontiguousarray(values, dtype="<f8").tobytes())

@@ -115,6 +115,7 @@ class Window:
         """Leave the room."""
         self.room.leave(self)
         self.mailbox.end()
+        self.studio.release(self)
 
     def hear(self, message: ToPage) -> None:
         """Called from any thread when something happens in the room."""
@@ -158,13 +159,19 @@ class Window:
             self._follow()
             return
         n = getattr(letter, "n", None)
-        self.send(*self._carefully(lambda: self._answer(letter), n))
+        self._tell(self._carefully(lambda: self._answer(letter), n))
+
+    def _tell(self, letters: list[ToPage]) -> None:
+        """Send letters, holding the art that a plan among them draws as long as the page may ask for it."""
+        if self.view is not None and any(letter.type == "plan" for letter in letters):
+            self.studio.hold(self, self.view.arts())
+        self.send(*letters)
 
     def _follow(self) -> None:
         state = self.room.state
         if self.view is not None:
             view = self.view
-            self.send(*self._carefully(lambda: view.follow(state.documents, state.seq)))
+            self._tell(self._carefully(lambda: view.follow(state.documents, state.seq)))
         # The page keeps showing what the hand left until it knows that the plan has caught up.
         self.send(Settled(seq=state.seq))
 

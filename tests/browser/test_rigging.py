@@ -284,6 +284,7 @@ def test_a_leg_on_a_bend_sheet_rolls_over_heel_and_toe(fresh: tuple[Page, Servic
     slider = page.get_by_label("About")
     slider.fill("1200")
     slider.press("ArrowRight")
+    slider.press("Enter")
     eventually(lambda: int(cost.inner_text().split()[0]) > 2 * triangles, True)
     saved(page)
 

@@ -74,7 +74,7 @@ def test_a_window_gets_the_whole_plan_and_then_only_what_changes(quay: Any) -> N
         )
     spacing = window.until("spacing")["channels"][f"{ids['wing']}.turn"]
     assert spacing["gaps"][0][:2] == [0, 10]
-    assert np.frombuffer(spacing["values"], "<f4")[5] == pytest.approx(45)
+    assert np.frombuffer(spacing["values"], "<f8")[5] == pytest.approx(45)
 
     key = {"joint": ids["wing"], "kind": "turn", "frame": 20, "value": [30]}
     change(client, production, {"do": "set-keys", "motion": "m", "keys": [key]})

@@ -6,7 +6,7 @@ import { MotionBench } from "./benches/MotionBench";
 import { PiecesBench } from "./benches/PiecesBench";
 import { RenderBench } from "./benches/RenderBench";
 import { RigBench } from "./benches/RigBench";
-import { ConnectionBanner, Notices } from "./parts/Notices";
+import { ConnectionBanner, Notices } from "./ui/Notices";
 import { BENCHES, TopBar } from "./parts/TopBar";
 import { enter, leave, set, useWorkshop, type Bench } from "./session";
 

@@ -5,7 +5,8 @@ import { useShallow } from "zustand/react/shallow";
 import { ROOT, type ChannelKind, type Motion, type Pull, type Point, type Puppet } from "../wire/types";
 import { BodyMap } from "../parts/BodyMap";
 import { MotionControls } from "../parts/MotionControls";
-import { IconButton, NumberField, PanelHead } from "../parts/bits";
+import { IconButton, PanelHead } from "../ui/bits";
+import { NumberField } from "../ui/fields";
 import { JointTree } from "../parts/JointTree";
 import { AskName, PuppetPicker } from "../parts/PuppetPicker";
 import { EasePanel } from "../sheet/EasePanel";
@@ -14,23 +15,24 @@ import { jointPlace, pieceOn, corners, sceneAt } from "../stage/scene";
 import { Diamond, Ghosts } from "../stage/Skeleton";
 import { Stage } from "../stage/Stage";
 import { poseTool } from "../stage/tools/pose";
-import { useShortcuts, type Shortcut } from "../state/shortcuts";
+import { useShortcuts, type Shortcut } from "../ui/shortcuts";
 import {
+  type Bench,
   freshId,
   get,
   goTo,
   motionOf,
-  toggle,
-  toKey,
   motionsOf,
+  putBack,
   set,
   submit,
   submitTried,
+  toggle,
+  toKey,
   useMotion,
   usePuppet,
   useWorkshop,
   watch,
-  type Bench,
 } from "../session";
 
 /** Key values at a frame, and keep showing them until the plan has them. */
@@ -132,7 +134,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       {
         keys: ["Escape"],
         does: "Put back what was tried",
-        run: () => set(get().pose ? { pose: null } : { keys: [], pieces: [], joint: null }),
+        run: () => (get().pose ? putBack() : set({ keys: [], pieces: [], joint: null })),
       },
     ],
     [],
@@ -229,7 +231,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
               <button type="button" className="btn btn-sm btn-light" onClick={() => keyPose(false)}>
                 Key it <span className="key-cap text-dark bg-white ms-1">K</span>
               </button>
-              <button type="button" className="btn btn-sm btn-outline-light" onClick={() => set({ pose: null })}>
+              <button type="button" className="btn btn-sm btn-outline-light" onClick={() => putBack()}>
                 Put back
               </button>
             </div>

@@ -3,9 +3,10 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
 import type { Piece, Point, Puppet, Side } from "../wire/types";
-import { IconButton, NumberField, PanelHead } from "../parts/bits";
+import { IconButton, PanelHead } from "../ui/bits";
+import { NumberField } from "../ui/fields";
 import { DrawingsCard, GatherCard, shownDrawing } from "../parts/DrawingsCard";
-import { Fold } from "../parts/Fold";
+import { Fold } from "../ui/Fold";
 import { useImport } from "../parts/ImportArt";
 import { ColourCard, MaskCard, Palette, SwatchLinks } from "../parts/LooksCard";
 import { PieceSheet } from "../parts/PieceSheet";
@@ -19,8 +20,8 @@ import type { Tool } from "../stage/tool";
 import { drawTool, type DrawTool, type Ink, type ShapeKind } from "../stage/tools/draw";
 import { placeTool, swing } from "../stage/tools/place";
 import { pointsTool } from "../stage/tools/points";
-import { useShortcuts, type Shortcut } from "../state/shortcuts";
-import { freshId, get, puppetOf, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../session";
+import { useShortcuts, type Shortcut } from "../ui/shortcuts";
+import { type Bench, freshId, get, puppetOf, putBack, set, submit, usePuppet, useWorkshop, watch } from "../session";
 
 type Mode = "place" | "points" | ShapeKind;
 
@@ -96,7 +97,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const drawing = mode !== "place" && mode !== "points";
 
   const to = useCallback((next: Mode) => {
-    set({ pose: null });
+    putBack();
     setCorner({ point: null, at: null });
     setPicking(false);
     setMode(next);

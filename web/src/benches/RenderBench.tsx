@@ -3,7 +3,8 @@ import { useEffect, useMemo, useState } from "react";
 import { Button, Form, ProgressBar } from "react-bootstrap";
 import { cancelRender, orderRender, removeRender } from "../wire/http";
 import type { RenderOrder, RenderView } from "../wire/types";
-import { NumberField, Painted, PanelHead } from "../parts/bits";
+import { Painted, PanelHead } from "../ui/bits";
+import { NumberField } from "../ui/fields";
 import { painter } from "../stage/painter";
 import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, watch, type Bench } from "../session";
 

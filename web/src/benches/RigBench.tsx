@@ -11,7 +11,7 @@ import { JointCard } from "../parts/JointCard";
 import { JointTree } from "../parts/JointTree";
 import { PuppetPicker } from "../parts/PuppetPicker";
 import { ReachCard } from "../parts/ReachCard";
-import { IconButton, PanelHead } from "../parts/bits";
+import { IconButton, PanelHead } from "../ui/bits";
 import { pieceMatrix, sceneAt, usePuppetBox } from "../stage/scene";
 import { Ghosts, Skeleton } from "../stage/Skeleton";
 import { Stage } from "../stage/Stage";
@@ -20,8 +20,8 @@ import { limitTool, type Wedge } from "../stage/tools/limits";
 import { linkTool, type Reaching } from "../stage/tools/link";
 import { paintTool } from "../stage/tools/paint";
 import { poseTool } from "../stage/tools/pose";
-import { useShortcuts, type Shortcut } from "../state/shortcuts";
-import { get, set, submit, usePuppet, useWorkshop, watch, type Bench } from "../session";
+import { useShortcuts, type Shortcut } from "../ui/shortcuts";
+import { type Bench, get, putBack, set, submit, usePuppet, useWorkshop, watch } from "../session";
 
 type Mode = "link" | "joints" | "handles" | "paint" | "try";
 
@@ -69,7 +69,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
 
   // Leaving the trial, by whatever way, puts everything back: the tried pose is never kept anywhere.
   const to = useCallback((next: Mode) => {
-    set({ pose: null });
+    putBack();
     setMode(next);
   }, []);
 
@@ -105,7 +105,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       {
         keys: ["Escape"],
         does: "Put the trial pose back, or select nothing",
-        run: () => set(get().pose ? { pose: null } : { joint: null, pieces: [] }),
+        run: () => (get().pose ? putBack() : set({ joint: null, pieces: [] })),
       },
     ],
     [to],
@@ -267,7 +267,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
           {trial && mode === "try" && (
             <div className="ribbon">
               Trial pose: nothing of it is kept
-              <button type="button" className="btn btn-sm btn-light" onClick={() => set({ pose: null })}>
+              <button type="button" className="btn btn-sm btn-light" onClick={() => putBack()}>
                 Put back <span className="key-cap text-dark bg-white ms-1">Esc</span>
               </button>
             </div>

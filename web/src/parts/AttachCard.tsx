@@ -3,8 +3,8 @@ import { useEffect, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Piece, Puppet } from "../wire/types";
 import { lookAtMesh, set, submit, useWorkshop } from "../session";
-import { NumberField } from "./bits";
-import { Fold } from "./Fold";
+import { NumberField, Slider } from "../ui/fields";
+import { Fold } from "../ui/Fold";
 
 type Bend = Extract<NonNullable<Piece["attach"]>, { kind: "bend" }>;
 type Sheet = Extract<NonNullable<Piece["attach"]>, { kind: "sheet" }>;
@@ -230,8 +230,8 @@ function SheetSettings({
   const joint = useWorkshop((w) => w.joint);
   const signature = JSON.stringify(sheet);
   useEffect(() => lookAtMesh(piece.id, null), [piece.id, signature]);
-  const commit = () => {
-    if (wanted !== null && wanted !== sheet.triangles) put({ triangles: wanted });
+  const commit = (triangles: number) => {
+    if (triangles !== sheet.triangles) put({ triangles });
     setWanted(null);
   };
   return (
@@ -239,16 +239,15 @@ function SheetSettings({
       <Form.Label className="faint small mb-0 mt-2" htmlFor="sheet-triangles">
         About {shown} triangles
       </Form.Label>
-      <Form.Range
+      <Slider
         id="sheet-triangles"
         min={60}
         max={2000}
         step={20}
         value={shown}
-        onChange={(e) => setWanted(Number(e.target.value))}
-        onPointerUp={commit}
-        onKeyUp={commit}
-        onBlur={commit}
+        onSlide={setWanted}
+        onCommit={commit}
+        onCancel={() => setWanted(null)}
       />
       <div className="fields">
         <label htmlFor="sheet-margin">Margin</label>

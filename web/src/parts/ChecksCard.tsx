@@ -2,7 +2,7 @@
 import { Button } from "react-bootstrap";
 import type { Finding, Puppet } from "../wire/types";
 import { set, submit, useWorkshop } from "../session";
-import { Fold } from "./Fold";
+import { Fold } from "../ui/Fold";
 import { pieceOn } from "../stage/scene";
 
 export function ChecksCard({ puppet }: { puppet: Puppet }) {

@@ -2,10 +2,11 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Dial, Puppet } from "../wire/types";
-import { freshId, get, set, submit, tryPose } from "../session";
+import { freshId, get, putBack, submit, tryPose } from "../session";
 import { trier } from "../stage/tool";
-import { IconButton, NumberField } from "./bits";
-import { Fold } from "./Fold";
+import { IconButton } from "../ui/bits";
+import { NumberField } from "../ui/fields";
+import { Fold } from "../ui/Fold";
 
 const slider = trier((tried) => tryPose(0, tried));
 const channel = (dial: Dial) => `${dial.id}.dial`;
@@ -86,7 +87,7 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
       (a, b) => a.at - b.at,
     );
     put({ stops: all as Dial["stops"] });
-    set({ pose: null });
+    putBack();
     back();
   };
   return (

@@ -3,8 +3,8 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Drawing, Piece, Puppet } from "../wire/types";
 import { get, submit } from "../session";
-import { IconButton } from "./bits";
-import { Fold } from "./Fold";
+import { IconButton } from "../ui/bits";
+import { Fold } from "../ui/Fold";
 import { LineUp } from "./LineUp";
 import { DrawingThumb } from "./PieceSheet";
 

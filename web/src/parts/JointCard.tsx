@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Joint, Puppet, Side } from "../wire/types";
 import { freshId, set, submit, useWorkshop } from "../session";
-import { IconButton, NumberField } from "./bits";
+import { IconButton } from "../ui/bits";
+import { NumberField } from "../ui/fields";
 
 const ROLES = [
   "pelvis",

@@ -2,7 +2,7 @@
 import { useMemo, useState } from "react";
 import { ROOT, type Joint, type Puppet } from "../wire/types";
 import { set, submit, useMotion, useWorkshop } from "../session";
-import { SideMark } from "./bits";
+import { SideMark } from "../ui/bits";
 import { pieceOn } from "../stage/scene";
 
 interface Row {

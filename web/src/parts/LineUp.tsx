@@ -4,7 +4,8 @@ import { Button, Form, Modal } from "react-bootstrap";
 import type { Drawing, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
 import { submit } from "../session";
-import { Painted } from "./bits";
+import { Painted } from "../ui/bits";
+import { usePull } from "../ui/pull";
 import { shownDrawing } from "./DrawingsCard";
 
 const [W, H] = [470, 380];
@@ -13,9 +14,7 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
   const [chosen, setChosen] = useState(shownDrawing(piece).id);
   const [others, setOthers] = useState(30);
   const [ready, setReady] = useState(0);
-  const [held, setHeld] = useState<{ what: "drawing" | "guide"; x: number; y: number; dx: number; dy: number } | null>(
-    null,
-  );
+  const [held, setHeld] = useState<{ what: "drawing" | "guide"; dx: number; dy: number } | null>(null);
   const area = useRef<HTMLDivElement>(null);
   const drawing = piece.drawings.find((d) => d.id === chosen) ?? piece.drawings[0]!;
 
@@ -51,25 +50,27 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
     const around = area.current!.getBoundingClientRect();
     return [e.clientX - around.left, e.clientY - around.top];
   };
-  const down = (e: React.PointerEvent) => {
-    const [x, y] = at(e);
-    e.currentTarget.setPointerCapture(e.pointerId);
-    setHeld({ what: own !== null && Math.abs(y - own) < 7 ? "guide" : "drawing", x, y, dx: 0, dy: 0 });
-  };
-  const move = (e: React.PointerEvent) => {
-    if (!held) return;
-    const [x, y] = at(e);
-    setHeld({ ...held, dx: x - held.x, dy: y - held.y });
-  };
-  const up = () => {
-    if (held && (held.dx || held.dy)) {
-      const base = { do: "set-drawing" as const, puppet: puppet.id, piece: piece.id, drawing: drawing.id };
-      if (held.what === "guide")
-        void submit({ ...base, guide: Number(((drawing.guide ?? 0) + held.dy / scale).toFixed(3)) });
-      else void submit({ ...base, dx: Number((held.dx / scale).toFixed(3)), dy: Number((held.dy / scale).toFixed(3)) });
-    }
-    setHeld(null);
-  };
+  const pull = usePull<HTMLDivElement>((event) => {
+    const [x, y] = at(event);
+    const what = own !== null && Math.abs(y - own) < 7 ? "guide" : "drawing";
+    let [dx, dy] = [0, 0];
+    return {
+      move(e) {
+        const [px, py] = at(e);
+        [dx, dy] = [px - x, py - y];
+        setHeld({ what, dx, dy });
+      },
+      end() {
+        setHeld(null);
+        if (!dx && !dy) return;
+        const base = { do: "set-drawing" as const, puppet: puppet.id, piece: piece.id, drawing: drawing.id };
+        const units = (pixels: number) => Number((pixels / scale).toFixed(3));
+        if (what === "guide") void submit({ ...base, guide: Number(((drawing.guide ?? 0) + dy / scale).toFixed(3)) });
+        else void submit({ ...base, dx: units(dx), dy: units(dy) });
+      },
+      cancel: () => setHeld(null),
+    };
+  });
   const nudge = (dx: number, dy: number) =>
     void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, dx, dy });
   const keys = (e: React.KeyboardEvent) => {
@@ -101,9 +102,7 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
           tabIndex={0}
           role="application"
           aria-label={`Drawings overlaid; drag to move ${drawing.name}, arrow keys for one unit`}
-          onPointerDown={down}
-          onPointerMove={move}
-          onPointerUp={up}
+          {...pull}
           onKeyDown={keys}
         >
           <Painted

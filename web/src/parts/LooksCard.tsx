@@ -3,8 +3,9 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Correction, Piece, Puppet, Swatch } from "../wire/types";
 import { freshId, submit, useProduction, useWorkshop } from "../session";
-import { IconButton, NumberField } from "./bits";
-import { Fold } from "./Fold";
+import { IconButton } from "../ui/bits";
+import { ColourField, NumberField } from "../ui/fields";
+import { Fold } from "../ui/Fold";
 
 const PLAIN: Correction = { brightness: 0, contrast: 0, gamma: 1, tint: "#ffffffff", amount: 0 };
 
@@ -115,13 +116,7 @@ export function ColourCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
         />
         <label htmlFor="look-tint">Tint</label>
         <div className="d-flex gap-1">
-          <input
-            type="color"
-            className="form-control form-control-sm form-control-color"
-            aria-label="Tint colour"
-            value={colour.tint?.slice(0, 7)}
-            onChange={(e) => put({ tint: `${e.target.value}ff` })}
-          />
+          <ColourField label="Tint colour" value={colour.tint ?? "#ffffffff"} onCommit={(tint) => put({ tint })} />
           <NumberField
             id="look-tint"
             value={colour.amount ?? 0}
@@ -253,12 +248,11 @@ export function Palette({ picking, pick }: { picking: boolean; pick: () => void 
       </div>
       {swatch ? (
         <div className="d-flex gap-1">
-          <input
-            type="color"
-            className="form-control form-control-sm form-control-color"
-            aria-label={`Colour of ${swatch.name}`}
-            value={swatch.colour.slice(0, 7)}
-            onChange={(e) => change({ colour: `${e.target.value}ff` })}
+          <ColourField
+            key={`colour-${swatch.id}`}
+            label={`Colour of ${swatch.name}`}
+            value={swatch.colour}
+            onCommit={(colour) => change({ colour })}
           />
           <Form.Control
             key={swatch.id}

@@ -1,11 +1,10 @@
 /** What can be keyed beside joints: dials, which drawing shows, and how far limbs reach. */
-import { Form } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
 import type { ChannelKind, Motion, Puppet } from "../wire/types";
-import { get, tryPose, useWorkshop } from "../session";
+import { get, putBack, tryPose, useWorkshop } from "../session";
 import { trier } from "../stage/tool";
-import { NumberField } from "./bits";
-import { Fold } from "./Fold";
+import { NumberField, Slider } from "../ui/fields";
+import { Fold } from "../ui/Fold";
 import { DrawingThumb } from "./PieceSheet";
 
 interface Props {
@@ -75,15 +74,15 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
                 {d.name}
                 {dot(d.id, "dial")}
               </span>
-              <Form.Range
-                aria-label={`${d.name} at this frame`}
+              <Slider
+                label={`${d.name} at this frame`}
                 min={d.low ?? 0}
                 max={d.high ?? 100}
                 step={((d.high ?? 100) - (d.low ?? 0)) / 200}
                 value={value(d.id, "dial", d.rest ?? 0)}
-                onChange={(e) => slide(`${d.id}.dial`, Number(e.target.value))}
-                onPointerUp={(e) => void key_({ [`${d.id}.dial`]: [Number(e.currentTarget.value)] }, frame)}
-                onKeyUp={(e) => void key_({ [`${d.id}.dial`]: [Number(e.currentTarget.value)] }, frame)}
+                onSlide={(v) => slide(`${d.id}.dial`, v)}
+                onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
+                onCancel={() => putBack()}
               />
               <span className="faint small">{Math.round(value(d.id, "dial", d.rest ?? 0) * 10) / 10}</span>
             </div>

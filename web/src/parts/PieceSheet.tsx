@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import type { Drawing, Group, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
 import { set, submit, useWorkshop } from "../session";
-import { IconButton, Painted, SideMark } from "./bits";
+import { IconButton, Painted, SideMark } from "../ui/bits";
 
 export function PieceSheet({ puppet }: { puppet: Puppet }) {
   const chosen = useWorkshop((w) => w.pieces);

@@ -3,8 +3,9 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Chain, Joint, Puppet } from "../wire/types";
 import { freshId, set, submit, useWorkshop } from "../session";
-import { IconButton, NumberField } from "./bits";
-import { Fold } from "./Fold";
+import { IconButton } from "../ui/bits";
+import { NumberField } from "../ui/fields";
+import { Fold } from "../ui/Fold";
 
 export function ReachCard({ puppet, joint }: { puppet: Puppet; joint: Joint | undefined }) {
   const chains = Object.values(puppet.chains ?? {});

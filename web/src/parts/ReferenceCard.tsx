@@ -2,8 +2,9 @@
 import { Button, Form } from "react-bootstrap";
 import type { Puppet, Reference } from "../wire/types";
 import { submit } from "../session";
-import { IconButton, NumberField } from "./bits";
-import { Fold } from "./Fold";
+import { IconButton } from "../ui/bits";
+import { NumberField, Slider } from "../ui/fields";
+import { Fold } from "../ui/Fold";
 
 export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () => void }) {
   const laid = puppet.reference;
@@ -20,13 +21,12 @@ export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () =
           <Form.Label className="faint small mb-0" htmlFor="ref-opacity">
             Opacity: {Math.round((laid.opacity ?? 0.5) * 100)} %
           </Form.Label>
-          <Form.Range
+          <Slider
             id="ref-opacity"
             min={0}
             max={100}
-            defaultValue={(laid.opacity ?? 0.5) * 100}
-            onPointerUp={(e) => put({ opacity: Number(e.currentTarget.value) / 100 })}
-            onKeyUp={(e) => put({ opacity: Number(e.currentTarget.value) / 100 })}
+            value={(laid.opacity ?? 0.5) * 100}
+            onCommit={(v) => put({ opacity: v / 100 })}
           />
           <div className="fields">
             <label htmlFor="ref-x">Across</label>

@@ -1,8 +1,8 @@
 /** Fill and line of a shape drawn here: of the selected one, or of the next. */
 import { Form } from "react-bootstrap";
 import type { Shape } from "../wire/types";
-import { NumberField } from "./bits";
-import { Fold } from "./Fold";
+import { ColourField, NumberField } from "../ui/fields";
+import { Fold } from "../ui/Fold";
 
 export type ShapePaint = Pick<Shape, "fill" | "stroke" | "width">;
 
@@ -29,13 +29,11 @@ export function ShapeCard({
             change({ ...paint, [which]: e.target.checked ? (which === "fill" ? "#c9a36aff" : "#23364dff") : null })
           }
         />
-        <input
-          type="color"
-          className="form-control form-control-sm form-control-color"
-          aria-label={`${label} colour`}
+        <ColourField
+          label={`${label} colour`}
           disabled={!paint[which]}
-          value={(paint[which] ?? "#ffffffff").slice(0, 7)}
-          onChange={(e) => change({ ...paint, [which]: `${e.target.value}ff` })}
+          value={paint[which] ?? "#ffffffff"}
+          onCommit={(colour) => change({ ...paint, [which]: colour })}
         />
       </div>
     </>

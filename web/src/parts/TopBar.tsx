@@ -3,10 +3,11 @@ import { useMemo, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import { Link, NavLink } from "react-router";
 import { useShallow } from "zustand/react/shallow";
-import { allShortcuts, spell, useShortcuts, type Shortcut } from "../state/shortcuts";
+import { allShortcuts, spell, useShortcuts, type Shortcut } from "../ui/shortcuts";
 import { allPuppets, submit, turn, useProduction, useWorkshop, type Bench } from "../session";
 import { chooseDrawing, chosenDrawing, type Drawing } from "../stage/surface";
-import { IconButton, NumberField } from "./bits";
+import { IconButton } from "../ui/bits";
+import { ColourField, NumberField } from "../ui/fields";
 
 export const BENCHES: { id: Bench; name: string }[] = [
   { id: "pieces", name: "Pieces" },
@@ -225,16 +226,11 @@ function Settings({ close }: { close: () => void }) {
             max={8192}
             onCommit={(height) => void submit({ do: "set-production", height: Math.round(height) })}
           />
-          <label htmlFor="p-paper">Paper</label>
-          <input
-            id="p-paper"
-            type="color"
-            className="form-control form-control-sm form-control-color"
-            defaultValue={production.paper?.slice(0, 7)}
-            onBlur={(e) =>
-              e.target.value !== production.paper?.slice(0, 7) &&
-              void submit({ do: "set-production", paper: `${e.target.value}ff` })
-            }
+          <span className="faint">Paper</span>
+          <ColourField
+            label="Paper"
+            value={production.paper ?? "#f4ead6ff"}
+            onCommit={(paper) => void submit({ do: "set-production", paper })}
           />
           <label htmlFor="p-backdrop">Backdrop</label>
           <Form.Select

@@ -63,6 +63,7 @@ export const drag = (at: Point, wholeSteps: boolean): Promise<Pose | null> => he
 export const tryPose = (frame: number, tried: Record<string, number[]>): Promise<Pose | null> =>
   here().tryPose(frame, tried);
 export const tryCommand = (command: Command): Promise<Pose | null> => here().tryCommand(command);
+export const putBack = (): void => open.getState().session?.putBack();
 export const lookAtMesh = (piece: string, joint: string | null): void => here().lookAtMesh(piece, joint);
 
 export const toggle = (): void => here().clock.toggle();

@@ -208,3 +208,13 @@ it("walks once, however quickly playing is stopped and started", () => {
   for (const step of steps.splice(0)) step(1000);
   expect(steps).toHaveLength(1);
 });
+
+it("lets an answer that comes after the trial was put back or made come too late", async () => {
+  const { session, socket } = opened();
+  const [late, later] = [session.tryPose(0, {}), session.tryPose(0, {})];
+  session.putBack();
+  const fresh = session.tryPose(0, {});
+  for (const { n } of socket.sent) socket.say(pose(n!));
+  expect(await Promise.all([late, later])).toEqual([null, null]);
+  expect(await fresh).not.toBeNull();
+});

@@ -11,7 +11,7 @@ import { Clock } from "./clock";
 import { begun, taken, type Change } from "./documents";
 import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
-import { floats, planFrom, poseFrom, withPart, type Pose } from "./plan";
+import { doubles, floats, planFrom, poseFrom, withPart, type Pose } from "./plan";
 import { Questions } from "./questions";
 import { blank, tidied, type State } from "./state";
 
@@ -42,6 +42,8 @@ export class Session {
     away: () => this.set({ database: false }),
   });
   private readonly live: Live;
+  /** The number of the trial going on: answers to an earlier one come too late. */
+  private trial = 0;
   private readonly waiting: { seq: number; go: () => void }[] = [];
 
   constructor(readonly id: string) {
@@ -125,7 +127,7 @@ export class Session {
       case "spacing": {
         const spacing = { ...now.spacing };
         for (const [id, found] of Object.entries(message.channels))
-          spacing[id] = { gaps: found.gaps, values: floats(found.values) };
+          spacing[id] = { gaps: found.gaps, values: doubles(found.values) };
         for (const id of message.gone) delete spacing[id];
         this.set({ spacing });
         return;
@@ -208,6 +210,8 @@ export class Session {
   /** Make a change and keep showing the tried pose until the plan has caught up with it. */
   async submitTried(command: Command): Promise<boolean> {
     const shown = this.get().pose;
+    // What was asked before must not come back on the stage once this is made.
+    this.trial++;
     const seq = await this.made(command);
     if (seq) await this.caughtUp(seq);
     // A pose that was tried since is another matter.
@@ -272,8 +276,16 @@ export class Session {
 
   /* Tries: asked over the live socket, answered by the core. Null: refused, passed over, or no connection. */
 
-  private ask(letter: (n: number) => FromPage): Promise<Pose | null> {
-    return this.questions.ask((n) => this.live.send(letter(n)));
+  private async ask(letter: (n: number) => FromPage): Promise<Pose | null> {
+    const { trial } = this;
+    const pose = await this.questions.ask((n) => this.live.send(letter(n)));
+    return trial === this.trial ? pose : null;
+  }
+
+  /** Put back what is tried. What was asked for until now comes too late. */
+  putBack(): void {
+    this.trial++;
+    this.set({ pose: null });
   }
 
   /** Close the hand on a joint. */

@@ -16,7 +16,7 @@ export interface MeshView {
 /** A channel as evaluated: where its in-betweens fall, and its values, number by number over all frames. */
 export interface Spaced {
   gaps: Gap[];
-  values: Float32Array;
+  values: Float64Array;
 }
 
 export interface KeyRef {

@@ -2,7 +2,7 @@
 import { Form } from "react-bootstrap";
 import type { Ease, Motion } from "../wire/types";
 import { submit, useWorkshop } from "../session";
-import { NumberField } from "../parts/bits";
+import { NumberField } from "../ui/fields";
 
 export function EasePanel({ motion }: { motion: Motion }) {
   const keys = useWorkshop((w) => w.keys);
@@ -17,6 +17,8 @@ export function EasePanel({ motion }: { motion: Motion }) {
   const slow = (o: number, i: number) =>
     apply(o === 0 && i === 0 ? { kind: "even" } : { kind: "slow", out: o, into: i });
   const channels = [...new Set(keys.map((k) => k.channel))];
+  // What is chosen, as a drawing is, can't be added to.
+  const chosen = channels.some((c) => motion.channels?.[c]?.kind === "show");
   const outside = new Set(channels.map((c) => motion.channels?.[c]?.outside ?? "hold"));
   const gap = spacing[keys[0]!.channel]?.gaps.find((g) => g[0] === keys[0]!.frame);
   const choices: [string, string, () => void, boolean][] = [
@@ -84,7 +86,7 @@ export function EasePanel({ motion }: { motion: Motion }) {
           {outside.size > 1 && <option value="">(several)</option>}
           <option value="hold">hold</option>
           <option value="repeat">repeat</option>
-          <option value="repeat-and-add">repeat and add</option>
+          {!chosen && <option value="repeat-and-add">repeat and add</option>}
           <option value="back-and-forth">back and forth</option>
         </Form.Select>
       </div>

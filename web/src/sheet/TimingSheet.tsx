@@ -6,11 +6,22 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { ROOT, type Channel, type Motion, type Puppet } from "../wire/types";
-import { IconButton, SideMark } from "../parts/bits";
+import { IconButton, SideMark } from "../ui/bits";
+import { usePull, type Pull } from "../ui/pull";
 import { treeRows } from "../parts/JointTree";
 import { get, goTo, notify, set, submit, toggle, toKey, useWorkshop, type KeyRef } from "../session";
 
 const ROW = 26;
+
+/** Pixels a hand may stray and still only click. */
+const SLACK = 3;
+
+interface Box {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
 
 interface Thread {
   id: string;
@@ -73,68 +84,76 @@ export function TimingSheet({ puppet, motion, bar }: { puppet: Puppet; motion: M
   const width = step * length;
   const x = (frame: number) => (frame + 0.5) * step;
 
-  const [dragging, setDragging] = useState<{ from: number; by: number } | null>(null);
-  const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number } | null>(null);
+  const [dragging, setDragging] = useState<{ by: number } | null>(null);
+  const [box, setBox] = useState<Box | null>(null);
   const area = useRef<SVGSVGElement>(null);
-  const act = useRef<{ what: "beads" | "box"; x: number; y: number; add: boolean; ref?: KeyRef } | null>(null);
-
   const place = (event: React.PointerEvent): [number, number] => {
     const around = area.current!.getBoundingClientRect();
     return [event.clientX - around.left, event.clientY - around.top];
   };
-  const down = (event: React.PointerEvent<SVGSVGElement>) => {
-    if (event.button !== 0) return;
-    const [px, py] = place(event);
-    event.currentTarget.setPointerCapture(event.pointerId);
+  const pullBeads = ([px]: [number, number], ref: KeyRef, add: boolean): Pull => {
+    const held = keys.some((k) => same(k, ref));
+    if (add) set({ keys: held ? keys.filter((k) => !same(k, ref)) : [...keys, ref] });
+    else if (!held) set({ keys: [ref] });
+    let by: number | null = null;
+    return {
+      move(event) {
+        const [x] = place(event);
+        if (by === null && Math.abs(x - px) <= SLACK) return;
+        by = Math.round((x - px) / step);
+        setDragging({ by });
+      },
+      end() {
+        setDragging(null);
+        if (by) void moveKeys(motion, by);
+        if (by !== null || add) return;
+        set({ keys: [ref] });
+        goTo(ref.frame);
+      },
+      cancel: () => setDragging(null),
+    };
+  };
+  const pullBox = ([px, py]: [number, number], add: boolean): Pull => {
+    let drawn: Box | null = null;
+    return {
+      move(event) {
+        const [x1, y1] = place(event);
+        if (!drawn && Math.hypot(x1 - px, y1 - py) <= SLACK) return;
+        drawn = { x0: px, y0: py, x1, y1 };
+        setBox(drawn);
+      },
+      end() {
+        setBox(null);
+        if (drawn) {
+          const found = keysIn(drawn);
+          set({ keys: add ? [...keys, ...found.filter((f) => !keys.some((k) => same(k, f)))] : found });
+          return;
+        }
+        if (!add) set({ keys: [] });
+        goTo(Math.floor(px / step));
+      },
+      cancel: () => setBox(null),
+    };
+  };
+  const keysIn = (box: Box): KeyRef[] => {
+    const [l, r] = [Math.min(box.x0, box.x1), Math.max(box.x0, box.x1)];
+    const [t, b] = [Math.min(box.y0, box.y1), Math.max(box.y0, box.y1)];
+    return threads.flatMap((thread, row) => {
+      const y = row * ROW + ROW / 2;
+      if (y < t - 6 || y > b + 6) return [];
+      return Object.keys(thread.channel.keys ?? {})
+        .map(Number)
+        .filter((f) => x(f) >= l && x(f) <= r)
+        .map((frame) => ({ channel: thread.id, frame }));
+    });
+  };
+  const pull = usePull<SVGSVGElement>((event) => {
     const bead = (event.target as Element).closest("[data-key]")?.getAttribute("data-key");
     const add = event.shiftKey || event.ctrlKey || event.metaKey;
-    if (bead) {
-      const cut = bead.lastIndexOf("@");
-      const ref = { channel: bead.slice(0, cut), frame: Number(bead.slice(cut + 1)) };
-      const held = keys.some((k) => same(k, ref));
-      if (add) set({ keys: held ? keys.filter((k) => !same(k, ref)) : [...keys, ref] });
-      else if (!held) set({ keys: [ref] });
-      act.current = { what: "beads", x: px, y: py, add, ref };
-    } else act.current = { what: "box", x: px, y: py, add };
-  };
-  const move = (event: React.PointerEvent) => {
-    const doing = act.current;
-    if (!doing) return;
-    const [px, py] = place(event);
-    if (doing.what === "beads") {
-      const by = Math.round((px - doing.x) / step);
-      if (Math.abs(px - doing.x) > 3 || dragging) setDragging({ from: doing.x, by });
-    } else if (Math.hypot(px - doing.x, py - doing.y) > 3 || box) setBox({ x0: doing.x, y0: doing.y, x1: px, y1: py });
-  };
-  const up = () => {
-    const doing = act.current;
-    act.current = null;
-    if (!doing) return;
-    if (doing.what === "beads") {
-      if (dragging?.by) void moveKeys(motion, dragging.by);
-      else if (doing.ref && !doing.add) {
-        if (!dragging) set({ keys: [doing.ref] });
-        goTo(doing.ref.frame);
-      }
-    } else if (box) {
-      const [l, r] = [Math.min(box.x0, box.x1), Math.max(box.x0, box.x1)];
-      const [t, b] = [Math.min(box.y0, box.y1), Math.max(box.y0, box.y1)];
-      const found = threads.flatMap((thread, row) => {
-        const y = row * ROW + ROW / 2;
-        if (y < t - 6 || y > b + 6) return [];
-        return Object.keys(thread.channel.keys ?? {})
-          .map(Number)
-          .filter((f) => x(f) >= l && x(f) <= r)
-          .map((frame) => ({ channel: thread.id, frame }));
-      });
-      set({ keys: doing.add ? [...keys, ...found.filter((f) => !keys.some((k) => same(k, f)))] : found });
-    } else {
-      if (!doing.add) set({ keys: [] });
-      goTo(Math.floor(doing.x / step));
-    }
-    setDragging(null);
-    setBox(null);
-  };
+    if (!bead) return pullBox(place(event), add);
+    const cut = bead.lastIndexOf("@");
+    return pullBeads(place(event), { channel: bead.slice(0, cut), frame: Number(bead.slice(cut + 1)) }, add);
+  });
 
   return (
     <div className="sheet card-sheet">
@@ -191,10 +210,7 @@ export function TimingSheet({ puppet, motion, bar }: { puppet: Puppet; motion: M
               ref={area}
               width={Math.max(width, room)}
               height={Math.max(threads.length * ROW, 179)}
-              onPointerDown={down}
-              onPointerMove={move}
-              onPointerUp={up}
-              onPointerCancel={up}
+              {...pull}
               role="img"
               aria-label="Keys by frame"
             >
@@ -300,18 +316,19 @@ function FrameField({ length }: { length: number }) {
 
 function Ruler({ length, step }: { length: number; step: number }) {
   const every = [1, 2, 4, 6, 12, 24, 48, 96, 240].find((n) => n * step >= 26) ?? 480;
-  const scrub = (event: React.PointerEvent<HTMLDivElement>) => {
-    if (event.type === "pointerdown") event.currentTarget.setPointerCapture(event.pointerId);
-    if (!(event.buttons & 1)) return;
+  const scrub = (event: React.PointerEvent<HTMLDivElement>) =>
     goTo(Math.floor((event.clientX - event.currentTarget.getBoundingClientRect().left) / step));
-  };
+  const pull = usePull<HTMLDivElement>((event) => {
+    const before = get().frame;
+    scrub(event);
+    return { move: (e) => scrub(e as React.PointerEvent<HTMLDivElement>), cancel: () => goTo(before) };
+  });
   const marks = [];
   for (let f = 0; f < length; f += every) marks.push(f);
   return (
     <div
       className="ruler"
-      onPointerDown={scrub}
-      onPointerMove={scrub}
+      {...pull}
       role="slider"
       aria-label="Scrub"
       aria-valuemin={1}

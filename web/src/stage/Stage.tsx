@@ -6,6 +6,7 @@ import { get, puppetOf, set, subscribe, useProduction, useWorkshop } from "../se
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Box, type Scene } from "./scene";
 import { makeTarget, type Target } from "./surface";
+import { holding } from "../ui/shortcuts";
 import { hitOf, type Drag, type Hand, type Tool } from "./tool";
 
 export interface View {
@@ -23,6 +24,15 @@ interface Props {
   /** What to show when nothing else is asked for; the whole paper if not given. */
   focus?: Box | null;
   label: string;
+}
+
+interface Grip {
+  pointer: number;
+  pan: boolean;
+  from: Point;
+  moved: boolean;
+  drag: Drag | null;
+  release: () => void;
 }
 
 const clamp = (v: number, low: number, high: number) => Math.max(low, Math.min(high, v));
@@ -64,7 +74,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const to = useCallback((p: Point): Point => [p[0] * shown.scale + shown.x, p[1] * shown.scale + shown.y], [shown]);
 
   /** The hand upon the stage: one pointer, from when it goes down until it goes up, is lost or taken back. */
-  const grip = useRef<{ pointer: number; pan: boolean; from: Point; moved: boolean; drag: Drag | null } | null>(null);
+  const grip = useRef<Grip | null>(null);
   const hand = (event: React.PointerEvent): Hand => {
     const element = document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-handle]");
     return {
@@ -76,6 +86,13 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     };
   };
 
+  const letGo = useCallback((pointer?: number) => {
+    const held = grip.current;
+    if (!held || (pointer !== undefined && held.pointer !== pointer)) return;
+    grip.current = null;
+    held.release();
+    held.drag?.cancel();
+  }, []);
   const down = (event: React.PointerEvent) => {
     if ((event.target as HTMLElement).closest("button, a, input")) return;
     const pan = event.button === 1 || event.button === 2;
@@ -87,7 +104,8 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       // A pointer that is already gone can't be held, and needs no holding.
     }
     const drag = pan ? null : tool.begin(hand(event));
-    grip.current = { pointer: event.pointerId, pan, from: [event.clientX, event.clientY], moved: false, drag };
+    const release = holding(() => letGo());
+    grip.current = { pointer: event.pointerId, pan, from: [event.clientX, event.clientY], moved: false, drag, release };
     event.preventDefault();
   };
   const move = (event: React.PointerEvent) => {
@@ -107,17 +125,11 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     const held = grip.current;
     if (held?.pointer !== event.pointerId) return;
     grip.current = null;
+    held.release();
     held.drag?.end(hand(event), held.moved);
   };
-  const letGo = useCallback((pointer?: number) => {
-    const held = grip.current;
-    if (!held || (pointer !== undefined && held.pointer !== pointer)) return false;
-    grip.current = null;
-    held.drag?.cancel();
-    return true;
-  }, []);
   // A tool that is put away takes its drag with it.
-  useEffect(() => () => void letGo(), [tool, letGo]);
+  useEffect(() => () => letGo(), [tool, letGo]);
 
   useEffect(() => {
     const element = box.current!;
@@ -132,16 +144,11 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
         return { scale, x: px - (px - v.x) * grown, y: py - (py - v.y) * grown };
       });
     };
-    const keys = (event: KeyboardEvent) => {
-      if (event.key === "Escape" && letGo()) event.stopImmediatePropagation();
-    };
     element.addEventListener("wheel", wheel, { passive: false });
-    window.addEventListener("keydown", keys, true);
     return () => {
       element.removeEventListener("wheel", wheel);
-      window.removeEventListener("keydown", keys, true);
     };
-  }, [fitted, letGo]);
+  }, [fitted]);
 
   return (
     <div
@@ -371,6 +378,8 @@ function usePainting(
   }, [canvas, size, again]);
 
   useEffect(() => {
+    const holder = {};
+    let live = true;
     let timer = 0;
     // Art that could not be had is asked for again.
     const late = () => (timer = window.setTimeout(load, 2000));
@@ -378,6 +387,8 @@ function usePainting(
       clearTimeout(timer);
       const { plan, pose } = get();
       const needed = [...(pose?.drawn.items ?? plan?.drawn.items ?? []), ...(plan?.behind?.items ?? [])];
+      const arts = new Set([...needed, ...(plan?.drawn.items ?? [])].flatMap((i) => i.arts));
+      void painter().then((p) => live && p.hold(holder, arts));
       void painter().then((p) => (p.has(needed) ? undefined : p.prepare(needed).then(again, late)));
     };
     load();
@@ -404,6 +415,8 @@ function usePainting(
         again();
     });
     return () => {
+      live = false;
+      void painter().then((p) => p.hold(holder, null));
       clearTimeout(timer);
       end();
     };

@@ -113,6 +113,12 @@ interface Kept {
   texture?: { paint: Paint; places: Float32Array; triangles: number[] };
 }
 
+/**
+ * What may be ready at once, besides what is held: drawings, pixels of their pictures, and pictures
+ * that lie under the work.
+ */
+export const MOST = { arts: 1500, pixels: 48_000_000, loose: 24 };
+
 let loading: Promise<CanvasKit> | null = null;
 export const canvasKit = (): Promise<CanvasKit> => (loading ??= CanvasKitInit({ locateFile: () => wasm }));
 
@@ -127,6 +133,10 @@ export class Painter {
   private readonly kept = new WeakMap<object, Kept>();
   private readonly waiting = new Map<string, Promise<void>>();
   private probe: Surface | null = null;
+  private readonly used = new Map<string, number>();
+  private readonly holders = new Map<object, ReadonlySet<string>>();
+  private clock = 0;
+  private loose: string[] = [];
 
   constructor(readonly kit: CanvasKit) {}
 
@@ -151,12 +161,83 @@ export class Painter {
 
   private async fetch(id: string): Promise<void> {
     const art = (await (await asset(id)).json()) as Art;
-    await Promise.all([...picturesOf(art.nodes)].map((picture) => this.picture(picture)));
+    await Promise.all([...picturesOf(art.nodes)].map((picture) => this.image(picture)));
     this.arts.set(id, art);
+    this.used.set(id, ++this.clock);
+    this.trim();
+  }
+
+  /** What this owner draws again and again stays ready, until it holds other things, or none. */
+  hold(owner: object, arts: ReadonlySet<string> | null): void {
+    if (arts) this.holders.set(owner, arts);
+    else this.holders.delete(owner);
+    this.trim();
+  }
+
+  /** How many drawings are ready, and how many pixels their pictures have. */
+  get weight(): { arts: number; pixels: number } {
+    let pixels = 0;
+    for (const image of this.images.values()) pixels += image.width() * image.height();
+    return { arts: this.arts.size, pixels };
+  }
+
+  /** Let go of the drawings used longest ago, while there are too many that nobody holds. */
+  private trim(): void {
+    if (this.arts.size <= MOST.arts && this.weight.pixels <= MOST.pixels) return;
+    const held = new Set([...this.holders.values()].flatMap((arts) => [...arts]));
+    const idle = [...this.arts.keys()].filter((id) => !held.has(id));
+    idle.sort((a, b) => (this.used.get(a) ?? 0) - (this.used.get(b) ?? 0));
+    // The newest has just been asked for.
+    for (const id of idle.slice(0, -1)) {
+      if (this.arts.size <= MOST.arts && this.weight.pixels <= MOST.pixels) return;
+      this.forget(id);
+    }
+  }
+
+  private forget(id: string): void {
+    const art = this.arts.get(id);
+    if (!art) return;
+    this.ready.get(id)?.delete();
+    this.ready.delete(id);
+    this.arts.delete(id);
+    this.used.delete(id);
+    this.close(art.nodes);
+    const wanted = new Set([...this.arts.values()].flatMap((a) => [...picturesOf(a.nodes)]));
+    for (const picture of picturesOf(art.nodes)) {
+      if (wanted.has(picture)) continue;
+      this.images.get(picture)?.delete();
+      this.images.delete(picture);
+    }
+  }
+
+  /** Delete what was made for these nodes. */
+  private close(nodes: Node[]): void {
+    for (const node of nodes) {
+      if (node.kind === "layer") this.close(node.nodes);
+      const kept = this.kept.get(node);
+      if (!kept) continue;
+      kept.fill?.delete();
+      kept.pen?.delete();
+      kept.texture?.paint.delete();
+      this.kept.delete(node);
+    }
+  }
+
+  /** A picture that lies under the work, by its asset. Only the last few of a sequence are kept. */
+  async picture(id: string): Promise<Image> {
+    const image = await this.image(id);
+    this.loose = [...this.loose.filter((l) => l !== id), id];
+    const wanted = new Set([...this.arts.values()].flatMap((a) => [...picturesOf(a.nodes)]));
+    for (const old of this.loose.splice(0, this.loose.length - MOST.loose)) {
+      if (wanted.has(old)) continue;
+      this.images.get(old)?.delete();
+      this.images.delete(old);
+    }
+    return image;
   }
 
   /** A picture by its asset, made ready once. */
-  async picture(id: string): Promise<Image> {
+  private async image(id: string): Promise<Image> {
     const known = this.images.get(id);
     if (known) return known;
     const image = this.kit.MakeImageFromEncoded(await (await asset(id)).arrayBuffer());
@@ -223,6 +304,7 @@ export class Painter {
     const drawing = drawingOf(frame, i);
     const id = frame.items[i]!.arts[drawing];
     if (!id) return;
+    this.used.set(id, ++this.clock);
     const m = frame.matrices;
     const at = (frame.at * frame.items.length + i) * 6;
     canvas.save();
@@ -416,7 +498,7 @@ export class Painter {
     const places = paint.stops.map((s) => s.at);
     const tile = { pad: kit.TileMode.Clamp, reflect: kit.TileMode.Mirror, repeat: kit.TileMode.Repeat }[paint.spread];
     const local = nine(paint.matrix);
-    made.setShader(
+    const shader =
       paint.kind === "linear"
         ? kit.Shader.MakeLinearGradient(paint.start, paint.end, colours, places, tile, local)
         : kit.Shader.MakeTwoPointConicalGradient(
@@ -428,8 +510,9 @@ export class Painter {
             places,
             tile,
             local,
-          ),
-    );
+          );
+    made.setShader(shader);
+    shader.delete();
     return made;
   }
 
@@ -510,14 +593,13 @@ export class Painter {
       );
       const paint = new kit.Paint();
       paint.setAntiAlias(true);
-      paint.setShader(
-        this.framed(image).makeShaderOptions(
-          kit.TileMode.Clamp,
-          kit.TileMode.Clamp,
-          kit.FilterMode.Linear,
-          kit.MipmapMode.Linear,
-        ),
-      );
+      const framed = this.framed(image);
+      const { Clamp } = kit.TileMode;
+      const shader = framed.makeShaderOptions(Clamp, Clamp, kit.FilterMode.Linear, kit.MipmapMode.Linear);
+      paint.setShader(shader);
+      // The paint keeps what it needs of them.
+      shader.delete();
+      framed.delete();
       kept.texture = { paint, places, triangles: node.triangles };
     }
     const { paint, places, triangles } = kept.texture;
@@ -539,7 +621,11 @@ export class Painter {
       { miter: kit.StrokeJoin.Miter, round: kit.StrokeJoin.Round, bevel: kit.StrokeJoin.Bevel }[stroke.join],
     );
     pen.setStrokeMiter(stroke.miter);
-    if (stroke.dash.length) pen.setPathEffect(kit.PathEffect.MakeDash(stroke.dash, stroke.dash_offset));
+    if (stroke.dash.length) {
+      const dash = kit.PathEffect.MakeDash(stroke.dash, stroke.dash_offset);
+      pen.setPathEffect(dash);
+      dash.delete();
+    }
     return pen;
   }
 }

@@ -1,5 +1,5 @@
 /** What the stage tells a hand tool, and what a tool gives back: the drag that it began. */
-import { get, set, submitTried, tryCommand, type Pose } from "../session";
+import { get, type Pose, putBack, set, submitTried, tryCommand } from "../session";
 import type { Command, Point } from "../wire/types";
 
 /** What of the overlay is under the pointer. */
@@ -129,7 +129,7 @@ export function trying({ command, click, done, make }: Trying): Drag {
     cancel() {
       over = true;
       newest.forget();
-      set({ pose: null });
+      putBack();
     },
   };
 }

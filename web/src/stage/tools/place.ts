@@ -1,5 +1,5 @@
 /** Placing loose pieces: drag to move, pull a handle to turn or scale, drag the pin to set the pivot. */
-import { get, puppetOf, set, tryPose } from "../../session";
+import { get, puppetOf, putBack, set, tryPose } from "../../session";
 import type { Command, Point } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
 import { Newest, trying, type Drag, type Hand, type Tool } from "../tool";
@@ -78,7 +78,7 @@ export function swing(piece: string): void {
     if (t >= 1 || get().bench !== "pieces") {
       // An answer still on its way must not bring the swing back.
       over = true;
-      set({ pose: null });
+      putBack();
       return;
     }
     const angle = 22 * Math.sin(t * Math.PI * 4) * (1 - t);

@@ -2,7 +2,7 @@
  * Posing: close on a piece and pull its joint. The pose under the hand is the core's answer to
  * where the hand is; what to do with the values when the hand opens is the bench's business.
  */
-import { drag, get, grab, puppetOf, set, stop, type Pose } from "../../session";
+import { drag, get, grab, type Pose, puppetOf, putBack, set, stop } from "../../session";
 import { ROOT, type Pull } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
 import { Newest, type Drag, type Hand, type Tool } from "../tool";
@@ -104,7 +104,7 @@ function pulling(closing: Hand, aimed: Aim, wishes: PoseWishes, click: (hand: Ha
     cancel() {
       cancelled = true;
       newest.forget();
-      set({ pose: null });
+      putBack();
     },
   };
 }

@@ -1,9 +1,9 @@
 /** Small things used all over the page. */
-import { useEffect, useRef, useState, type ReactNode } from "react";
+import { useEffect, useRef, type ReactNode } from "react";
 import { OverlayTrigger, Tooltip } from "react-bootstrap";
 import type { Side } from "../wire/types";
 import { painter, type Painter } from "../stage/painter";
-import { spell } from "../state/shortcuts";
+import { spell } from "./shortcuts";
 
 /**
  * A side as a shape as well as a colour: a flag to the left, a flag to the right, a disc. Letters of
@@ -46,76 +46,6 @@ export function IconButton({ icon, label, keys, text, pressed, disabled, quiet, 
         {text && <span>{text}</span>}
       </button>
     </OverlayTrigger>
-  );
-}
-
-interface NumberFieldProps {
-  id: string;
-  /** For a field that no label on the page names. */
-  label?: string;
-  value: number;
-  unit: string;
-  digits?: number;
-  min?: number;
-  max?: number;
-  /** Whether entering the number that is shown already means something: keying it here, say. */
-  always?: boolean;
-  onCommit: (value: number) => void;
-}
-
-/** A number with its unit: typed and entered, or stepped with the arrow keys. */
-export function NumberField({ id, label, value, unit, digits = 1, min, max, always, onCommit }: NumberFieldProps) {
-  const shown = String(Number(value.toFixed(digits)));
-  const [text, setText] = useState<string | null>(null);
-  const [wrong, setWrong] = useState(false);
-  const commit = (raw: string, entered = false) => {
-    const number = Number(raw.replace(",", "."));
-    const fits =
-      raw.trim() !== "" &&
-      Number.isFinite(number) &&
-      (min === undefined || number >= min) &&
-      (max === undefined || number <= max);
-    setWrong(!fits);
-    if (!fits) return;
-    setText(null);
-    if (number !== Number(shown) || (always && entered)) onCommit(number);
-  };
-  return (
-    <div className="num">
-      <input
-        id={id}
-        className={`form-control form-control-sm${wrong ? " is-invalid" : ""}`}
-        inputMode="decimal"
-        aria-label={label}
-        value={text ?? shown}
-        aria-invalid={wrong}
-        title={
-          wrong
-            ? `A number${min !== undefined ? ` from ${min}` : ""}${max !== undefined ? ` to ${max}` : ""} is needed`
-            : undefined
-        }
-        onChange={(e) => setText(e.target.value)}
-        onFocus={(e) => e.target.select()}
-        onBlur={() => {
-          if (text !== null) commit(text);
-          setText(null);
-          setWrong(false);
-        }}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") commit(text ?? shown, true);
-          if (e.key === "Escape") {
-            setText(null);
-            setWrong(false);
-          }
-          if (e.key === "ArrowUp" || e.key === "ArrowDown") {
-            e.preventDefault();
-            const step = (e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 10 : 1);
-            commit(String(Number(text ?? shown) + step));
-          }
-        }}
-      />
-      <span className="unit">{unit}</span>
-    </div>
   );
 }
 

@@ -1,0 +1,171 @@
+/**
+ * Fields: what is typed, slid or picked. Each shows while it changes and commits once: on Enter, on
+ * leaving it, or when the hand lets go. Escape drops what was begun.
+ */
+import { useEffect, useRef, useState } from "react";
+import { Form } from "react-bootstrap";
+
+interface NumberFieldProps {
+  id: string;
+  /** For a field that no label on the page names. */
+  label?: string;
+  value: number;
+  unit: string;
+  digits?: number;
+  min?: number;
+  max?: number;
+  /** Whether entering the number that is shown already means something: keying it here, say. */
+  always?: boolean;
+  onCommit: (value: number) => void;
+}
+
+/** A number with its unit: typed and entered, or stepped with the arrow keys. */
+export function NumberField({ id, label, value, unit, digits = 1, min, max, always, onCommit }: NumberFieldProps) {
+  const shown = String(Number(value.toFixed(digits)));
+  const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState(false);
+  // Leaving by Escape leaves the field before the dropped text is out of it.
+  const dropped = useRef(false);
+  const commit = (raw: string, entered = false) => {
+    const number = Number(raw.replace(",", "."));
+    const fits =
+      raw.trim() !== "" &&
+      Number.isFinite(number) &&
+      (min === undefined || number >= min) &&
+      (max === undefined || number <= max);
+    setWrong(!fits);
+    if (!fits) return;
+    setText(null);
+    if (number !== Number(shown) || (always && entered)) onCommit(number);
+  };
+  return (
+    <div className="num">
+      <input
+        id={id}
+        className={`form-control form-control-sm${wrong ? " is-invalid" : ""}`}
+        inputMode="decimal"
+        aria-label={label}
+        value={text ?? shown}
+        aria-invalid={wrong}
+        title={
+          wrong
+            ? `A number${min !== undefined ? ` from ${min}` : ""}${max !== undefined ? ` to ${max}` : ""} is needed`
+            : undefined
+        }
+        onChange={(e) => setText(e.target.value)}
+        onFocus={(e) => {
+          dropped.current = false;
+          e.target.select();
+        }}
+        onBlur={() => {
+          if (text !== null && !dropped.current) commit(text);
+          setText(null);
+          setWrong(false);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") commit(text ?? shown, true);
+          if (e.key === "Escape") {
+            dropped.current = true;
+            setText(null);
+            setWrong(false);
+            e.currentTarget.blur();
+          }
+          if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+            e.preventDefault();
+            const step = (e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 10 : 1);
+            commit(String(Number(text ?? shown) + step));
+          }
+        }}
+      />
+      <span className="unit">{unit}</span>
+    </div>
+  );
+}
+
+interface SliderProps {
+  id?: string;
+  label?: string;
+  min: number;
+  max: number;
+  step?: number;
+  value: number;
+  /** What shows while it is slid. */
+  onSlide?: (value: number) => void;
+  onCommit: (value: number) => void;
+  /** It was slid, and then let be. */
+  onCancel?: () => void;
+}
+
+/** A slider: arrows and the hand slide it; letting go, Enter or leaving it commits where it stands. */
+export function Slider({ id, label, min, max, step, value, onSlide, onCommit, onCancel }: SliderProps) {
+  const [at, setAt] = useState<number | null>(null);
+  const done = () => {
+    if (at === null) return;
+    setAt(null);
+    onCommit(at);
+  };
+  return (
+    <Form.Range
+      id={id}
+      aria-label={label}
+      min={min}
+      max={max}
+      step={step}
+      value={at ?? value}
+      onChange={(e) => {
+        const now = Number(e.target.value);
+        setAt(now);
+        onSlide?.(now);
+      }}
+      onPointerUp={done}
+      onBlur={done}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") done();
+        if (e.key === "Escape" && at !== null) {
+          e.stopPropagation();
+          setAt(null);
+          onCancel?.();
+        }
+      }}
+    />
+  );
+}
+
+interface ColourFieldProps {
+  label: string;
+  /** `#rrggbbaa`; the last two are kept opaque. */
+  value: string;
+  disabled?: boolean;
+  onCommit: (colour: string) => void;
+}
+
+/** A colour: the picker shows what it is moved over, and closing it is one change. */
+export function ColourField({ label, value, disabled, onCommit }: ColourFieldProps) {
+  const field = useRef<HTMLInputElement>(null);
+  const [picked, setPicked] = useState<string | null>(null);
+  const commit = useRef(onCommit);
+  useEffect(() => {
+    commit.current = onCommit;
+  }, [onCommit]);
+  useEffect(() => {
+    const input = field.current!;
+    // The browser's own `change` comes once, when the picker is done; React's comes with every movement.
+    const done = () => {
+      setPicked(null);
+      commit.current(`${input.value}ff`);
+    };
+    input.addEventListener("change", done);
+    return () => input.removeEventListener("change", done);
+  }, []);
+  return (
+    <input
+      ref={field}
+      type="color"
+      className="form-control form-control-sm form-control-color"
+      aria-label={label}
+      disabled={disabled}
+      value={picked ?? value.slice(0, 7)}
+      onChange={(e) => setPicked(e.target.value)}
+    />
+  );
+}
