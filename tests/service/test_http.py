@@ -255,3 +255,37 @@ def test_an_archive_goes_out_and_comes_in_as_a_production_of_its_own(gull: tuple
     assert ours == theirs
     broken = client.post("/productions/archive", files={"file": ("quay.zip", data[:99])})
     assert broken.status_code == 422
+
+
+def test_what_is_not_there_is_said_to_be_missing(gull: tuple[httpx.Client, str]) -> None:
+    client, production = gull
+    link = {"do": "link-swatch", "puppet": "a", "pieces": [wing(client, production)], "which": "fill:#ff0000ff"}
+    answer = change(client, production, {**link, "swatch": "gone"})
+    assert (answer.status_code, answer.json()["kind"]) == (404, "missing")
+    assert "There is no swatch" in answer.json()["detail"]
+    answer = client.get("/nowhere/at/all")
+    assert answer.status_code == 404
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert "/api/nowhere/at/all" in answer.json()["detail"]
+
+
+def test_a_production_removed_while_it_is_drawn_stops_nobody_else(client: httpx.Client) -> None:
+    def production(length: int) -> str:
+        id: str = client.post("/productions", json={"name": "Quay"}).json()["id"]
+        change(client, id, {"do": "add-puppet", "id": "a", "name": "Gull"})
+        bring(client, id, "a", GULL)
+        change(client, id, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": length})
+        return id
+
+    long, short = production(2000), production(3)
+    first = client.post(f"/productions/{long}/renders", json={"motion": "m"}).json()["id"]
+    while not client.get(f"/productions/{long}/renders").json()[0]["done"]:
+        time.sleep(0.05)
+    second = client.post(f"/productions/{short}/renders", json={"motion": "m", "format": "png"}).json()["id"]
+    assert client.delete(f"/productions/{long}").status_code == 204
+    assert client.get(f"/productions/{long}/renders/{first}/file").status_code == 404
+    end = time.monotonic() + 30
+    while (state := client.get(f"/productions/{short}/renders").json()[0]["state"]) != "done":
+        assert state in ("waiting", "running") and time.monotonic() < end
+        time.sleep(0.1)
+    assert client.get(f"/productions/{short}/renders/{second}/file").status_code == 200

@@ -81,3 +81,28 @@ def test_the_service_finds_a_restarted_database_again(serve: Callable[..., Servi
     assert answers[0].json()["kind"] == "database-away"
     after = client.get(f"/productions/{production}").json()
     assert after["seq"] == before["seq"] + 1
+
+
+def test_the_renderer_outlives_a_database_that_goes_away(serve: Callable[..., Service], cluster: Cluster) -> None:
+    service = serve()
+    client = service.client()
+    production, _ = prepared(client)
+    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 900})
+    client.post(f"/productions/{production}/renders", json={"motion": "m"})
+
+    def state() -> str:
+        answer = client.get(f"/productions/{production}/renders")
+        return str(answer.json()[0]["state"]) if answer.status_code == 200 else "away"
+
+    while state() != "running":
+        time.sleep(0.05)
+    restart(cluster, 2.0)
+    end = time.monotonic() + 60
+    while state() in ("running", "away", "waiting") and time.monotonic() < end:
+        time.sleep(0.1)
+    first = state()
+    assert first in ("done", "failed"), "it ends, and says how"
+    client.post(f"/productions/{production}/renders", json={"motion": "m", "last": 3})
+    while state() in ("running", "waiting") and time.monotonic() < end:
+        time.sleep(0.1)
+    assert state() == "done", "the next one is made"
