@@ -12,13 +12,13 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sorvan.core.art.outlines import contours, silhouette
-from sorvan.core.deform.bend import bend_ready, bent, bones_of, weighted
+from sorvan.core.art.outlines import contours, grain, moved, silhouette
+from sorvan.core.deform.bend import Bones, bend_ready, bent, weighted
 from sorvan.core.deform.mesh import embedded, mesh_over
 from sorvan.core.deform.sheet import sheet_ready, solved, solver_on, solver_over
 from sorvan.core.deform.weights import normalised
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import placed, translation
+from sorvan.core.geometry import Affine
 from sorvan.core.model.art import Art, Layer, Mesh, Picture, Shape
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
@@ -42,9 +42,13 @@ def elbow(degrees: float, joints: int = 2) -> np.ndarray:
     return moves
 
 
+def turned_about(at: tuple[float, float], degrees: float) -> Any:
+    return Affine.shift(*at) @ Affine.placed(0, 0, degrees, 0, 1, 1) @ Affine.shift(-at[0], -at[1])
+
+
 def arm(bend: Bend, art: Art = ARM) -> Any:
     shape = silhouette(art, SHELF)
-    bones = bones_of(("upper", "lower"), ((0.0, 0.0), (100.0, 0.0)), (-1, 0), shape.bounds)
+    bones = Bones(("upper", "lower"), ((0.0, 0.0), (100.0, 0.0)), (-1, 0))
     held = weighted(shape, bones, bend)
     return held, bend_ready(art, held, bones, bend)
 
@@ -104,7 +108,7 @@ def test_no_limb_drags_its_neighbour() -> None:
     art = trousers()
     shape = silhouette(art, SHELF)
     places = ((50.0, 10.0), (25.0, 30.0), (25.0, 110.0), (75.0, 30.0), (75.0, 110.0))
-    bones = bones_of(("hips", "lt", "ls", "rt", "rs"), places, (-1, 0, 1, 0, 3), shape.bounds)
+    bones = Bones(("hips", "lt", "ls", "rt", "rs"), places, (-1, 0, 1, 0, 3))
     bend = Bend(joints=bones.joints)
     held = weighted(shape, bones, bend)
     ready = bend_ready(art, held, bones, bend)
@@ -116,6 +120,57 @@ def test_no_limb_drags_its_neighbour() -> None:
     assert np.abs(after[right] - ready.skin.points[right]).max() < 1
     left_foot = (ready.skin.points[:, 1] > 190) & ~right
     assert np.abs(after[left_foot] - ready.skin.points[left_foot]).min() > 20
+
+
+def beside(gap: float, torso: float = 160.0) -> list[tuple[float, float]]:
+    """A torso, 550 high, with an arm hanging close beside it, joined at the shoulder."""
+    inner, outer = torso + gap, torso + gap + 60
+    return [(0, 0), (outer, 0), (outer, 400), (inner, 400), (inner, 70), (torso, 70), (torso, 550), (0, 550)]
+
+
+def as_picture(corners: list[tuple[float, float]]) -> Art:
+    shape = shapely.Polygon(corners)
+    width, height = (int(v) + 1 for v in shape.bounds[2:])
+    yy, xx = np.mgrid[0:height, 0:width] + 0.5
+    shapely.prepare(shape)
+    pixels = np.zeros((height, width, 4), dtype=np.uint8)
+    pixels[shapely.contains_xy(shape, xx, yy)] = (10, 20, 30, 255)
+    return drawing(Picture(asset=SHELF.picture(pixels), box=(0, 0, width, height)))
+
+
+@pytest.mark.parametrize(("gap", "picture"), [(1, False), (2, False), (8, False), (2, True), (4, True), (8, True)])
+def test_an_arm_drawn_close_beside_the_body_is_not_glued_to_it(gap: int, picture: bool) -> None:
+    art = as_picture(beside(gap)) if picture else drawing(polygon(*beside(gap)))
+    shoulder = 160 + gap + 30.0
+    places = ((80.0, 450.0), (80.0, 150.0), (shoulder, 40.0), (shoulder, 220.0))
+    bones = Bones(("pelvis", "chest", "arm", "forearm"), places, (-1, 0, 1, 2))
+    bend = Bend(joints=bones.joints)
+    shape = silhouette(art, SHELF)
+    ready = bend_ready(art, weighted(shape, bones, bend, grain(art, SHELF)), bones, bend)
+    raised = turned_about((shoulder, 40.0), -60)
+    moves = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (4, 1, 1))
+    moves[2:, :, 0] = raised
+    rest, after = ready.skin.points, bent(ready, moves)[:, :, 0]
+    low = rest[:, 1] > 150
+    torso, hanging = low & (rest[:, 0] < 160.5), low & (rest[:, 0] > 160 + gap - 0.5)
+    assert np.abs(after[torso] - rest[torso]).max() < 8
+    assert np.abs(after[hanging] - moved(rest[hanging], raised)).max() < 25
+
+
+@pytest.mark.parametrize("degrees", [0, 45, 90, 120])
+def test_what_lies_beyond_a_last_joint_follows_it_however_the_limb_is_bent(degrees: float) -> None:
+    a = math.radians(degrees)
+    elbow_, hand = (120.0, 0.0), (120 + 120 * math.cos(a), 120 * math.sin(a))
+    shape = shapely.LineString([(0, 0), elbow_, hand]).buffer(16, join_style="mitre")
+    art = drawing(polygon(*np.array(shape.exterior.coords)[:-1].tolist()))
+    bones = Bones(("upper", "lower"), ((0.0, 0.0), elbow_), (-1, 0))
+    held = weighted(silhouette(art, SHELF), bones, Bend(joints=bones.joints))
+    ready = bend_ready(art, held, bones, Bend(joints=bones.joints))
+    moves = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (2, 1, 1))
+    moves[1, :, 0] = turned_about(elbow_, 60)
+    after = bent(ready, moves)[:, :, 0]
+    tip = np.hypot(*(ready.skin.points - hand).T) < 24
+    assert after[tip] == pytest.approx(moved(ready.skin.points[tip], tuple(moves[1, :, 0])), abs=2.0)
 
 
 def test_a_reach_radius_limits_a_joint_and_painting_gives_and_takes() -> None:
@@ -262,6 +317,36 @@ def test_a_knee_bends_a_sheet_and_keeps_its_area() -> None:
     assert (areas < 0).sum() <= 0.01 * len(areas)
 
 
+@settings(max_examples=30, deadline=None)
+@given(
+    st.tuples(st.floats(60, 120), st.floats(-40, 160)),
+    st.floats(0.8, 9),
+    st.integers(80, 500),
+    st.floats(-math.pi, math.pi),
+    st.complex_numbers(max_magnitude=40, allow_nan=False),
+)
+def test_a_speck_that_no_handle_holds_goes_with_what_is_next_to_it(
+    at: tuple[float, float], radius: float, wanted: int, turn: float, pull: complex
+) -> None:
+    speck = shapely.Point(at).buffer(radius)
+    solver = solver_over(shapely.union_all([LEG, speck]), Sheet(handles=("a",), triangles=wanted), PINS)
+    rest, vertices = complex_(PINS), complex_(solver.mesh.vertices)
+    still = solved(solver, rest[:, None], np.ones(1, dtype=complex), 0, 1)[:, 0]
+    assert np.abs(still - vertices).max() < 1e-6
+    whole = rest * np.exp(1j * turn)
+    found = solved(solver, whole[:, None], np.ones(1, dtype=complex), 0, 1)[:, 0]
+    assert np.abs(found - vertices * np.exp(1j * turn)).max() < 1e-3
+    pulled = rest.copy()
+    pulled[3:] += pull
+    found = solved(solver, pulled[:, None], np.ones(1, dtype=complex), 0, 1)[:, 0]
+    own = shapely.distance(shapely.points(solver.mesh.vertices), speck) < 6
+    if (shapely.distance(shapely.Point(at), LEG) - radius) > 12:
+        # It keeps its shape, and stays about as far from the rest as it was.
+        middle = found[own].mean() - vertices[own].mean()
+        assert abs(np.abs(found[own] - found[own].mean()) - np.abs(vertices[own] - vertices[own].mean())).max() < 1.5
+        assert abs(middle) < 3 * abs(pull) + 1
+
+
 @settings(max_examples=10, deadline=None)
 @given(st.integers(0, 30), st.integers(1, 12))
 def test_some_frames_of_a_sheet_are_exactly_those_of_all(start: int, count: int) -> None:
@@ -366,7 +451,7 @@ def test_a_puppet_evaluates_its_bending_pieces_and_again_only_where_keys_touch()
 def test_a_bending_piece_goes_with_its_puppet_wherever_that_goes() -> None:
     documents, shelf = bending_puppet()
     rest = Evaluation.full(documents.puppet("a"), None, arts=shelf)
-    whole = placed(30, -20, 40, 0, 1.5, 1.5)
+    whole = Affine.placed(30, -20, 40, 0, 1.5, 1.5)
     keys = [
         {"joint": "puppet", "kind": "turn", "frame": 0, "value": [40.0]},
         {"joint": "puppet", "kind": "move", "frame": 0, "value": [30.0, -20.0]},
@@ -374,6 +459,6 @@ def test_a_bending_piece_goes_with_its_puppet_wherever_that_goes() -> None:
     ]
     keyed = do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
     moved = Evaluation.full(keyed.puppet("a"), keyed.motion("m"), arts=shelf)
-    assert whole != translation(30, -20)
+    assert whole != Affine.shift(30, -20)
     for a, b in zip(rest.points, moved.points, strict=True):
         assert b[:, :, 0] == pytest.approx(a[:, :, 0], abs=1e-6)

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.scene import AtRest, InMotion, Staged
 from tests.core.worlds import Oracle, changed, do, piece, productions, rigged
 
 
@@ -48,6 +49,47 @@ def test_working_out_only_what_changed_gives_exactly_the_whole(data: st.DataObje
             kept = np.ones(whole.pieces.shape, dtype=bool)
             kept[list(touched.pieces), :, touched.start : touched.stop] = False
             assert np.array_equal(whole.pieces[kept], before.pieces[kept]), "something changed that was not told of"
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.data())
+def test_a_scene_brought_up_to_date_is_the_scene_worked_out_from_nothing(data: st.DataObject) -> None:
+    """A motion before a backdrop that changes too: plans are equal to the last bit, and what is said to be new is all."""
+    documents = data.draw(productions())
+    documents = do(documents, {"do": "add-puppet", "id": "b", "name": "Quay"})
+    wall = [{**piece(f"w{i}", 9.0 * i, 4.0), "name": f"wall {i}"} for i in range(2)]
+    documents = do(documents, {"do": "add-pieces", "puppet": "b", "pieces": wall})
+    target: AtRest | InMotion = data.draw(
+        st.sampled_from([InMotion(motion="m"), AtRest(puppet="a"), AtRest(puppet="b")])
+    )
+    staged = Staged.full(documents, target)
+    for tag in range(data.draw(st.integers(1, 8))):
+        match data.draw(st.sampled_from(["puppet", "wall", "backdrop", "colour"])):
+            case "puppet":
+                documents = data.draw(st.sampled_from([changed, rigged]))(data.draw, documents, tag)
+            case "wall":
+                shift = {"do": "shift-pieces", "puppet": "b", "pieces": ["w1"], "dx": 3.0 * tag, "dy": 1.0}
+                documents = do(documents, shift)
+            case "backdrop":
+                documents = do(documents, {"do": "set-production", "backdrop": data.draw(st.sampled_from([None, "b"]))})
+            case "colour":
+                swatch = {"do": "set-swatch", "swatch": {"id": f"s{tag}", "name": "rope", "colour": "#806040ff"}}
+                documents = do(documents, swatch)
+        before, whole = staged.plan(), Staged.full(documents, target)
+        brought = staged.after(documents, target)
+        staged, touched = brought if brought is not None else (whole, None)
+        now, wanted = staged.plan(), whole.plan()
+        assert now.items == wanted.items and staged.frames == whole.frames
+        for mine, theirs in ((now.matrices, wanted.matrices), (now.shown, wanted.shown)):
+            assert np.array_equal(mine, theirs)
+        if touched is not None:
+            new, row = np.zeros(now.matrices.shape, dtype=bool), 0
+            for e, t in zip(staged.evaluations, touched, strict=True):
+                rows = slice(None) if e.frames < now.frames and t.stop > t.start else slice(t.start, t.stop)
+                new[[row + p for p in t.pieces], :, rows] = True
+                row += len(e.puppet.order)
+            assert now.matrices.shape == before.matrices.shape
+            assert np.array_equal(now.matrices[~new], before.matrices[~new])
 
 
 @settings(max_examples=60, deadline=None)

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sorvan.core.change.pieces import place_of
-from sorvan.core.geometry import apply, chain, invert, near, placed, unplaced
+from sorvan.core.geometry import Affine, near
 from sorvan.core.model.puppet import ROOT
 from sorvan.core.motion.hand import grip
 from sorvan.core.plan.evaluate import Evaluation
@@ -44,8 +44,8 @@ def test_under_a_mirrored_parent_the_piece_still_follows_the_hand() -> None:
     world = flipped.pose(0, tried).worlds[row, :, 0]
     before = flipped.worlds[row, :, 0]
     # The point that was held, 10 right of the pin, now lies 10 below it.
-    local = apply(invert(tuple(before)), (pin[0] + 10, pin[1]))
-    assert apply(tuple(world), local) == pytest.approx((pin[0], pin[1] + 10), abs=1e-3)
+    local = Affine(*before).inverse().place((pin[0] + 10, pin[1]))
+    assert Affine(*world).place(local) == pytest.approx((pin[0], pin[1] + 10), abs=1e-3)
 
 
 @settings(max_examples=80, deadline=None)
@@ -82,9 +82,9 @@ def test_the_whole_puppet_turns_about_where_it_stands() -> None:
 def test_typed_numbers_and_transforms_go_both_ways(
     x: float, y: float, angle: float, skew: float, sx: float, sy: float, flip: bool
 ) -> None:
-    m = placed(x, y, angle, skew, -sx if flip else sx, sy)
-    assert near(placed(*unplaced(m)), m, 1e-9)
-    assert near(chain(m, invert(m)), (1, 0, 0, 1, 0, 0), 1e-9)
+    m = Affine.placed(x, y, angle, skew, -sx if flip else sx, sy)
+    assert near(Affine.placed(*m.placement()), m, 1e-9)
+    assert near(m @ m.inverse(), (1, 0, 0, 1, 0, 0), 1e-9)
 
 
 def test_pulling_a_loose_piece_turns_and_scales_it_about_its_pin() -> None:

@@ -16,13 +16,13 @@ from sorvan.core.art.drawn import art_of, ellipse, segments, smoothed, with_corn
 from sorvan.core.art.outlines import contours
 from sorvan.core.change.shapes import drawn_arts
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import apply
+from sorvan.core.geometry import Affine
 from sorvan.core.model.art import Picture
 from sorvan.core.model.art import Shape as Drawn
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Correction, Puppet
-from sorvan.core.model.shape import Shape
+from sorvan.core.model.shape import EditableShape
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.scene import items_of
 from sorvan.core.rig.skeleton import piece_worlds
@@ -67,7 +67,7 @@ def test_gathered_pieces_become_drawings_that_stay_where_they_stood() -> None:
         shown = edit(after, "show-drawing", piece="smile", drawing=d.id)
         was, now = piece_worlds(before.puppet("a"))[d.name], piece_worlds(shown.puppet("a"))["smile"]
         for corner in ((0, 0), (20, 10)):
-            assert apply(now, corner) == pytest.approx(apply(was, corner))
+            assert now.place(corner) == pytest.approx(was.place(corner))
 
 
 def test_a_key_goes_on_choosing_its_drawing_when_they_are_reordered() -> None:
@@ -90,7 +90,7 @@ def test_a_key_goes_on_choosing_its_drawing_when_they_are_reordered() -> None:
     e = Evaluation.full(keyed.puppet("a"), keyed.motion("m"))
     row = e.puppet.order.index("smile")
     pivots = [held(keyed).drawings[i].pivot for i in e.shown[row]]
-    at = [apply(tuple(e.pieces[row, :, f]), pivots[f]) for f in range(10)]  # type: ignore[arg-type]
+    at = [Affine(*e.pieces[row, :, f]).place(pivots[f]) for f in range(10)]
     assert at == [pytest.approx((100, 100))] * 10
 
 
@@ -123,7 +123,7 @@ def test_twins_that_share_have_one_set_of_drawings_until_one_gets_its_own() -> N
     moved = edit(documents, "set-pivot", piece="smile", x=111, y=93)
     assert held(moved).drawings == held(moved, "twin").drawings
     for id in ("smile", "twin"):
-        assert apply(piece_worlds(moved.puppet("a"))[id], (2, 3)) == pytest.approx(apply(before[id], (2, 3)))
+        assert piece_worlds(moved.puppet("a"))[id].place((2, 3)) == pytest.approx(before[id].place((2, 3)))
     own = edit(moved, "share-drawings", pieces=["twin"], share=False)
     less = edit(own, "remove-drawings", piece="twin", drawings=["x"])
     assert len(held(less).drawings) == 4 and len(held(less, "twin").drawings) == 3
@@ -231,10 +231,10 @@ def test_a_drawn_rectangle_and_ellipse_measure_what_was_dragged() -> None:
 def test_a_point_added_on_an_edge_changes_nothing_to_see(ends: Any, near: Any) -> None:
     if min(abs(ends[0][0] - ends[1][0]), abs(ends[0][1] - ends[1][1])) < 4:
         return
-    shape = Shape(kind="ellipse", points=ellipse(*ends))
+    shape = EditableShape(kind="ellipse", points=ellipse(*ends))
     more = with_point(shape, near)
 
-    def area(s: Shape) -> Any:
+    def area(s: EditableShape) -> Any:
         node = art_of(s).nodes[0]
         assert isinstance(node, Drawn)
         return shapely.Polygon(contours(node.outline)[0])

@@ -187,3 +187,112 @@ def test_a_limb_at_rest_lies_as_drawn_even_when_straight() -> None:
     for line in (BENT, [(0.0, 0.0), (100.0, 0.0), (180.0, 0.0)], [(0.0, 0.0), (60.0, 0.0), (120.0, 5.0), (180.0, 0.0)]):
         found = places(limb(line))
         assert found[:, 0] == pytest.approx([x + 1j * y for x, y in line], abs=1e-5)
+
+
+def natural(bones: int, bend: float, limits: tuple[float, float] | None = None, **reach: Any) -> Documents:
+    """A limb of ever shorter bones, each bent from the one before by so many radians; its joints but the
+    first turn within these limits."""
+    line, way, total = [(0.0, 0.0)], 0.0, 0.0
+    for i in range(bones):
+        long = 60 * 0.85**i
+        line.append((line[-1][0] + long * math.cos(way), line[-1][1] + long * math.sin(way)))
+        way, total = way + bend, total + long
+    documents = limb(line, **reach)
+    for i in range(1, bones) if limits else ():
+        given = {"low": limits[0], "high": limits[1]}
+        documents = do(documents, {"do": "set-joints", "puppet": "a", "joints": [f"j{i}"], "limits": given})
+    return documents
+
+
+def along(documents: Documents, path: np.ndarray) -> Documents:
+    """The handle keyed along a path, a place a frame."""
+    documents = do(documents, {"do": "set-motion", "motion": "m", "length": len(path)})
+    return moved(documents, *((f, z.real, z.imag) for f, z in enumerate(path)))
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.integers(2, 6),
+    st.floats(0.15, 0.8),
+    st.sampled_from([None, (-20.0, 100.0)]),
+    st.floats(0.35, 0.85),
+    st.floats(-math.pi, math.pi),
+)
+def test_a_target_that_moves_smoothly_never_makes_a_limb_jump(
+    bones: int, bend: float, limits: tuple[float, float] | None, far: float, angle: float
+) -> None:
+    length = sum(60 * 0.85**i for i in range(bones))
+    round_ = np.linspace(0, 2 * math.pi, 97)
+    path = far * length * np.exp(1j * angle) + 20 * np.cos(round_) + 10j * np.sin(round_)
+    found = places(along(natural(bones, bend, limits), path))
+    step = np.abs(np.diff(path)).max()
+    assert np.abs(np.diff(found, axis=1)).max() < 6 * step
+    directions = np.angle(np.diff(found, axis=0))
+    turns = np.abs(np.angle(np.exp(1j * np.diff(directions, axis=1))))
+    assert np.degrees(turns.max()) < 9
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(3, 6), st.floats(0.15, 0.8), st.data())
+def test_what_a_limb_can_reach_within_its_limits_it_reaches(bones: int, bend: float, data: st.DataObject) -> None:
+    """Targets made from poses that the limits allow."""
+    documents = natural(bones, bend, (-20.0, 100.0), soft=0.0)
+    path: list[complex] = []
+    for _ in range(24):
+        way, end = data.draw(st.floats(-math.pi, math.pi)), 0j
+        for i in range(bones):
+            way += bend + math.radians(data.draw(st.floats(-20, 100))) if i else 0.0
+            end += 60 * 0.85**i * np.exp(1j * way)
+        path.append(end)
+    found = places(along(documents, np.array(path)))[-1]
+    missed = np.abs(found - np.array(path)) > 0.5
+    assert missed.sum() <= 1
+
+
+def test_limits_that_forbid_one_bend_leave_the_other() -> None:
+    documents = limb(BENT)
+    # The knee may only straighten and bend the other way.
+    limits = {"low": -175, "high": 0}
+    documents = do(documents, {"do": "set-joints", "puppet": "a", "joints": ["j1"], "limits": limits})
+    found = places(moved(documents, (0, 60.0, 0.0)))[:, 0]
+    assert found[2] == pytest.approx(60, abs=1e-6)
+    assert found[1] == pytest.approx(100 * (0.6 + 0.8j), abs=1e-6)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(2, 5), st.floats(-170, 170), st.floats(1, 99))
+def test_a_part_blended_limb_never_flips_while_its_handle_goes_round(bones: int, turn: float, percent: float) -> None:
+    documents = natural(bones, 0.3, soft=0.0)
+    length = sum(60 * 0.85**i for i in range(bones))
+    path = 0.5 * length * np.exp(1j * np.linspace(0, 2 * math.pi, 121))
+    documents = along(documents, path)
+    keys = [{"joint": "c", "kind": "reach", "frame": 0, "value": [percent]}]
+    keys += [{"joint": "j0", "kind": "turn", "frame": 0, "value": [turn]}]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+    found = places(documents)
+    e = Evaluation.full(documents.puppet("a"), documents.motion("m"))
+    end = e.reached["c"].turned[-1]
+    wanted = end + percent / 100 * (path - end)
+    # No limb comes nearer to its anchor than its bones differ.
+    near = np.abs(wanted) > 0.12 * length
+    assert found[-1][near] == pytest.approx(wanted[near], abs=0.5)
+    # Around the anchor any limb turns quickly.
+    clear = np.minimum(np.abs(wanted[1:]), np.abs(wanted[:-1])) > 0.25 * length
+    steps = np.abs(np.diff(found, axis=1))[:, clear]
+    assert steps.max(initial=0) < 6 * np.abs(np.diff(path)).max()
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(2, 5), st.lists(st.floats(-90, 90), min_size=5, max_size=5), st.booleans())
+def test_a_reach_of_nothing_is_the_turned_limb_and_comes_there_without_a_pop(
+    bones: int, turned: list[float], follow: bool
+) -> None:
+    documents = moved(natural(bones, 0.3, follow=follow), (0, 20.0, 70.0))
+    keys = [{"joint": "c", "kind": "reach", "frame": f, "value": [v]} for f, v in ((0, 0.0), (39, 1.0))]
+    keys += [{"joint": f"j{i}", "kind": "turn", "frame": 0, "value": [turned[i]]} for i in range(bones)]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+    found = places(documents)
+    e = Evaluation.full(documents.puppet("a"), documents.motion("m"))
+    assert found[:, 0] == pytest.approx(e.reached["c"].turned[:, 0], abs=1e-6)
+    # A knee leaves straight quickly; a pop would be the length of a bone (50 and more).
+    assert np.abs(np.diff(found, axis=1)).max() < 8.0

@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import apply
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, Sheet
@@ -119,7 +118,7 @@ def test_a_joint_put_between_belongs_to_the_limb_that_reaches_over_it() -> None:
     documents = edit(leg(), "insert-joint", id="mid", name="left calf", above="ankle")
     puppet = documents.puppet("a")
     assert puppet.chains["c"].joints == ("hip", "knee", "mid", "ankle")
-    assert rest_worlds(puppet)["mid"][4:] == pytest.approx((105, 185))
+    assert rest_worlds(puppet)["mid"].at == pytest.approx((105, 185))
     assert puppet.joints["mid"].side == "left"
 
 
@@ -154,7 +153,7 @@ def test_a_hand_keeps_a_joint_within_its_limits() -> None:
     documents = edit(documents, "remove-chain", chain="c")
     pose = Evaluation.full(documents.puppet("a"))
     held = grip(pose, "hip", "turn", (100, 160))
-    about = apply(rest_worlds(documents.puppet("a"))["hip"], (0, 0))
+    about = rest_worlds(documents.puppet("a"))["hip"].place((0, 0))
     for degrees, kept in ((10, 10), (60, 35), (-50, -20), (20, 20)):
         a = math.radians(90 + degrees)
         place = (about[0] + 50 * math.cos(a), about[1] + 50 * math.sin(a))
@@ -190,3 +189,109 @@ def test_a_hand_on_a_bending_piece_holds_what_moves_there_even_while_it_is_bent(
     assert np.ptp(bent.points[0][:, 1, 0]) > 90
     with pytest.raises(Refusal):
         joint_under(rest, "gone", (0, 0))
+
+
+def test_moving_one_way_keeps_to_the_longer_part() -> None:
+    documents = leg()
+    for command, fields in (("shift-pieces", {"pieces": ["lace"]}), ("move-joints", {"joints": ["h"]})):
+        node = "lace" if command == "shift-pieces" else "h"
+        before = rest_worlds(documents.puppet("a"))[node].at
+        for dx, dy, wanted in ((9, -4, (9, 0)), (3, -4, (0, -4))):
+            after = edit(documents, command, **fields, dx=dx, dy=dy, one_way=True)
+            now = rest_worlds(after.puppet("a"))[node].at
+            assert (now[0] - before[0], now[1] - before[1]) == pytest.approx(wanted)
+
+
+def test_a_piece_steps_to_the_front_and_to_the_back_and_stays_at_the_ends() -> None:
+    documents = leg()
+    order = list(documents.puppet("a").order)
+    assert order == ["hips", "boot", "lace"]
+    front = edit(documents, "step-piece", piece="boot", to="front")
+    assert front.puppet("a").order == ("hips", "lace", "boot")
+    assert edit(front, "step-piece", piece="boot", to="front").puppet("a").order == ("hips", "lace", "boot")
+    assert edit(documents, "step-piece", piece="boot", to="back").puppet("a").order == ("boot", "hips", "lace")
+
+
+def test_drawn_joints_are_numbered_and_never_hang_on_a_handle() -> None:
+    documents = edit(leg(), "add-joints", joints=[{"id": "n1", "at": [0, 0], "parent": "h"}])
+    documents = edit(documents, "add-joints", joints=[{"id": "n2", "at": [5, 0], "parent": "h", "handle": True}])
+    documents = edit(documents, "add-joints", joints=[{"id": "n3", "at": [9, 0], "parent": "n1"}])
+    joints = documents.puppet("a").joints
+    assert [(joints[j].name, joints[j].parent) for j in ("n1", "n2", "n3")] == [
+        ("joint 1", None), ("handle 1", "h"), ("joint 2", "n1"),
+    ]  # fmt: skip
+
+
+def test_feet_that_reach_stay_in_the_world_and_hands_do_not_unless_told() -> None:
+    def made(end: str, **told: Any) -> tuple[bool, bool]:
+        documents = edit(leg(), "remove-chain", chain="c")
+        documents = edit(documents, "set-joints", joints=["ankle"], role="foot")
+        after = edit(documents, "add-reach", id="x", name="x", anchor="hip", end=end, handle="y", **told)
+        return after.puppet("a").joints["y"].world, after.puppet("a").chains["x"].follow
+
+    assert made("ankle") == (True, True)
+    assert made("knee") == (False, False)
+    assert made("ankle", world=False, follow=True) == (False, True)
+
+
+def test_a_pose_is_kept_where_a_dial_stands_and_the_nearest_stop_goes() -> None:
+    documents = edit(leg(), "set-dial", dial={"id": "e", "name": "bow", "low": -10, "high": 10, "rest": 0})
+    tried = {"knee.turn": [12.0], "e.dial": [4.0], "c.reach": [30.0]}
+    documents = edit(documents, "keep-stop", dial="e", at=8, tried=tried)
+    stops = documents.puppet("a").dials["e"].stops
+    # What dials and limbs do is not a dial's to drive; at rest nothing is changed.
+    assert [(s.at, s.values) for s in stops] == [(0, {}), (8, {"knee.turn": (12.0,)})]
+    documents = edit(documents, "keep-stop", dial="e", at=8, tried={"hip.turn": [-3.0]})
+    documents = edit(documents, "keep-stop", dial="e", at=-99, tried={"hip.turn": [5.0]})
+    stops = documents.puppet("a").dials["e"].stops
+    assert [s.at for s in stops] == [-10, 0, 8]
+    assert stops[2].values == {"knee.turn": (12.0,), "hip.turn": (-3.0,)}
+    documents = edit(documents, "remove-stop", dial="e", at=6.5)
+    assert [s.at for s in documents.puppet("a").dials["e"].stops] == [-10, 0]
+    bare = edit(leg(), "set-dial", dial={"id": "e", "name": "bow"})
+    with pytest.raises(Refusal):
+        edit(bare, "remove-stop", dial="e", at=0)
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+@pytest.mark.parametrize("turned", [0.0, 35.0])
+def test_an_end_of_a_range_is_pulled_to_where_the_hand_points(mirrored: bool, turned: float) -> None:
+    """A shin that hangs straight down from the knee, its thigh turned, and perhaps mirrored."""
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Porter"})
+    line = [("hip", [0, 0], None), ("knee", [0, 50], "hip"), ("ankle", [0, 100], "knee")]
+    documents = edit(documents, "add-joints", joints=[{"id": n, "name": n, "at": at, "parent": p} for n, at, p in line])
+    documents = edit(documents, "set-joints", joints=["knee"], limits={"low": -20, "high": 40})
+    tried = {"hip.turn": [turned], **({"hip.scale": [-1.0, 1.0]} if mirrored else {})}
+    pose = Evaluation.full(documents.puppet("a")).pose(0, {k: tuple(v) for k, v in tried.items()})
+    # Where the ankle is with the knee turned by 40°: there the hand points.
+    bent = Evaluation.full(documents.puppet("a")).pose(
+        0, {k: tuple(v) for k, v in tried.items()} | {"knee.turn": (40.0,)}
+    )
+    hand = [float(v) for v in bent.worlds[pose.rig.row["ankle"], 4:, 0]]
+    pulled = {"joint": "knee", "hand": hand, "tried": tried}
+    low = edit(documents, "pull-limit", end="low", **pulled).puppet("a").joints["knee"].limits
+    high = edit(documents, "pull-limit", end="high", **pulled).puppet("a").joints["knee"].limits
+    assert low is not None and (low.low, low.high) == (40, 40)
+    assert high is not None and (high.low, high.high) == (-20, 40)
+    steps = edit(documents, "pull-limit", end="high", whole_steps=True, **pulled).puppet("a").joints["knee"].limits
+    assert steps is not None and steps.high == 45
+    # Further round, the turn nearest to where the end was is meant.
+    wide = edit(documents, "set-joints", joints=["knee"], limits={"low": -20, "high": 390})
+    round_ = edit(wide, "pull-limit", end="high", **pulled).puppet("a").joints["knee"].limits
+    assert round_ is not None and round_.high == 400
+
+
+def test_the_whole_pose_is_what_every_keyed_channel_holds_and_what_is_tried() -> None:
+    documents = leg()
+    keys = [{"joint": "knee", "kind": "turn", "frame": 13, "value": [11.0]}]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+    before = Evaluation.full(documents.puppet("a"), documents.motion("m"))
+    documents = do(documents, {"do": "key-pose", "motion": "m", "frame": 8, "tried": {"hips.turn": [7.0]}})
+    channels = documents.motion("m").channels
+    assert all(8 in c.keys for c in channels.values())
+    assert channels["hips.turn"].keys[8].value == (7.0,)
+    assert channels["knee.turn"].keys[8].value == pytest.approx((6.0,))
+    after = Evaluation.full(documents.puppet("a"), documents.motion("m"))
+    for id, values in before.keyed.items():
+        assert after.keyed[id][:, 8] == pytest.approx(values[:, 8], abs=1e-4)

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 
 from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal, in_words
-from sorvan.core.geometry import Affine, chain, compose, translation
+from sorvan.core.geometry import Affine
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import NEUTRAL, Bezier, Channel, Even, Hold, Motion, Slow
 from sorvan.core.model.production import Production
@@ -239,22 +239,22 @@ class Oracle:
                 ox, oy = self.puppet.origin
                 turn, move, scale = (values.get(f"{ROOT}.{k}", NEUTRAL[k]) for k in ("turn", "move", "scale"))
                 m = self.local(ox + move[0], oy + move[1], turn[0], 0.0, scale[0], scale[1])
-                return compose(m, translation(-ox, -oy))
+                return m @ Affine.shift(-ox, -oy)
             joint = self.puppet.joints[id]
             turn, move, scale = (values.get(f"{id}.{k}", NEUTRAL[k]) for k in ("turn", "move", "scale"))
             r = joint.rest
             local = self.local(
                 r.x + move[0], r.y + move[1], r.angle + turn[0], r.skew, r.sx * scale[0], r.sy * scale[1]
             )
-            return compose(world(joint.parent), local)
+            return world(joint.parent) @ local
 
-        return {p.id: compose(world(p.joint), p.in_joint()) for p in self.puppet.pieces.values()}
+        return {p.id: world(p.joint) @ p.in_joint() for p in self.puppet.pieces.values()}
 
     @staticmethod
     def local(x: float, y: float, angle: float, skew: float, sx: float, sy: float) -> Affine:
         a = math.radians(angle)
         turn: Affine = (math.cos(a), math.sin(a), -math.sin(a), math.cos(a), 0, 0)
-        return chain(translation(x, y), turn, (1, 0, math.tan(math.radians(skew)), 1, 0, 0), (sx, 0, 0, sy, 0, 0))
+        return Affine.shift(x, y) @ turn @ (1, 0, math.tan(math.radians(skew)), 1, 0, 0) @ (sx, 0, 0, sy, 0, 0)
 
     def channel(self, channel: Channel, frame: int) -> tuple[float, ...]:
         length = self.motion.length

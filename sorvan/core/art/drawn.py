@@ -7,16 +7,15 @@ from collections.abc import Sequence
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Point
-from sorvan.core.model.art import Art, Flat, Outline, Stroke
-from sorvan.core.model.art import Shape as Drawn
-from sorvan.core.model.shape import Shape, ShapePoint
+from sorvan.core.model.art import Art, Flat, Outline, Shape, Stroke
+from sorvan.core.model.shape import EditableShape, ShapePoint
 
 ROUND = 4 / 3 * math.tan(math.pi / 8)
 """The handle of a quarter circle, in radii: it is off by at most 0.03 % of the radius."""
 Cubic = tuple[Point, Point, Point, Point]
 
 
-def handles(shape: Shape, i: int) -> tuple[Point, Point]:
+def handles(shape: EditableShape, i: int) -> tuple[Point, Point]:
     """A point's handles into and out of it, relative to it. A corner without any has none.
 
     A smooth point without handles follows its neighbours (Catmull and Rom 1974).
@@ -39,7 +38,7 @@ def handles(shape: Shape, i: int) -> tuple[Point, Point]:
     return (-dx * to_before, -dy * to_before), (dx * to_after, dy * to_after)
 
 
-def segments(shape: Shape) -> list[Cubic]:
+def segments(shape: EditableShape) -> list[Cubic]:
     """The outline as cubic Béziers, one from each point to the next."""
     count = len(shape.points)
     found: list[Cubic] = []
@@ -50,7 +49,7 @@ def segments(shape: Shape) -> list[Cubic]:
     return found
 
 
-def art_of(shape: Shape) -> Art:
+def art_of(shape: EditableShape) -> Art:
     """The drawing that a shape makes. Raises `Refusal` when nothing of it would show."""
     if shape.fill is None and shape.stroke is None:
         raise Refusal("A shape needs a fill or a line, or nothing of it shows.", remedy="Choose a colour for either.")
@@ -73,7 +72,7 @@ def art_of(shape: Shape) -> Art:
     xs = [at(c, 0, t) for c in pieces for t in STEPS]
     ys = [at(c, 1, t) for c in pieces for t in STEPS]
     bounds = (min(xs) - around, min(ys) - around, max(xs) + around, max(ys) + around)
-    return Art(bounds=bounds, nodes=(Drawn(outline=outline, fill=fill, stroke=stroke),))
+    return Art(bounds=bounds, nodes=(Shape(outline=outline, fill=fill, stroke=stroke),))
 
 
 STEPS = tuple(i / 16 for i in range(17))
@@ -146,7 +145,7 @@ def _turn(a: Point, b: Point, c: Point) -> float:
     return abs(math.remainder(after - before, math.tau))
 
 
-def with_point(shape: Shape, near: Point) -> Shape:
+def with_point(shape: EditableShape, near: Point) -> EditableShape:
     """The shape with a point added where its outline is nearest to a place; it looks as before."""
     best, where, t = math.inf, 0, 0.5
     pieces = segments(shape)
@@ -172,7 +171,7 @@ def with_point(shape: Shape, near: Point) -> Shape:
     return shape.changed(points=tuple(points))
 
 
-def _handled(shape: Shape, i: int, into: Point | None = None, out: Point | None = None) -> ShapePoint:
+def _handled(shape: EditableShape, i: int, into: Point | None = None, out: Point | None = None) -> ShapePoint:
     own_into, own_out = handles(shape, i)
     return shape.points[i].changed(into=into or own_into, out=out or own_out)
 
@@ -181,20 +180,20 @@ def _mix(a: Point, b: Point, t: float) -> Point:
     return (a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t)
 
 
-def without_point(shape: Shape, i: int) -> Shape:
+def without_point(shape: EditableShape, i: int) -> EditableShape:
     """The shape without one of its points. Raises `Refusal` if too few would be left."""
     if len(shape.points) <= (3 if shape.closed else 2):
         raise Refusal("A shape can't have fewer points than that.", remedy="Remove the piece instead.")
     return shape.changed(points=shape.points[:i] + shape.points[i + 1 :])
 
 
-def with_moved(shape: Shape, i: int, to: Point) -> Shape:
+def with_moved(shape: EditableShape, i: int, to: Point) -> EditableShape:
     """The shape with a point put elsewhere; its handles go with it."""
     moved = shape.points[i].changed(x=to[0], y=to[1])
     return shape.changed(points=(*shape.points[:i], moved, *shape.points[i + 1 :]))
 
 
-def with_corner(shape: Shape, i: int, smooth: bool) -> Shape:
+def with_corner(shape: EditableShape, i: int, smooth: bool) -> EditableShape:
     """The shape with a point made a corner, or smooth with the direction its neighbours give."""
     made = ShapePoint(x=shape.points[i].x, y=shape.points[i].y, smooth=smooth)
     return shape.changed(points=(*shape.points[:i], made, *shape.points[i + 1 :]))

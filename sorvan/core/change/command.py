@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from typing import Annotated
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from sorvan.core.errors import in_words
-from sorvan.core.model.base import Id, Value
+from sorvan.core.model.base import Id, Number, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
+
+Tried = dict[str, Annotated[tuple[Number, ...], Field(min_length=1, max_length=2)]]
+"""Values that a hand tries, by channel."""
 
 
 class Command(Value):

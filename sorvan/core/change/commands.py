@@ -6,8 +6,10 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
+from sorvan.core.change.dials import DialCommand
 from sorvan.core.change.drawings import DrawingCommand
 from sorvan.core.change.keys import KeyCommand
+from sorvan.core.change.limits import LimitCommand
 from sorvan.core.change.looks import LookCommand
 from sorvan.core.change.pieces import PieceCommand
 from sorvan.core.change.production import ProductionCommand
@@ -22,7 +24,9 @@ AnyCommand = Annotated[
     | ShapeCommand
     | LookCommand
     | RigCommand
+    | LimitCommand
     | ReachCommand
+    | DialCommand
     | KeyCommand,
     Field(discriminator="do"),
 ]

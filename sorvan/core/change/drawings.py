@@ -9,7 +9,6 @@ from pydantic import Field
 from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.change.pieces import AddPieces, RemovePieces
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.geometry import apply, invert
 from sorvan.core.model.art import Box
 from sorvan.core.model.base import AssetId, Id, Name, Number, Value
 from sorvan.core.model.documents import Documents
@@ -68,11 +67,11 @@ class GatherDrawings(Command):
         if self.piece in self.others:
             raise Refusal("A piece can't be gathered into itself.", remedy="Choose the other pieces.")
         worlds = piece_worlds(puppet)
-        at = apply(worlds[held.id], held.shown().pivot)
+        at = worlds[held.id].place(held.shown().pivot)
         found: list[Drawing] = []
         for id in self.others:
             other = piece(puppet, id)
-            pivot = apply(invert(worlds[id]), at)
+            pivot = worlds[id].inverse().place(at)
             moved = (pivot[0] - other.shown().pivot[0], pivot[1] - other.shown().pivot[1])
             for d in other.drawings:
                 shifted = (d.pivot[0] + moved[0], d.pivot[1] + moved[1])

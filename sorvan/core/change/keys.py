@@ -8,11 +8,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import MotionCommand, several
+from sorvan.core.change.command import MotionCommand, Tried, several
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
 from sorvan.core.model.documents import Documents, owners
 from sorvan.core.model.motion import (
+    CHOICES,
     LONGEST,
     Channel,
     ChannelKind,
@@ -27,6 +28,8 @@ from sorvan.core.model.motion import (
 )
 from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
 from sorvan.core.motion.hand import typed
+from sorvan.core.plan.dials import kind_of
+from sorvan.core.timing.channels import evaluate
 
 
 class KeyAt(Value):
@@ -85,6 +88,32 @@ class SetKeys(MotionCommand):
         )
 
 
+class KeyPose(MotionCommand):
+    """Key the whole pose at a frame: every channel that has keys anywhere at what it holds there, and
+    whatever is tried."""
+
+    do: Literal["key-pose"] = "key-pose"
+    frame: Frame
+    tried: Tried = {}
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        held = {id: self._value(c, motion) for id, c in motion.channels.items()}
+        keys = tuple(
+            NewKey(joint=id.rpartition(".")[0], kind=kind_of(id), frame=self.frame, value=value)
+            for id, value in (held | self.tried).items()
+        )
+        return SetKeys(motion=motion.id, keys=keys).on(motion, puppet) if keys else motion
+
+    def _value(self, channel: Channel, motion: Motion) -> tuple[float, ...]:
+        at = min(self.frame, motion.length - 1)
+        return tuple(
+            round(float(v), 4) for v in evaluate(channel, motion.length, motion.cycle, channel.kind in CHOICES)[:, at]
+        )
+
+    def label(self, documents: Documents) -> str:
+        return f"Key the whole pose at frame {self.frame + 1}"
+
+
 class ChosenKeys(MotionCommand):
     """A command on some keys of a motion. Raises `Refusal` if one of them is gone."""
 
@@ -137,6 +166,10 @@ class MoveKeys(ChosenKeys):
             )
         return target
 
+    def landed(self, motion: Motion) -> tuple[KeyAt, ...]:
+        """Where the keys are once they are moved."""
+        return tuple(KeyAt(channel=k.channel, frame=self._target(motion, k.frame)) for k in self.keys)
+
     def label(self, documents: Documents) -> str:
         return f"Move {several(len(self.keys), 'key')} by {self.by:+d} {'frame' if abs(self.by) == 1 else 'frames'}"
 
@@ -179,7 +212,7 @@ class SetOutside(MotionCommand):
         }[self.outside]
 
 
-KeyCommand = SetKeys | RemoveKeys | MoveKeys | EaseGaps | SetOutside
+KeyCommand = SetKeys | KeyPose | RemoveKeys | MoveKeys | EaseGaps | SetOutside
 
 
 def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:

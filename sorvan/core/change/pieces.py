@@ -9,7 +9,7 @@ from pydantic import Field
 
 from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Affine, apply, compose, invert, placed, translation, unplaced
+from sorvan.core.geometry import Affine, Place
 from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Group, Joint, Piece, Placement, Puppet, Side
@@ -115,26 +115,37 @@ class SetPieces(PuppetCommand):
         return f"Put {what} on the {self.side} side" if self.side != "centre" else f"Put {what} in the centre"
 
 
+def shift_of(dx: float, dy: float, one_way: bool) -> tuple[float, float]:
+    """A way to go, or, with `one_way`, the longer of its two parts."""
+    if not one_way:
+        return dx, dy
+    return (dx, 0.0) if abs(dx) > abs(dy) else (0.0, dy)
+
+
 class ShiftPieces(PuppetCommand):
-    """Move pieces with their pivots by so many stage units; what hangs on them stays."""
+    """Move pieces with their pivots by so many stage units; what hangs on them stays.
+
+    `one_way` keeps to the longer of both ways, across or down.
+    """
 
     do: Literal["shift-pieces"] = "shift-pieces"
     pieces: Pieces
     dx: Number
     dy: Number
+    one_way: bool = False
 
     def on(self, puppet: Puppet) -> Puppet:
         worlds = rest_worlds(puppet)
         held = [piece(puppet, id) for id in self.pieces]
-        by = translation(self.dx, self.dy)
-        moved = put_joints(puppet, {p.joint: compose(by, worlds[p.joint]) for p in held if p.owns_joint()})
+        by = Affine.shift(*shift_of(self.dx, self.dy, self.one_way))
+        moved = put_joints(puppet, {p.joint: by @ worlds[p.joint] for p in held if p.owns_joint()})
         pieces = dict(moved.pieces)
         for p in held:
             if not p.owns_joint():
                 # Its joint is the skeleton's: only the piece moves upon it.
-                wanted = compose(by, compose(worlds[p.joint], p.fit.affine()))
+                wanted = by @ (worlds[p.joint] @ p.fit.affine())
                 pieces[p.id] = p.changed(fit=fit_of(moved, p, wanted))
-        return moved.changed(pieces=pieces)
+        return moved if pieces == moved.pieces else moved.changed(pieces=pieces)
 
     def said(self, puppet: Puppet) -> str:
         return f"Move {several(len(self.pieces), 'piece', piece(puppet, self.pieces[0]).name)}"
@@ -158,7 +169,7 @@ class PlacePiece(PuppetCommand):
             )
         held = piece(puppet, self.piece)
         _, _, _, skew, _, _ = place_of(puppet, self.piece)
-        wanted = placed(self.x, self.y, self.angle, skew, self.sx, self.sy)
+        wanted = Affine.placed(self.x, self.y, self.angle, skew, self.sx, self.sy)
         return put_piece(puppet, held, wanted)
 
     def said(self, puppet: Puppet) -> str:
@@ -186,12 +197,12 @@ class PullPiece(PuppetCommand):
             angle += math.degrees(math.atan2(self.hand[1] - y, self.hand[0] - x) - before)
             angle = round(angle / 15) * 15.0 if self.whole_steps else round(angle, 2)
         else:
-            sx, sy = self._scaled(placed(x, y, angle, skew, 1, 1), sx, sy)
-        return put_piece(puppet, held, placed(x, y, angle, skew, sx, sy))
+            sx, sy = self._scaled(Affine.placed(x, y, angle, skew, 1, 1), sx, sy)
+        return put_piece(puppet, held, Affine.placed(x, y, angle, skew, sx, sy))
 
     def _scaled(self, frame: Affine, sx: float, sy: float) -> tuple[float, float]:
-        inward = invert(frame)
-        (gx, gy), (hx, hy) = apply(inward, self.grabbed), apply(inward, self.hand)
+        inward = frame.inverse()
+        (gx, gy), (hx, hy) = inward.place(self.grabbed), inward.place(self.hand)
         if self.whole_steps:
             both = math.hypot(hx, hy) / max(math.hypot(gx, gy), 1e-6)
             fx = fy = both
@@ -245,6 +256,25 @@ class OrderPieces(PuppetCommand):
 
     def said(self, puppet: Puppet) -> str:
         return f"Reorder {several(len(self.pieces), 'piece', piece(puppet, self.pieces[0]).name)}"
+
+
+class StepPiece(PuppetCommand):
+    """Put a piece one step further to the front, or to the back."""
+
+    do: Literal["step-piece"] = "step-piece"
+    piece: Id
+    to: Literal["front", "back"]
+
+    def on(self, puppet: Puppet) -> Puppet:
+        order = list(puppet.order)
+        at = order.index(piece(puppet, self.piece).id)
+        beyond = at + (1 if self.to == "front" else -1)
+        if 0 <= beyond < len(order):
+            order[at], order[beyond] = order[beyond], order[at]
+        return puppet.changed(order=tuple(order))
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Put “{piece(puppet, self.piece).name}” one step to the {self.to}"
 
 
 class GroupPieces(PuppetCommand):
@@ -318,6 +348,7 @@ PieceCommand = (
     | PullPiece
     | SetPivot
     | OrderPieces
+    | StepPiece
     | GroupPieces
     | MirrorPieces
     | RemovePieces
@@ -330,17 +361,13 @@ def _needed(puppet: Puppet, going: set[str]) -> set[str]:
     return used.union(*(p.attach.nodes for p in puppet.pieces.values() if p.id not in going and p.attach))
 
 
-Place = tuple[float, float, float, float, float, float]
-"""A pivot on the stage, with its turn, skew and scale there: (x, y, angle, skew, sx, sy)."""
-
-
 def places_of(puppet: Puppet) -> dict[str, Place]:
     """Where every piece's pivot is on the stage, by piece."""
     worlds = rest_worlds(puppet)
-    return {p.id: unplaced(compose(worlds[p.joint], p.fit.affine())) for p in puppet.pieces.values()}
+    return {p.id: (worlds[p.joint] @ p.fit.affine()).placement() for p in puppet.pieces.values()}
 
 
 def place_of(puppet: Puppet, id: str) -> Place:
     """Where one piece's pivot is on the stage."""
     held = piece(puppet, id)
-    return unplaced(compose(rest_worlds(puppet)[held.joint], held.fit.affine()))
+    return (rest_worlds(puppet)[held.joint] @ held.fit.affine()).placement()

@@ -1,4 +1,4 @@
-"""Commands on limbs that reach, on pieces that bend, and on dials."""
+"""Commands on limbs that reach, and on pieces that bend."""
 
 from __future__ import annotations
 
@@ -9,15 +9,13 @@ from pydantic import Field
 from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.change.rig import AddJoints, NewJoint, chain_between, checked, known
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import apply, invert
 from sorvan.core.model.base import Id, Name
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import ARITY
-from sorvan.core.model.puppet import Attach, Bend, Chain, Dab, Dial, Piece, Puppet
-from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.model.puppet import Attach, Bend, Chain, Dab, Piece, Puppet
 from sorvan.core.rig.names import fitted
 from sorvan.core.rig.removal import without_idle
 from sorvan.core.rig.riding import ride
+from sorvan.core.rig.roles import STANDING, roles_of
 from sorvan.core.rig.skeleton import Skeleton, joint, piece, piece_worlds, rest_worlds
 
 
@@ -25,7 +23,9 @@ class AddReach(Command):
     """Let a limb reach: from its anchor, which stays put, to its end, which meets a new handle.
 
     The handle stands where the end stands, so nothing moves. With `world` it stays there when
-    the puppet is moved as a whole; an existing handle can be named instead with `uses`.
+    the puppet is moved as a whole, and with `follow` the end turns as it does. Untold, a foot does
+    both, since it stands on the ground, and nothing else. An existing handle can be named instead
+    with `uses`.
     """
 
     do: Literal["add-reach"] = "add-reach"
@@ -36,16 +36,17 @@ class AddReach(Command):
     end: Id
     handle: Id
     uses: bool = False
-    world: bool = False
-    follow: bool = False
+    world: bool | None = None
+    follow: bool | None = None
 
     def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         joints = chain_between(puppet, self.anchor, self.end)
         if self.id in puppet.chains:
             raise Refusal("A limb with that id reaches already.", where=self.name, kind="conflict")
+        stands = roles_of(puppet).get(self.end) in STANDING
         if not self.uses:
-            x, y = rest_worlds(puppet)[self.end][4:]
+            x, y = rest_worlds(puppet)[self.end].at
             end = joint(puppet, self.end)
             new = NewJoint(
                 id=self.handle,
@@ -53,13 +54,14 @@ class AddReach(Command):
                 at=(x, y),
                 side=end.side,
                 handle=True,
-                world=self.world,
+                world=stands if self.world is None else self.world,
             )
             documents = AddJoints(puppet=self.puppet, joints=(new,)).apply(documents)
             puppet = documents.puppet(self.puppet)
         elif not joint(puppet, self.handle).handle:
             raise Refusal("A limb reaches for a handle, not for a joint.", remedy="Choose a handle.")
-        chain = Chain(id=self.id, name=self.name, joints=joints, handle=self.handle, follow=self.follow)
+        follow = stands if self.follow is None else self.follow
+        chain = Chain(id=self.id, name=self.name, joints=joints, handle=self.handle, follow=follow)
         return documents.with_(checked(puppet.with_chains(chain)))
 
     def label(self, documents: Documents) -> str:
@@ -166,14 +168,14 @@ def joints_in(puppet: Puppet, held: Piece) -> tuple[str, ...]:
     Joints that another piece brought with it are left out, unless the piece rides on one; its
     own pin counts only if something drawn for bending hangs on it or there is no other.
     """
-    inward = invert(piece_worlds(puppet)[held.id])
+    inward = piece_worlds(puppet)[held.id].inverse()
     l, t, r, b = held.shown().bounds
     air = 0.06 * max(r - l, b - t)
     worlds = rest_worlds(puppet)
     found: list[str] = []
     for id in Skeleton.of(puppet.joints).ids[1:]:
         j = puppet.joints[id]
-        x, y = apply(inward, worlds[id][4:])
+        x, y = inward.place(worlds[id].at)
         inside = l - air <= x <= r + air and t - air <= y <= b + air
         others = id in puppet.pieces and id != held.id
         if not j.handle and (id == held.joint or (inside and not others)):
@@ -205,46 +207,4 @@ class PaintWeights(PuppetCommand):
         return f"Paint weights on “{piece(puppet, self.piece).name}”"
 
 
-class SetDial(PuppetCommand):
-    """Make a dial, or change the one with its id."""
-
-    do: Literal["set-dial"] = "set-dial"
-    dial: Dial
-
-    def on(self, puppet: Puppet) -> Puppet:
-        for stop in self.dial.stops:
-            for channel, value in stop.values.items():
-                self._fits(puppet.joints.keys() | puppet.pieces.keys(), channel, value)
-        return puppet.changed(dials={**puppet.dials, self.dial.id: self.dial})
-
-    def _fits(self, owners: set[str], channel: str, value: tuple[float, ...]) -> None:
-        kind = kind_of(channel)
-        if kind not in ("turn", "move", "scale", "show") or joint_of(channel) not in owners:
-            raise Refusal("A dial drives joints, handles and drawings that are there.", where=channel, kind="missing")
-        if len(value) != ARITY[kind]:
-            raise Refusal(f"A {kind} takes {ARITY[kind]} numbers.", where=channel)
-
-    def said(self, puppet: Puppet) -> str:
-        there = self.dial.id in puppet.dials
-        return f"{'Change' if there else 'Make'} dial “{self.dial.name}”"
-
-
-class RemoveDial(Command):
-    """Take a dial away, with its keys."""
-
-    do: Literal["remove-dial"] = "remove-dial"
-    puppet: Id
-    dial: Id
-
-    def result(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
-        known(puppet, self.dial, "dials")
-        dials = {id: d for id, d in puppet.dials.items() if id != self.dial}
-        return documents.with_(puppet.changed(dials=dials)).swept(self.puppet)
-
-    def label(self, documents: Documents) -> str:
-        found = documents.puppet(self.puppet).dials.get(self.dial)
-        return f"Remove dial “{found.name if found else self.dial}”"
-
-
-ReachCommand = AddReach | SetChain | RemoveChain | SetAttach | BendPiece | PaintWeights | SetDial | RemoveDial
+ReachCommand = AddReach | SetChain | RemoveChain | SetAttach | BendPiece | PaintWeights

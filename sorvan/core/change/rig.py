@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import itertools
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
 from sorvan.core.change.command import Command, PuppetCommand, several
-from sorvan.core.change.pieces import Pieces
+from sorvan.core.change.pieces import Pieces, shift_of
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.geometry import IDENTITY, Affine, compose, invert
+from sorvan.core.geometry import IDENTITY, Affine
 from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Joint, Limits, Placement, Puppet, Role, Sheet, Side
-from sorvan.core.rig.names import side_of
+from sorvan.core.rig.names import plain_name, side_of, twin_name
 from sorvan.core.rig.reach import check_chain, in_order
 from sorvan.core.rig.removal import without, without_idle
 from sorvan.core.rig.riding import move_joint, ride
@@ -73,7 +74,7 @@ class RelinkJoints(PuppetCommand):
                 )
         for id, parent in self.links.items():
             onto: Affine = IDENTITY if parent is None else worlds[parent]
-            joints[id] = joints[id].changed(rest=Placement.of(compose(invert(onto), worlds[id])))
+            joints[id] = joints[id].changed(rest=Placement.of(onto.inverse() @ worlds[id]))
         return checked(puppet.changed(joints=joints))
 
     def said(self, puppet: Puppet) -> str:
@@ -91,10 +92,13 @@ def _above(joints: Mapping[str, Joint], id: str) -> set[str]:
 
 
 class NewJoint(Value):
-    """A joint or handle to make at a stage place (units). `parent` may be one made before it."""
+    """A joint or handle to make at a stage place (units). `parent` may be one made before it.
+
+    Without a name it is numbered. A joint never hangs on a handle: meant to, it hangs on nothing.
+    """
 
     id: Id
-    name: Name
+    name: Name | None = None
     at: Pair
     parent: Id | None = None
     side: Side | None = None
@@ -112,12 +116,15 @@ class AddJoints(PuppetCommand):
     def on(self, puppet: Puppet) -> Puppet:
         for new in self.joints:
             if new.id in puppet.joints or new.id in puppet.pieces or new.id == ROOT:
-                raise Refusal("A joint with that id is there already.", where=new.name, kind="conflict")
-            name = free_name(new.name, [j.name for j in puppet.joints.values()])
+                raise Refusal("A joint with that id is there already.", where=new.name or new.id, kind="conflict")
+            taken = [j.name for j in puppet.joints.values()]
+            name = free_name(new.name, taken) if new.name else _numbered("handle" if new.handle else "joint", taken)
             above = None if new.parent is None else joint(puppet, new.parent)
+            if above is not None and above.handle and not new.handle:
+                above = None
             side = new.side or (side_of(name) if side_of(name) != "centre" else above.side if above else "centre")
             made = Joint(id=new.id, name=name, side=side, handle=new.handle, rest=Placement(x=new.at[0], y=new.at[1]))
-            puppet = link(puppet.with_joints(made), new.id, new.parent, new.world)
+            puppet = link(puppet.with_joints(made), new.id, above.id if above else None, new.world)
         if self.sheet is not None:
             held = piece(puppet, self.sheet)
             before = held.attach if isinstance(held.attach, Sheet) else None
@@ -128,7 +135,13 @@ class AddJoints(PuppetCommand):
 
     def said(self, puppet: Puppet) -> str:
         noun = "handle" if self.joints[0].handle else "joint"
-        return f"{'Set' if noun == 'handle' else 'Draw'} {several(len(self.joints), noun, self.joints[0].name)}"
+        what = several(len(self.joints), noun, self.joints[0].name) if self.joints[0].name else f"a {noun}"
+        return f"{'Set' if noun == 'handle' else 'Draw'} {what}"
+
+
+def _numbered(noun: str, taken: Sequence[str]) -> str:
+    """The first of “joint 1”, “joint 2”… that is not taken."""
+    return next(name for n in itertools.count(1) if (name := f"{noun} {n}") not in taken)
 
 
 class InsertJoint(Command):
@@ -146,7 +159,7 @@ class InsertJoint(Command):
         below = joint(puppet, self.above)
         worlds = rest_worlds(puppet)
         here, up = worlds[below.id], worlds[below.parent] if below.parent else worlds[below.id]
-        at = self.at or ((here[4] + up[4]) / 2, (here[5] + up[5]) / 2)
+        at = self.at or ((here.e + up.e) / 2, (here.f + up.f) / 2)
         new = NewJoint(id=self.id, name=self.name, at=at, parent=below.parent, side=below.side)
         made = AddJoints(puppet=self.puppet, joints=(new,)).apply(documents).puppet(self.puppet)
         made = link(made, below.id, self.id)
@@ -167,18 +180,23 @@ def _between(joints: tuple[str, ...], above: str | None, below: str, new: str) -
 
 
 class MoveJoints(PuppetCommand):
-    """Move joints or handles at rest by so many stage units; pieces and other joints stay."""
+    """Move joints or handles at rest by so many stage units; pieces and other joints stay.
+
+    `one_way` keeps to the longer of both ways, across or down.
+    """
 
     do: Literal["move-joints"] = "move-joints"
     joints: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
     dx: Number
     dy: Number
+    one_way: bool = False
 
     def on(self, puppet: Puppet) -> Puppet:
+        dx, dy = shift_of(self.dx, self.dy, self.one_way)
         for id in self.joints:
             joint(puppet, id)
-            x, y = rest_worlds(puppet)[id][4:]
-            puppet = move_joint(puppet, id, x + self.dx, y + self.dy)
+            x, y = rest_worlds(puppet)[id].at
+            puppet = move_joint(puppet, id, x + dx, y + dy)
         return puppet
 
     def said(self, puppet: Puppet) -> str:
@@ -295,8 +313,42 @@ class MatchTwin(PuppetCommand):
         return f"Match the twin of “{joint(puppet, self.joint).name}”"
 
 
+class NameTwins(PuppetCommand):
+    """Name pairs of joints, left and right, and the pieces that carry them, as twins."""
+
+    do: Literal["name-twins"] = "name-twins"
+    pairs: Annotated[tuple[tuple[Id, Id], ...], Field(min_length=1, max_length=1000)]
+
+    def on(self, puppet: Puppet) -> Puppet:
+        joints, pieces = dict(puppet.joints), dict(puppet.pieces)
+        for pair in self.pairs:
+            bare = plain_name(joint(puppet, pair[0]).name)
+            both: tuple[Side, Side] = ("left", "right")
+            for id, side in zip(pair, both, strict=True):
+                # Twins go by one name: a number behind it goes to both.
+                taken = {j.name for j in joints.values() if j.id not in pair}
+                name = free_name(twin_name(bare, side), list(taken))
+                joints[id] = joint(puppet, id).changed(name=name, side=side)
+                for p in puppet.pieces.values():
+                    if p.joint == id and p.owns_joint():
+                        pieces[p.id] = p.changed(name=name, side=side)
+        return puppet.changed(joints=joints, pieces=pieces)
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Name {several(len(self.pairs), 'pair', joint(puppet, self.pairs[0][0]).name)} left and right"
+
+
 RigCommand = (
-    LinkJoint | RelinkJoints | AddJoints | InsertJoint | MoveJoints | RemoveJoints | SetJoints | RidePieces | MatchTwin
+    LinkJoint
+    | RelinkJoints
+    | AddJoints
+    | InsertJoint
+    | MoveJoints
+    | RemoveJoints
+    | SetJoints
+    | RidePieces
+    | MatchTwin
+    | NameTwins
 )
 
 

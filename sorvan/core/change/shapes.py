@@ -19,12 +19,12 @@ from sorvan.core.art.drawn import (
 from sorvan.core.change.command import Command, PuppetCommand
 from sorvan.core.change.pieces import AddPieces, NewPiece
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Point, apply, invert
+from sorvan.core.geometry import Point
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import Colour, Id, Name, Pair, asset_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Puppet
-from sorvan.core.model.shape import Shape, ShapePoint
+from sorvan.core.model.shape import EditableShape, ShapePoint
 from sorvan.core.rig.riding import with_drawing
 from sorvan.core.rig.skeleton import piece, piece_worlds
 
@@ -48,7 +48,7 @@ class DrawShape(Command):
     width: Annotated[float, Field(gt=0, le=1000)] = 3.0
     smoothing: Annotated[float, Field(ge=0.1, le=100)] = 2.0
 
-    def shape(self) -> Shape:
+    def shape(self) -> EditableShape:
         """The shape, in stage units."""
         first, last = self.points[0], self.points[-1]
         points: tuple[ShapePoint, ...]
@@ -63,7 +63,9 @@ class DrawShape(Command):
                 points = smoothed(self.points, self.smoothing, self.closed)
         closed = self.closed and len(points) > 2
         fill = self.fill if closed else None
-        return Shape(kind=self.kind, points=points, closed=closed, fill=fill, stroke=self.stroke, width=self.width)
+        return EditableShape(
+            kind=self.kind, points=points, closed=closed, fill=fill, stroke=self.stroke, width=self.width
+        )
 
     def result(self, documents: Documents) -> Documents:
         xs, ys = [p[0] for p in self.points], [p[1] for p in self.points]
@@ -110,12 +112,12 @@ class EditShape(PuppetCommand):
                 where=held.name,
                 remedy="Change it in the program it was drawn in, then take the new version.",
             )
-        shape = self._edited(shown.shape, apply(invert(piece_worlds(puppet)[held.id]), self.at))
+        shape = self._edited(shown.shape, piece_worlds(puppet)[held.id].inverse().place(self.at))
         art = art_of(shape)
         changed = shown.changed(shape=shape, art=asset_id(_data(art)), bounds=art.bounds)
         return with_drawing(puppet, held, changed)
 
-    def _edited(self, shape: Shape, at: Point) -> Shape:
+    def _edited(self, shape: EditableShape, at: Point) -> EditableShape:
         if self.edit in ("move", "remove", "corner", "smooth") and self.point >= len(shape.points):
             raise Refusal("That point is gone.", remedy="Look again, and repeat it.", kind="missing")
         match self.edit:

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from sorvan.core.change.command import Command
-from sorvan.core.change.rig import LinkJoint, MatchTwin, RelinkJoints, SetJoints
+from sorvan.core.change.rig import LinkJoint, MatchTwin, NameTwins, RelinkJoints, SetJoints
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Affine, apply
+from sorvan.core.geometry import Affine, Floats
+from sorvan.core.model.art import Box
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role
-from sorvan.core.rig.names import by_depth
+from sorvan.core.rig.names import by_depth, side_of
 from sorvan.core.rig.reach import NEARLY_STRAIGHT
 from sorvan.core.rig.roles import ARM, LEG, TRUNK, roles_of
 from sorvan.core.rig.sides import middle_of, other, twin_limits, twins
@@ -39,16 +43,24 @@ class Seen:
     puppet: Puppet
     roles: dict[str, Role]
     twins: dict[str, str]
-    worlds: dict[str, Affine]
+    worlds: Mapping[str, Affine]
 
     def name(self, id: str) -> str:
         return f"“{self.puppet.joints[id].name}”"
 
     def place(self, id: str) -> tuple[float, float]:
-        return (self.worlds[id][4], self.worlds[id][5])
+        return self.worlds[id].at
 
     def with_role(self, *roles: Role) -> list[str]:
         return [id for role in roles for id, r in self.roles.items() if r == role]
+
+
+def box_of(piece: Piece, world: Affine) -> Box:
+    """The upright box around a piece's shown drawing, as its transform lays it."""
+    l, t, r, b = piece.shown().bounds
+    corners = [world.place(c) for c in ((l, t), (r, t), (r, b), (l, b))]
+    xs, ys = zip(*corners, strict=True)
+    return (min(xs), min(ys), max(xs), max(ys))
 
 
 Check = Callable[[Seen], Iterator[Finding]]
@@ -234,11 +246,9 @@ def _nearest_piece(seen: Seen, held: Piece, apart_from: frozenset[str]) -> str |
     for p in seen.puppet.pieces.values():
         if p.joint in apart_from:
             continue
-        l, t, r, b = p.shown().bounds
-        corners = [apply(worlds[p.id], c) for c in ((l, t), (r, t), (r, b), (l, b))]
-        dx = max(min(c[0] for c in corners) - x, x - max(c[0] for c in corners), 0)
-        dy = max(min(c[1] for c in corners) - y, y - max(c[1] for c in corners), 0)
-        size = (max(c[0] for c in corners) - min(c[0] for c in corners)) * 1e-3
+        l, t, r, b = box_of(p, worlds[p.id])
+        dx, dy = max(l - x, x - r, 0), max(t - y, y - b, 0)
+        size = (r - l) * 1e-3
         if math.hypot(dx, dy) + size < best:
             best, found = math.hypot(dx, dy) + size, p.id
     return found
@@ -393,6 +403,48 @@ def doubled_sides(seen: Seen) -> Iterator[Finding]:
             )
 
 
+def nameless_twins(seen: Seen) -> Iterator[Finding]:
+    """Pieces that mirror one another but whose names tell no side: offered as twins, never taken for them."""
+    puppet = seen.puppet
+    worlds = piece_worlds(puppet)
+    boxes = {p.joint: box_of(p, worlds[p.id]) for p in puppet.pieces.values() if p.owns_joint()}
+    plain = [id for id in boxes if puppet.joints[id].side == "centre" and side_of(puppet.joints[id].name) == "centre"]
+    if len(plain) < 3:
+        return
+    found = _mirrored(np.array([boxes[id] for id in plain]))
+    # Whatever could be the twin of two says nothing.
+    sure = tuple((plain[a], plain[b]) for a, b in np.argwhere(found) if found[a].sum() == found[:, b].sum() == 1)
+    if sure:
+        shown = ", ".join(f"{seen.name(a)} and {seen.name(b)}" for a, b in sure[:3])
+        more = f", and {len(sure) - 3} more pairs" if len(sure) > 3 else ""
+        yield Finding(
+            "nameless-twins",
+            f"These mirror one another, but no name tells left from right: {shown}{more}.",
+            tuple(id for pair in sure for id in pair),
+            mend=NameTwins(puppet=puppet.id, pairs=sure),
+            mending="Name them left and right",
+        )
+
+
+def _mirrored(boxes: Floats) -> NDArray[np.bool_]:
+    """Which boxes `(n, 4)`, to the right of the stage, are the images of which, `(n, n)`.
+
+    They are so in the upright line in which the most are, the nearest to the middle of all.
+    """
+    middles = (boxes[:, 0] + boxes[:, 2]) / 2
+    tall = boxes[:, 3].max() - boxes[:, 1].min()
+    lines = np.unique(np.round((middles[:, None] + middles) / 2, 1))
+    lines = lines[np.argsort(np.abs(lines - middles.mean()), kind="stable")][:40]
+
+    def images(line: float) -> NDArray[np.bool_]:
+        flipped = boxes[:, [2, 1, 0, 3]] * [-1, 1, -1, 1] + [2 * line, 0, 2 * line, 0]
+        alike = np.abs(flipped[:, None] - boxes).max(axis=2) < 0.02 * tall
+        clear: NDArray[np.bool_] = alike & (middles - line > 0.03 * tall)[:, None]
+        return clear
+
+    return max((images(float(line)) for line in lines), key=np.count_nonzero)
+
+
 CHECKS: tuple[Check, ...] = (
     upside_down,
     on_the_head,
@@ -404,4 +456,5 @@ CHECKS: tuple[Check, ...] = (
     swapped,
     straight_limbs,
     far_pivots,
+    nameless_twins,
 )

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.sparse.csgraph import dijkstra
+from scipy.spatial import cKDTree
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over
@@ -16,6 +18,12 @@ from sorvan.core.model.puppet import Bend
 
 TRIANGLES = 420
 """Triangles on which weights are worked out."""
+ALONG = 12
+"""Places on the bone before a last joint from which ways along the mesh start."""
+FAR = 0.92
+"""The part of the longest way along the mesh from which on a place belongs to a limb's end."""
+STRAIGHT = 0.9
+"""The cosine of the angle from which on a last bone leads straight on."""
 STEP = 0.12
 """How much weights may change along one part of an outline."""
 
@@ -24,15 +32,12 @@ STEP = 0.12
 class Bones:
     """The joints a piece bends over, as they lie at rest in its drawing.
 
-    `places` are the joints themselves, `parents` the row of each one's parent among them (-1:
-    none), `bones` the spans, each belonging to the joint in `owners`.
+    `places` are the joints themselves, `parents` the row of each one's parent among them (-1: none).
     """
 
     joints: tuple[str, ...]
     places: tuple[Point, ...]
     parents: tuple[int, ...]
-    bones: tuple[Bone, ...]
-    owners: tuple[int, ...]
 
 
 @dataclass(frozen=True)
@@ -58,43 +63,60 @@ class BendReady:
     roundness: float
 
 
-def bones_of(
-    joints: tuple[str, ...], places: tuple[Point, ...], parents: tuple[int, ...], box: tuple[float, float, float, float]
-) -> Bones:
-    """The spans of these joints: to each child among them; a joint without one goes on in its
-    parent's direction to the end of the drawing."""
-    bones: list[Bone] = []
+def spans(mesh: TriangleMesh, bones: Bones) -> tuple[list[Bone], list[int]]:
+    """The spans of these joints and the row of the joint that each belongs to: from a joint to each
+    child among them; from one without a child to the end of what hangs on it in the drawing."""
+    found: list[Bone] = []
     owners: list[int] = []
-    corners = np.array([(x, y) for x in (box[0], box[2]) for y in (box[1], box[3])])
-    middle = corners.mean(axis=0)
-    for row, at in enumerate(places):
-        children = [i for i, p in enumerate(parents) if p == row]
-        for child in children:
-            bones.append((at, places[child]))
-            owners.append(row)
-        if children:
-            continue
-        from_ = np.array(places[parents[row]] if parents[row] >= 0 else (2 * at[0] - middle[0], 2 * at[1] - middle[1]))
-        way = np.array(at) - from_
-        long = float(np.hypot(*way)) or 1.0
-        further = max(float(((corners - at) @ (way / long)).max()), 1.0)
-        end = np.array(at) + way / long * further
-        bones.append((at, (float(end[0]), float(end[1]))))
-        owners.append(row)
-    return Bones(joints, places, parents, tuple(bones), tuple(owners))
+    for row, at in enumerate(bones.places):
+        children = [i for i, p in enumerate(bones.parents) if p == row]
+        ends = [bones.places[i] for i in children] or [_far_end(mesh, bones, row)]
+        found += [(at, end) for end in ends]
+        owners += [row] * len(ends)
+    return found, owners
 
 
-def weighted(shape: BaseGeometry, bones: Bones, bend: Bend) -> Weighted:
-    """The weights that a piece gets by itself, then limited and painted as it says."""
+def _far_end(mesh: TriangleMesh, bones: Bones, row: int) -> Point:
+    """Where the last bone of a limb leads: the far end, along the mesh, of what is the last joint's own.
+
+    That is what lies nearer, along the mesh, to the joint than to the bone before it. Straight on, if
+    the end lies about there, so that both edges of a limb are treated alike.
+    """
+    at, parent = np.array(bones.places[row]), bones.parents[row]
+    before = np.array(bones.places[parent]) if parent >= 0 else 2 * at - mesh.vertices.mean(axis=0)
+    steps = np.linspace(1, 0, ALONG)[:, None]
+    tree = cKDTree(mesh.vertices)
+    sources = tree.query(at + (before - at) * (1 - steps))[1] if parent >= 0 else tree.query(at[None])[1]
+    distance, _, nearest = dijkstra(
+        mesh.lengths(), directed=False, indices=np.unique(sources), return_predecessors=True, min_only=True
+    )
+    own = np.flatnonzero((nearest == sources[0]) & np.isfinite(distance))
+    far = own[distance[own] >= FAR * distance[own].max()]
+    way = mesh.vertices[far].mean(axis=0) - at
+    on = (at - before) / max(float(np.hypot(*(at - before))), 1e-9)
+    long = float(np.hypot(*way))
+    if way @ on > STRAIGHT * long:
+        way = on * max(float(((mesh.vertices[own] - at) @ on).max()), 1.0)
+    elif long < 1e-6:
+        way = on
+    return (float(at[0] + way[0]), float(at[1] + way[1]))
+
+
+def weighted(shape: BaseGeometry, bones: Bones, bend: Bend, grain: float = 0.0) -> Weighted:
+    """The weights that a piece gets by itself, then limited and painted as it says.
+
+    `grain` is how coarsely the silhouette was traced, in drawing units.
+    """
     left, top, right, bottom = shape.bounds
     # Narrow, so that two limbs drawn close together do not grow into one.
-    margin = 0.004 * max(right - left, bottom - top)
+    margin = max(0.0005 * max(right - left, bottom - top), 0.8 * grain)
     mesh = mesh_over(shape, TRIANGLES, margin, bones.places[1:])
-    by_bone = bone_weights(mesh, shape, bones.bones)
-    reach = {i: bend.reach[bones.joints[o]] for i, o in enumerate(bones.owners) if bones.joints[o] in bend.reach}
-    by_bone = limited(by_bone, mesh.vertices, bones.bones, reach)
+    found, owners = spans(mesh, bones)
+    by_bone = bone_weights(mesh, shape, found)
+    reach = {i: bend.reach[bones.joints[o]] for i, o in enumerate(owners) if bones.joints[o] in bend.reach}
+    by_bone = limited(by_bone, mesh.vertices, found, reach)
     weights = np.zeros((len(mesh.vertices), len(bones.joints)))
-    for i, owner in enumerate(bones.owners):
+    for i, owner in enumerate(owners):
         weights[:, owner] += by_bone[:, i]
     rows = {id: i for i, id in enumerate(bones.joints)}
     return Weighted(mesh, painted(weights, mesh.vertices, bend.dabs, rows))

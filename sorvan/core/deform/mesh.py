@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -18,7 +17,7 @@ from shapely.geometry.base import BaseGeometry
 from sorvan.core.geometry import Floats, Point
 
 Ints = NDArray[Any]
-ROUNDS = 4
+ROUNDS = 8
 """Times that edges of the outline which the triangulation misses are halved."""
 
 
@@ -40,6 +39,13 @@ class TriangleMesh:
     def area(self) -> float:
         """The area that the triangles cover, in square units."""
         return float(np.abs(_doubled_areas(self.vertices, self.triangles)).sum() / 2)
+
+    def lengths(self) -> csr_array:
+        """The length of every edge, `(n, n)`, each once."""
+        t, count = self.triangles, len(self.vertices)
+        edges = np.unique(np.sort(np.concatenate([t[:, :2], t[:, 1:], t[:, ::2]]), axis=1), axis=0)
+        long = np.hypot(*(self.vertices[edges[:, 0]] - self.vertices[edges[:, 1]]).T)
+        return csr_array(coo_array((long, (edges[:, 0], edges[:, 1])), shape=(count, count)))
 
 
 def _doubled_areas(v: Floats, t: Ints) -> Floats:
@@ -63,45 +69,47 @@ def mesh_over(shape: BaseGeometry, wanted: int, margin: float, pins: Sequence[Po
     Nothing of the silhouette is left outside. `pins` become vertices (moved onto the silhouette
     if they lie off it).
     """
-    around = shapely.buffer(shape, margin, quad_segs=4)
+    around = shapely.buffer(shape, margin, join_style="mitre", mitre_limit=2)
     spacing = math.sqrt(around.area * 4 / (math.sqrt(3) * wanted))
-    around = shapely.simplify(around, min(margin * 0.35, spacing * 0.25))
+    around = shapely.simplify(around, min(margin * 0.65, spacing * 0.25))
     around = shapely.union_all(around)
     # The margin must survive the simplification, or a visible pixel could lie outside.
     if not around.covers(shape):
         around = shapely.union_all([around, shapely.buffer(shape, margin * 0.5, quad_segs=4)])
     parts = [g for g in shapely.get_parts(around) if g.area > 1e-9]
-    rim = _rim(parts, spacing, min(spacing * 0.12, margin * 0.6))
+    rings = _rings(parts, spacing, min(spacing * 0.12, margin * 0.6))
     pinned = _onto(around, pins)
-    inner = _inside(shapely.union_all(parts), spacing, np.concatenate([rim, pinned]) if len(pinned) else rim)
+    inner = _inside(shapely.union_all(parts), spacing, np.concatenate([*rings, pinned]))
     for _ in range(ROUNDS):
-        points = np.concatenate([pinned, rim, inner])
+        points = np.concatenate([pinned, *rings, inner])
         triangles = _kept(points, Delaunay(points).simplices, around, shape)
-        lost = _missing_edges(parts, points, triangles, rim)
-        if not len(lost):
+        finer = _halved(rings, triangles, len(pinned), len(points))
+        if sum(map(len, finer)) == sum(map(len, rings)):
             break
-        rim = np.concatenate([rim, lost])
-    points, triangles = _relaxed(points, triangles, len(pinned) + len(rim), around, shape)
+        rings = finer
+    points = _relaxed(points, triangles, len(points) - len(inner))
     used = np.unique(np.concatenate([triangles.ravel(), np.arange(len(pinned))]))
     row = np.full(len(points), -1, dtype=np.intp)
     row[used] = np.arange(used.size)
     return TriangleMesh(points[used], row[triangles], np.arange(len(pinned), dtype=np.intp))
 
 
-def _rim(parts: Sequence[BaseGeometry], spacing: float, least: float) -> Floats:
+def _rings(parts: Sequence[BaseGeometry], spacing: float, least: float) -> list[Floats]:
+    """Points `(n, 2)` along each ring of the outline, in their order, none nearer than `least` to another."""
     rings: list[Floats] = []
     for part in parts:
         for ring in (part.exterior, *part.interiors):
             count = max(6, round(ring.length / spacing))
-            ends = shapely.line_interpolate_point(ring, np.linspace(0, ring.length, count, endpoint=False))
+            along = np.linspace(0, ring.length, count, endpoint=False)
             corners = np.array(ring.coords)[:-1]
-            sampled = shapely.get_coordinates(ends)
+            sampled = shapely.get_coordinates(shapely.line_interpolate_point(ring, along))
             # Corners count more than even steps: a step that lies near a corner gives way to it.
-            near, _ = cKDTree(corners).query(sampled)
-            rings += [corners, sampled[near > spacing * 0.5]]
-    points = np.concatenate(rings)
-    kept: Floats = points[_apart(points, least)]
-    return kept
+            far = cKDTree(corners).query(sampled)[0] > spacing * 0.5
+            way = np.concatenate([[0.0], np.hypot(*np.diff(corners, axis=0).T).cumsum(), along[far]])
+            order = np.argsort(way, kind="stable")
+            rings.append(np.concatenate([corners, sampled[far]])[order])
+    kept = np.split(_apart(np.concatenate(rings), least), np.cumsum([len(r) for r in rings])[:-1])
+    return [r[k] for r, k in zip(rings, kept, strict=True)]
 
 
 def _apart(points: Floats, least: float) -> NDArray[np.bool_]:
@@ -153,42 +161,42 @@ def _kept(points: Floats, triangles: Ints, around: BaseGeometry, shape: BaseGeom
     return triangles[inside]
 
 
-def _missing_edges(parts: Sequence[BaseGeometry], points: Floats, triangles: Ints, rim: Floats) -> Floats:
-    """Middles of the outline's steps that are no edge of the triangulation."""
-    edges = {tuple(sorted(e)) for t in triangles.tolist() for e in (t[:2], t[1:], (t[0], t[2]))}
-    tree = cKDTree(points)
-    middles: list[Floats] = []
-    for part in parts:
-        for ring in (part.exterior, *part.interiors):
-            along = shapely.line_locate_point(ring, shapely.points(rim))
-            on = shapely.distance(ring, shapely.points(rim)) < 1e-6
-            order = rim[on][np.argsort(along[on])]
-            _, rows = tree.query(order)
-            ring_rows = [*rows.tolist(), int(rows[0])] if len(rows) else []
-            for a, b in pairwise(ring_rows):
-                if a != b and tuple(sorted((a, b))) not in edges:
-                    middles.append((points[a] + points[b]) / 2)
-    return np.array(middles).reshape(-1, 2)
+def _halved(rings: Sequence[Floats], triangles: Ints, first: int, count: int) -> list[Floats]:
+    """The rings with a point in the middle of every step that is no edge of the triangulation.
+
+    Their points are vertices `first`… of `count`, ring by ring.
+    """
+    ends = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [0, 2]]]), axis=1)
+    edges = np.unique(ends[:, 0] * count + ends[:, 1])
+    finer: list[Floats] = []
+    for ring in rings:
+        rows = first + np.arange(len(ring))
+        steps = np.sort(np.stack([rows, np.roll(rows, -1)]), axis=0)
+        lost = np.flatnonzero(~np.isin(steps[0] * count + steps[1], edges) & (steps[0] != steps[1]))
+        finer.append(np.insert(ring, lost + 1, (ring[lost] + np.roll(ring, -1, axis=0)[lost]) / 2, axis=0))
+        first += len(ring)
+    return finer
 
 
-def _relaxed(
-    points: Floats, triangles: Ints, fixed: int, around: BaseGeometry, shape: BaseGeometry
-) -> tuple[Floats, Ints]:
-    """Even out the inner vertices (Laplacian smoothing), triangulating anew after each pass."""
+def _relaxed(points: Floats, triangles: Ints, fixed: int) -> Floats:
+    """The inner vertices evened out (Laplacian smoothing), as far as no triangle gets worse for it.
+
+    The triangles stay what they are: made anew they might reach across a narrow gap.
+    """
+    count = len(points)
+    rows = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+    both = np.concatenate([rows, rows[:, ::-1]])
+    links = csr_array(coo_array((np.ones(len(both)), (both[:, 0], both[:, 1])), shape=(count, count)))
+    links.data[:] = 1
+    degree = np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1)
     for _ in range(2):
-        count = len(points)
-        rows = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
-        both = np.concatenate([rows, rows[:, ::-1]])
-        links = csr_array(coo_array((np.ones(len(both)), (both[:, 0], both[:, 1])), shape=(count, count)))
-        links.data[:] = 1
-        degree = np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1)
         moved = points.copy()
         moved[fixed:] = ((links @ points) / degree[:, None])[fixed:]
-        again = _kept(moved, Delaunay(moved).simplices, around, shape)
-        if _angles(moved, again).min() < _angles(points, triangles).min():
+        turned_over = (_doubled_areas(moved, triangles) <= 0).any()
+        if turned_over or _angles(moved, triangles).min() < _angles(points, triangles).min():
             break
-        points, triangles = moved, again
-    return points, triangles
+        points = moved
+    return points
 
 
 def stiffness(mesh: TriangleMesh) -> tuple[csr_array, Floats]:

@@ -13,7 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array, csc_array, csr_array
+from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import SuperLU, splu
+from scipy.spatial import cKDTree
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over, stiffness
@@ -23,6 +25,10 @@ from sorvan.core.model.art import Art
 from sorvan.core.model.puppet import Sheet
 
 Complexes = NDArray[np.complex128]
+FAINT = 1e-4
+"""The weight of an edge that ties a loose part to the rest; those within a part weigh about one."""
+MOST_TIES = 24
+"""Vertices of a loose part that are tied."""
 ROUNDS = 8
 """Times that turns and places are worked out in turn."""
 BLOCK = 16
@@ -61,7 +67,7 @@ def solver_over(shape: BaseGeometry, sheet: Sheet, handles: Sequence[Point]) -> 
 def solver_on(mesh: TriangleMesh, pinned: int) -> Solver:
     """Factor a mesh whose first `pinned` vertices are handles."""
     v = mesh.vertices[:, 0] + 1j * mesh.vertices[:, 1]
-    laplacian, _ = stiffness(mesh)
+    laplacian = _tied(mesh, stiffness(mesh)[0], pinned)
     count = len(v)
     entries = coo_array(laplacian)
     rows, columns = entries.coords
@@ -88,6 +94,37 @@ def solver_on(mesh: TriangleMesh, pinned: int) -> Solver:
         shares[pinned:] = np.clip(factor.solve(-to_pinned.toarray()), 0, 1)
         shares[pinned:] /= np.maximum(shares[pinned:].sum(axis=1, keepdims=True), 1e-12)
     return Solver(mesh, pinned, factor, to_pinned, turns, pulls, shares)
+
+
+def _tied(mesh: TriangleMesh, laplacian: csr_array, pinned: int) -> csr_array:
+    """The Laplacian with faint edges from every part that no handle holds to the nearest that is held.
+
+    Without them nothing would say where a loose speck of a drawing goes.
+    """
+    _, part = connected_components(laplacian)
+    loose = set(part.tolist()) - set(part[:pinned].tolist())
+    held = np.isin(part, list(loose), invert=True)
+    ties: list[NDArray[np.intp]] = []
+    while loose and held.any():
+        rows = np.flatnonzero(held)
+        strays = np.flatnonzero(~held)
+        far, nearest = cKDTree(mesh.vertices[rows]).query(mesh.vertices[strays], k=min(2, len(rows)))
+        far, nearest = far.reshape(len(strays), -1), nearest.reshape(len(strays), -1)
+        here = part[strays[np.argmin(far[:, 0])]]
+        own = np.flatnonzero(part[strays] == here)
+        own = own[np.argsort(far[own, 0], kind="stable")][:MOST_TIES]
+        for k in range(nearest.shape[1]):
+            ties.append(np.stack([strays[own], rows[nearest[own, k]]]))
+        held = held | (part == here)
+        loose.discard(here)
+    if not ties:
+        return laplacian
+    a, b = np.concatenate(ties, axis=1)
+    count, weight = laplacian.shape[0], np.full(2 * len(a), FAINT)
+    one, two = np.concatenate([a, b]), np.concatenate([b, a])
+    edges = coo_array((weight, (one, two)), shape=(count, count))
+    ends = coo_array((weight, (one, one)), shape=(count, count))
+    return csr_array(laplacian + ends - edges)
 
 
 def sheet_ready(art: Art, solver: Solver) -> SheetReady:

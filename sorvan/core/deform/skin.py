@@ -7,9 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from sorvan.core.art.outlines import moved
 from sorvan.core.deform.mesh import TriangleMesh
-from sorvan.core.geometry import IDENTITY, Affine, Floats, compose
+from sorvan.core.geometry import IDENTITY, Affine, Floats, inverse_block, moved
 from sorvan.core.model.art import Art, Clip, Layer, Mesh, Node, Outline, Picture, Shape
 
 MOST_PARTS = 16
@@ -73,22 +72,20 @@ def _node(node: Node, m: Affine, mesh: TriangleMesh, cuts: Cuts, taken: list[Flo
     if isinstance(node, Mesh):
         return node
     assert isinstance(node, Layer)
-    inner = compose(m, node.matrix)
+    inner = m @ node.matrix
     clips = tuple(Clip(outline=_outline(c.outline, inner, cuts, taken), rule=c.rule) for c in node.clips)
     nodes = tuple(_node(n, inner, mesh, cuts, taken) for n in node.nodes)
     return node.changed(matrix=IDENTITY, clips=clips, nodes=nodes)
 
 
 def _inverse(m: Affine) -> Affine:
-    a, b, c, d, e, f = m
-    det = a * d - b * c or 1e-12
-    return (d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det)
+    return Affine(*inverse_block(np.array(m)[:, None])[:, 0].tolist())
 
 
 def _under(paint: object, m: Affine) -> object:
     """A gradient under a transform that is now in the outline."""
     matrix = getattr(paint, "matrix", None)
-    return paint if matrix is None or m == IDENTITY else paint.changed(matrix=compose(m, matrix))  # type: ignore[attr-defined]
+    return paint if matrix is None or m == IDENTITY else paint.changed(matrix=m @ matrix)  # type: ignore[attr-defined]
 
 
 def _outline(outline: Outline, m: Affine, cuts: Cuts, taken: list[Floats]) -> Outline:
@@ -96,32 +93,27 @@ def _outline(outline: Outline, m: Affine, cuts: Cuts, taken: list[Floats]) -> Ou
     verbs: list[str] = []
     points: list[Floats] = []
     here, start = p[:1], p[:1]
-    i = 0
 
     def curve(control: Floats) -> None:
         cut = _cut(control, cuts)
         verbs.extend("C" * (len(cut) // 3))
         points.append(cut)
 
-    for verb in outline.verbs:
+    for verb, own in outline.segments():
         if verb == "M":
-            here = start = p[i : i + 1]
+            here = start = p[own]
             verbs.append("M")
             points.append(here)
-            i += 1
         elif verb == "L":
-            curve(_line(here, p[i : i + 1]))
-            here = p[i : i + 1]
-            i += 1
+            curve(_line(here, p[own]))
+            here = p[own]
         elif verb == "Q":
-            a, b, c = here[0], p[i], p[i + 1]
+            a, (b, c) = here[0], p[own]
             curve(np.array([a, a + (b - a) * 2 / 3, c + (b - c) * 2 / 3, c]))
-            here = p[i + 1 : i + 2]
-            i += 2
+            here = p[own][-1:]
         elif verb == "C":
-            curve(np.concatenate([here, p[i : i + 3]]))
-            here = p[i + 2 : i + 3]
-            i += 3
+            curve(np.concatenate([here, p[own]]))
+            here = p[own][-1:]
         else:
             if np.abs(here - start).max() > 1e-9:
                 curve(_line(here, start))

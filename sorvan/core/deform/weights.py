@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from scipy.sparse import csc_array, diags_array
 from scipy.sparse.linalg import splu
 from shapely.geometry.base import BaseGeometry
@@ -15,8 +16,6 @@ from sorvan.core.geometry import Floats, Point
 from sorvan.core.model.puppet import Dab
 
 Bone = tuple[Point, Point]
-SAMPLES = 16
-"""Places at which the straight way from a vertex to a bone is looked at."""
 HEAT = 0.05
 """How strongly a bone holds what lies near it (c in Baran and Popović 2007, §4)."""
 
@@ -71,15 +70,20 @@ def _distances(v: Floats, bones: Sequence[Bone]) -> tuple[Floats, Floats]:
     return np.hypot(*np.moveaxis(v[:, None, :] - nearest, 2, 0)), nearest
 
 
-def _visible(v: Floats, nearest: Floats, shape: BaseGeometry) -> Floats:
-    """Whether the straight way from each vertex to each bone stays within the drawing, `(n, k)`."""
+def _visible(v: Floats, nearest: Floats, shape: BaseGeometry) -> NDArray[np.bool_]:
+    """Whether the straight way from each vertex to each bone crosses no gap in the drawing, `(n, k)`.
+
+    Whatever stands out over the edge, at either end, is let in.
+    """
+    count, bones = nearest.shape[:2]
     room = shapely.buffer(shape, 1e-6 * float(np.ptp(v)) + 1e-9)
     shapely.prepare(room)
-    steps = ((np.arange(SAMPLES) + 0.5) / SAMPLES)[:, None, None, None]
-    ways = v[None, :, None] + steps * (nearest - v[:, None])[None]
-    inside = shapely.contains_xy(room, ways[..., 0], ways[..., 1])
-    # Whatever stands out over the edge is let in: only crossing a gap hides a bone.
-    return inside.sum(axis=0) >= SAMPLES - 2
+    ends = shapely.get_coordinates(shapely.shortest_line(room, shapely.points(v)))[::2]
+    ways = shapely.linestrings(np.stack([np.repeat(ends, bones, axis=0), nearest.reshape(-1, 2)], axis=1))
+    seen: NDArray[np.bool_] = shapely.covers(room, ways)
+    doubtful = np.flatnonzero(~seen)
+    seen[doubtful] = shapely.get_num_geometries(shapely.intersection(ways[doubtful], room)) == 1
+    return seen.reshape(count, bones)
 
 
 def limited(weights: Floats, points: Floats, bones: Sequence[Bone], reach: Mapping[int, float]) -> Floats:

@@ -6,13 +6,14 @@ are sRGB with straight alpha, written `#rrggbbaa`.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field
 
+from sorvan.core.geometry import IDENTITY, Affine
 from sorvan.core.model.base import AssetId, Checked, Colour, Value
 
-Matrix = tuple[float, float, float, float, float, float]
 Box = tuple[float, float, float, float]
 
 POINTS_PER_VERB = {"M": 1, "L": 1, "Q": 2, "C": 3, "Z": 0}
@@ -28,6 +29,14 @@ class Outline(Checked):
         needed = 2 * sum(POINTS_PER_VERB[verb] for verb in self.verbs)
         if len(self.points) != needed:
             raise ValueError(f"the verbs need {needed} numbers, {len(self.points)} were given")
+
+    def segments(self) -> Iterator[tuple[str, slice]]:
+        """Each segment's verb and which of the points, counted as pairs, are its own."""
+        at = 0
+        for verb in self.verbs:
+            own = slice(at, at + POINTS_PER_VERB[verb])
+            yield verb, own
+            at = own.stop
 
 
 class Stop(Value):
@@ -52,7 +61,7 @@ class Linear(Value):
     end: tuple[float, float]
     stops: Annotated[tuple[Stop, ...], Field(min_length=1)]
     spread: Literal["pad", "reflect", "repeat"] = "pad"
-    matrix: Matrix = (1, 0, 0, 1, 0, 0)
+    matrix: Affine = IDENTITY
 
 
 class Radial(Value):
@@ -65,7 +74,7 @@ class Radial(Value):
     radius: Annotated[float, Field(ge=0)]
     stops: Annotated[tuple[Stop, ...], Field(min_length=1)]
     spread: Literal["pad", "reflect", "repeat"] = "pad"
-    matrix: Matrix = (1, 0, 0, 1, 0, 0)
+    matrix: Affine = IDENTITY
 
 
 Paint = Annotated[Flat | Linear | Radial, Field(discriminator="kind")]
@@ -126,7 +135,7 @@ class Layer(Value):
     """Nodes drawn together, clipped and faded as one."""
 
     kind: Literal["layer"] = "layer"
-    matrix: Matrix = (1, 0, 0, 1, 0, 0)
+    matrix: Affine = IDENTITY
     opacity: Annotated[float, Field(ge=0, le=1)] = 1
     clips: tuple[Clip, ...] = ()
     nodes: tuple[Node, ...] = ()

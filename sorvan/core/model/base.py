@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 from abc import abstractmethod
-from collections.abc import Mapping
-from typing import Annotated, Any, Self
+from collections.abc import Callable, Mapping
+from functools import wraps
+from typing import Annotated, Any, Self, TypeVar
 
 from pydantic import (
     BaseModel,
@@ -38,6 +39,23 @@ class Value(BaseModel):
             return type(self).model_validate(fields)
         except ValidationError as error:
             raise in_words(error) from None
+
+
+Of = TypeVar("Of", bound=Value)
+Made = TypeVar("Made")
+
+
+def remembered(make: Callable[[Of], Made]) -> Callable[[Of], Made]:
+    """A function of one value whose answer is worked out once and kept with the value, which never changes."""
+    name = f"_{make.__name__}"
+
+    @wraps(make)
+    def found(value: Of) -> Made:
+        if name not in value.__dict__:
+            value.__dict__[name] = make(value)
+        return value.__dict__[name]  # type: ignore[no-any-return]
+
+    return found
 
 
 class Checked(Value):

@@ -23,7 +23,7 @@ class ShapePoint(Value):
     out: Pair | None = None
 
 
-class Shape(Value):
+class EditableShape(Value):
     """One outline with a fill under a stroke, either of which may be missing."""
 
     kind: Literal["rectangle", "ellipse", "polygon", "freehand"]

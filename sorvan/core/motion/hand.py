@@ -14,7 +14,7 @@ import numpy as np
 
 from sorvan.core.deform.bend import BendReady
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.geometry import IDENTITY, Affine, Point, apply, apply_linear, determinant, invert
+from sorvan.core.geometry import IDENTITY, Affine, Point
 from sorvan.core.model.motion import NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.puppet import ROOT, Limits, Puppet
 from sorvan.core.plan.evaluate import Evaluation
@@ -64,7 +64,7 @@ class Grip:
         turned += 360.0 * round((self.turned - turned) / 360.0)
         self.turned = turned
         # Under a mirrored parent a turn that looks clockwise is counted the other way.
-        signed = turned if determinant(self.parent) > 0 else -turned
+        signed = turned if self.parent.determinant > 0 else -turned
         value = self.start[0] + signed
         value = round(value / STEP) * STEP if whole_steps else round(value, 3)
         if self.limits is not None:
@@ -75,12 +75,12 @@ class Grip:
         dx, dy = hand[0] - self.grabbed[0], hand[1] - self.grabbed[1]
         if whole_steps:
             dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
-        mx, my = apply_linear(invert(self.parent), (dx, dy))
+        mx, my = self.parent.inverse().arrow((dx, dy))
         return (round(self.start[0] + mx, 3), round(self.start[1] + my, 3))
 
     def _scale(self, hand: Point, whole_steps: bool) -> tuple[float, ...]:
-        inward = invert(self.world)
-        (gx, gy), (hx, hy) = apply(inward, self.grabbed), apply(inward, hand)
+        inward = self.world.inverse()
+        (gx, gy), (hx, hy) = inward.place(self.grabbed), inward.place(hand)
         if whole_steps:
             grown = math.hypot(hx, hy) / max(math.hypot(gx, gy), 1e-6)
             fx = fy = grown
@@ -104,12 +104,13 @@ def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point) -> Grip:
     world = _affine(pose, row)
     above = pose.skeleton.parents[row]
     parent = _affine(pose, above) if row and above >= 0 else IDENTITY
-    centre = apply(world, pose.puppet.origin) if joint == ROOT else (world[4], world[5])
+    centre = world.place(pose.puppet.origin) if joint == ROOT else world.at
     about = pose.puppet.origin if joint == ROOT else (0.0, 0.0)
     start = pose.value(joint, pull, 0)
     # Scaling measures the hand in the joint's own space as it stood; for the whole puppet that
     # space is centred on where it stands.
-    centred: Affine = (world[0], world[1], world[2], world[3], *apply(world, about))
+    x, y = world.place(about)
+    centred = world._replace(e=x, f=y)
     limits = None if joint == ROOT else pose.puppet.joints[joint].limits
     return Grip(joint, pull, grabbed, centre, parent, centred, start, limits)
 
@@ -124,8 +125,7 @@ def joint_under(pose: Evaluation, piece: str, hand: Point) -> str:
     for bender, points in zip(pose.rig.benders, pose.points, strict=True):
         shown = bender.piece == row and bender.drawing == pose.shown[row, 0]
         if shown and isinstance(bender.ready, BendReady) and len(points):
-            a, b, c, d, e, f = (float(v) for v in pose.pieces[row, :, 0])
-            x, y = apply(invert((a, b, c, d, e, f)), hand)
+            x, y = Affine(*pose.pieces[row, :, 0].tolist()).inverse().place(hand)
             nearest = int(np.argmin(np.hypot(points[:, 0, 0] - x, points[:, 1, 0] - y)))
             return pose.skeleton.ids[bender.rows[int(np.argmax(bender.ready.weights[nearest]))]]
     return held.joint
@@ -154,5 +154,4 @@ def typed(kind: ChannelKind, numbers: tuple[float, ...]) -> tuple[float, ...]:
 
 
 def _affine(pose: Evaluation, row: int) -> Affine:
-    a, b, c, d, e, f = (float(v) for v in pose.worlds[row, :, 0])
-    return (a, b, c, d, e, f)
+    return Affine(*pose.worlds[row, :, 0].tolist())

@@ -9,11 +9,11 @@ from typing import Any
 import numpy as np
 
 from sorvan.core.art.colours import dressed
-from sorvan.core.art.outlines import silhouette
+from sorvan.core.art.outlines import grain, silhouette
 from sorvan.core.art.source import Arts
-from sorvan.core.deform.bend import BendReady, Weighted, bend_ready, bent, bones_of, weighted
+from sorvan.core.deform.bend import BendReady, Bones, Weighted, bend_ready, bent, weighted
 from sorvan.core.deform.sheet import SheetReady, pulled, sheet_ready, solver_over
-from sorvan.core.geometry import Affine, Floats, Point, apply, chain, compose, compose_blocks, invert
+from sorvan.core.geometry import Affine, Floats, Point, compose_blocks, inverse_block
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, Drawing, Piece, Puppet, Sheet
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds
@@ -64,19 +64,12 @@ class Bender:
         frames = worlds.shape[2]
         drawing = np.empty((1, 6, frames))
         compose_blocks(worlds[self.main][None], np.array(self.seat)[None, :, None], drawing)
-        inward = _inverse(drawing[0])
+        inward = inverse_block(drawing[0])
         moves, step = np.empty((len(self.rows), 6, frames)), np.empty((1, 6, frames))
         for k, (row, rest) in enumerate(zip(self.rows, self.rests, strict=True)):
             compose_blocks(worlds[row][None], np.array(rest)[None, :, None], step)
             compose_blocks(inward[None], step, moves[k][None])
         return moves
-
-
-def _inverse(m: Floats) -> Floats:
-    a, b, c, d, e, f = m
-    det = a * d - b * c
-    det = np.where(np.abs(det) < 1e-12, 1e-12, det)
-    return np.stack([d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det])
 
 
 def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Arts | None) -> tuple[Bender, ...]:
@@ -93,7 +86,7 @@ def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Ar
         nodes = piece.attach.nodes
         for index, drawing in enumerate(piece.drawings):
             seat = piece.in_joint(drawing)
-            placed = compose(worlds[piece.joint], seat)
+            placed = worlds[piece.joint] @ seat
             ready, art = _ready(puppet, piece, drawing, worlds, production, arts)
             found.append(
                 Bender(
@@ -104,7 +97,7 @@ def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Ar
                     main=row[piece.joint],
                     seat=seat,
                     rows=tuple(row[n] for n in nodes),
-                    rests=tuple(chain(invert(worlds[n]), placed) for n in nodes),
+                    rests=tuple(worlds[n].inverse() @ placed for n in nodes),
                     handles=_lying(ready, nodes),
                 )
             )
@@ -119,8 +112,8 @@ def _lying(ready: BendReady | SheetReady, nodes: tuple[str, ...]) -> tuple[Point
 
 def places_in(piece: Piece, drawing: Drawing, worlds: Mapping[str, Affine]) -> tuple[Point, ...]:
     """Where the nodes that bend a piece lie at rest, in units of one of its drawings."""
-    inward = invert(compose(worlds[piece.joint], piece.in_joint(drawing)))
-    return tuple(_rounded(apply(inward, worlds[n][4:])) for n in (piece.attach.nodes if piece.attach else ()))
+    inward = (worlds[piece.joint] @ piece.in_joint(drawing)).inverse()
+    return tuple(_rounded(inward.place(worlds[n].at)) for n in (piece.attach.nodes if piece.attach else ()))
 
 
 def _rounded(p: Point) -> Point:
@@ -151,8 +144,9 @@ def _weighted(puppet: Puppet, bend: Bend, drawing: Drawing, places: tuple[Point,
     key = ("weights", drawing.art, bend.model_dump_json(exclude={"roundness"}), places, parents)
 
     def make() -> Weighted:
-        shape = silhouette(arts.art(drawing.art), arts)
-        return weighted(shape, bones_of(bend.joints, places, parents, shape.bounds), bend)
+        art = arts.art(drawing.art)
+        shape = silhouette(art, arts)
+        return weighted(shape, Bones(bend.joints, places, parents), bend, grain(art, arts))
 
     return arts.kept(key, make)
 
@@ -172,7 +166,7 @@ def _ready(
         held = _weighted(puppet, attach, drawing, places, arts)
         parents = _parents(puppet, attach.joints)
         key: tuple[Any, ...] = ("bend", look, drawing.art, attach.model_dump_json(), places, parents)
-        bones = bones_of(attach.joints, places, parents, drawing.bounds)
+        bones = Bones(attach.joints, places, parents)
         ready: BendReady | SheetReady = arts.kept(key, lambda: bend_ready(arts.art(look), held, bones, attach))
     else:
         assert isinstance(attach, Sheet)

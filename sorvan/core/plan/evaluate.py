@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from sorvan.core.art.colours import dressed
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats
 from sorvan.core.model.motion import CHOICES, NEUTRAL, Channel, ChannelKind, Motion, channel_id
@@ -19,6 +21,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.dials import Values, kind_of, with_dials
 from sorvan.core.plan.order import Places, Work, run
+from sorvan.core.plan.plan import Item
 from sorvan.core.plan.rig import Rig
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton
@@ -91,6 +94,37 @@ class Evaluation:
     def reached(self) -> Mapping[str, reach.Reached]:
         """For each limb that reaches where its joints are, only turned and only reaching."""
         return self.places.reached
+
+    @cached_property
+    def items(self) -> tuple[Item, ...]:
+        """The puppet's pieces as items of a plan, from back to front."""
+        puppet = self.puppet
+        place = {id: i for i, id in enumerate(puppet.order)}
+        bent = {(b.piece, b.drawing): b.art for b in self.rig.benders}
+        items: list[Item] = []
+        for row, id in enumerate(puppet.order):
+            piece = puppet.pieces[id]
+            drawn = tuple(
+                bent.get((row, i)) or dressed(piece, drawing, self.production, self.arts)
+                for i, drawing in enumerate(piece.drawings)
+            )
+            masks = tuple((place[m.piece], m.inside) for m in piece.masks if m.piece in place)
+            boxes = tuple(d.bounds for d in piece.drawings)
+            items.append(Item(puppet.id, id, drawn, boxes, puppet.unseen(piece), piece.opacity, masks))
+        return tuple(items)
+
+    def looks_like(self, other: Evaluation) -> bool:
+        """Whether both draw the same items, and the same drawing of each at rest."""
+        if not np.array_equal(self.rig.rest, other.rig.rest):
+            return False
+        one, two = self.puppet, other.puppet
+        alike = (
+            self.production is other.production
+            and (one.id, one.order, one.groups) == (two.id, two.order, two.groups)
+            and all(p is two.pieces.get(id) for id, p in one.pieces.items())
+            and [b.art for b in self.rig.benders] == [b.art for b in other.rig.benders]
+        )
+        return alike or self.items == other.items
 
     @classmethod
     def full(

@@ -14,7 +14,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.bending import Bender, benders
 from sorvan.core.rig import reach
-from sorvan.core.rig.skeleton import Skeleton, rest_worlds
+from sorvan.core.rig.skeleton import Skeleton, rest_worlds, skeleton_of
 
 
 @dataclass(frozen=True)
@@ -31,14 +31,14 @@ class Rig:
     fits: tuple[Floats, ...]
     at_rest: Floats
     rest: NDArray[np.int16]
-    chains: tuple[reach.Plan, ...]
+    chains: tuple[reach.Limb, ...]
     chain_rests: tuple[tuple[Floats, Floats | None], ...]
     benders: tuple[Bender, ...]
 
     @classmethod
     def of(cls, puppet: Puppet, production: Production, arts: Arts | None) -> Rig:
         """Look everything up."""
-        skeleton = Skeleton.of(puppet.joints)
+        skeleton = skeleton_of(puppet)
         row = {id: i for i, id in enumerate(skeleton.ids)}
         pieces = [puppet.pieces[id] for id in puppet.order]
         seats = np.array([row[p.joint] for p in pieces], dtype=np.intp)

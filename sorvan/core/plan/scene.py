@@ -13,7 +13,6 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from sorvan.core.art.colours import dressed
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats
 from sorvan.core.model.base import Id, Value
@@ -143,19 +142,9 @@ def _stacked(blocks: Iterable[NDArray[Numbers]]) -> NDArray[Numbers]:
 
 def items_of(evaluation: Evaluation, at: int = 0) -> tuple[Item, ...]:
     """The puppet's pieces as items, from back to front, the first of them item number `at`."""
-    puppet, production, arts = evaluation.puppet, evaluation.production, evaluation.arts
-    place = {id: at + i for i, id in enumerate(puppet.order)}
-    bent = {(b.piece, b.drawing): b.art for b in evaluation.rig.benders}
-    items: list[Item] = []
-    for row, id in enumerate(puppet.order):
-        piece = puppet.pieces[id]
-        drawn = tuple(
-            bent.get((row, i)) or dressed(piece, drawing, production, arts) for i, drawing in enumerate(piece.drawings)
-        )
-        masks = tuple((place[m.piece], m.inside) for m in piece.masks if m.piece in place)
-        boxes = tuple(d.bounds for d in piece.drawings)
-        items.append(Item(puppet.id, id, drawn, boxes, puppet.unseen(piece), piece.opacity, masks))
-    return tuple(items)
+    if not at:
+        return evaluation.items
+    return tuple(replace(i, masks=tuple((at + m, inside) for m, inside in i.masks)) for i in evaluation.items)
 
 
 def points_of(evaluation: Evaluation, at: int = 0) -> dict[tuple[int, int], Floats]:

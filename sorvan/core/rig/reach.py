@@ -15,23 +15,36 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Floats, compose_blocks
+from sorvan.core.geometry import Floats, compose_blocks, inverse_block
 from sorvan.core.model.puppet import Chain, Joint, Puppet
 from sorvan.core.rig.skeleton import Skeleton, ancestors, below
 
 Complexes = NDArray[np.complex128]
-ROUNDS, STEPS = 14, 10
-"""Passes of cyclic descent over a limb of more than two bones, and of least squares after it."""
+HALVINGS, STEPS = 20, 14
+"""Rounds in which the one bend of a limb of more than two bones is found, and steps of least squares after it."""
+DAMPING = 1e-3
+"""How much of what the joints could do a step of least squares holds back."""
+LONGEST_STEP = 0.2
+"""Radians that a joint may turn in one step of least squares."""
 NEARLY_STRAIGHT = 0.97
 """A limb that is longer than this part of itself from end to end counts as straight."""
+HARDLY = 1e-7
+"""A part of a length that nobody sees."""
+MISSED = 0.002
+"""The part of its length by which a limb may miss its target before the other bend is looked at."""
+CLEARLY_BENT = 0.35
+"""Radians from which on a bent joint goes on bending the way it is bent."""
+PLAIN_BEND = 0.06
+"""A joint that is bent less than this at rest (radians) does not say by that which way it gives."""
 
 
 @dataclass(frozen=True)
-class Plan:
+class Limb:
     """A chain made ready: rows in the skeleton, and what its rest says.
 
     `parent` is the row that the limb hangs on (-1: the world), `signs` say for each joint which
-    way a positive turn goes, `side` is +1 when the limb bends clockwise.
+    way a positive turn goes, `side` is +1 when the limb bends clockwise, and `ways` say the same of
+    each joint between two bones, which may differ, as in a hind leg.
     """
 
     chain: Chain
@@ -39,6 +52,7 @@ class Plan:
     parent: int
     handle: int
     side: float
+    ways: tuple[float, ...]
     nearest: float
     limits: tuple[tuple[float, float] | None, ...]
     under: frozenset[int]
@@ -123,29 +137,30 @@ def check_chain(joints: Mapping[str, Joint], chain: Chain) -> None:
             )
 
 
-def prepared(puppet: Puppet, skeleton: Skeleton) -> tuple[Plan, ...]:
+def prepared(puppet: Puppet, skeleton: Skeleton) -> tuple[Limb, ...]:
     """Every chain made ready, in the order in which they are solved."""
     row = {id: i for i, id in enumerate(skeleton.ids)}
-    plans: list[Plan] = []
+    limbs: list[Limb] = []
     for chain in in_order(puppet):
         rests = np.array([puppet.joints[j].rest.affine() for j in chain.joints])[:, :, None]
         places = _places(rests)[:, 0]
         bones = np.diff(places)
         side = {"clockwise": 1.0, "counter-clockwise": -1.0}.get(chain.bend) or _rest_side(puppet, chain, bones)
         limits = [puppet.joints[j].limits for j in chain.joints]
-        plans.append(
-            Plan(
+        limbs.append(
+            Limb(
                 chain=chain,
                 rows=tuple(row[j] for j in chain.joints),
                 parent=skeleton.parents[row[chain.joints[0]]],
                 handle=row[chain.handle],
                 side=side,
+                ways=_ways(puppet, chain, bones, side),
                 nearest=float(abs(places[-1] - places[0])),
                 limits=tuple((np.deg2rad(m.low), np.deg2rad(m.high)) if m else None for m in limits),
                 under=frozenset(row[j] for j in below(puppet.joints, chain.joints)),
             )
         )
-    return tuple(plans)
+    return tuple(limbs)
 
 
 def _rest_side(puppet: Puppet, chain: Chain, bones: Complexes) -> float:
@@ -157,6 +172,26 @@ def _rest_side(puppet: Puppet, chain: Chain, bones: Complexes) -> float:
         if limits := puppet.joints[id].limits:
             return 1.0 if limits.high + limits.low > 0 else -1.0
     return 1.0
+
+
+def _ways(puppet: Puppet, chain: Chain, bones: Complexes, side: float) -> tuple[float, ...]:
+    """The way each joint between two bones gives: as it is bent at rest, unless its limits leave it
+    more room on the other side; one that is straight, as its limits say, else as the whole limb."""
+    rest_side = _rest_side(puppet, chain, bones)
+    found: list[float] = []
+    for (before, after), id in zip(itertools.pairwise(bones), chain.joints[1:-1], strict=True):
+        bend = float(np.angle(after * before.conjugate()))
+        limits = puppet.joints[id].limits
+        way = np.sign(bend) if abs(bend) > PLAIN_BEND else rest_side
+        if limits is not None:
+            turns = (np.deg2rad(limits.low), np.deg2rad(limits.high))
+            room = (max(0.0, bend + turns[1]), max(0.0, -bend - turns[0]))
+            own, other = room if way > 0 else room[::-1]
+            if abs(bend) <= PLAIN_BEND or other > 1.5 * own:
+                way = 1.0 if room[0] >= room[1] else -1.0
+        found.append(float(way))
+    # Told to bend the other way, every joint does.
+    return tuple(w * side * rest_side for w in found)
 
 
 def _places(locals: Floats) -> Complexes:
@@ -185,7 +220,7 @@ def softened(distance: Floats, length: Floats | float, soft: float, rest: float)
 
 
 def solve(
-    plan: Plan,
+    limb: Limb,
     locals: Floats,
     base: Floats | None,
     handle: Floats,
@@ -200,50 +235,59 @@ def solve(
     `rest` is handle and base with nothing moved; `blend` runs 0…1 a frame; `turns` are the
     joints' present turns from rest in radians `(joints, frames)`.
     """
-    frames = locals.shape[2]
     places = _places(locals)
     bones = np.diff(places, axis=0)
     target = _inward(base, handle)
     away = target[4] + 1j * target[5] - places[0]
-    lengths = np.abs(bones)
-    length = lengths.sum(axis=0)
+    length = np.abs(bones).sum(axis=0)
     distance = np.abs(away)
-    short = softened(distance, length, plan.chain.soft, plan.nearest)
-    grown = np.clip(distance / np.maximum(short, 1e-9), 1.0, plan.chain.stretch)
-    reach = np.minimum(distance, short * grown)
-    aim = away / np.maximum(distance, 1e-12)
+    short = softened(distance, length, limb.chain.soft, limb.nearest)
+    grown = np.clip(distance / np.maximum(short, 1e-9), 1.0, limb.chain.stretch)
+    goal = away / np.maximum(distance, 1e-12) * np.minimum(distance, short * grown)
     signs = _signs(locals)
-    stretched = bones * grown
-    if len(bones) == 1:
-        deltas = np.angle(aim * stretched[0].conj())[None]
-        deltas = _limited(plan, 0, deltas[0], turns[0])[None]
-    elif len(bones) == 2:
-        deltas = _two_bones(plan, stretched, aim, reach, signs, turns)
-    else:
-        deltas = _many_bones(plan, stretched, aim * reach, signs, turns)
-    full = np.zeros((len(plan.rows), frames))
-    full[:-1] = wrapped(deltas)
-    if plan.chain.follow:
-        full[-1] = _following(plan, target, rest, full, signs, turns)
-    given = full * blend
-    solved = np.array(locals)
-    _turned(solved, given)
-    stretch = 1 + (grown - 1) * blend
-    solved[1:, 4:] *= stretch
+    full = _bent(limb, bones * grown, goal, signs, turns)
+    to_handle = _turned_with(target, rest, signs, turns)
     reached = np.array(locals)
-    _turned(reached, full)
+    _turned(reached, _with_end(limb, full, np.ones_like(blend), to_handle, signs, turns))
     reached[1:, 4:] *= grown
+    if np.all(blend >= 1):
+        return reached, Reached(places, _places(reached))
+    # Between turned and reaching the limb reaches for a place between its turned end and its goal:
+    # angles mixed instead would swing round when the handle passes behind.
+    end = bones.sum(axis=0)
+    whole = blend >= 1
+    between = end + blend * (goal - end)
+    # Just off the turned end, on the side to which the blend leads: there a limb may bend in two ways.
+    start = end * (1 + np.where(np.abs(between) < np.abs(end), -HARDLY, HARDLY))
+    between = np.where(whole, goal, np.where(blend > 0, between, start))
+    stretch = np.where(whole, grown, 1 + (grown - 1) * blend)
+    given = _bent(limb, bones * stretch, between, signs, turns)
+    # A limb turned as reaching would never lay it comes back to that as the reach fades.
+    off = _bent(limb, bones, start, signs, turns)
+    given = given + np.angle(blend + (1 - blend) * np.exp(-1j * off))
+    given = np.stack([_limited(limb, k, given[k], turns[k]) for k in range(len(given))])
+    solved = np.array(locals)
+    _turned(solved, _with_end(limb, given, blend, to_handle, signs, turns))
+    solved[1:, 4:] *= stretch
     return solved, Reached(places, _places(reached))
+
+
+def _bent(limb: Limb, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
+    """The further turns `(bones, frames)` that bring the end of these bones to a target, seen from the anchor."""
+    match len(bones):
+        case 1:
+            return _limited(limb, 0, np.angle(target * bones[0].conj()), turns[0])[None]
+        case 2:
+            return _two_bones(limb, bones, target, signs, turns)
+        case _:
+            return _many_bones(limb, bones, target, signs, turns)
 
 
 def _inward(base: Floats | None, m: Floats) -> Floats:
     """Transforms `m` (6, frames) seen from inside `base`."""
     if base is None:
         return m
-    a, b, c, d, e, f = base
-    det = a * d - b * c
-    det = np.where(np.abs(det) < 1e-12, 1e-12, det)
-    inverse = np.stack([d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det])
+    inverse = inverse_block(base)
     out = np.empty(np.broadcast_shapes(inverse.shape, m.shape))
     compose_blocks(inverse[None], m[None], out[None])
     return out
@@ -256,9 +300,9 @@ def _signs(locals: Floats) -> Floats:
     return np.concatenate([np.ones((1, locals.shape[2])), np.cumprod(flips, axis=0)[:-1]])
 
 
-def _limited(plan: Plan, k: int, delta: Floats, turn: Floats) -> Floats:
+def _limited(limb: Limb, k: int, delta: Floats, turn: Floats) -> Floats:
     """A joint's further turn (in its own counting) kept so that the whole stays within its limits."""
-    limits = plan.limits[k]
+    limits = limb.limits[k]
     if limits is None:
         return delta
     low, high = limits
@@ -269,74 +313,126 @@ def _limited(plan: Plan, k: int, delta: Floats, turn: Floats) -> Floats:
     return np.minimum(np.maximum(whole, low), high) - turn
 
 
-def _two_bones(plan: Plan, bones: Complexes, aim: Complexes, reach: Floats, signs: Floats, turns: Floats) -> Floats:
-    """Both joints' further turns by the law of cosines (Euclid, Elements II.12–13)."""
+def _two_bones(limb: Limb, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
+    """Both joints' further turns; by the other bend where limits forbid the one that is meant."""
+    meant = _one_bend(limb, limb.side, bones, target, signs, turns)
+    if limb.limits[0] is None and limb.limits[1] is None:
+        return meant
+    other = _one_bend(limb, -limb.side, bones, target, signs, turns)
+    missed, missed_too = (np.abs(target - _laid(bones, d, signs).sum(axis=0)) for d in (meant, other))
+    slack = MISSED * np.abs(bones).sum(axis=0)
+    chosen: Floats = np.where((missed > slack) & (missed_too < missed - slack), other, meant)
+    return chosen
+
+
+def _one_bend(limb: Limb, side: float, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
+    """Both joints' further turns by the law of cosines (Euclid, Elements II.12–13), bending to one side."""
     upper, lower = np.abs(bones[0]), np.abs(bones[1])
+    reach = np.abs(target)
     d = np.maximum(np.minimum(reach, upper + lower), np.abs(upper - lower) + 1e-9)
     at_anchor = np.arccos(np.clip((upper**2 + d**2 - lower**2) / np.maximum(2 * upper * d, 1e-12), -1, 1))
     at_middle = np.arccos(np.clip((upper**2 + lower**2 - d**2) / np.maximum(2 * upper * lower, 1e-12), -1, 1))
-    first = np.angle(aim) - plan.side * at_anchor
-    second = first + plan.side * (np.pi - at_middle)
+    first = np.angle(target) - side * at_anchor
+    second = first + side * (np.pi - at_middle)
     bend = signs[1] * wrapped(second - np.angle(bones[1]) - first + np.angle(bones[0]))
-    bend = _limited(plan, 1, bend, turns[1])
+    bend = _limited(limb, 1, bend, turns[1])
     # Limits may have changed the bend: aim what the limb is now at the target.
     whole = bones[0] + bones[1] * np.exp(1j * signs[1] * bend)
-    root = wrapped(np.angle(aim * whole.conj()))
-    return np.stack([_limited(plan, 0, root, turns[0]), bend])
+    root = wrapped(np.angle(target * whole.conj()))
+    return np.stack([_limited(limb, 0, root, turns[0]), bend])
 
 
-def _many_bones(plan: Plan, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
-    """Further turns of a longer limb: cyclic coordinate descent to come near (Wang and Chen 1991,
-    IEEE Trans. Robotics 7:4), then damped least squares to arrive (Wampler 1986, IEEE Trans. SMC 16:1).
+def _laid(bones: Complexes, deltas: Floats, signs: Floats) -> Complexes:
+    """The bones after further turns of their joints, each turning all behind it."""
+    laid: Complexes = bones * np.exp(1j * np.cumsum(signs[: len(bones)] * deltas, axis=0))
+    return laid
+
+
+def _many_bones(limb: Limb, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
+    """Further turns of a longer limb.
+
+    One number bends all joints together, from straight by way of what they are to curled, each within
+    its limits; it is solved for the distance, and the limb aimed. Damped least squares then arrive
+    (Wampler 1986, IEEE Trans. SMC 16:1; Buss and Kim 2005, J. Graphics Tools 10:3), joints at a limit
+    standing aside. Every step is continuous in the target, so a target that moves smoothly never makes
+    the limb jump.
     """
-    count = len(bones)
-    q = np.array(bones)
-    deltas = np.zeros(q.shape)
-    length = np.abs(q).sum(axis=0)
-    # A straight limb has no way to give: start it on the arc that it should bend along, as far as
-    # the target is nearer than its end is now.
-    chord = np.abs(q.sum(axis=0)) / np.maximum(length, 1e-12)
-    straight = np.clip((chord - NEARLY_STRAIGHT) / (1 - NEARLY_STRAIGHT), 0, 1)
-    wanted = np.arccos(np.clip(np.abs(target) / np.maximum(length, 1e-12), 0, 1))
-    needed = np.maximum(wanted - np.arccos(np.clip(chord, 0, 1)), 0)
-    for k in range(1, count):
-        start = _limited(plan, k, signs[k] * plan.side * straight * needed * 2 / count, turns[k])
-        deltas[k] += start
-        q[k:] = q[k:] * np.exp(1j * signs[k] * start)
-    for _ in range(ROUNDS):
-        for k in range(count - 1, -1, -1):
-            tail = q[k:].sum(axis=0)
-            wanted = target - q[:k].sum(axis=0)
-            turn = signs[k] * np.angle(wanted * tail.conj())
-            after = _limited(plan, k, deltas[k] + turn, turns[k])
-            q[k:] = q[k:] * np.exp(1j * signs[k] * (after - deltas[k]))
-            deltas[k] = after
+    deltas = _one_number(limb, bones, np.abs(target), signs, turns)
+    aimed = np.angle(target * _laid(bones, deltas, signs).sum(axis=0).conj())
+    deltas[0] = _limited(limb, 0, aimed, turns[0])
     for _ in range(STEPS):
-        off = target - q.sum(axis=0)
-        # How the end moves with each joint's turn: at right angles to the way to it.
-        ways = 1j * np.cumsum(q[::-1], axis=0)[::-1] * signs[:count]
-        xx, yy = (ways.real**2).sum(axis=0), (ways.imag**2).sum(axis=0)
-        xy = (ways.real * ways.imag).sum(axis=0)
-        damp = 1e-4 * (xx + yy) + 1e-9
-        xx, yy = xx + damp, yy + damp
-        det = xx * yy - xy * xy
-        u, v = (yy * off.real - xy * off.imag) / det, (xx * off.imag - xy * off.real) / det
-        for k in range(count):
-            turn = np.clip(ways[k].real * u + ways[k].imag * v, -0.3, 0.3)
-            after = _limited(plan, k, deltas[k] + turn, turns[k])
-            q[k:] = q[k:] * np.exp(1j * signs[k] * (after - deltas[k]))
-            deltas[k] = after
+        deltas = _least_squares(limb, bones, target, signs, turns, deltas)
     return deltas
 
 
-def _following(
-    plan: Plan, target: Floats, rest: tuple[Floats, Floats | None], full: Floats, signs: Floats, turns: Floats
+def _one_number(limb: Limb, bones: Complexes, distance: Floats, signs: Floats, turns: Floats) -> Floats:
+    """The joints bent together so that the end is so far from the anchor, or as near to that as may be."""
+    count = len(bones)
+    bend = np.angle(bones[1:] * bones[:-1].conj())
+    fixed = np.array(limb.ways)[:, None]
+    # What is bent plainly as it is goes on that way; what is nearly straight, the way it gives.
+    plain = np.clip(np.abs(bend) / CLEARLY_BENT, 0, 1)
+    way = plain * np.sign(bend) + (1 - plain) * fixed
+    round_ = 2 * np.pi / count if len(set(limb.ways)) == 1 else 0.95 * np.pi
+    straight, curled = np.zeros(bones.shape), np.zeros(bones.shape)
+    for k in range(1, count):
+        straight[k] = _limited(limb, k, -signs[k] * bend[k - 1], turns[k])
+        curl = np.maximum(np.abs(bend[k - 1]), round_) * way[k - 1]
+        curled[k] = _limited(limb, k, signs[k] * (curl - bend[k - 1]), turns[k])
+
+    def bent(t: Floats) -> Floats:
+        return np.maximum(-t, 0) * straight + np.maximum(t, 0) * curled
+
+    low, high = -np.ones(distance.shape), np.ones(distance.shape)
+    for _ in range(HALVINGS):
+        t = (low + high) / 2
+        far = np.abs(_laid(bones, bent(t), signs).sum(axis=0)) > distance
+        low, high = np.where(far, t, low), np.where(far, high, t)
+    return bent((low + high) / 2)
+
+
+def _least_squares(
+    limb: Limb, bones: Complexes, target: Complexes, signs: Floats, turns: Floats, deltas: Floats
 ) -> Floats:
-    """The end joint's further turn that lets it turn as the handle has turned since rest."""
+    """One damped step towards the target. A joint that its limit stops is left out, and the others make up for it."""
+    count = len(bones)
+    q = _laid(bones, deltas, signs)
+    off = target - q.sum(axis=0)
+    # How the end moves with each joint's turn: at right angles to the way to it.
+    ways = 1j * np.cumsum(q[::-1], axis=0)[::-1] * signs[:count]
+    after = deltas
+    for _ in range(2):
+        xx, yy = (ways.real**2).sum(axis=0), (ways.imag**2).sum(axis=0)
+        xy = (ways.real * ways.imag).sum(axis=0)
+        damp = DAMPING * (xx + yy) + 1e-9
+        xx, yy = xx + damp, yy + damp
+        det = xx * yy - xy * xy
+        u, v = (yy * off.real - xy * off.imag) / det, (xx * off.imag - xy * off.real) / det
+        step = np.clip(ways.real * u + ways.imag * v, -LONGEST_STEP, LONGEST_STEP)
+        after = np.stack([_limited(limb, k, deltas[k] + step[k], turns[k]) for k in range(count)])
+        stopped = np.abs(after - deltas - step) > 1e-12
+        if not stopped.any():
+            break
+        ways = np.where(stopped, 0, ways)
+    return after
+
+
+def _turned_with(target: Floats, rest: tuple[Floats, Floats | None], signs: Floats, turns: Floats) -> Floats:
+    """How much further the end joint must be turned, seen from what the limb hangs on, to turn as the
+    handle has turned since rest."""
     handle, base = rest
-    turned = arg(target) - arg(_inward(base, handle))
-    sofar = (signs[:-1] * (turns[:-1] + full[:-1])).sum(axis=0)
-    return _limited(plan, len(plan.rows) - 1, wrapped(signs[-1] * (turned - sofar) - turns[-1]), turns[-1])
+    still_to_turn: Floats = arg(target) - arg(_inward(base, handle)) - (signs * turns).sum(axis=0)
+    return still_to_turn
+
+
+def _with_end(limb: Limb, deltas: Floats, blend: Floats, to_handle: Floats, signs: Floats, turns: Floats) -> Floats:
+    """The further turns of all joints, the end's own among them: none, or such that it goes with the handle."""
+    end = np.zeros_like(blend)
+    if limb.chain.follow:
+        wanted = np.angle((1 - blend) + blend * np.exp(1j * to_handle))
+        sofar = (signs[:-1] * deltas).sum(axis=0)
+        end = _limited(limb, len(limb.rows) - 1, wrapped(signs[-1] * (wanted - sofar)), turns[-1])
+    return np.concatenate([deltas, end[None]])
 
 
 def _turned(locals: Floats, by: Floats) -> None:

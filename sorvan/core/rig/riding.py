@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from sorvan.core.geometry import Affine, apply, compose, invert, translation
+from sorvan.core.geometry import Affine
 from sorvan.core.model.puppet import Drawing, Piece, Placement, Puppet
 from sorvan.core.rig.skeleton import piece_worlds, put_joints, rest_worlds
 
 
 def fit_of(puppet: Puppet, held: Piece, wanted: Affine, joint: str | None = None) -> Placement:
     """The fit that brings a piece's pivot frame to `wanted` on the stage, on its joint or another."""
-    return Placement.of(compose(invert(rest_worlds(puppet)[joint or held.joint]), wanted))
+    return Placement.of(rest_worlds(puppet)[joint or held.joint].inverse() @ wanted)
 
 
 def put_piece(puppet: Puppet, held: Piece, wanted: Affine) -> Puppet:
@@ -18,9 +18,9 @@ def put_piece(puppet: Puppet, held: Piece, wanted: Affine) -> Puppet:
         updated = held.changed(fit=fit_of(puppet, held, wanted))
         return puppet.changed(pieces={**puppet.pieces, held.id: updated})
     before = rest_worlds(puppet)[held.joint]
-    moved_joint: Affine = (*before[:4], wanted[4], wanted[5])
+    moved_joint = before._replace(e=wanted.e, f=wanted.f)
     moved = put_joints(puppet, {held.joint: moved_joint})
-    updated = held.changed(fit=Placement.of(compose(invert(moved_joint), wanted)))
+    updated = held.changed(fit=Placement.of(moved_joint.inverse() @ wanted))
     return moved.changed(pieces={**moved.pieces, held.id: updated})
 
 
@@ -28,7 +28,7 @@ def ride(puppet: Puppet, held: Piece, joint: str) -> Puppet:
     """Let a piece ride on another joint, leaving it where it is on the stage."""
     if held.joint == joint:
         return puppet
-    at = compose(rest_worlds(puppet)[held.joint], held.fit.affine())
+    at = rest_worlds(puppet)[held.joint] @ held.fit.affine()
     moved = held.changed(joint=joint, fit=fit_of(puppet, held, at, joint))
     return puppet.changed(pieces={**puppet.pieces, held.id: moved})
 
@@ -42,14 +42,14 @@ def sharers(puppet: Puppet, held: Piece) -> list[str]:
 def move_pivots(puppet: Puppet, held: Piece, dx: float, dy: float) -> Puppet:
     """Move the pivots of all of a piece's drawings alike (drawing units); nothing on the stage moves."""
     px, py = held.shown().pivot
-    x, y = apply(piece_worlds(puppet)[held.id], (px + dx, py + dy))
+    x, y = piece_worlds(puppet)[held.id].place((px + dx, py + dy))
     drawings = tuple(d.changed(pivot=(d.pivot[0] + dx, d.pivot[1] + dy)) for d in held.drawings)
     if held.owns_joint():
         before = rest_worlds(puppet)[held.joint]
-        puppet = put_joints(puppet, {held.joint: (*before[:4], x, y)})
+        puppet = put_joints(puppet, {held.joint: before._replace(e=x, f=y)})
         fit = held.fit.changed(x=0.0, y=0.0)
     else:
-        fx, fy = apply(held.fit.affine(), (dx, dy))
+        fx, fy = held.fit.affine().place((dx, dy))
         fit = held.fit.changed(x=fx, y=fy)
     updated = held.changed(drawings=drawings, fit=fit)
     return puppet.changed(pieces={**puppet.pieces, held.id: updated})
@@ -57,7 +57,7 @@ def move_pivots(puppet: Puppet, held: Piece, dx: float, dy: float) -> Puppet:
 
 def set_pivot(puppet: Puppet, held: Piece, x: float, y: float) -> Puppet:
     """Put a piece's turning point at a stage place; the pieces that share its drawings follow suit."""
-    wanted = apply(invert(piece_worlds(puppet)[held.id]), (x, y))
+    wanted = piece_worlds(puppet)[held.id].inverse().place((x, y))
     dx, dy = wanted[0] - held.shown().pivot[0], wanted[1] - held.shown().pivot[1]
     for each in sharers(puppet, held):
         puppet = move_pivots(puppet, puppet.pieces[each], dx, dy)
@@ -69,11 +69,11 @@ def move_joint(puppet: Puppet, id: str, x: float, y: float) -> Puppet:
     riding = [p for p in puppet.pieces.values() if p.joint == id]
     own = [p for p in riding if p.owns_joint()]
     worlds = rest_worlds(puppet)
-    frames = {p.id: compose(worlds[id], p.fit.affine()) for p in riding if not p.owns_joint()}
+    frames = {p.id: worlds[id] @ p.fit.affine() for p in riding if not p.owns_joint()}
     if own:
         moved = set_pivot(puppet, own[0], x, y)
     else:
-        moved = put_joints(puppet, {id: compose(translation(x - worlds[id][4], y - worlds[id][5]), worlds[id])})
+        moved = put_joints(puppet, {id: Affine.shift(x - worlds[id].e, y - worlds[id].f) @ worlds[id]})
     pieces = dict(moved.pieces)
     for piece, at in frames.items():
         pieces[piece] = pieces[piece].changed(fit=fit_of(moved, pieces[piece], at))

@@ -5,48 +5,37 @@ from __future__ import annotations
 import math
 
 from sorvan.core.model.puppet import Puppet, Role
-from sorvan.core.rig.names import words
+from sorvan.core.rig.lexicon import AMBIGUOUS, NATIVE, ROLES, WHOLE_LIMBS, WORN
+from sorvan.core.rig.names import side_of, words
 from sorvan.core.rig.skeleton import children, rest_worlds
 
 _PHRASES: tuple[tuple[tuple[str, ...], Role], ...] = (
     (("upper", "arm"), "upper arm"), (("lower", "arm"), "lower arm"), (("fore", "arm"), "lower arm"),
-    (("upper", "leg"), "thigh"), (("lower", "leg"), "shin"),
+    (("upper", "leg"), "thigh"), (("lower", "leg"), "shin"), (("avant", "bras"), "lower arm"),
 )  # fmt: skip
-_WORDS: dict[str, Role] = {
-    "pelvis": "pelvis", "hips": "pelvis", "hip": "pelvis", "waist": "pelvis",
-    "spine": "spine", "torso": "spine", "chest": "spine", "body": "spine", "trunk": "spine", "ribs": "spine",
-    "neck": "neck", "head": "head", "skull": "head",
-    "upperarm": "upper arm", "shoulder": "upper arm", "bicep": "upper arm",
-    "forearm": "lower arm", "lowerarm": "lower arm", "elbow": "lower arm",
-    "hand": "hand", "wrist": "hand", "palm": "hand",
-    "thigh": "thigh", "upperleg": "thigh",
-    "shin": "shin", "calf": "shin", "lowerleg": "shin", "knee": "shin",
-    "foot": "foot", "shoe": "foot", "boot": "foot", "ankle": "foot", "paw": "foot",
-    "toe": "toe", "toes": "toe", "wing": "wing", "tail": "tail",
-}  # fmt: skip
 ARM: tuple[Role, ...] = ("upper arm", "lower arm", "hand")
 LEG: tuple[Role, ...] = ("thigh", "shin", "foot", "toe")
+STANDING: tuple[Role, ...] = ("foot", "toe")
+"""What stands on the ground, wherever the puppet goes."""
 TRUNK: tuple[Role, ...] = ("pelvis", "spine", "neck")
-_NOT_LIMBS = frozenset(("pad", "strap", "button", "pocket", "band", "guard", "lace", "handle"))
-"""Words that turn a limb's name into the name of something worn on it."""
 
 
 def role_by_name(name: str) -> Role | None:
-    """The role that a name speaks of, in the usual words; none if it speaks of none, or of two limbs."""
+    """The role that a name speaks of, in the usual words; none if it speaks of none, or of something worn."""
     found = words(name)
-    if _NOT_LIMBS.intersection(found):
+    if WORN.intersection(found):
         return None
     for phrase, role in _PHRASES:
         if all(w in found for w in phrase):
             return role
-    roles = [_WORDS[w] for w in found if w in _WORDS]
-    if "hip" in found and ("left" in found or "right" in found or "l" in found or "r" in found):
+    if not NATIVE.intersection(found):
+        found = [w for w in found if w not in AMBIGUOUS]
+    if "hip" in found and side_of(name) != "centre":
         return "thigh"
-    if roles:
-        return roles[-1]
-    if "arm" in found:
-        return "upper arm"
-    return "thigh" if "leg" in found else None
+    for known in (ROLES, WHOLE_LIMBS):
+        if roles := [known[w] for w in found if w in known]:
+            return roles[-1]
+    return None
 
 
 def roles_of(puppet: Puppet) -> dict[str, Role]:
@@ -89,13 +78,13 @@ def _from_the_root(puppet: Puppet) -> list[str]:
 def _goes_on(puppet: Puppet, parent: str, id: str) -> bool:
     """Whether a joint is the one way that a limb goes on, and not something worn upon it."""
     others = [c for c in children(puppet.joints, parent) if not puppet.joints[c].handle]
-    if others != [id] or _NOT_LIMBS.intersection(words(puppet.joints[id].name)):
+    if others != [id] or WORN.intersection(words(puppet.joints[id].name)):
         return False
     worlds = rest_worlds(puppet)
     above = puppet.joints[parent].parent
     if above is None:
         return True
-    (ax, ay), (bx, by), (cx, cy) = ((worlds[j][4], worlds[j][5]) for j in (above, parent, id))
+    (ax, ay), (bx, by), (cx, cy) = (worlds[j].at for j in (above, parent, id))
     return math.hypot(cx - bx, cy - by) > 0.2 * math.hypot(bx - ax, by - ay)
 
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import MIRROR, Affine, chain, compose, mirror_about
+from sorvan.core.geometry import MIRROR, Affine
 from sorvan.core.model.puppet import Bend, Chain, Joint, Limits, Mask, Piece, Placement, Puppet, Side
-from sorvan.core.rig.names import by_depth, fitted, side_of, twin_name, words
+from sorvan.core.rig.names import by_depth, fitted, side_of, sideless, twin_name, words
 from sorvan.core.rig.riding import move_joint
 from sorvan.core.rig.skeleton import ancestors, link, piece, put_joints, rest_worlds
 
@@ -27,28 +27,40 @@ def mirror_line(puppet: Puppet, pieces: Sequence[str]) -> float:
     for id in pieces:
         for above in ancestors(puppet.joints, puppet.pieces[id].joint):
             if puppet.joints[above].side == "centre":
-                return worlds[above][4]
-    middles = [worlds[p.joint][4] for p in puppet.pieces.values() if p.side == "centre" and p.id not in pieces]
+                return worlds[above].e
+    middles = [worlds[p.joint].e for p in puppet.pieces.values() if p.side == "centre" and p.id not in pieces]
     return sum(middles) / len(middles) if middles else puppet.origin[0]
 
 
 def twins(puppet: Puppet) -> dict[str, str]:
-    """For each joint and handle with a side, the one on the other side, by name."""
-    named = {(tuple(words(j.name)), j.handle): j.id for j in puppet.joints.values()}
-    found: dict[str, str] = {}
+    """For each joint and handle with a side, the one on the other side that goes by the same name but for
+    the side. Of several, the one whose name is just the other's with the side word swapped."""
+    alike: dict[tuple[object, ...], list[Joint]] = {}
     for j in puppet.joints.values():
-        if j.side == "centre":
-            continue
-        names = [twin_name(j.name, other(j.side))]
-        if side_of(j.name) == "centre":
-            # A side that was told, not named: the twin may go by the same name.
-            names += [j.name, *(k.name for k in puppet.joints.values() if words(k.name)[:-1] == words(j.name))]
-        for name in names:
-            id = named.get((tuple(words(name)), j.handle))
-            if id is not None and id != j.id and puppet.joints[id].side == other(j.side):
-                found[j.id] = id
-                break
+        if j.side != "centre":
+            alike.setdefault((sideless(j.name), j.handle, j.side), []).append(j)
+    found: dict[str, str] = {}
+    for (name, handle, side), own in alike.items():
+        opposite = alike.get((name, handle, other(side)), [])  # type: ignore[arg-type]
+        for j in own:
+            wanted = twin_name(j.name, other(j.side))
+            exact = [k for k in opposite if k.name == wanted]
+            if exact or len(own) == len(opposite) == 1:
+                found[j.id] = (exact or opposite)[0].id
+    for j in puppet.joints.values():
+        if j.side != "centre" and j.id not in found and side_of(j.name) == "centre":
+            # A side that was told, not named: the twin may go by the same name with a number behind it.
+            for k in puppet.joints.values():
+                same = k.handle == j.handle and k.side == other(j.side) and side_of(k.name) == "centre"
+                if same and k.id not in found and _numbered(j.name, k.name):
+                    found[j.id], found[k.id] = k.id, j.id
+                    break
     return found
+
+
+def _numbered(one: str, two: str) -> bool:
+    short, long = sorted((words(one), words(two)), key=len)
+    return len(long) == len(short) + 1 and long[:-1] == short and long[-1].isdecimal()
 
 
 def middle_of(puppet: Puppet, joints: Sequence[str]) -> float:
@@ -58,9 +70,9 @@ def middle_of(puppet: Puppet, joints: Sequence[str]) -> float:
     for id in joints:
         for above in ancestors(puppet.joints, id):
             if puppet.joints[above].side == "centre":
-                return worlds[above][4]
+                return worlds[above].e
     other_side = twins(puppet)
-    pairs = [(worlds[id][4] + worlds[other_side[id]][4]) / 2 for id in joints if id in other_side]
+    pairs = [(worlds[id].e + worlds[other_side[id]].e) / 2 for id in joints if id in other_side]
     return sum(pairs) / len(pairs) if pairs else puppet.origin[0]
 
 
@@ -77,13 +89,13 @@ def twin_limits(joint: Joint) -> Limits | None:
 def _twin_place(puppet: Puppet, id: str, pairs: Mapping[str, str]) -> tuple[float, float]:
     """Where a joint's twin should be: mirrored, or, in depth, as far from what it hangs on."""
     worlds = rest_worlds(puppet)
-    x, y = worlds[id][4:]
+    x, y = worlds[id].at
     above, mate = puppet.joints[id].parent, puppet.joints[pairs[id]].parent
     if not by_depth(puppet.joints[id].name):
         return 2 * middle_of(puppet, [id]) - x, y
     if above is None or mate is None or above == mate:
-        return worlds[pairs[id]][4], worlds[pairs[id]][5]
-    return x + worlds[mate][4] - worlds[above][4], y + worlds[mate][5] - worlds[above][5]
+        return worlds[pairs[id]].at
+    return x + worlds[mate].e - worlds[above].e, y + worlds[mate].f - worlds[above].f
 
 
 def matched(puppet: Puppet, id: str) -> Puppet:
@@ -104,11 +116,7 @@ def matched(puppet: Puppet, id: str) -> Puppet:
     pieces = dict(puppet.pieces)
     for p in puppet.pieces.values():
         mate = next(
-            (
-                q
-                for q in pieces.values()
-                if q.joint == twin and words(q.name) == words(twin_name(p.name, other(p.side)))
-            ),
+            (q for q in pieces.values() if q.joint == twin and sideless(q.name) == sideless(p.name)),
             None,
         )
         if p.joint == id and mate is not None and isinstance(p.attach, Bend) and mate.shown().art == p.shown().art:
@@ -133,20 +141,20 @@ def mirrored(
     ]
     for c in chains:
         names.setdefault(c.handle, f"{names[c.joints[-1]]}-h"[-40:])
-    flip = mirror_about(line)
+    flip = Affine.mirror(line)
     places: dict[str, Affine] = {}
     joints, copies = dict(puppet.joints), dict(puppet.pieces)
-    sides = {id: _side_for(puppet.pieces[id].side, worlds[puppet.pieces[id].joint][4], line) for id in pieces}
+    sides = {id: _side_for(puppet.pieces[id].side, worlds[puppet.pieces[id].joint].e, line) for id in pieces}
     for old, new in names.items():
         if new in puppet.joints:
             continue
         hung = puppet.joints[old]
         if new in joints or new in copies:
             raise Refusal("The new piece's id is already taken.", remedy="Try again.", kind="conflict")
-        side = _side_for(hung.side, worlds[old][4], line)
+        side = _side_for(hung.side, worlds[old].e, line)
         name = free_name(twin_name(hung.name, side), [j.name for j in joints.values()])
         joints[new] = hung.changed(id=new, name=name, parent=None, side=side, limits=flipped_limits(hung.limits))
-        places[new] = chain(flip, worlds[old], MIRROR)
+        places[new] = flip @ worlds[old] @ MIRROR
     for id in pieces:
         original, new = puppet.pieces[id], new_ids[id]
         if new in copies:
@@ -192,7 +200,7 @@ def _nodes_to_copy(puppet: Puppet, pieces: Sequence[str], new_ids: Mapping[str, 
 
 
 def _flipped(original: Piece, id: str, name: str, side: Side, names: Mapping[str, str], share: bool) -> Piece:
-    fit = Placement.of(compose(MIRROR, original.fit.affine()))
+    fit = Placement.of(MIRROR @ original.fit.affine())
     return original.changed(
         id=id,
         joint=names.get(original.joint, original.joint),
@@ -209,11 +217,11 @@ def _flipped_masks(puppet: Puppet, original: Piece, side: Side, new_ids: Mapping
 
     A mask that has no counterpart there is left out, since nothing of the copy would show.
     """
-    by_name = {(tuple(words(p.name)), p.side): p.id for p in puppet.pieces.values()}
+    by_name = {(sideless(p.name), p.side): p.id for p in puppet.pieces.values()}
     found: list[Mask] = []
     for mask in original.masks:
         over = puppet.pieces[mask.piece]
-        twin = by_name.get((tuple(words(twin_name(over.name, side))), side))
+        twin = by_name.get((sideless(over.name), side))
         id = new_ids.get(over.id) or (over.id if over.side == "centre" else twin)
         if id is not None:
             found.append(mask.changed(piece=id))

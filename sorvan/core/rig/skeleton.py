@@ -6,7 +6,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.geometry import IDENTITY, Affine, compose, invert
+from sorvan.core.geometry import IDENTITY, Affine
+from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import ROOT, Joint, Piece, Placement, Puppet
 
 
@@ -87,20 +88,27 @@ class Skeleton:
         return cls(tuple(ids), tuple(parents), tuple(levels), free)
 
 
-def rest_worlds(puppet: Puppet) -> dict[str, Affine]:
+@remembered
+def skeleton_of(puppet: Puppet) -> Skeleton:
+    """The puppet's joints sorted by depth."""
+    return Skeleton.of(puppet.joints)
+
+
+@remembered
+def rest_worlds(puppet: Puppet) -> Mapping[str, Affine]:
     """Each joint's transform to the stage, with no motion applied."""
     worlds: dict[str, Affine] = {}
-    skeleton = Skeleton.of(puppet.joints)
+    skeleton = skeleton_of(puppet)
     for id, parent in zip(skeleton.ids[1:], skeleton.parents[1:], strict=True):
         above = worlds[skeleton.ids[parent]] if parent > 0 else IDENTITY
-        worlds[id] = compose(above, puppet.joints[id].rest.affine())
+        worlds[id] = above @ puppet.joints[id].rest.affine()
     return worlds
 
 
 def piece_worlds(puppet: Puppet) -> dict[str, Affine]:
     """Each piece's transform from its shown drawing to the stage, with no motion applied."""
     worlds = rest_worlds(puppet)
-    return {p.id: compose(worlds[p.joint], p.in_joint()) for p in puppet.pieces.values()}
+    return {p.id: worlds[p.joint] @ p.in_joint() for p in puppet.pieces.values()}
 
 
 def link(puppet: Puppet, child: str, parent: str | None, world: bool = False) -> Puppet:
@@ -125,7 +133,7 @@ def link(puppet: Puppet, child: str, parent: str | None, world: bool = False) ->
         return puppet
     worlds = rest_worlds(puppet)
     onto = worlds[parent] if parent is not None else IDENTITY
-    local = compose(invert(onto), worlds[child])
+    local = onto.inverse() @ worlds[child]
     linked = moved.changed(parent=parent, world=world, rest=Placement.of(local))
     return puppet.changed(joints={**puppet.joints, child: linked})
 
@@ -139,5 +147,5 @@ def put_joints(puppet: Puppet, places: Mapping[str, Affine]) -> Puppet:
         onto = after[j.parent] if j.parent is not None else IDENTITY
         stays = j.parent not in places and id not in places
         if not stays:
-            joints[id] = j.changed(rest=Placement.of(compose(invert(onto), after[id])))
+            joints[id] = j.changed(rest=Placement.of(onto.inverse() @ after[id]))
     return puppet.changed(joints=joints)

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.geometry import Affine, placed, unplaced
-from sorvan.core.model.base import Checked, Id, Name, Number, Value
+from sorvan.core.geometry import Affine
+from sorvan.core.model.base import Checked, Id, Name, Number, Value, remembered
 
 Side = Literal["left", "right", "centre"]
 
@@ -32,12 +32,13 @@ class Placement(Value):
     @classmethod
     def of(cls, m: Affine) -> Placement:
         """The placement whose transform is `m`."""
-        x, y, angle, skew, sx, sy = unplaced(m)
+        x, y, angle, skew, sx, sy = m.placement()
         return cls(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
 
+    @remembered
     def affine(self) -> Affine:
         """The transform from the space of what sits here to the space of what carries it."""
-        return placed(self.x, self.y, self.angle, self.skew, self.sx, self.sy)
+        return Affine.placed(self.x, self.y, self.angle, self.skew, self.sx, self.sy)
 
 
 Role = Literal[

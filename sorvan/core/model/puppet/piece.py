@@ -6,12 +6,12 @@ from typing import Annotated
 
 from pydantic import Field
 
-from sorvan.core.geometry import Affine, compose, translation
+from sorvan.core.geometry import Affine
 from sorvan.core.model.art import Box
 from sorvan.core.model.base import AssetId, Checked, Colour, Id, Name, Number, Pair, Value
 from sorvan.core.model.puppet.attach import Attach
 from sorvan.core.model.puppet.joint import Placement, Side
-from sorvan.core.model.shape import Shape
+from sorvan.core.model.shape import EditableShape
 
 
 class Drawing(Value):
@@ -31,7 +31,7 @@ class Drawing(Value):
     number: Annotated[int, Field(ge=0, le=9999)] = 0
     guide: Number | None = None
     source: Annotated[str, Field(max_length=400)] = ""
-    shape: Shape | None = None
+    shape: EditableShape | None = None
 
 
 class Mask(Value):
@@ -95,7 +95,7 @@ class Piece(Checked):
     def in_joint(self, drawing: Drawing | None = None) -> Affine:
         """The transform from the units of a drawing (the shown one) to the joint's space."""
         px, py = (drawing or self.shown()).pivot
-        return compose(self.fit.affine(), translation(-px, -py))
+        return self.fit.affine() @ Affine.shift(-px, -py)
 
     def owns_joint(self) -> bool:
         """Whether its joint was made with it at its pivot, and so goes where the piece is put."""
