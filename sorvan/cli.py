@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+import itertools
 import logging
 import os
 import sys
@@ -17,18 +19,20 @@ from sorvan.core.change.production import AddPuppet
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.core.plan.scene import InMotion, Staged
 from sorvan.interchange.archive import read_archive, write_archive
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, fresh_id, stem
-from sorvan.picture.film import Settings, frames_in, make, size_for
+from sorvan.picture.film import make
+from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
 from sorvan.picture.studio import Studio
 from sorvan.service.app import create_app
+from sorvan.service.renders import OWN_WORKER
 from sorvan.service.rooms import Room, Rooms
 from sorvan.store import assets, log
 from sorvan.store.cluster import database_url
 from sorvan.store.database import connect, migrate
+from sorvan.work.worker import Worker
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
 WINDOW = "command line"
@@ -140,19 +144,18 @@ def render(
             remedy="`sorvan list` shows those there are.",
             kind="missing",
         )
-    studio = Studio(lambda id: assets.get(engine, id)[1])
-    plan = Staged.full(documents, InMotion(motion=found[0].id, backdrop=not clear), studio).plan()
-    start, stop = frames_in(plan.frames, first, last)
     kind = "mp4" if out.suffix == ".mp4" else "png"
-    size = size_for(plan.width, plan.height, width, kind)  # type: ignore[arg-type]
-    settings = Settings(kind, start, stop, *size, documents.production.rate, clear and kind == "png")  # type: ignore[arg-type]
+    order = RenderOrder(motion=found[0].id).changed(format=kind, first=first, last=last, width=width, clear=clear)
+    settings = order.settings(documents)
+    studio = Studio(lambda id: assets.get(engine, id)[1])
+    total = settings.stop - settings.start
 
     def progress(done: int) -> None:
         if sys.stderr.isatty():
-            typer.echo(f"\r{done} of {stop - start} frames", err=True, nl=False)
+            typer.echo(f"\r{done} of {total} frames", err=True, nl=False)
 
-    make(plan, Painter(studio.asset), settings, out, progress)
-    typer.echo(f"{out}: {stop - start} frames, {size[0]} × {size[1]} px")
+    make(order.plan(documents, studio), Painter(studio.asset), settings, out, progress)
+    typer.echo(f"{out}: {total} frames, {settings.width} × {settings.height} px")
 
 
 @app.command()
@@ -183,6 +186,7 @@ def load(archive: Path) -> None:
 def serve(
     port: Annotated[int, typer.Option(help="port on loopback; 0 takes a free one")] = 8765,
     page: Annotated[Path, typer.Option(help="the built page")] = Path("web/dist"),
+    worker: Annotated[bool, typer.Option(help="start a render worker when there is something to render")] = True,
     demo: Annotated[bool, typer.Option(help="load the demo production when there is no production")] = False,
 ) -> None:
     """Serve Sorvan on this machine."""
@@ -192,10 +196,28 @@ def serve(
 
         load_demo(engine)
     logging.basicConfig(level=logging.WARNING)
+    # Documents are thousands of small values that never form a circle: looking for one at every turn
+    # would cost a third of each answer.
+    gc.set_threshold(50_000, 20, 20)
+    gc.freeze()
     config = uvicorn.Config(
-        create_app(engine, home(), page), host="127.0.0.1", port=port, log_level="warning", ws_per_message_deflate=False
+        create_app(engine, home(), page, worker=OWN_WORKER if worker else None),
+        host="127.0.0.1",
+        port=port,
+        log_level="warning",
+        ws_per_message_deflate=False,
     )
-    _Announced(config).run(sockets=[config.bind_socket()])
+    # The server opens its own socket: the event loop sends answers at once only over those it made as TCP itself.
+    _Announced(config).run()
+
+
+@app.command()
+def worker(
+    with_parent: Annotated[bool, typer.Option(help="end when standard input does")] = False,
+) -> None:
+    """Draw what is to be rendered, for every service on the same database, until told to end."""
+    logging.basicConfig(level=logging.WARNING)
+    Worker(open_database()).run(with_parent)
 
 
 class _Announced(uvicorn.Server):
@@ -203,7 +225,7 @@ class _Announced(uvicorn.Server):
 
     async def startup(self, sockets: list[socket] | None = None) -> None:
         await super().startup(sockets)
-        for bound in sockets or []:
+        for bound in itertools.chain.from_iterable(s.sockets for s in self.servers):
             print(f"Sorvan is at http://127.0.0.1:{bound.getsockname()[1]}/", flush=True)
 
 

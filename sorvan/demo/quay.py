@@ -8,12 +8,13 @@ from sqlalchemy import Engine
 
 from sorvan.core.art.colours import colours_in
 from sorvan.core.change.commands import AnyCommand
+from sorvan.core.change.dials import SetDial
 from sorvan.core.change.drawings import GatherDrawings, SetDrawing
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.looks import LinkSwatch, SetMasks, SetSwatch
 from sorvan.core.change.pieces import SetPieces, SetPivot
 from sorvan.core.change.production import AddMotion, AddPuppet, SetProduction, SetPuppet
-from sorvan.core.change.reaching import AddReach, SetAttach, SetChain, SetDial
+from sorvan.core.change.reaching import AddReach, SetAttach, SetChain
 from sorvan.core.change.rig import AddJoints, LinkJoint, NewJoint, SetJoints
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import ChannelKind, Ease, Even, Hold, Slow

@@ -27,7 +27,7 @@ LAYERS = 2000
 
 
 @dataclass(frozen=True)
-class Layer:
+class RasterLayer:
     """A layer of the stack: what it is called, where it lies, and the groups it is in."""
 
     name: str
@@ -77,7 +77,7 @@ def read_openraster(data: bytes, filename: str, progress: Progress = unheard) ->
 
 def _layers(
     root: Element, groups: tuple[str, ...], filename: str, hidden: bool = False, fade: float = 1.0
-) -> Iterator[Layer]:
+) -> Iterator[RasterLayer]:
     """Layers as the stack lists them, the foremost first."""
     if len(groups) > limits.DEPTH:
         raise Refusal("The groups are nested too deeply.", where=filename, kind="too-large")
@@ -93,7 +93,7 @@ def _layers(
             count += 1
             if count > LAYERS:
                 raise Refusal(f"The file has more than {LAYERS} layers in one group.", where=filename, kind="too-large")
-            yield Layer(
+            yield RasterLayer(
                 name or f"Layer {count}",
                 groups,
                 element.get("src") or "",
@@ -105,7 +105,7 @@ def _layers(
             )
 
 
-def _bring(file: zipfile.ZipFile, layer: Layer, result: Imported, filename: str) -> None:
+def _bring(file: zipfile.ZipFile, layer: RasterLayer, result: Imported, filename: str) -> None:
     where = f"{filename}, layer “{layer.name}”"
     entry = file.getinfo(layer.file)
     if entry.file_size > limits.BYTES:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import zipfile
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
-from typing import Literal
+from typing import IO, Literal
 
 import av
 import numpy as np
@@ -17,11 +18,14 @@ from sorvan.core.model.production import Rate
 from sorvan.core.plan.plan import Plan
 from sorvan.core.timing.rates import per_second
 from sorvan.picture.images import png_of
-from sorvan.picture.paint import Painter, Pixels, Sheet
+from sorvan.picture.paint import Painter, Pixels, Surface
 
 Format = Literal["mp4", "png"]
-Progress = Callable[[int], None]
+FrameProgress = Callable[[int], None]
 """Called with the number of frames done so far."""
+
+DELAY = 2
+"""Frames by which decoding may run ahead of showing: as far as the encoder looks for what lies between."""
 
 
 @dataclass(frozen=True)
@@ -67,28 +71,78 @@ def frames_in(length: int, first: int | None, last: int | None) -> tuple[int, in
 
 def draw_frames(plan: Plan, painter: Painter, settings: Settings) -> Iterator[Pixels]:
     """The pictures of the range, one after the other, RGBA."""
-    sheet = Sheet(settings.width, settings.height)
+    surface = Surface(settings.width, settings.height)
     for frame in range(settings.start, settings.stop):
-        yield sheet.draw(painter, plan, frame, settings.clear)
+        yield surface.draw(painter, plan, frame, settings.clear)
 
 
-def make(plan: Plan, painter: Painter, settings: Settings, target: Path, progress: Progress) -> None:
+def make(plan: Plan, painter: Painter, settings: Settings, target: Path, progress: FrameProgress) -> None:
     """Make the film or the sequence (a ZIP of PNG files) at `target`."""
     pictures = draw_frames(plan, painter, settings)
     if settings.format == "mp4":
-        encode_mp4(pictures, settings, target, progress)
+        _encode(pictures, settings, str(target), progress)
     else:
-        write_sequence(pictures, settings, target, progress)
+        _sequence(pictures, settings, settings.stop, target, progress)
 
 
-def encode_mp4(pictures: Iterator[Pixels], settings: Settings, target: Path, progress: Progress) -> None:
-    """H.264 in MP4, BT.709 colour, with the index in front so that it plays while loading."""
-    rate: Fraction = per_second(settings.rate)
+def part_of(
+    plan: Plan, painter: Painter, settings: Settings, start: int, stop: int, progress: FrameProgress = lambda _: None
+) -> bytes:
+    """Frames `start` up to `stop` of a film or sequence, finished; `joined` puts such parts together."""
+    own = replace(settings, start=start, stop=stop)
+    pictures, file = draw_frames(plan, painter, own), io.BytesIO()
+    if settings.format == "mp4":
+        _encode(pictures, own, file, progress, threads=1)
+    else:
+        _sequence(pictures, own, settings.stop, file, progress)
+    return file.getvalue()
+
+
+def joined(parts: Iterable[bytes], format: Format, target: Path) -> None:
+    """The film or the sequence of these parts, in their order. Nothing is encoded again."""
+    if format == "mp4":
+        _join_films(parts, target)
+        return
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as whole:
+        for part in parts:
+            with zipfile.ZipFile(io.BytesIO(part)) as archive:
+                for name in archive.namelist():
+                    whole.writestr(name, archive.read(name))
+
+
+def _join_films(parts: Iterable[bytes], target: Path) -> None:
+    stream, step, count = None, 0, 0
     with av.open(str(target), "w", format="mp4", options={"movflags": "+faststart"}) as film:
+        for part in parts:
+            with av.open(io.BytesIO(part)) as source:
+                video, first = source.streams.video[0], count
+                if stream is None:
+                    stream = film.add_stream_from_template(video)
+                    stream.time_base = video.time_base
+                for packet in source.demux(video):
+                    if packet.dts is None:
+                        continue
+                    step = step or packet.duration
+                    packet.pts += first * step
+                    # A short part is decoded with less delay than a long one: in the whole all have the longest.
+                    packet.dts = (count - DELAY) * step
+                    packet.stream = stream
+                    film.mux(packet)
+                    count += 1
+
+
+def _encode(
+    pictures: Iterator[Pixels], settings: Settings, target: str | IO[bytes], progress: FrameProgress, threads: int = 0
+) -> None:
+    """H.264 in MP4, BT.709 colour; in a file of its own with the index in front, so that it plays while loading."""
+    rate: Fraction = per_second(settings.rate)
+    options = {"movflags": "+faststart"} if isinstance(target, str) else {}
+    with av.open(target, "w", format="mp4", options=options) as film:
         stream = film.add_stream("libx264", rate=rate)
         stream.width, stream.height, stream.pix_fmt = settings.width, settings.height, "yuv420p"
         stream.options = {"crf": "16", "preset": "veryfast", "tune": "animation"}
         context = stream.codec_context
+        context.thread_count = threads
         context.time_base = 1 / rate
         context.color_primaries = context.color_trc = context.colorspace = 1  # BT.709
         context.color_range = 1  # limited, as players expect
@@ -101,9 +155,11 @@ def encode_mp4(pictures: Iterator[Pixels], settings: Settings, target: Path, pro
         film.mux(stream.encode(None))
 
 
-def write_sequence(pictures: Iterator[Pixels], settings: Settings, target: Path, progress: Progress) -> None:
-    """Numbered PNG files in a ZIP; numbers are the frames as users see them, from 1."""
-    digits = max(4, len(str(settings.stop)))
+def _sequence(
+    pictures: Iterator[Pixels], settings: Settings, highest: int, target: Path | IO[bytes], progress: FrameProgress
+) -> None:
+    """Numbered PNG files in a ZIP; numbers are the frames as users see them, from 1, as wide as the highest."""
+    digits = max(4, len(str(highest)))
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
         for index, pixels in enumerate(pictures):
             archive.writestr(f"frame-{settings.start + index + 1:0{digits}d}.png", png_of(pixels))

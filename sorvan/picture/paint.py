@@ -32,23 +32,10 @@ def argb(colour: str) -> int:
 
 def path_of(outline: Outline, rule: str = "nonzero", points: Floats | None = None) -> skia.Path:
     """The outline as a Skia path; with other `points` `(n, 2)` in place of its own, if given."""
-    path, p, i = skia.Path(), outline.points if points is None else points.ravel().tolist(), 0
-    for verb in outline.verbs:
-        match verb:
-            case "M":
-                path.moveTo(p[i], p[i + 1])
-                i += 2
-            case "L":
-                path.lineTo(p[i], p[i + 1])
-                i += 2
-            case "Q":
-                path.quadTo(p[i], p[i + 1], p[i + 2], p[i + 3])
-                i += 4
-            case "C":
-                path.cubicTo(p[i], p[i + 1], p[i + 2], p[i + 3], p[i + 4], p[i + 5])
-                i += 6
-            case "Z":
-                path.close()
+    path, p = skia.Path(), outline.points if points is None else points.ravel().tolist()
+    draw = {"M": path.moveTo, "L": path.lineTo, "Q": path.quadTo, "C": path.cubicTo, "Z": path.close}
+    for verb, own in outline.segments():
+        draw[verb](*p[2 * own.start : 2 * own.stop])
     if rule == "evenodd":
         path.setFillType(skia.PathFillType.kEvenOdd)
     return path
@@ -266,7 +253,7 @@ def _path(outline: Outline, rule: str, points: Points | None) -> skia.Path:
     return path_of(outline, rule, None if points is None else points.take(len(outline.points) // 2))
 
 
-class Sheet:
+class Surface:
     """A raster of a given size in pixels, for drawing plan after plan on."""
 
     def __init__(self, width: int, height: int) -> None:
@@ -278,7 +265,7 @@ class Sheet:
         )
 
     def draw(self, painter: Painter, plan: Plan, frame: int, clear: bool = False) -> Pixels:
-        """One frame filling the sheet, RGBA `(height, width, 4)`; `clear` leaves the paper out.
+        """One frame filling the surface, RGBA `(height, width, 4)`; `clear` leaves the paper out.
 
         Straight alpha when clear; on paper every pixel is opaque.
         """

@@ -68,15 +68,6 @@ class Studio:
         with self._lock:
             return self._made.get(id)
 
-    def gather(self, arts: Iterable[str]) -> dict[str, tuple[str, bytes]]:
-        """These drawings and every picture they use, as media type and bytes, for another process."""
-        found: dict[str, tuple[str, bytes]] = {}
-        for id in sorted(set(arts)):
-            found[id] = (ART_MEDIA, self.asset(id))
-            for picture in self.art(id).pictures():
-                found[picture] = ("image/png", self.asset(picture))
-        return found
-
     def art(self, id: str) -> Art:
         """The drawing with this id."""
         return self.kept(("art", id), lambda: Art.model_validate_json(self.asset(id)))

@@ -19,11 +19,11 @@ from sorvan.picture.studio import Studio
 from sorvan.service import art, live, productions, renders
 from sorvan.service.access import LOOPBACK, OwnPagesOnly
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
-from sorvan.service.problems import AWAY, install, problem
-from sorvan.service.renders import Renderer
+from sorvan.service.problems import install, problem
+from sorvan.service.renders import FOLLOW, OWN_WORKER, Follower
 from sorvan.service.rooms import Rooms
 from sorvan.store import assets
-from sorvan.store.renders import stop_unfinished
+from sorvan.store.database import AWAY
 
 log = logging.getLogger("sorvan")
 LOOK_AROUND = 1.0
@@ -41,23 +41,31 @@ class Health(BaseModel):
     database: bool
 
 
-def create_app(engine: Engine, home: Path, page: Path | None = None, hosts: tuple[str, ...] = LOOPBACK) -> FastAPI:
-    """The service on a database, keeping rendered files under `home`, serving the built page."""
+def create_app(
+    engine: Engine,
+    home: Path,
+    page: Path | None = None,
+    hosts: tuple[str, ...] = LOOPBACK,
+    worker: tuple[str, ...] | None = OWN_WORKER,
+) -> FastAPI:
+    """The service on a database, putting films together under `home`, serving the built page.
+
+    `worker` is the command that starts a render worker of its own.
+    """
     rooms = Rooms(engine)
     studio = Studio(lambda id: assets.get(engine, id)[1])
-    renderer = Renderer(engine, rooms, studio, home / "renders")
+    follower = Follower(engine, rooms, worker)
 
     @contextlib.asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        await asyncio.to_thread(stop_unfinished, engine)
-        renderer.start()
-        watch = asyncio.create_task(_look_around(rooms))
+        watch = [asyncio.create_task(_look_around(rooms)), asyncio.create_task(_follow(follower))]
         yield
-        watch.cancel()
-        await asyncio.to_thread(renderer.stop)
+        for task in watch:
+            task.cancel()
+        await asyncio.to_thread(follower.stop)
 
     app = FastAPI(title="Sorvan", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
-    app.state.engine, app.state.rooms, app.state.renderer = engine, rooms, renderer
+    app.state.engine, app.state.rooms, app.state.films = engine, rooms, home / "renders"
     app.state.studio = studio
     app.add_middleware(OwnPagesOnly, hosts=hosts)
     install(app)
@@ -118,6 +126,18 @@ def _serve_page(app: FastAPI, page: Path) -> None:
         if path and named.is_file() and named.is_relative_to(page.resolve()):
             return FileResponse(named)
         return FileResponse(page / "index.html", headers={"Cache-Control": "no-cache"})
+
+
+async def _follow(follower: Follower) -> None:
+    """Keep open windows up to date with renders."""
+    while True:
+        await asyncio.sleep(FOLLOW)
+        try:
+            await asyncio.to_thread(follower.look)
+        except AWAY:
+            continue
+        except Exception:
+            log.exception("following renders failed")
 
 
 async def _look_around(rooms: Rooms) -> None:

@@ -11,9 +11,9 @@ from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal, in_words
 from sorvan.service.messages import FROM_PAGE, Refused, ToPage
-from sorvan.service.problems import AWAY
 from sorvan.service.rooms import Rooms
 from sorvan.service.windows import BEHIND, FAULT, Window
+from sorvan.store.database import AWAY
 
 router = APIRouter()
 _encode = msgspec.msgpack.Encoder().encode

@@ -11,17 +11,16 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter
 
 from sorvan.core.change.commands import AnyCommand
+from sorvan.core.geometry import Place
 from sorvan.core.model.base import Value
 from sorvan.core.model.documents import Document
+from sorvan.core.model.motion import Frame
 from sorvan.core.motion.hand import Pull
 from sorvan.core.plan.scene import Target
-from sorvan.store.renders import State as RenderState
+from sorvan.store.renders import RenderState
 
 Tries = dict[str, tuple[float, ...]]
 """Values tried, by channel id."""
-Frame = Annotated[int, Field(ge=0)]
-Place = tuple[float, float, float, float, float, float]
-"""Where a pivot is, with its turn, skew and scale: x, y, angle, skew, sx, sy."""
 
 
 # From the page
@@ -228,7 +227,7 @@ class Spacing(Letter):
 
 class PoseLetter(Letter, Posed):
     """One frame as tried, the answer to question `n`. `items`, `joints` and `places` are given where
-    they may differ from the plan's."""
+    they may differ from the plan's; `limits` are those of joints whose limits a tried command changes."""
 
     type: Literal["pose"] = "pose"
     n: int
@@ -237,6 +236,7 @@ class PoseLetter(Letter, Posed):
     items: tuple[ItemView, ...] = ()
     joints: tuple[str, ...] = ()
     places: dict[str, Place] = {}
+    limits: dict[str, tuple[float, float]] = {}
 
 
 class Grabbed(Letter):
@@ -278,6 +278,10 @@ class RigLetter(Letter):
     twins: dict[str, str]
     bends: tuple[BendView, ...]
     colours: dict[str, tuple[str, ...]]
+    directions: dict[str, float]
+    """Where each joint's bone points at rest, seen from what it hangs on, in degrees."""
+    standing: tuple[str, ...]
+    """The joints of feet, which stand on the ground."""
 
     def wire(self) -> dict[str, Any]:
         return self.model_dump(mode="json")

@@ -9,16 +9,12 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
-from sqlalchemy.exc import InterfaceError, OperationalError
-from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from sorvan.core.errors import Refusal, of_details
+from sorvan.store.database import AWAY
 
 log = logging.getLogger("sorvan")
-
-AWAY = (OperationalError, InterfaceError, PoolTimeout)
-"""What the database driver raises while the database can't be reached."""
 
 _STATUS = {
     "missing": 404,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import tempfile
 from typing import Annotated
@@ -12,6 +13,8 @@ from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
 from sorvan.core.change.commands import AnyCommand
+from sorvan.core.change.keys import KeyAt, MoveKeys
+from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Name
 from sorvan.core.model.documents import Document, Documents
 from sorvan.core.model.production import Production
@@ -24,7 +27,7 @@ from sorvan.store import assets, log
 router = APIRouter(prefix="/api/productions", tags=["productions"])
 
 
-class Listed(BaseModel):
+class ListedView(BaseModel):
     """One line of the list of productions."""
 
     id: str
@@ -66,13 +69,17 @@ class Turn(BaseModel):
 
 
 class Ack(BaseModel):
-    """A change is on disk under number `seq`, and wrote this. With nothing to change `seq` is 0."""
+    """A change is on disk under number `seq`, and wrote this. With nothing to change `seq` is 0.
+
+    Keys that were moved are where `keys` says.
+    """
 
     seq: int
     label: str
     writes: tuple[WriteView, ...]
     undo: StepView | None
     redo: StepView | None
+    keys: tuple[KeyAt, ...] = ()
 
 
 def ack(done: Acknowledged) -> Ack:
@@ -92,14 +99,14 @@ def _rooms(request: Request) -> Rooms:
 
 
 @router.get("")
-def list_productions(request: Request) -> list[Listed]:
+def list_productions(request: Request) -> list[ListedView]:
     """All productions, the last changed first."""
     found = log.listed(request.app.state.engine)
-    return [Listed(id=p.id, name=p.name, changed=p.changed.isoformat()) for p in found]
+    return [ListedView(id=p.id, name=p.name, changed=p.changed.isoformat()) for p in found]
 
 
 @router.post("", status_code=201)
-def create_production(request: Request, new: NewProduction) -> Listed:
+def create_production(request: Request, new: NewProduction) -> ListedView:
     """Start an empty production."""
     production = Production(id=fresh_id(), name=new.name)
     log.create(request.app.state.engine, Documents({production.id: production}))
@@ -128,7 +135,13 @@ def remove_production(request: Request, production: str) -> None:
 @router.post("/{production}/changes")
 def change(request: Request, production: str, sent: Change) -> Ack:
     """Make a change. The answer comes when it is on disk."""
-    return ack(_rooms(request).room(production).submit(sent.id, sent.window, sent.base, sent.command))
+    room = _rooms(request).room(production)
+    done = ack(room.submit(sent.id, sent.window, sent.base, sent.command))
+    if isinstance(sent.command, MoveKeys):
+        # By now another window may have shortened the motion, or removed it.
+        with contextlib.suppress(Refusal):
+            done.keys = sent.command.landed(room.documents.motion(sent.command.motion))
+    return done
 
 
 @router.post("/{production}/undo")
@@ -157,7 +170,7 @@ def archive(request: Request, production: str) -> FileResponse:
 
 
 @router.post("/archive", status_code=201)
-def load_archive(request: Request, file: UploadFile) -> Listed:
+def load_archive(request: Request, file: UploadFile) -> ListedView:
     """Load a production from an archive, as a production of its own."""
     documents, kept = read_archive(file.file.read(), file.filename or "archive", new_id=fresh_id())
     assets.put(request.app.state.engine, kept)

@@ -1,51 +1,30 @@
-"""Making films: the queue, the process that draws, and the routes to both."""
+"""Ordering films, following how far they are, and fetching them. Workers draw them."""
 
 from __future__ import annotations
 
-import contextlib
-import logging
-import multiprocessing
-import queue
 import secrets
-import threading
+import subprocess
+import sys
 import time
-from multiprocessing.connection import Connection
+from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated, Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, Field
 from sqlalchemy import Engine
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.documents import Documents
-from sorvan.core.plan.plan import Plan
-from sorvan.core.plan.scene import InMotion, Staged
-from sorvan.picture.film import Format, Settings, frames_in, make, size_for
-from sorvan.picture.paint import Painter
-from sorvan.picture.studio import Studio
+from sorvan.picture.film import joined
+from sorvan.picture.order import RenderOrder, stretches
 from sorvan.service.messages import RenderLetter, RenderView
-from sorvan.service.problems import AWAY
 from sorvan.service.rooms import Rooms
 from sorvan.store import renders
-from sorvan.store.renders import Render
+from sorvan.store.renders import Render, Stretch
 
-log = logging.getLogger("sorvan")
-AGAIN = 1.0
-"""Seconds between tries to write down how a render ended, while the database is away."""
 router = APIRouter(prefix="/api/productions/{production}/renders", tags=["renders"])
-
-
-class RenderOrder(BaseModel):
-    """What to render: frames as shown to users, from 1, both ends included; width in pixels."""
-
-    motion: str
-    format: Format = "mp4"
-    first: Annotated[int, Field(ge=1)] | None = None
-    last: Annotated[int, Field(ge=1)] | None = None
-    width: Annotated[int, Field(ge=16, le=8192)] | None = None
-    clear: bool = False
+FOLLOW = 0.3
+"""Seconds between looks at how far renders are."""
+ENDINGS = {"mp4": ".mp4", "png": ".zip"}
 
 
 def shown(render: Render, seconds_left: float | None = None) -> RenderView:
@@ -64,143 +43,94 @@ def shown(render: Render, seconds_left: float | None = None) -> RenderView:
     )
 
 
-def prepare(documents: Documents, order: RenderOrder, studio: Studio) -> tuple[Plan, Settings]:
-    """The plan and the settings of an order. Raises `Refusal` if it can't be made."""
-    motion = documents.motion(order.motion)
-    production = documents.production
-    start, stop = frames_in(motion.length, order.first, order.last)
-    width, height = size_for(production.width, production.height, order.width, order.format)
-    clear = order.clear and order.format == "png"
-    plan = Staged.full(documents, InMotion(motion=motion.id, backdrop=not clear), studio).plan()
-    return plan, Settings(order.format, start, stop, width, height, production.rate, clear)
+def ordered(engine: Engine, rooms: Rooms, production: str, order: RenderOrder) -> Render:
+    """Put an order on the list, in parts that workers take. Raises `Refusal` if it can't be made."""
+    documents = rooms.room(production).documents
+    settings = order.settings(documents)
+    name = documents.motion(order.motion).name
+    kind = "MP4 film" if order.format == "mp4" else "PNG sequence"
+    title = f"{name}, frames {settings.start + 1}–{settings.stop}, {settings.width} × {settings.height} px, {kind}"
+    render = Render(
+        id=secrets.token_hex(8),
+        production=production,
+        title=title,
+        settings=order.model_dump(),
+        state="waiting",
+        done=0,
+        total=settings.stop - settings.start,
+        message="",
+        file="",
+        at=datetime.now(UTC),
+    )
+    parts = [Stretch(n, start, stop) for n, (start, stop) in enumerate(stretches(settings))]
+    return renders.add(engine, render, order.needed(documents), parts)
 
 
-def draw_in_process(
-    plan: Plan, art: dict[str, tuple[str, bytes]], settings: Settings, target: str, pipe: Connection
-) -> None:
-    """Runs in a process of its own, so that drawing never slows the hand on the stage."""
-    try:
-        painter = Painter(lambda id: art[id][1])
-        make(plan, painter, settings, Path(target), pipe.send)
-        pipe.send("done")
-    except Refusal as refusal:
-        pipe.send(refusal.sentence())
-    except Exception as error:  # noqa: BLE001 - whatever it was, the list must say that it failed
-        pipe.send(f"The film could not be made: {error}")
+class Follower:
+    """Tells windows how far renders are, whoever draws them; sees to it that somebody does.
 
+    The service has a worker of its own, started by `command` as soon as there is something to draw, and
+    again should it die; without a command others are trusted to come.
+    """
 
-class Renderer:
-    """Makes one render after another, in the order they were asked for."""
+    def __init__(self, engine: Engine, rooms: Rooms, command: tuple[str, ...] | None) -> None:
+        self.engine, self.rooms, self.command = engine, rooms, command
+        self._told: dict[str, Render] = {}
+        self._began: dict[str, tuple[float, int]] = {}
+        self._worker: subprocess.Popen[bytes] | None = None
 
-    def __init__(self, engine: Engine, rooms: Rooms, studio: Studio, folder: Path) -> None:
-        self.engine, self.rooms, self.studio, self.folder = engine, rooms, studio, folder
-        self._waiting: queue.Queue[tuple[str, Plan, Settings] | None] = queue.Queue()
-        self._cancelled: set[str] = set()
-        self._thread = threading.Thread(target=self._work, name="renderer", daemon=True)
+    def look(self) -> None:
+        """Tell what is new since the last look."""
+        found = renders.under_way(self.engine, tuple(self._told))
+        if any(not r.over for r in found):
+            self._have_a_worker()
+        for render in found:
+            if self._told.get(render.id) != render:
+                self._tell(render)
+        self._told = {r.id: r for r in found if not r.over}
+        self._began = {id: began for id, began in self._began.items() if id in self._told}
 
-    def start(self) -> None:
-        """Begin working."""
-        self.folder.mkdir(parents=True, exist_ok=True)
-        self._thread.start()
+    def _tell(self, render: Render) -> None:
+        now = time.monotonic()
+        at, before = self._began.setdefault(render.id, (now, render.done)) if render.done else (now, 0)
+        speed = (render.done - before) / max(now - at, 1e-3)
+        left = (render.total - render.done) / speed if render.done > before and not render.over else None
+        for room in self.rooms.open():
+            if room.id == render.production:
+                room.tell(RenderLetter(render=shown(render, left)))
+
+    def _have_a_worker(self) -> None:
+        if self.command is not None and (self._worker is None or self._worker.poll() is not None):
+            # It ends when this end of its standard input is closed, however this process ends.
+            self._worker = subprocess.Popen(self.command, stdin=subprocess.PIPE)
 
     def stop(self) -> None:
-        """End after cutting short whatever is under way."""
-        self._waiting.put(None)
-        self._cancelled.add("*")
-        self._thread.join(timeout=10)
+        """Let the worker end. What it has drawn is kept."""
+        if self._worker is not None and self._worker.stdin is not None:
+            self._worker.stdin.close()
+            self._worker.wait(timeout=20)
 
-    def order(self, production: str, documents: Documents, order: RenderOrder) -> Render:
-        """Put an order on the list."""
-        plan, settings = prepare(documents, order, self.studio)
-        motion = documents.motion(order.motion)
-        kind = "MP4 film" if order.format == "mp4" else "PNG sequence"
-        title = f"{motion.name}, frames {settings.start + 1}–{settings.stop}, {settings.width} × {settings.height} px, {kind}"
-        id = secrets.token_hex(8)
-        total = settings.stop - settings.start
-        render = renders.add(self.engine, id, production, title, order.model_dump(), total)
-        self.studio.hold(id, plan.arts())
-        self._waiting.put((id, plan, settings))
-        return render
 
-    def cancel(self, id: str) -> None:
-        """Stop a render that waits or runs."""
-        self._cancelled.add(id)
+OWN_WORKER = (sys.executable, "-m", "sorvan.cli", "worker", "--with-parent")
 
-    def _work(self) -> None:
-        while (job := self._waiting.get()) is not None:
-            try:
-                self._make(*job)
-            except Exception:  # the queue goes on whatever becomes of one render
-                log.exception("render %s failed", job[0])
-                self._insist(job[0], state="failed", message="It could not be written down. Start it again.")
-            finally:
-                self.studio.release(job[0])
 
-    def _make(self, id: str, plan: Plan, settings: Settings) -> None:
-        if id in self._cancelled:
-            self._settle(id, state="cancelled")
-            return
-        self._settle(id, state="running")
-        art = self.studio.gather(plan.arts())
-        target = self.folder / f"{id}.{'mp4' if settings.format == 'mp4' else 'zip'}"
-        context = multiprocessing.get_context("spawn")
-        ours, theirs = context.Pipe(duplex=False)
-        process = context.Process(target=draw_in_process, args=(plan, art, settings, str(target), theirs), daemon=True)
-        process.start()
-        theirs.close()
-        outcome = ""
+def file_of(engine: Engine, folder: Path, render: Render) -> Path:
+    """The film or the ZIP of pictures of a render that is done; put together when it is first wanted."""
+    format = RenderOrder.model_validate(render.settings).format
+    path = folder / (render.file or f"{render.id}{ENDINGS[format]}")
+    if render.state == "done" and not render.file and not path.exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        making = path.with_suffix(f".{secrets.token_hex(4)}")
         try:
-            outcome = self._follow(id, ours, settings.stop - settings.start)
+            joined(renders.parts(engine, render.id), format, making)
+            making.replace(path)
         finally:
-            if outcome != "done":
-                process.terminate()
-            process.join()
-            if outcome != "done":
-                target.unlink(missing_ok=True)
-        if outcome == "done":
-            self._insist(id, state="done", done=settings.stop - settings.start, file=target.name)
-        else:
-            cancelled = outcome == "cancelled"
-            self._insist(id, state=outcome if cancelled else "failed", message="" if cancelled else outcome)
-
-    def _follow(self, id: str, pipe: Connection, total: int) -> str:
-        began, told = time.monotonic(), 0.0
-        while True:
-            if {id, "*"} & self._cancelled:
-                return "cancelled"
-            try:
-                if not pipe.poll(0.1):
-                    continue
-                news = pipe.recv()
-            except EOFError:
-                return "The drawing process ended by itself. Try a smaller size."
-            if isinstance(news, str):
-                return news
-            now = time.monotonic()
-            if now - told > 0.2:
-                told = now
-                # Drawing goes on while nobody can be told how far it is.
-                with contextlib.suppress(*AWAY):
-                    self._settle(id, done=news, seconds_left=(now - began) / news * (total - news))
-
-    def _insist(self, id: str, **values: Any) -> None:
-        """Write down how a render ended, however long the database is away."""
-        while "*" not in self._cancelled:
-            try:
-                self._settle(id, **values)
-                return
-            except AWAY:
-                time.sleep(AGAIN)
-
-    def _settle(self, id: str, seconds_left: float | None = None, **values: Any) -> None:
-        renders.set_(self.engine, id, **values)
-        try:
-            render = renders.get(self.engine, id)
-        except Refusal:
-            # Its production was removed, and it with it: there is nobody to draw for.
-            self._cancelled.add(id)
-            return
-        self.rooms.room(render.production).tell(RenderLetter(render=shown(render, seconds_left)))
+            making.unlink(missing_ok=True)
+    if render.state != "done" or not path.exists():
+        raise Refusal(
+            "This is not ready to be fetched.", remedy="Wait until it is done, or start it again.", kind="not-there-yet"
+        )
+    return path
 
 
 @router.get("")
@@ -212,8 +142,7 @@ def list_renders(request: Request, production: str) -> list[RenderView]:
 @router.post("", status_code=201)
 def order_render(request: Request, production: str, order: RenderOrder) -> RenderView:
     """Start a render."""
-    documents = request.app.state.rooms.room(production).documents
-    return shown(request.app.state.renderer.order(production, documents, order))
+    return shown(ordered(request.app.state.engine, request.app.state.rooms, production, order))
 
 
 def _found(request: Request, production: str, render: str) -> Render:
@@ -226,20 +155,19 @@ def _found(request: Request, production: str, render: str) -> Render:
 @router.post("/{render}/cancel")
 def cancel_render(request: Request, production: str, render: str) -> RenderView:
     """Stop a render that waits or runs."""
-    found = _found(request, production, render)
-    if found.state in ("waiting", "running"):
-        request.app.state.renderer.cancel(render)
-    return shown(found)
+    _found(request, production, render)
+    renders.end(request.app.state.engine, render, "cancelled")
+    return shown(renders.get(request.app.state.engine, render))
 
 
 @router.delete("/{render}", status_code=204)
 def remove_render(request: Request, production: str, render: str) -> None:
     """Take a render that is over off the list, with its file."""
     found = _found(request, production, render)
-    if found.state in ("waiting", "running"):
+    if not found.over:
         raise Refusal("This is still being made.", remedy="Cancel it first.", kind="conflict")
-    if found.file:
-        (request.app.state.renderer.folder / found.file).unlink(missing_ok=True)
+    for ending in ENDINGS.values():
+        (request.app.state.films / f"{render}{ending}").unlink(missing_ok=True)
     renders.remove(request.app.state.engine, render)
 
 
@@ -247,11 +175,7 @@ def remove_render(request: Request, production: str, render: str) -> None:
 def render_file(request: Request, production: str, render: str, download: bool = False) -> FileResponse:
     """The film or the ZIP of pictures."""
     found = _found(request, production, render)
-    path = request.app.state.renderer.folder / found.file
-    if found.state != "done" or not path.exists():
-        raise Refusal(
-            "This is not ready to be fetched.", remedy="Wait until it is done, or start it again.", kind="not-there-yet"
-        )
+    path = file_of(request.app.state.engine, request.app.state.films, found)
     media = "video/mp4" if path.suffix == ".mp4" else "application/zip"
     name = f"{found.title.split(',')[0]}{path.suffix}" if download else None
     return FileResponse(path, media_type=media, filename=name)

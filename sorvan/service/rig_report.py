@@ -16,7 +16,8 @@ from sorvan.core.deform.sheet import SheetReady
 from sorvan.core.model.puppet import Piece
 from sorvan.core.plan.bending import Bender
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.rig.roles import roles_of
+from sorvan.core.rig.limits import rest_direction
+from sorvan.core.rig.roles import STANDING, roles_of
 from sorvan.core.rig.sides import twins
 from sorvan.service.messages import BendView, FindingView, MeshLetter, RigLetter
 
@@ -36,13 +37,16 @@ def finding_view(found: Finding) -> FindingView:
 def rig_letter(evaluation: Evaluation) -> RigLetter:
     """Everything the Rig and Pieces benches show of a puppet that is not in its document."""
     puppet, arts = evaluation.puppet, evaluation.arts
+    roles = roles_of(puppet)
     return RigLetter(
         puppet=puppet.id,
         findings=tuple(finding_view(f) for f in findings(puppet)),
-        roles=dict(roles_of(puppet)),
+        roles=dict(roles),
         twins=twins(puppet),
         bends=tuple(_bend_view(evaluation, b) for b in evaluation.rig.benders),
         colours={p.id: tuple(_colours(p, arts)) for p in puppet.pieces.values()} if arts else {},
+        directions={id: rest_direction(puppet, id) for id, j in puppet.joints.items() if not j.handle},
+        standing=tuple(id for id, role in roles.items() if role in STANDING),
     )
 
 

@@ -166,9 +166,16 @@ class View:
             **fields,
         )
 
-    def _around(self, evaluation: Evaluation) -> dict[str, Any]:
-        """What a plan says besides numbers: items, joints and, at rest, where the pivots are."""
-        fields: dict[str, Any] = {"items": _items(evaluation), "joints": evaluation.skeleton.ids}
+    def _around(self, evaluation: Evaluation, known: Evaluation | None = None) -> dict[str, Any]:
+        """What a plan says besides numbers: items, joints and, at rest, where the pivots are.
+
+        Items and joints that are as in what is `known` already are left out.
+        """
+        fields: dict[str, Any] = {}
+        if known is None or not evaluation.looks_like(known):
+            fields["items"] = _items(evaluation)
+        if known is None or evaluation.skeleton.ids != known.skeleton.ids:
+            fields["joints"] = evaluation.skeleton.ids
         if evaluation.motion is None:
             fields["places"] = places_of(evaluation.puppet)
         return fields
@@ -219,8 +226,17 @@ class View:
         changed = {id: d for id, d in after.by_id.items() if d is not self.documents.by_id.get(id)}
         for data in drawn_arts(Documents(changed)).values():
             self.studio.put(ART_MEDIA, data)
-        pose = Staged.full(after, AtRest(puppet=self._lead().puppet.id), self.studio).lead
-        return [PoseLetter(n=wanted.n, frame=0, tried={}, **posed(pose), **self._around(pose))]
+        lead = self._lead()
+        pose = Staged.full(after, AtRest(puppet=lead.puppet.id), self.studio).lead
+        around = self._around(pose, lead)
+        limits = {
+            id: (j.limits.low, j.limits.high)
+            for id, j in pose.puppet.joints.items()
+            if j.limits is not None and j is not lead.puppet.joints.get(id) and id in lead.puppet.joints
+        }
+        if limits:
+            around["limits"] = limits
+        return [PoseLetter(n=wanted.n, frame=0, tried={}, **posed(pose), **around)]
 
     def _lead(self) -> Evaluation:
         if self.staged is None:

@@ -7,8 +7,12 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
+from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 HERE = Path(__file__).parent
+AWAY = (OperationalError, InterfaceError, PoolTimeout)
+"""What the database driver raises while the database can't be reached."""
 
 
 def connect(url: str) -> Engine:

@@ -1,47 +1,80 @@
-"""The list of renders: what was asked for and how far it has come."""
+"""The list of renders: what was asked for, how far it has come, and the parts that are drawn."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
-from sqlalchemy import Engine, delete, insert, select, update
+from sqlalchemy import Connection, Engine, and_, delete, func, insert, select, text, update
+from sqlalchemy.exc import IntegrityError
 
 from sorvan.core.errors import missing
-from sorvan.store.tables import renders
+from sorvan.core.model import stored
+from sorvan.core.model.documents import Documents
+from sorvan.store import jobs
+from sorvan.store.tables import render_parts, renders
 
-State = Literal["waiting", "running", "done", "cancelled", "failed", "stopped"]
+RenderState = Literal["waiting", "running", "done", "cancelled", "failed", "stopped"]
+UNFINISHED = ("waiting", "running")
 
 
 @dataclass(frozen=True)
 class Render:
-    """One render. `done` of `total` frames are made; `file` names the result once there is one."""
+    """One render. `done` of `total` frames are drawn; `file` names the result of one made without parts."""
 
     id: str
     production: str
     title: str
     settings: dict[str, Any]
-    state: State
+    state: RenderState
     done: int
     total: int
     message: str
     file: str
     at: datetime
 
+    @property
+    def over(self) -> bool:
+        """Whether nothing is to be drawn any more."""
+        return self.state not in UNFINISHED
 
-_COLUMNS = [renders.c[name] for name in Render.__dataclass_fields__]
+
+@dataclass(frozen=True)
+class Stretch:
+    """Frames `start` up to `stop` of a render."""
+
+    n: int
+    start: int
+    stop: int
 
 
-def add(engine: Engine, id: str, production: str, title: str, settings: dict[str, Any], total: int) -> Render:
-    """Put a render on the list."""
+_DONE = func.coalesce(
+    select(func.sum(render_parts.c.done)).where(render_parts.c.render == renders.c.id).scalar_subquery(), renders.c.done
+)
+_COLUMNS = [_DONE if name == "done" else renders.c[name] for name in Render.__dataclass_fields__]
+
+
+def add(engine: Engine, render: Render, documents: Documents, parts: Sequence[Stretch]) -> Render:
+    """Put a render on the list and its parts into the queue, all or nothing."""
+    bodies = [d.model_dump(mode="json") for d in documents.by_id.values()]
     with engine.begin() as db:
         db.execute(
             insert(renders).values(
-                id=id, production=production, title=title, settings=settings, state="waiting", total=total
+                id=render.id,
+                production=render.production,
+                title=render.title,
+                settings=render.settings,
+                state=render.state,
+                total=render.total,
+                documents=bodies,
             )
         )
-    return get(engine, id)
+        rows = [{"render": render.id, "n": p.n, "start": p.start, "stop": p.stop} for p in parts]
+        db.execute(insert(render_parts), rows)
+        jobs.put(db, render.id, [p.n for p in parts])
+    return get(engine, render.id)
 
 
 def get(engine: Engine, id: str) -> Render:
@@ -60,23 +93,108 @@ def of(engine: Engine, production: str) -> list[Render]:
         return [Render(*row) for row in rows]
 
 
-def set_(engine: Engine, id: str, **values: Any) -> None:
-    """Write down how a render stands."""
+def under_way(engine: Engine, besides: Sequence[str] = ()) -> list[Render]:
+    """Every render that is not over, of any production, and those named `besides`."""
+    with engine.connect() as db:
+        wanted = renders.c.state.in_(UNFINISHED) | renders.c.id.in_(besides)
+        return [Render(*row) for row in db.execute(select(*_COLUMNS).where(wanted))]
+
+
+def documents_to_draw(engine: Engine, id: str) -> Documents:
+    """The documents of a render, as they were when it was ordered. Raises `Refusal` if it is gone."""
+    with engine.connect() as db:
+        bodies = db.execute(select(renders.c.documents).where(renders.c.id == id)).scalar()
+    if bodies is None:
+        raise missing("render", id)
+    return stored.read(bodies)
+
+
+def begin(engine: Engine, id: str, n: int) -> Stretch | None:
+    """Take up a part. None if it is drawn already, or nobody wants it any more."""
     with engine.begin() as db:
-        db.execute(update(renders).where(renders.c.id == id).values(**values))
+        if not _wanted(db, id):
+            return None
+        row = db.execute(
+            update(render_parts)
+            .where(render_parts.c.render == id, render_parts.c.n == n, render_parts.c.data.is_(None))
+            .values(done=0)
+            .returning(render_parts.c.n, render_parts.c.start, render_parts.c.stop)
+        ).first()
+        if row is not None:
+            db.execute(update(renders).where(renders.c.id == id).values(state="running"))
+    return Stretch(*row) if row is not None else None
+
+
+def _wanted(db: Connection, id: str) -> bool:
+    state = db.execute(select(renders.c.state).where(renders.c.id == id).with_for_update()).scalar()
+    return state in UNFINISHED
+
+
+def progress(engine: Engine, id: str, n: int, done: int) -> bool:
+    """Write down how many frames of a part are drawn. False if nobody wants it any more."""
+    with engine.begin() as db:
+        told = update(render_parts).where(
+            render_parts.c.render == id,
+            render_parts.c.n == n,
+            render_parts.c.render.in_(select(renders.c.id).where(renders.c.state.in_(UNFINISHED))),
+        )
+        return db.execute(told.values(done=done)).rowcount > 0
+
+
+def keep(engine: Engine, id: str, part: Stretch, data: bytes) -> None:
+    """Keep a part that is drawn; with the last of them the render is done."""
+    with engine.begin() as db:
+        if not _wanted(db, id):
+            return
+        own = and_(render_parts.c.render == id, render_parts.c.n == part.n)
+        db.execute(update(render_parts).where(own).values(data=data, done=part.stop - part.start))
+        left = select(render_parts.c.n).where(render_parts.c.render == id, render_parts.c.data.is_(None))
+        if db.execute(left.limit(1)).first() is None:
+            db.execute(update(renders).where(renders.c.id == id).values(state="done", message="", documents=[]))
+
+
+def end(engine: Engine, id: str, state: Literal["cancelled", "failed"], message: str = "") -> None:
+    """Let a render be over without a film, and what was drawn of it go."""
+    with engine.begin() as db:
+        if _wanted(db, id):
+            db.execute(update(renders).where(renders.c.id == id).values(state=state, message=message, documents=[]))
+            db.execute(update(render_parts).where(render_parts.c.render == id).values(data=None))
+
+
+def parts(engine: Engine, id: str) -> Iterator[bytes]:
+    """The drawn parts of a render, in their order, one at a time."""
+    with engine.connect() as db:
+        numbers = db.execute(
+            select(render_parts.c.n).where(render_parts.c.render == id).order_by(render_parts.c.n)
+        ).scalars()
+        for n in list(numbers):
+            own = and_(render_parts.c.render == id, render_parts.c.n == n)
+            yield bytes(db.execute(select(render_parts.c.data).where(own)).scalar_one())
+
+
+def queue_again(engine: Engine) -> int:
+    """Queue every part that is to be drawn and that no job stands for any more. Gives how many."""
+    left = text(
+        "SELECT p.render, p.n FROM render_parts p JOIN renders r ON r.id = p.render "
+        "WHERE r.state IN ('waiting', 'running') AND p.data IS NULL AND NOT EXISTS "
+        f"(SELECT 1 FROM {jobs.SCHEMA}.procrastinate_jobs j WHERE j.status IN ('todo', 'doing') "
+        "AND j.args->>'render' = p.render AND (j.args->>'part')::integer = p.n) ORDER BY r.at, p.n"
+    )
+    with engine.connect() as db:
+        found = [(str(render), int(n)) for render, n in db.execute(left)]
+    count = 0
+    for render, n in found:
+        try:
+            with engine.begin() as db:
+                jobs.put(db, render, [n])
+            count += 1
+        except IntegrityError:
+            # Another worker has just queued it.
+            continue
+    return count
 
 
 def remove(engine: Engine, id: str) -> None:
-    """Take a render off the list."""
+    """Take a render off the list, with its parts."""
     with engine.begin() as db:
         db.execute(delete(renders).where(renders.c.id == id))
-
-
-def stop_unfinished(engine: Engine) -> None:
-    """Mark what was under way when the service last ended."""
-    with engine.begin() as db:
-        db.execute(
-            update(renders)
-            .where(renders.c.state.in_(["waiting", "running"]))
-            .values(state="stopped", message="The service ended while this was being made. Start it again.")
-        )

@@ -85,5 +85,20 @@ renders = Table(
     Column("message", String(600), nullable=False, server_default=""),
     Column("file", String(200), nullable=False, server_default=""),
     Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("documents", JSON, nullable=False, server_default="[]"),
     Index("renders_by_production", "production", "at"),
 )
+"""`documents` are those that are drawn, as they were when the render was ordered. `done` and `file` tell of
+renders made before they had parts."""
+
+render_parts = Table(
+    "render_parts",
+    metadata,
+    Column("render", ForeignKey("renders.id", ondelete="CASCADE"), primary_key=True),
+    Column("n", Integer, primary_key=True),
+    Column("start", Integer, nullable=False),
+    Column("stop", Integer, nullable=False),
+    Column("done", Integer, nullable=False, server_default="0"),
+    Column("data", LargeBinary),
+)
+"""Frames `start` up to `stop` of a render: how many are drawn, and, once all are, the finished stretch."""

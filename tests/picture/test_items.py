@@ -12,7 +12,7 @@ from sorvan.core.model.art import Art, Flat, Mesh, Outline, Picture, Shape
 from sorvan.core.model.puppet import Correction
 from sorvan.core.plan.plan import Item, Plan
 from sorvan.picture.images import png_of
-from sorvan.picture.paint import Painter, Sheet
+from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.studio import Studio
 
 SIDE = 60
@@ -27,7 +27,7 @@ def box(left: float, top: float, right: float, bottom: float, colour: str = "#ff
 def painted(
     arts: list[Art], items: list[dict[str, Any]], points: dict[tuple[int, int], Any] | None = None
 ) -> NDArray[np.uint8]:
-    """Items by the number of their art, on a clear sheet of 60 by 60 pixels."""
+    """Items by the number of their art, on a clear surface of 60 by 60 pixels."""
     kept = {str(i): a.model_dump_json().encode() for i, a in enumerate(arts)}
     made = tuple(
         Item("p", str(i), (str(item.pop("art")),), (FULL,), **item) for i, item in enumerate(dict(it) for it in items)
@@ -35,7 +35,7 @@ def painted(
     matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (len(made), 1, 1))
     found = {k: np.asarray(v, dtype=np.float64)[:, :, None] for k, v in (points or {}).items()}
     plan = Plan(SIDE, SIDE, "#ffffffff", made, matrices, np.zeros((len(made), 1), dtype=np.int16), found)
-    return Sheet(SIDE, SIDE).draw(Painter(lambda id: kept[id]), plan, 0, clear=True)
+    return Surface(SIDE, SIDE).draw(Painter(lambda id: kept[id]), plan, 0, clear=True)
 
 
 def count(pixels: NDArray[np.uint8], colour: tuple[int, int, int]) -> int:
@@ -100,7 +100,7 @@ def test_a_mesh_shows_each_pixel_where_its_triangle_went() -> None:
     turned = np.stack([30 - 2 * (rest[:, 1] - 10), 30 + 2 * (rest[:, 0] - 10)], axis=1)
     plan = Plan(SIDE, SIDE, "#ffffffff", (Item("p", "x", ("art",), (FULL,)),), np.array([[[1.0], [0], [0], [1], [0], [0]]]),
                 np.zeros((1, 1), dtype=np.int16), {(0, 0): turned[:, :, None]})  # fmt: skip
-    pixels = Sheet(SIDE, SIDE).draw(Painter(lambda id: art if id == "art" else picture), plan, 0, clear=True)
+    pixels = Surface(SIDE, SIDE).draw(Painter(lambda id: art if id == "art" else picture), plan, 0, clear=True)
     assert pixels[20, 40].tolist() == [255, 0, 0, 255] and pixels[40, 40].tolist() == [0, 255, 0, 255]
     assert pixels[20, 20].tolist() == [0, 0, 255, 255] and pixels[40, 20].tolist() == [255, 255, 255, 255]
     # The margin of the mesh is clear.
@@ -118,9 +118,8 @@ def test_the_studio_makes_what_the_core_asks_for_and_hands_it_out() -> None:
     assert toned == studio.toned("e" * 64, Correction(tint="#000000ff", amount=100))
     assert studio.alpha(toned).min() == 255
     dark = studio.keep(art.model_copy(update={"nodes": (Picture(asset=toned, box=(0, 0, 20, 20)),)}))
-    gathered = studio.gather([dark, "a" * 64])
-    assert set(gathered) == {dark, "a" * 64, toned, "e" * 64}
-    sheet = Sheet(20, 20)
+    assert {p for id in (dark, "a" * 64) for p in studio.art(id).pictures()} == {toned, "e" * 64}
+    surface = Surface(20, 20)
     plan = Plan(
         20,
         20,
@@ -129,4 +128,4 @@ def test_the_studio_makes_what_the_core_asks_for_and_hands_it_out() -> None:
         np.array([[[1.0], [0], [0], [1], [0], [0]]]),
         np.zeros((1, 1), dtype=np.int16),
     )
-    assert sheet.draw(Painter(studio.asset), plan, 0)[5, 5].tolist() == [0, 0, 0, 255]
+    assert surface.draw(Painter(studio.asset), plan, 0)[5, 5].tolist() == [0, 0, 0, 255]

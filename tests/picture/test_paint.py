@@ -12,7 +12,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Clip, Flat, Layer, Linear, Node, Outline, Radial, Shape, Stop, Stroke
 from sorvan.core.plan.plan import Item, Plan
 from sorvan.picture.film import frames_in, size_for
-from sorvan.picture.paint import Painter, Sheet
+from sorvan.picture.paint import Painter, Surface
 
 RED, BLUE = Flat(colour="#ff0000ff"), Flat(colour="#0000ffff")
 
@@ -24,11 +24,11 @@ def box(left: float, top: float, right: float, bottom: float) -> Outline:
 def painted(
     *nodes: Node, matrix: tuple[float, ...] = (1, 0, 0, 1, 0, 0), hidden: bool = False, clear: bool = True
 ) -> NDArray[np.uint8]:
-    """The nodes as one piece on a sheet of 20 by 20 units, one pixel a unit."""
+    """The nodes as one piece on a surface of 20 by 20 units, one pixel a unit."""
     data = Art(bounds=(0, 0, 20, 20), nodes=nodes).model_dump_json().encode()
     item = Item("p", "x", ("art",), ((0, 0, 20, 20),), hidden)
     plan = Plan(20, 20, "#00ff00ff", (item,), np.array(matrix).reshape(1, 6, 1), np.zeros((1, 1), dtype=np.int16))
-    return Sheet(20, 20).draw(Painter(lambda _: data), plan, 0, clear)
+    return Surface(20, 20).draw(Painter(lambda _: data), plan, 0, clear)
 
 
 def test_a_fill_covers_its_pixels_and_half_of_those_it_halves() -> None:

@@ -52,6 +52,8 @@ def test_from_art_to_film_on_the_command_line(sorvan, tmp_path: Path) -> None:  
     assert done.stdout == "flap.mp4: 6 frames, 320 × 180 px\n", done.stderr
     with av.open(str(tmp_path / "flap.mp4")) as film:
         assert sum(1 for _ in film.decode(video=0)) == 6
+    narrow = sorvan("render", "Pier", "--motion", "flap", "--out", "narrow.mp4", "--width", "3")
+    assert narrow.returncode == 1 and "can't be less than 16" in narrow.stderr
 
 
 @pytest.mark.parametrize(

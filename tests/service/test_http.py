@@ -289,3 +289,15 @@ def test_a_production_removed_while_it_is_drawn_stops_nobody_else(client: httpx.
         assert state in ("waiting", "running") and time.monotonic() < end
         time.sleep(0.1)
     assert client.get(f"/productions/{short}/renders/{second}/file").status_code == 200
+
+
+def test_moved_keys_are_where_the_answer_says_also_round_a_cycle(gull: tuple[httpx.Client, str]) -> None:
+    client, production = gull
+    id = wing(client, production)
+    change(client, production, {"do": "set-motion", "motion": "m", "cycle": True})
+    keys = [{"joint": id, "kind": "turn", "frame": f, "value": [f]} for f in (1, 10)]
+    change(client, production, {"do": "set-keys", "motion": "m", "keys": keys})
+    held = [{"channel": f"{id}.turn", "frame": f} for f in (1, 10)]
+    answer = change(client, production, {"do": "move-keys", "motion": "m", "keys": held, "by": 5}).json()
+    assert [k["frame"] for k in answer["keys"]] == [6, 3]
+    assert sorted(map(int, documents(client, production)["m"]["channels"][f"{id}.turn"]["keys"])) == [3, 6]

@@ -129,7 +129,7 @@ def _check_elements(root: Element, where: str) -> None:
                 outside.append(link)
         if outside:
             raise Refusal(
-                f"The drawing refers to something outside itself: {outside[0][:80]}",
+                f"The drawing refers to something outside itself: “{outside[0][:80]}”.",
                 where=where,
                 remedy="Embed the pictures in the drawing, or remove the reference, and save it again.",
                 kind="unsafe",

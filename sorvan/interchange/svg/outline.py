@@ -8,7 +8,7 @@ from xml.etree.ElementTree import Element
 
 import numpy as np
 
-from sorvan.core.geometry import Affine, chain, compose, translation
+from sorvan.core.geometry import IDENTITY, Affine, moved
 from sorvan.core.model.art import Outline
 from sorvan.interchange.svg.guard import local
 
@@ -296,28 +296,28 @@ def _rounded(pen: Pen, x: float, y: float, w: float, h: float, rx: float, ry: fl
 
 def parse_transform(text: str | None) -> Affine:
     """An SVG transform list (SVG 1.1 §7.6) as one transform."""
-    result = translation(0, 0)
+    result = IDENTITY
     for name, body in _TRANSFORM.findall(text or ""):
         n = numbers(body)
         match name, len(n):
             case "matrix", 6:
-                step: Affine = (n[0], n[1], n[2], n[3], n[4], n[5])
+                step = Affine(*n)
             case "translate", 1 | 2:
-                step = translation(n[0], n[1] if len(n) > 1 else 0.0)
+                step = Affine.shift(n[0], n[1] if len(n) > 1 else 0.0)
             case "scale", 1 | 2:
-                step = (n[0], 0.0, 0.0, n[-1], 0.0, 0.0)
+                step = Affine(n[0], 0.0, 0.0, n[-1], 0.0, 0.0)
             case "rotate", 1 | 3:
                 a = math.radians(n[0])
-                step = (math.cos(a), math.sin(a), -math.sin(a), math.cos(a), 0.0, 0.0)
+                step = Affine(math.cos(a), math.sin(a), -math.sin(a), math.cos(a), 0.0, 0.0)
                 if len(n) == 3:
-                    step = chain(translation(n[1], n[2]), step, translation(-n[1], -n[2]))
+                    step = Affine.shift(n[1], n[2]) @ step @ Affine.shift(-n[1], -n[2])
             case "skewX", 1:
-                step = (1.0, 0.0, math.tan(math.radians(n[0])), 1.0, 0.0, 0.0)
+                step = Affine(1.0, 0.0, math.tan(math.radians(n[0])), 1.0, 0.0, 0.0)
             case "skewY", 1:
-                step = (1.0, math.tan(math.radians(n[0])), 0.0, 1.0, 0.0, 0.0)
+                step = Affine(1.0, math.tan(math.radians(n[0])), 0.0, 1.0, 0.0, 0.0)
             case _:
                 continue
-        result = compose(result, step)
+        result = result @ step
     return result
 
 
@@ -325,22 +325,21 @@ def view_transform(element: Element, width: float, height: float) -> Affine:
     """What a `viewBox` with its `preserveAspectRatio` does (SVG 1.1 §7.7–7.8)."""
     box = view_box(element)
     if box is None:
-        return translation(0, 0)
+        return IDENTITY
     left, top, w, h = box
     sx, sy = width / w, height / h
     align, _, rule = (element.get("preserveAspectRatio") or "xMidYMid meet").strip().partition(" ")
     if align == "none":
-        return (sx, 0.0, 0.0, sy, -left * sx, -top * sy)
+        return Affine(sx, 0.0, 0.0, sy, -left * sx, -top * sy)
     scale = max(sx, sy) if rule.strip() == "slice" else min(sx, sy)
     fx = {"xMin": 0.0, "xMax": 1.0}.get(align[:4], 0.5)
     fy = {"YMin": 0.0, "YMax": 1.0}.get(align[4:], 0.5)
-    return (scale, 0.0, 0.0, scale, (width - w * scale) * fx - left * scale, (height - h * scale) * fy - top * scale)
+    return Affine(
+        scale, 0.0, 0.0, scale, (width - w * scale) * fx - left * scale, (height - h * scale) * fy - top * scale
+    )
 
 
 def transformed(outline: Outline, m: Affine, digits: int = 4) -> Outline:
     """The outline with every point taken through `m`, rounded to `digits` places."""
     p = np.asarray(outline.points, dtype=np.float64).reshape(-1, 2)
-    moved = np.empty_like(p)
-    moved[:, 0] = m[0] * p[:, 0] + m[2] * p[:, 1] + m[4]
-    moved[:, 1] = m[1] * p[:, 0] + m[3] * p[:, 1] + m[5]
-    return Outline(verbs=outline.verbs, points=tuple(np.round(moved, digits).ravel().tolist()))
+    return Outline(verbs=outline.verbs, points=tuple(np.round(moved(p, m), digits).ravel().tolist()))

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 from xml.etree.ElementTree import Element
 
-from sorvan.core.geometry import Affine, compose
+from sorvan.core.geometry import Affine
 from sorvan.core.model.art import Box, Flat, Linear, Paint, Radial, Stop, Stroke
 from sorvan.interchange.svg.guard import href, local
 from sorvan.interchange.svg.outline import length, parse_transform
@@ -93,12 +93,12 @@ class Paints:
             left, top, right, bottom = box
             if right - left <= 0 or bottom - top <= 0:
                 return Flat(colour=stops[-1].colour)
-            own = compose((right - left, 0.0, 0.0, bottom - top, left, top), own)
+            own = Affine(right - left, 0.0, 0.0, bottom - top, left, top) @ own
         spread = given("spreadMethod")
         common: dict[str, Any] = {
             "stops": stops,
             "spread": spread if spread in ("reflect", "repeat") else "pad",
-            "matrix": compose(ctm, own),
+            "matrix": ctm @ own,
         }
         if local(element) == "linearGradient":
             start = (length(given("x1"), width), length(given("y1"), height))

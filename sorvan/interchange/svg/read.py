@@ -19,7 +19,7 @@ from sorvan.interchange.svg.guard import SVG, local, parse
 from sorvan.interchange.svg.outline import length, view_box, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture
 from sorvan.interchange.svg.plain import plain
-from sorvan.interchange.svg.shapes import CONTAINERS, SHAPES, UNSEEN, Shapes, State
+from sorvan.interchange.svg.shapes import CONTAINERS, SHAPES, UNSEEN, Inherited, Shapes
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, number
 from sorvan.picture.images import png_of
@@ -107,7 +107,7 @@ class _Reader:
         self.shapes = Shapes(by_id, self.sheets, (box[2], box[3]), filename)
         self.progress = progress
         self.total = max(1, sum(map(_is_named_group, root.iter())))
-        blank = State(view_transform(root, width, height), {**INITIAL, **OWN})
+        blank = Inherited(view_transform(root, width, height), {**INITIAL, **OWN})
         self.top = self.shapes.enter(root, blank)
 
     def _frame(self) -> tuple[float, float]:
@@ -143,7 +143,7 @@ class _Reader:
             )
             self._piece(name, (), [child], state, chain)
 
-    def _container(self, holder: Element, inside: State, path: tuple[str, ...], chain: list[Element]) -> None:
+    def _container(self, holder: Element, inside: Inherited, path: tuple[str, ...], chain: list[Element]) -> None:
         """Walk a group that holds named groups: those become pieces, and so do the shapes between them."""
         between: list[Element] = []
 
@@ -168,7 +168,7 @@ class _Reader:
         flush()
 
     def _piece(
-        self, name: str, path: tuple[str, ...], elements: list[Element], state: State, chain: list[Element]
+        self, name: str, path: tuple[str, ...], elements: list[Element], state: Inherited, chain: list[Element]
     ) -> None:
         hidden = all(self.sheets.style(e, state.style)["display"] == "none" for e in elements)
         try:
@@ -190,7 +190,7 @@ class _Reader:
         self.progress(min(1.0, len(self.result.pieces) / self.total))
 
     def _check_chain(self, chain: list[Element], path: tuple[str, ...]) -> None:
-        state = State(self.top.ctm, {**INITIAL, **OWN})
+        state = Inherited(self.top.ctm, {**INITIAL, **OWN})
         for element in chain[1:]:
             state = self.shapes.enter(element, state)
             for key, what in (("filter", "a filter"), ("mask", "a mask")):

@@ -10,7 +10,7 @@ from xml.etree.ElementTree import Element
 import skia
 
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import IDENTITY, Affine, compose, determinant, translation
+from sorvan.core.geometry import IDENTITY, Affine
 from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Rule, Shape
 from sorvan.interchange import limits
 from sorvan.interchange.svg.guard import href, local
@@ -30,7 +30,7 @@ _PICTURES = {"image": "an embedded picture", "text": "text", "foreignObject": "f
 
 
 @dataclass(frozen=True)
-class State:
+class Inherited:
     """What holds where an element stands: its transform to the frame, and the style it inherits."""
 
     ctm: Affine
@@ -45,12 +45,12 @@ class Shapes:
         self.paints = Paints(by_id, sheets, view)
         self.uses = 0
 
-    def enter(self, element: Element, state: State) -> State:
+    def enter(self, element: Element, state: Inherited) -> Inherited:
         """The state inside an element: its own transform and style on top."""
         style = self.sheets.style(element, state.style)
-        return State(compose(state.ctm, parse_transform(element.get("transform"))), style)
+        return Inherited(state.ctm @ parse_transform(element.get("transform")), style)
 
-    def nodes(self, element: Element, state: State, within: tuple[str, ...] = ()) -> list[Node]:
+    def nodes(self, element: Element, state: Inherited, within: tuple[str, ...] = ()) -> list[Node]:
         """The element and everything in it, in frame units."""
         name = local(element)
         if name in UNSEEN:
@@ -73,7 +73,7 @@ class Shapes:
             return []
         return self.wrapped(found, element, inside)
 
-    def wrapped(self, nodes: list[Node], element: Element, inside: State) -> list[Node]:
+    def wrapped(self, nodes: list[Node], element: Element, inside: Inherited) -> list[Node]:
         """The nodes under the element's own opacity and clip, as one layer if it has either."""
         opacity = number(inside.style["opacity"])
         clips = self.clips(element, inside)
@@ -81,7 +81,7 @@ class Shapes:
             return nodes
         return [Layer(opacity=opacity, clips=clips, nodes=tuple(nodes))]
 
-    def _children(self, element: Element, inside: State, within: tuple[str, ...]) -> list[Node]:
+    def _children(self, element: Element, inside: Inherited, within: tuple[str, ...]) -> list[Node]:
         found: list[Node] = []
         for child in element:
             found.extend(self.nodes(child, inside, within))
@@ -89,13 +89,13 @@ class Shapes:
                 break
         return found
 
-    def _into_svg(self, element: Element, inside: State) -> State:
+    def _into_svg(self, element: Element, inside: Inherited) -> Inherited:
         width, height = self.view
-        shift = translation(length(element.get("x"), width), length(element.get("y"), height))
+        shift = Affine.shift(length(element.get("x"), width), length(element.get("y"), height))
         w, h = length(element.get("width"), width, width), length(element.get("height"), height, height)
-        return replace(inside, ctm=compose(compose(inside.ctm, shift), view_transform(element, w, h)))
+        return replace(inside, ctm=inside.ctm @ shift @ view_transform(element, w, h))
 
-    def _use(self, element: Element, inside: State, within: tuple[str, ...]) -> list[Node]:
+    def _use(self, element: Element, inside: Inherited, within: tuple[str, ...]) -> list[Node]:
         id = href(element)[1:]
         target = self.by_id.get(id)
         self.uses += 1
@@ -109,24 +109,24 @@ class Shapes:
         if target is None or id in within or len(within) > limits.DEPTH // 2:
             return []
         width, height = self.view
-        shift = translation(length(element.get("x"), width), length(element.get("y"), height))
-        placed = replace(inside, ctm=compose(inside.ctm, shift))
+        shift = Affine.shift(length(element.get("x"), width), length(element.get("y"), height))
+        placed = replace(inside, ctm=inside.ctm @ shift)
         if local(target) == "symbol":
             symbol = self.enter(target, placed)
             w, h = length(element.get("width"), width, width), length(element.get("height"), height, height)
             if target.get("viewBox"):
-                symbol = replace(symbol, ctm=compose(symbol.ctm, view_transform(target, w, h)))
+                symbol = replace(symbol, ctm=symbol.ctm @ view_transform(target, w, h))
             return self._children(target, symbol, (*within, id))
         return self.nodes(target, placed, (*within, id))
 
-    def _shape(self, element: Element, state: State) -> list[Node]:
+    def _shape(self, element: Element, state: Inherited) -> list[Node]:
         style = state.style
         outline = shape_outline(element, self.view)
         if outline is None or style["visibility"] != "visible":
             return []
         if any(style[f"marker-{end}"] != "none" for end in ("start", "mid", "end")):
             raise NeedsPicture("line markers")
-        if determinant(state.ctm) == 0:
+        if state.ctm.determinant == 0:
             return []
         box = _box(outline)
         scale = _even_scale(state.ctm)
@@ -149,7 +149,7 @@ class Shapes:
             shapes = [Shape(outline=drawn, rule=rule, fill=fill, stroke=stroke)]
         return shapes if baked else [Layer(matrix=state.ctm, nodes=tuple(shapes))]
 
-    def clips(self, element: Element, inside: State) -> tuple[Clip, ...]:
+    def clips(self, element: Element, inside: Inherited) -> tuple[Clip, ...]:
         """The clip an element asks for, in frame units."""
         pointed = reference(inside.style["clip-path"])
         if pointed is None:
@@ -165,17 +165,17 @@ class Shapes:
             if outline is None:
                 raise NeedsPicture("a clip sized to a group")
             left, top, right, bottom = _box(outline)
-            base = replace(inside, ctm=compose(inside.ctm, (right - left, 0, 0, bottom - top, left, top)))
+            base = replace(inside, ctm=inside.ctm @ Affine(right - left, 0, 0, bottom - top, left, top))
         path, single = self._clip_path(target, base, 0)
         if single is not None:
             return (single,)
         return (from_path(path),)
 
-    def _clip_path(self, clip: Element, base: State, depth: int) -> tuple[skia.Path, Clip | None]:
+    def _clip_path(self, clip: Element, base: Inherited, depth: int) -> tuple[skia.Path, Clip | None]:
         """All shapes of a clipPath united; the second value is set when it is one plain shape."""
         if depth > 4:
             raise NeedsPicture("clips within clips")
-        blank = State(base.ctm, {**INITIAL, **OWN})
+        blank = Inherited(base.ctm, {**INITIAL, **OWN})
         inside = self.enter(clip, blank)
         parts: list[Clip] = []
         for child in clip:
@@ -192,15 +192,15 @@ class Shapes:
             united = skia.Op(united, limit, skia.PathOp.kIntersect_PathOp) or united
         return united, None
 
-    def _clip_parts(self, child: Element, state: State, depth: int) -> list[Clip]:
+    def _clip_parts(self, child: Element, state: Inherited, depth: int) -> list[Clip]:
         name = local(child)
         inside = self.enter(child, state)
         if name in UNSEEN or inside.style["display"] == "none" or inside.style["visibility"] != "visible":
             return []
         if name == "use":
             target = self.by_id.get(href(child)[1:])
-            shift = translation(length(child.get("x"), self.view[0]), length(child.get("y"), self.view[1]))
-            moved = replace(inside, ctm=compose(inside.ctm, shift))
+            shift = Affine.shift(length(child.get("x"), self.view[0]), length(child.get("y"), self.view[1]))
+            moved = replace(inside, ctm=inside.ctm @ shift)
             return [] if target is None or depth > 4 else self._clip_parts(target, moved, depth + 1)
         if name not in SHAPES:
             raise NeedsPicture("a clip made of something other than shapes")

@@ -1,0 +1,83 @@
+"""What a window that looks at a puppet is sent when a command is tried: only what differs from what it knows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from bench.scenes import production
+from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.scene import AtRest
+from sorvan.picture.studio import Studio
+from sorvan.service.messages import FROM_PAGE, PoseLetter
+from sorvan.service.views import View
+
+DOCUMENTS, KEPT = production(6, 12)
+
+
+@pytest.fixture
+def view() -> View:
+    made = View(DOCUMENTS, AtRest(puppet="tree"), 1, Studio(lambda id: KEPT[id][1]))
+    made.start()
+    return made
+
+
+def tried(view: View, do: str, **fields: Any) -> dict[str, Any]:
+    command = {"do": do, "puppet": "tree", **fields}
+    (letter,) = view.try_command(FROM_PAGE.validate_python({"type": "try-command", "n": 7, "command": command}))
+    assert isinstance(letter, PoseLetter) and letter.n == 7
+    after = view.documents.puppet("tree")
+    # Trying leaves no trace.
+    assert after is DOCUMENTS.puppet("tree")
+    return letter.wire()
+
+
+def worlds(wire: dict[str, Any]) -> np.ndarray:
+    return np.frombuffer(wire["worlds"], dtype="<f4").reshape(-1, 6)
+
+
+def test_a_piece_that_only_moves_sends_places_and_numbers(view: View) -> None:
+    before = Evaluation.full(DOCUMENTS.puppet("tree"))
+    wire = tried(view, "shift-pieces", pieces=["tree-5"], dx=30, dy=-4)
+    assert not {"items", "joints", "limits"} & wire.keys()
+    row = before.rig.row["tree-5"]
+    moved = worlds(wire)
+    assert moved[row, 4:] == pytest.approx(before.worlds[row, 4:, 0] + [30, -4], abs=1e-3)
+    assert np.delete(moved, row, axis=0) == pytest.approx(np.delete(before.worlds[:, :, 0], row, axis=0), abs=1e-3)
+    assert wire["places"]["tree-5"][:2] == pytest.approx(before.worlds[row, 4:, 0] + [30, -4])
+
+
+@pytest.mark.parametrize(
+    ("do", "fields"),
+    [
+        ("step-piece", {"piece": "tree-2", "to": "front"}),
+        ("set-pieces", {"pieces": ["tree-3"], "hidden": True}),
+        ("set-look", {"pieces": ["tree-3"], "opacity": 0.5}),
+        ("set-masks", {"pieces": ["tree-3"], "masks": [{"piece": "tree-1"}]}),
+    ],
+)
+def test_what_looks_different_sends_its_items_too(view: View, do: str, fields: dict[str, Any]) -> None:
+    wire = tried(view, do, **fields)
+    assert len(wire["items"]) == 6 and "joints" not in wire
+    by_piece = {i["piece"]: i for i in wire["items"]}
+    match do:
+        case "step-piece":
+            assert [i["piece"] for i in wire["items"]][2:4] == ["tree-3", "tree-2"]
+        case "set-pieces":
+            assert by_piece["tree-3"]["hidden"] and not by_piece["tree-2"]["hidden"]
+        case "set-look":
+            assert by_piece["tree-3"]["opacity"] == 0.5
+        case "set-masks":
+            assert len(by_piece["tree-3"]["masks"]) == 1
+
+
+def test_a_new_joint_sends_the_joints_and_a_pulled_range_its_limits(view: View) -> None:
+    joint = {"id": "twig", "at": [600, 300], "parent": "tree-4"}
+    wire = tried(view, "add-joints", joints=[joint])
+    assert "twig" in wire["joints"] and "items" not in wire
+    assert len(worlds(wire)) == len(wire["joints"])
+    wire = tried(view, "set-joints", joints=["tree-1"], limits={"low": -10, "high": 25})
+    assert wire["limits"] == {"tree-1": (-10, 25)}
+    assert not {"items", "joints"} & wire.keys()
