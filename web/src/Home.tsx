@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { createProduction, loadArchive, productions, removeProduction } from "./wire/http";
-import type { Listed } from "./wire/types";
+import type { ListedView } from "./wire/types";
 import { AskName } from "./parts/PuppetPicker";
 import { tell } from "./session";
 
@@ -13,9 +13,9 @@ export function Home() {
   const cache = useQueryClient();
   const { data, isLoading, failureCount } = useQuery({ queryKey: ["productions"], queryFn: productions, staleTime: 0 });
   const [asking, setAsking] = useState(false);
-  const [removing, setRemoving] = useState<Listed | null>(null);
+  const [removing, setRemoving] = useState<ListedView | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const open = (p: Listed) => void navigate(`/p/${p.id}/pieces`);
+  const open = (p: ListedView) => void navigate(`/p/${p.id}/pieces`);
   const start = (name: string) => void createProduction(name).then(open, tell);
   return (
     <div className="home">

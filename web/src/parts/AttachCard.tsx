@@ -5,6 +5,7 @@ import type { Piece, Puppet } from "../wire/types";
 import { lookAtMesh, set, submit, useWorkshop } from "../session";
 import { NumberField, Slider } from "../ui/fields";
 import { Fold } from "../ui/Fold";
+import { Row, Rows } from "../ui/Rows";
 
 type Bend = Extract<NonNullable<Piece["attach"]>, { kind: "bend" }>;
 type Sheet = Extract<NonNullable<Piece["attach"]>, { kind: "sheet" }>;
@@ -260,25 +261,22 @@ function SheetSettings({
           onCommit={(margin) => put({ margin })}
         />
       </div>
-      <div
-        className="list card-sheet my-2"
-        role="group"
-        aria-label="Handles of the sheet"
+      <Rows
+        kind="listbox"
+        label="Handles of the sheet"
+        className="card-sheet my-2"
         style={{ maxHeight: 112, boxShadow: "none" }}
+        ids={sheet.handles}
+        chosen={joint ? [joint] : []}
+        choose={(id) => set({ joint: id, pieces: [piece.id] })}
       >
         {sheet.handles.map((id) => (
-          <button
-            key={id}
-            type="button"
-            className={`row-item${joint === id ? " chosen" : ""}`}
-            style={{ minHeight: 26 }}
-            onClick={() => set({ joint: id, pieces: [piece.id] })}
-          >
+          <Row key={id} id={id} chosen={joint === id} style={{ minHeight: 26 }}>
             <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)" }} />
             <span className="name">{puppet.joints?.[id]?.name}</span>
-          </button>
+          </Row>
         ))}
-      </div>
+      </Rows>
       <Button
         size="sm"
         variant={setting ? "primary" : "outline-primary"}

@@ -70,23 +70,9 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
     .find((p) => p && p.drawings.length > 1);
   /** Keep what is tried just now, and the drawing that the selected piece shows, at this place of the dial. */
   const keep = (drawing?: number) => {
-    const tried = Object.fromEntries(
-      Object.entries(get().pose?.tried ?? {}).filter(([id]) => !id.endsWith(".dial") && !id.endsWith(".reach")),
-    );
-    const here = stops.find((s) => Math.abs(s.at - at) < 1e-6);
-    const values = {
-      ...here?.values,
-      ...tried,
-      ...(drawn && drawing !== undefined ? { [`${drawn.id}.show`]: [drawing] } : {}),
-    };
-    const rest = stops.some((s) => Math.abs(s.at - (dial.rest ?? 0)) < 1e-6)
-      ? []
-      : [{ at: dial.rest ?? 0, values: {} }];
-    const others = stops.filter((s) => s !== here);
-    const all = [...others, ...(Math.abs(at - (dial.rest ?? 0)) < 1e-6 ? [] : rest), { at, values }].sort(
-      (a, b) => a.at - b.at,
-    );
-    put({ stops: all as Dial["stops"] });
+    const show = drawn && drawing !== undefined ? { [`${drawn.id}.show`]: [drawing] } : {};
+    const tried = { ...get().pose?.tried, ...show };
+    void submit({ do: "keep-stop", puppet: puppet.id, dial: dial.id, at, tried });
     putBack();
     back();
   };
@@ -141,13 +127,7 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
             quiet
             icon="eraser"
             label="Take the nearest stop away"
-            onClick={() =>
-              put({
-                stops: stops.filter(
-                  (s) => s !== [...stops].sort((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))[0],
-                ),
-              })
-            }
+            onClick={() => void submit({ do: "remove-stop", puppet: puppet.id, dial: dial.id, at })}
           />
         )}
         <IconButton

@@ -3,17 +3,18 @@ import { useMemo, useState } from "react";
 import { ROOT, type Joint, type Puppet } from "../wire/types";
 import { set, submit, useMotion, useWorkshop } from "../session";
 import { SideMark } from "../ui/bits";
+import { Row, Rows } from "../ui/Rows";
 import { pieceOn } from "../stage/scene";
 
-interface Row {
+interface Hung {
   joint: Joint;
   depth: number;
 }
 
-export function treeRows(puppet: Puppet): Row[] {
+export function treeRows(puppet: Puppet): Hung[] {
   const joints = Object.values(puppet.joints ?? {});
   const front = new Map([...(puppet.order ?? [])].reverse().map((id, i) => [puppet.pieces?.[id]?.joint, i]));
-  const under = (parent: string | null, depth: number): Row[] =>
+  const under = (parent: string | null, depth: number): Hung[] =>
     joints
       .filter((j) => (j.parent ?? null) === parent)
       .sort(
@@ -60,14 +61,18 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
   };
 
   return (
-    <div className="list" role="tree" aria-label="What hangs on what">
-      <div
-        role="treeitem"
-        aria-selected={joint === ROOT}
-        tabIndex={0}
-        className={`row-item${joint === ROOT ? " chosen" : ""}${over === ROOT ? " dropping" : ""}`}
-        onClick={() => set({ joint: ROOT, pieces: [] })}
-        onKeyDown={(e) => e.key === "Enter" && set({ joint: ROOT, pieces: [] })}
+    <Rows
+      kind="tree"
+      label="What hangs on what"
+      ids={[ROOT, ...rows.map((r) => r.joint.id)]}
+      chosen={joint ? [joint] : []}
+      choose={(id) => (id === ROOT ? set({ joint: ROOT, pieces: [] }) : chooseJoint(puppet, id))}
+    >
+      <Row
+        id={ROOT}
+        level={1}
+        chosen={joint === ROOT}
+        className={over === ROOT ? "dropping" : ""}
         onDragOver={(e) => allow(e, ROOT)}
         onDragLeave={() => setOver(null)}
         onDrop={(e) => drop(e, null)}
@@ -75,19 +80,16 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
         <i className="bi bi-pin-angle" aria-hidden="true" />
         <span className="name">Whole puppet</span>
         {keyed.has(ROOT) && <span className="key-dot" title="Has a key here" />}
-      </div>
+      </Row>
       {rows.map(({ joint: j, depth }) => (
-        <div
+        <Row
           key={j.id}
-          role="treeitem"
-          aria-selected={joint === j.id}
-          aria-level={depth + 2}
-          tabIndex={0}
+          id={j.id}
+          level={depth + 2}
+          chosen={joint === j.id}
           draggable={linking}
-          className={`row-item${joint === j.id ? " chosen" : ""}${over === j.id ? " dropping" : ""}`}
+          className={over === j.id ? "dropping" : ""}
           style={{ paddingLeft: 8 + Math.min(depth, 7) * 13, minHeight: 26 }}
-          onClick={() => chooseJoint(puppet, j.id)}
-          onKeyDown={(e) => e.key === "Enter" && chooseJoint(puppet, j.id)}
           onDragStart={(e) => e.dataTransfer.setData("text/sorvan-joint", j.id)}
           onDragOver={(e) => allow(e, j.id)}
           onDragLeave={() => setOver(null)}
@@ -105,8 +107,8 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
           </span>
           {keyed.has(j.id) && <span className="key-dot" title="Has a key here" />}
           <SideMark side={j.side} />
-        </div>
+        </Row>
       ))}
-    </div>
+    </Rows>
   );
 }

@@ -7,6 +7,7 @@ import { submit } from "../session";
 import { Painted } from "../ui/bits";
 import { usePull } from "../ui/pull";
 import { shownDrawing } from "./DrawingsCard";
+import { Row, Rows } from "../ui/Rows";
 
 const [W, H] = [470, 380];
 
@@ -169,21 +170,17 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
           </svg>
         </div>
         <div className="flex-grow-1" style={{ minWidth: 0 }}>
-          <div
-            className="list card-sheet mb-2"
-            role="listbox"
-            aria-label="Which drawing to move"
+          <Rows
+            kind="listbox"
+            label="Which drawing to move"
+            className="card-sheet mb-2"
             style={{ maxHeight: 170 }}
+            ids={piece.drawings.map((d) => d.id)}
+            chosen={[drawing.id]}
+            choose={setChosen}
           >
             {piece.drawings.map((d) => (
-              <button
-                key={d.id}
-                type="button"
-                role="option"
-                aria-selected={d.id === drawing.id}
-                className={`row-item${d.id === drawing.id ? " chosen" : ""}`}
-                onClick={() => setChosen(d.id)}
-              >
+              <Row key={d.id} id={d.id} chosen={d.id === drawing.id}>
                 <span className="name">{d.name}</span>
                 {d.guide !== null && d.guide !== undefined && (
                   <i
@@ -193,9 +190,9 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
                     style={{ color: "var(--rust)" }}
                   />
                 )}
-              </button>
+              </Row>
             ))}
-          </div>
+          </Rows>
           <Form.Label className="faint small mb-0" htmlFor="lineup-others">
             The others: {others} %
           </Form.Label>

@@ -4,6 +4,7 @@ import type { Drawing, Group, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
 import { set, submit, useWorkshop } from "../session";
 import { IconButton, Painted, SideMark } from "../ui/bits";
+import { type Choice, Row, Rows } from "../ui/Rows";
 
 export function PieceSheet({ puppet }: { puppet: Puppet }) {
   const chosen = useWorkshop((w) => w.pieces);
@@ -14,10 +15,9 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
     const group = id ? groups[id] : undefined;
     return group ? [path(group.parent), group.name].filter(Boolean).join(" / ") : "";
   };
-  const select = (id: string, event: React.MouseEvent) => {
-    if (event.ctrlKey || event.metaKey)
-      set({ pieces: chosen.includes(id) ? chosen.filter((p) => p !== id) : [...chosen, id] });
-    else if (event.shiftKey && chosen.length) {
+  const select = (id: string, how: Choice) => {
+    if (how === "toggle") set({ pieces: chosen.includes(id) ? chosen.filter((p) => p !== id) : [...chosen, id] });
+    else if (how === "through" && chosen.length) {
       const [a, b] = [front.indexOf(chosen[chosen.length - 1]!), front.indexOf(id)].sort((x, y) => x - y) as [
         number,
         number,
@@ -33,7 +33,7 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
     void submit({ do: "order-pieces", puppet: puppet.id, pieces: moving.split(","), in_front_of: over });
   };
   return (
-    <div className="list" role="listbox" aria-label="Pieces, front first" aria-multiselectable="true">
+    <Rows kind="listbox" label="Pieces, front first" multiple ids={front} chosen={chosen} choose={select}>
       {front.map((id, i) => {
         const piece = puppet.pieces![id]!;
         const group = path(piece.group);
@@ -42,14 +42,11 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
         return (
           <div key={id}>
             {caption && <GroupRow puppet={puppet} group={caption} caption={group} />}
-            <div
-              role="option"
-              aria-selected={chosen.includes(id)}
-              tabIndex={0}
+            <Row
+              id={id}
+              chosen={chosen.includes(id)}
               draggable
-              className={`row-item${chosen.includes(id) ? " chosen" : ""}${piece.hidden ? " dimmed" : ""}${drop === id ? " drop-above" : ""}`}
-              onClick={(e) => select(id, e)}
-              onKeyDown={(e) => e.key === "Enter" && set({ pieces: [id] })}
+              className={`${piece.hidden ? " dimmed" : ""}${drop === id ? " drop-above" : ""}`}
               onDragStart={(e) =>
                 e.dataTransfer.setData("text/sorvan-pieces", chosen.includes(id) ? chosen.join(",") : id)
               }
@@ -90,11 +87,11 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
                   void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], locked: !piece.locked })
                 )}
               />
-            </div>
+            </Row>
           </div>
         );
       })}
-    </div>
+    </Rows>
   );
 }
 

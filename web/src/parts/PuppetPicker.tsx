@@ -1,7 +1,8 @@
 /** Which puppet is on the bench, and making, renaming and removing puppets. */
 import { useState } from "react";
-import { Button, Dropdown, Form, Modal } from "react-bootstrap";
+import { Button, Form, Modal } from "react-bootstrap";
 import { allPuppets, freshId, set, submit, usePuppet, useWorkshop } from "../session";
+import { Menu } from "../ui/Menu";
 
 export async function addPuppet(name: string): Promise<string | null> {
   const id = freshId();
@@ -19,30 +20,31 @@ export function PuppetPicker() {
     set({ puppet: id, motion: null, pieces: [], joint: null, keys: [], frame: 0, pose: null });
   return (
     <>
-      <Dropdown className="card-sheet">
-        <Dropdown.Toggle
-          variant="link"
-          className="w-100 text-start text-decoration-none d-flex align-items-center heading"
-          style={{ color: "var(--ink)" }}
-        >
-          <span className="flex-grow-1 text-truncate">{puppet?.name ?? "No puppet yet"}</span>
-        </Dropdown.Toggle>
-        <Dropdown.Menu>
-          {allPuppets(documents).map((p) => (
-            <Dropdown.Item key={p.id} active={p.id === puppet?.id} onClick={() => choose(p.id)}>
-              {p.name} <span className="small opacity-75">{Object.keys(p.pieces ?? {}).length} pieces</span>
-            </Dropdown.Item>
-          ))}
-          <Dropdown.Divider />
-          <Dropdown.Item onClick={() => setAsking("new")}>New puppet…</Dropdown.Item>
-          {puppet && <Dropdown.Item onClick={() => setAsking("name")}>Rename “{puppet.name}”…</Dropdown.Item>}
-          {puppet && (
-            <Dropdown.Item onClick={() => void submit({ do: "remove-puppet", puppet: puppet.id })}>
-              Remove “{puppet.name}” with its motions
-            </Dropdown.Item>
-          )}
-        </Dropdown.Menu>
-      </Dropdown>
+      <Menu
+        look="heading"
+        className="card-sheet"
+        entries={[
+          ...allPuppets(documents).map((p) => ({
+            key: p.id,
+            chosen: p.id === puppet?.id,
+            run: () => choose(p.id),
+            text: (
+              <>
+                {p.name} <span className="small opacity-75">{Object.keys(p.pieces ?? {}).length} pieces</span>
+              </>
+            ),
+          })),
+          "line",
+          { text: "New puppet…", run: () => setAsking("new") },
+          puppet && { text: `Rename “${puppet.name}”…`, run: () => setAsking("name") },
+          puppet && {
+            text: `Remove “${puppet.name}” with its motions`,
+            run: () => void submit({ do: "remove-puppet", puppet: puppet.id }),
+          },
+        ]}
+      >
+        {puppet?.name ?? "No puppet yet"}
+      </Menu>
       {asking && (
         <AskName
           title={asking === "new" ? "New puppet" : "Rename puppet"}

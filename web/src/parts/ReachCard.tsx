@@ -39,10 +39,9 @@ function above(puppet: Puppet, joint: Joint): Joint[] {
 function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
   const line = above(puppet, end);
   const [anchor, setAnchor] = useState<string | null>(null);
-  const role = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig.roles[end.id] : undefined));
+  const stands = useWorkshop((w) => w.rig?.puppet === puppet.id && w.rig.standing.includes(end.id));
   const [told, setStays] = useState<boolean | null>(null);
-  // A foot stands on the ground whatever the puppet does; a hand goes with it.
-  const stays = told ?? (role === "foot" || role === "toe");
+  const stays = told ?? stands;
   const chosen = line.find((j) => j.id === anchor) ?? line[1] ?? line[0];
   if (!chosen) return <p className="hint m-0">{end.name} hangs on no joint, so there is no limb that could reach.</p>;
   const make = () => {
@@ -56,8 +55,8 @@ function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
       anchor: chosen.id,
       end: end.id,
       handle,
-      world: stays,
-      follow: stays,
+      world: told,
+      follow: told,
     }).then((done) => done && set({ joint: handle, pieces: [] }));
   };
   return (

@@ -1,7 +1,7 @@
 /** The session that is open, for components (`useWorkshop`) and for what the hand does on the stage. */
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
-import type { Command, Point, Pull, Report, Target } from "../wire/types";
+import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose } from "./plan";
 import { Session, type Bringing } from "./session";
@@ -46,6 +46,7 @@ export const set = (given: Partial<State>): void => open.getState().session?.set
 export const subscribe = (told: (now: State, before: State) => void): (() => void) => here().store.subscribe(told);
 
 export const submit = (command: Command): Promise<boolean> => here().submit(command);
+export const made = (command: Command): Promise<Ack | null> => here().made(command);
 export const submitTried = (command: Command): Promise<boolean> => here().submitTried(command);
 export const turn = (way: "undo" | "redo"): Promise<void> => here().turn(way);
 export const watch = (target: Target): void => here().watch(target);

@@ -29,6 +29,8 @@ export interface Pose {
   reached: Reached;
   tried: Record<string, number[]>;
   places: Places;
+  /** Limits (degrees) that a tried command changes. */
+  limits: Record<string, [number, number]>;
 }
 
 export const doubles = (bytes: Uint8Array): Float64Array => new Float64Array(bytes.slice().buffer);
@@ -72,6 +74,7 @@ export const poseFrom = (m: PoseLetter, plan: Plan | null): Pose => ({
   worlds: floats(m.worlds),
   reached: reachedIn(m),
   places: m.places ?? plan?.places ?? {},
+  limits: (m.limits ?? {}) as Pose["limits"],
 });
 
 /** An array of frames with some of them replaced, from frame `start` on. */

@@ -191,15 +191,15 @@ export class Session {
     return (await this.made(command)) !== null;
   }
 
-  /** The number of the change that a command made, or null if it was refused. */
-  private made(command: Command): Promise<number | null> {
+  /** Make a change. Resolves with what the service says of it once it is on disk, or null if it was refused. */
+  made(command: Command): Promise<Ack | null> {
     // Production and base are those that the user saw when acting, however long the change waits.
     const change = { id: crypto.randomUUID(), window: this.window, base: Math.max(0, this.get().seq), command };
     return this.outbox.put(async () => {
       try {
         const ack = await this.outbox.insist(() => http.sendChange(this.id, change));
         this.acknowledge(ack);
-        return ack.seq;
+        return ack;
       } catch (error) {
         this.notices.tell(error);
         return null;
@@ -212,11 +212,11 @@ export class Session {
     const shown = this.get().pose;
     // What was asked before must not come back on the stage once this is made.
     this.trial++;
-    const seq = await this.made(command);
-    if (seq) await this.caughtUp(seq);
+    const ack = await this.made(command);
+    if (ack?.seq) await this.caughtUp(ack.seq);
     // A pose that was tried since is another matter.
     if (this.get().pose === shown) this.set({ pose: null });
-    return seq !== null;
+    return ack !== null;
   }
 
   private caughtUp(seq: number): Promise<void> {

@@ -5,11 +5,12 @@
  */
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
+import { distance } from "../geometry";
 import { ROOT, type Channel, type Motion, type Puppet } from "../wire/types";
 import { IconButton, SideMark } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
 import { treeRows } from "../parts/JointTree";
-import { get, goTo, notify, set, submit, toggle, toKey, useWorkshop, type KeyRef } from "../session";
+import { get, goTo, made, notify, set, submit, toggle, toKey, useWorkshop, type KeyRef } from "../session";
 
 const ROW = 26;
 
@@ -118,7 +119,7 @@ export function TimingSheet({ puppet, motion, bar }: { puppet: Puppet; motion: M
     return {
       move(event) {
         const [x1, y1] = place(event);
-        if (!drawn && Math.hypot(x1 - px, y1 - py) <= SLACK) return;
+        if (!drawn && distance([x1, y1], [px, py]) <= SLACK) return;
         drawn = { x0: px, y0: py, x1, y1 };
         setBox(drawn);
       },
@@ -265,16 +266,8 @@ export function TimingSheet({ puppet, motion, bar }: { puppet: Puppet; motion: M
 }
 
 async function moveKeys(motion: Motion, by: number): Promise<void> {
-  const held = get().keys;
-  const done = await submit({ do: "move-keys", motion: motion.id, keys: held, by });
-  const length = motion.length ?? 48;
-  if (done)
-    set({
-      keys: held.map((k) => ({
-        ...k,
-        frame: motion.cycle ? (((k.frame + by) % length) + length) % length : k.frame + by,
-      })),
-    });
+  const done = await made({ do: "move-keys", motion: motion.id, keys: get().keys, by });
+  if (done) set({ keys: done.keys ?? [] });
 }
 
 export async function removeKeys(motion: string, held: KeyRef[]): Promise<void> {

@@ -1,5 +1,6 @@
 /** The skeleton over the figure: straps of paper for links, pins for joints, diamonds for handles, wedges for limits. */
 import { useShallow } from "zustand/react/shallow";
+import { along, distance, minus, origin, pathThrough, placed, unit } from "../geometry";
 import type { Joint, Point, Puppet } from "../wire/types";
 import { get, useWorkshop } from "../session";
 import { jointMatrix, jointPlace, sceneAt, type Scene } from "./scene";
@@ -138,11 +139,9 @@ export function Diamond({
   to: (p: Point) => Point;
 }) {
   const m = jointMatrix(scene, joint.id)!;
-  const long = Math.hypot(m[0]!, m[1]!) || 1;
-  const o = to([m[4]!, m[5]!]);
-  const tip = to([m[4]! + m[0]! / long, m[5]! + m[1]! / long]);
-  const per = Math.hypot(tip[0] - o[0], tip[1] - o[1]) || 1;
-  const knob: Point = [at[0] + ((tip[0] - o[0]) / per) * 34, at[1] + ((tip[1] - o[1]) / per) * 34];
+  // Where its own right points on the screen.
+  const way = minus(to(placed(m, [1, 0])), to(origin(m)));
+  const knob = along(at, unit(way), 34);
   const size = on ? 9 : 7;
   return (
     <>
@@ -233,38 +232,27 @@ function Wedge({ scene, joint, puppet, to }: { scene: Scene; joint: Joint; puppe
   );
 }
 
-/**
- * The direction (radians) in which a joint's bone would point on the stage with the joint itself at
- * rest, whatever it hangs on has done: to its first child, else away from its parent.
- */
-export function restDirection(scene: Scene, puppet: Puppet, id: string): number | null {
-  const rest = get().plan?.rest.worlds;
+/** The direction (radians) in which a joint's bone points on the stage with the joint itself at rest. */
+function restDirection(scene: Scene, puppet: Puppet, id: string): number | null {
+  const { rig } = get();
   const parent = puppet.joints?.[id]?.parent;
-  const child = Object.values(puppet.joints ?? {}).find((j) => j.parent === id && !j.handle)?.id;
-  const row = (joint: string | null | undefined) => (joint ? scene.joints.indexOf(joint) : 0) * 6;
-  if (!rest || !scene.joints.includes(id)) return null;
-  const at = (joint: string): Point => [rest[row(joint) + 4]!, rest[row(joint) + 5]!];
-  const apart = (from: string, to: string): Point => [at(to)[0] - at(from)[0], at(to)[1] - at(from)[1]];
-  let way: Point = child ? apart(id, child) : parent ? apart(parent, id) : [0, 1];
-  if (Math.hypot(...way) < 1 && parent) way = apart(parent, id);
-  if (Math.hypot(...way) < 1) way = [0, 1];
-  // From the stage at rest into what the joint hangs on, and from there to the stage as it is.
-  const [before, now] = [
-    rest.subarray(row(parent), row(parent) + 6),
-    scene.worlds.subarray(scene.worldOffset + row(parent), scene.worldOffset + row(parent) + 6),
-  ];
-  const det = before[0]! * before[3]! - before[1]! * before[2]! || 1;
-  const [u, v] = [(before[3]! * way[0] - before[2]! * way[1]) / det, (before[0]! * way[1] - before[1]! * way[0]) / det];
-  return Math.atan2(now[1]! * u + now[3]! * v, now[0]! * u + now[2]! * v);
+  const degrees = rig?.puppet === puppet.id ? rig.directions[id] : undefined;
+  const on = parent ? jointMatrix(scene, parent) : scene.worlds.subarray(scene.worldOffset, scene.worldOffset + 6);
+  if (degrees === undefined || !on) return null;
+  const way: Point = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
+  const [x, y] = minus(placed(on, way), origin(on));
+  return Math.atan2(y, x);
 }
 
 /** A link as a strap of paper: broad at the joint it hangs on, narrow where it hangs. */
 function Strap({ from, to, fill, opacity }: { from: Point; to: Point; fill: string; opacity: number }) {
-  const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
-  const long = Math.hypot(dx, dy);
-  if (long < 2) return null;
-  const [nx, ny] = [(-dy / long) * 4.6, (dx / long) * 4.6];
-  const d = `M${from[0] + nx} ${from[1] + ny}L${to[0] + nx * 0.25} ${to[1] + ny * 0.25}L${to[0] - nx * 0.25} ${to[1] - ny * 0.25}L${from[0] - nx} ${from[1] - ny}Z`;
+  if (distance(from, to) < 2) return null;
+  const [dx, dy] = unit(minus(to, from));
+  const side: Point = [-dy, dx];
+  const d = pathThrough(
+    [along(from, side, 4.6), along(to, side, 1.15), along(to, side, -1.15), along(from, side, -4.6)],
+    true,
+  );
   return (
     <path
       d={d}

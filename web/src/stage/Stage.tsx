@@ -1,4 +1,5 @@
 /** The stage: the paper with the puppet on it, an overlay of handles, and the hand upon both. */
+import { distance } from "../geometry";
 import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point, Reference } from "../wire/types";
@@ -116,7 +117,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       held.from = [event.clientX, event.clientY];
       return;
     }
-    if (!held.moved && Math.hypot(event.clientX - held.from[0], event.clientY - held.from[1]) < 3) return;
+    if (!held.moved && distance([event.clientX, event.clientY], held.from) < 3) return;
     held.moved = true;
     measure("pointer");
     held.drag?.move(hand(event));

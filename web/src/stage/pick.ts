@@ -1,4 +1,5 @@
 /** Which piece a click means: the one whose visible pixels are under the pointer. */
+import { distance } from "../geometry";
 import type { Point } from "../wire/types";
 import { get, puppetOf } from "../session";
 import { painter, type Painter } from "./painter";
@@ -27,7 +28,7 @@ export function pick(at: Point, again: boolean): string | null {
     last = null;
     return null;
   }
-  const same = last && Math.hypot(at[0] - last.at[0], at[1] - last.at[1]) < 4;
+  const same = last && distance(at, last.at) < 4;
   const before = same && last ? found.indexOf(last.piece) : -1;
   const piece = again && before >= 0 ? found[(before + 1) % found.length]! : found[0]!;
   last = { at, piece };

@@ -1,5 +1,6 @@
 /** What the stage shows just now: the tried pose if there is one, else the plan's frame. */
 import { useEffect, useState } from "react";
+import { placed } from "../geometry";
 import type { Item, Piece, Puppet } from "../wire/types";
 import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached } from "../session";
 import { drawingOf, type Frame, type Frames } from "./painter";
@@ -79,7 +80,7 @@ export function corners(scene: Scene, _puppet: Puppet, piece: string): [number, 
       [r, b],
       [l, b],
     ] as const
-  ).map(([x, y]) => [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!]);
+  ).map((p) => placed(m, [p[0], p[1]]));
 }
 
 /** The nodes that bend a piece. */
@@ -107,7 +108,7 @@ export function restBox({ items, matrices }: Frames): Box | null {
     const m = matrices.subarray(i * 6, i * 6 + 6);
     for (const x of [bounds[0]!, bounds[2]!])
       for (const y of [bounds[1]!, bounds[3]!]) {
-        const [px, py] = [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!];
+        const [px, py] = placed(m, [x, y]);
         [l, t, r, b] = [Math.min(l, px), Math.min(t, py), Math.max(r, px), Math.max(b, py)];
       }
   });

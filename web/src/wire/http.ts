@@ -1,5 +1,5 @@
 /** Requests to the service. Every failure is a `Problem`. */
-import type { Ack, Command, Listed, Problem, RenderOrder, RenderView, Report } from "./types";
+import type { Ack, Command, ListedView, Problem, RenderOrder, RenderView, Report } from "./types";
 
 export class ServiceError extends Error {
   constructor(readonly problem: Problem) {
@@ -59,14 +59,14 @@ const json = (method: string, body: unknown): RequestInit => ({
   body: JSON.stringify(body),
 });
 
-export const productions = () => ask<Listed[]>("/productions");
-export const createProduction = (name: string) => ask<Listed>("/productions", json("POST", { name }));
+export const productions = () => ask<ListedView[]>("/productions");
+export const createProduction = (name: string) => ask<ListedView>("/productions", json("POST", { name }));
 export const removeProduction = (id: string) => ask<void>(`/productions/${id}`, { method: "DELETE" });
 
-export function loadArchive(file: File): Promise<Listed> {
+export function loadArchive(file: File): Promise<ListedView> {
   const form = new FormData();
   form.append("file", file);
-  return ask<Listed>("/productions/archive", { method: "POST", body: form });
+  return ask<ListedView>("/productions/archive", { method: "POST", body: form });
 }
 
 export interface Sent {

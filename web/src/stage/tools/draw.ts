@@ -1,4 +1,5 @@
 /** Drawing simple shapes: drag a rectangle or an ellipse, click the corners of a polygon, or draw by hand. */
+import { distance } from "../../geometry";
 import { freshId, get, set, submitTried } from "../../session";
 import type { Command, Point } from "../../wire/types";
 import { trying, type Drag, type Hand, type Tool } from "../tool";
@@ -32,8 +33,6 @@ export interface DrawTool extends Tool {
 const CLOSING = { polygon: 9, freehand: 24 };
 /** Screen pixels between two points of a stroke. */
 const STRIDE = 2;
-
-const away = (a: Point, b: Point): number => Math.hypot(a[0] - b[0], a[1] - b[1]);
 
 export function drawTool(wishes: ShapeWishes): DrawTool {
   let corners: Point[] = [];
@@ -70,7 +69,7 @@ export function drawTool(wishes: ShapeWishes): DrawTool {
   const cornering = (hand: Hand): Drag => {
     const first = corners[0];
     // Clicking the first corner again closes the polygon.
-    const closing = corners.length > 2 && !!first && away(hand.at, first) * hand.scale < CLOSING.polygon;
+    const closing = corners.length > 2 && !!first && distance(hand.at, first) * hand.scale < CLOSING.polygon;
     const before = corners;
     if (!closing) corners = [...corners, hand.at];
     wishes.show(corners);
@@ -92,14 +91,14 @@ export function drawTool(wishes: ShapeWishes): DrawTool {
     let points: Point[] = [hand.at];
     return {
       move(to) {
-        if (away(to.at, points[points.length - 1]!) * to.scale < STRIDE) return;
+        if (distance(to.at, points[points.length - 1]!) * to.scale < STRIDE) return;
         points = [...points, to.at];
         wishes.show(points);
       },
       end(to, moved) {
         if (!moved || points.length < 2) return wishes.show([]);
         // A hand-drawn line that comes back to its beginning is a closed outline.
-        const closed = away(points[0]!, points[points.length - 1]!) * to.scale < CLOSING.freehand;
+        const closed = distance(points[0]!, points[points.length - 1]!) * to.scale < CLOSING.freehand;
         void make(closed ? points.slice(0, -1) : points, closed);
       },
       cancel: () => wishes.show([]),

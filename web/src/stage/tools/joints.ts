@@ -1,4 +1,5 @@
 /** Drawing the skeleton: click to add a joint to the selected one, drag to move one; handles the same way. */
+import { minus } from "../../geometry";
 import { freshId, get, puppetOf, set, submit } from "../../session";
 import type { Command } from "../../wire/types";
 import { pick } from "../pick";
@@ -28,9 +29,8 @@ function moving(joint: string, from: Hand): Drag {
   return trying({
     command: (hand) => {
       const { puppet } = get();
-      let [dx, dy] = [hand.at[0] - from.at[0], hand.at[1] - from.at[1]];
-      if (hand.shift) [dx, dy] = Math.abs(dx) > Math.abs(dy) ? [dx, 0] : [0, dy];
-      return puppet ? { do: "move-joints", puppet, joints: [joint], dx, dy } : null;
+      const [dx, dy] = minus(hand.at, from.at);
+      return puppet ? { do: "move-joints", puppet, joints: [joint], dx, dy, one_way: hand.shift } : null;
     },
   });
 }
@@ -45,15 +45,9 @@ function add(hand: Hand, { handles, sheet }: JointWishes): void {
   const puppet = puppetOf(get());
   if (!puppet) return;
   const chosen = get().joint;
-  const parent = !hand.shift && chosen && puppet.joints?.[chosen] ? puppet.joints[chosen]! : null;
-  const noun = handles ? "handle" : "joint";
-  const taken = new Set(Object.values(puppet.joints ?? {}).map((j) => j.name));
-  let n = 1;
-  while (taken.has(`${noun} ${n}`)) n++;
+  const parent = !hand.shift && chosen && puppet.joints?.[chosen] ? chosen : null;
   const id = freshId();
-  // A joint never hangs on a handle; a handle hangs on whatever is selected.
-  const above = parent && (handles || !parent.handle) ? parent.id : null;
-  const joint = { id, name: `${noun} ${n}`, at: hand.at, parent: above, handle: handles };
+  const joint = { id, at: hand.at, parent, handle: handles };
   const command: Command = { do: "add-joints", puppet: puppet.id, joints: [joint], sheet: handles ? sheet() : null };
   void submit(command).then((done) => done && set({ joint: id }));
 }

@@ -1,8 +1,7 @@
 /** Dragging an end of a joint's wedge; everything else goes to the bench's own tool. */
-import { get, puppetOf, submit } from "../../session";
-import { jointPlace, sceneNow } from "../scene";
-import { restDirection } from "../Skeleton";
-import type { Drag, Hand, Tool } from "../tool";
+import { get, submit, tryCommand } from "../../session";
+import type { Command } from "../../wire/types";
+import { Newest, type Drag, type Hand, type Tool } from "../tool";
 
 export interface Wedge {
   joint: string;
@@ -17,31 +16,33 @@ export const limitTool = (inner: Tool, show: Show): Tool => ({
 });
 
 function opening(joint: string, end: "low" | "high", show: Show): Drag {
-  return {
-    move: (hand) => show(wedgeAt(joint, end, hand)),
-    end(hand, moved) {
-      const wedge = moved ? wedgeAt(joint, end, hand) : null;
-      const { puppet } = get();
-      if (!wedge || !puppet) return show(null);
-      const limits = { low: wedge.low, high: wedge.high };
-      void submit({ do: "set-joints", puppet, joints: [joint], limits }).then(() => show(null));
-    },
-    cancel: () => show(null),
+  const newest = new Newest();
+  let over = false;
+  const pulled = (hand: Hand): Command | null => {
+    const { puppet, pose } = get();
+    const tried = pose?.tried ?? {};
+    return puppet ? { do: "pull-limit", puppet, joint, end, hand: hand.at, whole_steps: hand.shift, tried } : null;
   };
-}
-
-function wedgeAt(id: string, end: "low" | "high", hand: Hand): Wedge | null {
-  const [scene, puppet] = [sceneNow(), puppetOf(get())];
-  const joint = puppet?.joints?.[id];
-  const at = scene && jointPlace(scene, id);
-  const away = scene && puppet ? restDirection(scene, puppet, id) : null;
-  if (!joint?.limits || !at || away === null) return null;
-  const pointed = ((Math.atan2(hand.at[1] - at[1], hand.at[0] - at[0]) - away) * 180) / Math.PI;
-  const { low, high } = joint.limits;
-  // Of all turns that look alike, the one nearest to where this end was.
-  let value = pointed + 360 * Math.round((joint.limits[end] - pointed) / 360);
-  value = hand.shift ? Math.round(value / 15) * 15 : Math.round(value);
-  return end === "low"
-    ? { joint: id, low: Math.min(value, high), high }
-    : { joint: id, low, high: Math.max(value, low) };
+  return {
+    move(hand) {
+      const command = pulled(hand);
+      if (!command) return;
+      newest.ask(async () => {
+        const found = (await tryCommand(command))?.limits[joint];
+        if (found && !over) show({ joint, low: found[0], high: found[1] });
+      });
+    },
+    end(hand, moved) {
+      over = true;
+      newest.forget();
+      const command = moved ? pulled(hand) : null;
+      if (command) void submit(command).then(() => show(null));
+      else show(null);
+    },
+    cancel() {
+      over = true;
+      newest.forget();
+      show(null);
+    },
+  };
 }

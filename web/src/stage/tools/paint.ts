@@ -1,4 +1,5 @@
 /** The weight brush: strokes over a piece that bends give the selected joint more of it, or less. */
+import { determinant, distance, unplaced } from "../../geometry";
 import { get, lookAtMesh, set, submit } from "../../session";
 import type { Point } from "../../wire/types";
 import { pick } from "../pick";
@@ -52,7 +53,7 @@ function painting(
   const touch = (hand: Hand): void => {
     const dab = dabAt(hand, piece, joint, brush());
     const last = dabs[dabs.length - 1];
-    if (!dab || dabs.length >= MOST || (last && Math.hypot(last.x - dab.x, last.y - dab.y) < dab.radius / 4)) return;
+    if (!dab || dabs.length >= MOST || (last && distance([last.x, last.y], [dab.x, dab.y]) < dab.radius / 4)) return;
     dabs.push(dab);
   };
   touch(from);
@@ -75,9 +76,8 @@ function painting(
 function dabAt(hand: Hand, piece: string, joint: string, { radius, amount }: Brush): Dab | null {
   const scene = sceneNow();
   const m = scene ? pieceMatrix(scene, piece) : null;
-  const det = m ? m[0]! * m[3]! - m[1]! * m[2]! : 0;
-  if (!m || Math.abs(det) < 1e-9) return null;
-  const [dx, dy] = [hand.at[0] - m[4]!, hand.at[1] - m[5]!];
-  const [x, y] = [(m[3]! * dx - m[2]! * dy) / det, (m[0]! * dy - m[1]! * dx) / det];
-  return { joint, x, y, radius: radius / Math.sqrt(Math.abs(det)), amount: hand.alt ? -amount : amount };
+  const at = m && unplaced(m, hand.at);
+  if (!at) return null;
+  const [x, y] = at;
+  return { joint, x, y, radius: radius / Math.sqrt(Math.abs(determinant(m))), amount: hand.alt ? -amount : amount };
 }

@@ -1,4 +1,5 @@
 /** Placing loose pieces: drag to move, pull a handle to turn or scale, drag the pin to set the pivot. */
+import { minus } from "../../geometry";
 import { get, puppetOf, putBack, set, tryPose } from "../../session";
 import type { Command, Point } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
@@ -34,9 +35,8 @@ function shifting(from: Hand, fresh: boolean): Drag {
   return trying({
     command: (hand) =>
       onPuppet((puppet) => {
-        let [dx, dy] = [hand.at[0] - from.at[0], hand.at[1] - from.at[1]];
-        if (hand.shift) [dx, dy] = Math.abs(dx) > Math.abs(dy) ? [dx, 0] : [0, dy];
-        return { do: "shift-pieces", puppet, pieces, dx, dy };
+        const [dx, dy] = minus(hand.at, from.at);
+        return { do: "shift-pieces", puppet, pieces, dx, dy, one_way: hand.shift };
       }),
     // A second click on the same place reaches the piece behind.
     click: (hand) => {

@@ -2,6 +2,7 @@
  * Posing: close on a piece and pull its joint. The pose under the hand is the core's answer to
  * where the hand is; what to do with the values when the hand opens is the bench's business.
  */
+import { distance } from "../../geometry";
 import { drag, get, grab, type Pose, puppetOf, putBack, set, stop } from "../../session";
 import { ROOT, type Pull } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
@@ -46,7 +47,7 @@ export function poseTool(wishes: PoseWishes): Tool {
 
   /** A second click on the same place reaches the piece behind. */
   const click = (hand: Hand): void => {
-    const again = lastClick !== null && Math.hypot(hand.at[0] - lastClick[0], hand.at[1] - lastClick[1]) < SAME;
+    const again = lastClick !== null && distance(hand.at, lastClick) < SAME;
     lastClick = hand.at;
     const piece = again && !hand.hit ? pick(hand.at, true) : null;
     if (piece)

@@ -1,12 +1,13 @@
 /** Bench 4: make the film, and fetch it. */
 import { useEffect, useMemo, useState } from "react";
-import { Button, Form, ProgressBar } from "react-bootstrap";
-import { cancelRender, orderRender, removeRender } from "../wire/http";
-import type { RenderOrder, RenderView } from "../wire/types";
-import { Painted, PanelHead } from "../ui/bits";
-import { NumberField } from "../ui/fields";
-import { painter } from "../stage/painter";
-import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, watch, type Bench } from "../session";
+import { Button, Form } from "react-bootstrap";
+import { orderRender } from "../../wire/http";
+import type { RenderOrder } from "../../wire/types";
+import { PanelHead } from "../../ui/bits";
+import { NumberField } from "../../ui/fields";
+import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
+import { FrameStrip } from "./FrameStrip";
+import { RenderRow } from "./RenderRow";
 
 const SIZES = [
   ["Draft", 0.5],
@@ -209,129 +210,6 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
           ))}
         </div>
       </div>
-    </div>
-  );
-}
-
-/** Frames of the range as they will be drawn: the first, the last, and some between. */
-function FrameStrip({ first, last }: { first: number; last: number }) {
-  const plan = useWorkshop((w) => w.plan);
-  const production = useProduction()!;
-  const [drawn, setDrawn] = useState(0);
-  const [w, h] = [296, Math.round((296 * (production.height ?? 720)) / (production.width ?? 1280))];
-  useEffect(() => {
-    if (plan)
-      void painter().then((p) =>
-        p.prepare([...plan.drawn.items, ...(plan.behind?.items ?? [])]).then(
-          () => setDrawn((n) => n + 1),
-          () => undefined,
-        ),
-      );
-  }, [plan]);
-  const count = Math.min(6, last - first + 1);
-  const frames = Array.from({ length: count }, (_, i) =>
-    count === 1 ? first : Math.round(first + ((last - first) * i) / (count - 1)),
-  );
-  if (!plan) return null;
-  return (
-    <div className="card-sheet p-2 strip" aria-label="Frames of the range">
-      {frames.map((f) => (
-        <figure key={f} className="m-0">
-          <Painted
-            width={w}
-            height={h}
-            watch={[plan, drawn, f, production.paper]}
-            paint={(p) =>
-              p.pixels(w, h, (c) => {
-                c.clear(p.colour(production.paper ?? "#ffffffff"));
-                c.scale(w / (production.width ?? 1280), h / (production.height ?? 720));
-                if (plan.behind) p.draw(c, { ...plan.behind, at: 0 });
-                p.draw(c, { ...plan.drawn, at: Math.min(f - 1, plan.frames - 1) });
-              })
-            }
-          />
-          <figcaption className="small faint text-center">frame {f}</figcaption>
-        </figure>
-      ))}
-    </div>
-  );
-}
-
-const STATES: Record<RenderView["state"], string> = {
-  waiting: "Waiting its turn",
-  running: "Drawing",
-  done: "Done",
-  cancelled: "Cancelled",
-  failed: "Failed",
-  stopped: "Stopped",
-};
-
-function RenderRow({
-  render,
-  production,
-  chosen,
-  show,
-}: {
-  render: RenderView;
-  production: string;
-  chosen: boolean;
-  show: () => void;
-}) {
-  const going = render.state === "running" || render.state === "waiting";
-  const remove = () =>
-    void removeRender(production, render.id).then(() => {
-      const left = { ...get().renders };
-      delete left[render.id];
-      set({ renders: left });
-    }, tell);
-  return (
-    <div
-      className="d-flex align-items-center gap-2 px-3 py-2 border-top"
-      data-render={render.id}
-      data-state={render.state}
-    >
-      <div className="flex-grow-1" style={{ minWidth: 0 }}>
-        <div className="text-truncate">{render.title}</div>
-        {going ? (
-          <>
-            <ProgressBar now={render.done} max={render.total} style={{ height: 8 }} aria-label="Progress" />
-            <div className="small faint">
-              {STATES[render.state]}: {render.done} of {render.total} frames
-              {render.seconds_left != null && `, about ${Math.max(1, Math.ceil(render.seconds_left))} s left`}
-            </div>
-          </>
-        ) : (
-          <div className={`small ${render.state === "failed" ? "text-danger" : "faint"}`}>
-            {STATES[render.state]}
-            {render.message && `: ${render.message}`}
-          </div>
-        )}
-      </div>
-      {going && (
-        <Button size="sm" variant="outline-danger" onClick={() => void cancelRender(production, render.id).catch(tell)}>
-          Cancel
-        </Button>
-      )}
-      {render.ready && render.settings.format === "mp4" && (
-        <Button size="sm" variant={chosen ? "primary" : "outline-primary"} onClick={show}>
-          Play
-        </Button>
-      )}
-      {render.ready && (
-        <a
-          className="btn btn-sm btn-outline-primary"
-          href={`/api/productions/${production}/renders/${render.id}/file?download=true`}
-          download
-        >
-          <i className="bi bi-download me-1" aria-hidden="true" />
-          Fetch
-        </a>
-      )}
-      {!going && (
-        <button type="button" className="icon-btn" aria-label={`Remove ${render.title}`} onClick={remove}>
-          <i className="bi bi-trash" aria-hidden="true" />
-        </button>
-      )}
     </div>
   );
 }

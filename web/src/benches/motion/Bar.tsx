@@ -1,0 +1,79 @@
+/** The buttons over the stage of the Motion bench. */
+import { Button } from "react-bootstrap";
+import { set, useWorkshop } from "../../session";
+import { IconButton } from "../../ui/bits";
+import type { Motion } from "../../wire/types";
+import { keyPose } from "./commands";
+import type { PosingHand } from "./keys";
+
+export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion | undefined; next: () => void }) {
+  const blocking = useWorkshop((w) => w.blocking);
+  const { pull, setPull, whole, setWhole, keying, setKeying } = hand;
+  return (
+    <div className="stage-bar">
+      <IconButton
+        icon="arrow-clockwise"
+        label="Pull to turn"
+        keys="t"
+        text="Turn"
+        pressed={pull === "turn"}
+        onClick={() => setPull("turn")}
+      />
+      <IconButton
+        icon="arrows-move"
+        label="Pull to move"
+        keys="m"
+        text="Move"
+        pressed={pull === "move"}
+        onClick={() => setPull("move")}
+      />
+      <IconButton
+        icon="arrows-angle-expand"
+        label="Pull to size; Shift keeps the shape"
+        keys="s"
+        text="Size"
+        pressed={pull === "scale"}
+        onClick={() => setPull("scale")}
+      />
+      <span className="divider" />
+      <IconButton
+        icon="pin-angle"
+        label="Pull the whole puppet"
+        keys="w"
+        text="Whole"
+        pressed={whole}
+        onClick={() => setWhole(!whole)}
+      />
+      <span className="divider" />
+      <IconButton
+        icon="record-circle"
+        label={keying ? "Each pull is keyed by itself" : "Pulls are only tried until you key them"}
+        keys="a"
+        text={keying ? "Keying" : "Trying"}
+        pressed={keying}
+        onClick={() => setKeying(!keying)}
+      />
+      <IconButton
+        icon="key"
+        label="Key the whole pose here"
+        keys="Shift+k"
+        onClick={() => keyPose(true)}
+        disabled={!motion}
+      />
+      <IconButton
+        icon="pause-btn"
+        label="Blocking: held poses, no in-betweens; the keys stay as they are"
+        keys="b"
+        text="Blocking"
+        pressed={blocking}
+        onClick={() => set({ blocking: !blocking })}
+      />
+      <span className="flex-grow-1" />
+      {motion && (
+        <Button size="sm" onClick={next}>
+          Render <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
+        </Button>
+      )}
+    </div>
+  );
+}

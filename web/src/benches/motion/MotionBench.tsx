@@ -1,0 +1,112 @@
+/** Bench 3: pose, key, time and repeat. */
+import { useEffect, useMemo } from "react";
+import { Button } from "react-bootstrap";
+import { BodyMap } from "../../parts/BodyMap";
+import { JointTree } from "../../parts/JointTree";
+import { PuppetPicker } from "../../parts/PuppetPicker";
+import { type Bench, putBack, useMotion, usePuppet, useWorkshop, watch } from "../../session";
+import { EasePanel } from "../../sheet/EasePanel";
+import { TimingSheet } from "../../sheet/TimingSheet";
+import { Stage } from "../../stage/Stage";
+import { poseTool } from "../../stage/tools/pose";
+import { PanelHead } from "../../ui/bits";
+import { Bar } from "./Bar";
+import { addMotion, key, keyPose } from "./commands";
+import { useMotionKeys, usePosingHand } from "./keys";
+import { Posing } from "./overlays";
+import { Controls, JointValues, MotionPanel } from "./panels";
+
+export function MotionBench({ go }: { go: (bench: Bench) => void }) {
+  const puppet = usePuppet();
+  const motion = useMotion();
+  const blocking = useWorkshop((w) => w.blocking);
+  const pose = useWorkshop((w) => w.pose);
+  const hand = usePosingHand();
+  const { pull, whole, keying } = hand;
+  const [puppetId, motionId] = [puppet?.id, motion?.id];
+
+  useEffect(() => {
+    if (motionId) watch({ kind: "motion", motion: motionId, blocking });
+    else if (puppetId) watch({ kind: "rest", puppet: puppetId });
+  }, [puppetId, motionId, blocking]);
+
+  const tool = useMemo(
+    () =>
+      poseTool({
+        pull: () => pull,
+        whole: () => whole,
+        done: (tried, frame) => {
+          if (keying) void key(tried, frame);
+        },
+      }),
+    [pull, whole, keying],
+  );
+  useMotionKeys(hand);
+
+  const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
+  const tried = pose !== null && Object.keys(pose.tried).length > 0;
+  return (
+    <>
+      <aside className="left" aria-label="Puppet">
+        <PuppetPicker />
+        <BodyMap />
+        <div className="card-sheet d-flex flex-column flex-grow-1" style={{ minHeight: 0 }}>
+          <PanelHead title="Joints" />
+          {puppet && <JointTree puppet={puppet} linking={false} />}
+        </div>
+      </aside>
+      <section className="stage-cell" aria-label="Stage">
+        <Bar hand={hand} motion={motion} next={() => go("render")} />
+        <Stage
+          tool={tool}
+          tried={tried && !keying}
+          label="Stage: pull a piece to pose it"
+          overlay={(to) => puppet && <Posing puppet={puppet} to={to} whole={whole} />}
+        >
+          {tried && !keying && (
+            <div className="ribbon">
+              Tried, not keyed
+              <button type="button" className="btn btn-sm btn-light" onClick={() => keyPose(false)}>
+                Key it <span className="key-cap text-dark bg-white ms-1">K</span>
+              </button>
+              <button type="button" className="btn btn-sm btn-outline-light" onClick={() => putBack()}>
+                Put back
+              </button>
+            </div>
+          )}
+          {blocking && !(tried && !keying) && (
+            <div className="ribbon" style={{ paddingRight: "0.8rem" }}>
+              Blocking: poses are held until the next
+            </div>
+          )}
+          {(empty || !motion) && (
+            <div className="empty">
+              <div className="card-sheet">
+                <h2 className="h4">{empty ? "No puppet to move yet" : "No motion yet"}</h2>
+                <p className="mb-3">
+                  {empty
+                    ? "Bring in art on the Pieces bench and link it on the Rig bench."
+                    : `A motion is a timed performance of “${puppet!.name}”: a wave, a walk, a blink.`}
+                </p>
+                {empty ? (
+                  <Button onClick={() => go("pieces")}>Go to the Pieces bench</Button>
+                ) : (
+                  <Button onClick={() => void addMotion(puppet!.id, "Motion 1")}>Start a motion</Button>
+                )}
+              </div>
+            </div>
+          )}
+        </Stage>
+      </section>
+      <aside className="right" aria-label="Details">
+        {puppet && <MotionPanel puppet={puppet} motion={motion} />}
+        {puppet && motion && <JointValues puppet={puppet} motion={motion} />}
+        {puppet && motion && <Controls puppet={puppet} motion={motion} />}
+        {motion && <EasePanel key={motion.id} motion={motion} />}
+      </aside>
+      <section className="bottom" aria-label="Timing sheet">
+        {puppet && motion && <TimingSheet puppet={puppet} motion={motion} />}
+      </section>
+    </>
+  );
+}

@@ -1,0 +1,58 @@
+/** The keys of the Motion bench, and what its hand is set to do. */
+import { useMemo, useState } from "react";
+import { get, goTo, putBack, set, toggle, toKey } from "../../session";
+import { removeKeys } from "../../sheet/TimingSheet";
+import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
+import type { Pull } from "../../wire/types";
+import { keyPose } from "./commands";
+
+export type PosingHand = ReturnType<typeof usePosingHand>;
+
+/** What a hand on the stage pulls, and whether what it does is keyed by itself. */
+export function usePosingHand() {
+  const [pull, setPull] = useState<Pull>("turn");
+  const [whole, setWhole] = useState(false);
+  const [keying, setKeying] = useState(true);
+  return useMemo(() => ({ pull, setPull, whole, setWhole, keying, setKeying }), [pull, whole, keying]);
+}
+
+export function useMotionKeys(hand: PosingHand): void {
+  const shortcuts = useMemo<Shortcut[]>(
+    () => [
+      { keys: [" "], does: "Play or pause", run: toggle },
+      { keys: ["ArrowLeft"], does: "One frame back", run: () => goTo(get().frame - 1) },
+      { keys: ["ArrowRight"], does: "One frame on", run: () => goTo(get().frame + 1) },
+      { keys: ["Shift+ArrowLeft"], does: "Ten frames back", run: () => goTo(get().frame - 10) },
+      { keys: ["Shift+ArrowRight"], does: "Ten frames on", run: () => goTo(get().frame + 10) },
+      { keys: ["Home"], does: "To the start", run: () => goTo(0) },
+      { keys: ["End"], does: "To the end", run: () => goTo(1e6) },
+      { keys: [","], does: "To the key before", run: () => toKey(-1) },
+      { keys: ["."], does: "To the next key", run: () => toKey(1) },
+      { keys: ["t"], does: "Pull to turn", run: () => hand.setPull("turn") },
+      { keys: ["m"], does: "Pull to move", run: () => hand.setPull("move") },
+      { keys: ["s"], does: "Pull to size", run: () => hand.setPull("scale") },
+      { keys: ["w"], does: "Pull the whole puppet, or one joint", run: () => hand.setWhole((v) => !v) },
+      { keys: ["k"], does: "Key what was tried, or the selected joint", run: () => keyPose(false) },
+      { keys: ["Shift+k"], does: "Key the whole pose", run: () => keyPose(true) },
+      { keys: ["a"], does: "Key by itself, or only when asked", run: () => hand.setKeying((v) => !v) },
+      { keys: ["b"], does: "Blocking: poses without in-betweens", run: () => set({ blocking: !get().blocking }) },
+      {
+        keys: ["i"],
+        does: "Show the selected piece alone",
+        run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }),
+      },
+      {
+        keys: ["Delete", "Backspace"],
+        does: "Remove the selected keys",
+        run: () => get().motion && void removeKeys(get().motion!, get().keys),
+      },
+      {
+        keys: ["Escape"],
+        does: "Put back what was tried",
+        run: () => (get().pose ? putBack() : set({ keys: [], pieces: [], joint: null })),
+      },
+    ],
+    [hand],
+  );
+  useShortcuts(shortcuts);
+}

@@ -1,0 +1,61 @@
+/** What the Pieces bench does to pieces, by button or by key. */
+import { freshId, get, puppetOf, set, submit } from "../../session";
+import { painter } from "../../stage/painter";
+import { sceneNow } from "../../stage/scene";
+import { drawReference } from "../../stage/Stage";
+import type { Tool } from "../../stage/tool";
+import type { ShapeKind } from "../../stage/tools/draw";
+import type { Point } from "../../wire/types";
+
+export type Mode = "place" | "points" | ShapeKind;
+
+export const nudge = (dx: number, dy: number) => {
+  const { puppet, pieces } = get();
+  if (puppet && pieces.length) void submit({ do: "shift-pieces", puppet, pieces, dx, dy });
+};
+
+export const remove = () => {
+  const { puppet, pieces } = get();
+  if (puppet && pieces.length) void submit({ do: "remove-pieces", puppet, pieces });
+};
+
+export const mirror = () => {
+  const { puppet, pieces } = get();
+  if (!puppet || !pieces.length) return;
+  const ids = Object.fromEntries(pieces.map((p) => [p, freshId()]));
+  void submit({ do: "mirror-pieces", puppet, ids, share: true }).then(
+    (done) => done && set({ pieces: Object.values(ids) }),
+  );
+};
+
+export const step = (to: "front" | "back") => {
+  const { puppet, pieces } = get();
+  if (puppet && pieces[0]) void submit({ do: "step-piece", puppet, piece: pieces[0], to });
+};
+
+export const SHAPES: { kind: ShapeKind; icon: string; label: string; keys: string }[] = [
+  { kind: "rectangle", icon: "square", label: "Rectangle: drag from corner to corner (Shift: a square)", keys: "r" },
+  { kind: "ellipse", icon: "circle", label: "Ellipse: drag (Shift: a circle)", keys: "e" },
+  { kind: "polygon", icon: "pentagon", label: "Polygon: click corners, then the first one again", keys: "p" },
+  { kind: "freehand", icon: "pencil", label: "Freehand outline: draw round and back to the start", keys: "f" },
+];
+
+/** Take a colour from the stage, the picture under the work included, into a new swatch. */
+async function pickColour(at: Point): Promise<void> {
+  const p = await painter();
+  const puppet = puppetOf(get());
+  const scene = sceneNow();
+  const colour = p.colourAt(at[0], at[1], (c) => {
+    if (puppet?.reference && !puppet.reference.hidden)
+      drawReference(p, c, { ...puppet.reference, opacity: 1 }, get().frame, () => undefined);
+    if (scene) p.draw(c, scene.frame);
+  });
+  if (colour) await submit({ do: "set-swatch", swatch: { id: freshId(), name: colour, colour: `${colour}ff` } });
+}
+
+export const dropper: Tool = {
+  begin(hand) {
+    void pickColour(hand.at);
+    return null;
+  },
+};

@@ -1,0 +1,72 @@
+/** The keys of the Pieces bench. */
+import { useMemo } from "react";
+import { get, set } from "../../session";
+import type { DrawTool } from "../../stage/tools/draw";
+import { swing } from "../../stage/tools/place";
+import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
+import type { Puppet } from "../../wire/types";
+import { mirror, type Mode, nudge, remove, SHAPES, step } from "./commands";
+
+export type PointEdit = "remove" | "corner" | "smooth";
+
+interface Keys {
+  puppet: Puppet | undefined;
+  drawer: DrawTool | null;
+  /** Whether Escape has a tool to leave. */
+  leave: boolean;
+  to: (mode: Mode) => void;
+  /** The selected point of a shape. */
+  corner: number | null;
+  editPoint: (edit: PointEdit) => void;
+}
+
+export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: Keys): void {
+  const shortcuts = useMemo<Shortcut[]>(
+    () => [
+      { keys: ["ArrowLeft"], does: "Move one unit left (Shift: ten)", run: () => nudge(-1, 0) },
+      { keys: ["ArrowRight"], does: "Move one unit right", run: () => nudge(1, 0) },
+      { keys: ["ArrowUp"], does: "Move one unit up", run: () => nudge(0, -1) },
+      { keys: ["ArrowDown"], does: "Move one unit down", run: () => nudge(0, 1) },
+      { keys: ["Shift+ArrowLeft"], run: () => nudge(-10, 0) },
+      { keys: ["Shift+ArrowRight"], run: () => nudge(10, 0) },
+      { keys: ["Shift+ArrowUp"], run: () => nudge(0, -10) },
+      { keys: ["Shift+ArrowDown"], run: () => nudge(0, 10) },
+      { keys: ["v"], does: "Place pieces", run: () => to("place") },
+      ...SHAPES.map((s) => ({ keys: [s.keys], does: `Draw: ${s.kind}`, run: () => to(s.kind) })),
+      { keys: ["o"], does: "Edit the points of a drawn shape", run: () => to("points") },
+      { keys: ["c"], does: "Make the selected point a corner", run: () => editPoint("corner") },
+      { keys: ["s"], does: "Make the selected point smooth", run: () => editPoint("smooth") },
+      {
+        keys: ["t"],
+        does: "Try the turn of the selected piece",
+        run: () => get().pieces[0] && swing(get().pieces[0]!),
+      },
+      { keys: ["m"], does: "Make the other side, mirrored", run: mirror },
+      { keys: ["Shift+PageUp"], does: "One step to the front", run: () => step("front") },
+      { keys: ["Shift+PageDown"], does: "One step to the back", run: () => step("back") },
+      {
+        keys: ["i"],
+        does: "Show the selected pieces alone",
+        run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }),
+      },
+      {
+        keys: ["Delete", "Backspace"],
+        does: "Remove the selected point or pieces",
+        run: () => (corner !== null ? editPoint("remove") : remove()),
+      },
+      { keys: ["Ctrl+a"], does: "Select all pieces", run: () => set({ pieces: [...(puppet?.order ?? [])] }) },
+      { keys: ["Enter"], does: "End an open polygon", run: () => drawer?.finish() },
+      {
+        keys: ["Escape"],
+        does: "Leave the tool, or select nothing",
+        run: () => {
+          drawer?.drop();
+          if (leave) to("place");
+          else set({ pieces: [], isolated: false, pose: null });
+        },
+      },
+    ],
+    [puppet, drawer, leave, to, corner, editPoint],
+  );
+  useShortcuts(shortcuts);
+}

@@ -1,0 +1,205 @@
+/** What lies over the stage of the Pieces bench: handles of pieces, points of shapes, the line being drawn. */
+import { useEffect, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
+import { along, middle, minus, pathThrough, placed, unit } from "../../geometry";
+import { shownDrawing } from "../../parts/DrawingsCard";
+import { useWorkshop } from "../../session";
+import { painter } from "../../stage/painter";
+import { corners, pieceMatrix, sceneAt } from "../../stage/scene";
+import type { Piece, Point, Puppet } from "../../wire/types";
+
+type ToScreen = (p: Point) => Point;
+
+/** The line of a shape being drawn, with its corners where they can be clicked. */
+export function DrawnLine({ points, corners, to }: { points: Point[]; corners: boolean; to: ToScreen }) {
+  if (!points.length) return null;
+  const d = pathThrough(points.map(to));
+  return (
+    <>
+      <path d={d} className="halo" />
+      <path d={d} className="outline" />
+      {corners &&
+        points.map((p, i) => (
+          <circle key={i} cx={to(p)[0]} cy={to(p)[1]} r={i ? 3.5 : 6} fill="#fff" stroke="#6a3fb5" strokeWidth={2} />
+        ))}
+    </>
+  );
+}
+
+/** The points of a shape drawn here, and its line to click for another. */
+export function ShapePoints({
+  puppet,
+  piece,
+  to,
+  corner,
+}: {
+  puppet: Puppet;
+  piece: Piece;
+  to: (p: Point) => Point;
+  corner: { point: number | null; at: Point | null };
+}) {
+  const { plan, pose } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose })));
+  const [outline, setOutline] = useState("");
+  const scene = sceneAt(plan, pose, 0);
+  const drawn = scene?.items.find((i) => i.piece === piece.id);
+  const art = drawn?.arts[drawn.rest];
+  useEffect(() => {
+    // A drawing left behind by the drag can arrive after the one that replaced it.
+    let wanted = true;
+    if (art)
+      void painter().then((p) =>
+        p.prepare([{ arts: [art] }]).then(() => {
+          if (wanted) setOutline(p.outlineOf(art));
+        }),
+      );
+    return () => {
+      wanted = false;
+    };
+  }, [art]);
+  const m = scene && pieceMatrix(scene, piece.id);
+  const shape = shownDrawing(piece).shape;
+  if (!m || !shape || plan?.puppet !== puppet.id) return null;
+  const [o, x, y] = [to([0, 0]), to([1, 0]), to([0, 1])];
+  const view = `matrix(${x[0] - o[0]} ${x[1] - o[1]} ${y[0] - o[0]} ${y[1] - o[1]} ${o[0]} ${o[1]})`;
+  return (
+    <>
+      <g transform={`${view} matrix(${[...m].join(" ")})`}>
+        <path
+          d={outline}
+          data-handle="edge:"
+          fill="none"
+          stroke="#fff"
+          strokeOpacity={0.01}
+          strokeWidth={16}
+          vectorEffect="non-scaling-stroke"
+          pointerEvents="stroke"
+          style={{ cursor: "copy" }}
+        />
+        <path
+          d={outline}
+          fill="none"
+          stroke="#fff"
+          strokeWidth={3.5}
+          vectorEffect="non-scaling-stroke"
+          pointerEvents="none"
+        />
+        <path
+          d={outline}
+          fill="none"
+          stroke="#6a3fb5"
+          strokeWidth={1.6}
+          vectorEffect="non-scaling-stroke"
+          pointerEvents="none"
+        />
+      </g>
+      {shape.points.map((p, i) => {
+        const on = corner.point === i;
+        const [px, py] = to(on && corner.at ? corner.at : placed(m, [p.x, p.y]));
+        return (
+          <g key={i} data-handle={`point:${i}`} pointerEvents="all" style={{ cursor: "move" }}>
+            <circle cx={px} cy={py} r={10} fillOpacity={0.01} />
+            {p.smooth ? (
+              <circle cx={px} cy={py} r={5} fill={on ? "#6a3fb5" : "#fff"} stroke="#6a3fb5" strokeWidth={2} />
+            ) : (
+              <rect
+                x={px - 4.5}
+                y={py - 4.5}
+                width={9}
+                height={9}
+                fill={on ? "#6a3fb5" : "#fff"}
+                stroke="#6a3fb5"
+                strokeWidth={2}
+              />
+            )}
+          </g>
+        );
+      })}
+    </>
+  );
+}
+
+export function Handles({ puppet, to }: { puppet: Puppet; to: (p: Point) => Point }) {
+  const { plan, pose, pieces, frame } = useWorkshop(
+    useShallow((w) => ({ plan: w.plan, pose: w.pose, pieces: w.pieces, frame: w.frame })),
+  );
+  const scene = sceneAt(plan, pose, frame);
+  if (!scene || plan?.puppet !== puppet.id) return null;
+  const places = pose?.places ?? plan?.places ?? {};
+  const swinging = pose !== null && Object.keys(pose.tried).length > 0;
+  return (
+    <>
+      {!swinging &&
+        (puppet.order ?? []).map((id) => {
+          const place = places[id];
+          if (!place || pieces.includes(id) || puppet.pieces?.[id]?.hidden) return null;
+          const [x, y] = to([place[0], place[1]]);
+          return (
+            <circle key={id} cx={x} cy={y} r={2.6} fill="#fffdf8" stroke="#23364d" strokeWidth={1} opacity={0.8} />
+          );
+        })}
+      {pieces.map((id) => {
+        const around = corners(scene, puppet, id)?.map(to);
+        const place = places[id];
+        if (!around || !place) return null;
+        const [px, py] = to([place[0], place[1]]);
+        const d = pathThrough(around, true);
+        const [tl, tr, br, bl] = around as [Point, Point, Point, Point];
+        const top = middle(tl, tr);
+        const knob = along(top, unit(minus(top, middle(tl, br))), 24);
+        const single = pieces.length === 1 && !swinging;
+        return (
+          <g key={id} className="chosen">
+            <path className="halo" d={d} />
+            <path className="outline" d={d} strokeDasharray="7 3" />
+            {single && (
+              <>
+                <line x1={top[0]} y1={top[1]} x2={knob[0]} y2={knob[1]} stroke="#6a3fb5" strokeWidth={1.4} />
+                <path
+                  data-handle={`turn:${id}`}
+                  style={{ cursor: "grab" }}
+                  pointerEvents="all"
+                  transform={`translate(${knob[0]} ${knob[1]})`}
+                  d="M0-7A7 7 0 1 1 0 7A7 7 0 1 1 0-7Z"
+                  fill="#fff"
+                  stroke="#6a3fb5"
+                  strokeWidth={2}
+                />
+                <path
+                  transform={`translate(${knob[0]} ${knob[1]})`}
+                  d="M-3 1A3.2 3.2 0 1 1 2 2.4"
+                  fill="none"
+                  stroke="#6a3fb5"
+                  strokeWidth={1.5}
+                  pointerEvents="none"
+                />
+                {[tl, tr, br, bl].map((c, i) => (
+                  <path
+                    key={i}
+                    data-handle={`scale:${id}`}
+                    style={{ cursor: "nwse-resize" }}
+                    pointerEvents="all"
+                    transform={`translate(${c[0]} ${c[1]})`}
+                    d="M0-6L6 0L0 6L-6 0Z"
+                    fill="#fff"
+                    stroke="#6a3fb5"
+                    strokeWidth={1.8}
+                  />
+                ))}
+                <g
+                  data-handle={`pin:${id}`}
+                  style={{ cursor: "move" }}
+                  pointerEvents="all"
+                  transform={`translate(${px} ${py})`}
+                >
+                  <circle r={11} fill="#fff" fillOpacity={0.01} />
+                  <circle className="pin-dot" r={6.5} />
+                  <path d="M-10 0H-4M4 0H10M0-10V-4M0 4V10" stroke="#6a3fb5" strokeWidth={1.6} />
+                </g>
+              </>
+            )}
+          </g>
+        );
+      })}
+    </>
+  );
+}

@@ -1,0 +1,157 @@
+/** What the Pieces bench says of what is selected. */
+import { useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { shownDrawing } from "../../parts/DrawingsCard";
+import { ShapeCard } from "../../parts/ShapeCard";
+import { get, submit, useWorkshop } from "../../session";
+import { IconButton } from "../../ui/bits";
+import { NumberField } from "../../ui/fields";
+import { Fold } from "../../ui/Fold";
+import type { Piece, Puppet, Side } from "../../wire/types";
+import type { PointEdit } from "./keys";
+
+export function Hints({ count, puppet }: { count: number; puppet: Puppet | undefined }) {
+  return (
+    <div className="card-sheet">
+      <h2 className="heading mb-2">{count > 1 ? `${count} pieces selected` : "Loose pieces"}</h2>
+      {count > 1 && puppet ? (
+        <SidePicker puppet={puppet} ids={get().pieces} side={undefined} />
+      ) : (
+        <>
+          <p className="hint mt-0">
+            On this bench pieces lie loose, as on a table: moving one moves only it and its pin.
+          </p>
+          <p className="hint">Click picks what you see under the pointer. Click again to reach what lies behind.</p>
+          <p className="hint">
+            Drag the round pin of a selected piece to where it should turn; it swings once to show you.
+          </p>
+        </>
+      )}
+    </div>
+  );
+}
+
+function SidePicker({ puppet, ids, side }: { puppet: Puppet; ids: string[]; side: Side | undefined }) {
+  return (
+    <div className="btn-group btn-group-sm w-100" role="group" aria-label="Side">
+      {(["left", "centre", "right"] as const).map((s) => (
+        <button
+          key={s}
+          type="button"
+          className={`btn ${side === s ? "btn-primary" : "btn-outline-primary"}`}
+          aria-pressed={side === s}
+          onClick={() => void submit({ do: "set-pieces", puppet: puppet.id, pieces: ids, side: s })}
+        >
+          {s}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+export function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
+  const place = useWorkshop((w) => (w.pose?.places ?? w.plan?.places)?.[piece.id]);
+  const [name, setName] = useState<string | null>(null);
+  const commit = () => {
+    if (name?.trim() && name.trim() !== piece.name)
+      void submit({ do: "set-pieces", puppet: puppet.id, pieces: [piece.id], name: name.trim() });
+    setName(null);
+  };
+  const put = (change: Partial<Record<"x" | "y" | "angle" | "sx" | "sy", number>>) => {
+    if (!place) return;
+    const [x, y, angle, , sx, sy] = place;
+    void submit({ do: "place-piece", puppet: puppet.id, piece: piece.id, x, y, angle, sx, sy, ...change });
+  };
+  return (
+    <>
+      <div className="card-sheet">
+        <label htmlFor="piece-name" className="faint small">
+          Name
+        </label>
+        <Form.Control
+          id="piece-name"
+          size="sm"
+          className="mb-2"
+          value={name ?? piece.name}
+          maxLength={120}
+          onChange={(e) => setName(e.target.value)}
+          onBlur={commit}
+          onKeyDown={(e) => e.key === "Enter" && commit()}
+        />
+        <SidePicker puppet={puppet} ids={[piece.id]} side={piece.side} />
+      </div>
+      {place && (
+        <Fold title="Place of the pin">
+          <div className="fields">
+            <label htmlFor="piece-x">Across</label>
+            <NumberField id="piece-x" value={place[0]} unit="u" onCommit={(x) => put({ x })} />
+            <label htmlFor="piece-y">Down</label>
+            <NumberField id="piece-y" value={place[1]} unit="u" onCommit={(y) => put({ y })} />
+            <label htmlFor="piece-angle">Turn</label>
+            <NumberField id="piece-angle" value={place[2]} unit="°" onCommit={(angle) => put({ angle })} />
+            <label htmlFor="piece-sx">Width</label>
+            <NumberField id="piece-sx" value={place[4] * 100} unit="%" onCommit={(v) => put({ sx: v / 100 })} />
+            <label htmlFor="piece-sy">Height</label>
+            <NumberField id="piece-sy" value={place[5] * 100} unit="%" onCommit={(v) => put({ sy: v / 100 })} />
+          </div>
+          <p className="hint">u: stage units, counted from the stage's top left corner.</p>
+        </Fold>
+      )}
+    </>
+  );
+}
+
+interface ShapeProps {
+  puppet: Puppet;
+  piece: Piece;
+  /** Whether its points are being edited. */
+  editing: boolean;
+  corner: number | null;
+  edit: (edit: PointEdit) => void;
+  open: () => void;
+}
+
+/** How a shape drawn here is painted, and what can be done with its points. */
+export function ShapePanel({ puppet, piece, editing, corner, edit, open }: ShapeProps) {
+  const { shape } = shownDrawing(piece);
+  if (!shape) return null;
+  return (
+    <ShapeCard
+      title="Shape"
+      paint={shape}
+      change={(p) =>
+        void submit({
+          do: "edit-shape",
+          puppet: puppet.id,
+          piece: piece.id,
+          edit: "paint",
+          fill: p.fill,
+          stroke: p.stroke,
+          width: p.width,
+        })
+      }
+    >
+      {editing ? (
+        <div className="d-flex gap-1 mt-2">
+          <Button size="sm" variant="outline-primary" disabled={corner === null} onClick={() => edit("corner")}>
+            Corner
+          </Button>
+          <Button size="sm" variant="outline-primary" disabled={corner === null} onClick={() => edit("smooth")}>
+            Smooth
+          </Button>
+          <IconButton
+            quiet
+            icon="trash"
+            label="Remove the selected point"
+            disabled={corner === null}
+            onClick={() => edit("remove")}
+          />
+        </div>
+      ) : (
+        <Button size="sm" variant="outline-primary" className="mt-2" onClick={open}>
+          Edit its points
+        </Button>
+      )}
+    </ShapeCard>
+  );
+}

@@ -1,0 +1,84 @@
+/** A render on the list: how far it is, and what can be done with it. */
+import { Button, ProgressBar } from "react-bootstrap";
+import { get, set, tell } from "../../session";
+import { cancelRender, removeRender } from "../../wire/http";
+import type { RenderView } from "../../wire/types";
+
+const STATES: Record<RenderView["state"], string> = {
+  waiting: "Waiting its turn",
+  running: "Drawing",
+  done: "Done",
+  cancelled: "Cancelled",
+  failed: "Failed",
+  stopped: "Stopped",
+};
+
+export function RenderRow({
+  render,
+  production,
+  chosen,
+  show,
+}: {
+  render: RenderView;
+  production: string;
+  chosen: boolean;
+  show: () => void;
+}) {
+  const going = render.state === "running" || render.state === "waiting";
+  const remove = () =>
+    void removeRender(production, render.id).then(() => {
+      const left = { ...get().renders };
+      delete left[render.id];
+      set({ renders: left });
+    }, tell);
+  return (
+    <div
+      className="d-flex align-items-center gap-2 px-3 py-2 border-top"
+      data-render={render.id}
+      data-state={render.state}
+    >
+      <div className="flex-grow-1" style={{ minWidth: 0 }}>
+        <div className="text-truncate">{render.title}</div>
+        {going ? (
+          <>
+            <ProgressBar now={render.done} max={render.total} style={{ height: 8 }} aria-label="Progress" />
+            <div className="small faint">
+              {STATES[render.state]}: {render.done} of {render.total} frames
+              {render.seconds_left != null && `, about ${Math.max(1, Math.ceil(render.seconds_left))} s left`}
+            </div>
+          </>
+        ) : (
+          <div className={`small ${render.state === "failed" ? "text-danger" : "faint"}`}>
+            {STATES[render.state]}
+            {render.message && `: ${render.message}`}
+          </div>
+        )}
+      </div>
+      {going && (
+        <Button size="sm" variant="outline-danger" onClick={() => void cancelRender(production, render.id).catch(tell)}>
+          Cancel
+        </Button>
+      )}
+      {render.ready && render.settings.format === "mp4" && (
+        <Button size="sm" variant={chosen ? "primary" : "outline-primary"} onClick={show}>
+          Play
+        </Button>
+      )}
+      {render.ready && (
+        <a
+          className="btn btn-sm btn-outline-primary"
+          href={`/api/productions/${production}/renders/${render.id}/file?download=true`}
+          download
+        >
+          <i className="bi bi-download me-1" aria-hidden="true" />
+          Fetch
+        </a>
+      )}
+      {!going && (
+        <button type="button" className="icon-btn" aria-label={`Remove ${render.title}`} onClick={remove}>
+          <i className="bi bi-trash" aria-hidden="true" />
+        </button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,69 @@
+/**
+ * A button with a menu (WAI-ARIA Authoring Practices 1.2, “Menu Button”): Enter or the down arrow opens it, arrows
+ * walk, Enter does, Escape closes it and gives the focus back.
+ */
+import type { ReactNode } from "react";
+import { Dropdown } from "react-bootstrap";
+
+export interface Entry {
+  key?: string;
+  text: ReactNode;
+  run: () => void;
+  disabled?: boolean;
+  /** Of entries one of which is chosen: whether this one is. */
+  chosen?: boolean;
+}
+
+interface MenuProps {
+  /** What the button says. */
+  children: ReactNode;
+  /** What the button is called where it says too little by itself. */
+  label?: string;
+  /** The entries in their order; a line is drawn where there is none. Those that do not apply are left out. */
+  entries: (Entry | "line" | false | null | undefined)[];
+  className?: string;
+  /** How the button looks: as the heading of a card, or as one of the small buttons of a panel. */
+  look?: "heading" | "button";
+  align?: "start" | "end";
+}
+
+const LOOKS = {
+  heading: "w-100 text-start text-decoration-none d-flex align-items-center heading",
+  button: "icon-btn text-decoration-none",
+};
+
+export function Menu({ children, label, entries, className, look = "button", align = "start" }: MenuProps) {
+  const shown = entries.filter((e): e is Entry | "line" => !!e);
+  return (
+    <Dropdown align={align} className={className}>
+      <Dropdown.Toggle
+        variant="link"
+        size={look === "button" ? "sm" : undefined}
+        className={LOOKS[look]}
+        style={look === "heading" ? { color: "var(--ink)" } : undefined}
+        aria-label={label}
+        aria-haspopup="menu"
+      >
+        {look === "heading" ? <span className="flex-grow-1 text-truncate">{children}</span> : children}
+      </Dropdown.Toggle>
+      <Dropdown.Menu role="menu">
+        {shown.map((e, i) =>
+          e === "line" ? (
+            <Dropdown.Divider key={i} />
+          ) : (
+            <Dropdown.Item
+              key={e.key ?? i}
+              role={e.chosen === undefined ? "menuitem" : "menuitemradio"}
+              aria-checked={e.chosen}
+              active={e.chosen}
+              disabled={e.disabled}
+              onClick={e.run}
+            >
+              {e.text}
+            </Dropdown.Item>
+          ),
+        )}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}

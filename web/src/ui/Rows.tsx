@@ -1,0 +1,148 @@
+/**
+ * Rows that one walks through by the keyboard, a list box or a tree (WAI-ARIA Authoring Practices 1.2, “Listbox”
+ * and “Tree View”): one tab stop for all of them, arrows from row to row, Home and End to the ends. In a list
+ * box Shift takes in what one passes, Ctrl passes without choosing, and Space adds or takes away; in a tree Left
+ * goes to what a row hangs on and Right to the first that hangs on it. A row that was clicked leaves the keys to
+ * the bench.
+ */
+import {
+  createContext,
+  type CSSProperties,
+  type HTMLAttributes,
+  type KeyboardEvent,
+  type ReactNode,
+  useContext,
+  useRef,
+  useState,
+} from "react";
+
+/** How a row was chosen: alone, with all from the last chosen to it, or added to what is chosen. */
+export type Choice = "alone" | "through" | "toggle";
+
+interface Walk {
+  kind: "listbox" | "tree";
+  /** The row that the tab key comes to. */
+  stop: string | null;
+  here: (id: string) => void;
+  choose: (id: string, how: Choice) => void;
+}
+
+const Walked = createContext<Walk | null>(null);
+
+interface RowsProps {
+  kind: "listbox" | "tree";
+  label: string;
+  /** Whether several rows can be chosen. */
+  multiple?: boolean;
+  /** The rows in their order; of those chosen the first is where the tab key comes in. */
+  ids: readonly string[];
+  chosen: readonly string[];
+  choose: (id: string, how: Choice) => void;
+  className?: string;
+  style?: CSSProperties;
+  children: ReactNode;
+}
+
+export function Rows({
+  kind,
+  label,
+  multiple = false,
+  ids,
+  chosen,
+  choose,
+  className = "",
+  style,
+  children,
+}: RowsProps) {
+  const box = useRef<HTMLDivElement>(null);
+  const [last, setLast] = useState<string | null>(null);
+  const stop =
+    last && ids.includes(last) && (!chosen.length || chosen.includes(last))
+      ? last
+      : (ids.find((id) => chosen.includes(id)) ?? (last && ids.includes(last) ? last : (ids[0] ?? null)));
+
+  const rows = () => [...box.current!.querySelectorAll<HTMLElement>("[data-row]")];
+  const go = (row: HTMLElement | undefined, event: KeyboardEvent) => {
+    event.preventDefault();
+    if (!row) return;
+    row.focus();
+    const id = row.dataset.row!;
+    setLast(id);
+    if (!(event.ctrlKey || event.metaKey)) choose(id, multiple && event.shiftKey ? "through" : "alone");
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const row = (event.target as HTMLElement).closest<HTMLElement>("[data-row]");
+    // A button in a row has keys of its own.
+    if (!row || event.target !== row || event.altKey) return;
+    const all = rows();
+    const at = all.indexOf(row);
+    const level = (r: HTMLElement) => Number(r.getAttribute("aria-level") ?? 1);
+    if (event.key === "ArrowDown") go(all[at + 1], event);
+    else if (event.key === "ArrowUp") go(all[at - 1], event);
+    else if (event.key === "Home") go(all[0], event);
+    else if (event.key === "End") go(all[all.length - 1], event);
+    else if (kind === "tree" && event.key === "ArrowLeft")
+      go(
+        all
+          .slice(0, at)
+          .reverse()
+          .find((r) => level(r) < level(row)),
+        event,
+      );
+    else if (kind === "tree" && event.key === "ArrowRight")
+      go(all[at + 1] && level(all[at + 1]!) > level(row) ? all[at + 1] : undefined, event);
+    // Across there is nothing to walk to; the bench must not take these keys for its own either.
+    else if (event.key === "ArrowLeft" || event.key === "ArrowRight") event.preventDefault();
+    else if (event.key === "Enter" || event.key === " ") {
+      event.preventDefault();
+      choose(row.dataset.row!, multiple && event.key === " " ? "toggle" : "alone");
+    }
+  };
+  return (
+    <div
+      ref={box}
+      className={`list ${className}`}
+      style={style}
+      role={kind}
+      aria-label={label}
+      aria-multiselectable={multiple || undefined}
+      tabIndex={-1}
+      onKeyDown={onKeyDown}
+    >
+      <Walked.Provider value={{ kind, stop, here: setLast, choose }}>{children}</Walked.Provider>
+    </div>
+  );
+}
+
+interface RowProps extends Omit<HTMLAttributes<HTMLDivElement>, "id"> {
+  id: string;
+  chosen: boolean;
+  /** In a tree: how deep it hangs, from 1. */
+  level?: number;
+}
+
+/** One row of `Rows`. */
+export function Row({ id, chosen, level, className = "", children, ...rest }: RowProps) {
+  const walk = useContext(Walked)!;
+  return (
+    // The keys are the list's: it has one handler for all its rows.
+    // eslint-disable-next-line jsx-a11y/click-events-have-key-events
+    <div
+      {...rest}
+      data-row={id}
+      role={walk.kind === "tree" ? "treeitem" : "option"}
+      aria-selected={chosen}
+      aria-level={level}
+      tabIndex={walk.stop === id ? 0 : -1}
+      className={`row-item${chosen ? " chosen" : ""} ${className}`}
+      onClick={(event) => {
+        walk.here(id);
+        walk.choose(id, event.ctrlKey || event.metaKey ? "toggle" : event.shiftKey ? "through" : "alone");
+        // What was chosen by hand is worked on by the keys of the bench; the tab key comes back to it here.
+        if (event.detail > 0) event.currentTarget.blur();
+      }}
+    >
+      {children}
+    </div>
+  );
+}
