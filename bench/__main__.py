@@ -1,10 +1,13 @@
 """Run every benchmark."""
 
-from bench import evaluation, page, render, rigging
+from bench import changes, evaluation, limbs, page, render, rigging, workers
 
 evaluation.full()
 evaluation.one_key()
+changes.main()
+limbs.main()
 render.main()
+workers.main()
 rigging.bring_in()
 rigging.weights()
 rigging.sheet()

@@ -11,7 +11,6 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 from bench.scenes import changed, production, puppet, report
-from sorvan.core.geometry import apply
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
@@ -82,12 +81,12 @@ def reach() -> None:
                 "name": f"{piece} {k}",
                 "handle": True,
                 "parent": piece,
-                "at": apply(m, (30.0 * k + 8, 0.0)),
+                "at": m.place((30.0 * k + 8, 0.0)),
             }
             for k in range(3)
         ]
         documents = changed(documents, {"do": "add-joints", "puppet": "tree", "joints": handles, "sheet": piece})
-    at = rest_worlds(documents.puppet("tree"))["h0"][4:]
+    at = rest_worlds(documents.puppet("tree"))["h0"].at
     _pulled(documents, kept, at, 25, "reach handle, 4 limbs, 2 sheets, 60 pieces")
 
 

@@ -15,7 +15,7 @@ from shapely import box, union_all
 
 from bench.scenes import leaf, report, seconds
 from sorvan.core.art.outlines import silhouette
-from sorvan.core.deform.bend import bend_ready, bones_of, weighted
+from sorvan.core.deform.bend import Bones, bend_ready, weighted
 from sorvan.core.deform.mesh import mesh_over, stiffness
 from sorvan.core.deform.sheet import BLOCK, ROUNDS, solved, solver_on
 from sorvan.core.model.puppet import Bend
@@ -62,11 +62,11 @@ def weights() -> None:
     def all_of_them() -> None:
         for art in arts:
             shape = silhouette(art, studio)
-            bones = bones_of(bend.joints, ((0.0, 0.0), (30.0, 0.0), (60.0, 0.0)), (-1, 0, 1), shape.bounds)
+            bones = Bones(bend.joints, ((0.0, 0.0), (30.0, 0.0), (60.0, 0.0)), (-1, 0, 1))
             bend_ready(art, weighted(shape, bones, bend), bones, bend)
 
     shape = silhouette(arts[0], studio)
-    mesh = weighted(shape, bones_of(bend.joints, ((0, 0), (30, 0), (60, 0)), (-1, 0, 1), shape.bounds), bend).mesh
+    mesh = weighted(shape, Bones(bend.joints, ((0, 0), (30, 0), (60, 0)), (-1, 0, 1)), bend).mesh
     system = csc_array(stiffness(mesh)[0] + identity(len(mesh.vertices)))
     right = np.random.default_rng(1).random((len(mesh.vertices), 3))
 

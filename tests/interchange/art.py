@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from sorvan.core.model.art import Art
 from sorvan.core.plan.plan import Item, Plan
 from sorvan.interchange.imported import Imported
-from sorvan.picture.paint import Painter, Sheet
+from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.studio import ART_MEDIA
 
 
@@ -51,7 +51,7 @@ def drawn(imported: Imported, size: int = 100, zoom: int = 1) -> NDArray[np.uint
     matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (len(items), 1, 1))
     plan = Plan(size, size, "#ffffffff", items, matrices, np.zeros((len(items), 1), dtype=np.int16))
     painter = Painter(lambda id: imported.assets[id][1])
-    return Sheet(size * zoom, size * zoom).draw(painter, plan, 0, clear=True)
+    return Surface(size * zoom, size * zoom).draw(painter, plan, 0, clear=True)
 
 
 def openraster(stack: str, layers: dict[str, bytes], size: tuple[int, int] = (100, 80)) -> bytes:
