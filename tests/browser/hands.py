@@ -47,6 +47,13 @@ class Stage:
         return decoded(self.element.screenshot())
 
 
+def drawn(page: Page) -> Stage:
+    """The stage, once everything on it has been drawn."""
+    page.wait_for_selector(".stage canvas[data-drawn]")
+    settle(page)
+    return Stage(page)
+
+
 def settle(page: Page) -> None:
     """Wait until what was asked over the socket has been answered and drawn."""
     page.wait_for_timeout(80)

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from sorvan.store.cluster import Cluster
-from tests.browser.hands import Stage, bench, document, saved, settle
+from tests.browser.hands import Stage, bench, document, drawn, saved, settle
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change, empty_database
 from tests.interchange.art import svg
@@ -31,7 +31,7 @@ def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page
     page.get_by_role("button", name="Open Last ferry at nine").click()
     for name in ("Pieces", "Rig", "Motion", "Render"):
         bench(page, name)
-        page.wait_for_timeout(700)
+        settle(page) if name == "Render" else drawn(page)
         outside = page.evaluate(
             """() => [...document.querySelectorAll('button, input, select, a, h2')].filter((e) => {
                  const b = e.getBoundingClientRect();
@@ -55,17 +55,21 @@ def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page
 
 def test_the_demo_plays_every_frame_in_order(demo: Service, new_page: Callable[..., Page]) -> None:
     page = new_page()
-    page.goto(f"{demo.address}/p/quay/motion?measure")
-    Stage(page)
-    page.wait_for_timeout(1200)
+    page.clock.install()
+    page.goto(f"{demo.address}/p/quay/motion")
+    drawn(page)
+    page.clock.pause_at(page.evaluate("Date.now() + 1000"))
     page.keyboard.press("Space")
-    page.wait_for_timeout(2500)
-    page.keyboard.press("Space")
-    frames = page.evaluate("performance.getEntriesByName('sorvan:played').map((m) => m.detail)")
+    shown = page.get_by_label("Frame", exact=True)
+    frames: list[int] = []
+    # The page's time moves by two display frames at a time, however long drawing one takes here.
+    for _ in range(75):
+        page.clock.run_for(32)
+        frames.append(int(shown.input_value()) - 1)
     steps = np.diff(frames) % 48
-    assert len(frames) > 24
-    # Frames may be dropped on a busy machine, but time is kept: no step goes back or takes half a loop.
-    assert steps.max() < 24
+    assert set(steps) <= {0, 1}
+    # At 1000/24 ms a frame.
+    assert abs(steps.sum() - 74 * 32 * 24 / 1000) < 2
 
 
 def test_the_sheet_of_shortcuts_tells_of_keys_that_work(demo: Service, new_page: Callable[..., Page]) -> None:
@@ -97,8 +101,7 @@ def test_the_sheet_of_shortcuts_tells_of_keys_that_work(demo: Service, new_page:
 def test_trying_without_keying_is_shown_and_leaves_the_keys(demo: Service, new_page: Callable[..., Page]) -> None:
     page = new_page()
     page.goto(f"{demo.address}/p/quay/motion")
-    stage = Stage(page)
-    page.wait_for_timeout(1000)
+    stage = drawn(page)
     before = document(page, demo.address, "motion", "wave")
     page.keyboard.press("a")
     stage.drag((640, 350), (700, 340))
@@ -122,8 +125,7 @@ def test_a_click_picks_what_is_seen_and_the_next_click_what_lies_behind(
     bring(shared.client(), production, "a", ring)
     page = new_page()
     page.goto(f"{shared.address}/p/{production}/pieces")
-    stage = Stage(page)
-    page.wait_for_timeout(900)
+    stage = drawn(page)
 
     chosen = page.locator('[role="option"][aria-selected="true"] .name')
 

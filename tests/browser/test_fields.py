@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, document, saved, settle, snapshot
+from tests.browser.hands import Stage, document, drawn, saved, settle, snapshot
 from tests.browser.test_motion import channels, go
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change
@@ -39,8 +39,7 @@ def page(shared: Service, new_page: Callable[..., Page]) -> Page:
         assert change(client, production, command).status_code == 200
     opened = new_page()
     opened.goto(f"{shared.address}/p/{production}/motion")
-    Stage(opened)
-    opened.wait_for_timeout(900)
+    drawn(opened)
     return opened
 
 

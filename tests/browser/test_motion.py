@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, bench, document, eventually, saved, settle
+from tests.browser.hands import Stage, bench, document, drawn, eventually, saved, settle
 from tests.browser.test_pieces import red_box
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change
@@ -25,8 +25,7 @@ def page(shared: Service, new_page: Callable[..., Page]) -> Page:
     change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 24})
     opened = new_page()
     opened.goto(f"{shared.address}/p/{production}/motion")
-    Stage(opened)
-    opened.wait_for_timeout(900)
+    drawn(opened)
     return opened
 
 
@@ -129,8 +128,7 @@ def test_the_whole_pose_is_keyed_at_once(shared: Service, page: Page) -> None:
 
 def test_links_are_made_and_taken_back_in_every_way_and_nothing_moves(shared: Service, page: Page) -> None:
     bench(page, "Rig")
-    page.wait_for_timeout(900)
-    stage, rows = Stage(page), page.get_by_role("treeitem")
+    stage, rows = drawn(page), page.get_by_role("treeitem")
     before = red_box(stage)
 
     def hangs_on() -> str | None:

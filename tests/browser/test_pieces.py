@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, document, eventually, saved, settle
+from tests.browser.hands import Stage, document, drawn, eventually, saved, settle
 from tests.browser.test_windows import gull
 from tests.conftest import Service
 from tests.interchange.art import png
@@ -19,7 +19,7 @@ def page(shared: Service, new_page: Callable[..., Page]) -> Page:
     opened = new_page()
     opened.goto(f"{shared.address}/p/{gull(shared)}/pieces")
     expect(opened.get_by_role("option", name="wing")).to_be_visible()
-    opened.wait_for_timeout(700)
+    drawn(opened)
     return opened
 
 

@@ -316,6 +316,7 @@ function usePainting(
       c.restore();
     }
     target.present();
+    if (scene && ready.has(scene.frame.items)) canvas.current?.setAttribute("data-drawn", "");
     cost.current = cost.current * 0.7 + (performance.now() - began) * 0.3;
     if (get().playing && cost.current > BUDGET && quality.current > LEAST) {
       // Sharpness goes before frames do.
@@ -324,7 +325,7 @@ function usePainting(
     }
     if (pose) measure("drawn", Object.values(pose.tried)[0]);
     if (get().playing) measure("played", frame);
-  }, []);
+  }, [canvas]);
 
   const again = useCallback(() => {
     if (!asked.current) asked.current = requestAnimationFrame(paint);
