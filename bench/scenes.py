@@ -10,8 +10,10 @@ from statistics import median
 from sorvan.core.change.commands import COMMAND
 from sorvan.core.model.art import Art, Flat, Outline, Shape, Stroke
 from sorvan.core.model.base import asset_id
+from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import Channel, Key, Motion, Slow
+from sorvan.core.model.ease import Slow
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Joint, Piece, Placement, Puppet
 from sorvan.interchange.archive import Kept

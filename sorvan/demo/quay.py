@@ -16,8 +16,9 @@ from sorvan.core.change.pieces import SetPieces, SetPivot
 from sorvan.core.change.production import AddMotion, AddPuppet, SetProduction, SetPuppet
 from sorvan.core.change.reaching import AddReach, SetAttach, SetChain
 from sorvan.core.change.rig import AddJoints, LinkJoint, NewJoint, SetJoints
+from sorvan.core.model.channel import ChannelKind
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import ChannelKind, Ease, Even, Hold, Slow
+from sorvan.core.model.ease import Ease, Even, Hold, Slow
 from sorvan.core.model.production import Production, Swatch
 from sorvan.core.model.puppet import ROOT, Bend, Chain, Dial, DialStop, Limits, Mask
 from sorvan.demo import gull

@@ -13,7 +13,8 @@ from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
 from sorvan.core.change.commands import AnyCommand
-from sorvan.core.change.keys import KeyAt, MoveKeys
+from sorvan.core.change.keys import KeyAt
+from sorvan.core.change.retiming import LandingKeys
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Name
 from sorvan.core.model.documents import Document, Documents
@@ -137,7 +138,7 @@ def change(request: Request, production: str, sent: Change) -> Ack:
     """Make a change. The answer comes when it is on disk."""
     room = _rooms(request).room(production)
     done = ack(room.submit(sent.id, sent.window, sent.base, sent.command))
-    if isinstance(sent.command, MoveKeys):
+    if isinstance(sent.command, LandingKeys):
         # By now another window may have shortened the motion, or removed it.
         with contextlib.suppress(Refusal):
             done.keys = sent.command.landed(room.documents.motion(sent.command.motion))

@@ -12,8 +12,8 @@ from sorvan.core.change.pieces import places_of
 from sorvan.core.change.shapes import drawn_arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
+from sorvan.core.model.channel import Channel, channel_id
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import Channel, channel_id
 from sorvan.core.model.puppet import Bend
 from sorvan.core.motion.hand import Grip, Tried, grip, joint_under, turning, typed
 from sorvan.core.plan.bending import weights_of

@@ -21,12 +21,15 @@ def test_all_frames_at_once_equal_one_frame_at_a_time(data: st.DataObject) -> No
         documents = changed(data.draw, documents, tag)
     puppet, motion = documents.puppet("a"), documents.motion("m")
     fast, plain = Evaluation.full(puppet, motion), Oracle(puppet, motion)
+    curved = any(k.tangents for c in motion.channels.values() for k in c.keys.values())
     for frame in range(motion.length):
         expected = plain.pieces(frame)
         for row, id in enumerate(puppet.order):
             got, want = fast.pieces[row, :, frame], np.array(expected[id])
-            # 1e-9 of the numbers' own size: linked scales may make them large.
-            assert np.abs(got - want).max() <= 1e-9 * max(1.0, np.abs(want).max()), (frame, id)
+            # Of the numbers' own size: linked scales may make them large. The length of a curve with a
+            # sharp corner in it can be measured only so well.
+            near = 1e-7 if curved else 1e-9
+            assert np.abs(got - want).max() <= near * max(1.0, np.abs(want).max()), (frame, id)
 
 
 @settings(max_examples=120, deadline=None)

@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sorvan.core.model.motion import Bezier, Channel, Even, Hold, Key, Slow
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.ease import Bezier, Even, Hold, Slow
 from sorvan.core.model.production import Rate
 from sorvan.core.timing.channels import evaluate, gaps
 from sorvan.core.timing.eases import css, spacing

@@ -9,12 +9,16 @@ from typing import Any
 
 from hypothesis import strategies as st
 from pydantic import ValidationError
+from scipy.integrate import quad
+from scipy.optimize import brentq
 
 from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal, in_words
 from sorvan.core.geometry import Affine
+from sorvan.core.model.channel import NEUTRAL, Channel
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import NEUTRAL, Bezier, Channel, Even, Hold, Motion, Slow
+from sorvan.core.model.ease import Chart, Even, Family, Hold, Slow
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import ROOT, Puppet
 
@@ -26,6 +30,24 @@ eases = st.one_of(
     st.just({"kind": "hold"}),
     st.fixed_dictionaries({"kind": st.just("slow"), "out": st.integers(0, 100), "into": st.integers(0, 100)}),
     st.builds(lambda a, b, c, d: {"kind": "bezier", "x1": a, "y1": b, "x2": c, "y2": d}, *[st.floats(0, 1)] * 4),
+    st.fixed_dictionaries(
+        {
+            "kind": st.just("family"),
+            "family": st.sampled_from(
+                ["quadratic", "cubic", "quartic", "sine", "circular", "back", "elastic", "bounce"]
+            ),
+            "slow": st.sampled_from(["out", "in", "both"]),
+            "amount": st.sampled_from([None, 0.4, 2.5]),
+        }
+    ),
+    st.lists(st.tuples(st.integers(1, 99), st.floats(-0.5, 1.5)), min_size=1, max_size=5, unique_by=lambda p: p[0]).map(
+        lambda found: {"kind": "chart", "ticks": [(t / 100, p) for t, p in sorted(found)]}
+    ),
+)
+tangents = st.one_of(
+    st.none(),
+    st.just({}),
+    st.fixed_dictionaries({"before": st.tuples(small, small), "after": st.one_of(st.none(), st.tuples(small, small))}),
 )
 
 
@@ -88,7 +110,7 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
         "add",
     ]
     if held:
-        kinds += ["move", "ease", "outside", "unkey"]
+        kinds += ["move", "ease", "outside", "unkey", "delay", "path", "sheet", "cards", "recipe"]
     match draw(st.sampled_from(kinds)):
         case "set":
             kind = draw(st.sampled_from(["turn", "move", "scale"]))
@@ -141,10 +163,66 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
         case "ease":
             return {"do": "ease-gaps", "motion": "m", "keys": [draw(st.sampled_from(held))], "ease": draw(eases)}
         case "outside":
-            outside = draw(st.sampled_from(["hold", "repeat", "repeat-and-add", "back-and-forth"]))
-            return {"do": "set-outside", "motion": "m", "channels": [held[0]["channel"]], "outside": outside}
+            outside = st.sampled_from(["hold", "repeat", "repeat-and-add", "back-and-forth"])
+            given = {"outside": draw(outside), "before": draw(st.one_of(st.none(), outside))}
+            return {"do": "set-outside", "motion": "m", "channels": [draw(st.sampled_from(held))["channel"]], **given}
+        case "delay" | "path" | "sheet" | "cards" | "recipe" as subject:
+            return motion_command(draw, documents, held, subject)
         case _:
             return {"do": "remove-keys", "motion": "m", "keys": [draw(st.sampled_from(held))]}
+
+
+def motion_command(draw: st.DrawFn, documents: Documents, held: list[dict[str, Any]], subject: str) -> dict[str, Any]:
+    """A command on the timing of a motion that has keys (though it may still be refused)."""
+    motion = documents.motion("m")
+    channels = sorted(motion.channels)
+    frame = st.integers(0, motion.length - 1)
+    keys = draw(st.lists(st.sampled_from(held), min_size=1, max_size=4, unique_by=str))
+    poses = sorted(motion.poses) or [0]
+    one, part = draw(st.sampled_from(poses)), draw(st.integers(1, 9))
+    start = draw(frame)
+    stretch = {"channels": channels[:2], "start": start, "end": start + part}
+    joint = channels[0].rpartition(".")[0]
+    commands: dict[str, list[dict[str, Any]]] = {
+        "delay": [
+            {"do": "set-delay", "channels": channels, "delay": draw(st.sampled_from([0, 1, -2, 0.5, 1.25, 40])), "growing": draw(st.sampled_from([0, 1.5]))},
+            {"do": "write-delay", "channels": channels},
+        ],
+        "path": [{"do": "shape-path", "keys": [k for k in held if k["channel"].endswith("move")] or held, "tangents": draw(tangents)}],
+        "sheet": [
+            {"do": "scale-keys", "keys": keys, "about": start, "factor": draw(st.sampled_from([0.5, 1.5, 2]))},
+            {"do": "reverse-keys", "keys": keys},
+            {"do": "wrap-keys", "keys": keys, "by": part, "start": 0, "end": motion.length - 1},
+            {"do": "paste-keys", "source": "m", "keys": keys, "at": start, "reverse": draw(st.booleans()), "mirrored": draw(st.booleans())},
+            {"do": "bake-keys", **stretch, "every": draw(st.integers(1, 4))},
+            {"do": "thin-keys", **stretch, "tolerance": 2},
+        ],
+        "cards": [
+            {"do": "key-pose", "frame": start},
+            {"do": "key-pose", "frame": start},
+            {"do": "set-pose", "frame": start, "text": "contact", "breakdown": draw(st.booleans())},
+            {"do": "find-poses", "part": 20},
+            {"do": "remove-poses", "frames": [one], "keep_keys": draw(st.booleans())},
+            {"do": "retime-pose", "frame": one, "frames": part, "follow": draw(st.booleans())},
+            {"do": "hold-pose", "frame": one, "frames": 2, "drift": draw(st.sampled_from([0, 10])), "follow": draw(st.booleans())},
+            {"do": "order-poses", "frames": [one], "before": draw(st.sampled_from([None, *poses]))},
+            {"do": "duplicate-poses", "frames": [one]},
+            {"do": "paste-poses", "source": "m", "frames": [one], "at": start, "mirrored": draw(st.booleans()), "view": draw(st.sampled_from([None, "side", "front"]))},
+            {"do": "mirror-poses", "frames": [one], "view": draw(st.sampled_from([None, "side", "front"]))},
+            {"do": "mirror-half"},
+            {"do": "break-down", "first": poses[0], "second": poses[-1], "at": start, "percent": draw(st.integers(-50, 150))},
+            {"do": "flip-puppet"},
+            {"do": "insert-time", "at": start, "frames": draw(st.integers(-3, 5))},
+        ],
+        "recipe": [
+            {"do": "do-recipe", "recipe": {"kind": "settle", "id": "r1", "name": "settle", "channels": channels, "frame": keys[0]["frame"]}},
+            {"do": "do-recipe", "recipe": {"kind": "anticipate", "id": "r2", "name": "wind-up", "channels": channels, "frame": keys[0]["frame"]}},
+            {"do": "do-recipe", "recipe": {"kind": "bounce", "id": "r3", "name": "bounce", "joint": joint if joint in documents.puppet("a").joints else ROOT}},
+            {"do": "do-recipe", "recipe": {"kind": "squash", "id": "r4", "name": "squash", "joint": ROOT}},
+            {"do": "remove-recipe", "recipe": draw(st.sampled_from(["r1", "r2", "r3", "r4"]))},
+        ],
+    }  # fmt: skip
+    return {"motion": "m", **draw(st.sampled_from(commands[subject]))}
 
 
 def rig_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, Any]:
@@ -225,6 +303,62 @@ def changed(draw: st.DrawFn, documents: Documents, tag: int) -> Documents:
         return documents
 
 
+def published(ease: Family, t: float) -> float:
+    """The families as they are commonly printed, form by form."""
+    power = {"quadratic": 2, "cubic": 3, "quartic": 4}.get(ease.family)
+    s = ease.amount if ease.amount is not None else 1.70158
+    p = ease.amount if ease.amount is not None else 0.3
+    out, both = ease.slow == "out", ease.slow == "both"
+    if power:
+        if out:
+            return t**power
+        if both:
+            return 2 ** (power - 1) * t**power if t < 0.5 else 1 - (-2 * t + 2) ** power / 2
+        return 1 - (1 - t) ** power
+    match ease.family:
+        case "sine":
+            if both:
+                return -(math.cos(math.pi * t) - 1) / 2
+            return 1 - math.cos(t * math.pi / 2) if out else math.sin(t * math.pi / 2)
+        case "circular":
+            if both:
+                return (
+                    (1 - math.sqrt(1 - (2 * t) ** 2)) / 2
+                    if t < 0.5
+                    else (math.sqrt(max(0.0, 1 - (-2 * t + 2) ** 2)) + 1) / 2
+                )
+            return 1 - math.sqrt(1 - t * t) if out else math.sqrt(1 - (t - 1) ** 2)
+        case "back":
+            if both:
+                s *= 1.525
+                if t < 0.5:
+                    return ((2 * t) ** 2 * ((s + 1) * 2 * t - s)) / 2
+                return ((2 * t - 2) ** 2 * ((s + 1) * (t * 2 - 2) + s) + 2) / 2
+            return (s + 1) * t**3 - s * t**2 if out else 1 + (s + 1) * (t - 1) ** 3 + s * (t - 1) ** 2
+        case "elastic":
+            if both:
+                p *= 1.5
+                wave = math.sin((2 * t - 1 - p / 4) * 2 * math.pi / p)
+                return -(2 ** (20 * t - 10) * wave) / 2 if t < 0.5 else 2 ** (-20 * t + 10) * wave / 2 + 1
+            if out:
+                return -(2 ** (10 * t - 10)) * math.sin((t - 1 - p / 4) * 2 * math.pi / p)
+            return 2 ** (-10 * t) * math.sin((t - p / 4) * 2 * math.pi / p) + 1
+        case _:
+
+            def rebound(x: float) -> float:
+                n, d = 7.5625, 2.75
+                if x < 1 / d:
+                    return n * x * x
+                for start, low in ((1.5, 0.75), (2.25, 0.9375)):
+                    if x < {1.5: 2, 2.25: 2.5}[start] / d:
+                        return n * (x - start / d) ** 2 + low
+                return n * (x - 2.625 / d) ** 2 + 0.984375
+
+            if both:
+                return (1 - rebound(1 - 2 * t)) / 2 if t < 0.5 else (1 + rebound(2 * t - 1)) / 2
+            return 1 - rebound(1 - t) if out else rebound(t)
+
+
 class Oracle:
     """Evaluates one frame at a time in plain arithmetic, sharing nothing with the fast evaluator."""
 
@@ -256,41 +390,106 @@ class Oracle:
         turn: Affine = (math.cos(a), math.sin(a), -math.sin(a), math.cos(a), 0, 0)
         return Affine.shift(x, y) @ turn @ (1, 0, math.tan(math.radians(skew)), 1, 0, 0) @ (sx, 0, 0, sy, 0, 0)
 
-    def channel(self, channel: Channel, frame: int) -> tuple[float, ...]:
-        length = self.motion.length
-        keys = sorted((f, k) for f, k in channel.keys.items() if not self.motion.cycle or f < length)
+    def channel(self, channel: Channel, frame: float) -> tuple[float, ...]:
+        length, cycle = self.motion.length, self.motion.cycle
+        goes_on = cycle and channel.outside == "repeat-and-add" and 0 in channel.keys and length in channel.keys
+        last = length if goes_on else length - 1
+        keys = sorted((f, k) for f, k in channel.keys.items() if not cycle or f <= last)
         if not keys:
             return NEUTRAL[channel.kind]
-        first, last = keys[0][0], keys[-1][0]
-        period, added = last - first, 0
-        if self.motion.cycle:
+        frame, first, added = frame - channel.delay, keys[0][0], 0.0
+        if cycle and not goes_on:
             keys = [*keys, (first + length, keys[0][1])]
+        period = keys[-1][0] - first
+        outside = channel.outside if frame >= first else channel.before or channel.outside
+        if goes_on:
+            added, into = divmod(frame, period)
+            frame = into
+        elif cycle:
             frame = first + (frame - first) % length
-        elif channel.outside != "hold" and period and not first <= frame <= last:
-            added, into = divmod(frame - first, period)
-            if channel.outside == "back-and-forth" and added % 2:
+        elif outside != "hold" and period and not first <= frame <= first + period:
+            rounds, into = divmod(frame - first, period)
+            if outside == "back-and-forth" and rounds % 2:
                 into = period - into
             frame = first + into
-            added = added if channel.outside == "repeat-and-add" else 0
+            added = rounds if outside == "repeat-and-add" else 0
         whole = tuple(b - a for a, b in zip(keys[0][1].value, keys[-1][1].value, strict=True))
-        value = self.between(keys, frame)
+        value = self.between(channel, keys, frame, cycle and not goes_on)
         return tuple(v + added * w for v, w in zip(value, whole, strict=True))
 
-    def between(self, keys: list[Any], frame: int) -> tuple[float, ...]:
+    def between(self, channel: Channel, keys: list[Any], frame: float, ring: bool) -> tuple[float, ...]:
         if frame <= keys[0][0]:
             return keys[0][1].value
-        for (start, key), (end, following) in pairwise(keys):
+        for at, ((start, key), (end, following)) in enumerate(pairwise(keys)):
             if start <= frame < end:
-                p = self.progress(key.ease, (frame - start) / (end - start))
+                held = channel.kind in ("show", "order")
+                p = 0.0 if held else self.progress(key.ease, (frame - start) / (end - start))
+                if channel.kind == "move" and p and (key.tangents or following.tangents):
+                    return self.along([k for _, k in keys], at, p, ring)
                 return tuple(a + p * (b - a) for a, b in zip(key.value, following.value, strict=True))
         return keys[-1][1].value
 
+    def along(self, keys: list[Any], at: int, part: float, ring: bool) -> tuple[float, ...]:
+        """So far along the curve from one key to the next, its length by adaptive quadrature."""
+        a, d = (complex(*keys[i].value) for i in (at, at + 1))
+        b, c = a + self.handle(keys, at, 1, ring), d + self.handle(keys, at + 1, -1, ring)
+
+        def speed(u: float) -> float:
+            return abs(3 * (1 - u) ** 2 * (b - a) + 6 * (1 - u) * u * (c - b) + 3 * u * u * (d - c))
+
+        def far(u: float) -> float:
+            return float(quad(speed, 0, u, limit=200, epsabs=1e-9)[0])
+
+        length = far(1)
+        if length < 1e-9:
+            place = a + part * (d - a)
+        elif not 0 <= part <= 1:
+            end, inner = (
+                (a, next((q for q in (b, c, d) if abs(q - a) > 1e-12), a))
+                if part < 0
+                else (d, next((q for q in (c, b, a) if abs(q - d) > 1e-12), d))
+            )
+            place = end + (end - inner) / max(abs(end - inner), 1e-12) * length * (-part if part < 0 else part - 1)
+        else:
+            u = brentq(lambda u: far(u) - part * length, 0, 1, xtol=1e-13) if part < 1 else 1.0
+            place = (1 - u) ** 3 * a + 3 * (1 - u) ** 2 * u * b + 3 * (1 - u) * u * u * c + u**3 * d
+        return place.real, place.imag
+
+    def handle(self, keys: list[Any], i: int, way: int, ring: bool) -> complex:
+        """Where the handle before (-1) or after (1) a key lies, seen from the key."""
+        held, last = keys[i].tangents, len(keys) - 1
+        if held is None:
+            return 0j
+        given = held.after if way > 0 else held.before
+        if given is not None:
+            return complex(*given)
+        here = complex(*keys[i].value)
+        if not ring and i in (0, last):
+            if last == 0 or (i == 0) == (way < 0):
+                return 0j
+            beside = keys[i + way].tangents
+            lone = last == 1 and (beside is None or (beside.after if way < 0 else beside.before) is None)
+            over_there = 0j if lone else self.handle(keys, i + way, -way, ring)
+            return (complex(*keys[i + way].value) + over_there - here) / 2
+        before = complex(*keys[i - 1 if i else last - 1].value)
+        after = complex(*keys[i + 1 if i < last else 1].value)
+        along = after - before
+        if abs(along) <= 1e-12:
+            return 0j
+        return way * along / abs(along) * abs((after if way > 0 else before) - here) / 3
+
     @staticmethod
-    def progress(ease: Even | Hold | Slow | Bezier, time: float) -> float:
+    def progress(ease: Any, time: float) -> float:
         if isinstance(ease, Even) or time <= 0:
             return time
         if isinstance(ease, Hold):
             return 0.0
+        if isinstance(ease, Chart):
+            points = [(0.0, 0.0), *ease.ticks, (1.0, 1.0)]
+            (t, p), (u, q) = next(pair for pair in pairwise(points) if pair[0][0] <= time <= pair[1][0])
+            return p + (time - t) / (u - t) * (q - p)
+        if isinstance(ease, Family):
+            return published(ease, time)
         x1, y1, x2, y2 = (  # type: ignore[assignment]
             (ease.out / 100, 0.0, 1 - ease.into / 100, 1.0)
             if isinstance(ease, Slow)

@@ -12,8 +12,11 @@ from sorvan.core.change.keys import KeyCommand
 from sorvan.core.change.limits import LimitCommand
 from sorvan.core.change.looks import LookCommand
 from sorvan.core.change.pieces import PieceCommand
+from sorvan.core.change.poses import CardCommand
 from sorvan.core.change.production import ProductionCommand
 from sorvan.core.change.reaching import ReachCommand
+from sorvan.core.change.recipes import RecipeCommand
+from sorvan.core.change.retiming import RetimingCommand
 from sorvan.core.change.rig import RigCommand
 from sorvan.core.change.shapes import ShapeCommand
 
@@ -27,7 +30,10 @@ AnyCommand = Annotated[
     | LimitCommand
     | ReachCommand
     | DialCommand
-    | KeyCommand,
+    | KeyCommand
+    | CardCommand
+    | RetimingCommand
+    | RecipeCommand,
     Field(discriminator="do"),
 ]
 COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand)

@@ -8,8 +8,8 @@ from sorvan.core.change.command import Command, PuppetCommand, Tried
 from sorvan.core.change.rig import known
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number
+from sorvan.core.model.channel import ARITY
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import ARITY
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
 from sorvan.core.plan.dials import joint_of, kind_of
 

@@ -8,28 +8,27 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import MotionCommand, Tried, several
+from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
-from sorvan.core.model.documents import Documents, owners
-from sorvan.core.model.motion import (
+from sorvan.core.model.channel import (
     CHOICES,
-    LONGEST,
+    OF_PIECES,
     Channel,
     ChannelKind,
-    Ease,
-    Even,
     Frame,
-    Hold,
     Key,
-    Motion,
     Outside,
+    Tangents,
     channel_id,
 )
+from sorvan.core.model.documents import Documents, owners
+from sorvan.core.model.ease import Ease, Even, Hold
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
 from sorvan.core.motion.hand import typed
-from sorvan.core.plan.dials import kind_of
-from sorvan.core.timing.channels import evaluate
+from sorvan.core.motion.recipes import left_out
+from sorvan.core.timing.channels import travels
 
 
 class KeyAt(Value):
@@ -64,18 +63,22 @@ class SetKeys(MotionCommand):
         for new in self.keys:
             if new.joint not in owners(puppet, new.kind):
                 raise Refusal("A key is for something that is gone.", where=new.joint, kind="missing")
-            if new.frame >= motion.length:
+            id = channel_id(new.joint, new.kind)
+            closing = (
+                new.frame == motion.length
+                and id in motion.channels
+                and travels(motion.channels[id], motion.length, motion.cycle)
+            )
+            if new.frame >= motion.length and not closing:
                 raise Refusal(
                     f"Frame {new.frame + 1} lies beyond the end of “{motion.name}”, which has {motion.length} frames.",
                     remedy="Make the motion longer first.",
                 )
-            id = channel_id(new.joint, new.kind)
             if id not in keys:
                 made[id] = motion.channels.get(id) or Channel(joint=new.joint, kind=new.kind)
                 keys[id] = dict(made[id].keys)
             own = keys[id]
-            ease = new.ease or (own[new.frame].ease if new.frame in own else _ease_at(own, new.frame, new.kind))
-            own[new.frame] = Key(value=typed(new.kind, new.value), ease=ease)
+            own[new.frame] = keyed(own, new.frame, new.kind, typed(new.kind, new.value), new.ease)
         return motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))
 
     def label(self, documents: Documents) -> str:
@@ -88,39 +91,13 @@ class SetKeys(MotionCommand):
         )
 
 
-class KeyPose(MotionCommand):
-    """Key the whole pose at a frame: every channel that has keys anywhere at what it holds there, and
-    whatever is tried."""
-
-    do: Literal["key-pose"] = "key-pose"
-    frame: Frame
-    tried: Tried = {}
-
-    def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        held = {id: self._value(c, motion) for id, c in motion.channels.items()}
-        keys = tuple(
-            NewKey(joint=id.rpartition(".")[0], kind=kind_of(id), frame=self.frame, value=value)
-            for id, value in (held | self.tried).items()
-        )
-        return SetKeys(motion=motion.id, keys=keys).on(motion, puppet) if keys else motion
-
-    def _value(self, channel: Channel, motion: Motion) -> tuple[float, ...]:
-        at = min(self.frame, motion.length - 1)
-        return tuple(
-            round(float(v), 4) for v in evaluate(channel, motion.length, motion.cycle, channel.kind in CHOICES)[:, at]
-        )
-
-    def label(self, documents: Documents) -> str:
-        return f"Key the whole pose at frame {self.frame + 1}"
-
-
 class ChosenKeys(MotionCommand):
     """A command on some keys of a motion. Raises `Refusal` if one of them is gone."""
 
     keys: Keys
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        chosen = _chosen(motion, self.keys)
+        chosen = chosen_frames(motion, self.keys)
         return motion.with_channels(
             *(motion.channels[id].changed(keys=self.rekeyed(motion, id, frames)) for id, frames in chosen.items())
         )
@@ -131,9 +108,12 @@ class ChosenKeys(MotionCommand):
 
 
 class RemoveKeys(ChosenKeys):
-    """Take keys away; a channel without keys goes too."""
+    """Take keys away; a channel without keys goes too. What a recipe wrote there it will leave out."""
 
     do: Literal["remove-keys"] = "remove-keys"
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        return left_out(motion, chosen_frames(motion, self.keys), super().on(motion, puppet))
 
     def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
         return {f: k for f, k in motion.channels[channel].keys.items() if f not in chosen}
@@ -141,37 +121,6 @@ class RemoveKeys(ChosenKeys):
     def label(self, documents: Documents) -> str:
         channels = len({k.channel for k in self.keys})
         return f"Remove {several(len(self.keys), 'key')} on {several(channels, 'channel')}"
-
-
-class MoveKeys(ChosenKeys):
-    """Move keys by so many frames; a key they land on is replaced. In a cycle they go round the seam."""
-
-    do: Literal["move-keys"] = "move-keys"
-    by: Annotated[int, Field(ge=-LONGEST, le=LONGEST)]
-
-    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
-        held = motion.channels[channel].keys
-        kept = {f: k for f, k in held.items() if f not in chosen}
-        return {**kept, **{self._target(motion, f): held[f] for f in sorted(chosen)}}
-
-    def _target(self, motion: Motion, frame: int) -> int:
-        target = frame + self.by
-        if motion.cycle:
-            return target % motion.length
-        if not 0 <= target < motion.length:
-            raise Refusal(
-                f"The keys would leave the motion's {motion.length} frames.",
-                where=motion.name,
-                remedy="Move them less far, or make the motion longer first.",
-            )
-        return target
-
-    def landed(self, motion: Motion) -> tuple[KeyAt, ...]:
-        """Where the keys are once they are moved."""
-        return tuple(KeyAt(channel=k.channel, frame=self._target(motion, k.frame)) for k in self.keys)
-
-    def label(self, documents: Documents) -> str:
-        return f"Move {several(len(self.keys), 'key')} by {self.by:+d} {'frame' if abs(self.by) == 1 else 'frames'}"
 
 
 class EaseGaps(ChosenKeys):
@@ -182,25 +131,27 @@ class EaseGaps(ChosenKeys):
 
     def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
         held = motion.channels[channel].keys
-        return {f: k.changed(ease=self.ease) if f in chosen else k for f, k in held.items()}
+        return {f: k.by_hand(ease=self.ease) if f in chosen else k for f, k in held.items()}
 
     def label(self, documents: Documents) -> str:
-        names = {"even": "Even out", "hold": "Hold", "slow": "Ease", "bezier": "Ease"}
-        return f"{names[self.ease.kind]} {several(len(self.keys), 'gap')}"
+        names = {"even": "Even out", "hold": "Hold", "chart": "Chart"}
+        return f"{names.get(self.ease.kind, 'Ease')} {several(len(self.keys), 'gap')}"
 
 
 class SetOutside(MotionCommand):
-    """Say what channels do before their first and after their last key."""
+    """Say what channels do after their last key, and before their first if that is not the same."""
 
     do: Literal["set-outside"] = "set-outside"
     channels: Annotated[tuple[str, ...], Field(min_length=1)]
     outside: Outside
+    before: Outside | None = None
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         for id in self.channels:
             if id not in motion.channels:
                 raise Refusal("A channel has no keys any more.", where=id, kind="missing")
-        return motion.with_channels(*(motion.channels[id].changed(outside=self.outside) for id in self.channels))
+        given = {"outside": self.outside, "before": self.before}
+        return motion.with_channels(*(motion.channels[id].changed(**given) for id in self.channels))
 
     def label(self, documents: Documents) -> str:
         what = several(len(self.channels), "channel")
@@ -212,28 +163,36 @@ class SetOutside(MotionCommand):
         }[self.outside]
 
 
-KeyCommand = SetKeys | KeyPose | RemoveKeys | MoveKeys | EaseGaps | SetOutside
+KeyCommand = SetKeys | RemoveKeys | EaseGaps | SetOutside
 
 
 def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:
     """What the owner of a channel is called; nothing if it is gone."""
     if id == ROOT:
         return puppet.name
-    held: Mapping[str, Piece | Chain | Dial | Joint] = {
-        "show": puppet.pieces,
-        "reach": puppet.chains,
-        "dial": puppet.dials,
-    }.get(kind, puppet.joints)  # type: ignore[assignment]
+    others: dict[str, Mapping[str, Piece | Chain | Dial | Joint]] = {"reach": puppet.chains, "dial": puppet.dials}
+    held = puppet.pieces if kind in OF_PIECES else others.get(kind, puppet.joints)
     return held[id].name if id in held else ""
 
 
-def _ease_at(keys: dict[int, Key], frame: int, kind: ChannelKind) -> Ease:
+def keyed(
+    keys: Mapping[int, Key], frame: int, kind: ChannelKind, value: tuple[float, ...], ease: Ease | None = None
+) -> Key:
+    """A value keyed by hand at a frame of a channel: the key that is there changed, or a new one that
+    takes the ease of the gap it falls in. A new place lies on a smooth path if those beside it do."""
+    if frame in keys:
+        return keys[frame].by_hand(value=value, ease=ease or keys[frame].ease)
+    smooth = kind == "move" and all(k.tangents is not None for k in keys.values())
+    return Key(value=value, ease=ease or _ease_at(keys, frame, kind), tangents=Tangents() if smooth else None)
+
+
+def _ease_at(keys: Mapping[int, Key], frame: int, kind: ChannelKind) -> Ease:
     before = [f for f in keys if f < frame]
     # A drawing stays until the next one is chosen.
-    return keys[max(before)].ease if before else Hold() if kind == "show" else Even()
+    return keys[max(before)].ease if before else Hold() if kind in CHOICES else Even()
 
 
-def _chosen(motion: Motion, keys: tuple[KeyAt, ...]) -> dict[str, set[int]]:
+def chosen_frames(motion: Motion, keys: tuple[KeyAt, ...]) -> dict[str, set[int]]:
     """The chosen frames by channel. Raises `Refusal` if one of the keys is gone."""
     chosen: dict[str, set[int]] = {}
     for key in keys:

@@ -9,8 +9,9 @@ from pydantic import Field
 from sorvan.core.change.command import Command, PuppetCommand
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Colour, Id, Name, Pair
+from sorvan.core.model.channel import LONGEST
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import LONGEST, Motion
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Rate
 from sorvan.core.model.puppet import Puppet
 

@@ -14,8 +14,9 @@ from pydantic_core import to_jsonable_python
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Value
+from sorvan.core.model.channel import Channel
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import Channel, Motion
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Chain, Dial, Group, Joint, Piece, Puppet
 from sorvan.core.model.stored import document

@@ -9,7 +9,8 @@ from typing import Annotated
 from pydantic import Field, TypeAdapter
 
 from sorvan.core.errors import missing
-from sorvan.core.model.motion import Channel, ChannelKind, Motion
+from sorvan.core.model.channel import Channel, ChannelKind
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import ROOT, Puppet
 

@@ -13,8 +13,9 @@ from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
 from sorvan.core.errors import Refusal, in_words
+from sorvan.core.model.channel import CHOICES
 from sorvan.core.model.documents import DOCUMENT, Documents
-from sorvan.core.model.motion import CHOICES, Motion
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 

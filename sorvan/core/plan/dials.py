@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.motion import AS_AT_REST, NEUTRAL, ChannelKind, channel_id
+from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.puppet import Dial, Puppet
 
 Values = Mapping[str, Floats]

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from sorvan.core.art.colours import dressed
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats
-from sorvan.core.model.motion import CHOICES, NEUTRAL, Channel, ChannelKind, Motion, channel_id
+from sorvan.core.model.channel import NEUTRAL, Channel, ChannelKind, channel_id
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.dials import Values, kind_of, with_dials
@@ -210,9 +211,7 @@ def _values(motion: Motion | None, blocking: bool, known: Values, before: Motion
         if same_frames and before is not None and _same(before.channels.get(id), channel):
             values[id] = known[id]
         else:
-            # A drawing is chosen, never half chosen.
-            held = blocking or channel.kind in CHOICES
-            values[id] = evaluate_channel(channel, motion.length, motion.cycle, held)
+            values[id] = evaluate_channel(channel, motion.length, motion.cycle, blocking)
     return values
 
 

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import IDENTITY, Floats, column, compose_blocks, placed_block
-from sorvan.core.model.motion import AS_AT_REST, channel_id
+from sorvan.core.model.channel import AS_AT_REST, channel_id
 from sorvan.core.model.puppet import ROOT, Placement, Puppet
 from sorvan.core.plan.dials import Values, joint_of, kind_of
 from sorvan.core.plan.rig import Rig

@@ -1,4 +1,4 @@
-"""A channel's value at every frame at once."""
+"""A channel is a function of time: its value at any frames and parts of frames at once."""
 
 from __future__ import annotations
 
@@ -6,12 +6,17 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.motion import NEUTRAL, Channel, Hold, Key
-from sorvan.core.timing.eases import spacing
+from sorvan.core.model.channel import CHOICES, NEUTRAL, Channel, Key, Outside
+from sorvan.core.model.ease import Hold
+from sorvan.core.timing.eases import AnEase, progress, spacing
+from sorvan.core.timing.paths import curves
 
 HOLD = Hold()
+Times = Floats | NDArray[np.int64]
+"""Frames from 0 on, whole or with parts of a frame."""
 
 
 @dataclass(frozen=True)
@@ -23,10 +28,16 @@ class Gap:
     progress: Floats
 
 
+def travels(channel: Channel, length: int, cycle: bool) -> bool:
+    """Whether a channel in a cycle goes on from round to round, by what its key at the cycle's length says."""
+    return cycle and channel.outside == "repeat-and-add" and length in channel.keys and 0 in channel.keys
+
+
 def keys_in_order(channel: Channel, length: int, cycle: bool) -> list[tuple[int, Key]]:
     """The keys that play, by frame; a cycle comes round to its first key again at the end."""
-    keys = sorted((f, k) for f, k in channel.keys.items() if not cycle or f < length)
-    if cycle and keys:
+    last = length if travels(channel, length, cycle) else length - 1
+    keys = sorted((f, k) for f, k in channel.keys.items() if not cycle or f <= last)
+    if cycle and keys and keys[-1][0] < length:
         keys.append((keys[0][0] + length, keys[0][1]))
     return keys
 
@@ -41,47 +52,104 @@ def gaps(channel: Channel, length: int, cycle: bool, blocking: bool = False) -> 
 
 
 def evaluate(channel: Channel, length: int, cycle: bool, blocking: bool = False) -> Floats:
-    """The channel's value at frames 0…length-1, shape `(numbers, length)`.
+    """The channel's value at frames 0…length-1, shape `(numbers, length)`."""
+    return at(channel, np.arange(length), length, cycle, blocking)
 
-    `blocking` plays every gap as a hold. Outside its keys the channel does what `outside`
-    says; in a cycle there is no outside, since the keys lie on a ring.
+
+def at(channel: Channel, times: Times, length: int, cycle: bool, blocking: bool = False) -> Floats:
+    """The channel's value at these times (frames, whole or in parts), shape `(numbers, times)`.
+
+    `blocking` plays every gap as a hold, and every key at its own frame without delay. Outside its
+    keys the channel does what `before` and `outside` say; in a cycle of `length` frames the keys lie
+    on a ring. A drawing or an order is chosen, never half chosen.
     """
-    keys = keys_in_order(channel, length, cycle)
-    if not keys:
-        return np.repeat(np.array(NEUTRAL[channel.kind])[:, None], length, axis=1)
-    values = np.array([k.value for _, k in keys], dtype=np.float64).T
-    return _outside(channel, _between(keys, values, blocking), values, keys[0][0], length, cycle)
+    line = _Line(channel, length, cycle, blocking or channel.kind in CHOICES)
+    if not line.keys:
+        return np.repeat(np.array(NEUTRAL[channel.kind])[:, None], len(times), axis=1)
+    delay = 0.0 if blocking else channel.delay
+    late: Times = times - int(delay) if delay == int(delay) else np.subtract(times, delay, dtype=np.float64)
+    since, rounds = line.folded(late - line.frames[0])
+    values = line.on_frames(since) if since.dtype.kind == "i" else line.between_frames(since)
+    if np.any(rounds):
+        values = values + rounds * line.grown[:, None]
+    return values
 
 
-def _between(keys: list[tuple[int, Key]], values: Floats, blocking: bool) -> Floats:
-    """Values from the first key's frame to the last's, both included."""
-    spans = [end - start for (start, _), (end, _) in pairwise(keys)]
-    eases = [HOLD if blocking else key.ease for _, key in keys]
-    progress = np.concatenate([*(spacing(e, n) for e, n in zip(eases, spans, strict=False)), [0.0]])
-    # The last key closes the stretch as a gap of one frame that leads nowhere.
-    gap = np.repeat(np.arange(len(keys)), [*spans, 1])
-    steps = np.diff(values, axis=1, append=values[:, -1:])
-    return values[:, gap] + progress * steps[:, gap]
+class _Line:
+    """A channel's keys in a row, from the first key's frame to the last's."""
 
+    def __init__(self, channel: Channel, length: int, cycle: bool, held: bool) -> None:
+        found = keys_in_order(channel, length, cycle)
+        self.channel, self.cycle = channel, cycle
+        self.keys = [k for _, k in found]
+        self.frames = np.array([f for f, _ in found], dtype=np.int64)
+        if not found:
+            return
+        self.eases: list[AnEase] = [HOLD if held else k.ease for k in self.keys]
+        self.values = np.array([k.value for k in self.keys], dtype=np.float64).T
+        self.steps = np.diff(self.values, axis=1, append=self.values[:, -1:])
+        self.period = int(self.frames[-1] - self.frames[0])
+        self.travels = travels(channel, length, cycle)
+        self.grown = self.values[:, -1] - self.values[:, 0]
+        self.curves = {} if channel.kind != "move" else curves(self.keys, cycle and not self.travels)
 
-def _outside(channel: Channel, table: Floats, values: Floats, first: int, length: int, cycle: bool) -> Floats:
-    """The table carried over frames 0…length-1 by the channel's rule for outside its keys."""
-    period = table.shape[1] - 1
-    if first == 0 and length <= table.shape[1]:
-        return table[:, :length]
-    since = np.arange(-first, length - first)
-    if cycle:
-        return table[:, since % length]
-    if channel.outside == "hold" or period == 0:
-        return table[:, np.minimum(np.maximum(since, 0), period)]
-    rounds, into = np.divmod(since, period)
-    # The last key's own frame belongs to the round it closes, so that playing exactly the
-    # keyed stretch shows the last key; from there on it is the first frame of the next round.
-    closing = since == period
-    rounds, into = np.where(closing, 0, rounds), np.where(closing, period, into)
-    if channel.outside == "back-and-forth":
-        into = np.where(rounds % 2 == 1, period - into, into)
-    result = table[:, into]
-    if channel.outside == "repeat-and-add":
-        result = result + rounds * (values[:, -1] - values[:, 0])[:, None]
-    return result
+    def folded(self, since: Times) -> tuple[Times, Times]:
+        """Times since the first key brought to where the keys lie, and the rounds to be added there."""
+        none = np.zeros(len(since), dtype=np.int64)
+        if self.cycle:
+            if self.travels:
+                return since % self.period, since // self.period
+            return (since % self.period if self.period else none), none
+        after, before = self.channel.outside, self.channel.before or self.channel.outside
+        if self.period == 0:
+            return none, none
+        inside, rounds = self._by_rule(after, since)
+        if before != after:
+            sooner, earlier = self._by_rule(before, since)
+            inside, rounds = np.where(since < 0, sooner, inside), np.where(since < 0, earlier, rounds)
+        return inside, rounds
+
+    def _by_rule(self, outside: Outside, since: Times) -> tuple[Times, Times]:
+        period, none = self.period, np.zeros(len(since), dtype=np.int64)
+        if outside == "hold":
+            return np.minimum(np.maximum(since, 0), period), none
+        rounds, into = np.divmod(since, period)
+        # The last key's own frame belongs to the round it closes, so that playing exactly the
+        # keyed stretch shows the last key; from there on it is the first frame of the next round.
+        closing = since == period
+        rounds, into = np.where(closing, 0, rounds), np.where(closing, period, into)
+        if outside == "back-and-forth":
+            into = np.where(rounds % 2 == 1, period - into, into)
+        return into, rounds if outside == "repeat-and-add" else none
+
+    def on_frames(self, since: Times) -> Floats:
+        """Values at whole frames since the first key, from a table of every frame from first to last key."""
+        spans = np.diff(self.frames)
+        parts = (spacing(e, int(n)) for e, n in zip(self.eases, spans, strict=False))
+        done = np.concatenate([*parts, [0.0]])
+        # The last key closes the stretch as a gap of one frame that leads nowhere.
+        gap = np.repeat(np.arange(len(self.keys)), [*spans, 1])
+        table = self._placed(gap, done)
+        first_so_many = len(since) <= table.shape[1] and since[0] == 0 and since[-1] == len(since) - 1
+        return table[:, : len(since)] if first_so_many else table[:, since]
+
+    def between_frames(self, since: Times) -> Floats:
+        """Values at any times since the first key, up to the last."""
+        time = since + self.frames[0]
+        gap = np.clip(np.searchsorted(self.frames, time, side="right") - 1, 0, len(self.keys) - 1)
+        spans = np.append(np.diff(self.frames), 1)
+        share = (time - self.frames[gap]) / spans[gap]
+        done = np.zeros(len(time))
+        for i in np.unique(gap[gap < len(self.keys) - 1]):
+            here = gap == i
+            done[here] = progress(self.eases[i], share[here])
+        return self._placed(gap, done)
+
+    def _placed(self, gap: NDArray[np.int64], done: Floats) -> Floats:
+        """Values so far along these gaps; a place goes along the curve of its gap."""
+        values = self.values[:, gap] + done * self.steps[:, gap]
+        for i, curve in self.curves.items():
+            here = np.flatnonzero((gap == i) & (done != 0))
+            places = curve.along(done[here])
+            values[0, here], values[1, here] = places.real, places.imag
+        return values

@@ -1,0 +1,119 @@
+"""Recipes: what made keys, kept with its parameters so that it can be done again."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sorvan.core.model.base import Id, Name, Value
+from sorvan.core.model.channel import Frame
+
+Percent = Annotated[float, Field(ge=0, le=300)]
+Swings = Annotated[float, Field(ge=0.2, le=12)]
+Damping = Annotated[float, Field(ge=0, le=4)]
+Joints = Annotated[tuple[Id, ...], Field(min_length=1, max_length=24)]
+Channels = Annotated[tuple[str, ...], Field(min_length=1, max_length=400)]
+
+
+class RecipeBase(Value):
+    """What every recipe has: the keys that it wrote name it by its id.
+
+    `left_out` are the slots, `channel@slot`, whose keys the hand took away.
+    """
+
+    id: Id
+    name: Name
+    left_out: tuple[str, ...] = ()
+
+
+class Follow(RecipeBase):
+    """Follow-through: a chain of joints dragged behind what carries it, each a damped spring.
+
+    `frequency` is how fast the first joint swings by itself (swings a second), `damping` how much of
+    a swing is lost (1 just does not swing past), `slower` how many times slower each further joint
+    is, `pull` how strongly the movement of the joint's place sets it swinging (percent). A key is
+    written on every n-th frame.
+    """
+
+    kind: Literal["follow"] = "follow"
+    joints: Joints
+    start: Frame = 0
+    end: Frame = 0
+    frequency: Swings = 1.6
+    damping: Damping = 0.3
+    slower: Annotated[float, Field(ge=0.5, le=3)] = 1.2
+    pull: Percent = 100.0
+    every: Annotated[int, Field(ge=1, le=24)] = 2
+
+
+class Settle(RecipeBase):
+    """Overshoot and settle: channels that come to rest at a frame go past it and swing until they stand.
+
+    `amount` is how far they go past (percent of the move that ends there), `swings` how often they
+    swing, `frames` how long one swing takes, `damping` how much of each swing is lost (percent).
+    """
+
+    kind: Literal["settle"] = "settle"
+    channels: Channels
+    frame: Frame
+    amount: Percent = 15.0
+    swings: Annotated[int, Field(ge=1, le=12)] = 2
+    frames: Annotated[int, Field(ge=2, le=96)] = 6
+    damping: Annotated[float, Field(ge=0, le=95)] = 55.0
+
+
+class Anticipate(RecipeBase):
+    """Anticipation: before channels go from the key at a frame to their next, they go back by an `amount`
+    (percent of the move) over some `frames`."""
+
+    kind: Literal["anticipate"] = "anticipate"
+    channels: Channels
+    frame: Frame
+    amount: Percent = 15.0
+    frames: Annotated[int, Field(ge=1, le=96)] = 4
+
+
+class Squash(RecipeBase):
+    """Squash and stretch of one joint by how it moves up and down: flat where it strikes and turns,
+    long where it is fastest, its area always the same. Both in percent of its height."""
+
+    kind: Literal["squash"] = "squash"
+    joint: Id
+    start: Frame = 0
+    end: Frame = 0
+    squash: Annotated[float, Field(ge=0, le=80)] = 30.0
+    stretch: Annotated[float, Field(ge=0, le=150)] = 20.0
+
+
+class Bounce(RecipeBase):
+    """A fall from a `height` (units) that bounces to rest: each bounce keeps a part of the speed
+    (percent), the first fall takes some `frames`, and it goes across by `across` units meanwhile."""
+
+    kind: Literal["bounce"] = "bounce"
+    joint: Id
+    frame: Frame = 0
+    height: Annotated[float, Field(gt=0, le=1e5)] = 200.0
+    frames: Annotated[int, Field(ge=2, le=240)] = 10
+    keeps: Annotated[float, Field(ge=0, le=95)] = 60.0
+    bounces: Annotated[int, Field(ge=0, le=12)] = 4
+    across: Annotated[float, Field(ge=-1e5, le=1e5)] = 0.0
+
+
+class Blink(RecipeBase):
+    """Blinks on an irregular rhythm: a dial goes to its `shut` value and back, about every so many
+    seconds; another `seed` is another rhythm. `hold` is how many frames the eyes stay shut."""
+
+    kind: Literal["blink"] = "blink"
+    dial: Id
+    shut: Annotated[float, Field(ge=-1e6, le=1e6)] = 100.0
+    start: Frame = 0
+    end: Frame = 0
+    seconds: Annotated[float, Field(ge=0.2, le=30)] = 3.0
+    uneven: Annotated[float, Field(ge=0, le=100)] = 50.0
+    hold: Annotated[int, Field(ge=1, le=24)] = 2
+    seed: Annotated[int, Field(ge=0, le=9999)] = 1
+
+
+Recipe = Annotated[Follow | Settle | Anticipate | Squash | Bounce | Blink, Field(discriminator="kind")]
+AnyRecipe = Follow | Settle | Anticipate | Squash | Bounce | Blink

@@ -1,0 +1,44 @@
+"""What each recipe writes, and putting it into a motion."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.recipe import Anticipate, AnyRecipe, Blink, Bounce, Follow, Settle, Squash
+from sorvan.core.motion import follow, helpers
+from sorvan.core.motion.recipes import Written, put, without_own
+
+
+def write(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction) -> Written:
+    """What a recipe writes into a motion that has nothing of it; `rate` is frames a second.
+
+    Raises `Refusal` when it has nothing to work on.
+    """
+    per_second = float(rate)
+    match recipe:
+        case Follow():
+            return follow.written(motion, puppet, recipe, per_second)
+        case Settle():
+            return helpers.settle(motion, recipe)
+        case Anticipate():
+            return helpers.anticipate(motion, recipe)
+        case Squash():
+            return helpers.squash(motion, puppet, recipe)
+        case Bounce():
+            return helpers.bounce(motion, recipe)
+        case Blink():
+            return helpers.blink(motion, puppet, recipe, per_second)
+
+
+def with_recipe(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction) -> tuple[Motion, Written]:
+    """The motion with a recipe done, or done again with other parameters, and what was written."""
+    before = motion.recipes.get(recipe.id)
+    bare = without_own(motion, recipe.id)
+    if before is not None:
+        recipe = recipe.changed(left_out=before.left_out)
+    new = write(bare, puppet, recipe, rate)
+    old = write(bare, puppet, before, rate) if before is not None else None
+    done = put(motion, recipe.id, new, old)
+    return done.changed(recipes=done.recipes | {recipe.id: recipe}), new
