@@ -1,0 +1,279 @@
+"""Poses on the strip and keys on the sheet: retimed, reordered, mirrored, pasted, thinned."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sorvan.core.change.commands import COMMAND
+from sorvan.core.errors import Refusal
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.production import Production
+from sorvan.core.motion.cards import cards
+from sorvan.core.timing.channels import evaluate
+from tests.core.worlds import changed, do, eases, piece, productions, small, tangents
+
+WALKER = ("body", "left arm", "right arm", "left leg", "right leg")
+
+
+def walker(length: int = 24, cycle: bool = False) -> Documents:
+    """A puppet with a body and two pairs of limbs beside one another, and an empty motion."""
+    documents = do(
+        Documents({"p": Production(id="p", name="Quay")}), {"do": "add-puppet", "id": "a", "name": "Conductor"}
+    )
+    places = {
+        "body": (0, 0),
+        "left arm": (30, -40),
+        "right arm": (-30, -40),
+        "left leg": (20, 40),
+        "right leg": (-20, 40),
+    }
+    made = [piece(n.replace(" ", "-"), *places[n]) | {"name": n} for n in WALKER]
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": made})
+    for n in WALKER[1:]:
+        side = n.split()[0]
+        documents = do(documents, {"do": "set-pieces", "puppet": "a", "pieces": [n.replace(" ", "-")], "side": side})
+        documents = do(documents, {"do": "set-joints", "puppet": "a", "joints": [n.replace(" ", "-")], "side": side})
+    return do(
+        documents, {"do": "add-motion", "id": "m", "puppet": "a", "name": "walk", "length": length, "cycle": cycle}
+    )
+
+
+def keyed(documents: Documents, *keys: tuple[str, str, int, list[float]]) -> Documents:
+    made = [{"joint": j, "kind": k, "frame": f, "value": v} for j, k, f, v in keys]
+    return do(documents, {"do": "set-keys", "motion": "m", "keys": made})
+
+
+def act(documents: Documents, do_: str, **fields: Any) -> Documents:
+    return do(documents, {"do": do_, "motion": "m", **fields})
+
+
+def posed(documents: Documents, **turns: int) -> Documents:
+    """Poses at these frames, every limb turned by a number of its own."""
+    for n, (label, frame) in enumerate(turns.items()):
+        for i, name in enumerate(WALKER):
+            documents = keyed(documents, (name.replace(" ", "-"), "turn", frame, [10.0 * n + i]))
+        documents = act(documents, "set-pose", frame=frame, text=label)
+    return documents
+
+
+def row(documents: Documents) -> list[tuple[int, str, int]]:
+    return [(c.frame, c.pose.label, c.frames) for c in cards(documents.motion("m"))]
+
+
+def turns(documents: Documents, joint: str = "body") -> dict[int, float]:
+    return {f: k.value[0] for f, k in documents.motion("m").channels[f"{joint}.turn"].keys.items()}
+
+
+def test_a_card_lasts_longer_and_later_poses_follow_or_the_next_gives_way() -> None:
+    documents = posed(walker(), contact=0, down=6, passing=12, up=18)
+    follows = act(documents, "retime-pose", frame=6, frames=9)
+    assert row(follows) == [(0, "contact", 6), (6, "down", 9), (15, "passing", 6), (21, "up", 6)]
+    assert follows.motion("m").length == 27 and turns(follows) == {0: 0, 6: 10, 15: 20, 21: 30}
+    gives = act(documents, "retime-pose", frame=6, frames=9, follow=False)
+    assert row(gives) == [(0, "contact", 6), (6, "down", 9), (15, "passing", 3), (18, "up", 6)]
+    with pytest.raises(Refusal, match="only 6 frames to give"):
+        act(documents, "retime-pose", frame=6, frames=12, follow=False)
+    longer = act(documents, "retime-pose", frame=18, frames=10, follow=False)
+    assert row(longer)[-1] == (18, "up", 10) and longer.motion("m").length == 28
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.data())
+def test_retimed_and_back_is_as_before(data: st.DataObject) -> None:
+    documents = data.draw(productions())
+    for tag in range(data.draw(st.integers(4, 10))):
+        documents = changed(data.draw, documents, tag)
+    documents = act(documents, "set-pose", frame=0) if not documents.motion("m").poses else documents
+    motion = documents.motion("m")
+    if not cards(motion):
+        return
+    held = data.draw(st.sampled_from(cards(motion)))
+    more = held.frames + data.draw(st.integers(1, 30))
+    longer = act(documents, "retime-pose", frame=held.frame, frames=more)
+    back = act(longer, "retime-pose", frame=held.frame, frames=held.frames)
+    assert back.motion("m") == motion
+
+
+def test_cards_are_put_elsewhere_whole_and_keep_their_lengths() -> None:
+    documents = posed(walker(), contact=0, down=4, passing=12, up=18)
+    moved = act(documents, "order-poses", frames=[12, 18], before=4)
+    assert row(moved) == [(0, "contact", 4), (4, "passing", 6), (10, "up", 6), (16, "down", 8)]
+    assert turns(moved) == {0: 0, 4: 20, 10: 30, 16: 10}
+    last = act(documents, "order-poses", frames=[0])
+    assert [label for _, label, _ in row(last)] == ["down", "passing", "up", "contact"]
+
+
+def test_cards_are_duplicated_pasted_and_removed_with_all_their_keys() -> None:
+    documents = posed(walker(), contact=0, down=6)
+    twice = act(documents, "duplicate-poses", frames=[0, 6])
+    assert row(twice) == [(0, "contact", 6), (6, "down", 18), (24, "contact", 6), (30, "down", 18)]
+    assert turns(twice) == {0: 0, 6: 10, 24: 0, 30: 10}
+    pasted = act(documents, "paste-poses", source="m", frames=[0, 6], at=12)
+    assert turns(pasted) == {0: 0, 6: 10, 12: 0, 18: 10}
+    with pytest.raises(Refusal, match="would leave"):
+        act(documents, "paste-poses", source="m", frames=[0, 6], at=20)
+    removal = {"do": "remove-poses", "motion": "m", "frames": [6]}
+    assert COMMAND.validate_python(removal).label(documents) == "Remove “down” with 5 keys on 5 channels"
+    gone = do(documents, removal)
+    assert row(gone) == [(0, "contact", 24)] and turns(gone) == {0: 0}
+    assert turns(act(documents, "remove-poses", frames=[6], keep_keys=True)) == {0: 0, 6: 10}
+
+
+def test_mirrored_from_the_side_limbs_swap_from_the_front_they_are_mirror_images() -> None:
+    documents = posed(walker(), contact=0)
+    side = act(documents, "mirror-poses", frames=[0], view="side")
+    found = {j: turns(side, j)[0] for j in ("body", "left-arm", "right-arm", "left-leg", "right-leg")}
+    assert found == {"body": 0, "left-arm": 2, "right-arm": 1, "left-leg": 4, "right-leg": 3}
+    front = act(documents, "mirror-poses", frames=[0])
+    found = {j: turns(front, j)[0] for j in ("body", "left-arm", "right-arm", "left-leg", "right-leg")}
+    assert found == {"body": 0, "left-arm": -2, "right-arm": -1, "left-leg": -4, "right-leg": -3}
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.data())
+def test_mirrored_twice_is_as_before(data: st.DataObject) -> None:
+    documents = walker()
+    names = [n.replace(" ", "-") for n in WALKER]
+    for _ in range(data.draw(st.integers(1, 6))):
+        kind = data.draw(st.sampled_from(["turn", "move", "scale", "show"]))
+        value = [data.draw(small) for _ in range(2 if kind in ("move", "scale") else 1)]
+        value = [1.0] if kind == "show" else value
+        documents = keyed(
+            documents, (data.draw(st.sampled_from([*names, *(["puppet"] if kind != "show" else [])])), kind, 3, value)
+        )
+    documents = act(documents, "set-pose", frame=3)
+    view = data.draw(st.sampled_from(["side", "front"]))
+    once = act(documents, "mirror-poses", frames=[3], view=view)
+    twice = act(once, "mirror-poses", frames=[3], view=view)
+    assert twice.motion("m") == documents.motion("m")
+
+
+def test_four_poses_become_a_cycle_of_eight() -> None:
+    documents = act(posed(walker(24, cycle=True), contact=0, down=3, passing=6, up=9), "mirror-half", view="side")
+    assert [label for _, label, _ in row(documents)] == ["contact", "down", "passing", "up"] * 2
+    left, right = (evaluate(documents.motion("m").channels[f"{s}-leg.turn"], 24, True)[0] for s in ("left", "right"))
+    assert left == pytest.approx(np.roll(right, 12))
+    with pytest.raises(Refusal, match="odd number"):
+        act(act(documents, "set-motion", length=23), "mirror-half")
+
+
+def test_a_breakdown_mixes_its_neighbours_and_beyond_on_all_or_one_limb() -> None:
+    documents = posed(walker(), contact=0, passing=12)
+    middle = act(documents, "break-down", first=0, second=12, at=6, percent=30)
+    assert turns(middle)[6] == pytest.approx(3) and turns(middle, "left-leg")[6] == pytest.approx(6)
+    assert [c.pose.breakdown for c in cards(middle.motion("m"))] == [False, True, False]
+    beyond = act(documents, "break-down", first=0, second=12, at=6, percent=130, channels=["body.turn"])
+    assert turns(beyond)[6] == pytest.approx(13) and 6 not in turns(beyond, "left-leg")
+    with pytest.raises(Refusal, match="between its two poses"):
+        act(documents, "break-down", first=0, second=12, at=12)
+
+
+def test_a_pose_is_held_for_exactly_so_many_frames_and_may_creep() -> None:
+    documents = posed(walker(), contact=0, passing=12)
+    documents = keyed(documents, ("body", "move", 0, [0, 0]), ("body", "move", 20, [40, 0]))
+    held = act(documents, "hold-pose", frame=0, frames=5)
+    for channel in held.motion("m").channels.values():
+        values = evaluate(channel, 24, False)
+        assert np.all(values[:, :6] == values[:, :1]) and np.any(values[:, 6] != values[:, 0])
+    creeping = act(documents, "hold-pose", frame=0, frames=5, drift=10)
+    steps = np.diff(evaluate(creeping.motion("m").channels["body.turn"], 24, False)[0][:13])
+    assert np.all(steps > 0) and steps[:5].sum() == pytest.approx(1.0) and steps.sum() == pytest.approx(10.0)
+    follows = act(documents, "hold-pose", frame=0, frames=5, follow=True)
+    assert row(follows) == [(0, "contact", 17), (17, "passing", 12)]
+
+
+@st.composite
+def keyed_motion(draw: st.DrawFn) -> Documents:
+    documents = walker(draw(st.integers(20, 40)))
+    frames = draw(st.lists(st.integers(2, 18), min_size=2, max_size=5, unique=True))
+    for f in frames:
+        key = {"joint": "body", "kind": "move", "frame": f, "value": [draw(small), draw(small)], "ease": draw(eases)}
+        documents = do(documents, {"do": "set-keys", "motion": "m", "keys": [key]})
+        ref = [{"channel": "body.move", "frame": f}]
+        documents = act(documents, "shape-path", keys=ref, tangents=draw(tangents))
+    return documents
+
+
+def refs(motion: Motion) -> list[dict[str, Any]]:
+    return [{"channel": id, "frame": f} for id, c in motion.channels.items() for f in c.keys]
+
+
+@settings(max_examples=80, deadline=None)
+@given(keyed_motion())
+def test_reversed_in_place_twice_and_pasted_reversed_twice_is_as_before(documents: Documents) -> None:
+    motion = documents.motion("m")
+    channel = motion.channels["body.move"]
+    values = evaluate(channel, motion.length, False)
+    back = act(documents, "reverse-keys", keys=refs(motion))
+    start, end = min(channel.keys), max(channel.keys)
+    if all(k.ease.kind != "hold" for k in channel.keys.values()):
+        turned = evaluate(back.motion("m").channels["body.move"], motion.length, False)
+        assert turned[:, start : end + 1] == pytest.approx(values[:, start : end + 1][:, ::-1], abs=2e-2)
+    again = act(back, "reverse-keys", keys=refs(back.motion("m")))
+    found = evaluate(again.motion("m").channels["body.move"], motion.length, False)
+    assert found == pytest.approx(values, abs=1e-4)
+    for source, into in (("m", "n"), ("n", "o")):
+        fresh = {"do": "add-motion", "id": into, "puppet": "a", "name": into, "length": motion.length}
+        documents = do(documents, fresh)
+        paste = {"do": "paste-keys", "motion": into, "source": source, "at": start, "reverse": True}
+        documents = do(documents, paste | {"keys": refs(documents.motion(source))})
+    found = evaluate(documents.motion("o").channels["body.move"], motion.length, False)
+    assert found == pytest.approx(values, abs=1e-4)
+
+
+def test_keys_are_scaled_about_a_point_and_wrapped_in_a_stretch() -> None:
+    documents = keyed(walker(), *(("body", "turn", f, [float(f)]) for f in (4, 8, 10)))
+    keys = refs(documents.motion("m"))
+    assert turns(act(documents, "scale-keys", keys=keys, about=4, factor=2)) == {4: 4, 12: 8, 16: 10}
+    with pytest.raises(Refusal, match="one frame"):
+        act(documents, "scale-keys", keys=keys, about=4, factor=0.2)
+    with pytest.raises(Refusal, match="leave the motion"):
+        act(documents, "scale-keys", keys=keys, about=4, factor=6)
+    assert turns(act(documents, "wrap-keys", keys=keys, by=3, start=4, end=11)) == {5: 10, 7: 4, 11: 8}
+
+
+@settings(max_examples=80, deadline=None)
+@given(keyed_motion(), st.floats(0.05, 20))
+def test_thinned_keys_stay_within_their_tolerance_and_baked_ones_change_nothing(
+    documents: Documents, tolerance: float
+) -> None:
+    motion = documents.motion("m")
+    values = evaluate(motion.channels["body.move"], motion.length, False)
+    stretch = {"channels": ["body.move"], "start": 0, "end": motion.length - 1}
+    baked = act(documents, "bake-keys", **stretch)
+    assert evaluate(baked.motion("m").channels["body.move"], motion.length, False) == pytest.approx(values, abs=1e-9)
+    assert len(baked.motion("m").channels["body.move"].keys) == motion.length
+    thin = act(baked, "thin-keys", **stretch, tolerance=tolerance).motion("m").channels["body.move"]
+    assert np.abs(evaluate(thin, motion.length, False) - values).max() <= tolerance + 1e-9
+    assert len(thin.keys) <= motion.length
+
+
+def test_a_delay_grows_down_a_chain_and_can_be_written_into_the_keys() -> None:
+    documents = walker(12, cycle=True)
+    for child, parent in (("left-arm", "body"), ("right-arm", "left-arm")):
+        documents = do(documents, {"do": "link-joint", "puppet": "a", "joint": child, "parent": parent})
+    for joint in ("body", "left-arm", "right-arm"):
+        documents = keyed(documents, (joint, "turn", 0, [0]), (joint, "turn", 6, [30]))
+    late = act(documents, "set-delay", channels=["right-arm.turn", "body.turn", "left-arm.turn"], delay=1, growing=1.5)
+    motion = late.motion("m")
+    assert {c.joint: c.delay for c in motion.channels.values()} == {"body": 1, "left-arm": 2.5, "right-arm": 4}
+    assert turns(late, "left-arm") == {0: 0, 6: 30}
+    written = act(late, "write-delay", channels=list(motion.channels)).motion("m")
+    for id, channel in motion.channels.items():
+        assert written.channels[id].delay == 0
+        assert evaluate(written.channels[id], 12, True) == pytest.approx(evaluate(channel, 12, True), abs=1e-9)
+    assert sorted(written.channels["body.turn"].keys) == [1, 7]
+
+
+def test_time_is_put_in_and_taken_out_of_everything() -> None:
+    documents = posed(walker(), contact=0, down=6, passing=12)
+    more = act(documents, "insert-time", at=6, frames=4)
+    assert turns(more) == {0: 0, 10: 10, 16: 20} and more.motion("m").length == 28
+    less = act(documents, "insert-time", at=6, frames=-6)
+    assert turns(less) == {0: 0, 6: 20} and row(less) == [(0, "contact", 6), (6, "passing", 12)]
