@@ -67,12 +67,13 @@ class TryPose(Value):
 
 
 class TryCommand(Value):
-    """Look at the puppet at rest as a command would leave it, without doing it. Of several that wait,
-    only the newest counts."""
+    """Look at the puppet at rest as a command would leave it, without doing it; at a frame, if it is a
+    command on the motion that is watched. Of several that wait, only the newest counts."""
 
     type: Literal["try-command"] = "try-command"
     n: int
     command: AnyCommand
+    frame: Frame = 0
 
 
 class LookAtMesh(Value):
@@ -197,6 +198,8 @@ class PlanLetter(Letter, Posed):
     rest: Posed
     behind: Behind | None = None
     places: dict[str, Place] = {}
+    limbs: dict[str, str] = {}
+    """The limb that each thing that can be keyed belongs to."""
 
 
 class Part(Letter, Posed):

@@ -21,6 +21,7 @@ from sorvan.core.plan.dials import kind_of
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plan import Item
 from sorvan.core.plan.scene import AtRest, Staged, Target, items_of, points_of
+from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
 from sorvan.core.timing.channels import gaps
 from sorvan.picture.studio import ART_MEDIA, Studio
@@ -163,6 +164,7 @@ class View:
             puppet=lead.puppet.id,
             frames=lead.frames,
             rest=Posed(**posed(rest)),
+            limbs=limbs_of(lead.puppet),
             **fields,
         )
 
@@ -221,12 +223,16 @@ class View:
         return [PoseLetter(n=wanted.n, frame=wanted.frame, tried=wanted.tried, **posed(pose))]
 
     def try_command(self, wanted: TryCommand) -> list[ToPage]:
-        """The watched puppet at rest, as the command would leave it. Raises `Refusal` if it can't be."""
+        """The watched puppet at rest, or a frame of the watched motion, as the command would leave it. Raises `Refusal` if it can't be."""
         after = wanted.command.apply(self.documents)
         changed = {id: d for id, d in after.by_id.items() if d is not self.documents.by_id.get(id)}
         for data in drawn_arts(Documents(changed)).values():
             self.studio.put(ART_MEDIA, data)
         lead = self._lead()
+        if lead.motion is not None and getattr(wanted.command, "motion", None) == lead.motion.id:
+            moved, _ = lead.after(lead.puppet, after.motion(lead.motion.id))
+            at = min(wanted.frame, moved.frames - 1)
+            return [PoseLetter(n=wanted.n, frame=wanted.frame, tried={}, **posed(moved.pose(at, {})))]
         pose = Staged.full(after, AtRest(puppet=lead.puppet.id), self.studio).lead
         around = self._around(pose, lead)
         limits = {

@@ -13,6 +13,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
 from sorvan.core.model.channel import (
     CHOICES,
+    LONGEST,
     OF_PIECES,
     Channel,
     ChannelKind,
@@ -23,12 +24,12 @@ from sorvan.core.model.channel import (
     channel_id,
 )
 from sorvan.core.model.documents import Documents, owners
-from sorvan.core.model.ease import Ease, Even, Hold
+from sorvan.core.model.ease import Chart, Ease, Even, Hold
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
 from sorvan.core.motion.hand import typed
 from sorvan.core.motion.recipes import left_out
-from sorvan.core.timing.channels import travels
+from sorvan.core.timing.channels import gaps, travels
 
 
 class KeyAt(Value):
@@ -138,6 +139,42 @@ class EaseGaps(ChosenKeys):
         return f"{names.get(self.ease.kind, 'Ease')} {several(len(self.keys), 'gap')}"
 
 
+SNAPS = tuple(sorted({k / n for n in (6, 8) for k in range(-n // 2, n + n // 2 + 1)}))
+"""Where a tick snaps to: halves and thirds, and halves of these."""
+
+
+class ChartGaps(MotionCommand):
+    """Draw the timing chart of gaps by hand: one tick of the gap `of` a key is moved `to` a progress, and
+    all the gaps get the chart that comes of it."""
+
+    do: Literal["chart-gaps"] = "chart-gaps"
+    keys: Keys
+    of: KeyAt
+    tick: Annotated[int, Field(ge=1, lt=LONGEST)]
+    to: Annotated[float, Field(ge=-0.5, le=1.5)]
+    snap: bool = False
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        chart = self.charted(motion)
+        return EaseGaps(motion=self.motion, keys=self.keys, ease=chart).on(motion, puppet)
+
+    def charted(self, motion: Motion) -> Chart:
+        """The chart. Raises `Refusal` if the gap or its tick is gone."""
+        chosen_frames(motion, (self.of,))
+        channel = motion.channels[self.of.channel]
+        gap = next((g for g in gaps(channel, motion.length, motion.cycle) if g.start == self.of.frame), None)
+        count = gap.end - gap.start if gap else 0
+        if gap is None or not 1 <= self.tick < count:
+            raise Refusal("That tick is gone.", where=self.of.channel, remedy="Select the key again.", kind="missing")
+        to = min(SNAPS, key=lambda s: abs(s - self.to)) if self.snap else self.to
+        done = [float(p) for p in gap.progress]
+        done[self.tick] = round(to, 4)
+        return Chart(ticks=tuple((i / count, done[i]) for i in range(1, count)))
+
+    def label(self, documents: Documents) -> str:
+        return f"Chart {several(len(self.keys), 'gap')}"
+
+
 class SetOutside(MotionCommand):
     """Say what channels do after their last key, and before their first if that is not the same."""
 
@@ -163,7 +200,7 @@ class SetOutside(MotionCommand):
         }[self.outside]
 
 
-KeyCommand = SetKeys | RemoveKeys | EaseGaps | SetOutside
+KeyCommand = SetKeys | RemoveKeys | EaseGaps | ChartGaps | SetOutside
 
 
 def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 
-from sorvan.core.model.puppet import Puppet, Role
+from sorvan.core.model.base import remembered
+from sorvan.core.model.puppet import ROOT, Puppet, Role
 from sorvan.core.rig.lexicon import AMBIGUOUS, NATIVE, ROLES, WHOLE_LIMBS, WORN
 from sorvan.core.rig.names import side_of, words
-from sorvan.core.rig.skeleton import children, rest_worlds
+from sorvan.core.rig.skeleton import ancestors, children, rest_worlds
 
 _PHRASES: tuple[tuple[tuple[str, ...], Role], ...] = (
     (("upper", "arm"), "upper arm"), (("lower", "arm"), "lower arm"), (("fore", "arm"), "lower arm"),
@@ -96,3 +97,31 @@ def _trunk(puppet: Puppet, found: dict[str, Role], told: dict[str, Role]) -> Non
     for id in legs:
         if id is not None and id not in found and id not in told:
             found[id] = "pelvis"
+
+
+_GROUPS: dict[Role, str] = {
+    **dict.fromkeys(ARM, "arm"), **dict.fromkeys(LEG, "leg"), **dict.fromkeys(TRUNK, "body"),
+    "neck": "head", "head": "head", "wing": "wing", "tail": "tail",
+}  # fmt: skip
+WHOLE, REST, DIALS = "whole puppet", "other parts", "dials"
+"""What the threads of the puppet as a whole, of joints without a role, and of dials are grouped under."""
+
+
+@remembered
+def limbs_of(puppet: Puppet) -> dict[str, str]:
+    """For everything that can be keyed, by id, the limb that it belongs to: “left arm”, “head”, “body”."""
+    roles = roles_of(puppet)
+    found: dict[str, str] = {ROOT: WHOLE, **dict.fromkeys(puppet.dials, DIALS)}
+    for id, joint in puppet.joints.items():
+        told = next((j for j in (id, *ancestors(puppet.joints, id)) if j in roles), None)
+        if told is None:
+            found[id] = REST
+            continue
+        side = puppet.joints[told].side
+        group = _GROUPS[roles[told]]
+        found[id] = f"{side} {group}" if side != "centre" and group not in ("body", "head") else group
+        if joint.handle and joint.side != "centre" and group == "body":
+            found[id] = REST
+    for chain in puppet.chains.values():
+        found[chain.id] = found[chain.handle] = found[chain.joints[-1]]
+    return found | {p.id: found[p.joint] for p in puppet.pieces.values()}

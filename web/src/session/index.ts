@@ -9,7 +9,17 @@ import { blank, motionOf, productionOf, puppetOf, type State } from "./state";
 
 export type { Bringing } from "./session";
 export type { Plan, Pose, Reached } from "./plan";
-export { allPuppets, motionOf, motionsOf, productionOf, puppetOf, type Bench, type KeyRef, type State } from "./state";
+export {
+  allPuppets,
+  motionOf,
+  motionsOf,
+  productionOf,
+  puppetOf,
+  type Bench,
+  type KeyRef,
+  type Spaced,
+  type State,
+} from "./state";
 
 const open = createStore<{ session: Session | null }>(() => ({ session: null }));
 const nobody = createStore<State>(() => blank(""));
@@ -63,7 +73,7 @@ export const grab = (
 export const drag = (at: Point, wholeSteps: boolean): Promise<Pose | null> => here().drag(at, wholeSteps);
 export const tryPose = (frame: number, tried: Record<string, number[]>): Promise<Pose | null> =>
   here().tryPose(frame, tried);
-export const tryCommand = (command: Command): Promise<Pose | null> => here().tryCommand(command);
+export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const putBack = (): void => open.getState().session?.putBack();
 export const lookAtMesh = (piece: string, joint: string | null): void => here().lookAtMesh(piece, joint);
 

@@ -18,6 +18,8 @@ export interface Plan {
   /** The puppet that the hand poses. */
   puppet: string;
   places: Places;
+  /** The limb that each thing that can be keyed belongs to. */
+  limbs: Record<string, string>;
 }
 
 /** One frame as tried. */
@@ -64,6 +66,7 @@ export const planFrom = (m: PlanLetter): Plan => ({
   target: m.target,
   puppet: m.puppet,
   places: m.places ?? {},
+  limbs: m.limbs ?? {},
 });
 
 export const poseFrom = (m: PoseLetter, plan: Plan | null): Pose => ({

@@ -309,8 +309,8 @@ export class Session {
     return this.ask((n) => ({ type: "try-pose", n, frame, tried }));
   }
 
-  tryCommand(command: Command): Promise<Pose | null> {
-    return this.ask((n) => ({ type: "try-command", n, command }));
+  tryCommand(command: Command, frame = 0): Promise<Pose | null> {
+    return this.ask((n) => ({ type: "try-command", n, command, frame }));
   }
 
   /** Ask for the mesh of a piece that bends, with the weights of one joint. */

@@ -24,6 +24,13 @@ export interface KeyRef {
   frame: number;
 }
 
+/** What was copied: keys of a motion, or whole poses of it. */
+export interface Clip {
+  motion: string;
+  keys: KeyRef[];
+  poses: number[];
+}
+
 export type Bench = "pieces" | "rig" | "motion" | "render";
 
 export interface State extends Chronicle {
@@ -49,6 +56,9 @@ export interface State extends Chronicle {
   pieces: string[];
   joint: string | null;
   keys: KeyRef[];
+  /** The frames of the selected poses. */
+  poses: number[];
+  clip: Clip | null;
   frame: number;
   playing: boolean;
   loop: boolean;
@@ -78,6 +88,8 @@ export const blank = (id: string): State => ({
   pieces: [],
   joint: null,
   keys: [],
+  poses: [],
+  clip: null,
   frame: 0,
   playing: false,
   loop: true,
@@ -107,5 +119,6 @@ export function tidied(now: State): Partial<State> {
   const pieces = now.pieces.filter((id) => puppet?.pieces?.[id]);
   const joint = now.joint && (now.joint === "puppet" || puppet?.joints?.[now.joint]) ? now.joint : null;
   const keys = now.keys.filter((k) => motion?.channels?.[k.channel]?.keys?.[String(k.frame)]);
-  return { puppet: puppet?.id ?? null, motion: motion?.id ?? null, pieces, joint, keys };
+  const poses = now.poses.filter((f) => motion?.poses?.[String(f)]);
+  return { puppet: puppet?.id ?? null, motion: motion?.id ?? null, pieces, joint, keys, poses };
 }

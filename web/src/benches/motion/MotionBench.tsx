@@ -5,8 +5,7 @@ import { BodyMap } from "../../parts/BodyMap";
 import { JointTree } from "../../parts/JointTree";
 import { PuppetPicker } from "../../parts/PuppetPicker";
 import { type Bench, putBack, useMotion, usePuppet, useWorkshop, watch } from "../../session";
-import { EasePanel } from "../../sheet/EasePanel";
-import { TimingSheet } from "../../sheet/TimingSheet";
+import { ChartPanel } from "../../sheet/ChartPanel";
 import { Stage } from "../../stage/Stage";
 import { poseTool } from "../../stage/tools/pose";
 import { PanelHead } from "../../ui/bits";
@@ -15,6 +14,8 @@ import { addMotion, key, keyPose } from "./commands";
 import { useMotionKeys, usePosingHand } from "./keys";
 import { Posing } from "./overlays";
 import { Controls, JointValues, MotionPanel } from "./panels";
+import { PosePanel } from "./PosePanel";
+import { Timing } from "./Timing";
 
 export function MotionBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
@@ -100,12 +101,13 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       </section>
       <aside className="right" aria-label="Details">
         {puppet && <MotionPanel puppet={puppet} motion={motion} />}
+        {motion && <PosePanel key={`pose ${motion.id}`} motion={motion} />}
+        {motion && <ChartPanel key={motion.id} motion={motion} />}
         {puppet && motion && <JointValues puppet={puppet} motion={motion} />}
         {puppet && motion && <Controls puppet={puppet} motion={motion} />}
-        {motion && <EasePanel key={motion.id} motion={motion} />}
       </aside>
-      <section className="bottom" aria-label="Timing sheet">
-        {puppet && motion && <TimingSheet puppet={puppet} motion={motion} />}
+      <section className="bottom" aria-label="Timing">
+        {puppet && motion && <Timing key={motion.id} puppet={puppet} motion={motion} />}
       </section>
     </>
   );

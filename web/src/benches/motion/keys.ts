@@ -1,10 +1,15 @@
 /** The keys of the Motion bench, and what its hand is set to do. */
 import { useMemo, useState } from "react";
 import { get, goTo, putBack, set, toggle, toKey } from "../../session";
-import { removeKeys } from "../../sheet/TimingSheet";
+import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Pull } from "../../wire/types";
 import { keyPose } from "./commands";
+
+function nudge(by: number): void {
+  const { motion, keys } = get();
+  if (motion && keys.length) void land({ do: "move-keys", motion, keys, by });
+}
 
 export type PosingHand = ReturnType<typeof usePosingHand>;
 
@@ -43,13 +48,22 @@ export function useMotionKeys(hand: PosingHand): void {
       },
       {
         keys: ["Delete", "Backspace"],
-        does: "Remove the selected keys",
-        run: () => get().motion && void removeKeys(get().motion!, get().keys),
+        does: "Remove the selected keys, or poses with all their keys",
+        run: () => {
+          const { motion, keys, poses } = get();
+          if (motion && poses.length) void removePoses(motion, poses);
+          else if (motion) void removeKeys(motion, keys);
+        },
       },
+      { keys: ["Ctrl+c"], does: "Copy the selected poses or keys", run: copy },
+      { keys: ["Ctrl+v"], does: "Paste at the frame that shows", run: () => paste() },
+      { keys: ["Ctrl+Shift+v"], does: "Paste mirrored", run: () => paste({ mirrored: true }) },
+      { keys: ["Alt+ArrowLeft"], does: "Move the selected keys a frame back", run: () => nudge(-1) },
+      { keys: ["Alt+ArrowRight"], does: "Move the selected keys a frame on", run: () => nudge(1) },
       {
         keys: ["Escape"],
         does: "Put back what was tried",
-        run: () => (get().pose ? putBack() : set({ keys: [], pieces: [], joint: null })),
+        run: () => (get().pose ? putBack() : set({ keys: [], poses: [], pieces: [], joint: null })),
       },
     ],
     [hand],

@@ -21,7 +21,7 @@ export function MotionPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
           ...motionsOf(documents, puppet.id).map((m) => ({
             key: m.id,
             chosen: m.id === motion?.id,
-            run: () => set({ motion: m.id, frame: 0, keys: [], pose: null }),
+            run: () => set({ motion: m.id, frame: 0, keys: [], poses: [], pose: null }),
             text: m.name,
           })),
           "line",

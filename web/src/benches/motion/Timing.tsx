@@ -1,0 +1,195 @@
+/** The bottom of the Motion bench: what plays, the pose strip, and the timing sheet, on the same frames. */
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { get, set, useWorkshop } from "../../session";
+import { EditMenu } from "../../sheet/EditMenu";
+import { Playhead, Ruler } from "../../sheet/Ruler";
+import { ROW, RULER } from "../../sheet/draw";
+import { rowsOf, threadsOf, type Row } from "../../sheet/threads";
+import { NAMES, useTimeline, type Timeline } from "../../sheet/timeline";
+import { TimingSheet } from "../../sheet/TimingSheet";
+import { Transport } from "../../sheet/Transport";
+import { PoseStrip, STRIP } from "../../strip/PoseStrip";
+import { StripHead } from "../../strip/StripHead";
+import { Edge, useHeight } from "../../ui/Edge";
+import { IconButton } from "../../ui/bits";
+import type { Motion, Puppet } from "../../wire/types";
+
+/** Pixels that the stage with its bar, the top and the edge keep for themselves, whatever the panel wants. */
+const KEPT = 52 + 8 + 44 + 366 + 12;
+const BAR = 39;
+const most = () => Math.max(BAR + 40, window.innerHeight - KEPT);
+
+export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
+  const [open, setOpen] = useKept("timing", { strip: true, sheet: true });
+  const [look, setLook] = useKept<{ sort: "figure" | "keys"; filter: boolean; follow: boolean }>("sheet", {
+    sort: "figure",
+    filter: false,
+    follow: true,
+  });
+  const held = useHeight("timing", 306, BAR + 64, most);
+  const scroller = useRef<HTMLDivElement>(null);
+  const time = useTimeline(motion.length ?? 48, scroller);
+  useZoomingWheel(scroller, time.zoomBy);
+  const { rows, fold } = useRows(puppet, motion, look.sort, look.filter);
+  const [top, setTop] = useState(0);
+  const above = (open.strip ? STRIP : 0) + RULER;
+  const height = open.sheet ? Math.max(0, time.tall - above) : 0;
+  const panel = open.sheet ? held.height : BAR + above + 4;
+
+  return (
+    <>
+      {open.sheet && <Edge label="Height of the timing panel" held={held} />}
+      <div className="timing card-sheet" style={{ height: panel }}>
+        <div className="sheet-bar">
+          <Transport length={motion.length ?? 48} />
+          <span className="divider" />
+          <EditMenu puppet={puppet} motion={motion} />
+          <span className="flex-grow-1" />
+          <IconButton
+            icon="card-image"
+            label="Show the pose strip"
+            text="Poses"
+            pressed={open.strip}
+            onClick={() => setOpen({ ...open, strip: !open.strip })}
+          />
+          <IconButton
+            icon="list-nested"
+            label="Show the timing sheet"
+            text="Threads"
+            pressed={open.sheet}
+            onClick={() => setOpen({ ...open, sheet: !open.sheet })}
+          />
+          <span className="divider" />
+          <IconButton
+            icon="funnel"
+            label="Only the threads of what is selected"
+            pressed={look.filter}
+            onClick={() => setLook({ ...look, filter: !look.filter })}
+          />
+          <IconButton
+            icon="sort-down"
+            label="What has the most keys first"
+            pressed={look.sort === "keys"}
+            onClick={() => setLook({ ...look, sort: look.sort === "keys" ? "figure" : "keys" })}
+          />
+          <IconButton
+            icon="dash-lg"
+            label="Narrower frames"
+            disabled={time.zoom <= 1}
+            onClick={() => time.zoomBy(1 / 1.4)}
+          />
+          <IconButton icon="plus-lg" label="Wider frames" onClick={() => time.zoomBy(1.4)} />
+        </div>
+        <div className="timing-body" ref={scroller} tabIndex={-1} onScroll={(e) => setTop(e.currentTarget.scrollTop)}>
+          <div className="timing-window" style={{ height: time.tall }}>
+            {open.strip && (
+              <div className="strip-row" style={{ height: STRIP }}>
+                <StripHead motion={motion} follow={look.follow} setFollow={(follow) => setLook({ ...look, follow })} />
+                <PoseStrip
+                  motion={motion}
+                  time={time}
+                  follow={look.follow}
+                  chart={(frame) => set({ poses: [frame], keys: [] })}
+                />
+              </div>
+            )}
+            <div className="ruler-row" style={{ height: RULER }}>
+              <div className="corner">{open.sheet ? said(rows) : ""}</div>
+              <Ruler time={time} />
+            </div>
+            {open.sheet && (
+              <div className="sheet-row" style={{ height: height }}>
+                <TimingSheet
+                  puppet={puppet}
+                  motion={motion}
+                  rows={rows}
+                  time={time}
+                  top={top}
+                  height={height}
+                  fold={fold}
+                />
+              </div>
+            )}
+            <Playhead time={time} top={open.strip ? STRIP : 0} />
+          </div>
+          <div
+            style={{
+              width: NAMES + time.width,
+              height: open.sheet ? Math.max(1, rows.length * ROW + 4 - height) : 1,
+            }}
+          />
+        </div>
+      </div>
+    </>
+  );
+}
+
+/** The wheel with Ctrl widens and narrows the frames about the pointer. */
+function useZoomingWheel(scroller: React.RefObject<HTMLElement | null>, zoomBy: Timeline["zoomBy"]): void {
+  const latest = useRef(zoomBy);
+  useEffect(() => {
+    latest.current = zoomBy;
+  }, [zoomBy]);
+  useEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    const wheel = (e: WheelEvent) => {
+      if (!e.ctrlKey && !e.metaKey) return;
+      e.preventDefault();
+      latest.current(e.deltaY < 0 ? 1.15 : 1 / 1.15, e.clientX - element.getBoundingClientRect().left - NAMES);
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, [scroller]);
+}
+
+const said = (rows: Row[]): string => {
+  const threads = rows.reduce((n, r) => n + (r.kind === "limb" ? r.threads.length : 0), 0);
+  return `${threads} ${threads === 1 ? "thread" : "threads"}`;
+};
+
+/** The rows of the sheet; keys of threads that are folded or filtered away are not selected any more. */
+function useRows(puppet: Puppet, motion: Motion, sort: "figure" | "keys", filter: boolean) {
+  const limbs = useWorkshop((w) => w.plan?.limbs);
+  const joints = useWorkshop((w) => w.plan?.joints);
+  const joint = useWorkshop((w) => w.joint);
+  const pieces = useWorkshop((w) => w.pieces);
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const threads = useMemo(() => threadsOf(puppet, motion, joints ?? [], limbs ?? {}), [puppet, motion, joints, limbs]);
+  const only = useMemo(() => {
+    if (!filter || (!joint && !pieces.length)) return null;
+    const limb = joint ? limbs?.[joint] : undefined;
+    const near = Object.keys(limbs ?? {}).filter((id) => limb !== undefined && limbs![id] === limb);
+    return new Set([...(joint ? [joint] : []), ...pieces, ...near]);
+  }, [filter, joint, pieces, limbs]);
+  const rows = useMemo(() => rowsOf(threads, { folded, sort, only }), [threads, folded, sort, only]);
+  useEffect(() => {
+    const shown = new Set(rows.flatMap((r) => (r.kind === "thread" ? [r.thread.id] : [])));
+    const { keys } = get();
+    const left = keys.filter((k) => shown.has(k.channel));
+    if (left.length < keys.length) set({ keys: left });
+  }, [rows]);
+  const fold = useCallback(
+    (limb: string) =>
+      setFolded((before) => {
+        const next = new Set(before);
+        if (!next.delete(limb)) next.add(limb);
+        return next;
+      }),
+    [],
+  );
+  return { rows, fold };
+}
+
+/** Settings of the bench that the browser keeps. */
+function useKept<T extends object>(name: string, start: T): [T, (next: T) => void] {
+  const key = `sorvan-${name}`;
+  const [value, setValue] = useState<T>(() => ({ ...start, ...JSON.parse(localStorage.getItem(key) ?? "{}") }) as T);
+  return [
+    value,
+    (next) => {
+      localStorage.setItem(key, JSON.stringify(next));
+      setValue(next);
+    },
+  ];
+}

@@ -1,0 +1,56 @@
+/** The frames across the top, and the playhead on them. */
+import { useEffect, useRef } from "react";
+import { get, goTo, useWorkshop } from "../session";
+import { usePull } from "../ui/pull";
+import { marksEvery, NAMES, type Timeline } from "./timeline";
+
+export function Ruler({ time }: { time: Timeline }) {
+  const scrub = (event: React.PointerEvent<Element>) => {
+    const box = event.currentTarget.closest(".ruler")!.getBoundingClientRect();
+    goTo(time.frameAt(event.clientX - box.left + time.scroll));
+  };
+  const pull = usePull<HTMLDivElement>((event) => {
+    const before = get().frame;
+    scrub(event);
+    return { move: (e) => scrub(e as React.PointerEvent<Element>), cancel: () => goTo(before) };
+  });
+  const every = marksEvery(time.step);
+  const [from, to] = [Math.floor(time.scroll / time.step), Math.ceil((time.scroll + time.room) / time.step)];
+  const marks: number[] = [];
+  for (let f = Math.floor(from / every) * every; f <= Math.min(to, time.length - 1); f += every) marks.push(f);
+  return (
+    <div className="ruler" {...pull} role="presentation">
+      <svg width={time.room} height={22} aria-hidden="true">
+        {marks.map((f) => (
+          <g key={f} transform={`translate(${time.x(f) - time.scroll} 0)`}>
+            <line y1={16} y2={22} stroke="var(--faint)" />
+            <text y={13} textAnchor="middle" fontSize={11} fill="var(--ink)">
+              {f + 1}
+            </text>
+          </g>
+        ))}
+      </svg>
+    </div>
+  );
+}
+
+/** The line at the frame that shows. It moves by itself: nothing else is drawn again while playing. */
+export function Playhead({ time, top }: { time: Timeline; top: number }) {
+  const frame = useWorkshop((w) => w.frame);
+  const playing = useWorkshop((w) => w.playing);
+  const latest = useRef(time);
+  latest.current = time;
+  useEffect(() => {
+    const { x, scroll, room, width, scrollTo } = latest.current;
+    if (playing || width <= room) return;
+    const at = x(frame);
+    if (at < scroll + 8 || at > scroll + room - 8) scrollTo(at - room / 2);
+  }, [frame, playing]);
+  const at = time.x(frame) - time.scroll;
+  if (at < -1 || at > time.room) return null;
+  return (
+    <div className="playhead" style={{ top, transform: `translateX(${NAMES + at - 1}px)` }}>
+      <i />
+    </div>
+  );
+}

@@ -1,0 +1,49 @@
+/** Playing, and the frame that shows. */
+import { useState } from "react";
+import { goTo, set, toggle, toKey, useWorkshop } from "../session";
+import { IconButton } from "../ui/bits";
+
+export function Transport({ length }: { length: number }) {
+  const loop = useWorkshop((w) => w.loop);
+  const playing = useWorkshop((w) => w.playing);
+  return (
+    <>
+      <IconButton icon="skip-start-fill" label="To the start" keys="Home" onClick={() => goTo(0)} />
+      <IconButton icon="chevron-bar-left" label="To the key before" keys="," onClick={() => toKey(-1)} />
+      <IconButton
+        icon={playing ? "pause-fill" : "play-fill"}
+        label={playing ? "Pause" : "Play"}
+        keys=" "
+        onClick={toggle}
+      />
+      <IconButton icon="chevron-bar-right" label="To the next key" keys="." onClick={() => toKey(1)} />
+      <IconButton icon="repeat" label="Play round and round" pressed={loop} onClick={() => set({ loop: !loop })} />
+      <FrameField length={length} />
+    </>
+  );
+}
+
+function FrameField({ length }: { length: number }) {
+  const frame = useWorkshop((w) => w.frame);
+  const [text, setText] = useState<string | null>(null);
+  return (
+    <label className="d-flex align-items-center gap-1 ms-1">
+      <span className="faint small">Frame</span>
+      <input
+        className="form-control form-control-sm frame"
+        aria-label="Frame"
+        inputMode="numeric"
+        value={text ?? frame + 1}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={() => setText(null)}
+        onKeyDown={(e) => {
+          if (e.key === "Enter" && text && Number.isInteger(Number(text))) {
+            goTo(Number(text) - 1);
+            setText(null);
+          }
+        }}
+      />
+      <span className="faint small">of {length}</span>
+    </label>
+  );
+}

@@ -1,0 +1,214 @@
+/** The timing sheet on its canvas: only the rows and frames in the window. */
+import type { Gap } from "../wire/types";
+import type { Spaced } from "../session";
+import { placeIn, type Row, type Thread } from "./threads";
+import type { Timeline } from "./timeline";
+
+export const ROW = 24;
+export const RULER = 22;
+
+/** What a drawing of the sheet shows besides the rows. */
+export interface Shown {
+  rows: readonly Row[];
+  time: Timeline;
+  top: number;
+  height: number;
+  spacing: Record<string, Spaced>;
+  selected: ReadonlyMap<string, ReadonlySet<number>>;
+  /** Frames by which the selected beads are being dragged. */
+  by: number;
+  lit: string | null;
+  cycle: boolean;
+  poses: readonly number[];
+  /** The row and frame that the keyboard is on. */
+  cursor: { row: number; frame: number } | null;
+}
+
+export interface Ink {
+  ink: string;
+  faint: string;
+  card: string;
+  edge: string;
+  well: string;
+  violet: string;
+}
+
+/** The colours of the theme, read from the page. */
+export function inkOf(element: Element): Ink {
+  const style = getComputedStyle(element);
+  const of = (name: string) => style.getPropertyValue(`--${name}`).trim();
+  return {
+    ink: of("ink"),
+    faint: of("faint"),
+    card: of("card"),
+    edge: of("card-edge"),
+    well: of("well"),
+    violet: of("violet"),
+  };
+}
+
+/** A colour of the theme, `#rrggbb`, let through by so many percent. */
+const faded = (colour: string, part: number): string =>
+  `${colour}${Math.round(part * 2.55)
+    .toString(16)
+    .padStart(2, "0")}`;
+
+export function drawSheet(c: CanvasRenderingContext2D, ink: Ink, s: Shown): void {
+  const { time, rows, top, height } = s;
+  const [left, right] = [time.scroll, time.scroll + time.room];
+  c.clearRect(0, 0, time.room, height);
+  c.save();
+  c.translate(-left, -top);
+  grid(c, ink, s, left, right);
+  const first = Math.max(0, Math.floor(top / ROW));
+  const last = Math.min(rows.length - 1, Math.ceil((top + height) / ROW));
+  const [from, to] = [Math.floor(left / time.step) - 1, Math.ceil(right / time.step) + 1];
+  for (let r = first; r <= last; r++) {
+    const y = r * ROW + ROW / 2;
+    const row = rows[r]!;
+    if (row.kind === "limb") limb(c, ink, s, row, y, from, to);
+    else thread(c, ink, s, row.thread, y, from, to);
+  }
+  if (s.cursor) {
+    c.strokeStyle = ink.violet;
+    c.setLineDash([3, 2]);
+    c.strokeRect(time.x(s.cursor.frame) - 9, s.cursor.row * ROW + 1.5, 18, ROW - 3);
+    c.setLineDash([]);
+  }
+  c.restore();
+}
+
+/** Poses as upright lines, and what lies beyond the motion's end. */
+function grid(c: CanvasRenderingContext2D, ink: Ink, { time, top, height, poses }: Shown, left: number, right: number) {
+  c.strokeStyle = ink.edge;
+  c.lineWidth = 1;
+  c.beginPath();
+  for (const frame of poses) {
+    const x = Math.round(frame * time.step) + 0.5;
+    if (x < left - 1 || x > right) continue;
+    c.moveTo(x, top);
+    c.lineTo(x, top + height);
+  }
+  c.stroke();
+  if (right > time.width) {
+    c.fillStyle = faded(ink.well, 70);
+    c.fillRect(time.width, top, right - time.width, height);
+  }
+}
+
+type LimbRow = Extract<Row, { kind: "limb" }>;
+
+function limb(c: CanvasRenderingContext2D, ink: Ink, s: Shown, row: LimbRow, y: number, from: number, to: number) {
+  c.fillStyle = faded(ink.well, 80);
+  c.fillRect(s.time.scroll, y - ROW / 2, s.time.room, ROW);
+  if (!row.folded) return;
+  c.fillStyle = faded(ink.ink, 45);
+  for (let i = placeIn(row.frames, from); i < row.frames.length && row.frames[i]! <= to; i++) {
+    const x = s.time.x(row.frames[i]!);
+    c.beginPath();
+    c.moveTo(x, y - 4);
+    c.lineTo(x + 4, y);
+    c.lineTo(x, y + 4);
+    c.lineTo(x - 4, y);
+    c.fill();
+  }
+}
+
+function thread(c: CanvasRenderingContext2D, ink: Ink, s: Shown, t: Thread, y: number, from: number, to: number) {
+  const { time, spacing, selected, cycle } = s;
+  const { frames, channel } = t;
+  if (s.lit === channel.joint) {
+    c.fillStyle = faded(ink.violet, 9);
+    c.fillRect(time.scroll, y - ROW / 2, time.room, ROW);
+  }
+  const beyond = channel.outside ?? "hold";
+  c.strokeStyle = ink.edge;
+  c.lineWidth = 1;
+  c.setLineDash(cycle || beyond !== "hold" ? [2, 4] : []);
+  line(c, Math.max(0, time.scroll), Math.min(time.width, time.scroll + time.room), y);
+  c.setLineDash([]);
+  if (frames.length > 1) {
+    c.strokeStyle = faded(ink.ink, 75);
+    c.lineWidth = 1.3;
+    line(c, time.x(Math.max(frames[0]!, from)), time.x(Math.min(frames[frames.length - 1]!, to)), y);
+  }
+  ticks(c, ink, time, spacing[t.id]?.gaps ?? [], y, from, to);
+  const own = selected.get(t.id);
+  const start = Math.max(0, placeIn(frames, from) - 1);
+  for (let i = start; i < frames.length && frames[i]! <= to; i++) {
+    const frame = frames[i]!;
+    const key = channel.keys![String(frame)]!;
+    const held = key.ease?.kind === "hold" || channel.kind === "show" || channel.kind === "order";
+    if (held && frames[i + 1] !== undefined) {
+      c.fillStyle = faded(ink.ink, 45);
+      c.fillRect(time.x(frame), y - 2.5, time.x(frames[i + 1]!) - time.x(frame), 5);
+    }
+    const on = own?.has(frame) ?? false;
+    bead(c, ink, time.x(frame + (on ? s.by : 0)), y, held, on, frame >= time.length, Boolean(key.recipe && !key.hand));
+  }
+}
+
+function line(c: CanvasRenderingContext2D, x0: number, x1: number, y: number) {
+  if (x1 <= x0) return;
+  c.beginPath();
+  c.moveTo(x0, y);
+  c.lineTo(x1, y);
+  c.stroke();
+}
+
+/** Where the in-betweens really fall: crowding at a key looks like easing. */
+function ticks(
+  c: CanvasRenderingContext2D,
+  ink: Ink,
+  time: Timeline,
+  gaps: Gap[],
+  y: number,
+  from: number,
+  to: number,
+) {
+  c.strokeStyle = faded(ink.ink, 60);
+  c.lineWidth = 1;
+  c.beginPath();
+  for (const [start, end, progress] of gaps) {
+    if (end < from || start > to) continue;
+    const span = time.x(end) - time.x(start);
+    // Ticks closer than a pixel or two would only be a smear.
+    if (span / progress.length < 2.5) continue;
+    for (let i = 1; i < progress.length; i++) {
+      const x = time.x(start) + span * progress[i]!;
+      c.moveTo(x, y + 2);
+      c.lineTo(x, y + 7.5);
+    }
+  }
+  c.stroke();
+}
+
+/** A key: round when the way on is drawn in between, square when it is held; hollow paper when the hand
+ * made it, with a dot in it when a recipe did. */
+function bead(
+  c: CanvasRenderingContext2D,
+  ink: Ink,
+  x: number,
+  y: number,
+  held: boolean,
+  on: boolean,
+  beyond: boolean,
+  made: boolean,
+) /* prettier-ignore */ {
+  c.globalAlpha = beyond ? 0.35 : 1;
+  c.fillStyle = on ? ink.violet : ink.card;
+  c.strokeStyle = on ? ink.violet : ink.ink;
+  c.lineWidth = 1.8;
+  c.beginPath();
+  if (held) c.rect(x - 4.5, y - 4.5, 9, 9);
+  else c.arc(x, y, 4.8, 0, 7);
+  c.fill();
+  c.stroke();
+  if (made) {
+    c.fillStyle = on ? ink.card : ink.ink;
+    c.beginPath();
+    c.arc(x, y, 1.6, 0, 7);
+    c.fill();
+  }
+  c.globalAlpha = 1;
+}

@@ -1,0 +1,257 @@
+/**
+ * The pose strip: a card for every pose, as wide as the pose lasts and right over its frames on the timing
+ * sheet. A card's edge is dragged to retime it, the card itself to put it elsewhere; the chip at its end shows
+ * how it goes on to the next.
+ */
+import { useEffect, useState } from "react";
+import { get, goTo, motionOf, set, submit, useWorkshop, type Plan } from "../session";
+import type { Timeline } from "../sheet/timeline";
+import { painter } from "../stage/painter";
+import { Painted } from "../ui/bits";
+import { usePull, type Pull } from "../ui/pull";
+import type { Motion } from "../wire/types";
+import { curveThrough, easeOf } from "./ease";
+import { thumbnail } from "./thumbnail";
+
+export const STRIP = 92;
+const EDGE = 7;
+const SLACK = 4;
+
+export interface Card {
+  frame: number;
+  end: number;
+  label: string;
+  breakdown: boolean;
+}
+
+/** The cards in order, each from its frame to where the next begins. */
+export function cardsOf(motion: Motion): Card[] {
+  const length = motion.length ?? 48;
+  const frames = Object.keys(motion.poses ?? {})
+    .map(Number)
+    .filter((f) => f < length)
+    .sort((a, b) => a - b);
+  return frames.map((frame, i) => {
+    const pose = motion.poses![String(frame)]!;
+    return { frame, end: frames[i + 1] ?? length, label: pose.label ?? "", breakdown: pose.breakdown ?? false };
+  });
+}
+
+interface Drag {
+  card: number;
+  /** Frames that the card lasts while its edge is dragged. */
+  frames?: number;
+  /** The place among the cards that the selected ones would be put before. */
+  before?: number;
+}
+
+export function PoseStrip({
+  motion,
+  time,
+  follow,
+  chart,
+}: {
+  motion: Motion;
+  time: Timeline;
+  follow: boolean;
+  chart: (frame: number) => void;
+}) {
+  const plan = useWorkshop((w) => w.plan);
+  const spacing = useWorkshop((w) => w.spacing);
+  const poses = useWorkshop((w) => w.poses);
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const ready = useArt(plan);
+  const cards = cardsOf(motion);
+  const shown = drag?.frames === undefined ? cards : retimed(cards, drag.card, drag.frames, follow);
+
+  const choose = (i: number, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+    const { frame } = cards[i]!;
+    const chosen = get().poses;
+    if (event.shiftKey && chosen.length) {
+      const from = cards.findIndex((c) => c.frame === chosen[0]);
+      const [a, b] = [Math.min(from, i), Math.max(from, i)];
+      const through = cards.slice(a, b + 1).map((c) => c.frame);
+      set({ poses: from <= i ? through : through.reverse(), keys: [] });
+    } else if (event.ctrlKey || event.metaKey)
+      set({ poses: chosen.includes(frame) ? chosen.filter((f) => f !== frame) : [...chosen, frame], keys: [] });
+    else set({ poses: [frame], keys: [] });
+    goTo(frame);
+  };
+
+  const pull = usePull<HTMLDivElement>((event) => {
+    const target = event.target as Element;
+    const card = target.closest<HTMLElement>("[data-card]");
+    if (!card || target.closest("button.chip")) return null;
+    const i = Number(card.dataset.card);
+    return target.closest(".card-edge-grip") ? pullEdge(i, event.clientX) : pullCard(i, event);
+  });
+  const pullEdge = (i: number, x0: number): Pull => {
+    const { frame, end } = cards[i]!;
+    let frames = end - frame;
+    return {
+      move(event) {
+        frames = Math.max(1, end - frame + Math.round((event.clientX - x0) / time.step));
+        setDrag({ card: i, frames });
+      },
+      end() {
+        setDrag(null);
+        if (frames !== end - frame)
+          void keepingPoses(() => submit({ do: "retime-pose", motion: motion.id, frame, frames, follow }));
+      },
+      cancel: () => setDrag(null),
+    };
+  };
+  const pullCard = (i: number, event: React.PointerEvent): Pull => {
+    const x0 = event.clientX;
+    const plain = !event.shiftKey && !event.ctrlKey && !event.metaKey;
+    const strip = event.currentTarget.getBoundingClientRect();
+    let before: number | null = null;
+    return {
+      move(now) {
+        if (before === null && Math.abs(now.clientX - x0) <= SLACK) return;
+        const at = now.clientX - strip.left + time.scroll;
+        before = cards.filter((c) => (c.frame + c.end) / 2 < at / time.step).length;
+        setDrag({ card: i, before });
+      },
+      end(now) {
+        setDrag(null);
+        if (before === null) {
+          choose(i, now);
+          return;
+        }
+        const moving = poses.includes(cards[i]!.frame) && plain ? poses : [cards[i]!.frame];
+        const stays = before === i || before === i + 1;
+        if (moving.length > 1 || !stays)
+          void submit({
+            do: "order-poses",
+            motion: motion.id,
+            frames: moving,
+            before: cards[before]?.frame ?? null,
+          });
+      },
+      cancel: () => setDrag(null),
+    };
+  };
+
+  return (
+    <div className="pose-strip" role="group" aria-label="Pose strip" {...pull}>
+      {shown.map((card, i) => {
+        const [left, width] = [card.frame * time.step - time.scroll, (card.end - card.frame) * time.step];
+        if (left + width < -40 || left > time.room + 40) return null;
+        const on = poses.includes(cards[i]!.frame);
+        const frames = card.end - card.frame;
+        const name = card.label || `pose ${i + 1}`;
+        return (
+          <div
+            key={cards[i]!.frame}
+            data-card={i}
+            className={`pose-card${on ? " chosen" : ""}${card.breakdown ? " breakdown" : ""}`}
+            style={{ left, width: Math.max(6, width - 3) }}
+          >
+            <button
+              type="button"
+              className="pose-face"
+              aria-pressed={on}
+              aria-label={`${name}, frame ${card.frame + 1}, ${frames} frames`}
+              // A click of the hand is a pull that did not move; this is for the keyboard.
+              onClick={(e) => e.detail === 0 && choose(i, e)}
+            >
+              <Painted
+                className="pose-thumb"
+                width={Math.max(8, Math.min(96, Math.round(width - 6)))}
+                height={56}
+                paint={(p) =>
+                  plan && thumbnail(p, plan, cards[i]!.frame, Math.max(8, Math.min(96, Math.round(width - 6))), 56)
+                }
+                watch={[plan, ready, cards[i]!.frame, Math.round(width)]}
+              />
+              <span className="pose-label">
+                <b>{width > 60 ? name : card.label.slice(0, 2) || i + 1}</b>
+                {width > 44 && <span className="faint">{frames} fr</span>}
+              </span>
+            </button>
+            {width > 30 && (
+              <EaseChip
+                progress={easeOf(motion, spacing, cards[i]!.frame)}
+                open={() => chart(cards[i]!.frame)}
+                name={name}
+              />
+            )}
+            <span className="card-edge-grip" style={{ width: EDGE }} title="Drag to retime" aria-hidden="true" />
+          </div>
+        );
+      })}
+      {drag?.before !== undefined && (
+        <div
+          className="insert-mark"
+          style={{ left: (cards[drag.before]?.frame ?? time.length) * time.step - time.scroll - 2 }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Do what moves cards in time without changing their order, and keep the same ones selected. */
+export async function keepingPoses(act: () => Promise<boolean>): Promise<void> {
+  const of = () => {
+    const motion = motionOf(get());
+    return motion ? cardsOf(motion).map((c) => c.frame) : [];
+  };
+  const before = of();
+  const chosen = get().poses.map((f) => before.indexOf(f));
+  if (!(await act())) return;
+  const after = of();
+  if (after.length === before.length) set({ poses: chosen.flatMap((i) => after[i] ?? []) });
+}
+
+/** Counts how often art that the cards show has come. */
+function useArt(plan: Plan | null): number {
+  const [ready, setReady] = useState(0);
+  const items = plan?.drawn.items;
+  useEffect(() => {
+    let live = true;
+    if (items)
+      void painter()
+        .then((p) => p.prepare([...items]))
+        .then(
+          () => live && setReady((n) => n + 1),
+          () => undefined,
+        );
+    return () => {
+      live = false;
+    };
+  }, [items]);
+  return ready;
+}
+
+/** Where the cards would be, while an edge is dragged. */
+function retimed(cards: Card[], i: number, frames: number, follow: boolean): Card[] {
+  const by = frames - (cards[i]!.end - cards[i]!.frame);
+  return cards.map((card, n) => {
+    if (n < i) return card;
+    if (n === i) return { ...card, end: card.end + by };
+    if (follow) return { ...card, frame: card.frame + by, end: card.end + by };
+    return n === i + 1 ? { ...card, frame: Math.min(card.end - 1, card.frame + by) } : card;
+  });
+}
+
+function EaseChip({ progress, open, name }: { progress: number[] | null | undefined; open: () => void; name: string }) {
+  if (progress === undefined) return null;
+  return (
+    <button
+      type="button"
+      className="chip"
+      aria-label={`Timing chart of ${name}`}
+      title="Open the timing chart"
+      onClick={open}
+    >
+      {progress === null ? (
+        <span aria-hidden="true">≠</span>
+      ) : (
+        <svg width={18} height={14} viewBox="-1 -2 20 16" aria-hidden="true">
+          <path d={curveThrough(progress, 18, 12)} fill="none" stroke="currentColor" strokeWidth={1.6} />
+        </svg>
+      )}
+    </button>
+  );
+}
