@@ -115,5 +115,40 @@ class Blink(RecipeBase):
     seed: Annotated[int, Field(ge=0, le=9999)] = 1
 
 
-Recipe = Annotated[Follow | Settle | Anticipate | Squash | Bounce | Blink, Field(discriminator="kind")]
-AnyRecipe = Follow | Settle | Anticipate | Squash | Bounce | Blink
+GaitName = Literal["walk", "run", "sneak", "limp", "skip", "trot", "gallop"]
+Degrees = Annotated[float, Field(ge=-90, le=90)]
+
+
+class Gait(RecipeBase):
+    """A walk, run or other gait as a cycle of `frames`.
+
+    `step` is the length of a step (units), `lift` how high the feet are carried, `knee` how much
+    further, `bounce` how far the body rises and falls (all in percent of the leg), `lean` forward,
+    `arms` how far they swing to each side of hanging, `elbow` how far they are bent, `twist` of hips
+    and shoulders (degrees); `roll` how much of heel strike and toe-off the feet have (percent),
+    `lag` how many frames the head comes late; `weight` from light (-100) to heavy (100), `uneven`
+    how much the two sides differ (percent). On the spot the ground runs under the puppet; `forward`
+    it goes on by its stride in each cycle.
+    """
+
+    kind: Literal["gait"] = "gait"
+    gait: GaitName = "walk"
+    frames: Annotated[int, Field(ge=8, le=48)] = 24
+    step: Annotated[float, Field(ge=0, le=1e4)] | None = None
+    lift: Annotated[float, Field(ge=0, le=60)] = 6.0
+    knee: Annotated[float, Field(ge=0, le=60)] = 0.0
+    bounce: Annotated[float, Field(ge=0, le=30)] = 5.0
+    lean: Degrees = 2.0
+    arms: Annotated[float, Field(ge=0, le=90)] = 24.0
+    elbow: Annotated[float, Field(ge=0, le=130)] = 14.0
+    twist: Annotated[float, Field(ge=0, le=30)] = 5.0
+    roll: Annotated[float, Field(ge=0, le=150)] = 100.0
+    lag: Annotated[float, Field(ge=0, le=8)] = 1.0
+    weight: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    uneven: Annotated[float, Field(ge=0, le=50)] = 0.0
+    travel: Literal["spot", "forward"] = "spot"
+    facing: Literal["auto", "left", "right"] = "auto"
+
+
+Recipe = Annotated[Gait | Follow | Settle | Anticipate | Squash | Bounce | Blink, Field(discriminator="kind")]
+AnyRecipe = Gait | Follow | Settle | Anticipate | Squash | Bounce | Blink

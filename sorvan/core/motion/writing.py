@@ -6,8 +6,8 @@ from fractions import Fraction
 
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.recipe import Anticipate, AnyRecipe, Blink, Bounce, Follow, Settle, Squash
-from sorvan.core.motion import follow, helpers
+from sorvan.core.model.recipe import Anticipate, AnyRecipe, Blink, Bounce, Follow, Gait, Settle, Squash
+from sorvan.core.motion import follow, gait, helpers
 from sorvan.core.motion.recipes import Written, put, without_own
 
 
@@ -18,6 +18,8 @@ def write(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction) -> 
     """
     per_second = float(rate)
     match recipe:
+        case Gait():
+            return gait.written(puppet, recipe, per_second)
         case Follow():
             return follow.written(motion, puppet, recipe, per_second)
         case Settle():

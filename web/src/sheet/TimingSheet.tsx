@@ -140,6 +140,8 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
         aria-rowcount={rows.length}
         aria-colcount={motion.length}
         aria-multiselectable
+        data-step={time.step}
+        data-scroll={time.scroll}
         aria-activedescendant={cursor ? "sheet-cell" : undefined}
         {...pull}
         {...grid}
