@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import skia
 from numpy.typing import NDArray
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 Point = tuple[float, float]
 
@@ -45,6 +45,52 @@ class Stage:
     def pixels(self) -> NDArray[np.uint8]:
         """What the stage looks like, RGBA."""
         return decoded(self.element.screenshot())
+
+
+class Sheet:
+    """The timing sheet on the page, spoken to by thread and frame (from 0)."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.area = page, page.get_by_role("grid", name="Keys by frame")
+        expect(self.area).to_be_visible()
+
+    def name(self, name: str, kind: str) -> Locator:
+        """What stands before a thread."""
+        return self.page.get_by_title(f"Select all keys of {name}, {kind}", exact=True)
+
+    @property
+    def step(self) -> float:
+        """Screen pixels of a frame."""
+        return float(self.area.get_attribute("data-step") or 0)
+
+    def bead(self, name: str, kind: str, frame: float) -> Point:
+        """Where on the screen a frame of a thread is."""
+        row, box = self.name(name, kind).bounding_box(), self.area.bounding_box()
+        assert row is not None
+        assert box is not None
+        scroll = float(self.area.get_attribute("data-scroll") or 0)
+        return box["x"] + (frame + 0.5) * self.step - scroll, row["y"] + row["height"] / 2
+
+    def click(self, name: str, kind: str, frame: int) -> None:
+        self.page.mouse.click(*self.bead(name, kind, frame))
+
+    def pull(self, name: str, kind: str, frame: int, to: int) -> None:
+        """Take hold of a bead and move to another frame, and hold on."""
+        x, y = self.bead(name, kind, frame)
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + (to - frame) * self.step, y, steps=5)
+
+    def drag(self, name: str, kind: str, frame: int, to: int) -> None:
+        self.pull(name, kind, frame, to)
+        self.page.mouse.up()
+
+    def box(self, start: Point, end: Point) -> None:
+        """Draw a box from one place on the screen to another."""
+        self.page.mouse.move(*start)
+        self.page.mouse.down()
+        self.page.mouse.move(*end, steps=5)
+        self.page.mouse.up()
 
 
 def drawn(page: Page) -> Stage:

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from sorvan.store.cluster import Cluster
-from tests.browser.hands import Stage, bench, document, drawn, saved, settle
+from tests.browser.hands import Sheet, Stage, bench, document, drawn, saved, settle
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change, empty_database
 from tests.interchange.art import svg
@@ -35,7 +35,7 @@ def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page
         outside = page.evaluate(
             """() => [...document.querySelectorAll('button, input, select, a, h2')].filter((e) => {
                  const b = e.getBoundingClientRect();
-                 if (!b.width || e.closest('.list, .sheet-body, .visually-hidden-file') || e.matches('.visually-hidden-file')) return false;
+                 if (!b.width || e.closest('.list, .sheet-names, .pose-strip, .visually-hidden-file') || e.matches('.visually-hidden-file')) return false;
                  return b.right > innerWidth + 1 || b.left < -1 || b.bottom > innerHeight + 1 || b.top < -1;
                }).map((e) => e.outerHTML.slice(0, 120))"""
         )
@@ -161,26 +161,15 @@ def test_keys_are_selected_moved_and_removed_on_the_sheet(shared: Service, new_p
     change(client, production, {"do": "set-keys", "motion": motion, "keys": keys})
     page = new_page()
     page.goto(f"{shared.address}/p/{production}/motion")
-    bead = page.locator(f'[data-key="{ids["wing"]}.turn@8"]')
-    step = distance(page, f"{ids['wing']}.turn", 2, 8) / 6
-    box = bead.bounding_box()
-    assert box is not None
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    page.mouse.move(x, y)
-    page.mouse.down()
-    page.mouse.move(x + 5 * step, y, steps=5)
-    page.mouse.up()
+    drawn(page)
+    sheet = Sheet(page)
+    sheet.drag("wing", "turn", 8, 13)
     saved(page)
     found = document(page, shared.address, "motion")["channels"]
     assert sorted(found[f"{ids['wing']}.turn"]["keys"]) == ["13", "2"]
     assert found[f"{ids['wing']}.turn"]["keys"]["13"]["value"] == [8]
     # A box over both threads takes all four keys; deleting says how many, and undo brings them back.
-    area = page.locator(".threads svg").bounding_box()
-    assert area is not None
-    page.mouse.move(area["x"] + 2, area["y"] + 2)
-    page.mouse.down()
-    page.mouse.move(area["x"] + 14 * step + 20, area["y"] + 50, steps=5)
-    page.mouse.up()
+    sheet.box(sheet.bead("body", "turn", 0), sheet.bead("wing", "turn", 14))
     page.keyboard.press("Delete")
     expect(page.get_by_text("4 keys on 2 channels")).to_be_visible()
     saved(page)
@@ -188,11 +177,3 @@ def test_keys_are_selected_moved_and_removed_on_the_sheet(shared: Service, new_p
     page.keyboard.press("Control+z")
     saved(page)
     assert document(page, shared.address, "motion")["channels"] == found
-
-
-def distance(page: Page, channel: str, one: int, other: int) -> float:
-    """Screen pixels between two beads."""
-    boxes = [page.locator(f'[data-key="{channel}@{f}"]').bounding_box() for f in (one, other)]
-    assert boxes[0] is not None
-    assert boxes[1] is not None
-    return boxes[1]["x"] - boxes[0]["x"]

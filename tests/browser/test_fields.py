@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, document, drawn, saved, settle, snapshot
+from tests.browser.hands import Sheet, Stage, document, drawn, saved, settle, snapshot
 from tests.browser.test_motion import channels, go
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change
@@ -112,41 +112,31 @@ def test_a_typed_number_leaves_its_neighbour_exactly_as_it_was(shared: Service, 
 
 
 def test_a_drawing_is_never_added_up(page: Page) -> None:
-    def offered(key: str) -> list[str]:
-        page.locator(f"[data-key$='{key}']").first.click()
+    def offered(kind: str) -> list[str]:
+        Sheet(page).click("wing", kind, 8)
         return [str(o.get_attribute("value")) for o in page.get_by_label("Beyond the keys").locator("option").all()]
 
-    assert "repeat-and-add" not in offered(".show@8")
-    assert "repeat-and-add" in offered(".move@8")
+    assert "repeat-and-add" not in offered("drawing")
+    assert "repeat-and-add" in offered("place")
 
 
 def test_a_bead_let_go_of_by_escape_or_lost_goes_nowhere(shared: Service, page: Page) -> None:
     before = seq(page, shared)
-    bead = page.locator("[data-key$='.move@8']").first
-
-    def pull() -> None:
-        box = bead.bounding_box()
-        assert box is not None
-        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-        page.mouse.down()
-        page.mouse.move(box["x"] + 120, box["y"] + 5, steps=5)
-
-    pull()
+    sheet = Sheet(page)
+    sheet.pull("wing", "place", 8, 12)
     page.keyboard.press("Escape")
     page.mouse.up()
-    pull()
+    sheet.pull("wing", "place", 8, 12)
     page.evaluate(
-        "document.querySelector('.threads svg').dispatchEvent("
+        "document.querySelector('.threads').dispatchEvent("
         "new PointerEvent('pointercancel', {pointerId: 1, bubbles: true}))"
     )
     page.mouse.up()
     page.wait_for_timeout(200)
     assert seq(page, shared) == before
-    expect(page.locator("[data-key$='.move@8']").first).to_be_visible()
-    pull()
-    page.mouse.up()
+    sheet.drag("wing", "place", 8, 12)
     saved(page)
-    assert sorted(channels(page, shared)["wing.move"]["keys"]) != ["0", "8"]
+    assert sorted(channels(page, shared)["wing.move"]["keys"]) == ["0", "12"]
 
 
 def test_escape_during_a_drag_lets_go_of_the_drag_and_keeps_the_selection(shared: Service, page: Page) -> None:

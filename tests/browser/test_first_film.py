@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, bench, document, eventually, saved, settle
+from tests.browser.hands import Sheet, Stage, bench, document, eventually, saved, settle
 from tests.conftest import Service
 
 # A gull's wing: an upper part, a lower part, and a red tip to look for in the film.
@@ -144,7 +144,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
     upper = next(c["joint"] for c in motion["channels"].values() if names[c["joint"]] == "upper wing")
     lower = next(c["joint"] for c in motion["channels"].values() if names[c["joint"]] == "lower wing")
 
-    page.locator(f'[data-key="{upper}.turn@0"]').click()
+    Sheet(page).click("upper wing", "turn", 0)
     page.get_by_role("group", name="Ease").get_by_text("Slow").click()
     saved(page)
     page.get_by_role("textbox", name="Slow out").fill("80")
@@ -156,7 +156,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
     page.get_by_role("textbox", name="Turn").fill("0")
     page.get_by_role("textbox", name="Turn").press("Enter")
     saved(page)
-    page.locator(f'[data-key="{lower}.turn@0"]').click()
+    Sheet(page).click("lower wing", "turn", 0)
     page.get_by_role("group", name="Ease").get_by_text("Hold").click()
     saved(page)
     motion = document(page, service.address, "motion")

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, bench, document, drawn, eventually, saved, settle
+from tests.browser.hands import Sheet, Stage, bench, document, drawn, eventually, saved, settle
 from tests.browser.test_pieces import red_box
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change
@@ -74,7 +74,7 @@ def test_typed_values_make_keys_and_blocks_of_time_hold_between_them(shared: Ser
     # Half way by even steps: 45 degrees about the pin at (60, 50).
     half = (40 / 2 + 10 / 2) / 2**0.5
     eventually(lambda: seen(stage), pytest.approx((60 - half, 50 - half, 60 + half, 50 + half), abs=0.8))
-    page.locator("[data-key$='.turn@0']").click()
+    Sheet(page).click("wing", "turn", 0)
     page.get_by_role("group", name="Ease").get_by_text("Hold").click()
     saved(page)
     go(page, 12)
@@ -95,7 +95,7 @@ def test_repeat_and_cycle_carry_the_keys_on(shared: Service, page: Page) -> None
     upright, level = (55, 30, 65, 70), (40, 45, 80, 55)
     go(page, 21)
     eventually(lambda: seen(stage), pytest.approx(level, abs=0.8))
-    page.locator(".thread-name").filter(has_text="wing").click()
+    Sheet(page).name("wing", "turn").click()
     page.get_by_label("Beyond the keys").select_option("repeat")
     saved(page)
     settle(page)
