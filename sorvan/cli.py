@@ -7,18 +7,28 @@ import itertools
 import logging
 import os
 import sys
+from csv import writer as csv_writer
 from pathlib import Path
 from socket import socket
 from typing import Annotated
 
 import typer
 import uvicorn
+from pydantic import ValidationError
 from sqlalchemy import Engine
 
-from sorvan.core.change.production import AddPuppet
-from sorvan.core.errors import Refusal
+from sorvan.core.change.production import AddMotion, AddPuppet
+from sorvan.core.change.recipes import DoRecipe
+from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.recipe import Gait
+from sorvan.core.motion.anatomy import anatomy
+from sorvan.core.motion.feet import trace
+from sorvan.core.motion.gaits import PRESETS, by_preset
+from sorvan.core.rig.roles import roles_of
 from sorvan.interchange.archive import read_archive, write_archive
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, fresh_id, stem
@@ -136,16 +146,9 @@ def render(
         )
     engine = open_database()
     documents = log.load(engine, find(engine, production)).documents
-    found = [m for m in documents.motions() if motion in (m.id, m.name)]
-    if not found:
-        raise Refusal(
-            f"There is no motion “{motion}”.",
-            where=production,
-            remedy="`sorvan list` shows those there are.",
-            kind="missing",
-        )
+    held = _named(list(documents.motions()), motion, "motion", production)
     kind = "mp4" if out.suffix == ".mp4" else "png"
-    order = RenderOrder(motion=found[0].id).changed(format=kind, first=first, last=last, width=width, clear=clear)
+    order = RenderOrder(motion=held.id).changed(format=kind, first=first, last=last, width=width, clear=clear)
     settings = order.settings(documents)
     studio = Studio(lambda id: assets.get(engine, id)[1])
     total = settings.stop - settings.start
@@ -156,6 +159,90 @@ def render(
 
     make(order.plan(documents, studio), Painter(studio.asset), settings, out, progress)
     typer.echo(f"{out}: {total} frames, {settings.width} × {settings.height} px")
+
+
+def _named(found: list[Puppet] | list[Motion], name: str, what: str, where: str) -> Puppet | Motion:
+    """The one puppet or motion of this name or id. Raises `Refusal` if there is none, or several."""
+    right = [d for d in found if name in (d.id, d.name)]
+    if not right:
+        remedy = "`sorvan list` shows those there are."
+        raise Refusal(f"There is no {what} “{name}”.", where=where, remedy=remedy, kind="missing")
+    if len(right) > 1:
+        ids = ", ".join(d.id for d in right)
+        raise Refusal(f"{len(right)} {what}s are called “{name}”.", where=where, remedy=f"Name one by its id: {ids}.")
+    return right[0]
+
+
+@app.command()
+def gait(
+    production: str,
+    puppet: Annotated[str, typer.Option(help="the puppet's name")],
+    gait: Annotated[str, typer.Option(help="walk, run, sneak, limp, skip, trot or gallop")],
+    frames: Annotated[int, typer.Option(help="frames of the whole cycle, 8 to 48")],
+    name: Annotated[str, typer.Option(help="what the motion is called; done again if it has a gait already")],
+    step: Annotated[float | None, typer.Option(help="length of a step in units; a natural one if not given")] = None,
+    preset: Annotated[str | None, typer.Option(help="a preset's shape, as tired or proud")] = None,
+) -> None:
+    """Plan a gait: a cycle with labelled poses, ordinary keys, and feet that stay where they stand."""
+    engine = open_database()
+    room = Rooms(engine).room(find(engine, production))
+    held = _named(list(room.documents.puppets()), puppet, "puppet", production)
+    shape = _asked({"kind": "gait", "id": fresh_id(), "name": gait.capitalize(), "gait": gait, "frames": frames}, step)
+    if preset is not None:
+        if preset not in PRESETS:
+            raise Refusal(f"There is no preset “{preset}”.", remedy=f"Use one of {', '.join(PRESETS)}.", kind="missing")
+        chosen = by_preset(shape, preset)  # type: ignore[arg-type]
+        shape = chosen.changed(gait=shape.gait, frames=shape.frames)
+    motion = next((m for m in room.documents.motions(held.id) if m.name == name), None)
+    if motion is None:
+        id = fresh_id()
+        _do(room, AddMotion(id=id, puppet=held.id, name=name, length=frames, cycle=True))
+    else:
+        id = motion.id
+        known = next((r for r in motion.recipes.values() if isinstance(r, Gait)), None)
+        shape = shape.changed(id=known.id) if known else shape
+    _do(room, DoRecipe(motion=id, recipe=shape))
+    done = room.documents.motion(id)
+    for said in done.recipes[shape.id].said:
+        typer.echo(said, err=True)
+    poses = ", ".join(f"{p.label} {f + 1}" for f, p in done.poses.items())
+    typer.echo(f"“{name}”: {done.length} frames, {poses}")
+
+
+def _asked(given: dict[str, object], step: float | None) -> Gait:
+    try:
+        return Gait.model_validate(given | {"step": step})
+    except ValidationError as error:
+        raise in_words(error) from None
+
+
+@app.command("trace")
+def trace_(
+    production: str,
+    motion: Annotated[str, typer.Option(help="the motion's name")],
+    csv: Annotated[Path, typer.Option(help="the file to write")],
+    joint: Annotated[list[str] | None, typer.Option(help="a joint's name; every joint if none is named")] = None,
+) -> None:
+    """Write where joints are on the stage in every frame: frame (from 1), joint, x, y (units), angle (degrees).
+    Feet are also written as heel and toe."""
+    engine = open_database()
+    documents = log.load(engine, find(engine, production)).documents
+    held = _named(list(documents.motions()), motion, "motion", production)
+    assert isinstance(held, Motion)
+    puppet = documents.puppet(held.puppet)
+    wanted = None
+    if joint:
+        wanted = {id for id, j in puppet.joints.items() if j.name in joint or id in joint}
+        if lacking := [n for n in joint if all(n not in (id, j.name) for id, j in puppet.joints.items())]:
+            raise Refusal(f"There is no joint “{lacking[0]}”.", where=puppet.name, kind="missing")
+    legs = anatomy(puppet).legs if "thigh" in roles_of(puppet).values() else ()
+    rows = trace(puppet, held, legs, wanted)
+    with csv.open("w", newline="", encoding="utf-8") as file:
+        writer = csv_writer(file)
+        writer.writerow(("frame", "joint", "x", "y", "angle"))
+        for f in range(held.length):
+            writer.writerows((f + 1, r.name, *(f"{float(v[f]):.6f}" for v in (r.x, r.y, r.angle))) for r in rows)
+    typer.echo(f"{csv}: {len(rows)} joints and ends of feet over {held.length} frames")
 
 
 @app.command()

@@ -19,12 +19,14 @@ Channels = Annotated[tuple[str, ...], Field(min_length=1, max_length=400)]
 class RecipeBase(Value):
     """What every recipe has: the keys that it wrote name it by its id.
 
-    `left_out` are the slots, `channel@slot`, whose keys the hand took away.
+    `left_out` are the slots, `channel@slot`, whose keys the hand took away; `said` is what it had to
+    say when it was last done.
     """
 
     id: Id
     name: Name
     left_out: tuple[str, ...] = ()
+    said: tuple[str, ...] = ()
 
 
 class Follow(RecipeBase):
@@ -115,6 +117,9 @@ class Blink(RecipeBase):
     seed: Annotated[int, Field(ge=0, le=9999)] = 1
 
 
+PresetName = Literal[
+    "walk", "stroll", "brisk", "tired", "proud", "heavy", "sneak", "limp", "run", "sprint", "skip", "trot", "gallop"
+]  # fmt: skip
 GaitName = Literal["walk", "run", "sneak", "limp", "skip", "trot", "gallop"]
 Degrees = Annotated[float, Field(ge=-90, le=90)]
 

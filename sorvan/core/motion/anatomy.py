@@ -13,6 +13,7 @@ from functools import cached_property
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import ROOT, Puppet, Role
+from sorvan.core.motion.mirror import view_of
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import ancestors, children, rest_worlds
 
@@ -108,7 +109,7 @@ def anatomy(puppet: Puppet) -> Anatomy:
             remedy="Give the joints at the tops of its legs the role “thigh” on the Rig bench.",
         )
     legs = [_leg(puppet, roles, id) for id in thighs]
-    facing = _facing(legs)
+    facing = _facing(puppet, legs)
     legs = [_turned_to(leg, facing) for leg in legs]
     legs = [_bending(puppet, leg, facing) for leg in legs]
     legs.sort(key=lambda leg: ({"left": 0, "right": 1}.get(leg.side, 2), -facing * leg.hip.real))
@@ -194,14 +195,15 @@ def _sole(puppet: Puppet, foot: str | None, toe: str | None, ankle: complex) -> 
     return Sole(complex(left, low), ball, complex(right, low))
 
 
-def _facing(legs: list[Leg]) -> int:
-    """The way the feet point, else the way the knees are bent; 0 if they point apart or say nothing."""
+def _facing(puppet: Puppet, legs: list[Leg]) -> int:
+    """The way the feet point, else the way the knees are bent; 0 if they point apart, or say nothing and the
+    sides stand beside one another."""
     points = [leg.sole.heel.real + leg.sole.toe.real - 2 * leg.ankle.real for leg in legs if leg.foot]
     size = max((leg.sole.length for leg in legs), default=0.0)
     clear = [p for p in points if abs(p) > 0.12 * size]
     if clear and (all(p > 0 for p in clear) or all(p < 0 for p in clear)):
         return 1 if clear[0] > 0 else -1
-    if clear:
+    if clear or view_of(puppet) == "front":
         return 0
     bends = [_rest_bend(leg) for leg in legs if len(leg.bones) > 1]
     total = sum(b for b in bends if abs(b) > STRAIGHT)

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
 
+from sorvan.core.errors import missing
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Key
 from sorvan.core.model.motion import Motion
@@ -43,7 +44,7 @@ def written(motion: Motion, puppet: Puppet, recipe: Follow, per_second: float) -
         return Written({}, said=("The stretch is too short to swing in.",))
     keys: dict[str, dict[int, Key]] = {}
     lag: Floats = np.zeros(len(frames))
-    for n, id in enumerate(recipe.joints):
+    for n, id in enumerate(chain_of(puppet, recipe.joints)):
         world = worlds[row[id]][:, frames]
         facing = np.sign(world[0] * world[3] - world[1] * world[2])
         wanted = np.unwrap(np.arctan2(world[1], world[0])) + lag
@@ -61,6 +62,23 @@ def written(motion: Motion, puppet: Puppet, recipe: Follow, per_second: float) -
             at.append(len(frames) - 1)
         keys[f"{id}.turn"] = {int(frames[i]): Key(value=(round(float(turn[i]), 3),)) for i in at}
     return Written(keys)
+
+
+def chain_of(puppet: Puppet, joints: tuple[str, ...]) -> list[str]:
+    """The chain: the joints named, or from one joint on down as long as just one joint hangs on the last.
+
+    Raises `Refusal` if one is gone.
+    """
+    found = list(joints)
+    for id in found:
+        if id not in puppet.joints:
+            raise missing("joint", id)
+    while len(joints) == 1:
+        below = [c for c in children(puppet.joints, found[-1]) if not puppet.joints[c].handle]
+        if len(below) != 1 or len(found) >= 24:
+            break
+        found.append(below[0])
+    return found
 
 
 def _bone(puppet: Puppet, id: str, world: Floats) -> Complexes:

@@ -456,6 +456,7 @@ class _Plan:
         for id, values in ((id, v) for s in self.solved for id, v in s.values.items()):
             tolerance = LEG_TOLERANCE if id.endswith("turn") else BODY_TOLERANCE
             keys[id] = keys_on_ring(values, marks, tolerance)
+        keys |= self._let_go()
         travel = self.way * self.stride
         outside: dict[str, str] = {}
         if recipe.travel == "forward" and travel:
@@ -472,6 +473,12 @@ class _Plan:
             ground=Ground(level=round(self.made.ground, 4), runs=round(runs, 6)),
             said=said,
         )
+
+    def _let_go(self) -> dict[str, dict[int, Key]]:
+        """Limbs that would reach for their handles follow their turned joints instead."""
+        turned = {id.rpartition(".")[0] for id in (*self.body, *(v for s in self.solved for v in s.values))}
+        chains = [c for c in self.puppet.chains.values() if turned.intersection(c.joints)]
+        return {f"{c.id}.reach": {0: Key(value=(0.0,))} for c in chains}
 
     def _travelling(self, keys: dict[int, Key], travel: float) -> dict[int, Key]:
         """Keys of the whole puppet's place that carry it on by so much in each round."""

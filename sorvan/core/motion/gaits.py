@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sorvan.core.model.recipe import GaitName
+from sorvan.core.model.recipe import Gait, GaitName, PresetName
 from sorvan.core.motion.anatomy import Leg
 
 
@@ -81,7 +81,7 @@ def _by_pairs(legs: Sequence[Leg], facing: int) -> list[tuple[int, str]]:
     return [found[i] for i in range(len(legs))]
 
 
-PRESETS: Mapping[str, Mapping[str, Any]] = {
+PRESETS: Mapping[PresetName, Mapping[str, Any]] = {
     "walk": {},
     "stroll": {"frames": 32, "bounce": 3, "arms": 16, "lift": 5, "lag": 2},
     "brisk": {"frames": 20, "lean": 5, "arms": 32, "elbow": 30, "bounce": 5},
@@ -97,6 +97,14 @@ PRESETS: Mapping[str, Mapping[str, Any]] = {
     "gallop": {"gait": "gallop", "frames": 12, "bounce": 9, "lift": 16, "knee": 10, "lean": 0},
 }  # fmt: skip
 """Presets of our own, by name: what each sets differently from a plain walk."""
+
+
+def by_preset(recipe: Gait, preset: PresetName) -> Gait:
+    """The recipe with everything that shapes a gait as the preset has it; its step and travel stay."""
+    kept = {"id", "name", "left_out", "step", "travel", "facing"}
+    base = {k: getattr(recipe, k) for k in kept}
+    return Gait(**(base | {"name": preset.capitalize()} | dict(PRESETS[preset])))
+
 
 STANDARD_HEIGHT = 1.6
 """Metres that a puppet is taken to be tall where nothing says otherwise."""

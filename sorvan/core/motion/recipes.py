@@ -100,7 +100,8 @@ def put(motion: Motion, recipe: str, new: Written, before: Written | None) -> Mo
             n = order[f]
             if n not in taken and f not in own and f"{id}@{n}" not in missing:
                 own[f] = key.changed(recipe=recipe, slot=n, hand=False)
-        channel = held or Channel(joint=owner, kind=kind)  # type: ignore[arg-type]
+        # A channel that lost all its keys keeps what else the hand told it.
+        channel = held or motion.channels.get(id) or Channel(joint=owner, kind=kind)  # type: ignore[arg-type]
         given: dict[str, object] = {"keys": own}
         if id in new.delays and channel.delay == (before.delays.get(id, 0.0) if before else 0.0):
             given["delay"] = new.delays[id]

@@ -43,4 +43,4 @@ def with_recipe(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fractio
     new = write(bare, puppet, recipe, rate)
     old = write(bare, puppet, before, rate) if before is not None else None
     done = put(motion, recipe.id, new, old)
-    return done.changed(recipes=done.recipes | {recipe.id: recipe}), new
+    return done.changed(recipes=done.recipes | {recipe.id: recipe.changed(said=new.said)}), new

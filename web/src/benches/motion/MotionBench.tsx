@@ -15,6 +15,7 @@ import { useMotionKeys, usePosingHand } from "./keys";
 import { Posing } from "./overlays";
 import { Controls, JointValues, MotionPanel } from "./panels";
 import { PosePanel } from "./PosePanel";
+import { RecipesPanel } from "./RecipesPanel";
 import { Timing } from "./Timing";
 
 export function MotionBench({ go }: { go: (bench: Bench) => void }) {
@@ -104,6 +105,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
         {motion && <PosePanel key={`pose ${motion.id}`} motion={motion} />}
         {motion && <ChartPanel key={motion.id} motion={motion} />}
         {puppet && motion && <JointValues puppet={puppet} motion={motion} />}
+        {puppet && motion && <RecipesPanel puppet={puppet} motion={motion} />}
         {puppet && motion && <Controls puppet={puppet} motion={motion} />}
       </aside>
       <section className="bottom" aria-label="Timing">

@@ -1,0 +1,107 @@
+"""Where feet touch the ground, and how far they slide on it; and the places of joints, to be measured."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sorvan.core.geometry import Floats
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.puppet import Puppet
+from sorvan.core.motion.anatomy import Leg
+from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.skeleton import rest_worlds
+
+NEAR = 0.75
+"""A foot whose lowest point is nearer to the ground than this (units) stands on it."""
+
+
+@dataclass(frozen=True)
+class Track:
+    """A foot over time: heel and toe on the stage as complex places, `(frames,)` each."""
+
+    leg: Leg
+    heel: NDArray[np.complex128]
+    toe: NDArray[np.complex128]
+
+    @property
+    def lowest(self) -> Floats:
+        """How far down the lowest of both is."""
+        return np.maximum(self.heel.imag, self.toe.imag)
+
+    def stands(self, ground: float) -> NDArray[np.bool_]:
+        """Whether the foot is on the ground at each frame."""
+        return np.abs(self.lowest - ground) < NEAR
+
+    def slide(self, ground: float, runs: float, cycle: bool) -> Floats:
+        """How far the foot slides on the ground from each frame to the next (units, over the ground that
+        itself runs so many units a frame); nought where it is not standing in both.
+
+        A rolling foot changes what it stands on from heel to toe: what stands in both frames counts.
+        """
+        stood = self.stands(ground)
+        then = np.roll(stood, -1)
+        moves = np.stack([np.roll(p, -1) - p for p in (self.heel, self.toe)]).real - runs
+        down = np.stack([np.abs(p.imag - ground) < NEAR for p in (self.heel, self.toe)])
+        both = down & np.roll(down, -1, axis=1)
+        each = np.where(both, np.abs(moves), np.inf).min(axis=0)
+        # From heel to toe between two frames neither stands in both: the sole's own length tells.
+        rolled = np.minimum(np.abs(moves[0]), np.abs(moves[1]))
+        found = np.where(np.isfinite(each), each, rolled)
+        found = np.where(stood & then, found, 0.0)
+        if not cycle:
+            found[-1] = 0.0
+        return found
+
+
+def tracks(evaluation: Evaluation, legs: Collection[Leg]) -> list[Track]:
+    """The feet of an evaluated puppet."""
+    return [
+        Track(leg, _point(evaluation, leg.foot or leg.bones[-1], leg.sole.heel), _toe(evaluation, leg)) for leg in legs
+    ]
+
+
+def _toe(evaluation: Evaluation, leg: Leg) -> NDArray[np.complex128]:
+    return _point(evaluation, leg.toe or leg.foot or leg.bones[-1], leg.sole.toe)
+
+
+def _point(evaluation: Evaluation, joint: str, at_rest: complex) -> NDArray[np.complex128]:
+    """Where a place of the puppet at rest that rides on a joint goes."""
+    x, y = rest_worlds(evaluation.puppet)[joint].inverse().place((at_rest.real, at_rest.imag))
+    world = evaluation.worlds[evaluation.skeleton.ids.index(joint)]
+    found: NDArray[np.complex128] = (
+        world[0] * x + world[2] * y + world[4] + 1j * (world[1] * x + world[3] * y + world[5])
+    )
+    return found
+
+
+@dataclass(frozen=True)
+class Traced:
+    """A joint, or a foot's heel or toe, over time: stage units and degrees, `(frames,)` each."""
+
+    name: str
+    x: Floats
+    y: Floats
+    angle: Floats
+
+
+def trace(puppet: Puppet, motion: Motion, legs: Collection[Leg], joints: Collection[str] | None = None) -> list[Traced]:
+    """Where joints are on the stage in every frame, of all or of these ids, feet also as heel and toe."""
+    evaluation = Evaluation.full(puppet, motion)
+    found: list[Traced] = []
+    names = [j.name for j in puppet.joints.values()]
+    row = {id: i for i, id in enumerate(evaluation.skeleton.ids)}
+    for id, joint in puppet.joints.items():
+        if joints is not None and id not in joints:
+            continue
+        world = evaluation.worlds[row[id]]
+        name = joint.name if names.count(joint.name) == 1 else f"{joint.name} ({id})"
+        angle = np.rad2deg(np.unwrap(np.arctan2(world[1], world[0])))
+        found.append(Traced(name, world[4], world[5], angle))
+        for track in tracks(evaluation, [leg for leg in legs if id == (leg.foot or leg.bones[-1])]):
+            for end, place in (("heel", track.heel), ("toe", track.toe)):
+                found.append(Traced(f"{name} {end}", place.real, place.imag, angle))
+    return found

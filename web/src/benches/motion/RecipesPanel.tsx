@@ -1,0 +1,192 @@
+/** The recipes of a motion: what they are, their parameters, done again as these move, and taken off again. */
+import { useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { get, notify, putBack, submit, tryCommand, useWorkshop } from "../../session";
+import { NumberField, Slider } from "../../ui/fields";
+import { Fold } from "../../ui/Fold";
+import { Menu } from "../../ui/Menu";
+import type { Command, Motion, Preset, Puppet, Recipe } from "../../wire/types";
+import { PRESETS, RECIPES, started, type Kind, type Setting } from "./recipes";
+
+const KINDS = Object.keys(RECIPES) as Kind[];
+
+export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
+  const recipes = Object.values(motion.recipes ?? {});
+  const [open, setOpen] = useState<string | null>(null);
+  const start = (kind: Kind) => {
+    const recipe = started(kind, get(), puppet, motion);
+    if (typeof recipe === "string") {
+      notify(false, RECIPES[kind].name, recipe);
+      return;
+    }
+    setOpen(recipe.id);
+    void submit({ do: "do-recipe", motion: motion.id, recipe });
+  };
+  return (
+    <Fold title="Recipes" note={recipes.length || undefined}>
+      {recipes.map((recipe) => (
+        <section key={recipe.id} className="recipe">
+          <div className="d-flex align-items-center gap-1">
+            <button
+              type="button"
+              className="icon-btn flex-grow-1 text-start"
+              aria-expanded={open === recipe.id}
+              onClick={() => setOpen(open === recipe.id ? null : recipe.id)}
+            >
+              <i className={`bi bi-chevron-${open === recipe.id ? "down" : "right"}`} aria-hidden="true" />{" "}
+              {recipe.name}
+            </button>
+            <button
+              type="button"
+              className="icon-btn"
+              title="Take it off again; keys that you changed stay"
+              aria-label={`Take off ${recipe.name}`}
+              onClick={() => void submit({ do: "remove-recipe", motion: motion.id, recipe: recipe.id })}
+            >
+              <i className="bi bi-x-lg" aria-hidden="true" />
+            </button>
+          </div>
+          {open === recipe.id && <Settings key={recipe.id} recipe={recipe} motion={motion} />}
+        </section>
+      ))}
+      {!recipes.length && (
+        <p className="hint mt-0">
+          A recipe makes keys by a rule, and makes them anew when you change its parameters. What you changed by hand
+          stays.
+        </p>
+      )}
+      <Menu
+        label="Add a recipe"
+        entries={KINDS.map((kind) => ({
+          key: kind,
+          run: () => start(kind),
+          text: (
+            <>
+              <b>{RECIPES[kind].name}</b> <span className="faint">{RECIPES[kind].does}</span>
+            </>
+          ),
+        }))}
+      >
+        <i className="bi bi-plus-lg" aria-hidden="true" /> Add a recipe
+      </Menu>
+    </Fold>
+  );
+}
+
+function Settings({ recipe, motion }: { recipe: Recipe; motion: Motion }) {
+  const command = (next: Recipe, preset?: Preset): Command => ({
+    do: "do-recipe",
+    motion: motion.id,
+    recipe: next,
+    ...(preset ? { preset } : {}),
+  });
+  const held = recipe as unknown as Record<string, number | string | null | undefined>;
+  const changed = (key: string, value: unknown): Recipe => ({ ...recipe, [key]: value }) as Recipe;
+  const put = (key: string, value: unknown) => void submit(command(changed(key, value)));
+  return (
+    <div className="ps-2">
+      {recipe.kind === "gait" && (
+        <div className="fields mb-2">
+          <label htmlFor="gait-preset">Preset</label>
+          <Form.Select
+            id="gait-preset"
+            size="sm"
+            value=""
+            onChange={(e) => e.target.value && void submit(command(recipe, e.target.value as Preset))}
+          >
+            <option value="">(choose one)</option>
+            {PRESETS.map((p) => (
+              <option key={p}>{p}</option>
+            ))}
+          </Form.Select>
+          <label htmlFor="gait-travel">Goes</label>
+          <Form.Select
+            id="gait-travel"
+            size="sm"
+            value={recipe.travel ?? "spot"}
+            onChange={(e) => put("travel", e.target.value)}
+          >
+            <option value="spot">on the spot</option>
+            <option value="forward">forward</option>
+          </Form.Select>
+        </div>
+      )}
+      {RECIPES[recipe.kind].settings.map((s) => (
+        <SettingRow
+          key={s.key}
+          id={`${recipe.id}-${s.key}`}
+          setting={s}
+          value={typeof held[s.key] === "number" ? (held[s.key] as number) : s.start}
+          slide={(v) => void tryCommand(command(changed(s.key, sent(s, v))), get().frame).catch(() => undefined)}
+          put={(v) => put(s.key, sent(s, v))}
+        />
+      ))}
+      {(recipe.said ?? []).map((line) => (
+        <p key={line} className="hint mb-1">
+          {line}
+        </p>
+      ))}
+      <div className="d-flex gap-1 mt-1">
+        <Button
+          size="sm"
+          variant="outline-primary"
+          title="Write its keys again, also those that were taken away"
+          onClick={() => void submit({ do: "do-recipe", motion: motion.id, recipe, afresh: true })}
+        >
+          Redo
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+/** A natural step is one that is not told. */
+const sent = (s: Setting, value: number): number | null => (s.key === "step" && value === 0 ? null : value);
+
+interface RowProps {
+  id: string;
+  setting: Setting;
+  value: number;
+  slide: (value: number) => void;
+  put: (value: number) => void;
+}
+
+function SettingRow({ id, setting, value, slide, put }: RowProps) {
+  const [at, setAt] = useState<number | null>(null);
+  useWorkshop((w) => w.settled);
+  return (
+    <div className="setting">
+      <label htmlFor={id}>{setting.label}</label>
+      <NumberField
+        id={`${id}-n`}
+        label={setting.label}
+        value={at ?? value}
+        unit={setting.unit}
+        digits={2}
+        min={setting.min}
+        max={setting.max}
+        onCommit={put}
+      />
+      <Slider
+        id={id}
+        min={setting.min}
+        max={setting.max}
+        step={setting.step}
+        value={value}
+        onSlide={(v) => {
+          setAt(v);
+          slide(v);
+        }}
+        onCommit={(v) => {
+          setAt(null);
+          putBack();
+          put(v);
+        }}
+        onCancel={() => {
+          setAt(null);
+          putBack();
+        }}
+      />
+    </div>
+  );
+}
