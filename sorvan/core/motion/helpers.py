@@ -115,7 +115,7 @@ def squash(motion: Motion, puppet: Puppet, recipe: Squash) -> Written:
     speed = np.abs(after - before) / 2
     down, up = y - before, y - after
     top = max(float(speed.max()), 1e-9)
-    strikes = (down > 0.25 * top) & (up > 0.25 * top)
+    strikes = (down > 0) & (up > 0) & (down + up > 0.3 * top) & (np.minimum(down, up) > 0.02 * top)
     # A frame beside a strike moves at full speed, whatever half of the step to the strike says.
     fast = np.maximum(speed, np.where(np.roll(strikes, 1), up, 0))
     fast = np.maximum(fast, np.where(np.roll(strikes, -1), down, 0))

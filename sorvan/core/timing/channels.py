@@ -130,7 +130,7 @@ class _Line:
         # The last key closes the stretch as a gap of one frame that leads nowhere.
         gap = np.repeat(np.arange(len(self.keys)), [*spans, 1])
         table = self._placed(gap, done)
-        first_so_many = len(since) <= table.shape[1] and since[0] == 0 and since[-1] == len(since) - 1
+        first_so_many = len(since) <= table.shape[1] and np.array_equal(since, np.arange(len(since)))
         return table[:, : len(since)] if first_so_many else table[:, since]
 
     def between_frames(self, since: Times) -> Floats:
