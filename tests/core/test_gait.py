@@ -31,6 +31,7 @@ figures = st.fixed_dictionaries(
         "facing": st.sampled_from([1, -1]),
         "lean": st.sampled_from([0.0, 12.0]),
         "arms": st.booleans(),
+        "ankle": st.sampled_from([0.03, 0.06, 0.12]),
         "height": st.sampled_from([120.0, 500.0]),
     }
 )

@@ -35,12 +35,15 @@ def walker(
     facing: int = 1,
     arms: bool = True,
     lean: float = 0.0,
+    ankle: float = 0.06,
 ) -> Documents:
     """A puppet in side view standing at (640, 650). `leg` is its legs' part of its height, `shin` the
-    shin's length by the thigh's, `foot` its foot's by the shin's; `lean` tilts its knees at rest (units)."""
+    shin's length by the thigh's, `foot` its foot's by the shin's; `lean` tilts its knees at rest (units), `ankle` is how high
+    its feet are by its legs."""
     documents = do(Documents({"p": Production(id="p", name="Quay")}), {"do": "add-puppet", "id": "a", "name": "Porter"})
     documents = do(documents, {"do": "set-puppet", "puppet": "a", "origin": [640, 650]})
-    tall, ankle = height * leg, (0.06 * height * leg if foot else 0.0)
+    tall = height * leg
+    ankle = ankle * tall if foot else 0.0
     hip = 650 - tall
     bones = 3 if hock else 2 if knees else 1
     share = [1.0, shin, 0.7][:bones]

@@ -19,6 +19,8 @@ from sorvan.core.rig.skeleton import ancestors, children, rest_worlds
 
 UPRIGHT = 0.9
 """A foot that points this much more down than forward is a bone of the leg, as in a hind leg."""
+WIDER = 1.2
+"""A foot's picture that is this much taller than wide is a bone of the leg."""
 STRAIGHT = math.radians(4)
 """A joint bent less than this at rest does not say which way it bends."""
 
@@ -160,11 +162,18 @@ def _leg(puppet: Puppet, roles: dict[str, Role], thigh: str) -> Leg:
 
 
 def _is_bone(puppet: Puppet, foot: str, toe: str | None, above: str) -> bool:
-    start = _place(puppet, foot)
-    end = _place(puppet, toe) if toe else _tip(puppet, foot)
-    way = end - start
-    long_enough = abs(way) > 0.35 * abs(start - _place(puppet, above))
-    return way.imag > UPRIGHT * abs(way.real) and long_enough
+    """Whether what is called a foot is a bone of the leg: it leads well down to the toe, or its picture is
+    clearly taller than wide."""
+    start, corners = _place(puppet, foot), _corners(puppet, [foot])
+    if toe is not None:
+        way = _place(puppet, toe) - start
+        tall = way.imag > UPRIGHT * abs(way.real)
+    elif corners:
+        way = complex(0, max(c.imag for c in corners)) - complex(0, start.imag)
+        tall = way.imag > WIDER * (max(c.real for c in corners) - min(c.real for c in corners))
+    else:
+        return False
+    return tall and abs(way) > 0.35 * abs(start - _place(puppet, above))
 
 
 def _tip(puppet: Puppet, joint: str) -> complex:

@@ -1,0 +1,241 @@
+"""The pose strip, the timing chart and the sheet's keyboard, as an animator uses them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.hands import Sheet, Stage, document, drawn, saved, settle
+from tests.browser.test_windows import gull
+from tests.conftest import Service, change
+from tests.interchange.art import svg
+from tests.service.test_http import bring, documents
+
+
+@pytest.fixture
+def page(shared: Service, new_page: Callable[..., Page]) -> Page:
+    """A gull with three labelled poses of body and wing."""
+    production, client = gull(shared), shared.client()
+    ids = {p["name"]: p["id"] for p in documents(client, production)["a"]["pieces"].values()}
+    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 24})
+    keys = [
+        {"joint": ids[name], "kind": "turn", "frame": f, "value": [v]}
+        for f, v in ((0, 0), (8, 40), (16, -20))
+        for name in ("body", "wing")
+    ]
+    change(client, production, {"do": "set-keys", "motion": "m", "keys": keys})
+    for f, label in ((0, "folded"), (8, "up"), (16, "down")):
+        change(client, production, {"do": "set-pose", "motion": "m", "frame": f, "text": label})
+    opened = new_page()
+    opened.goto(f"{shared.address}/p/{production}/motion")
+    drawn(opened)
+    return opened
+
+
+def motion(page: Page, service: Service) -> dict[str, Any]:
+    return document(page, service.address, "motion")
+
+
+def poses(page: Page, service: Service) -> list[tuple[int, str]]:
+    return [(int(f), p["label"]) for f, p in motion(page, service)["poses"].items()]
+
+
+def pull_edge(page: Page, card: int, frames: float) -> None:
+    box = page.locator(".pose-card").nth(card).bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] - 3, box["y"] + 40
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + frames * Sheet(page).step, y, steps=5)
+    page.mouse.up()
+    saved(page)
+
+
+def test_poses_are_retimed_on_the_strip_and_undone_one_by_one(shared: Service, page: Page) -> None:
+    start = motion(page, shared)
+    pull_edge(page, 0, 4)
+    assert poses(page, shared) == [(0, "folded"), (12, "up"), (20, "down")]
+    follows = motion(page, shared)
+    assert follows["length"] == 28
+    page.get_by_role("button", name="next gives way").click()
+    pull_edge(page, 1, -3)
+    assert poses(page, shared) == [(0, "folded"), (12, "up"), (17, "down")]
+    assert motion(page, shared)["length"] == 28
+    # A card is taken by its face and put at the end; the keys on it go with it.
+    face, last = page.locator(".pose-face").nth(1).bounding_box(), page.locator(".pose-card").nth(2).bounding_box()
+    assert face is not None
+    assert last is not None
+    page.mouse.move(face["x"] + 12, face["y"] + 30)
+    page.mouse.down()
+    page.mouse.move(last["x"] + last["width"] - 8, face["y"] + 30, steps=6)
+    page.mouse.up()
+    saved(page)
+    assert [label for _, label in poses(page, shared)] == ["folded", "down", "up"]
+    for _ in range(3):
+        page.locator(".stage").focus()
+        page.keyboard.press("Control+z")
+        saved(page)
+    assert motion(page, shared) == start
+
+
+def test_a_pose_is_copied_mirrored_broken_down_and_removed_as_a_whole(shared: Service, page: Page) -> None:
+    page.get_by_role("button", name="up, frame 9, 8 frames").click()
+    page.keyboard.press("Control+c")
+    frame = page.get_by_label("Frame", exact=True)
+    frame.fill("21")
+    frame.press("Enter")
+    page.locator(".stage").focus()
+    page.keyboard.press("Control+v")
+    saved(page)
+    assert poses(page, shared) == [(0, "folded"), (8, "up"), (16, "down"), (20, "up")]
+    page.get_by_role("button", name="folded, frame 1, 8 frames").click()
+    page.get_by_role("slider", name="Breakdown at frame 5").fill("25")
+    page.get_by_role("button", name="Put it in").click()
+    saved(page)
+    keys = [c["keys"]["4"]["value"] for c in motion(page, shared)["channels"].values()]
+    assert keys == [[10], [10]]
+    assert motion(page, shared)["poses"]["4"]["breakdown"] is True
+    page.locator(".stage").focus()
+    page.keyboard.press("Delete")
+    expect(page.get_by_text("1 pose with 2 keys on 2 channels")).to_be_visible()
+    saved(page)
+    assert [f for f, _ in poses(page, shared)] == [0, 8, 16, 20]
+
+
+def test_a_limb_is_timed_on_the_chart_by_dragging_ticks(shared: Service, page: Page) -> None:
+    stage = Stage(page)
+    Sheet(page).click("wing", "turn", 0)
+    rung = page.get_by_role("slider", name="Frame 3", exact=True)
+    box = rung.bounding_box()
+    assert box is not None
+    before = stage.pixels()
+    span = 200 / 224 * (page.locator(".ladder").bounding_box() or {"width": 0})["width"]
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 0.15 * span, y, steps=4)
+    page.mouse.up()
+    saved(page)
+    name = next(id for id, c in motion(page, shared)["channels"].items() if c["keys"]["0"]["ease"]["kind"] == "chart")
+    ticks = dict(motion(page, shared)["channels"][name]["keys"]["0"]["ease"]["ticks"])
+    # Eight frames to the next key: the second in-between lay at 25 % and was drawn back by 15.
+    assert ticks[0.25] == pytest.approx(0.10, abs=0.02)
+    assert ticks[0.5] == pytest.approx(0.5)
+    frame = page.get_by_label("Frame", exact=True)
+    frame.fill("3")
+    frame.press("Enter")
+    settle(page)
+    assert (stage.pixels() != before).any()
+    page.get_by_label("Ticks snap to halves and thirds").click()
+    page.get_by_role("slider", name="Frame 5", exact=True).press("Shift+ArrowRight")
+    saved(page)
+    ticks = dict(motion(page, shared)["channels"][name]["keys"]["0"]["ease"]["ticks"])
+    assert ticks[0.5] == pytest.approx(0.625)
+    page.get_by_label("Family").select_option("back")
+    saved(page)
+    assert motion(page, shared)["channels"][name]["keys"]["0"]["ease"]["family"] == "back"
+
+
+def test_the_sheet_is_walked_and_its_keys_moved_by_the_keyboard_alone(shared: Service, page: Page) -> None:
+    grid = page.get_by_role("grid", name="Keys by frame")
+    grid.focus()
+    cell = page.locator("#sheet-cell")
+    page.keyboard.press("ArrowDown")
+    expect(cell).to_contain_text("turn, frame 1: 0, even")
+    page.keyboard.press("ArrowRight")
+    expect(cell).to_contain_text("frame 9: 40")
+    page.keyboard.press("Shift+ArrowRight")
+    expect(page.get_by_role("button", name="Edit what is selected")).to_contain_text("2 keys")
+    page.keyboard.press("Alt+ArrowRight")
+    saved(page)
+    moved = [sorted(map(int, c["keys"])) for c in motion(page, shared)["channels"].values()]
+    assert sorted(moved) == [[0, 8, 16], [0, 9, 17]]
+    edge = page.get_by_role("separator", name="Height of the timing panel")
+    before = int(edge.get_attribute("aria-valuenow") or 0)
+    edge.press("ArrowDown")
+    assert int(edge.get_attribute("aria-valuenow") or 0) == before - 12
+    stage = page.locator(".stage").bounding_box()
+    assert stage is not None
+    edge.press("End")
+    tall = page.locator(".stage").bounding_box()
+    assert tall is not None
+    assert stage["height"] >= tall["height"] >= 360
+
+
+PORTER = {
+    # Name: what it hangs on, pivot, and its box.
+    "pelvis": (None, (200, 200), (180, 180, 40, 40)),
+    "spine": ("pelvis", (200, 195), (182, 90, 36, 105)),
+    "head": ("spine", (200, 90), (180, 40, 40, 50)),
+    **{
+        f"{side} {name}": (f"{side} {above}" if above != "pelvis" else above, pivot, box)
+        for side in ("near", "far")
+        for name, above, pivot, box in (
+            ("thigh", "pelvis", (200, 200), (190, 200, 20, 80)),
+            ("shin", "thigh", (200, 280), (191, 280, 18, 80)),
+            ("foot", "shin", (200, 360), (190, 360, 40, 20)),
+        )
+    },
+}
+
+
+def porter(service: Service) -> str:
+    """A production with a plain figure in side view, linked by hand, and an empty motion."""
+    client = service.client()
+    production: str = client.post("/productions", json={"name": "Quay"}).json()["id"]
+    change(client, production, {"do": "set-production", "width": 400, "height": 400})
+    change(client, production, {"do": "add-puppet", "id": "w", "name": "Porter"})
+    shapes = "".join(
+        f'<g id="{name}"><rect x="{x}" y="{y}" width="{w}" height="{h}" fill="#c22"/></g>'
+        for name, (_, _, (x, y, w, h)) in PORTER.items()
+    )
+    size = 'width="400" height="400" viewBox="0 0 400 400"'
+    bring(client, production, "w", svg(shapes, attributes=size))
+    ids = {p["name"]: p["id"] for p in documents(client, production)["w"]["pieces"].values()}
+    for name, (above, (x, y), _) in PORTER.items():
+        change(client, production, {"do": "set-pivot", "puppet": "w", "piece": ids[name], "x": x, "y": y})
+        if above:
+            change(client, production, {"do": "link-joint", "puppet": "w", "joint": ids[name], "parent": ids[above]})
+    change(client, production, {"do": "add-motion", "id": "walk", "puppet": "w", "name": "walk", "length": 24})
+    return production
+
+
+def test_a_gait_is_planned_set_otherwise_and_taken_off_again(shared: Service, new_page: Callable[..., Page]) -> None:
+    page = new_page()
+    page.goto(f"{shared.address}/p/{porter(shared)}/motion")
+    stage = drawn(page)
+    page.get_by_role("button", name="Add a recipe").click()
+    page.get_by_role("menuitem", name="Gait").click()
+    saved(page)
+    for label in ("contact", "down", "passing", "up"):
+        expect(page.get_by_role("button", name=f"{label}, frame")).to_have_count(2)
+
+    def lowest(frame: int) -> float:
+        """The lowest row of the puppet's pixels, in stage units."""
+        field = page.get_by_label("Frame", exact=True)
+        field.fill(str(frame))
+        field.press("Enter")
+        settle(page)
+        red = stage.pixels()[:, :, :3].astype(int)
+        rows = (abs(red - [204, 34, 34]).max(axis=2) < 40).any(axis=1).nonzero()[0]
+        scale, y = (float(stage.element.get_attribute(f"data-{k}") or 0) for k in ("scale", "y"))
+        return float((rows.max() - y) / scale)  # the border is a pixel wide
+
+    # Some foot stands on the ground line in every pose that is drawn.
+    assert [lowest(frame) for frame in (1, 4, 7, 10, 13)] == pytest.approx([380] * 5, abs=1.5)
+    bounce = page.get_by_role("slider", name="Bounce")
+    bounce.fill("9")
+    bounce.press("Enter")
+    saved(page)
+    found = document(page, shared.address, "motion", "walk")
+    assert next(iter(found["recipes"].values()))["bounce"] == 9
+    assert found["cycle"] is True
+    page.get_by_label("Preset").select_option("run")
+    saved(page)
+    expect(page.get_by_role("button", name="flight, frame")).to_have_count(2)
+    page.get_by_role("button", name="Take off Run").click()
+    saved(page)
+    assert document(page, shared.address, "motion", "walk")["channels"] == {}
