@@ -421,7 +421,7 @@ class Oracle:
             return keys[0][1].value
         for at, ((start, key), (end, following)) in enumerate(pairwise(keys)):
             if start <= frame < end:
-                held = channel.kind in ("show", "order")
+                held = channel.kind == "show"
                 p = 0.0 if held else self.progress(key.ease, (frame - start) / (end - start))
                 if channel.kind == "move" and p and (key.tangents or following.tangents):
                     return self.along([k for _, k in keys], at, p, ring)

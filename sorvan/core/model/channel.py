@@ -14,10 +14,8 @@ LONGEST = 20_000
 
 Frame = Annotated[int, Field(ge=0, lt=LONGEST)]
 
-ChannelKind = Literal["turn", "move", "scale", "show", "reach", "dial", "order", "opacity"]
-ARITY: dict[ChannelKind, int] = {
-    "turn": 1, "move": 2, "scale": 2, "show": 1, "reach": 1, "dial": 1, "order": 1, "opacity": 1
-}  # fmt: skip
+ChannelKind = Literal["turn", "move", "scale", "show", "reach", "dial"]
+ARITY: dict[ChannelKind, int] = {"turn": 1, "move": 2, "scale": 2, "show": 1, "reach": 1, "dial": 1}
 AS_AT_REST = -1.0
 """What a `show` channel holds for the drawing that shows at rest."""
 NEUTRAL: dict[ChannelKind, tuple[float, ...]] = {
@@ -27,18 +25,15 @@ NEUTRAL: dict[ChannelKind, tuple[float, ...]] = {
     "show": (AS_AT_REST,),
     "reach": (100.0,),
     "dial": (0.0,),
-    "order": (0.0,),
-    "opacity": (100.0,),
 }
 """What a channel holds when nothing is keyed: no turn (degrees), no move (units), whole size, the
-drawing of the rest, the limb reaching all the way (percent), in its place among the pieces, as clear
-as at rest (percent). A dial stands at its own rest."""
+drawing of the rest, the limb reaching all the way (percent). A dial stands at its own rest."""
 
-CHOICES: frozenset[ChannelKind] = frozenset({"show", "order"})
+CHOICES: frozenset[ChannelKind] = frozenset({"show"})
 """Kinds whose values are chosen, never half chosen and never added."""
 
-OF_PIECES: frozenset[ChannelKind] = frozenset({"show", "order", "opacity"})
-"""Kinds that belong to a piece. An order counts places: 2 is in front of the two pieces next in front."""
+OF_PIECES: frozenset[ChannelKind] = frozenset({"show"})
+"""Kinds that belong to a piece."""
 
 Outside = Literal["hold", "repeat", "repeat-and-add", "back-and-forth"]
 
@@ -74,8 +69,8 @@ class Key(Value):
 def channel_id(joint: str, kind: ChannelKind) -> str:
     """The name a channel goes by: one for each owner and kind.
 
-    Turn, move and scale belong to a joint or handle, show, order and opacity to a piece, reach to a
-    chain, dial to a dial.
+    Turn, move and scale belong to a joint or handle, show to a piece, reach to a chain, dial to
+    a dial.
     """
     return f"{joint}.{kind}"
 

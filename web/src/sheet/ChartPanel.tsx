@@ -242,7 +242,7 @@ function useCopied() {
 /** What channels do outside their keys. */
 function Beyond({ motion, channels }: { motion: Motion; channels: string[] }) {
   // What is chosen, as a drawing is, can't be added to.
-  const chosen = channels.some((c) => ["show", "order"].includes(motion.channels?.[c]?.kind ?? ""));
+  const chosen = channels.some((c) => motion.channels?.[c]?.kind === "show");
   const held = channels.map((c) => motion.channels?.[c]);
   const outside = new Set(held.map((c) => c?.outside ?? "hold"));
   const before = new Set(held.map((c) => c?.before ?? "same"));

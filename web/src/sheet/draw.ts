@@ -138,7 +138,7 @@ function thread(c: CanvasRenderingContext2D, ink: Ink, s: Shown, t: Thread, y: n
   for (let i = start; i < frames.length && frames[i]! <= to; i++) {
     const frame = frames[i]!;
     const key = channel.keys![String(frame)]!;
-    const held = key.ease?.kind === "hold" || channel.kind === "show" || channel.kind === "order";
+    const held = key.ease?.kind === "hold" || channel.kind === "show";
     if (held && frames[i + 1] !== undefined) {
       c.fillStyle = faded(ink.ink, 45);
       c.fillRect(time.x(frame), y - 2.5, time.x(frames[i + 1]!) - time.x(frame), 5);

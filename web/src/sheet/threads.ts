@@ -22,15 +22,13 @@ export const KINDS: Record<Channel["kind"], string> = {
   show: "drawing",
   reach: "reach",
   dial: "dial",
-  order: "order",
-  opacity: "clearness",
 };
 
 /** What the owner of a channel is called. */
 export function ownerName(puppet: Puppet, { joint, kind }: { joint: string; kind: Channel["kind"] }): string {
   if (joint === ROOT) return "Whole puppet";
   const owners = kind === "reach" ? puppet.chains : kind === "dial" ? puppet.dials : puppet.joints;
-  const held = ["show", "order", "opacity"].includes(kind) ? puppet.pieces : owners;
+  const held = kind === "show" ? puppet.pieces : owners;
   return held?.[joint]?.name ?? "?";
 }
 
@@ -59,7 +57,7 @@ export function placeIn(frames: readonly number[], frame: number): number {
 }
 
 const ORDER = ["whole puppet", "body", "head", "left arm", "right arm", "left leg", "right leg"];
-const kinds = ["dial", "show", "order", "opacity", "reach", "move", "turn", "scale"];
+const kinds = ["dial", "show", "reach", "move", "turn", "scale"];
 
 /** All threads, limb by limb, each limb's joints from its root outwards as `joints` has them. */
 export function threadsOf(

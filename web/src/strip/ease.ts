@@ -8,7 +8,7 @@ export function easeOf(motion: Motion, spacing: Record<string, Spaced>, frame: n
   let progress: number[] | undefined;
   for (const [id, channel] of Object.entries(motion.channels ?? {})) {
     const key = channel.keys?.[String(frame)];
-    if (!key || channel.kind === "show" || channel.kind === "order") continue;
+    if (!key || channel.kind === "show") continue;
     const ease = JSON.stringify(key.ease ?? { kind: "even" });
     if (found !== undefined && found !== ease) return null;
     found = ease;
