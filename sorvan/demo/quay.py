@@ -13,8 +13,10 @@ from sorvan.core.change.drawings import GatherDrawings, SetDrawing
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.looks import LinkSwatch, SetMasks, SetSwatch
 from sorvan.core.change.pieces import SetPieces, SetPivot
+from sorvan.core.change.poses import SetPose
 from sorvan.core.change.production import AddMotion, AddPuppet, SetProduction, SetPuppet
 from sorvan.core.change.reaching import AddReach, SetAttach, SetChain
+from sorvan.core.change.retiming import SetDelay
 from sorvan.core.change.rig import AddJoints, LinkJoint, NewJoint, SetJoints
 from sorvan.core.model.channel import ChannelKind
 from sorvan.core.model.documents import Documents
@@ -130,19 +132,25 @@ def _wave(j: dict[str, str]) -> list[NewKey]:
     return keys
 
 
-def _flap(j: dict[str, str]) -> list[NewKey]:
-    """Sixteen frames of flight: the elbow follows the shoulder, and the wrist the elbow."""
-    keys: list[NewKey] = []
-    for wing, late in (("near wing", 0), ("far wing", 1)):
-        for part, delay, up, down in (("", 0, 46.0, -34.0), (" elbow", 2, -22.0, 20.0), (" wrist", 4, -26.0, 30.0)):
-            for frame, value in ((1, up), (9, down)):
-                at = (frame - 1 + delay + late) % 16 + 1
-                keys.append(_key(j[f"{wing}{part}"], at, value))
+def _flap(j: dict[str, str]) -> tuple[list[NewKey], dict[str, float]]:
+    """Sixteen frames of flight with two whole poses; and how late each part comes after them: the elbow
+    follows the shoulder, and the wrist the elbow."""
+    parts = (("", 0.0, 46.0, -34.0), (" elbow", 2.0, -22.0, 20.0), (" wrist", 4.0, -26.0, 30.0))
+    swings = [
+        (j[f"{wing}{part}"], late + behind, up, down)
+        for wing, behind in (("near wing", 0.0), ("far wing", 1.0))
+        for part, late, up, down in parts
+    ]
+    swings += [(j["body"], 2.0, -3.0, 3.0), (j["head"], 3.0, 4.0, -4.0), (j["tail"], 4.0, 6.0, -7.0)]
+    keys = [_key(joint, f, v) for joint, _, up, down in swings for f, v in ((1, up), (9, down))]
     keys += [_key(ROOT, f, 0, y, kind="move") for f, y in ((1, 6), (9, -10))]
-    keys += [_key(j["body"], f, v) for f, v in ((3, -3), (11, 3))]
-    keys += [_key(j["head"], f, v) for f, v in ((4, 4), (12, -4))]
-    keys += [_key(j["tail"], f, v) for f, v in ((5, 6), (13, -7))]
-    return keys
+    return keys, {f"{joint}.turn": late for joint, late, _, _ in swings if late}
+
+
+def _poses(do: Do, motion: str, labels: dict[int, str]) -> None:
+    """Cards for poses, by their frames from 1."""
+    for frame, label in labels.items():
+        do(SetPose(motion=motion, frame=frame - 1, text=label))
 
 
 Do = Callable[[AnyCommand], None]
@@ -258,10 +266,19 @@ def build() -> tuple[Documents, Kept]:
             do(SetProduction(backdrop="set"))
             do(AddMotion(id="wave", puppet=id, name="Lift the lantern and wave", length=48))
             do(SetKeys(motion="wave", keys=tuple(_wave(joints))))
+            _poses(
+                do,
+                "wave",
+                {1: "at ease", 7: "dip", 18: "lantern up", 26: "wave", 35: "wave back", 41: "last wave", 48: "at ease"},
+            )
         else:
             joints = named | _rig_gull(do, named)
             do(AddMotion(id="flap", puppet=id, name="Fly over the quay", length=16, cycle=True))
-            do(SetKeys(motion="flap", keys=tuple(_flap(joints))))
+            keys, late = _flap(joints)
+            do(SetKeys(motion="flap", keys=tuple(keys)))
+            for channel, frames in late.items():
+                do(SetDelay(motion="flap", channels=(channel,), delay=frames))
+            _poses(do, "flap", {1: "wings up", 9: "wings down"})
     return documents, kept
 
 

@@ -53,6 +53,16 @@ def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page
         )
 
 
+def test_another_puppet_comes_to_the_bench_with_its_motion(demo: Service, new_page: Callable[..., Page]) -> None:
+    page = new_page()
+    page.goto(f"{demo.address}/p/quay/motion")
+    drawn(page)
+    page.get_by_role("complementary", name="Puppet").get_by_role("button", name="Conductor").click()
+    page.get_by_role("menuitemradio", name="Gull").click()
+    expect(page.get_by_role("button", name="wings down, frame 9, 8 frames")).to_be_visible()
+    expect(Sheet(page).name("body", "turn")).to_contain_text("+2")
+
+
 def test_the_demo_plays_every_frame_in_order(demo: Service, new_page: Callable[..., Page]) -> None:
     page = new_page()
     page.clock.install()

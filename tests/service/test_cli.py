@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import os
 import subprocess
 import sys
@@ -11,6 +12,13 @@ from pathlib import Path
 import av
 import pytest
 
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Puppet
+from sorvan.interchange.archive import write_archive
+from sorvan.interchange.files import read_file
+from sorvan.interchange.imported import bring_in
+from tests.core.walkers import walker
 from tests.service.test_http import GULL
 
 
@@ -54,6 +62,55 @@ def test_from_art_to_film_on_the_command_line(sorvan, tmp_path: Path) -> None:  
         assert sum(1 for _ in film.decode(video=0)) == 6
     narrow = sorvan("render", "Pier", "--motion", "flap", "--out", "narrow.mp4", "--width", "3")
     assert narrow.returncode == 1 and "can't be less than 16" in narrow.stderr
+
+
+def test_a_walk_is_planned_and_traced_on_the_command_line(sorvan, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    """Measured from outside: in the file, feet stand still on the ground that runs under them."""
+    read = read_file(GULL, "gull.svg", False)
+    made = Production(id="quay", name="Quay")
+    art = bring_in(made, "a", [read]).pieces[0].drawing.art
+    body = walker(foot=0.4).puppet("a").model_dump(mode="json")
+    for piece in body["pieces"].values():
+        for drawing in piece["drawings"]:
+            drawing["art"] = art
+    documents = Documents({"quay": made, "a": Puppet.model_validate(body)})
+    (tmp_path / "quay.zip").write_bytes(write_archive(documents, read.assets))
+    assert sorvan("load", "quay.zip").returncode == 0
+    words = (
+        "gait",
+        "Quay",
+        "--puppet",
+        "Porter",
+        "--gait",
+        "walk",
+        "--frames",
+        "24",
+        "--step",
+        "100",
+        "--name",
+        "Round",
+    )
+    done = sorvan(*words)
+    assert done.stdout == (
+        "“Round”: 24 frames, contact 1, down 4, passing 7, up 10, contact 13, down 16, passing 19, up 22\n"
+    ), done.stderr
+    assert sorvan(*words[:7], "20", *words[8:]).stdout.startswith("“Round”: 20 frames")
+    assert sorvan(*words).returncode == 0
+    traced = sorvan("trace", "Quay", "--motion", "Round", "--joint", "near foot 1", "--csv", "feet.csv")
+    assert traced.stdout == "feet.csv: 3 joints and ends of feet over 24 frames\n"
+    with (tmp_path / "feet.csv").open(encoding="utf-8") as file:
+        rows = list(csv.DictReader(file))
+    ends = {
+        n: [(float(r["x"]), float(r["y"])) for r in rows if r["joint"] == f"near foot 1 {n}"] for n in ("heel", "toe")
+    }
+    low = [max(heel[1], toe[1]) for heel, toe in zip(ends["heel"], ends["toe"], strict=True)]
+    assert max(low) == pytest.approx(650, abs=0.01) and min(low) < 645
+    # A step of 100 units in 12 frames: a flat foot runs back by 200 / 24 units a frame.
+    flat = [f for f in range(23) if abs(ends["heel"][f][1] - 650) < 0.01 and abs(ends["heel"][f + 1][1] - 650) < 0.01]
+    runs = {round(ends["heel"][f + 1][0] - ends["heel"][f][0], 3) for f in flat}
+    assert len(flat) > 4 and all(r == pytest.approx(-200 / 24, abs=0.05) for r in runs)
+    wrong = sorvan(*words[:5], "hop", *words[6:])
+    assert wrong.returncode != 0 and not wrong.stdout
 
 
 @pytest.mark.parametrize(

@@ -1,14 +1,14 @@
 /** Which puppet is on the bench, and making, renaming and removing puppets. */
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
-import { allPuppets, freshId, set, submit, usePuppet, useWorkshop } from "../session";
+import { allPuppets, freshId, lookAt, submit, usePuppet, useWorkshop } from "../session";
 import { Menu } from "../ui/Menu";
 
 export async function addPuppet(name: string): Promise<string | null> {
   const id = freshId();
   const done = await submit({ do: "add-puppet", id, name });
   if (!done) return null;
-  set({ puppet: id, pieces: [], joint: null });
+  lookAt(id);
   return id;
 }
 
@@ -16,8 +16,6 @@ export function PuppetPicker() {
   const puppet = usePuppet();
   const documents = useWorkshop((w) => w.documents);
   const [asking, setAsking] = useState<"new" | "name" | null>(null);
-  const choose = (id: string) =>
-    set({ puppet: id, motion: null, pieces: [], joint: null, keys: [], frame: 0, pose: null });
   return (
     <>
       <Menu
@@ -27,7 +25,7 @@ export function PuppetPicker() {
           ...allPuppets(documents).map((p) => ({
             key: p.id,
             chosen: p.id === puppet?.id,
-            run: () => choose(p.id),
+            run: () => lookAt(p.id),
             text: (
               <>
                 {p.name} <span className="small opacity-75">{Object.keys(p.pieces ?? {}).length} pieces</span>

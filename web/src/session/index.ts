@@ -5,7 +5,7 @@ import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose } from "./plan";
 import { Session, type Bringing } from "./session";
-import { blank, motionOf, productionOf, puppetOf, type State } from "./state";
+import { blank, motionOf, motionsOf, productionOf, puppetOf, type State } from "./state";
 
 export type { Bringing } from "./session";
 export type { Plan, Pose, Reached } from "./plan";
@@ -52,6 +52,18 @@ const here = (): Session => {
 
 export const get = (): State => (open.getState().session?.store ?? nobody).getState();
 export const set = (given: Partial<State>): void => open.getState().session?.set(given);
+/** Put a puppet on the bench, with its first motion and nothing selected. */
+export const lookAt = (puppet: string): void =>
+  set({
+    puppet,
+    motion: motionsOf(get().documents, puppet)[0]?.id ?? null,
+    pieces: [],
+    joint: null,
+    keys: [],
+    poses: [],
+    frame: 0,
+    pose: null,
+  });
 /** Follow what the open session knows, until the function given back is called. */
 export const subscribe = (told: (now: State, before: State) => void): (() => void) => here().store.subscribe(told);
 

@@ -121,27 +121,17 @@ function Hold({ motion, frame, room }: { motion: Motion; frame: number; room: nu
   return (
     <div className="fields mt-2">
       <label htmlFor="hold-frames">Hold for</label>
-      <div className="pair">
-        <NumberField
-          id="hold-frames"
-          value={frames}
-          unit="fr"
-          digits={0}
-          min={1}
-          max={10000}
-          onCommit={(v) => setFrames(Math.round(v))}
-        />
-        <NumberField
-          id="hold-drift"
-          label="Drift"
-          value={drift}
-          unit="% drift"
-          digits={0}
-          min={0}
-          max={50}
-          onCommit={setDrift}
-        />
-      </div>
+      <NumberField
+        id="hold-frames"
+        value={frames}
+        unit="fr"
+        digits={0}
+        min={1}
+        max={10000}
+        onCommit={(v) => setFrames(Math.round(v))}
+      />
+      <label htmlFor="hold-drift">Drift</label>
+      <NumberField id="hold-drift" value={drift} unit="%" digits={0} min={0} max={50} onCommit={setDrift} />
       <span />
       <Button
         size="sm"
