@@ -165,6 +165,63 @@ def test_the_sheet_is_walked_and_its_keys_moved_by_the_keyboard_alone(shared: Se
     assert stage["height"] >= tall["height"] >= 360
 
 
+def edit(page: Page, what: str) -> None:
+    """Choose from the menu of what can be done to the selection."""
+    page.get_by_role("button", name="Edit what is selected").click()
+    page.get_by_role("menuitem", name=what).click()
+
+
+def typed(page: Page, button: str, **numbers: str) -> None:
+    """Fill the dialog that asks for numbers, and press its button."""
+    dialog = page.get_by_role("dialog")
+    for label, number in numbers.items():
+        field = dialog.get_by_label(label.replace("_", " "))
+        field.fill(number)
+        field.press("Tab")
+    dialog.get_by_role("button", name=button, exact=True).click()
+    expect(dialog).to_be_hidden()
+    saved(page)
+
+
+def test_what_is_selected_is_scaled_delayed_baked_and_thinned_from_the_menu(shared: Service, page: Page) -> None:
+    def wing() -> dict[str, Any]:
+        found = motion(page, shared)["channels"]
+        names = {j["id"]: j["name"] for j in document(page, shared.address, "puppet")["joints"].values()}
+        return next(c for c in found.values() if names[c["joint"]] == "wing")
+
+    def frames() -> list[int]:
+        return sorted(map(int, wing()["keys"]))
+
+    sheet = Sheet(page)
+    sheet.name("wing", "turn").click()
+    edit(page, "Scale in time…")
+    typed(page, "Scale", To="125")
+    assert frames() == [0, 10, 20]
+    edit(page, "Delay…")
+    typed(page, "Set", Late_by="1.5")
+    assert wing()["delay"] == 1.5 and frames() == [0, 10, 20]
+    expect(sheet.name("wing", "turn")).to_contain_text("+1.5")
+    edit(page, "Write the delay into the keys")
+    saved(page)
+    assert wing()["delay"] == 0 and len(frames()) == 24
+    sheet.name("wing", "turn").click()
+    edit(page, "Thin out…")
+    typed(page, "Thin", Within="0.2")
+    assert 4 <= len(frames()) <= 8
+    sheet.name("wing", "turn").click()
+    edit(page, "Reverse in place")
+    saved(page)
+    assert wing()["keys"][str(min(frames()))]["value"][0] == pytest.approx(-20, abs=0.3)
+    page.get_by_role("button", name="Wider frames").click()
+    before = sheet.step
+    page.get_by_role("button", name="Wider frames").click()
+    assert sheet.step > before
+    # Folded away, a limb shows its keys as one row, and none of them is selected any more.
+    page.get_by_role("button", name="wing 1").click()
+    expect(sheet.name("wing", "turn")).to_be_hidden()
+    expect(page.get_by_role("button", name="Edit what is selected")).not_to_contain_text("keys")
+
+
 PORTER = {
     # Name: what it hangs on, pivot, and its box.
     "pelvis": (None, (200, 200), (180, 180, 40, 40)),

@@ -15,7 +15,9 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.motion.cards import cards
+from sorvan.core.rig.roles import limbs_of
 from sorvan.core.timing.channels import evaluate
+from tests.core.walkers import walker as figure
 from tests.core.worlds import changed, do, eases, piece, productions, small, tangents
 
 WALKER = ("body", "left arm", "right arm", "left leg", "right leg")
@@ -277,3 +279,53 @@ def test_time_is_put_in_and_taken_out_of_everything() -> None:
     assert turns(more) == {0: 0, 10: 10, 16: 20} and more.motion("m").length == 28
     less = act(documents, "insert-time", at=6, frames=-6)
     assert turns(less) == {0: 0, 6: 20} and row(less) == [(0, "contact", 6), (6, "passing", 12)]
+
+
+def test_a_chart_is_drawn_tick_by_tick_and_set_on_all_gaps() -> None:
+    documents = keyed(walker(), *((j, "turn", f, [float(f)]) for j in ("body", "left-arm") for f in (0, 4)))
+    gaps = [{"channel": f"{j}.turn", "frame": 0} for j in ("body", "left-arm")]
+    drawn = act(documents, "chart-gaps", keys=gaps, of=gaps[0], tick=2, to=0.8)
+    for gap in gaps:
+        values = evaluate(drawn.motion("m").channels[gap["channel"]], 24, False)[0]
+        assert values[:5] == pytest.approx([0, 1, 3.2, 3, 4])
+    snapped = act(drawn, "chart-gaps", keys=gaps[:1], of=gaps[0], tick=1, to=0.3, snap=True)
+    ticks = snapped.motion("m").channels["body.turn"].keys[0].ease.ticks  # type: ignore[union-attr]
+    assert ticks[0] == pytest.approx((0.25, 1 / 3), abs=1e-4)
+    # Retimed, the chart keeps its shape: half of the ticks lie where they lay.
+    longer = act(drawn, "move-keys", keys=[{"channel": "body.turn", "frame": 4}], by=4)
+    values = evaluate(longer.motion("m").channels["body.turn"], 24, False)[0]
+    assert values[:9:2] == pytest.approx([0, 1, 3.2, 3, 4])
+    with pytest.raises(Refusal, match="tick is gone"):
+        act(documents, "chart-gaps", keys=gaps, of=gaps[0], tick=4, to=0.5)
+
+
+def test_keyed_by_hand_a_place_lies_on_a_smooth_path_until_it_is_made_sharp() -> None:
+    places = [(0, [0.0, 0.0]), (8, [80.0, 60.0]), (16, [160.0, 0.0])]
+    documents = keyed(walker(), *(("body", "move", f, v) for f, v in places))
+    smooth = evaluate(documents.motion("m").channels["body.move"], 24, False)
+    assert smooth[:, 8] == pytest.approx([80, 60]) and smooth[1, 7] == pytest.approx(smooth[1, 9], abs=1e-6)
+    # Rounded at the top: it is higher there than two straight lines would be.
+    assert smooth[1, 7] > 52.5 + 1
+    keys = refs(documents.motion("m"))
+    sharp = evaluate(act(documents, "shape-path", keys=keys).motion("m").channels["body.move"], 24, False)
+    assert sharp[:, 7] == pytest.approx([70, 52.5])
+    with pytest.raises(Refusal, match="Only a place has a path"):
+        act(keyed(documents, ("body", "turn", 0, [1])), "shape-path", keys=[{"channel": "body.turn", "frame": 0}])
+
+
+def test_cards_are_found_where_most_channels_have_keys() -> None:
+    documents = posed(walker(), contact=0, down=6)
+    bare = act(documents, "remove-poses", frames=[0, 6], keep_keys=True)
+    bare = keyed(bare, ("body", "turn", 9, [3]))
+    assert [c.frame for c in cards(act(bare, "find-poses").motion("m"))] == [0, 6]
+    assert [c.frame for c in cards(act(bare, "find-poses", part=10).motion("m"))] == [0, 6, 9]
+    with pytest.raises(Refusal, match="No frame has keys"):
+        act(walker(), "find-poses")
+
+
+def test_threads_are_grouped_by_the_limb_that_they_belong_to() -> None:
+    puppet = figure(foot=0.4, toes=True).puppet("a")
+    limbs = limbs_of(puppet)
+    assert {limbs[f"near0-{part}"] for part in ("thigh", "shin", "foot", "foot-toe")} == {"left leg"}
+    assert limbs["far-forearm"] == "right arm" and limbs["chest"] == "body"
+    assert limbs["puppet"] == "whole puppet" and limbs["head"] == "head"

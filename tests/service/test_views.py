@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 
 from bench.scenes import production
+from sorvan.core.change.commands import COMMAND
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.scene import AtRest
+from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.picture.studio import Studio
 from sorvan.service.messages import FROM_PAGE, PoseLetter
 from sorvan.service.views import View
@@ -81,3 +82,19 @@ def test_a_new_joint_sends_the_joints_and_a_pulled_range_its_limits(view: View) 
     wire = tried(view, "set-joints", joints=["tree-1"], limits={"low": -10, "high": 25})
     assert wire["limits"] == {"tree-1": (-10, 25)}
     assert not {"items", "joints"} & wire.keys()
+
+
+def test_a_command_on_the_watched_motion_is_tried_at_a_frame_of_it() -> None:
+    motion = next(DOCUMENTS.motions("tree"))
+    view = View(DOCUMENTS, InMotion(motion=motion.id, backdrop=False), 1, Studio(lambda id: KEPT[id][1]))
+    view.start()
+    key = {"joint": "tree-5", "kind": "turn", "frame": 3, "value": [77]}
+    command = {"do": "set-keys", "motion": motion.id, "keys": [key]}
+    (letter,) = view.try_command(
+        FROM_PAGE.validate_python({"type": "try-command", "n": 9, "command": command, "frame": 3})
+    )
+    after = COMMAND.validate_python(command).apply(DOCUMENTS)
+    whole = Evaluation.full(after.puppet("tree"), after.motion(motion.id), production=after.production)
+    assert isinstance(letter, PoseLetter) and letter.frame == 3
+    assert worlds(letter.wire()) == pytest.approx(whole.worlds[:, :, 3], abs=1e-3)
+    assert view.documents.motion(motion.id) is motion

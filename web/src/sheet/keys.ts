@@ -2,10 +2,10 @@
 import { get, made, motionOf, notify, set, submit, type KeyRef } from "../session";
 import type { Command } from "../wire/types";
 
-/** Do a command that puts the selected keys elsewhere, and select them there. */
+/** Do a command on the selected keys; those that it puts elsewhere are selected there. */
 export async function land(command: Command): Promise<void> {
   const done = await made(command);
-  if (done) set({ keys: done.keys ?? [] });
+  if (done?.keys?.length) set({ keys: done.keys });
 }
 
 export const many = (count: number, noun: string): string => `${count} ${noun}${count === 1 ? "" : "s"}`;
