@@ -99,13 +99,15 @@ export function pieceOn(joint: string): string | null {
   );
 }
 
-/** The box of all drawings at rest, on the stage. */
-export function restBox({ items, matrices }: Frames): Box | null {
+/** The box of all drawings that show in a frame, on the stage. */
+export function boxOf(frame: Frame): Box | null {
+  const { items, matrices, at } = frame;
   let [l, t, r, b] = [Infinity, Infinity, -Infinity, -Infinity];
   items.forEach((item, i) => {
-    const bounds = item.boxes[item.rest];
+    const bounds = item.boxes[drawingOf(frame, i)];
     if (!bounds || item.hidden) return;
-    const m = matrices.subarray(i * 6, i * 6 + 6);
+    const row = (at * items.length + i) * 6;
+    const m = matrices.subarray(row, row + 6);
     for (const x of [bounds[0]!, bounds[2]!])
       for (const y of [bounds[1]!, bounds[3]!]) {
         const [px, py] = placed(m, [x, y]);
@@ -114,6 +116,9 @@ export function restBox({ items, matrices }: Frames): Box | null {
   });
   return r > l ? [l, t, r, b] : null;
 }
+
+/** The box of all drawings at rest, on the stage. */
+export const restBox = (frames: Frames): Box | null => boxOf({ ...frames, shown: null, at: 0 });
 
 /**
  * The puppet's box at rest with some air around it, for a stage that shows the puppet rather than

@@ -11,7 +11,7 @@ import { Painted } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
 import type { Motion } from "../wire/types";
 import { curveThrough, easeOf } from "./ease";
-import { thumbnail } from "./thumbnail";
+import { thumbnail, WIDEST } from "./thumbnail";
 
 export const STRIP = 92;
 const EDGE = 7;
@@ -62,6 +62,7 @@ export function PoseStrip({
   const [drag, setDrag] = useState<Drag | null>(null);
   const ready = useArt(plan);
   const cards = cardsOf(motion);
+  const at = cards.map((c) => c.frame);
   const shown = drag?.frames === undefined ? cards : retimed(cards, drag.card, drag.frames, follow);
 
   const choose = (i: number, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
@@ -140,6 +141,7 @@ export function PoseStrip({
         if (left + width < -40 || left > time.room + 40) return null;
         const on = poses.includes(cards[i]!.frame);
         const frames = card.end - card.frame;
+        const wide = Math.max(8, Math.min(WIDEST, Math.round(width - 6)));
         const name = card.label || `pose ${i + 1}`;
         return (
           <div
@@ -158,12 +160,10 @@ export function PoseStrip({
             >
               <Painted
                 className="pose-thumb"
-                width={Math.max(8, Math.min(96, Math.round(width - 6)))}
+                width={wide}
                 height={56}
-                paint={(p) =>
-                  plan && thumbnail(p, plan, cards[i]!.frame, Math.max(8, Math.min(96, Math.round(width - 6))), 56)
-                }
-                watch={[plan, ready, cards[i]!.frame, Math.round(width)]}
+                paint={(p) => plan && thumbnail(p, plan, cards[i]!.frame, at, wide, 56)}
+                watch={[plan, ready, cards[i]!.frame, wide, at.join()]}
               />
               <span className="pose-label">
                 <b>{width > 60 ? name : card.label.slice(0, 2) || i + 1}</b>
