@@ -174,6 +174,9 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
 def motion_command(draw: st.DrawFn, documents: Documents, held: list[dict[str, Any]], subject: str) -> dict[str, Any]:
     """A command on the timing of a motion that has keys (though it may still be refused)."""
     motion = documents.motion("m")
+    if motion.length > 120:
+        # Poses duplicated over and over would double it each time.
+        return {"do": "set-motion", "motion": "m", "length": 24}
     channels = sorted(motion.channels)
     frame = st.integers(0, motion.length - 1)
     keys = draw(st.lists(st.sampled_from(held), min_size=1, max_size=4, unique_by=str))
