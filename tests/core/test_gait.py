@@ -200,6 +200,8 @@ def test_done_again_it_writes_the_same_and_keeps_what_the_hand_changed() -> None
     fresh = planned(walker(), frames=12, gait="run", lift=14).motion("m")
     assert len(after.channels["far-upper-arm.turn"].keys) == len(fresh.channels["far-upper-arm.turn"].keys) - 1
     assert after.channels["near0-thigh.turn"] == fresh.channels["near0-thigh.turn"]
+    told = do(documents, {"do": "set-pose", "motion": "m", "frame": 0, "text": "heel"})
+    assert planned(told, frames=12, gait="run").motion("m").poses[0].label == "heel"
     off = do(touched, {"do": "remove-recipe", "motion": "m", "recipe": "g"}).motion("m")
     assert {id: len(c.keys) for id, c in off.channels.items()} == {"near-upper-arm.turn": 1, "head.move": 1}
     assert not off.poses and not off.recipes

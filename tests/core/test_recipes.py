@@ -38,6 +38,13 @@ def test_a_settle_goes_past_and_back_ever_less_and_ends_where_the_key_is() -> No
     assert row.max() == pytest.approx(48)
 
 
+def test_a_recipe_can_be_redone_elsewhere_when_what_it_was_done_on_is_gone() -> None:
+    documents = recipe(swung(), "settle", channels=["body.turn"], frame=12)
+    lost = act(documents, "remove-keys", keys=[{"channel": "body.turn", "frame": 12}])
+    again = recipe(lost, "settle", channels=["body.turn"], frame=40, frames=2)
+    assert values(again, "body.turn")[0].max() > 40
+
+
 def test_an_anticipation_goes_back_first() -> None:
     documents = recipe(swung(), "anticipate", channels=["body.turn"], frame=0, amount=25, frames=4)
     row = values(documents, "body.turn")[0]

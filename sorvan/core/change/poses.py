@@ -76,7 +76,9 @@ class SetPose(MotionCommand):
         if self.frame >= motion.length:
             raise Refusal(f"Frame {self.frame + 1} lies beyond the end of “{motion.name}”.", remedy="Make it longer.")
         given = {"label": self.text, "breakdown": self.breakdown, "note": self.note}
-        pose = motion.poses.get(self.frame, Pose()).changed(**{k: v for k, v in given.items() if v is not None})
+        told = {k: v for k, v in given.items() if v is not None}
+        # A card that the hand describes is the hand's, as a key would be.
+        pose = motion.poses.get(self.frame, Pose()).changed(**told, recipe=None)
         return motion.changed(poses=motion.poses | {self.frame: pose})
 
     def label(self, documents: Documents) -> str:

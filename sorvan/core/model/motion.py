@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from sorvan.core.model.base import Checked, Id, Name, Number, Pair, Value, filed
+from sorvan.core.model.base import Checked, Id, Name, Number, Value, filed
 from sorvan.core.model.channel import LONGEST, Channel, Frame
 from sorvan.core.model.recipe import Recipe
 
@@ -19,26 +19,6 @@ class Pose(Value):
     breakdown: bool = False
     note: Annotated[str, Field(max_length=400)] = ""
     recipe: Id | None = None
-
-
-class Plant(Checked):
-    """A span of frames, `start` to `end` and both included, in which a foot does not move on the ground.
-
-    `joint` is the foot's. `at` is where its flat sole stands (stage units, below the ankle). Over
-    `fade` frames before and after the span the foot comes to its place and leaves it.
-    """
-
-    id: Id
-    joint: Id
-    start: Frame
-    end: Frame
-    at: Pair
-    fade: Annotated[int, Field(ge=0, le=48)] = 0
-    recipe: Id | None = None
-
-    def check(self) -> None:
-        if self.end < self.start:
-            raise ValueError("a foot is planted from an earlier frame to a later one")
 
 
 class Ground(Value):
@@ -61,7 +41,6 @@ class Motion(Checked):
     cycle: bool = False
     channels: dict[str, Channel] = {}
     poses: dict[Frame, Pose] = {}
-    plants: dict[Id, Plant] = {}
     recipes: dict[Id, Recipe] = {}
     ground: Ground = Ground()
 
@@ -74,7 +53,6 @@ class Motion(Checked):
         for id, channel in self.channels.items():
             if id != channel.id:
                 raise ValueError(f"the channel “{channel.id}” is filed under “{id}”")
-        filed("planted foot", self.plants)
         filed("recipe", self.recipes)
 
     def with_channels(self, *channels: Channel) -> Motion:

@@ -125,12 +125,8 @@ def squash(motion: Motion, puppet: Puppet, recipe: Squash) -> Written:
     tall = np.where(strikes, flat, tall)
     if np.all(np.abs(tall - 1) < 1e-6):
         return Written({}, said=("It does not move up or down in that stretch.",))
-    sizes = {recipe.start + i: _key((1 / t, t), Slow()) for i, t in enumerate(tall.tolist())}
-    return Written({f"{recipe.joint}.scale": {f: Key(value=_area_kept(k.value)) for f, k in sizes.items()}})
-
-
-def _area_kept(value: tuple[float, ...]) -> tuple[float, float]:
-    return round(1 / value[1], 6), value[1]
+    sizes = {recipe.start + i: Key(value=(round(1 / t, 6), round(t, 6))) for i, t in enumerate(tall.tolist())}
+    return Written({f"{recipe.joint}.scale": sizes})
 
 
 def _root_height(evaluation: Evaluation, puppet: Puppet) -> Floats:

@@ -6,24 +6,22 @@ the hand's from then on; one that the hand took away stays away.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
-from sorvan.core.model.motion import Ground, Motion, Plant, Pose
+from sorvan.core.model.motion import Ground, Motion, Pose
 
 
 @dataclass(frozen=True)
 class Written:
-    """What a recipe writes: keys by channel and frame, cards, planted feet, and what of the motion it
-    sets. `said` are sentences for the user: what could not be done as asked, and what was done instead."""
+    """What a recipe writes: keys by channel and frame, cards, and what of the motion it sets. `said` are sentences for the user: what could not be done as asked, and what was done instead."""
 
     keys: Mapping[str, Mapping[int, Key]]
     poses: Mapping[int, Pose] = field(default_factory=dict)
-    plants: Sequence[Plant] = ()
     delays: Mapping[str, float] = field(default_factory=dict)
     outside: Mapping[str, str] = field(default_factory=dict)
     length: int | None = None
@@ -60,7 +58,6 @@ def without_own(motion: Motion, recipe: str) -> Motion:
     ]
     return motion.with_channels(*channels).changed(
         poses={f: p for f, p in motion.poses.items() if p.recipe != recipe},
-        plants={id: p for id, p in motion.plants.items() if p.recipe != recipe},
     )
 
 
@@ -110,7 +107,6 @@ def put(motion: Motion, recipe: str, new: Written, before: Written | None) -> Mo
         channels.append(channel.changed(**given))
     fields: dict[str, object] = {
         "poses": {f: p.changed(recipe=recipe) for f, p in new.poses.items()} | bare.poses,
-        "plants": bare.plants | {p.id: p.changed(recipe=recipe) for p in new.plants},
     }
     fields |= {k: v for k in ("length", "cycle", "ground") if (v := getattr(new, k)) is not None}
     return bare.with_channels(*channels).changed(**fields)
@@ -140,5 +136,4 @@ def _carried(motion: Motion, recipe: str, new: Written, before: Written | None) 
             keys[at[key.slot] if own_slot else place(f)] = key  # type: ignore[index]
         channels.append(channel.changed(keys=keys))
     poses = {place(f): p for f, p in motion.poses.items()}
-    plants = {id: p.changed(start=place(p.start), end=place(p.end)) for id, p in motion.plants.items()}
-    return motion.changed(channels={c.id: c for c in channels}, poses=poses, plants=plants)
+    return motion.changed(channels={c.id: c for c in channels}, poses=poses)

@@ -1,4 +1,4 @@
-"""Time moved about: every key, pose and planted foot of a motion goes with its frame."""
+"""Time moved about: every key and pose of a motion goes with its frame."""
 
 from __future__ import annotations
 
@@ -23,10 +23,7 @@ def retimed(motion: Motion, place: Place, length: int) -> Motion:
     poses = {place(f): p for f, p in motion.poses.items()}
     if len(poses) != len(motion.poses):
         raise _no_room(motion)
-    plants = {
-        id: p.changed(start=place(p.start), end=max(place(p.start), place(p.end))) for id, p in motion.plants.items()
-    }
-    return motion.changed(channels={c.id: c for c in channels}, poses=poses, plants=plants, length=length)
+    return motion.changed(channels={c.id: c for c in channels}, poses=poses, length=length)
 
 
 def moved_keys(motion: Motion, channel: Channel, place: Place, length: int) -> dict[int, Key]:

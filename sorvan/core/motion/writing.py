@@ -41,6 +41,7 @@ def with_recipe(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fractio
     if before is not None:
         recipe = recipe.changed(left_out=before.left_out)
     new = write(bare, puppet, recipe, rate)
-    old = write(bare, puppet, before, rate) if before is not None else None
+    # Only what sets the motion's own timing takes the hand's keys along; others may have lost what they were done on.
+    old = write(bare, puppet, before, rate) if isinstance(before, Gait) else None
     done = put(motion, recipe.id, new, old)
     return done.changed(recipes=done.recipes | {recipe.id: recipe.changed(said=new.said)}), new
