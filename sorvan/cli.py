@@ -25,9 +25,9 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Gait
-from sorvan.core.motion.anatomy import anatomy
 from sorvan.core.motion.feet import trace
 from sorvan.core.motion.gaits import PRESETS, by_preset
+from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.roles import roles_of
 from sorvan.interchange.archive import read_archive, write_archive
 from sorvan.interchange.files import read_file

@@ -136,9 +136,11 @@ class Painter:
 
     def frame(self, canvas: skia.Canvas, plan: Plan, frame: int) -> None:
         """Draw one frame of a plan in stage units; the paper is the caller's."""
-        for index, item in enumerate(plan.items):
-            if not item.hidden and item.opacity > 0:
-                self.item(canvas, plan, index, frame, item.opacity)
+        for index in range(len(plan.items)) if plan.order is None else plan.order[:, frame].tolist():
+            item = plan.items[index]
+            opacity = item.opacity * (1.0 if plan.opacity is None else float(np.float32(plan.opacity[index, frame])))
+            if not item.hidden and opacity > 0:
+                self.item(canvas, plan, index, frame, opacity)
 
     def item(self, canvas: skia.Canvas, plan: Plan, index: int, frame: int, opacity: float = 1.0) -> None:
         """Draw one item, faded and masked."""

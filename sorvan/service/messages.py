@@ -163,12 +163,15 @@ class BentPoints(Value):
 
 
 class Drawn(Value):
-    """What to draw in some frames: `matrices` frames × items × 6; `shown` int16, frames × items, left
-    out where it is as at rest; for each limb that reaches its joints when only turned, when only
+    """What to draw in some frames: `matrices` frames × items × 6; `shown` int16, frames × items, which
+    drawing; `order` int16, which item is the n-th from the back; `opacity` float32, the part of its own
+    that each item has (all three left out where all is as at rest); for each limb that reaches its joints when only turned, when only
     reaching (frames × joints × x y), and the blend in percent."""
 
     matrices: bytes
     shown: bytes | None = None
+    order: bytes | None = None
+    opacity: bytes | None = None
     points: tuple[BentPoints, ...] = ()
     reached: dict[str, tuple[bytes, bytes, bytes]] = {}
 

@@ -67,10 +67,14 @@ def item_view(item: Item, rest: int) -> ItemView:
 
 
 def drawn(e: Evaluation, span: slice = slice(None)) -> dict[str, Any]:
-    """The fields of `Drawn` for some frames. `shown` is left out where it is as at rest."""
+    """The fields of `Drawn` for some frames. What is as at rest throughout is left out."""
     fields: dict[str, Any] = {"matrices": block(e.pieces[:, :, span])}
     if np.any(e.shown[:, span] != e.rig.rest[:, None]):
         fields["shown"] = np.ascontiguousarray(e.shown[:, span].T, dtype="<i2").tobytes()
+    if e.reorders:
+        fields["order"] = np.ascontiguousarray(e.places.order[:, span].T, dtype="<i2").tobytes()
+    if e.fades:
+        fields["opacity"] = np.ascontiguousarray(e.places.opacity[:, span].T, dtype="<f4").tobytes()
     points = [
         BentPoints(item=item, drawing=drawing, count=found.shape[0], data=block(found[:, :, span]))
         for (item, drawing), found in points_of(e).items()

@@ -46,6 +46,8 @@ def test_working_out_only_what_changed_gives_exactly_the_whole(data: st.DataObje
         assert np.array_equal(evaluation.pieces, whole.pieces)
         assert np.array_equal(evaluation.worlds, whole.worlds)
         assert np.array_equal(evaluation.shown, whole.shown)
+        assert np.array_equal(evaluation.places.order, whole.places.order)
+        assert np.array_equal(evaluation.places.opacity, whole.places.opacity)
         for id, limb in whole.reached.items():
             assert np.array_equal(evaluation.reached[id].reached, limb.reached)
         if before.pieces.shape == whole.pieces.shape:
@@ -83,8 +85,8 @@ def test_a_scene_brought_up_to_date_is_the_scene_worked_out_from_nothing(data: s
         staged, touched = brought if brought is not None else (whole, None)
         now, wanted = staged.plan(), whole.plan()
         assert now.items == wanted.items and staged.frames == whole.frames
-        for mine, theirs in ((now.matrices, wanted.matrices), (now.shown, wanted.shown)):
-            assert np.array_equal(mine, theirs)
+        for field in ("matrices", "shown", "order", "opacity"):
+            assert np.array_equal(getattr(now, field), getattr(wanted, field)), field
         if touched is not None:
             new, row = np.zeros(now.matrices.shape, dtype=bool), 0
             for e, t in zip(staged.evaluations, touched, strict=True):

@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
-from sorvan.core.motion.mirror import counterparts, view_of
+from sorvan.core.motion.mirror import counterparts
 from sorvan.core.motion.retime import stretched
+from sorvan.core.rig.facing import view_of
 from sorvan.core.timing.channels import evaluate
 from tests.core.test_cards import act, keyed, turns, walker
 from tests.core.walkers import planned

@@ -107,6 +107,9 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
         "length",
         "remove",
         "add",
+        "seen",
+        "plants",
+        "plants",
     ]
     if held:
         kinds += ["move", "ease", "outside", "unkey", "delay", "path", "sheet", "cards", "recipe"]
@@ -165,10 +168,43 @@ def some_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
             outside = st.sampled_from(["hold", "repeat", "repeat-and-add", "back-and-forth"])
             given = {"outside": draw(outside), "before": draw(st.one_of(st.none(), outside))}
             return {"do": "set-outside", "motion": "m", "channels": [draw(st.sampled_from(held))["channel"]], **given}
+        case "seen":
+            kind, frame = draw(st.sampled_from(["order", "opacity"])), draw(st.integers(0, motion.length - 1))
+            if kind == "order" and draw(st.booleans()):
+                given = {
+                    "front": draw(st.booleans()),
+                    "of": draw(st.one_of(st.none(), one)),
+                    "back": draw(st.booleans()),
+                }
+                return {"do": "order-at", "motion": "m", "frame": frame, "pieces": draw(some), **given}
+            value = [draw(st.sampled_from([-2.5, 0, 1, 3.5, 60, 140]))]
+            key = {"joint": draw(one), "kind": kind, "frame": frame, "value": value}
+            return {"do": "set-keys", "motion": "m", "keys": [key]}
+        case "plants":
+            return plant_command(draw, documents, tag)
         case "delay" | "path" | "sheet" | "cards" | "recipe" as subject:
             return motion_command(draw, documents, held, subject)
         case _:
             return {"do": "remove-keys", "motion": "m", "keys": [draw(st.sampled_from(held))]}
+
+
+def plant_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, Any]:
+    """A command on what is planted (though it may still be refused)."""
+    puppet, motion = documents.puppet("a"), documents.motion("m")
+    start, frames = draw(st.integers(0, motion.length - 1)), draw(st.integers(1, 12))
+    plant = draw(st.sampled_from(sorted(motion.plants) or ["gone"]))
+    joint = draw(st.sampled_from(sorted(puppet.joints) or ["gone"]))
+    fade = draw(st.integers(0, 3))
+    commands: list[dict[str, Any]] = [
+        {"do": "plant-foot", "id": f"f{tag}", "joint": joint, "start": start, "frames": frames, "fade": fade, "flat": draw(st.booleans())},
+        {"do": "plant-foot", "id": f"f{tag}", "joint": joint, "start": start, "frames": frames, "fade": fade, "place_at": 0},
+        {"do": "set-plant", "id": plant, "start": start, "frames": frames, "place": [draw(small), draw(small)]},
+        {"do": "set-plant", "id": plant, "start": draw(st.one_of(st.none(), st.just(start))), "fade": fade, "flat": draw(st.booleans())},
+        {"do": "remove-plants", "ids": [plant]},
+        {"do": "set-ground", "level": draw(st.one_of(st.none(), small)), "runs": draw(st.sampled_from([0, 3, -2.5]))},
+        {"do": "match-travel", "travel": draw(st.sampled_from(["spot", "forward"]))},
+    ]  # fmt: skip
+    return {"motion": "m", **draw(st.sampled_from(commands))}
 
 
 def motion_command(draw: st.DrawFn, documents: Documents, held: list[dict[str, Any]], subject: str) -> dict[str, Any]:
@@ -424,7 +460,7 @@ class Oracle:
             return keys[0][1].value
         for at, ((start, key), (end, following)) in enumerate(pairwise(keys)):
             if start <= frame < end:
-                held = channel.kind == "show"
+                held = channel.kind in ("show", "order")
                 p = 0.0 if held else self.progress(key.ease, (frame - start) / (end - start))
                 if channel.kind == "move" and p and (key.tangents or following.tangents):
                     return self.along([k for _, k in keys], at, p, ring)

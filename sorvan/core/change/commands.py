@@ -11,7 +11,9 @@ from sorvan.core.change.drawings import DrawingCommand
 from sorvan.core.change.keys import KeyCommand
 from sorvan.core.change.limits import LimitCommand
 from sorvan.core.change.looks import LookCommand
+from sorvan.core.change.order import OrderCommand
 from sorvan.core.change.pieces import PieceCommand
+from sorvan.core.change.plants import PlantCommand
 from sorvan.core.change.poses import CardCommand
 from sorvan.core.change.production import ProductionCommand
 from sorvan.core.change.reaching import ReachCommand
@@ -33,7 +35,9 @@ AnyCommand = Annotated[
     | KeyCommand
     | CardCommand
     | RetimingCommand
-    | RecipeCommand,
+    | RecipeCommand
+    | PlantCommand
+    | OrderCommand,
     Field(discriminator="do"),
 ]
 COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand)

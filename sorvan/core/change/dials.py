@@ -13,7 +13,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
 from sorvan.core.plan.dials import joint_of, kind_of
 
-DRIVEN = ("turn", "move", "scale", "show")
+DRIVEN = ("turn", "move", "scale", "show", "order", "opacity")
 """The kinds of channel that a dial drives."""
 SAME_PLACE = 1e-6
 

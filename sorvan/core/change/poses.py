@@ -16,9 +16,9 @@ from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion import cards
-from sorvan.core.motion.mirror import View, view_of
 from sorvan.core.motion.retime import retimed
 from sorvan.core.plan.dials import kind_of
+from sorvan.core.rig.facing import View, view_of
 from sorvan.core.timing.channels import evaluate, travels
 
 Frames = Annotated[tuple[Frame, ...], Field(min_length=1, max_length=2000)]

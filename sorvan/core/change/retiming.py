@@ -17,7 +17,8 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion import editing
-from sorvan.core.motion.mirror import View, mirrored_channel, mirrored_key, view_of
+from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
+from sorvan.core.rig.facing import View, view_of
 from sorvan.core.rig.skeleton import ancestors
 
 Channels = Annotated[tuple[str, ...], Field(min_length=1, max_length=2000)]

@@ -14,8 +14,10 @@ LONGEST = 20_000
 
 Frame = Annotated[int, Field(ge=0, lt=LONGEST)]
 
-ChannelKind = Literal["turn", "move", "scale", "show", "reach", "dial"]
-ARITY: dict[ChannelKind, int] = {"turn": 1, "move": 2, "scale": 2, "show": 1, "reach": 1, "dial": 1}
+ChannelKind = Literal["turn", "move", "scale", "show", "order", "opacity", "reach", "dial"]
+ARITY: dict[ChannelKind, int] = {
+    "turn": 1, "move": 2, "scale": 2, "show": 1, "order": 1, "opacity": 1, "reach": 1, "dial": 1,
+}  # fmt: skip
 AS_AT_REST = -1.0
 """What a `show` channel holds for the drawing that shows at rest."""
 NEUTRAL: dict[ChannelKind, tuple[float, ...]] = {
@@ -23,16 +25,19 @@ NEUTRAL: dict[ChannelKind, tuple[float, ...]] = {
     "move": (0.0, 0.0),
     "scale": (1.0, 1.0),
     "show": (AS_AT_REST,),
+    "order": (0.0,),
+    "opacity": (100.0,),
     "reach": (100.0,),
     "dial": (0.0,),
 }
 """What a channel holds when nothing is keyed: no turn (degrees), no move (units), whole size, the
-drawing of the rest, the limb reaching all the way (percent). A dial stands at its own rest."""
+drawing of the rest, no place farther to the front, as opaque as the piece is (percent of it), the limb
+reaching all the way (percent). A dial stands at its own rest."""
 
-CHOICES: frozenset[ChannelKind] = frozenset({"show"})
+CHOICES: frozenset[ChannelKind] = frozenset({"show", "order"})
 """Kinds whose values are chosen, never half chosen and never added."""
 
-OF_PIECES: frozenset[ChannelKind] = frozenset({"show"})
+OF_PIECES: frozenset[ChannelKind] = frozenset({"show", "order", "opacity"})
 """Kinds that belong to a piece."""
 
 Outside = Literal["hold", "repeat", "repeat-and-add", "back-and-forth"]
@@ -69,8 +74,8 @@ class Key(Value):
 def channel_id(joint: str, kind: ChannelKind) -> str:
     """The name a channel goes by: one for each owner and kind.
 
-    Turn, move and scale belong to a joint or handle, show to a piece, reach to a chain, dial to
-    a dial.
+    Turn, move and scale belong to a joint or handle, show, order and opacity to a piece, reach to a
+    chain, dial to a dial.
     """
     return f"{joint}.{kind}"
 
@@ -102,7 +107,7 @@ class Channel(Checked):
 
     def check(self) -> None:
         if self.kind in CHOICES and "repeat-and-add" in (self.outside, self.before):
-            raise ValueError("a drawing is chosen, so there is nothing to add in each round")
+            raise ValueError("what is chosen can't be added in each round")
         for frame, key in self.keys.items():
             if len(key.value) != ARITY[self.kind]:
                 raise ValueError(

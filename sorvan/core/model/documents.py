@@ -21,7 +21,7 @@ DOCUMENT: TypeAdapter[Production | Puppet | Motion] = TypeAdapter(Document)
 def owners(puppet: Puppet, kind: ChannelKind) -> Container[str]:
     """The ids that can have a channel of this kind."""
     match kind:
-        case "show":
+        case "show" | "order" | "opacity":
             return puppet.pieces
         case "reach":
             return puppet.chains
@@ -93,10 +93,15 @@ class Documents:
         return Documents({k: v for k, v in self.by_id.items() if k not in ids})
 
     def swept(self, puppet: str) -> Documents:
-        """A snapshot in which the puppet's motions have lost the channels of what it has no more."""
+        """A snapshot in which the puppet's motions have lost the channels and plants of what it has no more."""
         held = self.puppet(puppet)
-        kept = [(m, {id: c for id, c in m.channels.items() if _owned(c, held)}) for m in self.motions(puppet)]
-        return self.with_(*(m.changed(channels=c) for m, c in kept if len(c) != len(m.channels)))
+        swept: list[Motion] = []
+        for motion in self.motions(puppet):
+            channels = {id: c for id, c in motion.channels.items() if _owned(c, held)}
+            plants = {id: p for id, p in motion.plants.items() if p.joint in held.joints}
+            if len(channels) != len(motion.channels) or len(plants) != len(motion.plants):
+                swept.append(motion.changed(channels=channels, plants=plants))
+        return self.with_(*swept)
 
     def hold_together(self, since: Documents) -> None:
         """Raises `Refusal` if a document that is not as it was in `since` speaks of what is not there."""
@@ -107,6 +112,9 @@ class Documents:
                 for channel in motion.channels.values():
                     if not _owned(channel, puppet):
                         raise missing(f"owner of keys in “{motion.name}”", channel.joint)
+                for plant in motion.plants.values():
+                    if plant.joint not in puppet.joints:
+                        raise missing(f"joint planted in “{motion.name}”", plant.joint)
         production = next((d for d in self.by_id.values() if isinstance(d, Production)), None)
         if production is None:
             return

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from sorvan.core.model.base import Checked, Id, Name, Number, Value, filed
+from sorvan.core.model.base import Checked, Id, Name, Number, Pair, Value, filed
 from sorvan.core.model.channel import LONGEST, Channel, Frame
 from sorvan.core.model.recipe import Recipe
 
@@ -30,6 +30,24 @@ class Ground(Value):
     runs: Number = 0.0
 
 
+class Plant(Value):
+    """A foot, hand or other joint that stays where it is on the ground for some `frames` from `start` on,
+    whatever moves above it.
+
+    `place` is where its heel stands (a joint that is no foot: where it lies) at the start, in stage units;
+    it goes along with ground that runs. A foot rolls over heel and ball as it is turned, or lies `flat`
+    throughout. Over so many frames before and after it is led there and let go: its `fade`.
+    """
+
+    id: Id
+    joint: Id
+    start: Frame
+    frames: Annotated[int, Field(ge=1, le=LONGEST)]
+    place: Pair
+    flat: bool = False
+    fade: Annotated[int, Field(ge=0, le=48)] = 2
+
+
 class Motion(Checked):
     """A timed performance of one puppet. In a cycle, frame `length` is frame 0 again."""
 
@@ -43,6 +61,7 @@ class Motion(Checked):
     poses: dict[Frame, Pose] = {}
     recipes: dict[Id, Recipe] = {}
     ground: Ground = Ground()
+    plants: dict[Id, Plant] = {}
 
     @field_validator("poses")
     @classmethod
@@ -54,6 +73,7 @@ class Motion(Checked):
             if id != channel.id:
                 raise ValueError(f"the channel “{channel.id}” is filed under “{id}”")
         filed("recipe", self.recipes)
+        filed("plant", self.plants)
 
     def with_channels(self, *channels: Channel) -> Motion:
         """This motion with these channels in place of those that had their ids; one without keys goes."""

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
 from sorvan.core.errors import Refusal, in_words
-from sorvan.core.model.channel import CHOICES
+from sorvan.core.model.channel import CHOICES, OF_PIECES
 from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
@@ -118,7 +118,7 @@ def _attach_left(attach: Body | None, joints: Body) -> Body | None:
 
 def _there(channel: str, pieces: Body, joints: Body) -> bool:
     owner, _, kind = channel.rpartition(".")
-    return owner in (pieces if kind == "show" else joints)
+    return owner in (pieces if kind in OF_PIECES else joints)
 
 
 def _mend_motion(body: Body) -> None:

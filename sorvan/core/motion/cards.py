@@ -10,9 +10,10 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import CHOICES, Channel, Key
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.motion.mirror import View, mirrored_channel, mirrored_key
+from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
 from sorvan.core.motion.recipes import left_out
 from sorvan.core.motion.retime import retimed, stretched
+from sorvan.core.rig.facing import View
 from sorvan.core.timing.channels import evaluate, travels
 
 

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from sorvan.core.geometry import Floats
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.motion.anatomy import Leg
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.anatomy import Leg
 from sorvan.core.rig.skeleton import rest_worlds
 
 NEAR = 0.75

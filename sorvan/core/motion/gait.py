@@ -19,12 +19,12 @@ from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Ground, Motion, Pose
 from sorvan.core.model.puppet import ROOT, Placement, Puppet
 from sorvan.core.model.recipe import Gait
-from sorvan.core.motion.anatomy import Anatomy, Arm, Leg, anatomy
 from sorvan.core.motion.fit import keys_on_ring
 from sorvan.core.motion.gaits import Foot, natural_frames, table
 from sorvan.core.motion.recipes import Written
 from sorvan.core.motion.stepping import Complexes, Stepping, warped
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.anatomy import Anatomy, Arm, Leg, anatomy
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.core.timing.channels import evaluate
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from sorvan.core.model.recipe import Gait, GaitName, PresetName
-from sorvan.core.motion.anatomy import Leg
+from sorvan.core.rig.anatomy import Leg
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import LONGEST, Channel, Key
-from sorvan.core.model.motion import Motion
+from sorvan.core.model.motion import Motion, Plant
 
 Place = Callable[[int], int]
 """Where a frame goes."""
@@ -23,7 +23,15 @@ def retimed(motion: Motion, place: Place, length: int) -> Motion:
     poses = {place(f): p for f, p in motion.poses.items()}
     if len(poses) != len(motion.poses):
         raise _no_room(motion)
-    return motion.changed(channels={c.id: c for c in channels}, poses=poses, length=length)
+    plants = {id: moved_plant(p, place, length) for id, p in motion.plants.items()}
+    return motion.changed(channels={c.id: c for c in channels}, poses=poses, length=length, plants=plants)
+
+
+def moved_plant(plant: Plant, place: Place, length: int) -> Plant:
+    """A plant whose first and last frame go to their new places; it stays at least one frame long."""
+    last = plant.start + plant.frames - 1
+    start = min(max(place(plant.start), 0), length - 1)
+    return plant.changed(start=start, frames=max(place(last) - start + 1, 1) if last < LONGEST else plant.frames)
 
 
 def moved_keys(motion: Motion, channel: Channel, place: Place, length: int) -> dict[int, Key]:

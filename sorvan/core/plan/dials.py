@@ -3,15 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, ChannelKind, channel_id
+from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, channel_id
 from sorvan.core.model.puppet import Dial, Puppet
 
 Values = Mapping[str, Floats]
 """Channel values by channel id, each `(numbers, frames)`."""
+
+
+PLANT = "plant"
+"""The kind under which plants go along with the channels' values: `weight, x, y, flat` over the frames."""
+
+
+def neutral(channel: str) -> tuple[float, ...]:
+    """What a channel, or a plant, gives when nothing is keyed."""
+    kind = kind_of(channel)
+    return (0.0, 0.0, 0.0, 0.0) if kind == PLANT else NEUTRAL[kind]
 
 
 def joint_of(channel: str) -> str:
@@ -19,10 +30,9 @@ def joint_of(channel: str) -> str:
     return channel.rpartition(".")[0]
 
 
-def kind_of(channel: str) -> ChannelKind:
+def kind_of(channel: str) -> Any:
     """The kind that a channel id speaks of."""
-    kind: ChannelKind = channel.rpartition(".")[2]  # type: ignore[assignment]
-    return kind
+    return channel.rpartition(".")[2]
 
 
 def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]:
@@ -50,8 +60,7 @@ def _apply(dial: Dial, at: Floats, found: dict[str, Floats], frames: int) -> Non
     places = np.array([s.at for s in stops])
     for channel in sorted({c for s in stops for c in s.values}):
         kind = kind_of(channel)
-        neutral = NEUTRAL[kind]
-        table = np.array([s.values.get(channel, neutral) for s in stops], dtype=np.float64).T
+        table = np.array([s.values.get(channel, NEUTRAL[kind]) for s in stops], dtype=np.float64).T
         if kind == "show":
             found[channel] = _chosen(dial, places, table[0], at, found.get(channel), frames)
             continue

@@ -20,9 +20,11 @@ from sorvan.core.model.channel import NEUTRAL, Channel, ChannelKind, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.plan.dials import Values, kind_of, with_dials
-from sorvan.core.plan.order import Places, Work, run
+from sorvan.core.plan.dials import Values, neutral, with_dials
+from sorvan.core.plan.order import run
+from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.plan import Item
+from sorvan.core.plan.plants import planted
 from sorvan.core.plan.rig import Rig
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton
@@ -95,6 +97,16 @@ class Evaluation:
     def reached(self) -> Mapping[str, reach.Reached]:
         """For each limb that reaches where its joints are, only turned and only reaching."""
         return self.places.reached
+
+    @property
+    def reorders(self) -> bool:
+        """Whether what is in front changes in any frame."""
+        return any(id.endswith(".order") for id in self.values)
+
+    @property
+    def fades(self) -> bool:
+        """Whether the opacity of any piece is keyed."""
+        return any(id.endswith(".opacity") for id in self.values)
 
     @cached_property
     def items(self) -> tuple[Item, ...]:
@@ -212,7 +224,7 @@ def _values(motion: Motion | None, blocking: bool, known: Values, before: Motion
             values[id] = known[id]
         else:
             values[id] = evaluate_channel(channel, motion.length, motion.cycle, blocking)
-    return values
+    return values | planted(motion, blocking)
 
 
 def _same(one: Channel | None, other: Channel) -> bool:
@@ -227,10 +239,10 @@ def _difference(before: Evaluation, values: Values) -> tuple[frozenset[str], int
         old, new = before.values.get(id), values.get(id)
         if old is new:
             continue
-        neutral: Floats = np.array(NEUTRAL[kind_of(id)], dtype=np.float64)[:, None]
-        left = old if old is not None else neutral
-        right = new if new is not None else neutral
-        changed = np.flatnonzero(np.any(np.broadcast_to(left != right, (len(neutral), before.frames)), axis=0))
+        nothing: Floats = np.array(neutral(id), dtype=np.float64)[:, None]
+        left = old if old is not None else nothing
+        right = new if new is not None else nothing
+        changed = np.flatnonzero(np.any(np.broadcast_to(left != right, (len(nothing), before.frames)), axis=0))
         if changed.size:
             channels.add(id)
             start, stop = min(start, int(changed[0])), max(stop, int(changed[-1]) + 1)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,8 +33,10 @@ class Item:
 
 @dataclass(frozen=True)
 class Plan:
-    """Frames of items, back to front. `matrices` is `(items, 6, frames)`, drawing to stage;
-    `shown` is `(items, frames)`, which of its drawings each item shows."""
+    """Frames of items. `matrices` is `(items, 6, frames)`, drawing to stage; `shown` is `(items, frames)`,
+    which of its drawings each item shows. Items are drawn in their order, back to front, unless `order`
+    `(items, frames)` names the n-th from the back; `opacity` `(items, frames)` is the part of its own
+    opacity that each has, all of it if there is none."""
 
     width: int
     height: int
@@ -43,6 +45,8 @@ class Plan:
     matrices: Floats
     shown: NDArray[np.int16]
     points: Points = field(default_factory=dict)
+    order: NDArray[np.int16] | None = None
+    opacity: Floats | None = None
 
     @property
     def frames(self) -> int:
@@ -53,8 +57,13 @@ class Plan:
         """Frames start…stop-1 alone."""
         span = slice(start, stop)
         points = {k: p[:, :, span] for k, p in self.points.items()}
-        return Plan(
-            self.width, self.height, self.paper, self.items, self.matrices[:, :, span], self.shown[:, span], points
+        return replace(
+            self,
+            matrices=self.matrices[:, :, span],
+            shown=self.shown[:, span],
+            points=points,
+            order=None if self.order is None else self.order[:, span],
+            opacity=None if self.opacity is None else self.opacity[:, span],
         )
 
     def arts(self) -> frozenset[str]:

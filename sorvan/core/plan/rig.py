@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from sorvan.core.geometry import IDENTITY, Floats, column
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.bending import Bender, benders
+from sorvan.core.plan.plants import Footing, footing
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds, skeleton_of
 
@@ -34,6 +35,13 @@ class Rig:
     chains: tuple[reach.Limb, ...]
     chain_rests: tuple[tuple[Floats, Floats | None], ...]
     benders: tuple[Bender, ...]
+    feet: dict[str, Footing] = field(default_factory=dict)
+
+    def footing(self, puppet: Puppet, joint: str) -> Footing:
+        """A joint made ready to be planted; worked out once."""
+        if joint not in self.feet:
+            self.feet[joint] = footing(puppet, self.skeleton, joint)
+        return self.feet[joint]
 
     @classmethod
     def of(cls, puppet: Puppet, production: Production, arts: Arts | None) -> Rig:

@@ -126,7 +126,24 @@ class Staged:
             _stacked(np.broadcast_to(e.pieces, (len(e.pieces), 6, frames)) for e in self.evaluations),
             _stacked(np.broadcast_to(e.shown, (len(e.shown), frames)) for e in self.evaluations),
             points,
+            self._order(frames),
+            self._opacity(frames),
         )
+
+    def _order(self, frames: int) -> NDArray[np.int16] | None:
+        """Which item is the n-th from the back; None where that never changes."""
+        if not any(e.reorders for e in self.evaluations):
+            return None
+        starts = np.cumsum([0, *(len(e.pieces) for e in self.evaluations)])
+        return _stacked(
+            np.broadcast_to(e.places.order + np.int16(at), (len(e.pieces), frames))
+            for e, at in zip(self.evaluations, starts, strict=False)
+        )
+
+    def _opacity(self, frames: int) -> Floats | None:
+        if not any(e.fades for e in self.evaluations):
+            return None
+        return _stacked(np.broadcast_to(e.places.opacity, (len(e.pieces), frames)) for e in self.evaluations)
 
 
 def _evaluated(documents: Documents, actor: Actor, arts: Arts | None) -> Evaluation:

@@ -12,28 +12,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats, compose_blocks, inverse_block
 from sorvan.core.model.puppet import Chain, Joint, Puppet
+from sorvan.core.rig.hinges import HARDLY, Complexes, Hinges, bent, in_radians, limited, signs_of, turned, wrapped
 from sorvan.core.rig.skeleton import Skeleton, ancestors, below
 
-Complexes = NDArray[np.complex128]
-HALVINGS, STEPS = 20, 14
-"""Rounds in which the one bend of a limb of more than two bones is found, and steps of least squares after it."""
-DAMPING = 1e-3
-"""How much of what the joints could do a step of least squares holds back."""
-LONGEST_STEP = 0.2
-"""Radians that a joint may turn in one step of least squares."""
 NEARLY_STRAIGHT = 0.97
 """A limb that is longer than this part of itself from end to end counts as straight."""
-HARDLY = 1e-7
-"""A part of a length that nobody sees."""
-MISSED = 0.002
-"""The part of its length by which a limb may miss its target before the other bend is looked at."""
-CLEARLY_BENT = 0.35
-"""Radians from which on a bent joint goes on bending the way it is bent."""
 PLAIN_BEND = 0.06
 """A joint that is bent less than this at rest (radians) does not say by that which way it gives."""
 
@@ -42,19 +29,16 @@ PLAIN_BEND = 0.06
 class Limb:
     """A chain made ready: rows in the skeleton, and what its rest says.
 
-    `parent` is the row that the limb hangs on (-1: the world), `signs` say for each joint which
-    way a positive turn goes, `side` is +1 when the limb bends clockwise, and `ways` say the same of
-    each joint between two bones, which may differ, as in a hind leg.
+    `parent` is the row that the limb hangs on (-1: the world), `hinges` how its joints give, `nearest`
+    how far its end is from its anchor at rest.
     """
 
     chain: Chain
     rows: tuple[int, ...]
     parent: int
     handle: int
-    side: float
-    ways: tuple[float, ...]
+    hinges: Hinges
     nearest: float
-    limits: tuple[tuple[float, float] | None, ...]
     under: frozenset[int]
     """The rows of its joints and of all that rides on them."""
 
@@ -88,9 +72,10 @@ def arg(block: Floats) -> Floats:
     return found
 
 
-def wrapped(angle: Floats) -> Floats:
-    """Radians brought to -π…π."""
-    return angle - 2 * np.pi * np.round(angle / (2 * np.pi))
+def args(blocks: Floats) -> Floats:
+    """The directions (radians) in which transforms `(joints, 6, frames)` turn their x axes."""
+    found: Floats = np.arctan2(blocks[:, 1], blocks[:, 0])
+    return found
 
 
 def in_order(puppet: Puppet) -> list[Chain]:
@@ -153,10 +138,8 @@ def prepared(puppet: Puppet, skeleton: Skeleton) -> tuple[Limb, ...]:
                 rows=tuple(row[j] for j in chain.joints),
                 parent=skeleton.parents[row[chain.joints[0]]],
                 handle=row[chain.handle],
-                side=side,
-                ways=_ways(puppet, chain, bones, side),
+                hinges=Hinges(side, _ways(puppet, chain, bones, side), tuple(in_radians(m) for m in limits)),
                 nearest=float(abs(places[-1] - places[0])),
-                limits=tuple((np.deg2rad(m.low), np.deg2rad(m.high)) if m else None for m in limits),
                 under=frozenset(row[j] for j in below(puppet.joints, chain.joints)),
             )
         )
@@ -244,11 +227,11 @@ def solve(
     short = softened(distance, length, limb.chain.soft, limb.nearest)
     grown = np.clip(distance / np.maximum(short, 1e-9), 1.0, limb.chain.stretch)
     goal = away / np.maximum(distance, 1e-12) * np.minimum(distance, short * grown)
-    signs = _signs(locals)
-    full = _bent(limb, bones * grown, goal, signs, turns)
+    signs = signs_of(locals)
+    full = bent(limb.hinges, bones * grown, goal, signs, turns)
     to_handle = _turned_with(target, rest, signs, turns)
     reached = np.array(locals)
-    _turned(reached, _with_end(limb, full, np.ones_like(blend), to_handle, signs, turns))
+    turned(reached, _with_end(limb, full, np.ones_like(blend), to_handle, signs, turns))
     reached[1:, 4:] *= grown
     if np.all(blend >= 1):
         return reached, Reached(places, _places(reached))
@@ -261,26 +244,15 @@ def solve(
     start = end * (1 + np.where(np.abs(between) < np.abs(end), -HARDLY, HARDLY))
     between = np.where(whole, goal, np.where(blend > 0, between, start))
     stretch = np.where(whole, grown, 1 + (grown - 1) * blend)
-    given = _bent(limb, bones * stretch, between, signs, turns)
+    given = bent(limb.hinges, bones * stretch, between, signs, turns)
     # A limb turned as reaching would never lay it comes back to that as the reach fades.
-    off = _bent(limb, bones, start, signs, turns)
+    off = bent(limb.hinges, bones, start, signs, turns)
     given = given + np.angle(blend + (1 - blend) * np.exp(-1j * off))
-    given = np.stack([_limited(limb, k, given[k], turns[k]) for k in range(len(given))])
+    given = np.stack([limited(limb.hinges, k, given[k], turns[k]) for k in range(len(given))])
     solved = np.array(locals)
-    _turned(solved, _with_end(limb, given, blend, to_handle, signs, turns))
+    turned(solved, _with_end(limb, given, blend, to_handle, signs, turns))
     solved[1:, 4:] *= stretch
     return solved, Reached(places, _places(reached))
-
-
-def _bent(limb: Limb, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
-    """The further turns `(bones, frames)` that bring the end of these bones to a target, seen from the anchor."""
-    match len(bones):
-        case 1:
-            return _limited(limb, 0, np.angle(target * bones[0].conj()), turns[0])[None]
-        case 2:
-            return _two_bones(limb, bones, target, signs, turns)
-        case _:
-            return _many_bones(limb, bones, target, signs, turns)
 
 
 def _inward(base: Floats | None, m: Floats) -> Floats:
@@ -291,130 +263,6 @@ def _inward(base: Floats | None, m: Floats) -> Floats:
     out = np.empty(np.broadcast_shapes(inverse.shape, m.shape))
     compose_blocks(inverse[None], m[None], out[None])
     return out
-
-
-def _signs(locals: Floats) -> Floats:
-    """Which way a positive turn of each joint goes, seen from what the limb hangs on."""
-    det = locals[:, 0] * locals[:, 3] - locals[:, 1] * locals[:, 2]
-    flips = np.where(det < 0, -1.0, 1.0)
-    return np.concatenate([np.ones((1, locals.shape[2])), np.cumprod(flips, axis=0)[:-1]])
-
-
-def _limited(limb: Limb, k: int, delta: Floats, turn: Floats) -> Floats:
-    """A joint's further turn (in its own counting) kept so that the whole stays within its limits."""
-    limits = limb.limits[k]
-    if limits is None:
-        return delta
-    low, high = limits
-    whole = turn + delta
-    # Of all turns that look alike, the one nearest to the middle of the range is meant.
-    middle = (low + high) / 2
-    whole = middle + wrapped(whole - middle)
-    return np.minimum(np.maximum(whole, low), high) - turn
-
-
-def _two_bones(limb: Limb, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
-    """Both joints' further turns; by the other bend where limits forbid the one that is meant."""
-    meant = _one_bend(limb, limb.side, bones, target, signs, turns)
-    if limb.limits[0] is None and limb.limits[1] is None:
-        return meant
-    other = _one_bend(limb, -limb.side, bones, target, signs, turns)
-    missed, missed_too = (np.abs(target - _laid(bones, d, signs).sum(axis=0)) for d in (meant, other))
-    slack = MISSED * np.abs(bones).sum(axis=0)
-    chosen: Floats = np.where((missed > slack) & (missed_too < missed - slack), other, meant)
-    return chosen
-
-
-def _one_bend(limb: Limb, side: float, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
-    """Both joints' further turns by the law of cosines (Euclid, Elements II.12–13), bending to one side."""
-    upper, lower = np.abs(bones[0]), np.abs(bones[1])
-    reach = np.abs(target)
-    d = np.maximum(np.minimum(reach, upper + lower), np.abs(upper - lower) + 1e-9)
-    at_anchor = np.arccos(np.clip((upper**2 + d**2 - lower**2) / np.maximum(2 * upper * d, 1e-12), -1, 1))
-    at_middle = np.arccos(np.clip((upper**2 + lower**2 - d**2) / np.maximum(2 * upper * lower, 1e-12), -1, 1))
-    first = np.angle(target) - side * at_anchor
-    second = first + side * (np.pi - at_middle)
-    bend = signs[1] * wrapped(second - np.angle(bones[1]) - first + np.angle(bones[0]))
-    bend = _limited(limb, 1, bend, turns[1])
-    # Limits may have changed the bend: aim what the limb is now at the target.
-    whole = bones[0] + bones[1] * np.exp(1j * signs[1] * bend)
-    root = wrapped(np.angle(target * whole.conj()))
-    return np.stack([_limited(limb, 0, root, turns[0]), bend])
-
-
-def _laid(bones: Complexes, deltas: Floats, signs: Floats) -> Complexes:
-    """The bones after further turns of their joints, each turning all behind it."""
-    laid: Complexes = bones * np.exp(1j * np.cumsum(signs[: len(bones)] * deltas, axis=0))
-    return laid
-
-
-def _many_bones(limb: Limb, bones: Complexes, target: Complexes, signs: Floats, turns: Floats) -> Floats:
-    """Further turns of a longer limb.
-
-    One number bends all joints together, from straight by way of what they are to curled, each within
-    its limits; it is solved for the distance, and the limb aimed. Damped least squares then arrive
-    (Wampler 1986, IEEE Trans. SMC 16:1; Buss and Kim 2005, J. Graphics Tools 10:3), joints at a limit
-    standing aside. Every step is continuous in the target, so a target that moves smoothly never makes
-    the limb jump.
-    """
-    deltas = _one_number(limb, bones, np.abs(target), signs, turns)
-    aimed = np.angle(target * _laid(bones, deltas, signs).sum(axis=0).conj())
-    deltas[0] = _limited(limb, 0, aimed, turns[0])
-    for _ in range(STEPS):
-        deltas = _least_squares(limb, bones, target, signs, turns, deltas)
-    return deltas
-
-
-def _one_number(limb: Limb, bones: Complexes, distance: Floats, signs: Floats, turns: Floats) -> Floats:
-    """The joints bent together so that the end is so far from the anchor, or as near to that as may be."""
-    count = len(bones)
-    bend = np.angle(bones[1:] * bones[:-1].conj())
-    fixed = np.array(limb.ways)[:, None]
-    # What is bent plainly as it is goes on that way; what is nearly straight, the way it gives.
-    plain = np.clip(np.abs(bend) / CLEARLY_BENT, 0, 1)
-    way = plain * np.sign(bend) + (1 - plain) * fixed
-    round_ = 2 * np.pi / count if len(set(limb.ways)) == 1 else 0.95 * np.pi
-    straight, curled = np.zeros(bones.shape), np.zeros(bones.shape)
-    for k in range(1, count):
-        straight[k] = _limited(limb, k, -signs[k] * bend[k - 1], turns[k])
-        curl = np.maximum(np.abs(bend[k - 1]), round_) * way[k - 1]
-        curled[k] = _limited(limb, k, signs[k] * (curl - bend[k - 1]), turns[k])
-
-    def bent(t: Floats) -> Floats:
-        return np.maximum(-t, 0) * straight + np.maximum(t, 0) * curled
-
-    low, high = -np.ones(distance.shape), np.ones(distance.shape)
-    for _ in range(HALVINGS):
-        t = (low + high) / 2
-        far = np.abs(_laid(bones, bent(t), signs).sum(axis=0)) > distance
-        low, high = np.where(far, t, low), np.where(far, high, t)
-    return bent((low + high) / 2)
-
-
-def _least_squares(
-    limb: Limb, bones: Complexes, target: Complexes, signs: Floats, turns: Floats, deltas: Floats
-) -> Floats:
-    """One damped step towards the target. A joint that its limit stops is left out, and the others make up for it."""
-    count = len(bones)
-    q = _laid(bones, deltas, signs)
-    off = target - q.sum(axis=0)
-    # How the end moves with each joint's turn: at right angles to the way to it.
-    ways = 1j * np.cumsum(q[::-1], axis=0)[::-1] * signs[:count]
-    after = deltas
-    for _ in range(2):
-        xx, yy = (ways.real**2).sum(axis=0), (ways.imag**2).sum(axis=0)
-        xy = (ways.real * ways.imag).sum(axis=0)
-        damp = DAMPING * (xx + yy) + 1e-9
-        xx, yy = xx + damp, yy + damp
-        det = xx * yy - xy * xy
-        u, v = (yy * off.real - xy * off.imag) / det, (xx * off.imag - xy * off.real) / det
-        step = np.clip(ways.real * u + ways.imag * v, -LONGEST_STEP, LONGEST_STEP)
-        after = np.stack([_limited(limb, k, deltas[k] + step[k], turns[k]) for k in range(count)])
-        stopped = np.abs(after - deltas - step) > 1e-12
-        if not stopped.any():
-            break
-        ways = np.where(stopped, 0, ways)
-    return after
 
 
 def _turned_with(target: Floats, rest: tuple[Floats, Floats | None], signs: Floats, turns: Floats) -> Floats:
@@ -431,13 +279,5 @@ def _with_end(limb: Limb, deltas: Floats, blend: Floats, to_handle: Floats, sign
     if limb.chain.follow:
         wanted = np.angle((1 - blend) + blend * np.exp(1j * to_handle))
         sofar = (signs[:-1] * deltas).sum(axis=0)
-        end = _limited(limb, len(limb.rows) - 1, wrapped(signs[-1] * (wanted - sofar)), turns[-1])
+        end = limited(limb.hinges, len(limb.rows) - 1, wrapped(signs[-1] * (wanted - sofar)), turns[-1])
     return np.concatenate([deltas, end[None]])
-
-
-def _turned(locals: Floats, by: Floats) -> None:
-    """Turn transforms `(joints, 6, frames)` in place by radians `(joints, frames)`."""
-    co, si = np.cos(by), np.sin(by)
-    a, b, c, d = (locals[:, i].copy() for i in range(4))
-    locals[:, 0], locals[:, 1] = co * a - si * b, si * a + co * b
-    locals[:, 2], locals[:, 3] = co * c - si * d, si * c + co * d

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
+from sorvan.core.model.channel import OF_PIECES
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Dial, Piece, Puppet
 from sorvan.core.rig.skeleton import children, link
@@ -52,7 +53,7 @@ def _piece_without(held: Piece, nodes: Collection[str], pieces: Collection[str])
 def _dial_without(dial: Dial, nodes: Collection[str], pieces: Collection[str]) -> Dial:
     def there(channel: str) -> bool:
         owner, _, kind = channel.rpartition(".")
-        return owner not in (pieces if kind == "show" else nodes)
+        return owner not in (pieces if kind in OF_PIECES else nodes)
 
     if all(there(c) for s in dial.stops for c in s.values):
         return dial
@@ -74,7 +75,10 @@ def without_empty_groups(puppet: Puppet) -> Puppet:
 
 def without_idle(documents: Documents, puppet: Puppet, left: Collection[str]) -> Puppet:
     """Take away those of these joints that nothing rides on, hangs on or has keyed any more."""
-    keyed = {c.joint for m in documents.motions(puppet.id) for c in m.channels.values()}
+    motions = [*documents.motions(puppet.id)]
+    keyed = {c.joint for m in motions for c in m.channels.values()} | {
+        p.joint for m in motions for p in m.plants.values()
+    }
     for id in left:
         hung_on = any(j.parent == id for j in puppet.joints.values())
         driven = any(c.rpartition(".")[0] == id for d in puppet.dials.values() for s in d.stops for c in s.values)

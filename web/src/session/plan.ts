@@ -43,6 +43,8 @@ function drawn(items: readonly Item[], m: Drawn): Frames {
     items,
     matrices: floats(m.matrices),
     shown: m.shown ? new Int16Array(m.shown.slice().buffer) : null,
+    order: m.order ? new Int16Array(m.order.slice().buffer) : null,
+    opacity: m.opacity ? floats(m.opacity) : null,
     points: (m.points ?? []).map((p) => ({ item: p.item, drawing: p.drawing, count: p.count, data: floats(p.data) })),
   };
 }
@@ -87,22 +89,35 @@ function patched<A extends Float32Array | Int16Array>(before: A, part: A, start:
   return whole;
 }
 
-/** Which drawing of each item shows in every frame, written out. */
-function allShown(f: Frames, frames: number, atRest = false): Int16Array {
-  if (f.shown && !atRest) return f.shown;
-  const one = f.items.map((i) => i.rest);
-  return Int16Array.from({ length: frames * one.length }, (_, k) => one[k % one.length]!);
-}
+/** What every frame holds, written out, of something that is as at rest in all of them. */
+const everywhere = <A extends Float32Array | Int16Array>(of: { from(values: ArrayLike<number>): A }, one: number[], frames: number): A =>
+  of.from(Array.from({ length: frames * one.length }, (_, k) => one[k % one.length]!));
 
 /** The plan with some frames worked out anew. */
 export function withPart(plan: Plan, m: Part): Plan {
   const { start } = m;
   const part = drawn(plan.drawn.items, m);
   const over = <A extends Float32Array | Int16Array>(before: A, now: A): A => patched(before, now, start, plan.frames);
-  const shown =
-    part.shown || plan.drawn.shown
-      ? over(allShown(plan.drawn, plan.frames), part.shown ?? allShown(plan.drawn, m.stop - start, true))
+  const { items } = plan.drawn;
+  /** Some frames of what may be left out where it is as at rest. */
+  const some = <A extends Float32Array | Int16Array>(
+    of: { from(values: ArrayLike<number>): A },
+    before: A | null,
+    now: A | null,
+    rest: number[],
+  ): A | null =>
+    before || now
+      ? over(before ?? everywhere(of, rest, plan.frames), now ?? everywhere(of, rest, m.stop - start))
       : null;
+  const at = items.map((i) => i.rest);
+  const shown = some(Int16Array, plan.drawn.shown, part.shown, at);
+  const order = some(Int16Array, plan.drawn.order, part.order, [...at.keys()]);
+  const opacity = some(
+    Float32Array,
+    plan.drawn.opacity,
+    part.opacity,
+    at.map(() => 1),
+  );
   const points = plan.drawn.points.map((b) => {
     const now = part.points.find((p) => p.item === b.item && p.drawing === b.drawing);
     return now ? { ...b, data: over(b.data, now.data) } : b;
@@ -117,7 +132,7 @@ export function withPart(plan: Plan, m: Part): Plan {
   });
   return {
     ...plan,
-    drawn: { ...plan.drawn, matrices: over(plan.drawn.matrices, part.matrices), shown, points },
+    drawn: { ...plan.drawn, matrices: over(plan.drawn.matrices, part.matrices), shown, order, opacity, points },
     worlds: over(plan.worlds, floats(m.worlds)),
     reached: { ...plan.reached, ...Object.fromEntries(limbs) },
   };

@@ -85,6 +85,10 @@ export interface Frames {
   matrices: Float32Array;
   /** Which drawing of each item; null where all is as at rest. */
   shown: Int16Array | null;
+  /** Which item is the n-th from the back; null where they lie in their own order. */
+  order: Int16Array | null;
+  /** The part of its own opacity that each item has; null where all have all of it. */
+  opacity: Float32Array | null;
   points: readonly Bent[];
 }
 
@@ -92,6 +96,13 @@ export interface Frames {
 export interface Frame extends Frames {
   at: number;
 }
+
+/** The item that is the n-th from the back. */
+export const nthOf = (f: Frame, n: number): number => f.order?.[f.at * f.items.length + n] ?? n;
+
+/** How opaque an item is. */
+export const opacityOf = (f: Frame, i: number): number =>
+  f.items[i]!.opacity * (f.opacity?.[f.at * f.items.length + i] ?? 1);
 
 export const drawingOf = (f: Frame, i: number): number => f.shown?.[f.at * f.items.length + i] ?? f.items[i]!.rest;
 
@@ -269,10 +280,12 @@ export class Painter {
 
   /** Draw a frame, back to front; the canvas is in stage units. */
   draw(canvas: Canvas, frame: Frame, only?: ReadonlySet<string>): void {
-    for (let i = 0; i < frame.items.length; i++) {
+    for (let n = 0; n < frame.items.length; n++) {
+      const i = nthOf(frame, n);
       const item = frame.items[i]!;
-      if (only ? !only.has(item.piece) : item.hidden || item.opacity <= 0) continue;
-      this.item(canvas, frame, i, item.opacity);
+      const opacity = opacityOf(frame, i);
+      if (only ? !only.has(item.piece) : item.hidden || opacity <= 0) continue;
+      this.item(canvas, frame, i, opacity);
     }
   }
 
@@ -393,9 +406,10 @@ export class Painter {
       colorSpace: this.kit.ColorSpace.SRGB,
     };
     const found: Item[] = [];
-    for (let i = frame.items.length - 1; i >= 0; i--) {
+    for (let n = frame.items.length - 1; n >= 0; n--) {
+      const i = nthOf(frame, n);
       const item = frame.items[i]!;
-      if (item.hidden || !may(item)) continue;
+      if (item.hidden || opacityOf(frame, i) <= 0 || !may(item)) continue;
       canvas.clear(this.kit.TRANSPARENT);
       canvas.save();
       canvas.translate(0.5 - x, 0.5 - y);

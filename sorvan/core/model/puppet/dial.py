@@ -11,7 +11,7 @@ from sorvan.core.model.base import Checked, Id, Name, Number, Value
 
 class DialStop(Value):
     """What channels hold when a dial stands at `at`: turns and moves are added, scales multiplied,
-    a `show` chooses the drawing from here on."""
+    a `show` chooses the drawing from here on, an `order` how far to the front."""
 
     at: Number
     values: dict[str, Annotated[tuple[Number, ...], Field(min_length=1, max_length=2)]] = {}

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.model.base import AssetId, Checked, Id, Name, Number, Pair, Value, filed, in_tree
+from sorvan.core.model.channel import OF_PIECES
 from sorvan.core.model.puppet.dial import Dial
 from sorvan.core.model.puppet.joint import ROOT, Chain, Joint
 from sorvan.core.model.puppet.piece import Group, Piece
@@ -79,7 +80,7 @@ class Puppet(Checked):
         for stop in dial.stops:
             for channel in stop.values:
                 owner, _, kind = channel.rpartition(".")
-                if owner not in (self.pieces if kind == "show" else self.joints):
+                if owner not in (self.pieces if kind in OF_PIECES else self.joints):
                     raise ValueError(f"“{dial.name}” drives something that is not there")
 
     def unseen(self, piece: Piece) -> bool:

@@ -13,7 +13,7 @@ from functools import cached_property
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import ROOT, Puppet, Role
-from sorvan.core.motion.mirror import view_of
+from sorvan.core.rig.facing import view_of
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import ancestors, children, rest_worlds
 
@@ -97,6 +97,11 @@ class Anatomy:
     def leg(self) -> float:
         """From hip to ground, on average."""
         return sum(self.ground - leg.hip.imag for leg in self.legs) / len(self.legs)
+
+
+def has_legs(puppet: Puppet) -> bool:
+    """Whether it has anything to walk with."""
+    return "thigh" in roles_of(puppet).values()
 
 
 @remembered
