@@ -261,6 +261,9 @@ class FindingView(Value):
     pieces: tuple[str, ...]
     mend: AnyCommand | None
     mending: str
+    frame: int | None = None
+    keys: tuple[tuple[str, int], ...] = ()
+    """In a motion, the frame where it is seen, and the keys (channel and frame) that it is about."""
 
 
 class BendView(Value):
@@ -291,6 +294,31 @@ class RigLetter(Letter):
 
     def wire(self) -> dict[str, Any]:
         return self.model_dump(mode="json")
+
+
+class FootView(Value):
+    """A foot over the frames of a motion: how far it slides on the ground up to the next frame (units,
+    float32), and whether it stands (one byte a frame)."""
+
+    slide: bytes
+    stands: bytes
+
+
+class MotionReport(Letter):
+    """What the program makes of a motion: how far down its ground lies, the feet that changed since it was
+    last told, by joint, and the likely mistakes, if these changed."""
+
+    type: Literal["motion-report"] = "motion-report"
+    motion: str
+    ground: float
+    feet: dict[str, FootView]
+    findings: tuple[FindingView, ...] = ()
+
+    def wire(self) -> dict[str, Any]:
+        sent = self.model_dump(exclude={"findings"})
+        if "findings" in self.model_fields_set:
+            sent["findings"] = [f.model_dump(mode="json") for f in self.findings]
+        return sent
 
 
 class MeshLetter(Letter):
@@ -379,7 +407,7 @@ class PassedOver(Letter):
 
 
 ToPage = (
-    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | Grabbed | RigLetter | MeshLetter | Settled
+    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
     | Importing | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

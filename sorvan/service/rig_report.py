@@ -10,7 +10,8 @@ import numpy as np
 
 from sorvan.core.art.colours import colours_in
 from sorvan.core.art.source import Arts
-from sorvan.core.checks.rig import Finding, findings
+from sorvan.core.checks.finding import Finding
+from sorvan.core.checks.rig import findings
 from sorvan.core.deform.bend import Weighted
 from sorvan.core.deform.sheet import SheetReady
 from sorvan.core.model.puppet import Piece
@@ -31,6 +32,8 @@ def finding_view(found: Finding) -> FindingView:
         pieces=tuple(found.pieces),
         mend=found.mend,  # type: ignore[arg-type]
         mending=found.mending if found.mend else "",
+        frame=found.frame,
+        keys=found.keys,
     )
 
 

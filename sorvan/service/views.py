@@ -44,6 +44,7 @@ from sorvan.service.messages import (
     TryCommand,
     TryPose,
 )
+from sorvan.service.motion_report import Reporter
 from sorvan.service.rig_report import mesh_letters, rig_letter
 
 
@@ -118,17 +119,18 @@ class View:
     staged: Staged | None = None
     spaced: dict[str, Channel] = field(default_factory=dict)
     ring: tuple[int, bool] = (0, False)
+    reporter: Reporter = field(default_factory=Reporter)
     held: Grip | None = None
     hand: Grab | None = None
 
     def start(self) -> list[ToPage]:
         """Evaluate everything and send it whole. Raises `Refusal` if what is watched is gone."""
         self.staged = Staged.full(self.documents, self.target, self.studio)
-        self.spaced = {}
+        self.spaced, self.reporter = {}, Reporter()
         lead = self.staged.lead
         # What the program makes of the rig is for those who look at the puppet at rest.
         rig: list[ToPage] = [] if lead.motion else [rig_letter(lead)]
-        return [self._plan(self.staged), *rig, *self._spacing(lead)]
+        return [self._plan(self.staged), *rig, *self._spacing(lead), *self._report(lead)]
 
     def arts(self) -> frozenset[str]:
         """The art that the plan sent last draws."""
@@ -153,7 +155,7 @@ class View:
             letters.append(self._plan(self.staged))
         elif span.stop > span.start:
             letters.append(Part(seq=seq, start=span.start, stop=span.stop, **posed(lead, span)))
-        return [*letters, *self._spacing(lead)]
+        return [*letters, *self._spacing(lead), *self._report(lead)]
 
     def _plan(self, staged: Staged) -> PlanLetter:
         lead = staged.lead
@@ -202,6 +204,11 @@ class View:
         if not wanted and not gone:
             return []
         return [Spacing(channels={id: _spaced(c, lead.keyed[id], *key) for id, c in wanted.items()}, gone=gone)]
+
+    def _report(self, lead: Evaluation) -> list[ToPage]:
+        """What is new of feet and likely mistakes."""
+        found = self.reporter.on(lead)
+        return [] if found is None else [found]
 
     def grab(self, hand: Grab) -> list[ToPage]:
         """Close the hand; whatever it held before, it holds no more. Raises `Refusal` if the joint is gone."""

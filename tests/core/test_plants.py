@@ -14,7 +14,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.motion.feet import tracks
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import anatomy
-from tests.core.walkers import walker
+from tests.core.walkers import hand_made, key, keyed, walker
 from tests.core.worlds import do
 
 figures = st.fixed_dictionaries(
@@ -27,14 +27,6 @@ figures = st.fixed_dictionaries(
         "lean": st.sampled_from([0.0, 12.0]),
     }
 )
-
-
-def key(joint: str, kind: str, frame: int, *value: float) -> dict[str, Any]:
-    return {"joint": joint, "kind": kind, "frame": frame, "value": list(value)}
-
-
-def keyed(documents: Documents, *keys: dict[str, Any]) -> Documents:
-    return do(documents, {"do": "set-keys", "motion": "m", "keys": list(keys)})
 
 
 def planted(documents: Documents, joint: str, start: int, frames: int, **more: Any) -> Documents:
@@ -174,22 +166,6 @@ def test_limits_are_kept_even_where_the_foot_can_then_not_stay() -> None:
     local = e.places.planted[e.rig.row["near0-shin"]]
     rest = documents.puppet("a").joints["near0-shin"].rest.angle
     assert np.abs(np.rad2deg(np.arctan2(local[1], local[0])) - rest).max() < 5.001
-
-
-def hand_made(figure: dict[str, Any], thigh: float, sway: float) -> Documents:
-    """A walk on the spot from four poses: legs swung by turns, knees lifted on the way forward."""
-    documents = walker(**figure, height=500.0)
-    way, size = figure["facing"], anatomy(documents.puppet("a")).leg
-    # A knee gives backwards: the shin of one who faces right turns clockwise.
-    turns = []
-    for name, first in (("near", 0), ("far", 12)):
-        for frame, angle, bend in ((0, thigh, 4), (6, 0, 4), (12, -thigh, 8), (18, 0.2 * thigh, 55)):
-            at = (frame + first) % 24
-            turns += [key(f"{name}0-thigh", "turn", at, -way * angle), key(f"{name}0-shin", "turn", at, way * bend)]
-            turns += [key(f"{name}0-foot", "turn", at, way * (angle - bend))]
-    drop = 0.06 * size + 2
-    body = [key("body", "move", f, sway, drop + (6 if f % 12 == 0 else 0)) for f in (0, 6, 12, 18)]
-    return keyed(documents, *turns, *body)
 
 
 @settings(max_examples=30, deadline=None)

@@ -6,6 +6,7 @@ from typing import Any
 
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
+from sorvan.core.rig.anatomy import anatomy
 from tests.core.worlds import do
 
 
@@ -119,3 +120,29 @@ def planned(documents: Documents, **fields: Any) -> Documents:
     """The documents with a gait done on the motion."""
     recipe = {"kind": "gait", "id": "g", "name": "gait", **fields}
     return do(documents, {"do": "do-recipe", "motion": "m", "recipe": recipe})
+
+
+def key(joint: str, kind: str, frame: int, *value: float) -> dict[str, Any]:
+    """A new key as plain data."""
+    return {"joint": joint, "kind": kind, "frame": frame, "value": list(value)}
+
+
+def keyed(documents: Documents, *keys: dict[str, Any]) -> Documents:
+    """The documents with these keys set."""
+    return do(documents, {"do": "set-keys", "motion": "m", "keys": list(keys)})
+
+
+def hand_made(figure: dict[str, Any], thigh: float, sway: float) -> Documents:
+    """A walk on the spot from four poses: legs swung by turns, knees lifted on the way forward."""
+    documents = walker(**figure, height=500.0)
+    way, size = figure["facing"], anatomy(documents.puppet("a")).leg
+    # A knee gives backwards: the shin of one who faces right turns clockwise.
+    turns = []
+    for name, first in (("near", 0), ("far", 12)):
+        for frame, angle, bend in ((0, thigh, 4), (6, 0, 4), (12, -thigh, 8), (18, 0.2 * thigh, 55)):
+            at = (frame + first) % 24
+            turns += [key(f"{name}0-thigh", "turn", at, -way * angle), key(f"{name}0-shin", "turn", at, way * bend)]
+            turns += [key(f"{name}0-foot", "turn", at, way * (angle - bend))]
+    drop = 0.06 * size + 2
+    body = [key("body", "move", f, sway, drop + (6 if f % 12 == 0 else 0)) for f in (0, 6, 12, 18)]
+    return keyed(documents, *turns, *body)

@@ -10,9 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.change.command import Command
 from sorvan.core.change.rig import LinkJoint, MatchTwin, NameTwins, RelinkJoints, SetJoints
-from sorvan.core.errors import Refusal
+from sorvan.core.checks.finding import Finding, mendable
 from sorvan.core.geometry import Affine, Floats
 from sorvan.core.model.art import Box
 from sorvan.core.model.documents import Documents
@@ -22,18 +21,6 @@ from sorvan.core.rig.reach import NEARLY_STRAIGHT
 from sorvan.core.rig.roles import ARM, LEG, TRUNK, roles_of
 from sorvan.core.rig.sides import middle_of, other, twin_limits, twins
 from sorvan.core.rig.skeleton import ancestors, below, children, piece_worlds, rest_worlds
-
-
-@dataclass(frozen=True)
-class Finding:
-    """A likely mistake: what it is, which joints and pieces show it, and the command that mends it."""
-
-    check: str
-    text: str
-    joints: tuple[str, ...] = ()
-    pieces: tuple[str, ...] = ()
-    mend: Command | None = None
-    mending: str = ""
 
 
 @dataclass(frozen=True)
@@ -75,16 +62,7 @@ def findings(puppet: Puppet) -> list[Finding]:
         # One mistake is told once: what differs from its twin because it hangs wrongly hangs wrongly.
         found += [f for f in check(seen) if check is not unlike_twins or not told.intersection(f.joints)]
     documents = Documents({puppet.id: puppet})
-    return [f if _can(f.mend, documents) else Finding(f.check, f.text, f.joints, f.pieces) for f in found]
-
-
-def _can(mend: Command | None, documents: Documents) -> bool:
-    try:
-        if mend is not None:
-            mend.apply(documents)
-    except Refusal:
-        return False
-    return mend is not None
+    return [mendable(f, documents) for f in found]
 
 
 def upside_down(seen: Seen) -> Iterator[Finding]:

@@ -15,8 +15,9 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import Leg
 from sorvan.core.rig.skeleton import rest_worlds
 
-NEAR = 0.75
-"""A foot whose lowest point is nearer to the ground than this (units) stands on it."""
+NEAR, OF_LEG = 0.75, 0.003
+"""A foot whose lowest point is nearer to the ground than this (units), or than this part of a short leg,
+stands on it."""
 
 
 @dataclass(frozen=True)
@@ -32,20 +33,32 @@ class Track:
         """How far down the lowest of both is."""
         return np.maximum(self.heel.imag, self.toe.imag)
 
+    @property
+    def near(self) -> float:
+        """How near to the ground it stands."""
+        return min(NEAR, OF_LEG * sum(self.leg.lengths))
+
     def stands(self, ground: float) -> NDArray[np.bool_]:
         """Whether the foot is on the ground at each frame."""
-        return np.abs(self.lowest - ground) < NEAR
+        return np.abs(self.lowest - ground) < self.near
 
-    def slide(self, ground: float, runs: float, cycle: bool) -> Floats:
+    @property
+    def joint(self) -> str:
+        """The joint that is planted when this foot is."""
+        return self.leg.foot or self.leg.bones[-1]
+
+    def slide(self, ground: float, runs: float, cycle: bool, travel: float = 0.0) -> Floats:
         """How far the foot slides on the ground from each frame to the next (units, over the ground that
-        itself runs so many units a frame); nought where it is not standing in both.
+        itself runs so many units a frame); nought where it is not standing in both. A cycle that carries
+        the puppet on goes on by its `travel` in each round.
 
         A rolling foot changes what it stands on from heel to toe: what stands in both frames counts.
         """
         stood = self.stands(ground)
         then = np.roll(stood, -1)
         moves = np.stack([np.roll(p, -1) - p for p in (self.heel, self.toe)]).real - runs
-        down = np.stack([np.abs(p.imag - ground) < NEAR for p in (self.heel, self.toe)])
+        moves[:, -1] += travel
+        down = np.stack([np.abs(p.imag - ground) < self.near for p in (self.heel, self.toe)])
         both = down & np.roll(down, -1, axis=1)
         each = np.where(both, np.abs(moves), np.inf).min(axis=0)
         # From heel to toe between two frames neither stands in both: the sole's own length tells.

@@ -22,7 +22,7 @@ from sorvan.core.model.recipe import Gait
 from sorvan.core.motion.fit import keys_on_ring
 from sorvan.core.motion.gaits import Foot, natural_frames, table
 from sorvan.core.motion.recipes import Written
-from sorvan.core.motion.stepping import Complexes, Stepping, warped
+from sorvan.core.motion.stepping import FLAT_TO, Complexes, Stepping, warped
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import Anatomy, Arm, Leg, anatomy
 from sorvan.core.rig.skeleton import rest_worlds
@@ -38,6 +38,8 @@ STOOP = 0.07
 """The part of the leg by which the body may be carried lower for a natural step."""
 STRIKE, OFF = math.radians(15), math.radians(45)
 """How far the toe is up at heel strike and the heel at toe-off, with all of the roll."""
+ROLLING, EARLIEST = 3.5, 0.25
+"""Frames that a heel takes at least to rise, and the part of a stance before which it does not, however short it is."""
 LEG_TOLERANCE, BODY_TOLERANCE, TURN_TOLERANCE = 0.01, 0.02, 0.25
 """How near keys and eases must come to what was planned: legs in degrees, the body in units, the rest in degrees."""
 SHORTER = (1.0, 0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)
@@ -163,6 +165,7 @@ class _Plan:
             0.0 if flat else STRIKE * roll * (0.4 if running else 1.0),
             0.0 if flat else OFF * roll,
             max(lift, 0.0),
+            flat_to=min(max(1 - ROLLING / (foot.duty * self.count), EARLIEST), FLAT_TO),
         )
 
     def _stand_under(self) -> None:
@@ -224,15 +227,24 @@ class _Plan:
 
     def _bounce(self) -> Floats:
         """From 1 where the body is lowest to -1 where it is highest."""
+        if self.springs:
+            return np.cos(2 * np.pi * (self.time - self.low))
         step = warped(self.feet)(self.time)
         rounds = 1 if self.recipe.gait == "gallop" and len(self.made.legs) > 2 else 2
         return np.cos(2 * np.pi * rounds * (step - self.low))
+
+    @property
+    def springs(self) -> bool:
+        """Whether both feet come down one right after the other, and the body rises once in a cycle."""
+        return self.recipe.gait in ("skip", "gallop") and len(self.feet) == 2
 
     @property
     def low(self) -> float:
         """When in a step the body is lowest (share of the cycle): in a run half way through the stance; in a
         walk soon after contact, so that it is higher when the legs pass than when they touch."""
         duty = max(f.duty for f in self.feet)
+        if self.springs:
+            return (max(f.phase for f in self.feet) + duty) / 2
         return duty / 2 if duty < 0.5 else LOWEST
 
     def _swing(self, i: int) -> Floats:
@@ -431,6 +443,10 @@ class _Plan:
     def _labels(self) -> list[tuple[int, str]]:
         """The frames of the poses and what they are called, one pose a frame."""
         first = self.feet[0]
+        if self.springs:
+            off = max(f.phase + f.duty for f in self.feet)
+            times = {"contact": 0.0, "down": self.low, "up": off, "flight": (1 + off) / 2}
+            return sorted((round(t * self.count) % self.count, label) for label, t in times.items())
         steps = sorted({round(f.phase, 6) for f in self.feet})
         steps = steps if len(steps) == 2 else [first.phase, first.phase + 0.5]
         found: dict[int, str] = {}

@@ -32,7 +32,7 @@ class Stepping:
     """One foot's way. `heel`, `ball` and `toe` are seen from the ankle with the sole flat; `strike` is how far
     the toe is up when it touches down, `off` how far the heel when it leaves (radians); `lift` how high the
     lowest point of the foot is carried, `stride` the length of the whole cycle, `shift` how far before the
-    hip the middle of the stance lies (units). With a toe joint it
+    hip the middle of the stance lies (units), `flat_to` the part of the stance at which its heel begins to rise. With a toe joint it
     rolls over the ball and the toe stays flat; a stiff foot rolls over its tip."""
 
     foot: Foot
@@ -45,6 +45,7 @@ class Stepping:
     off: float
     lift: float
     shift: float = 0.0
+    flat_to: float = FLAT_TO
 
     @property
     def pivot(self) -> complex:
@@ -69,7 +70,7 @@ class Stepping:
 
     def _standing(self, p: Floats) -> tuple[Complexes, Floats]:
         """The ankle and the foot's angle, the part p of the stance being over."""
-        angle = -self.strike * (1 - smooth(p / FLAT_FROM)) + self.off * smooth((p - FLAT_TO) / (1 - FLAT_TO))
+        angle = -self.strike * (1 - smooth(p / FLAT_FROM)) + self.off * smooth((p - self.flat_to) / (1 - self.flat_to))
         flat = self.stride * self.foot.duty * (0.5 - p) + self.shift
         over = np.where(angle < 0, self.heel, self.pivot)
         return flat + over - over * np.exp(1j * angle), angle
@@ -78,7 +79,7 @@ class Stepping:
         """The ankle and the angles of foot and toe, the part u of the swing being over."""
         duty = self.foot.duty
         angle = self.off * (1 - smooth(u / 0.6)) - self.strike * smooth((u - 0.55) / 0.45)
-        toe = -self.off * (1 - smooth(u / 0.35)) if self.bends else np.zeros_like(u)
+        toe = -self.off * (1 - smooth(u / 0.5)) if self.bends else np.zeros_like(u)
         ends, slopes = self._ends()
         along = _hermite(u, ends[0], ends[1], slopes[0] * (1 - duty), slopes[1] * (1 - duty))
         # It is carried so that its lowest point is as high as it should be.

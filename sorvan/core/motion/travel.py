@@ -90,7 +90,7 @@ def stances(motion: Motion, puppet: Puppet) -> tuple[list[Stance], float]:
     speeds: list[Floats] = []
     for foot, move, down in zip(feet, moves, together, strict=True):
         carried = down & (move * way > 0)
-        for start, frames in _runs(carried, motion.cycle):
+        for start, frames in runs_of(carried, motion.cycle):
             found.append(Stance(foot.joint, start, min(frames + 1, motion.length)))
             speeds.append(move[np.arange(start, start + frames) % motion.length])
     if not found:
@@ -109,7 +109,7 @@ def _standing_place(evaluation: Evaluation) -> NDArray[np.complex128]:
     return found
 
 
-def _runs(on: NDArray[np.bool_], ring: bool) -> list[tuple[int, int]]:
+def runs_of(on: NDArray[np.bool_], ring: bool, shortest: int = SHORTEST) -> list[tuple[int, int]]:
     """Where something is so for some frames on end: starts and lengths."""
     count = len(on)
     if on.all():
@@ -120,7 +120,7 @@ def _runs(on: NDArray[np.bool_], ring: bool) -> list[tuple[int, int]]:
     turned = np.roll(on, -first) if ring else on
     edges = np.flatnonzero(np.diff(np.concatenate([[0], turned.astype(np.int8), [0]])))
     pairs = [(int(s), int(e)) for s, e in edges.reshape(-1, 2)]
-    return [((s + first) % count, e - s) for s, e in pairs if e - s >= SHORTEST]
+    return [((s + first) % count, e - s) for s, e in pairs if e - s >= shortest]
 
 
 def matched(motion: Motion, puppet: Puppet, way: Way) -> Motion:

@@ -1,18 +1,33 @@
-/** Likely mistakes in the rig: what, where, and a mend in one step. */
+/** Likely mistakes: what, where, and a mend in one step. */
 import { Button } from "react-bootstrap";
 import type { Finding, Puppet } from "../wire/types";
-import { set, submit, useWorkshop } from "../session";
+import { goTo, set, submit, useWorkshop } from "../session";
 import { Fold } from "../ui/Fold";
 import { pieceOn } from "../stage/scene";
 
+/** Those of a puppet's rig. */
 export function ChecksCard({ puppet }: { puppet: Puppet }) {
   const rig = useWorkshop((w) => w.rig);
   const found = rig?.puppet === puppet.id ? rig.findings : [];
-  const show = (f: Finding) => {
-    const joint = f.joints[0] ?? null;
-    const piece = f.pieces[0] ?? (joint ? pieceOn(joint) : null);
-    set({ joint, pieces: piece ? [piece] : [], pose: null });
-  };
+  return <Findings found={found} none="No likely mistakes in the rig." />;
+}
+
+/** Those of a motion; showing one goes to its frame. */
+export function MotionChecks({ motion }: { motion: string }) {
+  const report = useWorkshop((w) => w.report);
+  const found = report?.motion === motion ? report.findings : [];
+  return <Findings found={found} none="No likely mistakes in the motion." />;
+}
+
+function show(f: Finding): void {
+  const joint = f.joints[0] ?? null;
+  const piece = f.pieces[0] ?? (joint ? pieceOn(joint) : null);
+  const keys = (f.keys ?? []).map(([channel, frame]) => ({ channel, frame }));
+  set({ joint, pieces: piece ? [piece] : [], pose: null, ...(keys.length ? { keys, poses: [] } : {}) });
+  if (f.frame != null) goTo(f.frame);
+}
+
+function Findings({ found, none }: { found: Finding[]; none: string }) {
   return (
     <Fold
       title="Checks"
@@ -25,7 +40,7 @@ export function ChecksCard({ puppet }: { puppet: Puppet }) {
       }
       open
     >
-      {found.length === 0 && <p className="hint m-0">No likely mistakes in the rig.</p>}
+      {found.length === 0 && <p className="hint m-0">{none}</p>}
       {found.map((f, i) => (
         <div key={`${f.check}-${f.joints.join()}-${i}`} className="finding" data-check={f.check}>
           <button type="button" className="text" title="Show it" onClick={() => show(f)}>

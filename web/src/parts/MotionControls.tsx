@@ -1,10 +1,11 @@
 /** What can be keyed beside joints: dials, which drawing shows, and how far limbs reach. */
 import { useShallow } from "zustand/react/shallow";
 import type { ChannelKind, Motion, Puppet } from "../wire/types";
-import { get, putBack, tryPose, useWorkshop } from "../session";
+import { get, putBack, submit, tryPose, useWorkshop } from "../session";
 import { trier } from "../stage/tool";
 import { NumberField, Slider } from "../ui/fields";
 import { Fold } from "../ui/Fold";
+import { Menu } from "../ui/Menu";
 import { DrawingThumb } from "./PieceSheet";
 
 interface Props {
@@ -33,6 +34,13 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
     (c) => !joint || joint === c.handle || c.joints.includes(joint),
   );
   const piece = pieces.map((id) => puppet.pieces?.[id]).find((p) => p && p.drawings.length > 1);
+  const seen = pieces.map((id) => puppet.pieces?.[id]).find((p) => p);
+  const others = [...(puppet.order ?? [])]
+    .reverse()
+    .map((id) => puppet.pieces![id]!)
+    .filter((p) => !pieces.includes(p.id));
+  const order = (how: { front?: boolean; back?: boolean; of?: string }) =>
+    void submit({ do: "order-at", motion: motion.id, frame, pieces, ...how });
   const slide = (channel: string, v: number) => {
     slider(channel, [v]);
   };
@@ -63,6 +71,39 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
                 </button>
               );
             })}
+          </div>
+        </Fold>
+      )}
+      {seen && (
+        <Fold title="In front" note={seen.name} open={false}>
+          <div className="fields">
+            <label htmlFor="key-opacity">Opacity{dot(seen.id, "opacity")}</label>
+            <NumberField
+              always
+              id="key-opacity"
+              value={value(seen.id, "opacity", 100)}
+              unit="%"
+              min={0}
+              max={100}
+              onCommit={(v) => void key_({ [`${seen.id}.opacity`]: [v] }, frame)}
+            />
+            <span className="faint">Lies{dot(seen.id, "order")}</span>
+            <Menu
+              label={`Where ${seen.name} lies from this frame on`}
+              entries={[
+                { text: "In front of everything", run: () => order({ front: true }) },
+                { text: "Behind everything", run: () => order({ front: false }) },
+                { text: "As at rest", run: () => order({ back: true }) },
+                "line",
+                ...others.map((p) => ({ key: p.id, text: `In front of ${p.name}`, run: () => order({ of: p.id }) })),
+              ]}
+            >
+              {value(seen.id, "order", 0) === 0
+                ? "as at rest"
+                : value(seen.id, "order", 0) > 0
+                  ? "farther to the front"
+                  : "farther back"}
+            </Menu>
           </div>
         </Fold>
       )}

@@ -18,6 +18,7 @@ export {
   type Bench,
   type KeyRef,
   type Spaced,
+  type Verdict,
   type State,
 } from "./state";
 

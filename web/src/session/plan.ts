@@ -90,8 +90,11 @@ function patched<A extends Float32Array | Int16Array>(before: A, part: A, start:
 }
 
 /** What every frame holds, written out, of something that is as at rest in all of them. */
-const everywhere = <A extends Float32Array | Int16Array>(of: { from(values: ArrayLike<number>): A }, one: number[], frames: number): A =>
-  of.from(Array.from({ length: frames * one.length }, (_, k) => one[k % one.length]!));
+const everywhere = <A extends Float32Array | Int16Array>(
+  of: { from(values: ArrayLike<number>): A },
+  one: number[],
+  frames: number,
+): A => of.from(Array.from({ length: frames * one.length }, (_, k) => one[k % one.length]!));
 
 /** The plan with some frames worked out anew. */
 export function withPart(plan: Plan, m: Part): Plan {

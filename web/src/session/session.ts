@@ -110,6 +110,15 @@ export class Session {
       case "rig":
         this.set({ rig: message });
         return;
+      case "motion-report": {
+        const before = now.report?.motion === message.motion ? now.report : null;
+        const feet = { ...before?.feet };
+        for (const [joint, foot] of Object.entries(message.feet))
+          feet[joint] = { slide: floats(foot.slide), stands: foot.stands.slice() };
+        const findings = message.findings ?? before?.findings ?? [];
+        this.set({ report: { motion: message.motion, ground: message.ground, feet, findings } });
+        return;
+      }
       case "mesh":
         this.set({
           mesh: {
@@ -180,7 +189,7 @@ export class Session {
 
   /** Follow something to look at. */
   watch(target: Target): void {
-    this.set({ pose: null, spacing: {}, mesh: null });
+    this.set({ pose: null, spacing: {}, mesh: null, report: null });
     this.live.watch({ type: "watch", target });
   }
 

@@ -1,8 +1,16 @@
 /** What a session knows: the documents as the service last told, the plan, and what the user has selected. */
-import type { Document, Gap, Motion, Production, Puppet, RenderView, RigReport } from "../wire/types";
+import type { Document, Finding, Gap, Motion, Production, Puppet, RenderView, RigReport } from "../wire/types";
 import { nothing, type Chronicle } from "./documents";
 import type { Saved } from "./outbox";
 import type { Plan, Pose } from "./plan";
+
+/** What the program makes of a motion: where its feet stand and slide on the ground, and likely mistakes. */
+export interface Verdict {
+  motion: string;
+  ground: number;
+  feet: Record<string, { slide: Float32Array; stands: Uint8Array }>;
+  findings: Finding[];
+}
 
 /** The mesh of a piece that bends, at rest in drawing units, with one joint's weights. */
 export interface MeshView {
@@ -47,6 +55,7 @@ export interface State extends Chronicle {
   spacing: Record<string, Spaced>;
   renders: Record<string, RenderView>;
   rig: RigReport | null;
+  report: Verdict | null;
   mesh: MeshView | null;
   /** How far an import of this window has come, 0 to 1; null when none is going on. */
   importing: number | null;
@@ -56,6 +65,8 @@ export interface State extends Chronicle {
   pieces: string[];
   joint: string | null;
   keys: KeyRef[];
+  /** The planted span that is selected. */
+  plant: string | null;
   /** The frames of the selected poses. */
   poses: number[];
   clip: Clip | null;
@@ -80,6 +91,7 @@ export const blank = (id: string): State => ({
   spacing: {},
   renders: {},
   rig: null,
+  report: null,
   mesh: null,
   importing: null,
   puppet: null,
@@ -88,6 +100,7 @@ export const blank = (id: string): State => ({
   pieces: [],
   joint: null,
   keys: [],
+  plant: null,
   poses: [],
   clip: null,
   frame: 0,
@@ -120,5 +133,6 @@ export function tidied(now: State): Partial<State> {
   const joint = now.joint && (now.joint === "puppet" || puppet?.joints?.[now.joint]) ? now.joint : null;
   const keys = now.keys.filter((k) => motion?.channels?.[k.channel]?.keys?.[String(k.frame)]);
   const poses = now.poses.filter((f) => motion?.poses?.[String(f)]);
-  return { puppet: puppet?.id ?? null, motion: motion?.id ?? null, pieces, joint, keys, poses };
+  const plant = now.plant && motion?.plants?.[now.plant] ? now.plant : null;
+  return { puppet: puppet?.id ?? null, motion: motion?.id ?? null, pieces, joint, keys, poses, plant };
 }

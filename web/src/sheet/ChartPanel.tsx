@@ -8,6 +8,7 @@ import { submit, useWorkshop, type KeyRef } from "../session";
 import { NumberField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Menu } from "../ui/Menu";
+import { JUMPS } from "./threads";
 import type { Ease, Motion } from "../wire/types";
 import { Ladder } from "./Ladder";
 
@@ -242,7 +243,7 @@ function useCopied() {
 /** What channels do outside their keys. */
 function Beyond({ motion, channels }: { motion: Motion; channels: string[] }) {
   // What is chosen, as a drawing is, can't be added to.
-  const chosen = channels.some((c) => motion.channels?.[c]?.kind === "show");
+  const chosen = channels.some((c) => JUMPS.has(motion.channels?.[c]?.kind ?? "turn"));
   const held = channels.map((c) => motion.channels?.[c]);
   const outside = new Set(held.map((c) => c?.outside ?? "hold"));
   const before = new Set(held.map((c) => c?.before ?? "same"));

@@ -10,6 +10,7 @@ import { SideMark } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
 import type { Motion, Puppet } from "../wire/types";
 import { drawSheet, inkOf, ROW, type Ink } from "./draw";
+import { pullFoot, type FootRow, type Pulled } from "./feet";
 import { useGridKeys, type Cursor } from "./gridKeys";
 import { land } from "./keys";
 import { byChannel, keysIn, keysOfRow, KINDS, placeIn, type Row, type Thread } from "./threads";
@@ -32,9 +33,10 @@ interface Props {
 }
 
 export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: Props) {
-  const { spacing, keys, joint } = useWorkshop(
-    useShallow((w) => ({ spacing: w.spacing, keys: w.keys, joint: w.joint })),
+  const { spacing, keys, joint, plant, feet } = useWorkshop(
+    useShallow((w) => ({ spacing: w.spacing, keys: w.keys, joint: w.joint, plant: w.plant, feet: w.report?.feet })),
   );
+  const [pulled, setPulled] = useState<Pulled | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const area = useRef<HTMLDivElement>(null);
   const box = useRef<HTMLDivElement>(null);
@@ -53,8 +55,10 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
     const c = element.getContext("2d")!;
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     const cycle = motion.cycle ?? false;
-    drawSheet(c, ink, { rows, time, top, height, spacing, selected, by, lit: joint, cycle, poses, cursor });
-  }, [ink, rows, time, top, height, spacing, selected, by, joint, motion, poses, cursor]);
+    const lit = joint;
+    const ground = { feet: feet ?? {}, plant, pulled };
+    drawSheet(c, ink, { rows, time, top, height, spacing, selected, by, lit, cycle, poses, cursor, ...ground });
+  }, [ink, rows, time, top, height, spacing, selected, by, joint, motion, poses, cursor, feet, plant, pulled]);
 
   const place = (event: { clientX: number; clientY: number }): [number, number] => {
     const around = area.current!.getBoundingClientRect();
@@ -64,6 +68,7 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
     const at = place(event);
     const add = event.shiftKey || event.ctrlKey || event.metaKey;
     const row = rows[Math.floor(at[1] / ROW)];
+    if (row?.kind === "foot") return pullFoot(row, motion, time, at[0], (e) => place(e)[0], setPulled);
     const frame = row && nearest(row, at[0], time);
     if (row && frame !== null && frame !== undefined) {
       if (row.kind === "limb") return row.folded ? pullLimb(row, frame, add) : null;
@@ -232,12 +237,29 @@ function Names({ puppet, rows, top, height, lit, fold }: NamesProps) {
               <span className="text-truncate flex-grow-1">{row.limb}</span>
               <span className="what">{row.threads.length}</span>
             </button>
+          ) : row.kind === "foot" ? (
+            <FootName key={`foot ${row.joint}`} puppet={puppet} row={row} lit={lit} />
           ) : (
             <ThreadName key={row.thread.id} puppet={puppet} thread={row.thread} lit={lit} />
           ),
         )}
       </div>
     </div>
+  );
+}
+
+function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: string | null }) {
+  return (
+    <button
+      type="button"
+      className={`thread-name${lit === row.joint ? " chosen" : ""}`}
+      title={`${row.name} on the ground: drag in its row to plant it`}
+      onClick={() => set({ joint: row.joint, keys: [], poses: [], plant: row.plants[0]?.id ?? null })}
+    >
+      <SideMark side={puppet.joints?.[row.joint]?.side ?? "centre"} />
+      <span className="text-truncate">{row.name}</span>
+      <span className="what">on the ground</span>
+    </button>
   );
 }
 
@@ -282,7 +304,12 @@ function CursorCell({
 }) {
   const row = cursor ? rows[cursor.row] : undefined;
   if (!cursor || !row) return null;
-  let words = row.kind === "limb" ? row.limb : `${row.thread.name}, ${KINDS[row.thread.channel.kind]}`;
+  let words =
+    row.kind === "limb"
+      ? row.limb
+      : row.kind === "foot"
+        ? `${row.name} on the ground`
+        : `${row.thread.name}, ${KINDS[row.thread.channel.kind]}`;
   words += `, frame ${cursor.frame + 1}`;
   const key = row.kind === "thread" ? row.thread.channel.keys?.[String(cursor.frame)] : undefined;
   if (key) words += `: ${key.value.map((v) => Number(v.toFixed(2))).join(" and ")}, ${key.ease?.kind ?? "even"}`;

@@ -1,7 +1,8 @@
 /** The timing sheet on its canvas: only the rows and frames in the window. */
 import type { Gap } from "../wire/types";
-import type { Spaced } from "../session";
-import { placeIn, type Row, type Thread } from "./threads";
+import type { Verdict, Spaced } from "../session";
+import { drawFoot, type Pulled } from "./feet";
+import { JUMPS, placeIn, type Row, type Thread } from "./threads";
 import type { Timeline } from "./timeline";
 
 export const ROW = 24;
@@ -22,6 +23,10 @@ export interface Shown {
   poses: readonly number[];
   /** The row and frame that the keyboard is on. */
   cursor: { row: number; frame: number } | null;
+  feet: Verdict["feet"];
+  plant: string | null;
+  /** The planted stretch that a hand pulls on. */
+  pulled: Pulled | null;
 }
 
 export interface Ink {
@@ -31,6 +36,7 @@ export interface Ink {
   edge: string;
   well: string;
   violet: string;
+  warn: string;
 }
 
 /** The colours of the theme, read from the page. */
@@ -44,6 +50,7 @@ export function inkOf(element: Element): Ink {
     edge: of("card-edge"),
     well: of("well"),
     violet: of("violet"),
+    warn: of("rust"),
   };
 }
 
@@ -67,6 +74,7 @@ export function drawSheet(c: CanvasRenderingContext2D, ink: Ink, s: Shown): void
     const y = r * ROW + ROW / 2;
     const row = rows[r]!;
     if (row.kind === "limb") limb(c, ink, s, row, y, from, to);
+    else if (row.kind === "foot") drawFoot(c, ink, row, y, { ...s, from, to });
     else thread(c, ink, s, row.thread, y, from, to);
   }
   if (s.cursor) {
@@ -138,7 +146,7 @@ function thread(c: CanvasRenderingContext2D, ink: Ink, s: Shown, t: Thread, y: n
   for (let i = start; i < frames.length && frames[i]! <= to; i++) {
     const frame = frames[i]!;
     const key = channel.keys![String(frame)]!;
-    const held = key.ease?.kind === "hold" || channel.kind === "show";
+    const held = key.ease?.kind === "hold" || JUMPS.has(channel.kind);
     if (held && frames[i + 1] !== undefined) {
       c.fillStyle = faded(ink.ink, 45);
       c.fillRect(time.x(frame), y - 2.5, time.x(frames[i + 1]!) - time.x(frame), 5);

@@ -35,6 +35,10 @@ function beside(frames: readonly number[], frame: number, way: 1 | -1): number |
 export function useGridKeys({ motion, rows, cursor, setCursor }: Props) {
   const go = (next: Cursor, extend: boolean): void => {
     setCursor(next);
+    const row = rows[next.row];
+    // On the row of a foot the plant that begins here is taken up.
+    if (row?.kind === "foot")
+      set({ joint: row.joint, plant: row.plants.find((p) => p.start === next.frame)?.id ?? null });
     const found = keysAt(rows, next);
     const kept = extend ? get().keys.filter((k) => !found.some((f) => same(f, k))) : [];
     set({ keys: [...kept, ...found], poses: [], frame: next.frame, playing: false });

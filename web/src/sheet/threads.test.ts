@@ -21,7 +21,8 @@ const motion = {
 } as unknown as Motion;
 const limbs = { hip: "body", arm: "left arm", hand: "left arm", lid: "dials", puppet: "whole puppet" };
 const threads = threadsOf(puppet, motion, ["hip", "arm", "hand"], limbs);
-const named = (rows: ReturnType<typeof rowsOf>) => rows.map((r) => (r.kind === "limb" ? r.limb : r.thread.id));
+const named = (rows: ReturnType<typeof rowsOf>) =>
+  rows.map((r) => (r.kind === "limb" ? r.limb : r.kind === "foot" ? `${r.joint} on the ground` : r.thread.id));
 const look = { folded: new Set<string>(), sort: "figure" as const, only: null };
 
 describe("the rows of the timing sheet", () => {

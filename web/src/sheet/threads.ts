@@ -1,6 +1,7 @@
 /** The rows of the timing sheet: threads under their limbs, folded, sorted and filtered. */
 import { ROOT, type Channel, type Motion, type Puppet } from "../wire/types";
 import type { KeyRef } from "../session";
+import type { FootRow } from "./feet";
 
 export interface Thread {
   id: string;
@@ -13,22 +14,30 @@ export interface Thread {
 
 export type Row =
   | { kind: "limb"; limb: string; folded: boolean; threads: Thread[]; frames: number[] }
-  | { kind: "thread"; thread: Thread };
+  | { kind: "thread"; thread: Thread }
+  | FootRow;
 
 export const KINDS: Record<Channel["kind"], string> = {
   turn: "turn",
   move: "place",
   scale: "size",
   show: "drawing",
+  order: "in front",
+  opacity: "opacity",
   reach: "reach",
   dial: "dial",
 };
+
+/** Kinds that belong to a piece. */
+const OF_PIECES: ReadonlySet<Channel["kind"]> = new Set(["show", "order", "opacity"] as const);
+/** Kinds that jump from key to key. */
+export const JUMPS: ReadonlySet<Channel["kind"]> = new Set(["show", "order"] as const);
 
 /** What the owner of a channel is called. */
 export function ownerName(puppet: Puppet, { joint, kind }: { joint: string; kind: Channel["kind"] }): string {
   if (joint === ROOT) return "Whole puppet";
   const owners = kind === "reach" ? puppet.chains : kind === "dial" ? puppet.dials : puppet.joints;
-  const held = kind === "show" ? puppet.pieces : owners;
+  const held = OF_PIECES.has(kind) ? puppet.pieces : owners;
   return held?.[joint]?.name ?? "?";
 }
 
@@ -57,7 +66,7 @@ export function placeIn(frames: readonly number[], frame: number): number {
 }
 
 const ORDER = ["whole puppet", "body", "head", "left arm", "right arm", "left leg", "right leg"];
-const kinds = ["dial", "show", "reach", "move", "turn", "scale"];
+const kinds = ["dial", "show", "order", "opacity", "reach", "move", "turn", "scale"];
 
 /** All threads, limb by limb, each limb's joints from its root outwards as `joints` has them. */
 export function threadsOf(
@@ -92,10 +101,12 @@ export interface Look {
 }
 
 /** The rows to show. Sorted by keys, limbs and threads with the most keys come first. */
-export function rowsOf(threads: readonly Thread[], { folded, sort, only }: Look): Row[] {
+export function rowsOf(threads: readonly Thread[], { folded, sort, only }: Look, feet: readonly FootRow[] = []): Row[] {
   const kept = only ? threads.filter((t) => only.has(t.channel.joint)) : threads;
   const limbs = new Map<string, Thread[]>();
   for (const t of kept) limbs.set(t.limb, [...(limbs.get(t.limb) ?? []), t]);
+  const ground = kept.length ? feet.filter((f) => !only || only.has(f.joint)) : [];
+  for (const foot of ground) if (!limbs.has(foot.limb)) limbs.set(foot.limb, []);
   const groups = [...limbs];
   const count = (all: Thread[]) => all.reduce((n, t) => n + t.frames.length, 0);
   if (sort === "keys") {
@@ -106,7 +117,8 @@ export function rowsOf(threads: readonly Thread[], { folded, sort, only }: Look)
     const shut = folded.has(limb);
     const frames = [...new Set(own.flatMap((t) => t.frames))].sort((a, b) => a - b);
     const head: Row = { kind: "limb", limb, folded: shut, threads: own, frames };
-    return shut ? [head] : [head, ...own.map((thread): Row => ({ kind: "thread", thread }))];
+    const under = ground.filter((f) => f.limb === limb);
+    return shut ? [head] : [head, ...own.map((thread): Row => ({ kind: "thread", thread })), ...under];
   });
 }
 
@@ -125,7 +137,7 @@ export function keysIn(rows: readonly Row[], top: number, bottom: number, left: 
 
 /** The keys of a row: a thread's own, or those of all threads of a limb. */
 export const keysOfRow = (row: Row): KeyRef[] =>
-  (row.kind === "thread" ? [row.thread] : row.threads).flatMap((t) =>
+  (row.kind === "thread" ? [row.thread] : row.kind === "limb" ? row.threads : []).flatMap((t) =>
     t.frames.map((frame) => ({ channel: t.id, frame })),
   );
 

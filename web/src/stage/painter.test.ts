@@ -68,6 +68,8 @@ const frameOf = (arts: string[]) => ({
   items: arts.map(item),
   matrices: new Float32Array(arts.flatMap(() => [1, 0, 0, 1, 0, 0])),
   shown: null,
+  order: null,
+  opacity: null,
   points: [],
   at: 0,
 });

@@ -118,7 +118,8 @@ export function boxOf(frame: Frame): Box | null {
 }
 
 /** The box of all drawings at rest, on the stage. */
-export const restBox = (frames: Frames): Box | null => boxOf({ ...frames, shown: null, order: null, opacity: null, at: 0 });
+export const restBox = (frames: Frames): Box | null =>
+  boxOf({ ...frames, shown: null, order: null, opacity: null, at: 0 });
 
 /**
  * The puppet's box at rest with some air around it, for a stage that shows the puppet rather than

@@ -1,5 +1,6 @@
 /** The ease of a pose in small: how the values of its keys go on, as the core evaluated them. */
 import type { Spaced } from "../session";
+import { JUMPS } from "../sheet/threads";
 import type { Motion } from "../wire/types";
 
 /** The progress of the way from a pose to the next, if all its keys go the same way; null where they differ. */
@@ -8,7 +9,7 @@ export function easeOf(motion: Motion, spacing: Record<string, Spaced>, frame: n
   let progress: number[] | undefined;
   for (const [id, channel] of Object.entries(motion.channels ?? {})) {
     const key = channel.keys?.[String(frame)];
-    if (!key || channel.kind === "show") continue;
+    if (!key || JUMPS.has(channel.kind)) continue;
     const ease = JSON.stringify(key.ease ?? { kind: "even" });
     if (found !== undefined && found !== ease) return null;
     found = ease;

@@ -58,6 +58,9 @@ export type Part = Schemas["Part"];
 /** A likely mistake, as the core's checks see it. */
 export type Finding = Schemas["FindingView"];
 export type BendReport = Schemas["BendView"];
+/** A foot or hand that stays where it is for some frames. */
+export type Plant = Schemas["Plant"];
+export type MotionReport = Schemas["MotionReport"];
 export type RigReport = Schemas["RigLetter"];
 /** A gap between two keys: its first frame, its last, and the progress of each frame. */
 export type Gap = Schemas["SpacedView"]["gaps"][number];

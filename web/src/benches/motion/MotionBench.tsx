@@ -2,6 +2,7 @@
 import { useEffect, useMemo } from "react";
 import { Button } from "react-bootstrap";
 import { BodyMap } from "../../parts/BodyMap";
+import { MotionChecks } from "../../parts/ChecksCard";
 import { JointTree } from "../../parts/JointTree";
 import { PuppetPicker } from "../../parts/PuppetPicker";
 import { type Bench, putBack, useMotion, usePuppet, useWorkshop, watch } from "../../session";
@@ -11,6 +12,7 @@ import { poseTool } from "../../stage/tools/pose";
 import { PanelHead } from "../../ui/bits";
 import { Bar } from "./Bar";
 import { addMotion, key, keyPose } from "./commands";
+import { GroundPanel } from "./GroundPanel";
 import { useMotionKeys, usePosingHand } from "./keys";
 import { Posing } from "./overlays";
 import { Controls, JointValues, MotionPanel } from "./panels";
@@ -105,8 +107,10 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
         {motion && <PosePanel key={`pose ${motion.id}`} motion={motion} />}
         {motion && <ChartPanel key={motion.id} motion={motion} />}
         {puppet && motion && <JointValues puppet={puppet} motion={motion} />}
-        {puppet && motion && <RecipesPanel puppet={puppet} motion={motion} />}
         {puppet && motion && <Controls puppet={puppet} motion={motion} />}
+        {puppet && motion && <RecipesPanel puppet={puppet} motion={motion} />}
+        {puppet && motion && <GroundPanel puppet={puppet} motion={motion} />}
+        {motion && <MotionChecks motion={motion.id} />}
       </aside>
       <section className="bottom" aria-label="Timing">
         {puppet && motion && <Timing key={motion.id} puppet={puppet} motion={motion} />}

@@ -4,6 +4,7 @@ import { get, set, useWorkshop } from "../../session";
 import { EditMenu } from "../../sheet/EditMenu";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { ROW, RULER } from "../../sheet/draw";
+import { feetOf } from "../../sheet/feet";
 import { rowsOf, threadsOf, type Row } from "../../sheet/threads";
 import { NAMES, useTimeline, type Timeline } from "../../sheet/timeline";
 import { TimingSheet } from "../../sheet/TimingSheet";
@@ -154,6 +155,7 @@ function useRows(puppet: Puppet, motion: Motion, sort: "figure" | "keys", filter
   const joints = useWorkshop((w) => w.plan?.joints);
   const joint = useWorkshop((w) => w.joint);
   const pieces = useWorkshop((w) => w.pieces);
+  const report = useWorkshop((w) => w.report);
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const threads = useMemo(() => threadsOf(puppet, motion, joints ?? [], limbs ?? {}), [puppet, motion, joints, limbs]);
   const only = useMemo(() => {
@@ -162,7 +164,8 @@ function useRows(puppet: Puppet, motion: Motion, sort: "figure" | "keys", filter
     const near = Object.keys(limbs ?? {}).filter((id) => limb !== undefined && limbs![id] === limb);
     return new Set([...(joint ? [joint] : []), ...pieces, ...near]);
   }, [filter, joint, pieces, limbs]);
-  const rows = useMemo(() => rowsOf(threads, { folded, sort, only }), [threads, folded, sort, only]);
+  const feet = useMemo(() => feetOf(puppet, motion, report, limbs ?? {}), [puppet, motion, report, limbs]);
+  const rows = useMemo(() => rowsOf(threads, { folded, sort, only }, feet), [threads, folded, sort, only, feet]);
   useEffect(() => {
     const shown = new Set(rows.flatMap((r) => (r.kind === "thread" ? [r.thread.id] : [])));
     const { keys } = get();

@@ -1,6 +1,7 @@
 /** The keys of the Motion bench, and what its hand is set to do. */
 import { useMemo, useState } from "react";
 import { get, goTo, putBack, set, toggle, toKey } from "../../session";
+import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Pull } from "../../wire/types";
@@ -48,10 +49,11 @@ export function useMotionKeys(hand: PosingHand): void {
       },
       {
         keys: ["Delete", "Backspace"],
-        does: "Remove the selected keys, or poses with all their keys",
+        does: "Remove the selected keys, poses with all their keys, or plant",
         run: () => {
           const { motion, keys, poses } = get();
-          if (motion && poses.length) void removePoses(motion, poses);
+          if (get().plant && !keys.length && !poses.length) void letGo();
+          else if (motion && poses.length) void removePoses(motion, poses);
           else if (motion) void removeKeys(motion, keys);
         },
       },
@@ -63,7 +65,7 @@ export function useMotionKeys(hand: PosingHand): void {
       {
         keys: ["Escape"],
         does: "Put back what was tried",
-        run: () => (get().pose ? putBack() : set({ keys: [], poses: [], pieces: [], joint: null })),
+        run: () => (get().pose ? putBack() : set({ keys: [], poses: [], pieces: [], joint: null, plant: null })),
       },
     ],
     [hand],

@@ -1,0 +1,138 @@
+"""Art and productions in and out, and films."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from sorvan.cli.command import app, do, find, named, open_database
+from sorvan.core.change.production import AddPuppet
+from sorvan.core.errors import Refusal
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.interchange.archive import read_archive, write_archive
+from sorvan.interchange.files import read_file
+from sorvan.interchange.imported import bring_in, fresh_id, stem
+from sorvan.picture.film import make
+from sorvan.picture.order import RenderOrder
+from sorvan.picture.paint import Painter
+from sorvan.picture.studio import Studio
+from sorvan.service.rooms import Rooms
+from sorvan.store import assets, log
+
+
+@app.command("import")
+def import_(
+    files: Annotated[list[Path], typer.Argument(help="SVG, PNG or WebP files")],
+    production: Annotated[str, typer.Option(help="the production; made if there is none of this name")],
+    puppet: Annotated[str | None, typer.Option(help="the puppet; named after the first file if not given")] = None,
+    loose: Annotated[bool, typer.Option(help="take top-level shapes as pieces where nothing is named")] = False,
+) -> None:
+    """Bring art into a production as the pieces of a puppet."""
+    engine = open_database()
+    read = [read_file(_bytes(f), f.name, loose) for f in files]
+    for note in (n for found in read for n in found.notes):
+        typer.echo(note, err=True)
+    if not loose and any(found.loose for found in read):
+        raise Refusal(
+            "Nothing in the drawing is named, so nothing was brought in.",
+            remedy="Add --loose to take its top-level shapes as pieces.",
+        )
+    try:
+        id = find(engine, production)
+    except Refusal as refusal:
+        if refusal.kind != "missing":
+            raise
+        made = Production(id=fresh_id(), name=production)
+        log.create(engine, Documents({made.id: made}))
+        id = made.id
+    room = Rooms(engine).room(id)
+    name = puppet or stem(files[0].name)
+    existing = next((p.id for p in room.documents.puppets() if p.name == name), None)
+    target = existing or fresh_id()
+    if existing is None:
+        do(room, AddPuppet(id=target, name=name))
+    command = bring_in(room.documents.production, target, read)
+    for found in read:
+        assets.put(engine, found.assets)
+    do(room, command)
+    typer.echo(f"{len(command.pieces)} pieces brought into “{name}” of “{production}”.")
+
+
+@app.command("list")
+def list_() -> None:
+    """List all productions with their puppets and motions."""
+    engine = open_database()
+    for listed in log.listed(engine):
+        typer.echo(f"{listed.id}  {listed.name}")
+        documents = log.load(engine, listed.id).documents
+        for puppet in documents.puppets():
+            typer.echo(f"  {puppet.name}: {len(puppet.pieces)} pieces")
+            for motion in documents.motions(puppet.id):
+                typer.echo(f"    {motion.name}: {motion.length} frames{', a cycle' if motion.cycle else ''}")
+
+
+@app.command()
+def render(
+    production: str,
+    motion: Annotated[str, typer.Option(help="the motion's name")],
+    out: Annotated[Path, typer.Option(help="an .mp4 file, or a .zip for a PNG sequence")],
+    first: Annotated[int | None, typer.Option("--from", help="first frame, from 1")] = None,
+    last: Annotated[int | None, typer.Option("--to", help="last frame, included")] = None,
+    width: Annotated[int | None, typer.Option(help="width in pixels")] = None,
+    clear: Annotated[bool, typer.Option(help="leave the paper and the backdrop out (PNG only)")] = False,
+) -> None:
+    """Render a motion to a film or to a PNG sequence."""
+    if out.suffix not in (".mp4", ".zip"):
+        raise Refusal(
+            f"“{out.suffix}” is not something to render to.", where=str(out), remedy="End the name in .mp4 or .zip."
+        )
+    engine = open_database()
+    documents = log.load(engine, find(engine, production)).documents
+    held = named(list(documents.motions()), motion, "motion", production)
+    kind = "mp4" if out.suffix == ".mp4" else "png"
+    order = RenderOrder(motion=held.id).changed(format=kind, first=first, last=last, width=width, clear=clear)
+    settings = order.settings(documents)
+    studio = Studio(lambda id: assets.get(engine, id)[1])
+    total = settings.stop - settings.start
+
+    def progress(done: int) -> None:
+        if sys.stderr.isatty():
+            typer.echo(f"\r{done} of {total} frames", err=True, nl=False)
+
+    make(order.plan(documents, studio), Painter(studio.asset), settings, out, progress)
+    typer.echo(f"{out}: {total} frames, {settings.width} × {settings.height} px")
+
+
+@app.command()
+def export(production: str, out: Annotated[Path, typer.Option(help="the archive to write")]) -> None:
+    """Write a whole production to one archive."""
+    engine = open_database()
+    documents = log.load(engine, find(engine, production)).documents
+    out.write_bytes(
+        write_archive(documents, assets.with_pictures(engine, documents.art_assets(), documents.picture_assets()))
+    )
+    typer.echo(str(out))
+
+
+@app.command()
+def load(archive: Path) -> None:
+    """Load a production from an archive."""
+    engine = open_database()
+    taken = {p.id for p in log.listed(engine)}
+    documents, kept = read_archive(_bytes(archive), archive.name)
+    if documents.production.id in taken:
+        documents, kept = read_archive(_bytes(archive), archive.name, new_id=fresh_id())
+    assets.put(engine, kept)
+    log.create(engine, documents)
+    typer.echo(f"{documents.production.id}  {documents.production.name}")
+
+
+def _bytes(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise Refusal(f"The file can't be read: {error.strerror}.", where=str(path), remedy="Check its name.") from None

@@ -1,0 +1,44 @@
+"""What the program makes of a motion, as sent to the page: where feet stand and slide, and likely mistakes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from sorvan.core.checks.finding import Finding
+from sorvan.core.checks.motion import Seen, findings
+from sorvan.core.plan.evaluate import Evaluation
+from sorvan.service.messages import FootView, MotionReport
+from sorvan.service.rig_report import finding_view
+
+
+@dataclass
+class Reporter:
+    """Tells of a motion what has changed since it last did."""
+
+    feet: dict[str, FootView] = field(default_factory=dict)
+    found: list[Finding] | None = None
+
+    def on(self, evaluation: Evaluation) -> MotionReport | None:
+        """The letter on an evaluated motion, or None if nothing is new. Only feet that changed are in it."""
+        motion = evaluation.motion
+        if motion is None:
+            return None
+        seen = Seen(evaluation, motion)
+        feet = {
+            foot.joint: FootView(
+                slide=np.ascontiguousarray(seen.slide(foot), dtype="<f4").tobytes(),
+                stands=np.ascontiguousarray(foot.stands(seen.ground), dtype="u1").tobytes(),
+            )
+            for foot in seen.feet
+        }
+        found = findings(evaluation)
+        changed = {id: f for id, f in feet.items() if self.feet.get(id) != f}
+        news = changed or found != self.found
+        same = found == self.found
+        self.feet, self.found = feet, found
+        if not news:
+            return None
+        letter = MotionReport(motion=motion.id, ground=seen.ground, feet=changed)
+        return letter if same else letter.changed(findings=tuple(finding_view(f) for f in found))
