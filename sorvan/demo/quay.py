@@ -6,15 +6,14 @@ from collections.abc import Callable
 
 from sqlalchemy import Engine
 
-from sorvan.core.art.colours import colours_in
 from sorvan.core.change.commands import AnyCommand
 from sorvan.core.change.dials import SetDial
 from sorvan.core.change.drawings import GatherDrawings, SetDrawing
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.looks import LinkSwatch, SetMasks, SetSwatch
-from sorvan.core.change.pieces import SetPieces, SetPivot
+from sorvan.core.change.pieces import SetPieces
 from sorvan.core.change.poses import SetPose
-from sorvan.core.change.production import AddMotion, AddPuppet, SetProduction, SetPuppet
+from sorvan.core.change.production import AddMotion, SetProduction, SetPuppet
 from sorvan.core.change.reaching import AddReach, SetAttach, SetChain
 from sorvan.core.change.retiming import SetDelay
 from sorvan.core.change.rig import AddJoints, LinkJoint, NewJoint, SetJoints
@@ -24,12 +23,13 @@ from sorvan.core.model.ease import Ease, Even, Hold, Slow
 from sorvan.core.model.production import Production, Swatch
 from sorvan.core.model.puppet import ROOT, Bend, Chain, Dial, DialStop, Limits, Mask
 from sorvan.demo import gull
+from sorvan.demo.builder import Builder
 from sorvan.demo.conductor import LINKS, MOUTHS, OPEN_HAND, PIVOTS, SWATCHES, conductor_svg, feet, hem
 from sorvan.demo.gull import bends, gull_svg
 from sorvan.demo.paper import cut, dot, drawing, flat, limb, line, piece, ring
+from sorvan.demo.props import add_props
+from sorvan.demo.walks import add_side_view
 from sorvan.interchange.archive import Kept
-from sorvan.interchange.imported import bring_in
-from sorvan.interchange.svg.read import read_svg
 from sorvan.store import assets, log
 
 NAME = "Last ferry at nine"
@@ -99,7 +99,7 @@ def _wave(j: dict[str, str]) -> list[NewKey]:
 
     turns("torso", (1, 0), (7, 5), (16, -4), (24, -2.5), (33, -4), (41, -2.5), (48, 0))
     keys += [_key(ROOT, f, 0, y, kind="move") for f, y in ((1, 0), (7, 9), (16, -3), (24, 0), (48, 0))]
-    turns("head", (1, 0), (8, 7), (18, -7), (26, -3), (35, -7), (48, 0))
+    turns("head", (1, 0), (7, 7), (18, -7), (26, -3), (35, -7), (48, 0))
     turns("right upper arm", (1, 0), (8, -14), (18, 96), (22, 90), (40, 92), (48, 0))
     turns("right forearm", (1, 0), (9, -10), (20, 40), (25, 30), (40, 33), (48, 0))
     turns("right hand", (1, 0), (20, 16), (40, 10), (48, 0))
@@ -230,56 +230,29 @@ def _rig_gull(do: Do, j: dict[str, str]) -> dict[str, str]:
 
 def build() -> tuple[Documents, Kept]:
     """The demo production's documents and art, made by the same commands a user's hand sends."""
-    documents = Documents({"quay": Production(id="quay", name=NAME)})
-    kept: Kept = {}
-    colours: dict[str, list[str]] = {}
-
-    def do(command: AnyCommand) -> None:
-        nonlocal documents
-        documents = command.apply(documents)
-
-    for id, name, art in (
-        ("set", "Quay", quay_svg()),
-        ("conductor", "Conductor", conductor_svg()),
-        ("gull", "Gull", gull_svg()),
-    ):
-        do(AddPuppet(id=id, name=name))
-        found = read_svg(art, f"{id}.svg")
-        bringing = bring_in(documents.production, id, [found])
-        # Ids by name, so that the demo is the same whenever it is built.
-        do(bringing.changed(pieces=tuple(
-            p.changed(id=f"{id[0]}-{p.name.replace(' ', '-')}", drawing=p.drawing.changed(id="d"))
-            for p in bringing.pieces
-        )))  # fmt: skip
-        kept |= found.assets
-        colours |= {p.name: colours_in(p.art) for p in found.pieces}
-    for id, pivots, links in (("conductor", PIVOTS, LINKS), ("gull", gull.PIVOTS, gull.LINKS)):
-        named = {p.name: p.id for p in documents.puppet(id).pieces.values()}
-        for name, (x, y) in pivots.items():
-            do(SetPivot(puppet=id, piece=named[name], x=x, y=y))
-        for name, parent in links.items():
-            do(LinkJoint(puppet=id, joint=named[name], parent=named[parent]))
-        if id == "conductor":
-            _dress(do, id, named, colours)
-            joints = named | _rig_conductor(do, named)
-            do(SetPuppet(puppet=id, origin=(640, 642)))
-            do(SetProduction(backdrop="set"))
-            do(AddMotion(id="wave", puppet=id, name="Lift the lantern and wave", length=48))
-            do(SetKeys(motion="wave", keys=tuple(_wave(joints))))
-            _poses(
-                do,
-                "wave",
-                {1: "at ease", 7: "dip", 18: "lantern up", 26: "wave", 35: "wave back", 41: "last wave", 48: "at ease"},
-            )
-        else:
-            joints = named | _rig_gull(do, named)
-            do(AddMotion(id="flap", puppet=id, name="Fly over the quay", length=16, cycle=True))
-            keys, late = _flap(joints)
-            do(SetKeys(motion="flap", keys=tuple(keys)))
-            for channel, frames in late.items():
-                do(SetDelay(motion="flap", channels=(channel,), delay=frames))
-            _poses(do, "flap", {1: "wings up", 9: "wings down"})
-    return documents, kept
+    made = Builder(Production(id="quay", name=NAME))
+    do = made.do
+    made.bring("set", "Quay", quay_svg(), {}, {})
+    j = made.bring("conductor", "Conductor", conductor_svg(), PIVOTS, LINKS)
+    _dress(do, "conductor", j, made.colours["conductor"])
+    joints = j | _rig_conductor(do, j)
+    do(SetPuppet(puppet="conductor", origin=(640, 642)))
+    do(SetProduction(backdrop="set"))
+    do(AddMotion(id="wave", puppet="conductor", name="Lift the lantern and wave", length=48))
+    do(SetKeys(motion="wave", keys=tuple(_wave(joints))))
+    cards = {1: "at ease", 7: "dip", 18: "lantern up", 26: "wave", 35: "wave back", 41: "last wave", 48: "at ease"}
+    _poses(do, "wave", cards)
+    j = made.bring("gull", "Gull", gull_svg(), gull.PIVOTS, gull.LINKS)
+    joints = j | _rig_gull(do, j)
+    do(AddMotion(id="flap", puppet="gull", name="Fly over the quay", length=16, cycle=True))
+    keys, late = _flap(joints)
+    do(SetKeys(motion="flap", keys=tuple(keys)))
+    for channel, frames in late.items():
+        do(SetDelay(motion="flap", channels=(channel,), delay=frames))
+    _poses(do, "flap", {1: "wings up", 9: "wings down"})
+    add_side_view(made)
+    add_props(made)
+    return made.documents, made.kept
 
 
 def load_demo(engine: Engine) -> None:

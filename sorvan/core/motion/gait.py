@@ -292,7 +292,9 @@ class _Plan:
             leaning = made.spine or made.body
             if len(made.legs) <= 2 and leaning != ROOT:
                 found[leaning] = lean * self._signed(leaning)
-            nod = self.way * (-0.6 * recipe.lean - 0.35 * recipe.bounce * bob)
+            # The head looks ahead, however the trunk leans; a heavy one hangs with it.
+            ahead = 0.6 * (1 - min(max(recipe.weight, 0.0) / 40, 1.3))
+            nod = self.way * (-ahead * recipe.lean - 0.35 * recipe.bounce * bob)
             if made.head is not None and len(made.legs) <= 2:
                 found[made.head] = nod * self._signed(made.head)
             elif made.head is not None:

@@ -83,8 +83,8 @@ export function drawFoot(
   if (foot)
     for (let f = Math.max(0, from); f <= last; f++) {
       if (!foot.stands[f]) continue;
-      c.fillStyle = `${ink.ink}40`;
-      c.fillRect(f * time.step, y + 8, time.step, 2);
+      c.fillStyle = `${ink.ink}70`;
+      c.fillRect(f * time.step, y + 8, time.step, 2.5);
       const slide = foot.slide[f]!;
       if (slide < 0.05) continue;
       const high = Math.max(1.5, Math.min(1, slide / FULL) * 15);

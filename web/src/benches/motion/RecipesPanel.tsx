@@ -29,7 +29,7 @@ export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motio
           <div className="d-flex align-items-center gap-1">
             <button
               type="button"
-              className="icon-btn flex-grow-1 text-start"
+              className="icon-btn flex-grow-1 justify-content-start"
               aria-expanded={open === recipe.id}
               onClick={() => setOpen(open === recipe.id ? null : recipe.id)}
             >

@@ -1,0 +1,62 @@
+"""The demo production: no likely mistakes in it, and motions that do what they are shown for."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from sorvan.core.checks.motion import findings
+from sorvan.core.checks.rig import findings as rig_findings
+from sorvan.core.model.documents import Documents
+from sorvan.core.motion.feet import tracks
+from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.anatomy import anatomy
+from sorvan.demo.quay import build
+
+
+@pytest.fixture(scope="module")
+def quay() -> Documents:
+    return build()[0]
+
+
+def test_no_check_finds_anything_in_it(quay: Documents) -> None:
+    found = [f"{p.name}: {f.text}" for p in quay.puppets() for f in rig_findings(p)]
+    for motion in quay.motions():
+        evaluation = Evaluation.full(quay.puppet(motion.puppet), motion)
+        found += [f"{motion.name}: {f.text}" for f in findings(evaluation)]
+    assert not found
+
+
+@pytest.mark.parametrize("name", ["walk", "tired", "run"])
+def test_the_conductor_walks_on_the_ground_with_cards_and_swing(quay: Documents, name: str) -> None:
+    motion, puppet = quay.motion(name), quay.puppet("conductor-side")
+    labels = {p.label for p in motion.poses.values()}
+    assert {"contact", "down", "up"} < labels
+    evaluation = Evaluation.full(puppet, motion)
+    level = motion.ground.level
+    assert level is not None
+    for track in tracks(evaluation, anatomy(puppet).legs):
+        assert track.lowest.max() < level + 0.01
+    scarf = evaluation.keyed["tail-end.turn"][0]
+    assert np.ptp(scarf) > 4, "the scarf swings"
+
+
+def test_the_lantern_comes_to_rest_and_keeps_its_area(quay: Documents) -> None:
+    evaluation = Evaluation.full(quay.puppet("lantern"), quay.motion("drop"))
+    world = evaluation.worlds[evaluation.rig.row["l-lantern"]]
+    assert np.abs(world[0] * world[3] - world[1] * world[2] - 1).max() < 0.01
+    height = world[5].max() - world[5]
+    assert height[0] > 300 and height[-6:].max() < 0.5
+    strikes = np.flatnonzero((height[1:-1] < 1) & (height[:-2] > 3))
+    assert len(strikes) >= 3
+
+
+def test_the_pennant_swings_later_and_later_towards_its_tip(quay: Documents) -> None:
+    evaluation = Evaluation.full(quay.puppet("pennant"), quay.motion("wind"))
+    angles = [
+        np.unwrap(np.arctan2(*evaluation.worlds[evaluation.rig.row[id], [1, 0]]))
+        for id in ("p-pennant", "flag-2", "flag-4")
+    ]
+    phase = [np.angle(np.fft.rfft(a - a.mean())[2]) for a in angles]
+    late = [(phase[0] - p) % (2 * np.pi) for p in phase]
+    assert 0.15 < late[1] < late[2] < np.pi
