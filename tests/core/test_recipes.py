@@ -13,6 +13,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.timing.channels import evaluate
 from tests.core.test_cards import act, keyed, turns, walker
+from tests.core.walkers import walker as figure
 from tests.core.worlds import do
 
 
@@ -144,3 +145,19 @@ def test_redone_alike_it_writes_the_same_and_taken_off_it_leaves_only_the_hands(
     afresh = act(gone, "do-recipe", recipe={"kind": kind, "id": "r", "name": kind, **fields}, afresh=True)
     assert frame in afresh.motion("m").channels[channel].keys
     assert turns(bare)[12] == 40
+
+
+def test_a_key_changed_by_hand_does_not_shift_the_others_when_follow_through_is_done_again() -> None:
+    documents = figure()
+    sway = [{"joint": "chest", "kind": "turn", "frame": f, "value": [v]} for f, v in ((0, -15), (12, 15))]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": sway})
+    recipe = {"kind": "follow", "id": "f", "name": "follow", "joints": ["head"]}
+    documents = do(documents, {"do": "do-recipe", "motion": "m", "recipe": recipe})
+    before = dict(documents.motion("m").channels["head.turn"].keys)
+    frame = sorted(before)[4]
+    hand = {"joint": "head", "kind": "turn", "frame": frame, "value": [40]}
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": [hand]})
+    documents = do(documents, {"do": "do-recipe", "motion": "m", "recipe": recipe})
+    after = documents.motion("m").channels["head.turn"].keys
+    assert after[frame].value == (40.0,)
+    assert {f: k for f, k in after.items() if f != frame} == {f: k for f, k in before.items() if f != frame}

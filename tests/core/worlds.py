@@ -257,7 +257,8 @@ def motion_command(draw: st.DrawFn, documents: Documents, held: list[dict[str, A
             {"do": "do-recipe", "recipe": {"kind": "anticipate", "id": "r2", "name": "wind-up", "channels": channels, "frame": keys[0]["frame"]}},
             {"do": "do-recipe", "recipe": {"kind": "bounce", "id": "r3", "name": "bounce", "joint": joint if joint in documents.puppet("a").joints else ROOT}},
             {"do": "do-recipe", "recipe": {"kind": "squash", "id": "r4", "name": "squash", "joint": ROOT}},
-            {"do": "remove-recipe", "recipe": draw(st.sampled_from(["r1", "r2", "r3", "r4"]))},
+            {"do": "do-recipe", "recipe": {"kind": "capture", "id": "r5", "name": "capture", "joint": joint if joint in documents.puppet("a").joints else ROOT, "what": draw(st.sampled_from(["place", "turn"])), "samples": [[0, 1, 2], [3.5, 40, -9], [9, 5, 70]], "start": start}},
+            {"do": "remove-recipe", "recipe": draw(st.sampled_from(["r1", "r2", "r3", "r4", "r5"]))},
         ],
     }  # fmt: skip
     return {"motion": "m", **draw(st.sampled_from(commands[subject]))}

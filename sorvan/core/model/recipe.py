@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from itertools import pairwise
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from sorvan.core.model.base import Id, Name, Value
+from sorvan.core.model.base import Id, Name, Number, Value
 from sorvan.core.model.channel import Frame
 
 Percent = Annotated[float, Field(ge=0, le=300)]
@@ -117,6 +118,41 @@ class Blink(RecipeBase):
     seed: Annotated[int, Field(ge=0, le=9999)] = 1
 
 
+Sample = tuple[Annotated[float, Field(ge=0, le=1e6)], Number, Number]
+
+
+class Capture(RecipeBase):
+    """The movement of a pointer recorded into a joint's place or turn, or into the whole puppet's.
+
+    `samples` are the raw recording: when (frames since it began, at full speed) and where on the stage
+    (units). Of it the part from `first` to `last` (percent) is laid from `start` on, at so many percent of
+    the `speed` it was recorded at; it is smoothed over so many frames, and keyed on `every` n-th frame, or
+    on the fewest that come within the `tolerance` (units or degrees).
+    """
+
+    kind: Literal["capture"] = "capture"
+    joint: Id
+    what: Literal["place", "turn"] = "place"
+    samples: Annotated[tuple[Sample, ...], Field(min_length=2, max_length=40_000)]
+    start: Frame = 0
+    first: Annotated[float, Field(ge=0, le=100)] = 0.0
+    last: Annotated[float, Field(ge=0, le=100)] = 100.0
+    speed: Annotated[float, Field(ge=5, le=1000)] = 100.0
+    smooth: Annotated[float, Field(ge=0, le=24)] = 1.0
+    thin: Literal["every", "fewest"] = "fewest"
+    every: Annotated[int, Field(ge=1, le=48)] = 2
+    tolerance: Annotated[float, Field(ge=0.01, le=500)] = 1.5
+
+    @model_validator(mode="after")
+    def _in_time(self) -> Self:
+        times = [t for t, _, _ in self.samples]
+        if any(b < a for a, b in pairwise(times)):
+            raise ValueError("the samples of a recording come one after the other")
+        if self.first > self.last:
+            raise ValueError("the part of a recording that is used ends after it begins")
+        return self
+
+
 PresetName = Literal[
     "walk", "stroll", "brisk", "tired", "proud", "heavy", "sneak", "limp", "run", "sprint", "skip", "trot", "gallop"
 ]  # fmt: skip
@@ -155,5 +191,5 @@ class Gait(RecipeBase):
     facing: Literal["auto", "left", "right"] = "auto"
 
 
-Recipe = Annotated[Gait | Follow | Settle | Anticipate | Squash | Bounce | Blink, Field(discriminator="kind")]
-AnyRecipe = Gait | Follow | Settle | Anticipate | Squash | Bounce | Blink
+AnyRecipe = Gait | Capture | Follow | Settle | Anticipate | Squash | Bounce | Blink
+Recipe = Annotated[AnyRecipe, Field(discriminator="kind")]

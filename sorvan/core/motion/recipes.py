@@ -61,6 +61,16 @@ def without_own(motion: Motion, recipe: str) -> Motion:
     )
 
 
+def without_any(motion: Motion, recipe: str) -> Motion:
+    """The motion without any key that a recipe wrote, the hand's among them."""
+    channels = [
+        c.changed(keys={f: k for f, k in c.keys.items() if k.recipe != recipe})
+        for c in motion.channels.values()
+        if any(k.recipe == recipe for k in c.keys.values())
+    ]
+    return motion.with_channels(*channels)
+
+
 def taken_off(motion: Motion, recipe: str) -> Motion:
     """The motion without a recipe and what it wrote; what the hand changed stays, and is only the hand's."""
     if recipe not in motion.recipes:

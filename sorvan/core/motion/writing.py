@@ -6,9 +6,9 @@ from fractions import Fraction
 
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.recipe import Anticipate, AnyRecipe, Blink, Bounce, Follow, Gait, Settle, Squash
-from sorvan.core.motion import follow, gait, helpers
-from sorvan.core.motion.recipes import Written, put, without_own
+from sorvan.core.model.recipe import Anticipate, AnyRecipe, Blink, Bounce, Capture, Follow, Gait, Settle, Squash
+from sorvan.core.motion import capture, follow, gait, helpers
+from sorvan.core.motion.recipes import Written, put, without_any, without_own
 
 
 def write(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction) -> Written:
@@ -20,6 +20,8 @@ def write(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction) -> 
     match recipe:
         case Gait():
             return gait.written(puppet, recipe, per_second)
+        case Capture():
+            return capture.written(motion, puppet, recipe)
         case Follow():
             return follow.written(motion, puppet, recipe, per_second)
         case Settle():
@@ -40,8 +42,10 @@ def with_recipe(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fractio
     bare = without_own(motion, recipe.id)
     if before is not None:
         recipe = recipe.changed(left_out=before.left_out)
-    new = write(bare, puppet, recipe, rate)
+    # It starts from what was there before it, and not from a key of its own that the hand has changed since.
+    untouched = without_any(bare, recipe.id)
+    new = write(untouched, puppet, recipe, rate)
     # Only what sets the motion's own timing takes the hand's keys along; others may have lost what they were done on.
-    old = write(bare, puppet, before, rate) if isinstance(before, Gait) else None
+    old = write(untouched, puppet, before, rate) if isinstance(before, Gait) else None
     done = put(motion, recipe.id, new, old)
     return done.changed(recipes=done.recipes | {recipe.id: recipe.changed(said=new.said)}), new
