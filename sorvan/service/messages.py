@@ -68,12 +68,13 @@ class TryPose(Value):
 
 class TryCommand(Value):
     """Look at the puppet at rest as a command would leave it, without doing it; at a frame, if it is a
-    command on the motion that is watched. Of several that wait, only the newest counts."""
+    command on the motion that is watched, or in all its frames. Of several that wait, only the newest counts."""
 
     type: Literal["try-command"] = "try-command"
     n: int
     command: AnyCommand
     frame: Frame = 0
+    whole: bool = False
 
 
 class LookAtMesh(Value):
@@ -245,6 +246,14 @@ class PoseLetter(Letter, Posed):
     limits: dict[str, tuple[float, float]] = {}
 
 
+class TriedLetter(Letter, Posed):
+    """All frames of the watched motion as a tried command would leave it, the answer to question `n`."""
+
+    type: Literal["tried"] = "tried"
+    n: int
+    frames: int
+
+
 class Grabbed(Letter):
     """The hand that closed on a piece holds this joint of it."""
 
@@ -407,7 +416,7 @@ class PassedOver(Letter):
 
 
 ToPage = (
-    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
+    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | TriedLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
     | Importing | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

@@ -41,6 +41,7 @@ from sorvan.service.messages import (
     SpacedView,
     Spacing,
     ToPage,
+    TriedLetter,
     TryCommand,
     TryPose,
 )
@@ -242,6 +243,8 @@ class View:
         lead = self._lead()
         if lead.motion is not None and getattr(wanted.command, "motion", None) == lead.motion.id:
             moved, _ = lead.after(lead.puppet, after.motion(lead.motion.id))
+            if wanted.whole:
+                return [TriedLetter(n=wanted.n, frames=moved.frames, **posed(moved))]
             at = min(wanted.frame, moved.frames - 1)
             return [PoseLetter(n=wanted.n, frame=wanted.frame, tried={}, **posed(moved.pose(at, {})))]
         pose = Staged.full(after, AtRest(puppet=lead.puppet.id), self.studio).lead

@@ -80,6 +80,14 @@ def test_coarser_redone_from_the_recording_has_fewer_keys_and_keeps_the_hands() 
     assert again.recipes["c"].samples == documents.motion("m").recipes["c"].samples
 
 
+def test_a_new_recording_goes_over_the_keys_in_its_stretch_and_leaves_the_others() -> None:
+    documents = keyed(long(), *(key("head", "move", f, f, 0) for f in (0, 10, 30, 55)))
+    done = captured(documents, eight(30), joint="head", start=5, smooth=0, thin="every", every=1).motion("m")
+    keys = done.channels["head.move"].keys
+    assert {f for f, k in keys.items() if k.recipe is None} == {0, 55}
+    assert keys[5].value == (5.0, 0.0), "it goes on from what was there"
+
+
 def test_every_nth_frame_speed_and_span_can_be_chosen_again() -> None:
     whole = (
         captured(long(), eight(40), joint="head", smooth=0, thin="every", every=4)

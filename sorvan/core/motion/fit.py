@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import lru_cache
 
 import numpy as np
 
@@ -19,6 +20,12 @@ PLAIN: tuple[AnEase, ...] = (
 """What is tried before a timing chart is drawn."""
 FAR = 4.0
 """Progress beyond this is no in-between of its two keys any more."""
+
+
+@lru_cache(maxsize=256)
+def _plain(span: int) -> Floats:
+    """How far each plain ease has come at each frame of a gap, `(eases, frames)`."""
+    return np.stack([spacing(ease, span) for ease in PLAIN])
 
 
 def keys_on_ring(values: Floats, frames: Iterable[int], tolerance: float, digits: int = 4) -> dict[int, Key]:
@@ -57,9 +64,11 @@ def _ease(part: Floats, tolerance: float) -> tuple[AnEase | None, int]:
     if abs(change[main]) < 1e-9 or np.abs(off[main]).max() > FAR * abs(change[main]):
         return None, worst
     done = off[main, :-1] / change[main]
-    for ease in PLAIN:
-        if np.abs(spacing(ease, span) * change[:, None] - off[:, :-1]).max() <= tolerance:
-            return ease, 0
+    # All at once; the first that is near enough is the plainest.
+    far = np.abs(_plain(span)[:, None, :] * change[None, :, None] - off[None, :, :-1]).max(axis=(1, 2))
+    near = np.flatnonzero(far <= tolerance)
+    if near.size:
+        return PLAIN[int(near[0])], 0
     if np.abs(done * change[:, None] - off[:, :-1]).max() > tolerance:
         return None, worst
     return Chart(ticks=tuple((i / span, round(float(done[i]), 6)) for i in range(1, span))), 0

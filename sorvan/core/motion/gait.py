@@ -173,10 +173,12 @@ class _Plan:
         toe reaches farther back than forward."""
         half = max(f.duty for f in self.feet) * self.stride / 2
         plain = self.steppings
+        # A stance farther back only lies farther back: it is worked out once.
+        ways = [s.at(self.time) for s in plain]
         best = np.inf
         for part in SHIFTS if half else (0.0,):
             self.steppings = [replace(s, shift=part * half) for s in plain]
-            self.ways = [s.at(self.time) for s in self.steppings]
+            self.ways = [(ankle + part * half, angle, toe, stands) for ankle, angle, toe, stands in ways]
             drop, lowered = self._carried()
             if lowered < best - 1e-9:
                 best, kept = lowered, (self.steppings, self.ways, drop, lowered)

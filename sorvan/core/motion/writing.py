@@ -47,5 +47,17 @@ def with_recipe(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fractio
     new = write(untouched, puppet, recipe, rate)
     # Only what sets the motion's own timing takes the hand's keys along; others may have lost what they were done on.
     old = write(untouched, puppet, before, rate) if isinstance(before, Gait) else None
+    if before is None and isinstance(recipe, Capture):
+        motion = _recorded_over(motion, new)
     done = put(motion, recipe.id, new, old)
     return done.changed(recipes=done.recipes | {recipe.id: recipe.changed(said=new.said)}), new
+
+
+def _recorded_over(motion: Motion, new: Written) -> Motion:
+    """The motion without the keys that a new recording goes over."""
+    channels = [
+        c.changed(keys={f: k for f, k in c.keys.items() if not min(keys) <= f <= max(keys)})
+        for id, keys in new.keys.items()
+        if (c := motion.channels.get(id)) is not None and keys
+    ]
+    return motion.with_channels(*channels)

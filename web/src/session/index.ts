@@ -3,12 +3,12 @@ import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
 import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
 import { notices } from "./notices";
-import type { Pose } from "./plan";
+import type { Pose, Trial } from "./plan";
 import { Session, type Bringing } from "./session";
 import { blank, motionOf, motionsOf, productionOf, puppetOf, type State } from "./state";
 
 export type { Bringing } from "./session";
-export type { Plan, Pose, Reached } from "./plan";
+export type { Plan, Pose, Reached, Trial } from "./plan";
 export {
   allPuppets,
   motionOf,
@@ -16,6 +16,7 @@ export {
   productionOf,
   puppetOf,
   type Bench,
+  type CaptureWish,
   type KeyRef,
   type Spaced,
   type Verdict,
@@ -86,6 +87,7 @@ export const grab = (
 export const drag = (at: Point, wholeSteps: boolean): Promise<Pose | null> => here().drag(at, wholeSteps);
 export const tryPose = (frame: number, tried: Record<string, number[]>): Promise<Pose | null> =>
   here().tryPose(frame, tried);
+export const tryWhole = (command: Command): Promise<Trial | null> => here().tryWhole(command);
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const putBack = (): void => open.getState().session?.putBack();
 export const lookAtMesh = (piece: string, joint: string | null): void => here().lookAtMesh(piece, joint);

@@ -1,6 +1,6 @@
 /** The plan as it came over the wire: decoded, and patched by the parts that follow. */
 import type { Frames } from "../stage/painter";
-import type { Drawn, Item, Part, Places, PlanLetter, PoseLetter, Target } from "../wire/types";
+import type { Drawn, Item, Part, Places, PlanLetter, PoseLetter, Target, TriedLetter } from "../wire/types";
 
 /** For each limb that reaches: frames × joints × x y when only turned and only reaching, and the blend in percent. */
 export type Reached = Record<string, { turned: Float32Array; reached: Float32Array; blend: Float32Array }>;
@@ -33,6 +33,14 @@ export interface Pose {
   places: Places;
   /** Limits (degrees) that a tried command changes. */
   limits: Record<string, [number, number]>;
+}
+
+/** All frames of a motion as a tried command would leave it. */
+export interface Trial {
+  drawn: Frames;
+  frames: number;
+  worlds: Float32Array;
+  reached: Reached;
 }
 
 export const doubles = (bytes: Uint8Array): Float64Array => new Float64Array(bytes.slice().buffer);
@@ -80,6 +88,13 @@ export const poseFrom = (m: PoseLetter, plan: Plan | null): Pose => ({
   reached: reachedIn(m),
   places: m.places ?? plan?.places ?? {},
   limits: (m.limits ?? {}) as Pose["limits"],
+});
+
+export const trialFrom = (m: TriedLetter, plan: Plan | null): Trial => ({
+  drawn: drawn(plan?.drawn.items ?? [], m),
+  frames: m.frames,
+  worlds: floats(m.worlds),
+  reached: reachedIn(m),
 });
 
 /** An array of frames with some of them replaced, from frame `start` on. */

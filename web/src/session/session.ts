@@ -11,7 +11,7 @@ import { Clock } from "./clock";
 import { begun, taken, type Change } from "./documents";
 import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
-import { doubles, floats, planFrom, poseFrom, withPart, type Pose } from "./plan";
+import { doubles, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
 import { Questions } from "./questions";
 import { blank, tidied, type State } from "./state";
 
@@ -34,7 +34,7 @@ export class Session {
   readonly notices = makeNotices();
   /** Which window this is, for the service to tell it from others. */
   readonly window = crypto.randomUUID();
-  private readonly questions = new Questions<Pose>((waiting) =>
+  private readonly questions = new Questions<Pose | Trial>((waiting) =>
     document.documentElement.toggleAttribute("data-asking", waiting),
   );
   private readonly outbox = new Outbox({
@@ -144,6 +144,9 @@ export class Session {
       case "pose":
         this.questions.settle(message.n, poseFrom(message, now.plan));
         return;
+      case "tried":
+        this.questions.settle(message.n, trialFrom(message, now.plan));
+        return;
       case "passed-over":
         this.questions.settle(message.n, null);
         return;
@@ -189,7 +192,7 @@ export class Session {
 
   /** Follow something to look at. */
   watch(target: Target): void {
-    this.set({ pose: null, spacing: {}, mesh: null, report: null });
+    this.set({ pose: null, trial: null, spacing: {}, mesh: null, report: null });
     this.live.watch({ type: "watch", target });
   }
 
@@ -224,7 +227,7 @@ export class Session {
     const ack = await this.made(command);
     if (ack?.seq) await this.caughtUp(ack.seq);
     // A pose that was tried since is another matter.
-    if (this.get().pose === shown) this.set({ pose: null });
+    if (this.get().pose === shown) this.set({ pose: null, trial: null });
     return ack !== null;
   }
 
@@ -288,13 +291,13 @@ export class Session {
   private async ask(letter: (n: number) => FromPage): Promise<Pose | null> {
     const { trial } = this;
     const pose = await this.questions.ask((n) => this.live.send(letter(n)));
-    return trial === this.trial ? pose : null;
+    return trial === this.trial ? (pose as Pose | null) : null;
   }
 
   /** Put back what is tried. What was asked for until now comes too late. */
   putBack(): void {
     this.trial++;
-    this.set({ pose: null });
+    this.set({ pose: null, trial: null });
   }
 
   /** Close the hand on a joint. */
@@ -320,6 +323,13 @@ export class Session {
 
   tryCommand(command: Command, frame = 0): Promise<Pose | null> {
     return this.ask((n) => ({ type: "try-command", n, command, frame }));
+  }
+
+  /** Every frame of the motion as a command would leave it. */
+  async tryWhole(command: Command): Promise<Trial | null> {
+    const { trial } = this;
+    const found = await this.questions.ask((n) => this.live.send({ type: "try-command", n, command, whole: true }));
+    return trial === this.trial ? (found as Trial | null) : null;
   }
 
   /** Ask for the mesh of a piece that bends, with the weights of one joint. */

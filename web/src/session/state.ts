@@ -2,7 +2,7 @@
 import type { Document, Finding, Gap, Motion, Production, Puppet, RenderView, RigReport } from "../wire/types";
 import { nothing, type Chronicle } from "./documents";
 import type { Saved } from "./outbox";
-import type { Plan, Pose } from "./plan";
+import type { Plan, Pose, Trial } from "./plan";
 
 /** What the program makes of a motion: where its feet stand and slide on the ground, and likely mistakes. */
 export interface Verdict {
@@ -39,6 +39,15 @@ export interface Clip {
   poses: number[];
 }
 
+/** How a pointer is to be captured; while it is, `count` says how many counts are left, and nought that it is recorded. */
+export interface CaptureWish {
+  what: "place" | "turn" | "whole";
+  /** Percent of full speed at which all else plays meanwhile. */
+  speed: number;
+  countIn: boolean;
+  count: number | null;
+}
+
 export type Bench = "pieces" | "rig" | "motion" | "render";
 
 export interface State extends Chronicle {
@@ -52,6 +61,8 @@ export interface State extends Chronicle {
   settled: number;
   plan: Plan | null;
   pose: Pose | null;
+  /** All frames as a command that is being tried would leave them. */
+  trial: Trial | null;
   spacing: Record<string, Spaced>;
   renders: Record<string, RenderView>;
   rig: RigReport | null;
@@ -74,6 +85,9 @@ export interface State extends Chronicle {
   playing: boolean;
   loop: boolean;
   isolated: boolean;
+  capture: CaptureWish | null;
+  /** The recipe whose parameters show. */
+  recipe: string | null;
   bench: Bench;
 }
 
@@ -88,6 +102,7 @@ export const blank = (id: string): State => ({
   settled: -1,
   plan: null,
   pose: null,
+  trial: null,
   spacing: {},
   renders: {},
   rig: null,
@@ -107,6 +122,8 @@ export const blank = (id: string): State => ({
   playing: false,
   loop: true,
   isolated: false,
+  capture: null,
+  recipe: null,
   bench: "pieces",
 });
 

@@ -95,7 +95,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     held.drag?.cancel();
   }, []);
   const down = (event: React.PointerEvent) => {
-    if ((event.target as HTMLElement).closest("button, a, input")) return;
+    if ((event.target as HTMLElement).closest("button, a, input, select, label")) return;
     const pan = event.button === 1 || event.button === 2;
     if ((!pan && event.button !== 0) || grip.current) return;
     box.current!.focus({ preventScroll: true });
@@ -409,6 +409,7 @@ function usePainting(
       if (
         now.plan !== before.plan ||
         now.pose !== before.pose ||
+        now.trial !== before.trial ||
         now.frame !== before.frame ||
         now.pieces !== before.pieces ||
         now.isolated !== before.isolated ||

@@ -2,7 +2,7 @@
 import { useEffect, useState } from "react";
 import { placed } from "../geometry";
 import type { Item, Piece, Puppet } from "../wire/types";
-import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached } from "../session";
+import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached, type Trial } from "../session";
 import { drawingOf, type Frame, type Frames } from "./painter";
 
 /** Left, top, right, bottom, in stage units. */
@@ -19,8 +19,27 @@ export interface Scene {
   behind: Plan["behind"];
 }
 
-export function sceneAt(plan: Plan | null, pose: Pose | null, frame: number): Scene | null {
+export function sceneAt(
+  plan: Plan | null,
+  pose: Pose | null,
+  frame: number,
+  trial: Trial | null = get().trial,
+): Scene | null {
   if (!plan) return null;
+  if (trial && !pose) {
+    const at = frame % trial.frames;
+    const { drawn, worlds, reached } = trial;
+    return {
+      frame: { ...drawn, at },
+      items: drawn.items,
+      joints: plan.joints,
+      worlds,
+      worldOffset: at * plan.joints.length * 6,
+      reached,
+      reachedAt: at,
+      behind: plan.behind,
+    };
+  }
   const at = pose ? 0 : Math.max(0, Math.min(frame, plan.frames - 1));
   const shown = pose ?? plan;
   return {

@@ -54,6 +54,7 @@ export type Item = Schemas["ItemView"];
 export type Drawn = Omit<Schemas["Posed"], "worlds">;
 export type PlanLetter = Schemas["PlanLetter"];
 export type PoseLetter = Schemas["PoseLetter"];
+export type TriedLetter = Schemas["TriedLetter"];
 export type Part = Schemas["Part"];
 /** A likely mistake, as the core's checks see it. */
 export type Finding = Schemas["FindingView"];

@@ -3,11 +3,12 @@ import { Button } from "react-bootstrap";
 import { set, useWorkshop } from "../../session";
 import { IconButton } from "../../ui/bits";
 import type { Motion } from "../../wire/types";
-import { keyPose } from "./commands";
+import { keyPose, toggleCapture } from "./commands";
 import type { PosingHand } from "./keys";
 
 export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion | undefined; next: () => void }) {
   const blocking = useWorkshop((w) => w.blocking);
+  const capture = useWorkshop((w) => w.capture);
   const { pull, setPull, whole, setWhole, keying, setKeying } = hand;
   return (
     <div className="stage-bar">
@@ -58,6 +59,15 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
         label="Key the whole pose here"
         keys="Shift+k"
         onClick={() => keyPose(true)}
+        disabled={!motion}
+      />
+      <IconButton
+        icon="hand-index"
+        label="Capture: record the pointer into a joint while all else plays"
+        keys="r"
+        text="Capture"
+        pressed={capture !== null}
+        onClick={() => toggleCapture()}
         disabled={!motion}
       />
       <IconButton

@@ -8,9 +8,11 @@ import { PuppetPicker } from "../../parts/PuppetPicker";
 import { type Bench, putBack, useMotion, usePuppet, useWorkshop, watch } from "../../session";
 import { ChartPanel } from "../../sheet/ChartPanel";
 import { Stage } from "../../stage/Stage";
+import { captureTool } from "../../stage/tools/capture";
 import { poseTool } from "../../stage/tools/pose";
 import { PanelHead } from "../../ui/bits";
 import { Bar } from "./Bar";
+import { CaptureRibbon } from "./CaptureRibbon";
 import { addMotion, key, keyPose } from "./commands";
 import { GroundPanel } from "./GroundPanel";
 import { useMotionKeys, usePosingHand } from "./keys";
@@ -34,7 +36,8 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
     else if (puppetId) watch({ kind: "rest", puppet: puppetId });
   }, [puppetId, motionId, blocking]);
 
-  const tool = useMemo(
+  const capturing = useWorkshop((w) => w.capture !== null);
+  const posing = useMemo(
     () =>
       poseTool({
         pull: () => pull,
@@ -45,6 +48,8 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       }),
     [pull, whole, keying],
   );
+  const recorder = useMemo(() => captureTool(), []);
+  const tool = capturing ? recorder : posing;
   useMotionKeys(hand);
 
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
@@ -67,7 +72,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
           label="Stage: pull a piece to pose it"
           overlay={(to) => puppet && <Posing puppet={puppet} to={to} whole={whole} />}
         >
-          {tried && !keying && (
+          {tried && !keying && !capturing && (
             <div className="ribbon">
               Tried, not keyed
               <button type="button" className="btn btn-sm btn-light" onClick={() => keyPose(false)}>
@@ -78,7 +83,8 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
               </button>
             </div>
           )}
-          {blocking && !(tried && !keying) && (
+          {puppet && motion && <CaptureRibbon puppet={puppet} />}
+          {blocking && !capturing && !(tried && !keying) && (
             <div className="ribbon" style={{ paddingRight: "0.8rem" }}>
               Blocking: poses are held until the next
             </div>

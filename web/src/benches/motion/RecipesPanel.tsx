@@ -1,7 +1,8 @@
 /** The recipes of a motion: what they are, their parameters, done again as these move, and taken off again. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { get, notify, putBack, submit, tryCommand, useWorkshop } from "../../session";
+import { get, notify, putBack, set, submit, submitTried, tryWhole, useWorkshop } from "../../session";
+import { Newest } from "../../stage/tool";
 import { NumberField, Slider } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
@@ -12,7 +13,8 @@ const KINDS = Object.keys(RECIPES) as Kind[];
 
 export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const recipes = Object.values(motion.recipes ?? {});
-  const [open, setOpen] = useState<string | null>(null);
+  const open = useWorkshop((w) => w.recipe);
+  const setOpen = (recipe: string | null) => set({ recipe });
   const start = (kind: Kind) => {
     const recipe = started(kind, get(), puppet, motion);
     if (typeof recipe === "string") {
@@ -73,6 +75,12 @@ export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motio
   );
 }
 
+/** Every frame of the motion as it would be; it is seen on the stage, playing or not. */
+async function look(command: Command): Promise<void> {
+  const trial = await tryWhole(command);
+  if (trial) set({ trial });
+}
+
 function Settings({ recipe, motion }: { recipe: Recipe; motion: Motion }) {
   const command = (next: Recipe, preset?: Preset): Command => ({
     do: "do-recipe",
@@ -80,9 +88,10 @@ function Settings({ recipe, motion }: { recipe: Recipe; motion: Motion }) {
     recipe: next,
     ...(preset ? { preset } : {}),
   });
+  const [tried] = useState(() => new Newest());
   const held = recipe as unknown as Record<string, number | string | null | undefined>;
   const changed = (key: string, value: unknown): Recipe => ({ ...recipe, [key]: value }) as Recipe;
-  const put = (key: string, value: unknown) => void submit(command(changed(key, value)));
+  const put = (key: string, value: unknown) => void submitTried(command(changed(key, value)));
   return (
     <div className="ps-2">
       {recipe.kind === "gait" && (
@@ -111,16 +120,32 @@ function Settings({ recipe, motion }: { recipe: Recipe; motion: Motion }) {
           </Form.Select>
         </div>
       )}
-      {RECIPES[recipe.kind].settings.map((s) => (
-        <SettingRow
-          key={s.key}
-          id={`${recipe.id}-${s.key}`}
-          setting={s}
-          value={typeof held[s.key] === "number" ? (held[s.key] as number) : s.start}
-          slide={(v) => void tryCommand(command(changed(s.key, sent(s, v))), get().frame).catch(() => undefined)}
-          put={(v) => put(s.key, sent(s, v))}
-        />
-      ))}
+      {recipe.kind === "capture" && (
+        <div className="fields mb-2">
+          <label htmlFor="capture-thin">Keys</label>
+          <Form.Select
+            id="capture-thin"
+            size="sm"
+            value={recipe.thin ?? "fewest"}
+            onChange={(e) => put("thin", e.target.value)}
+          >
+            <option value="fewest">as few as will do</option>
+            <option value="every">on every n-th frame</option>
+          </Form.Select>
+        </div>
+      )}
+      {RECIPES[recipe.kind].settings
+        .filter((s) => s.when?.(recipe) ?? true)
+        .map((s) => (
+          <SettingRow
+            key={s.key}
+            id={`${recipe.id}-${s.key}`}
+            setting={s}
+            value={typeof held[s.key] === "number" ? (held[s.key] as number) : s.start}
+            slide={(v) => tried.ask(() => look(command(changed(s.key, sent(s, v)))))}
+            put={(v) => put(s.key, sent(s, v))}
+          />
+        ))}
       {(recipe.said ?? []).map((line) => (
         <p key={line} className="hint mb-1">
           {line}
@@ -179,7 +204,6 @@ function SettingRow({ id, setting, value, slide, put }: RowProps) {
         }}
         onCommit={(v) => {
           setAt(null);
-          putBack();
           put(v);
         }}
         onCancel={() => {

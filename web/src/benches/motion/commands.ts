@@ -32,6 +32,13 @@ export function keyPose(whole: boolean): void {
   else void key(tried, frame);
 }
 
+/** Get ready to capture, or leave it. */
+export function toggleCapture(): void {
+  const { capture, motion } = get();
+  if (!motion) return;
+  set({ capture: capture ? null : { what: "place", speed: 100, countIn: true, count: null } });
+}
+
 export async function addMotion(puppet: string, name: string): Promise<void> {
   const id = freshId();
   if (await submit({ do: "add-motion", id, puppet, name, length: 48, cycle: false }))

@@ -5,7 +5,7 @@ import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Pull } from "../../wire/types";
-import { keyPose } from "./commands";
+import { keyPose, toggleCapture } from "./commands";
 
 function nudge(by: number): void {
   const { motion, keys } = get();
@@ -41,6 +41,7 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["k"], does: "Key what was tried, or the selected joint", run: () => keyPose(false) },
       { keys: ["Shift+k"], does: "Key the whole pose", run: () => keyPose(true) },
       { keys: ["a"], does: "Key by itself, or only when asked", run: () => hand.setKeying((v) => !v) },
+      { keys: ["r"], does: "Capture: record the pointer into a joint", run: toggleCapture },
       { keys: ["b"], does: "Blocking: poses without in-betweens", run: () => set({ blocking: !get().blocking }) },
       {
         keys: ["i"],
@@ -65,7 +66,12 @@ export function useMotionKeys(hand: PosingHand): void {
       {
         keys: ["Escape"],
         does: "Put back what was tried",
-        run: () => (get().pose ? putBack() : set({ keys: [], poses: [], pieces: [], joint: null, plant: null })),
+        run: () =>
+          get().capture && get().capture!.count === null
+            ? set({ capture: null })
+            : get().pose
+              ? putBack()
+              : set({ keys: [], poses: [], pieces: [], joint: null, plant: null }),
       },
     ],
     [hand],

@@ -13,6 +13,8 @@ export interface Setting {
   step?: number;
   /** What it stands at where the recipe says nothing. */
   start: number;
+  /** Whether it counts for a recipe as that stands. */
+  when?: (recipe: Recipe) => boolean;
 }
 
 interface Described {
@@ -30,6 +32,9 @@ const n = (key: string, label: string, unit: string, min: number, max: number, s
   start,
   step,
 });
+
+/** Only shown while a recipe says so. */
+const only = (setting: Setting, when: (recipe: Recipe) => boolean): Setting => ({ ...setting, when });
 
 export const RECIPES: Record<Kind, Described> = {
   gait: {
@@ -49,6 +54,19 @@ export const RECIPES: Record<Kind, Described> = {
       n("lag", "Head lag", "fr", 0, 6, 1, 0.5),
       n("weight", "Light to heavy", "", -100, 100, 0, 5),
       n("uneven", "Unevenness", "%", 0, 50, 0),
+    ],
+  },
+  capture: {
+    name: "Capture",
+    does: "what a pointer does, recorded while all else plays",
+    settings: [
+      n("smooth", "Smoothed over", "fr", 0, 12, 1, 0.5),
+      only(n("tolerance", "Within", "u or °", 0.1, 60, 1.5, 0.1), (r) => r.kind === "capture" && r.thin !== "every"),
+      only(n("every", "A key every", "fr", 1, 24, 2), (r) => r.kind === "capture" && r.thin === "every"),
+      n("speed", "Speed", "%", 10, 400, 100, 5),
+      n("first", "From", "% of it", 0, 100, 0),
+      n("last", "To", "% of it", 0, 100, 100),
+      n("start", "At frame (from 0)", "fr", 0, 400, 0),
     ],
   },
   follow: {
@@ -119,6 +137,8 @@ export function started(kind: Kind, now: State, puppet: Puppet, motion: Motion):
   switch (kind) {
     case "gait":
       return { kind, ...base, name: "Walk" };
+    case "capture":
+      return "Press Capture over the stage, then draw on it.";
     case "follow":
       return joint && joint !== "puppet"
         ? { kind, ...base, joints: [joint] }
