@@ -85,7 +85,14 @@ class LookAtMesh(Value):
     joint: str | None = None
 
 
-FromPage = Annotated[Watch | Grab | Drag | TryPose | TryCommand | LookAtMesh, Field(discriminator="type")]
+class LookAtWay(Value):
+    """Look at the path of a joint, or of the puppet as a whole, and follow it; of none, if none is named."""
+
+    type: Literal["look-at-way"] = "look-at-way"
+    joint: str | None = None
+
+
+FromPage = Annotated[Watch | Grab | Drag | TryPose | TryCommand | LookAtMesh | LookAtWay, Field(discriminator="type")]
 FROM_PAGE: TypeAdapter[FromPage] = TypeAdapter(FromPage)
 
 
@@ -254,6 +261,26 @@ class TriedLetter(Letter, Posed):
     frames: int
 
 
+class WayKeyView(Value):
+    """A key of a place on the stage, and the ends of its handles where the path is smooth."""
+
+    frame: int
+    at: tuple[float, float]
+    before: tuple[float, float] | None = None
+    after: tuple[float, float] | None = None
+
+
+class WayLetter(Letter):
+    """The keys on the path of a joint."""
+
+    type: Literal["way"] = "way"
+    joint: str
+    keys: tuple[WayKeyView, ...]
+
+    def wire(self) -> dict[str, Any]:
+        return self.model_dump()
+
+
 class Grabbed(Letter):
     """The hand that closed on a piece holds this joint of it."""
 
@@ -416,7 +443,7 @@ class PassedOver(Letter):
 
 
 ToPage = (
-    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | TriedLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
+    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | TriedLetter | WayLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
     | Importing | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

@@ -14,8 +14,9 @@ from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Channel, channel_id
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import Bend
+from sorvan.core.model.puppet import ROOT, Bend
 from sorvan.core.motion.hand import Grip, Tried, grip, joint_under, turning, typed
+from sorvan.core.motion.ways import way_keys
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.dials import kind_of
 from sorvan.core.plan.evaluate import Evaluation
@@ -34,6 +35,7 @@ from sorvan.service.messages import (
     Grabbed,
     ItemView,
     LookAtMesh,
+    LookAtWay,
     Part,
     PlanLetter,
     Posed,
@@ -44,6 +46,8 @@ from sorvan.service.messages import (
     TriedLetter,
     TryCommand,
     TryPose,
+    WayKeyView,
+    WayLetter,
 )
 from sorvan.service.motion_report import Reporter
 from sorvan.service.rig_report import mesh_letters, rig_letter
@@ -120,6 +124,7 @@ class View:
     staged: Staged | None = None
     spaced: dict[str, Channel] = field(default_factory=dict)
     ring: tuple[int, bool] = (0, False)
+    way: str | None = None
     reporter: Reporter = field(default_factory=Reporter)
     held: Grip | None = None
     hand: Grab | None = None
@@ -131,7 +136,7 @@ class View:
         lead = self.staged.lead
         # What the program makes of the rig is for those who look at the puppet at rest.
         rig: list[ToPage] = [] if lead.motion else [rig_letter(lead)]
-        return [self._plan(self.staged), *rig, *self._spacing(lead), *self._report(lead)]
+        return [self._plan(self.staged), *rig, *self._spacing(lead), *self._report(lead), *self._way(lead)]
 
     def arts(self) -> frozenset[str]:
         """The art that the plan sent last draws."""
@@ -156,7 +161,8 @@ class View:
             letters.append(self._plan(self.staged))
         elif span.stop > span.start:
             letters.append(Part(seq=seq, start=span.start, stop=span.stop, **posed(lead, span)))
-        return [*letters, *self._spacing(lead), *self._report(lead)]
+        way = self._way(lead) if letters else []
+        return [*letters, *self._spacing(lead), *self._report(lead), *way]
 
     def _plan(self, staged: Staged) -> PlanLetter:
         lead = staged.lead
@@ -210,6 +216,19 @@ class View:
         """What is new of feet and likely mistakes."""
         found = self.reporter.on(lead)
         return [] if found is None else [found]
+
+    def look_at_way(self, wanted: LookAtWay) -> list[ToPage]:
+        """The keys on a joint's path, from now on also when they change."""
+        self.way = wanted.joint
+        return self._way(self._lead())
+
+    def _way(self, lead: Evaluation) -> list[ToPage]:
+        if self.way is None or lead.motion is None or (self.way != ROOT and self.way not in lead.puppet.joints):
+            return []
+        keys = tuple(
+            WayKeyView(frame=k.frame, at=k.at, before=k.before, after=k.after) for k in way_keys(lead, self.way)
+        )
+        return [WayLetter(joint=self.way, keys=keys)]
 
     def grab(self, hand: Grab) -> list[ToPage]:
         """Close the hand; whatever it held before, it holds no more. Raises `Refusal` if the joint is gone."""

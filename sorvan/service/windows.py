@@ -20,6 +20,7 @@ from sorvan.service.messages import (
     FromPage,
     Grab,
     LookAtMesh,
+    LookAtWay,
     PassedOver,
     Refused,
     Settled,
@@ -200,3 +201,5 @@ class Window:
                 return self.view.try_command(letter)
             case LookAtMesh():
                 return self.view.look_at_mesh(letter)
+            case LookAtWay():
+                return self.view.look_at_way(letter)

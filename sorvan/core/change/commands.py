@@ -21,6 +21,7 @@ from sorvan.core.change.recipes import RecipeCommand
 from sorvan.core.change.retiming import RetimingCommand
 from sorvan.core.change.rig import RigCommand
 from sorvan.core.change.shapes import ShapeCommand
+from sorvan.core.change.ways import WayCommand
 
 AnyCommand = Annotated[
     ProductionCommand
@@ -37,7 +38,8 @@ AnyCommand = Annotated[
     | RetimingCommand
     | RecipeCommand
     | PlantCommand
-    | OrderCommand,
+    | OrderCommand
+    | WayCommand,
     Field(discriminator="do"),
 ]
 COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand)

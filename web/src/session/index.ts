@@ -5,7 +5,7 @@ import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose, Trial } from "./plan";
 import { Session, type Bringing } from "./session";
-import { blank, motionOf, motionsOf, productionOf, puppetOf, type State } from "./state";
+import { blank, keepOnion, motionOf, motionsOf, productionOf, puppetOf, type Onion, type State } from "./state";
 
 export type { Bringing } from "./session";
 export type { Plan, Pose, Reached, Trial } from "./plan";
@@ -18,6 +18,7 @@ export {
   type Bench,
   type CaptureWish,
   type KeyRef,
+  type Onion,
   type Spaced,
   type Verdict,
   type State,
@@ -87,6 +88,13 @@ export const grab = (
 export const drag = (at: Point, wholeSteps: boolean): Promise<Pose | null> => here().drag(at, wholeSteps);
 export const tryPose = (frame: number, tried: Record<string, number[]>): Promise<Pose | null> =>
   here().tryPose(frame, tried);
+export const lookAtWay = (joint: string | null): void => here().lookAtWay(joint);
+/** Change how the onion skin shows, and keep that in this browser. */
+export function setOnion(part: Partial<Onion>): void {
+  const onion = { ...get().onion, ...part };
+  keepOnion(onion);
+  set({ onion });
+}
 export const tryWhole = (command: Command): Promise<Trial | null> => here().tryWhole(command);
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const putBack = (): void => open.getState().session?.putBack();

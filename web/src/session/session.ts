@@ -144,6 +144,9 @@ export class Session {
       case "pose":
         this.questions.settle(message.n, poseFrom(message, now.plan));
         return;
+      case "way":
+        this.set({ way: { joint: message.joint, keys: message.keys } });
+        return;
       case "tried":
         this.questions.settle(message.n, trialFrom(message, now.plan));
         return;
@@ -330,6 +333,12 @@ export class Session {
     const { trial } = this;
     const found = await this.questions.ask((n) => this.live.send({ type: "try-command", n, command, whole: true }));
     return trial === this.trial ? (found as Trial | null) : null;
+  }
+
+  /** Ask for the keys on a joint's path, and for them again whenever they change; for none with null. */
+  lookAtWay(joint: string | null): void {
+    this.set({ way: null });
+    this.live.send({ type: "look-at-way", joint });
   }
 
   /** Ask for the mesh of a piece that bends, with the weights of one joint. */

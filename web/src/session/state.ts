@@ -1,5 +1,16 @@
 /** What a session knows: the documents as the service last told, the plan, and what the user has selected. */
-import type { Document, Finding, Gap, Motion, Production, Puppet, RenderView, RigReport } from "../wire/types";
+import type {
+  Document,
+  Finding,
+  Gap,
+  Motion,
+  Point,
+  Production,
+  Puppet,
+  RenderView,
+  RigReport,
+  WayKey,
+} from "../wire/types";
 import { nothing, type Chronicle } from "./documents";
 import type { Saved } from "./outbox";
 import type { Plan, Pose, Trial } from "./plan";
@@ -38,6 +49,35 @@ export interface Clip {
   keys: KeyRef[];
   poses: number[];
 }
+
+/** Earlier and later frames that show under the work. */
+export interface Onion {
+  on: boolean;
+  before: number;
+  after: number;
+  by: "frames" | "poses";
+  every: number;
+  look: "filled" | "outline";
+  /** Percent. */
+  strength: number;
+  limb: boolean;
+}
+
+const ONION: Onion = {
+  on: false,
+  before: 2,
+  after: 2,
+  by: "frames",
+  every: 2,
+  look: "filled",
+  strength: 45,
+  limb: false,
+};
+const KEPT = "sorvan-onion";
+
+/** The onion skin as the browser keeps it. */
+export const keptOnion = (): Onion => ({ ...ONION, ...(JSON.parse(localStorage.getItem(KEPT) ?? "{}") as object) });
+export const keepOnion = (onion: Onion): void => localStorage.setItem(KEPT, JSON.stringify(onion));
 
 /** How a pointer is to be captured; while it is, `count` says how many counts are left, and nought that it is recorded. */
 export interface CaptureWish {
@@ -86,6 +126,11 @@ export interface State extends Chronicle {
   loop: boolean;
   isolated: boolean;
   capture: CaptureWish | null;
+  onion: Onion;
+  /** Whether the path of the selected joint shows, its keys as last told, and what of it a hand pulls. */
+  wayShown: boolean;
+  way: { joint: string; keys: WayKey[] } | null;
+  pulledWay: { frame: number; end: "before" | "after" | null; at: Point } | null;
   /** The recipe whose parameters show. */
   recipe: string | null;
   bench: Bench;
@@ -123,6 +168,10 @@ export const blank = (id: string): State => ({
   loop: true,
   isolated: false,
   capture: null,
+  onion: keptOnion(),
+  wayShown: true,
+  way: null,
+  pulledWay: null,
   recipe: null,
   bench: "pieces",
 });

@@ -4,6 +4,7 @@ import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point, Reference } from "../wire/types";
 import { get, puppetOf, set, subscribe, useProduction, useWorkshop } from "../session";
+import { OnionSkin } from "./onion";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Box, type Scene } from "./scene";
 import { makeTarget, type Target } from "./surface";
@@ -276,6 +277,7 @@ function usePainting(
   const kit = useRef<Painter | null>(null);
   const wanted = useRef<Sheet>({ view, width, height, paper });
   const under = useRef<Under>({ image: null, behind: null, of: null, target: null });
+  const [skin] = useState(() => new OnionSkin());
   const asked = useRef(0);
   /** Milliseconds that a picture takes, smoothed, and the part of the full size it is drawn at. */
   const cost = useRef(0);
@@ -312,7 +314,9 @@ function usePainting(
       c.translate(view.x, view.y);
       c.scale(view.scale, view.scale);
       if (reference && !reference.hidden) drawReference(ready, c, reference, frame, ask.current);
-      ready.draw(c, scene.frame, isolated ? new Set(pieces) : undefined);
+      const only = isolated ? new Set(pieces) : undefined;
+      if (bench === "motion" && !get().playing) skin.draw(ready, c, target, scene, view.scale * ratio, only);
+      ready.draw(c, scene.frame, only);
       c.restore();
     }
     target.present();
@@ -325,7 +329,7 @@ function usePainting(
     }
     if (pose) measure("drawn", Object.values(pose.tried)[0]);
     if (get().playing) measure("played", frame);
-  }, [canvas]);
+  }, [canvas, skin]);
 
   const again = useCallback(() => {
     if (!asked.current) asked.current = requestAnimationFrame(paint);
@@ -357,6 +361,7 @@ function usePainting(
       const ratio = (window.devicePixelRatio || 1) * quality.current;
       under.current.image?.delete();
       under.current.image = null;
+      skin.clear();
       surface.current?.close();
       element.width = Math.round(size[0] * ratio);
       element.height = Math.round(size[1] * ratio);
@@ -374,10 +379,11 @@ function usePainting(
       asked.current = 0;
       under.current.image?.delete();
       under.current.image = null;
+      skin.clear();
       surface.current?.close();
       surface.current = null;
     };
-  }, [canvas, size, again]);
+  }, [canvas, size, again, skin]);
 
   useEffect(() => {
     const holder = {};
@@ -410,6 +416,8 @@ function usePainting(
         now.plan !== before.plan ||
         now.pose !== before.pose ||
         now.trial !== before.trial ||
+        now.onion !== before.onion ||
+        (now.onion.limb && now.joint !== before.joint) ||
         now.frame !== before.frame ||
         now.pieces !== before.pieces ||
         now.isolated !== before.isolated ||

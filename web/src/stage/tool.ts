@@ -7,12 +7,13 @@ export type Hit =
   | { kind: "joint" | "spin"; joint: string }
   | { kind: "limit"; end: "low" | "high"; joint: string }
   | { kind: "pin" | "turn" | "scale"; piece: string }
+  | { kind: "way"; frame: number; end: "before" | "after" | null }
   | { kind: "point"; point: number }
   | { kind: "edge" };
 
 /** A hit from what an element of the overlay says of itself: its kind, and what it belongs to. */
 export function hitOf(handle: string | null | undefined): Hit | null {
-  const [kind, of] = handle?.split(":") ?? [];
+  const [kind, of, end] = handle?.split(":") ?? [];
   switch (kind) {
     case "joint":
     case "spin":
@@ -24,6 +25,8 @@ export function hitOf(handle: string | null | undefined): Hit | null {
     case "turn":
     case "scale":
       return { kind, piece: of! };
+    case "way":
+      return { kind, frame: Number(of), end: end === "before" || end === "after" ? end : null };
     case "point":
       return { kind, point: Number(of) };
     case "edge":

@@ -54,6 +54,8 @@ export type Item = Schemas["ItemView"];
 export type Drawn = Omit<Schemas["Posed"], "worlds">;
 export type PlanLetter = Schemas["PlanLetter"];
 export type PoseLetter = Schemas["PoseLetter"];
+/** A key on the path of a joint, on the stage. */
+export type WayKey = Schemas["WayKeyView"];
 export type TriedLetter = Schemas["TriedLetter"];
 export type Part = Schemas["Part"];
 /** A likely mistake, as the core's checks see it. */

@@ -1,6 +1,6 @@
 /** The buttons over the stage of the Motion bench. */
 import { Button } from "react-bootstrap";
-import { set, useWorkshop } from "../../session";
+import { set, setOnion, useWorkshop } from "../../session";
 import { IconButton } from "../../ui/bits";
 import type { Motion } from "../../wire/types";
 import { keyPose, toggleCapture } from "./commands";
@@ -8,6 +8,7 @@ import type { PosingHand } from "./keys";
 
 export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion | undefined; next: () => void }) {
   const blocking = useWorkshop((w) => w.blocking);
+  const onion = useWorkshop((w) => w.onion.on);
   const capture = useWorkshop((w) => w.capture);
   const { pull, setPull, whole, setWhole, keying, setKeying } = hand;
   return (
@@ -77,6 +78,14 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
         text="Blocking"
         pressed={blocking}
         onClick={() => set({ blocking: !blocking })}
+      />
+      <IconButton
+        icon="layers-half"
+        label="Onion skin: earlier and later frames"
+        keys="o"
+        pressed={onion}
+        onClick={() => setOnion({ on: !onion })}
+        disabled={!motion}
       />
       <span className="flex-grow-1" />
       {motion && (

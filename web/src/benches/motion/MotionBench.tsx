@@ -20,7 +20,9 @@ import { Posing } from "./overlays";
 import { Controls, JointValues, MotionPanel } from "./panels";
 import { PosePanel } from "./PosePanel";
 import { RecipesPanel } from "./RecipesPanel";
+import { SeenPanel } from "./SeenPanel";
 import { Timing } from "./Timing";
+import { useWay, WayOverlay } from "./WayOverlay";
 
 export function MotionBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
@@ -51,6 +53,8 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
   const recorder = useMemo(() => captureTool(), []);
   const tool = capturing ? recorder : posing;
   useMotionKeys(hand);
+  useWay(motionId);
+  const playing = useWorkshop((w) => w.playing);
 
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
   const tried = pose !== null && Object.keys(pose.tried).length > 0;
@@ -70,7 +74,14 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
           tool={tool}
           tried={tried && !keying}
           label="Stage: pull a piece to pose it"
-          overlay={(to) => puppet && <Posing puppet={puppet} to={to} whole={whole} />}
+          overlay={(to) =>
+            puppet && (
+              <>
+                <Posing puppet={puppet} to={to} whole={whole} />
+                {!playing && <WayOverlay puppet={puppet} to={to} />}
+              </>
+            )
+          }
         >
           {tried && !keying && !capturing && (
             <div className="ribbon">
@@ -116,6 +127,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
         {puppet && motion && <Controls puppet={puppet} motion={motion} />}
         {puppet && motion && <RecipesPanel puppet={puppet} motion={motion} />}
         {puppet && motion && <GroundPanel puppet={puppet} motion={motion} />}
+        {motion && <SeenPanel />}
         {motion && <MotionChecks motion={motion.id} />}
       </aside>
       <section className="bottom" aria-label="Timing">

@@ -1,6 +1,6 @@
 /** The keys of the Motion bench, and what its hand is set to do. */
 import { useMemo, useState } from "react";
-import { get, goTo, putBack, set, toggle, toKey } from "../../session";
+import { get, goTo, putBack, set, setOnion, toggle, toKey } from "../../session";
 import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
@@ -42,6 +42,8 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["Shift+k"], does: "Key the whole pose", run: () => keyPose(true) },
       { keys: ["a"], does: "Key by itself, or only when asked", run: () => hand.setKeying((v) => !v) },
       { keys: ["r"], does: "Capture: record the pointer into a joint", run: toggleCapture },
+      { keys: ["o"], does: "Onion skin: earlier and later frames", run: () => setOnion({ on: !get().onion.on }) },
+      { keys: ["p"], does: "The path of the selected joint", run: () => set({ wayShown: !get().wayShown }) },
       { keys: ["b"], does: "Blocking: poses without in-betweens", run: () => set({ blocking: !get().blocking }) },
       {
         keys: ["i"],

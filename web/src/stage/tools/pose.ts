@@ -6,6 +6,7 @@ import { distance } from "../../geometry";
 import { drag, get, grab, type Pose, puppetOf, putBack, set, stop } from "../../session";
 import { ROOT, type Pull } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
+import { pullWay } from "./way";
 import { Newest, type Drag, type Hand, type Tool } from "../tool";
 
 export interface PoseWishes {
@@ -57,6 +58,7 @@ export function poseTool(wishes: PoseWishes): Tool {
   return {
     begin(hand) {
       stop();
+      if (hand.hit?.kind === "way") return pullWay(hand.hit);
       const aimed = aim(hand);
       if (!aimed) {
         set({ pieces: [], joint: null });

@@ -1,0 +1,111 @@
+/** What is seen on the stage besides the frame itself: onion skin and the path of the selected joint. */
+import { Form } from "react-bootstrap";
+import { set, setOnion, useWorkshop } from "../../session";
+import { NumberField } from "../../ui/fields";
+import { Fold } from "../../ui/Fold";
+
+export function SeenPanel() {
+  const onion = useWorkshop((w) => w.onion);
+  const way = useWorkshop((w) => w.wayShown);
+  return (
+    <Fold title="Seen on the stage" note={onion.on ? "onion skin" : undefined} open={false}>
+      <div className="fields">
+        <label htmlFor="see-way">Path</label>
+        <Form.Check
+          id="see-way"
+          type="switch"
+          label="of the selected joint"
+          checked={way}
+          onChange={(e) => set({ wayShown: e.target.checked })}
+        />
+        <label htmlFor="see-onion">Onion skin</label>
+        <Form.Check
+          id="see-onion"
+          type="switch"
+          label="earlier and later"
+          checked={onion.on}
+          onChange={(e) => setOnion({ on: e.target.checked })}
+        />
+        {onion.on && (
+          <>
+            <label htmlFor="onion-by">Every</label>
+            <div className="pair">
+              {onion.by === "frames" && (
+                <NumberField
+                  id="onion-every"
+                  label="Frames from one skin to the next"
+                  value={onion.every}
+                  unit="fr"
+                  digits={0}
+                  min={1}
+                  max={48}
+                  onCommit={(v) => setOnion({ every: Math.round(v) })}
+                />
+              )}
+              <Form.Select
+                id="onion-by"
+                size="sm"
+                value={onion.by}
+                onChange={(e) => setOnion({ by: e.target.value as "frames" | "poses" })}
+              >
+                <option value="frames">frames</option>
+                <option value="poses">pose</option>
+              </Form.Select>
+            </div>
+            <span className="faint">How many</span>
+            <div className="pair">
+              <NumberField
+                id="onion-before"
+                label="Earlier ones"
+                value={onion.before}
+                unit="before"
+                digits={0}
+                min={0}
+                max={8}
+                onCommit={(v) => setOnion({ before: Math.round(v) })}
+              />
+              <NumberField
+                id="onion-after"
+                label="Later ones"
+                value={onion.after}
+                unit="after"
+                digits={0}
+                min={0}
+                max={8}
+                onCommit={(v) => setOnion({ after: Math.round(v) })}
+              />
+            </div>
+            <label htmlFor="onion-look">Drawn</label>
+            <Form.Select
+              id="onion-look"
+              size="sm"
+              value={onion.look}
+              onChange={(e) => setOnion({ look: e.target.value as "filled" | "outline" })}
+            >
+              <option value="filled">filled</option>
+              <option value="outline">as outlines</option>
+            </Form.Select>
+            <label htmlFor="onion-strength">Strength</label>
+            <NumberField
+              id="onion-strength"
+              value={onion.strength}
+              unit="%"
+              digits={0}
+              min={5}
+              max={100}
+              onCommit={(v) => setOnion({ strength: v })}
+            />
+            <label htmlFor="onion-limb">Only</label>
+            <Form.Check
+              id="onion-limb"
+              type="switch"
+              label="the selected limb"
+              checked={onion.limb}
+              onChange={(e) => setOnion({ limb: e.target.checked })}
+            />
+          </>
+        )}
+      </div>
+    </Fold>
+  );
+}

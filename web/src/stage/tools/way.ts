@@ -1,0 +1,45 @@
+/** Pulling on the path of a joint: a key of its place, or the handle of the path on one side of it. */
+import { get, putBack, set, submitTried, tryWhole } from "../../session";
+import type { Command } from "../../wire/types";
+import { Newest, type Drag, type Hand, type Hit } from "../tool";
+
+export function pullWay(hit: Extract<Hit, { kind: "way" }>): Drag | null {
+  const { way, motion } = get();
+  if (!way || !motion) return null;
+  const newest = new Newest();
+  let over = false;
+  let last: Command | null = null;
+  const command = (hand: Hand): Command => ({
+    do: "pull-way",
+    motion,
+    joint: way.joint,
+    frame: hit.frame,
+    to: hand.at,
+    end: hit.end,
+    alone: hand.alt,
+  });
+  return {
+    move(hand) {
+      last = command(hand);
+      const wanted = last;
+      set({ pulledWay: { frame: hit.frame, end: hit.end, at: hand.at } });
+      newest.ask(async () => {
+        const trial = await tryWhole(wanted);
+        if (trial && !over) set({ trial });
+      });
+    },
+    end(_hand, moved) {
+      over = true;
+      newest.forget();
+      if (!moved) set({ frame: Math.min(hit.frame, (get().plan?.frames ?? 1) - 1), playing: false });
+      if (last) void submitTried(last).then(() => set({ pulledWay: null }));
+      else set({ pulledWay: null });
+    },
+    cancel() {
+      over = true;
+      newest.forget();
+      set({ pulledWay: null });
+      putBack();
+    },
+  };
+}
