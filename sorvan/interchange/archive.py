@@ -26,7 +26,7 @@ from sorvan.interchange import limits
 from sorvan.picture.studio import ART_MEDIA
 
 Kept = dict[str, tuple[str, bytes]]
-_ENDINGS = {ART_MEDIA: "json", "image/png": "png"}
+_ENDINGS = {ART_MEDIA: "json", "image/png": "png", "image/jpeg": "jpg"}
 _MEDIA = {ending: media for media, ending in _ENDINGS.items()}
 WHOLE = 1024 * 1024 * 1024
 """Bytes that an archive may unpack to."""

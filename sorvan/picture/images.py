@@ -36,3 +36,9 @@ def png_of(pixels: Pixels) -> bytes:
     """A PNG of RGBA pixels with straight alpha."""
     image = skia.Image.fromarray(np.ascontiguousarray(pixels), colorType=skia.kRGBA_8888_ColorType)
     return bytes(image.encodeToData(skia.kPNG, 100))
+
+
+def jpeg_of(pixels: Pixels) -> bytes:
+    """A JPEG of opaque RGBA pixels."""
+    image = skia.Image.fromarray(np.ascontiguousarray(pixels), colorType=skia.kRGBA_8888_ColorType)
+    return bytes(image.encodeToData(skia.kJPEG, 82))

@@ -17,6 +17,7 @@ from sorvan.core.model.puppet import Reference
 from sorvan.core.rig.skeleton import piece
 from sorvan.interchange import limits
 from sorvan.interchange.files import in_folders, read_file
+from sorvan.interchange.films import is_film, read_film
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, fitted, renew
 from sorvan.picture.studio import ART_MEDIA
 from sorvan.service.messages import Importing
@@ -24,7 +25,7 @@ from sorvan.service.productions import Ack, ack
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api", tags=["art"])
-SERVED = (ART_MEDIA, "image/png")
+SERVED = (ART_MEDIA, "image/png", "image/jpeg")
 
 
 class Report(BaseModel):
@@ -79,6 +80,16 @@ def import_art(
             told[0] = now
             room.tell(Importing(window=window, part=round(now, 3)))
 
+    if whole and len(files) == 1 and is_film(names[0]):
+        film = read_film(files[0].file.read(), names[0], room.documents.production.rate, partial(progress, 0))
+        assets.put(request.app.state.engine, film.assets)
+        size = (film.width, film.height)
+        laying = SetReference(puppet=puppet, reference=_laid(room.documents, film.pictures, size, (0, 0, *size)))
+        return Report(
+            notes=[*film.notes],
+            pieces=[f"{names[0]}, frame {n + 1}" for n in range(len(film.pictures))],
+            ack=ack(room.submit(change, window, base, laying)),
+        )
     read = in_folders(
         [
             read_file(f.file.read(), name, loose or whole, whole, partial(progress, count))
@@ -126,13 +137,17 @@ def _reference(documents: Documents, puppet: str, read: list[Imported]) -> SetRe
     pictures = [node for found in read for p in found.pieces for node in p.art.nodes if isinstance(node, Picture)]
     if not pictures:
         raise Refusal("There is no picture in that.", remedy="Choose PNG or WebP pictures.", kind="wrong-type")
-    width, height = read[0].frame
-    left, top, scale = fitted(documents.production, (width, height))
-    x, y, w, h = pictures[0].box
-    laid = Reference(
-        pictures=tuple(p.asset for p in pictures), width=w, height=h, x=left + x * scale, y=top + y * scale, scale=scale
-    )
+    laid = _laid(documents, tuple(p.asset for p in pictures), read[0].frame, pictures[0].box)
     return SetReference(puppet=puppet, reference=laid)
+
+
+def _laid(
+    documents: Documents, pictures: tuple[str, ...], frame: tuple[float, float], box: tuple[float, float, float, float]
+) -> Reference:
+    """Pictures laid as large as their frame fits the stage."""
+    left, top, scale = fitted(documents.production, frame)
+    x, y, w, h = box
+    return Reference(pictures=pictures, width=w, height=h, x=left + x * scale, y=top + y * scale, scale=scale)
 
 
 @router.get("/assets/{asset}")

@@ -46,6 +46,7 @@ class Grab(Value):
     pull: Pull
     at: tuple[float, float]
     tried: Tries = {}
+    snap: bool = False
 
 
 class Drag(Value):
@@ -58,12 +59,14 @@ class Drag(Value):
 
 
 class TryPose(Value):
-    """Look at one frame with some channel values tried. Of several that wait, only the newest counts."""
+    """Look at one frame with some channel values tried, or at the puppet at rest with nothing but these. Of
+    several that wait, only the newest counts."""
 
     type: Literal["try-pose"] = "try-pose"
     n: int
     frame: Frame = 0
     tried: Tries = {}
+    at_rest: bool = False
 
 
 class TryCommand(Value):
@@ -348,10 +351,12 @@ class MotionReport(Letter):
     motion: str
     ground: float
     feet: dict[str, FootView]
+    beside: dict[int, int] | None = None
+    """The frames where a key would lie just beside a pose, and that pose's frame; left out if as before."""
     findings: tuple[FindingView, ...] = ()
 
     def wire(self) -> dict[str, Any]:
-        sent = self.model_dump(exclude={"findings"})
+        sent = self.model_dump(exclude={"findings"}, exclude_unset=True) | {"type": self.type}
         if "findings" in self.model_fields_set:
             sent["findings"] = [f.model_dump(mode="json") for f in self.findings]
         return sent

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
 from sorvan.core.checks.finding import Finding
-from sorvan.core.checks.motion import Seen, findings
+from sorvan.core.checks.motion import Seen, beside_poses, findings
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.service.messages import FootView, MotionReport
 from sorvan.service.rig_report import finding_view
@@ -19,6 +20,7 @@ class Reporter:
 
     feet: dict[str, FootView] = field(default_factory=dict)
     found: list[Finding] | None = None
+    beside: dict[int, int] | None = None
 
     def on(self, evaluation: Evaluation) -> MotionReport | None:
         """The letter on an evaluated motion, or None if nothing is new. Only feet that changed are in it."""
@@ -35,10 +37,13 @@ class Reporter:
         }
         found = findings(evaluation)
         changed = {id: f for id, f in feet.items() if self.feet.get(id) != f}
-        news = changed or found != self.found
-        same = found == self.found
-        self.feet, self.found = feet, found
-        if not news:
+        beside = beside_poses(motion)
+        news: dict[str, Any] = {}
+        if found != self.found:
+            news["findings"] = tuple(finding_view(f) for f in found)
+        if beside != self.beside:
+            news["beside"] = beside
+        self.feet, self.found, self.beside = feet, found, beside
+        if not news and not changed:
             return None
-        letter = MotionReport(motion=motion.id, ground=seen.ground, feet=changed)
-        return letter if same else letter.changed(findings=tuple(finding_view(f) for f in found))
+        return MotionReport(motion=motion.id, ground=seen.ground, feet=changed).changed(**news)

@@ -237,7 +237,7 @@ class View:
         joint = joint_under(pose, hand.piece, hand.at) if hand.piece else hand.joint
         if hand.pull == "turn":
             joint = turning(pose.puppet, joint)
-        self.held, self.hand = grip(pose, joint, hand.pull, hand.at), hand
+        self.held, self.hand = grip(pose, joint, hand.pull, hand.at, hand.snap), hand
         return [] if joint == hand.joint else [Grabbed(joint=joint)]
 
     def drag(self, drag: Drag) -> list[ToPage]:
@@ -249,7 +249,12 @@ class View:
 
     def try_pose(self, wanted: TryPose) -> list[ToPage]:
         """One frame with these values tried. Raises `Refusal` if a value is not one of its channel's kind."""
-        pose = self._pose(wanted.frame, wanted.tried)
+        if wanted.at_rest:
+            for channel, numbers in wanted.tried.items():
+                typed(kind_of(channel), numbers)
+            pose = self._at_rest(self._lead()).pose(0, wanted.tried)
+        else:
+            pose = self._pose(wanted.frame, wanted.tried)
         # The page knows the items and joints from its plan; under a hand only the numbers count.
         return [PoseLetter(n=wanted.n, frame=wanted.frame, tried=wanted.tried, **posed(pose))]
 

@@ -202,6 +202,8 @@ def plant_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, 
         {"do": "set-plant", "id": plant, "start": draw(st.one_of(st.none(), st.just(start))), "fade": fade, "flat": draw(st.booleans())},
         {"do": "remove-plants", "ids": [plant]},
         {"do": "set-ground", "level": draw(st.one_of(st.none(), small)), "runs": draw(st.sampled_from([0, 3, -2.5]))},
+        {"do": "keep-in-book", "id": f"e{tag % 3}", "name": "pose", "frame": start, "frames": draw(st.integers(1, 5))},
+        {"do": "put-from-book", "entry": draw(st.sampled_from(sorted(puppet.book) or ["gone"])), "frame": start, "percent": draw(st.sampled_from([100, 40, -20])), "mirrored": draw(st.booleans())},
         {"do": "match-travel", "travel": draw(st.sampled_from(["spot", "forward"]))},
     ]  # fmt: skip
     return {"motion": "m", **draw(st.sampled_from(commands))}

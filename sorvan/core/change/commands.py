@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
+from sorvan.core.change.book import BookCommand
 from sorvan.core.change.dials import DialCommand
 from sorvan.core.change.drawings import DrawingCommand
 from sorvan.core.change.keys import KeyCommand
@@ -39,7 +40,8 @@ AnyCommand = Annotated[
     | RecipeCommand
     | PlantCommand
     | OrderCommand
-    | WayCommand,
+    | WayCommand
+    | BookCommand,
     Field(discriminator="do"),
 ]
 COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand)

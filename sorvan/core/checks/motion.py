@@ -349,6 +349,23 @@ def _jumps_meant(motion: Motion, joint: str) -> set[int]:
     return {(end + round(channel.delay)) % motion.length for end in ends}
 
 
+def beside_poses(motion: Motion) -> dict[int, int]:
+    """The frames so near to a pose that a key there looks as if it was meant to be the pose's, and that pose's
+    frame. Where poses lie close together hardly any frame is beside one."""
+    poses = sorted(f for f in motion.poses if f < motion.length)
+    if len(poses) < 2:
+        return {}
+    after = [*poses[1:], poses[0] + motion.length if motion.cycle else motion.length + 3 * NEAR]
+    found: dict[int, int] = {}
+    for pose, following in zip(poses, after, strict=True):
+        near = min(NEAR, (following - pose - 1) // 3)
+        for n in range(1, near + 1):
+            found.setdefault((pose + n) % motion.length if motion.cycle else pose + n, pose)
+            if following < motion.length or motion.cycle:
+                found.setdefault((following - n) % motion.length, following % motion.length)
+    return {f: p for f, p in found.items() if f < motion.length and f not in motion.poses}
+
+
 def stray_keys(seen: Seen) -> Iterator[Finding]:
     """Single keys beside the poses, of channels that are otherwise keyed at poses."""
     motion = seen.motion

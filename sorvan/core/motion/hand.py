@@ -17,12 +17,17 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine, Point
 from sorvan.core.model.channel import NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.puppet import ROOT, Limits, Puppet
+from sorvan.core.motion.feet import tracks
+from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.skeleton import children
 
 Pull = Literal["turn", "move", "scale"]
 Tried = dict[str, tuple[float, ...]]
 
+SNAP = 6.0
+"""Units from the ground within which what is moved snaps to it."""
 STEP = 15.0
 """Degrees that a turn snaps to while the user asks for whole steps."""
 
@@ -40,6 +45,8 @@ class Grip:
     start: tuple[float, ...]
     limits: Limits | None = None
     turned: float = 0.0
+    floor: float | None = None
+    """How much farther down (units) what is held would stand on the ground, if it snaps to that."""
 
     def at(self, hand: Point, whole_steps: bool = False) -> Tried:
         """The values to try with the hand at this place (stage units).
@@ -75,6 +82,8 @@ class Grip:
         dx, dy = hand[0] - self.grabbed[0], hand[1] - self.grabbed[1]
         if whole_steps:
             dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
+        if self.floor is not None and abs(dy - self.floor) < SNAP:
+            dy = self.floor
         mx, my = self.parent.inverse().arrow((dx, dy))
         return (round(self.start[0] + mx, 3), round(self.start[1] + my, 3))
 
@@ -96,8 +105,9 @@ def _sized(factor: float) -> float:
     return round(math.copysign(bounded, factor), 4)
 
 
-def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point) -> Grip:
-    """Close the hand on a joint of a one-frame evaluation. Raises `Refusal` if it is gone."""
+def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point, snap: bool = False) -> Grip:
+    """Close the hand on a joint of a one-frame evaluation; with `snap` a foot, a handle or the whole puppet that is
+    moved snaps to the ground. Raises `Refusal` if the joint is gone."""
     if joint not in pose.skeleton.ids:
         raise missing("joint", joint)
     row = pose.skeleton.ids.index(joint)
@@ -112,7 +122,21 @@ def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point) -> Grip:
     x, y = world.place(about)
     centred = world._replace(e=x, f=y)
     limits = None if joint == ROOT else pose.puppet.joints[joint].limits
-    return Grip(joint, pull, grabbed, centre, parent, centred, start, limits)
+    floor = _floor(pose, joint) if snap and pull == "move" else None
+    return Grip(joint, pull, grabbed, centre, parent, centred, start, limits, floor=floor)
+
+
+def _floor(pose: Evaluation, joint: str) -> float | None:
+    """How far the lowest of what a joint carries to the ground is above it; None for one that does not stand."""
+    if pose.motion is None:
+        return None
+    ground = ground_of(pose.motion, pose.puppet)
+    feet = tracks(pose, anatomy(pose.puppet).legs) if has_legs(pose.puppet) else []
+    own = [float(f.lowest[0]) for f in feet if joint in (ROOT, f.joint)]
+    if not own and (joint == ROOT or pose.puppet.joints[joint].handle):
+        x, y = pose.puppet.origin if joint == ROOT else (0.0, 0.0)
+        own = [_affine(pose, pose.skeleton.ids.index(joint)).place((x, y))[1]]
+    return ground - max(own) if own else None
 
 
 def joint_under(pose: Evaluation, piece: str, hand: Point) -> str:

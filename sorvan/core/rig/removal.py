@@ -40,6 +40,7 @@ def without(puppet: Puppet, nodes: Collection[str] = (), pieces: Collection[str]
             joints={id: j for id, j in puppet.joints.items() if id not in nodes},
             chains={c.id: c for c in chains},
             dials={d.id: _dial_without(d, nodes, pieces) for d in puppet.dials.values()},
+            book={e.id: e.without(lambda c: _stays(c, nodes, pieces)) for e in puppet.book.values()},
         )
     )
 
@@ -51,14 +52,16 @@ def _piece_without(held: Piece, nodes: Collection[str], pieces: Collection[str])
 
 
 def _dial_without(dial: Dial, nodes: Collection[str], pieces: Collection[str]) -> Dial:
-    def there(channel: str) -> bool:
-        owner, _, kind = channel.rpartition(".")
-        return owner not in (pieces if kind in OF_PIECES else nodes)
-
-    if all(there(c) for s in dial.stops for c in s.values):
+    if all(_stays(c, nodes, pieces) for s in dial.stops for c in s.values):
         return dial
-    stops = tuple(s.changed(values={c: v for c, v in s.values.items() if there(c)}) for s in dial.stops)
+    stops = tuple(s.changed(values={c: v for c, v in s.values.items() if _stays(c, nodes, pieces)}) for s in dial.stops)
     return dial.changed(stops=stops)
+
+
+def _stays(channel: str, nodes: Collection[str], pieces: Collection[str]) -> bool:
+    """Whether what a channel belongs to is still there."""
+    owner, _, kind = channel.rpartition(".")
+    return owner not in (pieces if kind in OF_PIECES else nodes)
 
 
 def without_empty_groups(puppet: Puppet) -> Puppet:

@@ -33,6 +33,18 @@ export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () =
             <NumberField id="ref-x" value={laid.x ?? 0} unit="u" onCommit={(x) => put({ x })} />
             <label htmlFor="ref-y">Down</label>
             <NumberField id="ref-y" value={laid.y ?? 0} unit="u" onCommit={(y) => put({ y })} />
+            {laid.pictures.length > 1 && (
+              <>
+                <label htmlFor="ref-offset">Begins at</label>
+                <NumberField
+                  id="ref-offset"
+                  value={(laid.offset ?? 0) + 1}
+                  unit="picture"
+                  digits={0}
+                  onCommit={(v) => put({ offset: Math.round(v) - 1 })}
+                />
+              </>
+            )}
             <label htmlFor="ref-scale">Size</label>
             <NumberField
               id="ref-scale"
@@ -50,6 +62,14 @@ export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () =
               label={laid.hidden ? "Show the reference" : "Hide the reference"}
               onClick={() => put({ hidden: !laid.hidden })}
             />
+            <Button
+              size="sm"
+              variant="outline-primary"
+              title="Put it to the right of where it lies now, by its own width"
+              onClick={() => put({ x: (laid.x ?? 0) + laid.width * (laid.scale ?? 1) })}
+            >
+              Beside
+            </Button>
             <Button size="sm" variant="outline-primary" onClick={choose}>
               Another…
             </Button>
@@ -63,7 +83,9 @@ export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () =
         </>
       ) : (
         <>
-          <p className="hint mt-0">A model sheet or a picture sequence to work over. It is never rendered.</p>
+          <p className="hint mt-0">
+            A model sheet, a picture sequence or a film to work over, in step with the frames. It is never rendered.
+          </p>
           <Button size="sm" variant="outline-primary" onClick={choose}>
             Lay a picture…
           </Button>

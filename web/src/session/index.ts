@@ -95,6 +95,7 @@ export function setOnion(part: Partial<Onion>): void {
   keepOnion(onion);
   set({ onion });
 }
+export const tryRest = (tried: Record<string, number[]>): Promise<Pose | null> => here().tryRest(tried);
 export const tryWhole = (command: Command): Promise<Trial | null> => here().tryWhole(command);
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const putBack = (): void => open.getState().session?.putBack();

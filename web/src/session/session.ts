@@ -116,7 +116,8 @@ export class Session {
         for (const [joint, foot] of Object.entries(message.feet))
           feet[joint] = { slide: floats(foot.slide), stands: foot.stands.slice() };
         const findings = message.findings ?? before?.findings ?? [];
-        this.set({ report: { motion: message.motion, ground: message.ground, feet, findings } });
+        const beside = message.beside ?? before?.beside ?? {};
+        this.set({ report: { motion: message.motion, ground: message.ground, feet, findings, beside } });
         return;
       }
       case "mesh":
@@ -312,7 +313,7 @@ export class Session {
     at: Point,
     tried: Record<string, number[]>,
   ): void {
-    this.live.send({ type: "grab", frame, joint, piece, pull, at, tried });
+    this.live.send({ type: "grab", frame, joint, piece, pull, at, tried, snap: this.get().snap });
   }
 
   /** The pose that a hand's place makes, once `grab` has closed on a joint. */
@@ -322,6 +323,11 @@ export class Session {
 
   tryPose(frame: number, tried: Record<string, number[]>): Promise<Pose | null> {
     return this.ask((n) => ({ type: "try-pose", n, frame, tried }));
+  }
+
+  /** The puppet at rest with nothing but these values. */
+  tryRest(tried: Record<string, number[]>): Promise<Pose | null> {
+    return this.ask((n) => ({ type: "try-pose", n, frame: 0, tried, at_rest: true }));
   }
 
   tryCommand(command: Command, frame = 0): Promise<Pose | null> {

@@ -21,6 +21,8 @@ export interface Verdict {
   ground: number;
   feet: Record<string, { slide: Float32Array; stands: Uint8Array }>;
   findings: Finding[];
+  /** The frames where a key would lie just beside a pose, and that pose's frame. */
+  beside: Record<string, number>;
 }
 
 /** The mesh of a piece that bends, at rest in drawing units, with one joint's weights. */
@@ -126,6 +128,8 @@ export interface State extends Chronicle {
   loop: boolean;
   isolated: boolean;
   capture: CaptureWish | null;
+  /** Whether feet, handles and the whole puppet snap to the ground as they are moved. */
+  snap: boolean;
   onion: Onion;
   /** Whether the path of the selected joint shows, its keys as last told, and what of it a hand pulls. */
   wayShown: boolean;
@@ -168,6 +172,7 @@ export const blank = (id: string): State => ({
   loop: true,
   isolated: false,
   capture: null,
+  snap: localStorage.getItem("sorvan-snap") !== "no",
   onion: keptOnion(),
   wayShown: true,
   way: null,

@@ -249,7 +249,8 @@ function paintUnder(
 
 /** The picture laid under the work, in step with the frames. It is asked for when it is not here yet. */
 export function drawReference(ready: Painter, c: Canvas, reference: Reference, frame: number, again: () => void): void {
-  const id = reference.pictures[frame % reference.pictures.length]!;
+  const count = reference.pictures.length;
+  const id = reference.pictures[(((frame + (reference.offset ?? 0)) % count) + count) % count]!;
   const image = ready.pictureNow(id);
   if (!image) {
     void ready.picture(id).then(again, () => undefined);

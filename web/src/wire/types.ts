@@ -54,6 +54,8 @@ export type Item = Schemas["ItemView"];
 export type Drawn = Omit<Schemas["Posed"], "worlds">;
 export type PlanLetter = Schemas["PlanLetter"];
 export type PoseLetter = Schemas["PoseLetter"];
+/** A pose or short motion of the pose book. */
+export type BookEntry = Schemas["Entry"];
 /** A key on the path of a joint, on the stage. */
 export type WayKey = Schemas["WayKeyView"];
 export type TriedLetter = Schemas["TriedLetter"];

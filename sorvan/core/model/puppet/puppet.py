@@ -8,14 +8,16 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.model.base import AssetId, Checked, Id, Name, Number, Pair, Value, filed, in_tree
-from sorvan.core.model.channel import OF_PIECES
+from sorvan.core.model.channel import LONGEST, OF_PIECES
+from sorvan.core.model.puppet.book import Entry
 from sorvan.core.model.puppet.dial import Dial
 from sorvan.core.model.puppet.joint import ROOT, Chain, Joint
 from sorvan.core.model.puppet.piece import Group, Piece
 
 
 class Reference(Value):
-    """Pictures laid under the work and never rendered, placed by their top left corner (units)."""
+    """Pictures laid under the work and never rendered, placed by their top left corner (units). Of several
+    one shows a frame, beginning with number `offset` at the first; after the last comes the first again."""
 
     pictures: Annotated[tuple[AssetId, ...], Field(min_length=1, max_length=2000)]
     width: Annotated[float, Field(gt=0, le=1e5)]
@@ -25,6 +27,7 @@ class Reference(Value):
     scale: Annotated[float, Field(gt=0, le=100)] = 1.0
     opacity: Annotated[float, Field(ge=0, le=1)] = 0.5
     hidden: bool = False
+    offset: Annotated[int, Field(ge=-LONGEST, le=LONGEST)] = 0
 
 
 class Puppet(Checked):
@@ -41,11 +44,12 @@ class Puppet(Checked):
     chains: dict[Id, Chain] = {}
     dials: dict[Id, Dial] = {}
     reference: Reference | None = None
+    book: dict[Id, Entry] = {}
 
     def check(self) -> None:
         for noun, values in (
             ("piece", self.pieces), ("joint", self.joints), ("group", self.groups),
-            ("limb", self.chains), ("dial", self.dials),
+            ("limb", self.chains), ("dial", self.dials), ("pose", self.book),
         ):  # fmt: skip
             filed(noun, values)  # type: ignore[arg-type]
         in_tree("group", {g.id: g.parent for g in self.groups.values()})

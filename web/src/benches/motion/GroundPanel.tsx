@@ -10,6 +10,7 @@ import type { Motion, Plant, Puppet } from "../../wire/types";
 export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const report = useWorkshop((w) => w.report);
   const joint = useWorkshop((w) => w.joint);
+  const snap = useWorkshop((w) => w.snap);
   const chosen = useWorkshop((w) => w.plant);
   const plants = Object.values(motion.plants ?? {});
   const feet = Object.keys(report?.motion === motion.id ? report.feet : {});
@@ -33,6 +34,17 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
         <NumberField id="ground-level" value={level} unit="u" digits={2} onCommit={(v) => put({ level: v })} />
         <label htmlFor="ground-runs">Goes by</label>
         <NumberField id="ground-runs" value={runs} unit="u/fr" digits={3} onCommit={(v) => put({ runs: v })} />
+        <label htmlFor="ground-snap">Moving</label>
+        <Form.Check
+          id="ground-snap"
+          type="switch"
+          label="snaps to the ground"
+          checked={snap}
+          onChange={(e) => {
+            localStorage.setItem("sorvan-snap", e.target.checked ? "yes" : "no");
+            set({ snap: e.target.checked });
+          }}
+        />
       </div>
       <div className="d-flex gap-1 flex-wrap my-2">
         <Menu

@@ -3,15 +3,19 @@ import { useEffect, useMemo } from "react";
 import { Button } from "react-bootstrap";
 import { BodyMap } from "../../parts/BodyMap";
 import { MotionChecks } from "../../parts/ChecksCard";
+import { useImport } from "../../parts/ImportArt";
 import { JointTree } from "../../parts/JointTree";
 import { PuppetPicker } from "../../parts/PuppetPicker";
-import { type Bench, putBack, useMotion, usePuppet, useWorkshop, watch } from "../../session";
+import { ReferenceCard } from "../../parts/ReferenceCard";
+import type { Motion } from "../../wire/types";
+import { type Bench, goTo, putBack, useMotion, usePuppet, useWorkshop, watch } from "../../session";
 import { ChartPanel } from "../../sheet/ChartPanel";
 import { Stage } from "../../stage/Stage";
 import { captureTool } from "../../stage/tools/capture";
 import { poseTool } from "../../stage/tools/pose";
 import { PanelHead } from "../../ui/bits";
 import { Bar } from "./Bar";
+import { BookPanel } from "./BookPanel";
 import { CaptureRibbon } from "./CaptureRibbon";
 import { addMotion, key, keyPose } from "./commands";
 import { GroundPanel } from "./GroundPanel";
@@ -23,6 +27,24 @@ import { RecipesPanel } from "./RecipesPanel";
 import { SeenPanel } from "./SeenPanel";
 import { Timing } from "./Timing";
 import { useWay, WayOverlay } from "./WayOverlay";
+
+/** Says so where a key would land just beside a pose. */
+function Beside({ motion }: { motion: Motion }) {
+  const beside = useWorkshop((w) => (w.report?.motion === motion.id ? w.report.beside : undefined));
+  const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
+  const pose = beside?.[String(frame)];
+  if (pose === undefined) return null;
+  const label = motion.poses?.[String(pose)]?.label;
+  return (
+    <div className="beside card-sheet" role="status">
+      <i className="bi bi-exclamation-triangle" aria-hidden="true" /> A key here lies beside{" "}
+      {label ? `“${label}”` : "the pose"} at {pose + 1}.
+      <button type="button" className="icon-btn" onClick={() => goTo(pose)}>
+        To the pose
+      </button>
+    </div>
+  );
+}
 
 export function MotionBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
@@ -54,6 +76,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
   const tool = capturing ? recorder : posing;
   useMotionKeys(hand);
   useWay(motionId);
+  const { choose, parts } = useImport();
   const playing = useWorkshop((w) => w.playing);
 
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
@@ -100,6 +123,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
               Blocking: poses are held until the next
             </div>
           )}
+          {keying && motion && <Beside motion={motion} />}
           {(empty || !motion) && (
             <div className="empty">
               <div className="card-sheet">
@@ -119,6 +143,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
           )}
         </Stage>
       </section>
+      {parts}
       <aside className="right" aria-label="Details">
         {puppet && <MotionPanel puppet={puppet} motion={motion} />}
         {motion && <PosePanel key={`pose ${motion.id}`} motion={motion} />}
@@ -127,7 +152,9 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
         {puppet && motion && <Controls puppet={puppet} motion={motion} />}
         {puppet && motion && <RecipesPanel puppet={puppet} motion={motion} />}
         {puppet && motion && <GroundPanel puppet={puppet} motion={motion} />}
+        {puppet && motion && <BookPanel puppet={puppet} motion={motion} />}
         {motion && <SeenPanel />}
+        {puppet && motion && <ReferenceCard puppet={puppet} choose={() => choose({ purpose: "reference" })} />}
         {motion && <MotionChecks motion={motion.id} />}
       </aside>
       <section className="bottom" aria-label="Timing">

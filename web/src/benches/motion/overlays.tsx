@@ -1,7 +1,7 @@
 /** What lies over the stage of the Motion bench: pins to pull, and the mark of the puppet as a whole. */
 import { useShallow } from "zustand/react/shallow";
 import { pathThrough, placed } from "../../geometry";
-import { useWorkshop } from "../../session";
+import { motionOf, productionOf, useWorkshop } from "../../session";
 import { corners, jointPlace, pieceOn, sceneAt, type Scene } from "../../stage/scene";
 import { Diamond, Ghosts } from "../../stage/Skeleton";
 import { ROOT, type Point, type Puppet } from "../../wire/types";
@@ -32,6 +32,7 @@ export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; wh
           <path className="outline" d={pathThrough(around, true)} strokeDasharray="7 3" />
         </>
       )}
+      <GroundLine to={to} />
       <Ghosts puppet={puppet} to={to} />
       {joints.map((j) => {
         const found = jointPlace(scene, j.id);
@@ -85,5 +86,28 @@ function GroundMark({ puppet, scene, to }: { puppet: Puppet; scene: Scene; to: T
         strokeWidth={2.4}
       />
     </g>
+  );
+}
+
+/** Every how many units the ground is marked. */
+const MARK = 60;
+
+/** The ground, with marks that go by as it runs. */
+function GroundLine({ to }: { to: ToScreen }) {
+  const { ground, frame, runs, width } = useWorkshop(
+    useShallow((w) => ({
+      ground: w.report?.motion === w.motion ? w.report?.ground : undefined,
+      frame: w.frame,
+      runs: motionOf(w)?.ground?.runs ?? 0,
+      width: productionOf(w)?.width ?? 1280,
+    })),
+  );
+  if (ground === undefined) return null;
+  const shift = (((runs * frame) % MARK) + MARK) % MARK;
+  const marks = Array.from({ length: Math.ceil(width / MARK) }, (_, i) => i * MARK + shift).filter((x) => x <= width);
+  const [left, right] = [to([0, ground]), to([width, ground])];
+  const d = marks.map((x) => `M${to([x, ground]).join(" ")}l-4 6`).join("");
+  return (
+    <path className="ground-line" d={`M${left.join(" ")}L${right.join(" ")}${d}`} fill="none" pointerEvents="none" />
   );
 }

@@ -1,0 +1,224 @@
+/** The pose book: named poses and short motions of the puppet, put back whole or for a limb, mixed or mirrored. */
+import { useEffect, useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { AskName } from "../../parts/PuppetPicker";
+import { freshId, get, set, submit, submitTried, tryCommand, tryRest, useWorkshop, type Pose } from "../../session";
+import { boxOf } from "../../stage/scene";
+import { Newest } from "../../stage/tool";
+import { Painted } from "../../ui/bits";
+import { NumberField, Slider } from "../../ui/fields";
+import { Fold } from "../../ui/Fold";
+import type { BookEntry, Command, Motion, Puppet } from "../../wire/types";
+
+const [WIDE, HIGH] = [66, 58];
+
+export function BookPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
+  const entries = Object.values(puppet.book ?? {});
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [asking, setAsking] = useState<"keep" | "name" | null>(null);
+  const keys = useWorkshop((w) => w.keys);
+  const held = entries.find((e) => e.id === chosen);
+  const keep = (name: string) => {
+    const { frame } = get();
+    const frames = keys.map((k) => k.frame);
+    // Keys selected over several frames are kept as a short motion, of their threads alone.
+    const several = new Set(frames).size > 1;
+    const id = freshId();
+    void submit({
+      do: "keep-in-book",
+      motion: motion.id,
+      id,
+      name,
+      frame: several ? Math.min(...frames) : frame,
+      frames: several ? Math.max(...frames) - Math.min(...frames) + 1 : 1,
+      channels: several ? [...new Set(keys.map((k) => k.channel))] : null,
+    }).then((done) => done && setChosen(id));
+  };
+  return (
+    <Fold title="Pose book" note={entries.length || undefined} open={entries.length > 0}>
+      {entries.length > 0 && (
+        <div className="book" role="listbox" aria-label="Poses in the book">
+          {entries.map((entry) => (
+            <button
+              key={entry.id}
+              type="button"
+              role="option"
+              aria-selected={entry.id === chosen}
+              className={`drawing-card${entry.id === chosen ? " chosen" : ""}`}
+              onClick={() => setChosen(entry.id === chosen ? null : entry.id)}
+            >
+              <Thumb entry={entry} puppet={puppet} />
+              <span className="text-truncate">
+                {entry.name}
+                {(entry.frames ?? 1) > 1 && <span className="faint"> {entry.frames} fr</span>}
+              </span>
+            </button>
+          ))}
+        </div>
+      )}
+      {held && (
+        <Putting
+          key={held.id}
+          entry={held}
+          motion={motion}
+          rename={() => setAsking("name")}
+          remove={() => void submit({ do: "remove-from-book", puppet: puppet.id, entry: held.id })}
+        />
+      )}
+      {!entries.length && (
+        <p className="hint mt-0">Keep a pose here, and put it back in any motion: whole, for a limb, or in part.</p>
+      )}
+      <Button size="sm" variant="outline-primary" onClick={() => setAsking("keep")}>
+        {new Set(keys.map((k) => k.frame)).size > 1 ? "Keep the selected keys…" : "Keep this pose…"}
+      </Button>
+      {asking && (
+        <AskName
+          title={asking === "keep" ? "Keep in the pose book" : "Rename"}
+          start={asking === "name" ? (held?.name ?? "") : ""}
+          close={() => setAsking(null)}
+          done={(name) =>
+            asking === "keep"
+              ? keep(name)
+              : void submit({ do: "name-in-book", puppet: puppet.id, entry: held!.id, name })
+          }
+        />
+      )}
+    </Fold>
+  );
+}
+
+interface PuttingProps {
+  entry: BookEntry;
+  motion: Motion;
+  rename: () => void;
+  remove: () => void;
+}
+
+function Putting({ entry, motion, rename, remove }: PuttingProps) {
+  const [percent, setPercent] = useState(100);
+  const [mirrored, setMirrored] = useState(false);
+  const [limb, setLimb] = useState(false);
+  const [newest] = useState(() => new Newest());
+  const name = useWorkshop((w) => w.plan?.limbs[w.joint ?? w.pieces[0] ?? ""]);
+  const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
+  const command = (part: number): Command => {
+    const { plan } = get();
+    const only = limb && name ? Object.keys(entry.keys ?? {}).filter((c) => plan?.limbs[owner(c)] === name) : null;
+    return {
+      do: "put-from-book",
+      motion: motion.id,
+      entry: entry.id,
+      frame: get().frame,
+      percent: part,
+      mirrored,
+      channels: only,
+    };
+  };
+  return (
+    <div className="fields mt-2">
+      <label htmlFor="book-percent">Part of it</label>
+      <NumberField id="book-percent" value={percent} unit="%" min={-100} max={200} digits={0} onCommit={setPercent} />
+      <span />
+      <Slider
+        label="Part of the pose"
+        min={-50}
+        max={150}
+        step={1}
+        value={percent}
+        onSlide={(v) =>
+          newest.ask(async () => {
+            const pose = await tryCommand(command(v), get().frame);
+            if (pose) set({ pose });
+          })
+        }
+        onCommit={(v) => setPercent(Math.round(v))}
+        onCancel={() => set({ pose: null })}
+      />
+      <label htmlFor="book-mirrored">Sides</label>
+      <Form.Check
+        id="book-mirrored"
+        type="switch"
+        label="swapped"
+        checked={mirrored}
+        onChange={(e) => setMirrored(e.target.checked)}
+      />
+      <label htmlFor="book-limb">Only</label>
+      <Form.Check
+        id="book-limb"
+        type="switch"
+        label={name ?? "the selected limb"}
+        disabled={!name}
+        checked={limb && !!name}
+        onChange={(e) => setLimb(e.target.checked)}
+      />
+      <span />
+      <div className="d-flex gap-1 flex-wrap">
+        <Button size="sm" onClick={() => void submitTried(command(percent))}>
+          Put at frame {frame + 1}
+        </Button>
+        <button type="button" className="icon-btn" aria-label={`Rename ${entry.name}`} title="Rename" onClick={rename}>
+          <i className="bi bi-pencil" aria-hidden="true" />
+        </button>
+        <button
+          type="button"
+          className="icon-btn"
+          aria-label={`Take ${entry.name} out of the book`}
+          title="Take it out of the book"
+          onClick={remove}
+        >
+          <i className="bi bi-trash" aria-hidden="true" />
+        </button>
+      </div>
+    </div>
+  );
+}
+
+const owner = (channel: string): string => channel.slice(0, channel.lastIndexOf("."));
+
+/** The pose as the core makes it of the puppet at rest. */
+function Thumb({ entry, puppet }: { entry: BookEntry; puppet: Puppet }) {
+  const [pose, setPose] = useState<Pose | null>(null);
+  const plan = useWorkshop((w) => w.plan?.target);
+  useEffect(() => {
+    let live = true;
+    const tried = Object.fromEntries(
+      Object.entries(entry.keys ?? {}).map(([id, keys]) => {
+        const first = Math.min(...Object.keys(keys).map(Number));
+        return [id, [...keys[String(first)]!.value]];
+      }),
+    );
+    const look = async () => {
+      for (let again = 0; live && again < 6; again++) {
+        const found = await tryRest(tried);
+        if (found) {
+          if (live) setPose(found);
+          return;
+        }
+        await new Promise((go) => setTimeout(go, 150));
+      }
+    };
+    if (plan) void look();
+    return () => {
+      live = false;
+    };
+  }, [entry, plan, puppet.pieces, puppet.joints]);
+  return (
+    <Painted
+      width={WIDE}
+      height={HIGH}
+      watch={[pose]}
+      paint={(p) => {
+        const frame = pose && { ...pose.drawn, at: 0 };
+        const box = frame && boxOf(frame);
+        if (!frame || !box) return null;
+        const scale = Math.min((0.94 * WIDE) / (box[2] - box[0]), (0.94 * HIGH) / (box[3] - box[1]));
+        return p.pixels(WIDE, HIGH, (c) => {
+          c.translate(WIDE / 2, HIGH / 2);
+          c.scale(scale, scale);
+          c.translate(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2);
+          p.draw(c, frame);
+        });
+      }}
+    />
+  );
+}
