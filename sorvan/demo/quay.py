@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from sqlalchemy import Engine
@@ -15,6 +16,7 @@ from sorvan.core.change.pieces import SetPieces
 from sorvan.core.change.poses import SetPose
 from sorvan.core.change.production import AddMotion, SetProduction, SetPuppet
 from sorvan.core.change.reaching import AddReach, SetAttach, SetChain
+from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.retiming import SetDelay
 from sorvan.core.change.rig import AddJoints, LinkJoint, NewJoint, SetJoints
 from sorvan.core.model.channel import ChannelKind
@@ -22,6 +24,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Ease, Even, Hold, Slow
 from sorvan.core.model.production import Production, Swatch
 from sorvan.core.model.puppet import ROOT, Bend, Chain, Dial, DialStop, Limits, Mask
+from sorvan.core.model.recipe import Capture
 from sorvan.demo import gull
 from sorvan.demo.builder import Builder
 from sorvan.demo.conductor import LINKS, MOUTHS, OPEN_HAND, PIVOTS, SWATCHES, conductor_svg, feet, hem
@@ -147,6 +150,40 @@ def _flap(j: dict[str, str]) -> tuple[list[NewKey], dict[str, float]]:
     return keys, {f"{joint}.turn": late for joint, late, _, _ in swings if late}
 
 
+def _glide(do: Do, j: dict[str, str]) -> None:
+    """A glide drawn with the pointer: down in a long curve, up again on spread wings, and out over the water."""
+    do(AddMotion(id="glide", puppet="gull", name="Glide home", length=60))
+    samples: list[tuple[float, float, float]] = []
+    for n in range(175):
+        t = n / 3
+        u = t / 58
+        # A hand is never quite steady, and slows down where the way turns.
+        along = u + 0.05 * math.sin(2 * math.pi * u)
+        x, y = 180 + 800 * along, 170 + 240 * math.sin(math.pi * along) ** 1.4 - 90 * along
+        tremble = 1.6 * math.sin(n * 1.7) + 1.1 * math.sin(n * 0.9 + 1)
+        samples.append((round(t, 3), round(x + tremble, 2), round(y - tremble, 2)))
+    do(SetKeys(motion="glide", keys=(NewKey(joint=ROOT, kind="move", frame=0, value=(-400.0, -90.0)),)))
+    do(DoRecipe(motion="glide", recipe=Capture(
+        id="hand", name="Drawn glide", joint=ROOT, samples=tuple(samples), smooth=2.0, tolerance=2.5,
+    )))  # fmt: skip
+    keys: list[NewKey] = []
+    for name, pairs in (
+        ("body", ((1, 6), (16, 20), (34, -4), (46, -20), (60, -6))),
+        ("near wing", ((1, -8), (14, 10), (30, 16), (40, -16), (50, 6), (60, 0))),
+        ("near wing elbow", ((1, 6), (16, -16), (32, -8), (42, 14), (52, -4), (60, 0))),
+        ("near wing wrist", ((1, 8), (18, -20), (34, -6), (44, 20), (54, -6), (60, 0))),
+        ("head", ((1, -4), (18, -14), (36, 6), (48, 14), (60, 4))),
+        ("tail", ((1, 0), (20, -10), (38, 8), (50, 12), (60, 2))),
+    ):
+        keys += [_key(j[name], f, float(v)) for f, v in pairs]
+        if name.startswith("near wing"):
+            keys += [_key(j[name.replace("near", "far")], f, 0.9 * v) for f, v in pairs]
+    do(SetKeys(motion="glide", keys=tuple(keys)))
+    for wing in ("near wing", "far wing"):
+        for part, late in (("", 0.0), (" elbow", 1.0), (" wrist", 2.0)):
+            do(SetDelay(motion="glide", channels=(f"{j[wing + part]}.turn",), delay=late + (wing == "far wing") * 0.5))
+
+
 def _poses(do: Do, motion: str, labels: dict[int, str]) -> None:
     """Cards for poses, by their frames from 1."""
     for frame, label in labels.items():
@@ -250,6 +287,7 @@ def build() -> tuple[Documents, Kept]:
     for channel, frames in late.items():
         do(SetDelay(motion="flap", channels=(channel,), delay=frames))
     _poses(do, "flap", {1: "wings up", 9: "wings down"})
+    _glide(do, joints)
     add_side_view(made)
     add_props(made)
     return made.documents, made.kept

@@ -264,6 +264,14 @@ class TriedLetter(Letter, Posed):
     frames: int
 
 
+class CardsLetter(Letter, Drawn):
+    """The poses of a motion whose channels come late, each whole as it is keyed, at these frames; none, if
+    no channel does."""
+
+    type: Literal["cards"] = "cards"
+    frames: tuple[int, ...]
+
+
 class WayKeyView(Value):
     """A key of a place on the stage, and the ends of its handles where the path is smooth."""
 
@@ -448,7 +456,7 @@ class PassedOver(Letter):
 
 
 ToPage = (
-    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | TriedLetter | WayLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
+    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
     | Importing | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

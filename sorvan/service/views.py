@@ -29,6 +29,7 @@ from sorvan.picture.studio import ART_MEDIA, Studio
 from sorvan.service.messages import (
     Behind,
     BentPoints,
+    CardsLetter,
     Drag,
     Gone,
     Grab,
@@ -125,6 +126,7 @@ class View:
     spaced: dict[str, Channel] = field(default_factory=dict)
     ring: tuple[int, bool] = (0, False)
     way: str | None = None
+    still: Evaluation | None = None
     reporter: Reporter = field(default_factory=Reporter)
     held: Grip | None = None
     hand: Grab | None = None
@@ -132,11 +134,18 @@ class View:
     def start(self) -> list[ToPage]:
         """Evaluate everything and send it whole. Raises `Refusal` if what is watched is gone."""
         self.staged = Staged.full(self.documents, self.target, self.studio)
-        self.spaced, self.reporter = {}, Reporter()
+        self.spaced, self.reporter, self.still = {}, Reporter(), None
         lead = self.staged.lead
         # What the program makes of the rig is for those who look at the puppet at rest.
         rig: list[ToPage] = [] if lead.motion else [rig_letter(lead)]
-        return [self._plan(self.staged), *rig, *self._spacing(lead), *self._report(lead), *self._way(lead)]
+        return [
+            self._plan(self.staged),
+            *rig,
+            *self._spacing(lead),
+            *self._report(lead),
+            *self._way(lead),
+            *self._cards(lead),
+        ]
 
     def arts(self) -> frozenset[str]:
         """The art that the plan sent last draws."""
@@ -162,7 +171,7 @@ class View:
         elif span.stop > span.start:
             letters.append(Part(seq=seq, start=span.start, stop=span.stop, **posed(lead, span)))
         way = self._way(lead) if letters else []
-        return [*letters, *self._spacing(lead), *self._report(lead), *way]
+        return [*letters, *self._spacing(lead), *self._report(lead), *way, *self._cards(lead)]
 
     def _plan(self, staged: Staged) -> PlanLetter:
         lead = staged.lead
@@ -221,6 +230,25 @@ class View:
         """The keys on a joint's path, from now on also when they change."""
         self.way = wanted.joint
         return self._way(self._lead())
+
+    def _cards(self, lead: Evaluation) -> list[ToPage]:
+        """The poses as they are keyed, where what some channels do comes late."""
+        motion = lead.motion
+        late = [c for c in motion.channels.values() if c.delay] if motion else []
+        before = self.still
+        if motion is None or not late:
+            self.still = None
+            return [CardsLetter(frames=(), matrices=b"")] if before is not None else []
+        prompt = motion.with_channels(*(c.changed(delay=0.0) for c in late))
+        if before is not None and before.motion == prompt and before.puppet is lead.puppet:
+            return []
+        self.still = (
+            Evaluation.full(lead.puppet, prompt, False, lead.production, self.studio)
+            if before is None
+            else before.after(lead.puppet, prompt, lead.production)[0]
+        )
+        frames = [f for f in motion.poses if f < motion.length]
+        return [CardsLetter(frames=tuple(frames), **drawn(self.still.at_frames(frames)))]
 
     def _way(self, lead: Evaluation) -> list[ToPage]:
         if self.way is None or lead.motion is None or (self.way != ROOT and self.way not in lead.puppet.joints):

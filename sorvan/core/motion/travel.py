@@ -22,6 +22,8 @@ from sorvan.core.timing.channels import evaluate
 Way = Literal["spot", "forward"]
 LOW = 0.035
 """A foot whose lowest point is nearer to the ground than this part of the leg may be standing."""
+STRETCHED = 0.997
+"""The part of its length to which a leg is stretched at most to keep its foot where it is."""
 SHORTEST = 2
 """Frames in the shortest stance."""
 ON = channel_id(ROOT, "move")
@@ -141,16 +143,63 @@ def matched(motion: Motion, puppet: Puppet, way: Way) -> Motion:
         bare = bare.changed(ground=motion.ground.changed(level=level, runs=round(speed, 6)))
     evaluation = Evaluation.full(puppet, bare)
     feet = {f.joint: f for f in _feet(evaluation, level)}
+    reaches = {s.joint: _reach(evaluation, s.joint, level) for s in found}
     kept = {id: p for id, p in motion.plants.items() if p.joint not in {s.joint for s in found}}
     travel = travel_of(bare).real
     for n, stance in enumerate(sorted(found, key=lambda s: (s.joint, s.start))):
         steps = np.arange(stance.start, stance.start + stance.frames)
         rounds, at = np.divmod(steps, motion.length)
         x = feet[stance.joint].heel[at].real + travel * rounds - bare.ground.runs * (steps - stance.start)
+        gone = travel * rounds - bare.ground.runs * (steps - stance.start)
+        low, high = (reach[at] + gone for reach in reaches[stance.joint])
+        place, first, last = _where(float(x.mean()), low, high)
         id = _free(kept, n)
-        place = (round(float(x.mean()), 4), level)
-        kept[id] = Plant(id=id, joint=stance.joint, start=stance.start, frames=stance.frames, place=place)
+        start = (stance.start + first) % motion.length
+        at_start = place + bare.ground.runs * first - travel * ((stance.start + first) // motion.length)
+        kept[id] = Plant(
+            id=id, joint=stance.joint, start=start, frames=last - first + 1, place=(round(at_start, 4), level)
+        )
     return bare.changed(plants=kept)
+
+
+def _where(wanted: float, low: Floats, high: Floats) -> tuple[float, int, int]:
+    """The place nearest to a wanted one that lies within every frame's reach, and the first and last frame
+    it holds for; where no place will do for all, the outer frames that ask for too much are let go."""
+    first, last = 0, len(low) - 1
+    while True:
+        least, most = float(low[first : last + 1].max()), float(high[first : last + 1].min())
+        if least <= most or last - first < SHORTEST:
+            return min(max(wanted, least), max(most, least)), first, last
+        # The end at which the reach lies farthest from the middle goes first.
+        middle = (least + most) / 2
+        over = [max(float(low[i]) - middle, middle - float(high[i])) for i in (first, last)]
+        if over[0] > over[1]:
+            first += 1
+        else:
+            last -= 1
+
+
+def _reach(evaluation: Evaluation, joint: str, level: float) -> tuple[Floats, Floats]:
+    """The leftmost and the rightmost place at which the heel of a foot can stand at each frame, its leg not
+    quite stretched."""
+    foot = evaluation.rig.footing(evaluation.puppet, joint)
+    worlds = evaluation.worlds[list(foot.rows)]
+    places = worlds[:, 4] + 1j * worlds[:, 5]
+    far = np.full(evaluation.frames, 1e6)
+    if foot.bends < 2:
+        return -far, far
+    up, sole, columns = foot.roll(worlds[foot.foot])
+    rest = np.where(up > 0, foot.ball, foot.heel) - foot.end
+    turned = columns[0] * rest.real + columns[1] * rest.imag
+    end = foot.stands(worlds[foot.foot]) + np.where(up > 0, sole, 0) - turned
+    joint_at = places[2] if len(places) > 2 and foot.bends <= foot.foot else end
+    length = STRETCHED * (np.abs(places[1] - places[0]) + np.abs(joint_at - places[1]))
+    # From the heel's place to where the bones that bend must end.
+    off = np.where(up > 0, sole, 0) - turned - (end - joint_at)
+    down = level + off.imag - places[0].imag
+    half = np.sqrt(np.maximum(length**2 - down**2, 0))
+    middle = places[0].real - off.real
+    return middle - half, middle + half
 
 
 def _free(taken: dict[str, Plant], n: int) -> str:

@@ -6,7 +6,7 @@ change touches, in the frames it touches. The numbers are exactly those a full e
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -192,6 +192,13 @@ class Evaluation:
         places = self.places.part(at)
         # Only what shows, and only what moved, is bent: a hand waits for this.
         run(self.puppet, self.rig, values, Work(0, 1, changed, glimpse=True), places)
+        return replace(self, keyed=keyed, values=values, places=places)
+
+    def at_frames(self, frames: Sequence[int]) -> Evaluation:
+        """These frames of it alone, in this order."""
+        rows = np.array(frames, dtype=np.intp)
+        places = self.places.at_frames(rows)
+        keyed, values = ({id: v[:, rows] for id, v in all_.items()} for all_ in (self.keyed, self.values))
         return replace(self, keyed=keyed, values=values, places=places)
 
     def value(self, owner: str, kind: ChannelKind, frame: int) -> tuple[float, ...]:

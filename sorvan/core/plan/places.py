@@ -58,6 +58,13 @@ class Places:
 
     def part(self, span: slice) -> Places:
         """A copy of some frames, to write into."""
+        return self._some(span)
+
+    def at_frames(self, frames: NDArray[np.intp]) -> Places:
+        """These frames alone, in this order."""
+        return self._some(frames)
+
+    def _some(self, span: slice | NDArray[np.intp]) -> Places:
         locals = self.locals[:, :, span].copy()
         settled = self.settled[:, :, span].copy() if self.settled is not self.locals else locals
         return Places(

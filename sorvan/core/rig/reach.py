@@ -12,6 +12,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats, compose_blocks, inverse_block
@@ -55,7 +56,7 @@ class Reached:
         """Room for a limb of so many joints."""
         return cls(*np.zeros((2, joints, frames), dtype=np.complex128))
 
-    def part(self, span: slice) -> Reached:
+    def part(self, span: slice | NDArray[np.intp]) -> Reached:
         """Some frames of it."""
         return Reached(self.turned[:, span], self.reached[:, span])
 

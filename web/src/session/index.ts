@@ -7,8 +7,9 @@ import type { Pose, Trial } from "./plan";
 import { Session, type Bringing } from "./session";
 import { blank, keepOnion, motionOf, motionsOf, productionOf, puppetOf, type Onion, type State } from "./state";
 
+export { keep, kept, keptFields } from "./kept";
 export type { Bringing } from "./session";
-export type { Plan, Pose, Reached, Trial } from "./plan";
+export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
 export {
   allPuppets,
   motionOf,

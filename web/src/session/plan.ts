@@ -1,6 +1,16 @@
 /** The plan as it came over the wire: decoded, and patched by the parts that follow. */
 import type { Frames } from "../stage/painter";
-import type { Drawn, Item, Part, Places, PlanLetter, PoseLetter, Target, TriedLetter } from "../wire/types";
+import type {
+  CardsLetter,
+  Drawn,
+  Item,
+  Part,
+  Places,
+  PlanLetter,
+  PoseLetter,
+  Target,
+  TriedLetter,
+} from "../wire/types";
 
 /** For each limb that reaches: frames × joints × x y when only turned and only reaching, and the blend in percent. */
 export type Reached = Record<string, { turned: Float32Array; reached: Float32Array; blend: Float32Array }>;
@@ -33,6 +43,11 @@ export interface Pose {
   places: Places;
   /** Limits (degrees) that a tried command changes. */
   limits: Record<string, [number, number]>;
+}
+
+export interface Cards {
+  frames: number[];
+  drawn: Frames;
 }
 
 /** All frames of a motion as a tried command would leave it. */
@@ -89,6 +104,10 @@ export const poseFrom = (m: PoseLetter, plan: Plan | null): Pose => ({
   places: m.places ?? plan?.places ?? {},
   limits: (m.limits ?? {}) as Pose["limits"],
 });
+
+/** The poses as they are keyed, one after the other, where some channels come late. */
+export const cardsFrom = (m: CardsLetter, plan: Plan | null): Cards | null =>
+  m.frames.length ? { frames: m.frames, drawn: drawn(plan?.drawn.items ?? [], m) } : null;
 
 export const trialFrom = (m: TriedLetter, plan: Plan | null): Trial => ({
   drawn: drawn(plan?.drawn.items ?? [], m),

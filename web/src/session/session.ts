@@ -11,7 +11,7 @@ import { Clock } from "./clock";
 import { begun, taken, type Change } from "./documents";
 import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
-import { doubles, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
+import { cardsFrom, doubles, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
 import { Questions } from "./questions";
 import { blank, tidied, type State } from "./state";
 
@@ -145,6 +145,9 @@ export class Session {
       case "pose":
         this.questions.settle(message.n, poseFrom(message, now.plan));
         return;
+      case "cards":
+        this.set({ cards: cardsFrom(message, now.plan) });
+        return;
       case "way":
         this.set({ way: { joint: message.joint, keys: message.keys } });
         return;
@@ -196,7 +199,7 @@ export class Session {
 
   /** Follow something to look at. */
   watch(target: Target): void {
-    this.set({ pose: null, trial: null, spacing: {}, mesh: null, report: null });
+    this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null });
     this.live.watch({ type: "watch", target });
   }
 

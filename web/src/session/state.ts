@@ -12,8 +12,9 @@ import type {
   WayKey,
 } from "../wire/types";
 import { nothing, type Chronicle } from "./documents";
+import { keep, kept, keptFields } from "./kept";
 import type { Saved } from "./outbox";
-import type { Plan, Pose, Trial } from "./plan";
+import type { Cards, Plan, Pose, Trial } from "./plan";
 
 /** What the program makes of a motion: where its feet stand and slide on the ground, and likely mistakes. */
 export interface Verdict {
@@ -75,11 +76,9 @@ const ONION: Onion = {
   strength: 45,
   limb: false,
 };
-const KEPT = "sorvan-onion";
-
 /** The onion skin as the browser keeps it. */
-export const keptOnion = (): Onion => ({ ...ONION, ...(JSON.parse(localStorage.getItem(KEPT) ?? "{}") as object) });
-export const keepOnion = (onion: Onion): void => localStorage.setItem(KEPT, JSON.stringify(onion));
+export const keptOnion = (): Onion => keptFields("onion", ONION);
+export const keepOnion = (onion: Onion): void => keep("onion", JSON.stringify(onion));
 
 /** How a pointer is to be captured; while it is, `count` says how many counts are left, and nought that it is recorded. */
 export interface CaptureWish {
@@ -105,6 +104,8 @@ export interface State extends Chronicle {
   pose: Pose | null;
   /** All frames as a command that is being tried would leave them. */
   trial: Trial | null;
+  /** The poses whole, where some channels come late. */
+  cards: Cards | null;
   spacing: Record<string, Spaced>;
   renders: Record<string, RenderView>;
   rig: RigReport | null;
@@ -152,6 +153,7 @@ export const blank = (id: string): State => ({
   plan: null,
   pose: null,
   trial: null,
+  cards: null,
   spacing: {},
   renders: {},
   rig: null,
@@ -172,7 +174,7 @@ export const blank = (id: string): State => ({
   loop: true,
   isolated: false,
   capture: null,
-  snap: localStorage.getItem("sorvan-snap") !== "no",
+  snap: kept("snap") !== "no",
   onion: keptOnion(),
   wayShown: true,
   way: null,

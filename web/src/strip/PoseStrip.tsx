@@ -57,6 +57,7 @@ export function PoseStrip({
   chart: (frame: number) => void;
 }) {
   const plan = useWorkshop((w) => w.plan);
+  const whole = useWorkshop((w) => w.cards);
   const spacing = useWorkshop((w) => w.spacing);
   const poses = useWorkshop((w) => w.poses);
   const [drag, setDrag] = useState<Drag | null>(null);
@@ -162,8 +163,8 @@ export function PoseStrip({
                 className="pose-thumb"
                 width={wide}
                 height={56}
-                paint={(p) => plan && thumbnail(p, plan, cards[i]!.frame, at, wide, 56)}
-                watch={[plan, ready, cards[i]!.frame, wide, at.join()]}
+                paint={(p) => plan && thumbnail(p, plan, whole, cards[i]!.frame, at, wide, 56)}
+                watch={[plan, whole, ready, cards[i]!.frame, wide, at.join()]}
               />
               <span className="pose-label">
                 <b>{width > 60 ? name : card.label.slice(0, 2) || i + 1}</b>

@@ -1,6 +1,6 @@
 /** A pose in small, drawn by the painter of the stage. */
-import type { Plan } from "../session";
-import type { Painter } from "../stage/painter";
+import type { Cards, Plan } from "../session";
+import type { Frame, Painter } from "../stage/painter";
 import { boxOf, type Box } from "../stage/scene";
 
 /** The widest that a thumbnail is. */
@@ -13,14 +13,20 @@ export const WIDEST = 96;
 export function thumbnail(
   painter: Painter,
   plan: Plan,
+  cards: Cards | null,
   frame: number,
   poses: readonly number[],
   width: number,
   height: number,
 ): ImageData | null {
   if (frame >= plan.frames) return null;
-  const boxes = poses.filter((f) => f < plan.frames).map((at) => boxOf({ ...plan.drawn, at }));
-  const box = boxOf({ ...plan.drawn, at: frame });
+  /** A pose as it is keyed, whatever of it comes late. */
+  const pose = (frame: number): Frame => {
+    const n = cards?.frames.indexOf(frame) ?? -1;
+    return n < 0 ? { ...plan.drawn, at: frame } : { ...cards!.drawn, at: n };
+  };
+  const boxes = poses.filter((f) => f < plan.frames).map((f) => boxOf(pose(f)));
+  const box = boxOf(pose(frame));
   if (!box) return null;
   const most = (size: (b: Box) => number) => Math.max(1, ...boxes.map((b) => (b ? size(b) : 0)));
   const scale = Math.min((0.95 * height) / most((b) => b[3] - b[1]), (0.95 * WIDEST) / most((b) => b[2] - b[0]));
@@ -28,6 +34,6 @@ export function thumbnail(
     canvas.translate(width / 2, height / 2);
     canvas.scale(scale, scale);
     canvas.translate(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2);
-    painter.draw(canvas, { ...plan.drawn, at: frame });
+    painter.draw(canvas, pose(frame));
   });
 }

@@ -58,6 +58,7 @@ export type PoseLetter = Schemas["PoseLetter"];
 export type BookEntry = Schemas["Entry"];
 /** A key on the path of a joint, on the stage. */
 export type WayKey = Schemas["WayKeyView"];
+export type CardsLetter = Schemas["CardsLetter"];
 export type TriedLetter = Schemas["TriedLetter"];
 export type Part = Schemas["Part"];
 /** A likely mistake, as the core's checks see it. */

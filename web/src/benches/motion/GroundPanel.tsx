@@ -1,6 +1,6 @@
 /** Feet that stay, the ground under them, and travel that matches the stride. */
 import { Button, Form } from "react-bootstrap";
-import { get, set, submit, useWorkshop } from "../../session";
+import { get, keep, set, submit, useWorkshop } from "../../session";
 import { plant } from "../../sheet/feet";
 import { NumberField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
@@ -41,7 +41,7 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
           label="snaps to the ground"
           checked={snap}
           onChange={(e) => {
-            localStorage.setItem("sorvan-snap", e.target.checked ? "yes" : "no");
+            keep("snap", e.target.checked ? "yes" : "no");
             set({ snap: e.target.checked });
           }}
         />

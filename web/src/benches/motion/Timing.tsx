@@ -1,6 +1,6 @@
 /** The bottom of the Motion bench: what plays, the pose strip, and the timing sheet, on the same frames. */
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { get, set, useWorkshop } from "../../session";
+import { get, keep, keptFields, set, useWorkshop } from "../../session";
 import { EditMenu } from "../../sheet/EditMenu";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { ROW, RULER } from "../../sheet/draw";
@@ -186,12 +186,11 @@ function useRows(puppet: Puppet, motion: Motion, sort: "figure" | "keys", filter
 
 /** Settings of the bench that the browser keeps. */
 function useKept<T extends object>(name: string, start: T): [T, (next: T) => void] {
-  const key = `sorvan-${name}`;
-  const [value, setValue] = useState<T>(() => ({ ...start, ...JSON.parse(localStorage.getItem(key) ?? "{}") }) as T);
+  const [value, setValue] = useState<T>(() => keptFields(name, start));
   return [
     value,
     (next) => {
-      localStorage.setItem(key, JSON.stringify(next));
+      keep(name, JSON.stringify(next));
       setValue(next);
     },
   ];
