@@ -112,7 +112,7 @@ def eventually(look: Callable[[], Any], wanted: Any) -> None:
     end = time.monotonic() + 20
     while (found := look()) != wanted and time.monotonic() < end:
         time.sleep(0.1)
-    assert found == wanted
+    assert found == wanted, f"{found!r} is not {wanted!r}"
 
 
 def saved(page: Page) -> None:

@@ -170,7 +170,9 @@ def seam(seen: Seen) -> Iterator[Finding]:
         here, rest = float(turns[[n - 2, n - 1]].max()), np.delete(turns[: n + 1], [n - 2, n - 1])
         # Where a gait sets a foot down its speed changes in one frame, as it should.
         planned = any(k.recipe is not None and not k.hand for f, k in channel.keys.items() if f in (0, n))
-        if not planned and here > 2 * least and here > 2.2 * float(rest.max()):
+        # What falls and bounces strikes there, at its fastest.
+        strikes = channel.kind == "move" and float((steps[:, n - 1] * steps[:, n]).sum()) < 0
+        if not planned and not strikes and here > 2 * least and here > 2.2 * float(rest.max()):
             yield Finding(
                 "seam",
                 f"The speed of {seen.owner(channel)} jumps by {here:.1f} {unit} a frame where the cycle starts again.",

@@ -82,7 +82,7 @@ def pulled_key(motion: Motion, puppet: Puppet, joint: str, frame: int, to: Point
 
 def pulled_handle(motion: Motion, puppet: Puppet, joint: str, frame: int, end: End, to: Point, alone: bool) -> Key:
     """A key with the handle on one side of its path at a point of the stage. The other stays in line with it,
-    as long as it is, unless this is pulled `alone`."""
+    as long as it is (or as this, if it has no length), unless this is pulled `alone`."""
     key = _key(motion, joint, frame)
     on, rest = _space(Evaluation.full(puppet, motion), joint, min(frame, motion.length - 1))
     x, y = on.inverse().place(to)
@@ -90,7 +90,7 @@ def pulled_handle(motion: Motion, puppet: Puppet, joint: str, frame: int, end: E
     handles = _handles(motion.channels[channel_id(joint, "move")], motion)
     other = complex(*handles[frame][1 if end == "before" else 0])
     if not alone and abs(pulled) > 1e-9:
-        other = -pulled / abs(pulled) * abs(other)
+        other = -pulled / abs(pulled) * (abs(other) if abs(other) > 1e-6 else abs(pulled))
     mine, others = (round(pulled.real, 4), round(pulled.imag, 4)), (round(other.real, 4), round(other.imag, 4))
     held = Tangents(before=mine, after=others) if end == "before" else Tangents(before=others, after=mine)
     return key.by_hand(tangents=held)

@@ -1,7 +1,7 @@
 /** The path of the selected joint: a dot a frame, so that its spacing is seen, and its keys to be pulled. */
 import { useEffect } from "react";
 import { useShallow } from "zustand/react/shallow";
-import { pathThrough, placed } from "../../geometry";
+import { distance, pathThrough, placed } from "../../geometry";
 import { lookAtWay, useWorkshop } from "../../session";
 import { ROOT, type Point, type Puppet, type WayKey } from "../../wire/types";
 
@@ -64,7 +64,11 @@ function KeyMark({ k, to, pulled }: MarkProps) {
   const [x, y] = to(mine && !mine.end ? mine.at : (k.at as Point));
   const ends = (["before", "after"] as const).flatMap((end) => {
     const at = mine?.end === end ? mine.at : (k[end] as Point | null | undefined);
-    return at ? [{ end, at: to(at) }] : [];
+    if (!at) return [];
+    const place = to(at);
+    // A handle of no length would lie under its key: it stands out a little, to be pulled.
+    const short = distance(place, [x, y]) < 10 && mine?.end !== end;
+    return [{ end, at: short ? ([x + (end === "before" ? -22 : 22), y] as Point) : place }];
   });
   return (
     <>
