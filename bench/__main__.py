@@ -1,6 +1,6 @@
 """Run every benchmark."""
 
-from bench import changes, evaluation, limbs, page, render, rigging, workers
+from bench import changes, evaluation, limbs, motion, page, render, rigging, workers
 
 evaluation.full()
 evaluation.one_key()
@@ -14,3 +14,4 @@ rigging.sheet()
 page.drag()
 page.reach()
 page.playback()
+motion.main()

@@ -308,7 +308,7 @@ def test_a_foot_is_planted_on_the_sheet_and_its_slide_is_seen(shared: Service, n
 def test_a_path_is_smoothed_and_pulled_on_the_stage_over_its_onion_skin(
     shared: Service, new_page: Callable[..., Page]
 ) -> None:
-    production, client = ball(shared)
+    production, _ = ball(shared)
     page = opened(new_page, shared, production)
     joint(page, "ball")
     go(page, 0)

@@ -198,7 +198,10 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
 
 /** With `?measure` in the address, marks of when the hand moved and when a picture was drawn. */
 const measuring = new URLSearchParams(location.search).has("measure");
-export function measure(what: "pointer" | "drawn" | "played", detail?: unknown): void {
+export function measure(
+  what: "pointer" | "drawn" | "played" | "tried" | "painted" | "thumbnail",
+  detail?: unknown,
+): void {
   if (measuring) performance.mark(`sorvan:${what}`, { detail });
 }
 
@@ -330,6 +333,8 @@ function usePainting(
     }
     if (pose) measure("drawn", Object.values(pose.tried)[0]);
     if (get().playing) measure("played", frame);
+    if (get().trial && !pose) measure("tried");
+    measure("painted", performance.now() - began);
   }, [canvas, skin]);
 
   const again = useCallback(() => {

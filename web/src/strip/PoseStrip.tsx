@@ -11,6 +11,7 @@ import { Painted } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
 import type { Motion } from "../wire/types";
 import { curveThrough, easeOf } from "./ease";
+import { measure } from "../stage/Stage";
 import { thumbnail, WIDEST } from "./thumbnail";
 
 export const STRIP = 92;
@@ -163,7 +164,7 @@ export function PoseStrip({
                 className="pose-thumb"
                 width={wide}
                 height={56}
-                paint={(p) => plan && thumbnail(p, plan, whole, cards[i]!.frame, at, wide, 56)}
+                paint={(p) => plan && timed(p, plan, whole, cards[i]!.frame, at, wide, 56)}
                 watch={[plan, whole, ready, cards[i]!.frame, wide, at.join()]}
               />
               <span className="pose-label">
@@ -255,4 +256,12 @@ function EaseChip({ progress, open, name }: { progress: number[] | null | undefi
       )}
     </button>
   );
+}
+
+/** A thumbnail, with a mark of how long it took. */
+function timed(...of: Parameters<typeof thumbnail>): ImageData | null {
+  const began = performance.now();
+  const made = thumbnail(...of);
+  measure("thumbnail", performance.now() - began);
+  return made;
 }
