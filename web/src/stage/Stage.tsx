@@ -4,6 +4,7 @@ import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point, Reference } from "../wire/types";
 import { get, puppetOf, set, subscribe, useProduction, useWorkshop } from "../session";
+import { measure } from "./measure";
 import { OnionSkin } from "./onion";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Box, type Scene } from "./scene";
@@ -194,15 +195,6 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       )}
     </div>
   );
-}
-
-/** With `?measure` in the address, marks of when the hand moved and when a picture was drawn. */
-const measuring = new URLSearchParams(location.search).has("measure");
-export function measure(
-  what: "pointer" | "drawn" | "played" | "tried" | "painted" | "thumbnail",
-  detail?: unknown,
-): void {
-  if (measuring) performance.mark(`sorvan:${what}`, { detail });
 }
 
 /** Milliseconds a picture may take while playing, and the smallest part of the full size it goes down to. */

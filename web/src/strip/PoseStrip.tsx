@@ -11,7 +11,7 @@ import { Painted } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
 import type { Motion } from "../wire/types";
 import { curveThrough, easeOf } from "./ease";
-import { measure } from "../stage/Stage";
+import { measure } from "../stage/measure";
 import { thumbnail, WIDEST } from "./thumbnail";
 
 export const STRIP = 92;
