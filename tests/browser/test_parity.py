@@ -94,6 +94,9 @@ def test_the_stage_and_the_film_show_the_same(shared: Service, new_page: Callabl
         (ids["wheel"], "scale", [1, 1], [0.6, 1.2]),
         ("tip", "turn", [0], [70]),
         ("h2", "move", [0, 0], [-30, 24]),
+        (ids["wheel"], "opacity", [100], [30]),
+        (ids["flag"], "opacity", [40], [100]),
+        (ids["ring"], "order", [0], [-4.5]),
     ):
         keys = [{"joint": joint, "kind": kind, "frame": f, "value": v} for f, v in ((0, first), (4, last))]
         change(client, production, {"do": "set-keys", "motion": "m", "keys": keys})

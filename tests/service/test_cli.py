@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import json
 import os
 import subprocess
 import sys
@@ -18,7 +19,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.interchange.archive import write_archive
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in
-from tests.core.walkers import walker
+from tests.core.walkers import hand_made, walker
 from tests.service.test_http import GULL
 
 
@@ -64,17 +65,22 @@ def test_from_art_to_film_on_the_command_line(sorvan, tmp_path: Path) -> None:  
     assert narrow.returncode == 1 and "can't be less than 16" in narrow.stderr
 
 
-def test_a_walk_is_planned_and_traced_on_the_command_line(sorvan, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
-    """Measured from outside: in the file, feet stand still on the ground that runs under them."""
+def stored(made: Documents, place: Path) -> None:
+    """An archive of these documents, every drawing in them the gull's."""
     read = read_file(GULL, "gull.svg", False)
-    made = Production(id="quay", name="Quay")
-    art = bring_in(made, "a", [read]).pieces[0].drawing.art
-    body = walker(foot=0.4).puppet("a").model_dump(mode="json")
+    quay = Production(id="quay", name="Quay")
+    art = bring_in(quay, "a", [read]).pieces[0].drawing.art
+    body = made.puppet("a").model_dump(mode="json")
     for piece in body["pieces"].values():
         for drawing in piece["drawings"]:
             drawing["art"] = art
-    documents = Documents({"quay": made, "a": Puppet.model_validate(body)})
-    (tmp_path / "quay.zip").write_bytes(write_archive(documents, read.assets))
+    whole = Documents({"quay": quay, "a": Puppet.model_validate(body)}).with_(*made.motions())
+    place.write_bytes(write_archive(whole, read.assets))
+
+
+def test_a_walk_is_planned_and_traced_on_the_command_line(sorvan, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    """Measured from outside: in the file, feet stand still on the ground that runs under them."""
+    stored(walker(foot=0.4), tmp_path / "quay.zip")
     assert sorvan("load", "quay.zip").returncode == 0
     words = (
         "gait",
@@ -109,6 +115,9 @@ def test_a_walk_is_planned_and_traced_on_the_command_line(sorvan, tmp_path: Path
     flat = [f for f in range(23) if abs(ends["heel"][f][1] - 650) < 0.01 and abs(ends["heel"][f + 1][1] - 650) < 0.01]
     runs = {round(ends["heel"][f + 1][0] - ends["heel"][f][0], 3) for f in flat}
     assert len(flat) > 4 and all(r == pytest.approx(-200 / 24, abs=0.05) for r in runs)
+    well = sorvan("check", "Quay")
+    assert (well.returncode, well.stdout) == (0, "All is well.\n")
+    assert sorvan("check", "Quay", "--json").stdout == "[]\n"
     wrong = sorvan(*words[:5], "hop", *words[6:])
     assert wrong.returncode != 0 and not wrong.stdout
 
@@ -128,3 +137,17 @@ def test_what_fails_says_so_on_stderr_and_in_the_exit_code(sorvan, words, code: 
     assert done.returncode == code
     assert said in done.stderr
     assert not done.stdout
+
+
+def test_mistakes_are_told_on_the_command_line_and_in_its_exit_code(sorvan, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    made = hand_made({"facing": 1, "lean": 10.0, "foot": 0.3}, 18, 0)
+    stored(made, tmp_path / "skate.zip")
+    assert sorvan("load", "skate.zip").returncode == 0
+    found = sorvan("check", "Quay")
+    assert found.returncode == 1
+    assert "Porter, walk: The feet slide by" in found.stdout and "(Match the ground to the stride.)" in found.stdout
+    told = json.loads(sorvan("check", "Quay", "--json").stdout)
+    slide = next(f for f in told if f["check"] == "foot slide")
+    assert slide["motion"] == "walk" and set(slide["joints"]) == {"near foot 1", "far foot 1"}
+    assert slide["frame"] >= 1 and slide["mend"]
+    assert sorvan("check", "Nowhere").returncode == 3
