@@ -23,8 +23,9 @@ from sorvan.core.motion.fit import keys_on_ring
 from sorvan.core.motion.gaits import Foot, natural_frames, table
 from sorvan.core.motion.recipes import Written
 from sorvan.core.motion.stepping import FLAT_TO, Complexes, Stepping, warped
+from sorvan.core.motion.upper_body import UpperBody, Values, limits_of
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.rig.anatomy import Anatomy, Arm, Leg, anatomy
+from sorvan.core.rig.anatomy import Anatomy, Leg, anatomy
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.core.timing.channels import evaluate
 
@@ -51,9 +52,6 @@ ON = f"{ROOT}.move"
 SHIFTS = (0.0, -0.08, -0.16, -0.24, -0.32, -0.4, -0.5)
 """Where the middle of a stance is tried, in halves of the stance before the hip."""
 
-Values = dict[str, Floats]
-"""Channel values at every frame, `(numbers, frames)`."""
-
 
 def written(puppet: Puppet, recipe: Gait, per_second: float) -> Written:
     """The cycle's keys, poses and ground. Raises `Refusal` if the puppet has no legs."""
@@ -75,6 +73,7 @@ def written(puppet: Puppet, recipe: Gait, per_second: float) -> Written:
         said.append(f"{natural} frames would be natural for such a step; {recipe.frames} look {slow}.")
     if not made.arms:
         said.append("No arms were found, so none swing.")
+    said.append(plan.measured())
     return plan.written(tuple(said))
 
 
@@ -125,6 +124,12 @@ class _Plan:
             self._stepping(leg, foot, i) for i, (leg, foot) in enumerate(zip(made.legs, self.feet, strict=True))
         ]
         self._stand_under()
+
+    @cached_property
+    def upper(self) -> UpperBody:
+        """What goes on above the legs."""
+        bob = self._bounce()
+        return UpperBody(self.puppet, self.recipe, self.made, self.way, self.front, self.count, bob, self._swing)
 
     @cached_property
     def body(self) -> dict[str, dict[int, Key]]:
@@ -262,10 +267,10 @@ class _Plan:
         marks = [f for f, _ in self._labels()]
         down = np.stack([np.zeros(self.count), self.drop])
         found[f"{self.made.body}.move"] = keys_on_ring(self._into_parent(self.made.body, down), marks, BODY_TOLERANCE)
-        for id, turn in self._turns().items():
+        for id, turn in self.upper.turns().items():
             if np.abs(turn).max() > 1e-6:
                 found[f"{id}.turn"] = keys_on_ring(turn[None], marks, TURN_TOLERANCE, 3)
-        for id, along in self._twist().items():
+        for id, along in self.upper.twist().items():
             if np.abs(along).max() > 1e-6:
                 moved = self._into_parent(id, np.stack([along, np.zeros(self.count)]))
                 found[f"{id}.move"] = keys_on_ring(moved, marks, BODY_TOLERANCE)
@@ -278,80 +283,6 @@ class _Plan:
             return way
         inward = rest_worlds(self.puppet)[parent].inverse()
         return np.stack([inward.a * way[0] + inward.c * way[1], inward.b * way[0] + inward.d * way[1]])
-
-    def _signed(self, joint: str) -> float:
-        """+1 where a positive turn of the joint is clockwise on the stage."""
-        parent = self.puppet.joints[joint].parent if joint != ROOT else None
-        return 1.0 if parent is None or rest_worlds(self.puppet)[parent].determinant > 0 else -1.0
-
-    def _turns(self) -> Values:
-        """Turns of trunk, head and arms, in degrees."""
-        recipe, made = self.recipe, self.made
-        found: Values = {}
-        bob = self._bounce()
-        if not self.front:
-            lean = self.way * (recipe.lean + 0.12 * recipe.bounce * bob)
-            leaning = made.spine or made.body
-            if len(made.legs) <= 2 and leaning != ROOT:
-                found[leaning] = lean * self._signed(leaning)
-            # The head looks ahead, however the trunk leans; a heavy one hangs with it.
-            ahead = 0.6 * (1 - min(max(recipe.weight, 0.0) / 40, 1.3))
-            nod = self.way * (-ahead * recipe.lean - 0.35 * recipe.bounce * bob)
-            if made.head is not None and len(made.legs) <= 2:
-                found[made.head] = nod * self._signed(made.head)
-            elif made.head is not None:
-                found[made.head] = 0.5 * self.way * recipe.bounce * bob * self._signed(made.head)
-        for arm in made.arms:
-            self._swung(arm, found)
-        return found
-
-    def _swung(self, arm: Arm, found: Values) -> None:
-        """An arm hangs and swings against the leg of its own side; its elbow gives more in front."""
-        recipe, made = self.recipe, self.made
-        own = next((i for i, leg in enumerate(made.legs) if leg.side == arm.side), None)
-        if own is None:
-            own = made.arms.index(arm) % len(made.legs)
-        forward = -self._swing(own)
-        shoulder = arm.joints[0]
-        bones = [b - a for a, b in zip(arm.places, arm.places[1:], strict=False)]
-        hang = 0.0 if self.front else math.degrees(np.angle(1j / bones[0]))
-        bend = np.zeros(self.count)
-        if len(arm.joints) > 1:
-            bend = np.minimum(recipe.elbow * (1 + 0.45 * forward), 140.0)
-            rest = math.degrees(np.angle(bones[1] / bones[0]))
-            low, high = self._limits(arm.joints[1])
-            sign = self._signed(arm.joints[1])
-            # Forearms bend forward, unless their limits let them only the other way.
-            way = -self.way
-            if not self.front:
-                turn = sign * (way * bend - rest)
-                found[arm.joints[1]] = np.clip(turn, low, high)
-        share = abs(bones[1]) / (abs(bones[0]) + abs(bones[1])) if len(bones) > 1 else 0.0
-        # A bent elbow brings the hand forward: the upper arm hangs farther back for it.
-        back = share * recipe.elbow * (1.0 if recipe.elbow < 45 else 0.75)
-        swing = recipe.arms * (0.35 if self.front else 1.0)
-        leans = made.spine is not None or made.body != ROOT
-        lean = self.way * recipe.lean if leans and len(made.legs) <= 2 else 0.0
-        turn = hang - self.way * (swing * forward - back) - (0.0 if self.front else lean)
-        if self.front:
-            turn = -swing * forward * 0.5
-        low, high = self._limits(shoulder)
-        found[shoulder] = np.clip(self._signed(shoulder) * turn, low, high)
-
-    def _limits(self, joint: str) -> tuple[float, float]:
-        held = self.puppet.joints[joint].limits
-        return (held.low, held.high) if held else (-1e6, 1e6)
-
-    def _twist(self) -> Values:
-        """How far hips and shoulders go forward as the trunk twists, in units across."""
-        if self.front or len(self.made.legs) > 2:
-            return {}
-        half = 0.12 * self.made.leg * math.sin(math.radians(self.recipe.twist))
-        found = {leg.bones[0]: self.way * half * self._swing(i) for i, leg in enumerate(self.made.legs)}
-        for arm in self.made.arms:
-            own = next((i for i, leg in enumerate(self.made.legs) if leg.side == arm.side), 0)
-            found[arm.joints[0]] = -self.way * half * 0.8 * self._swing(own)
-        return {id: v for id, v in found.items() if id != self.made.body}
 
     # The legs
 
@@ -429,7 +360,7 @@ class _Plan:
         wanted = _inward(above, way)
         turn = np.unwrap(np.arctan2(wanted[1], wanted[0]) - np.arctan2(at_rest[1], at_rest[0]))
         turn = np.rad2deg(turn - 2 * np.pi * np.round(turn.mean() / (2 * np.pi)))
-        low, high = self._limits(joint)
+        low, high = limits_of(self.puppet, joint)
         over = max(over, float((low - turn).max()), float((turn - high).max()))
         turn = np.clip(turn, low, high)
         values[f"{joint}.turn"] = turn[None]
@@ -441,6 +372,20 @@ class _Plan:
         )  # fmt: skip
         compose_blocks(above[None], local, world)
         return world[0], over
+
+    def measured(self) -> str:
+        """What of the plan can be measured, as a sentence: how smoothly joints turn, how well feet stand."""
+        legs = {
+            id.removesuffix(".turn"): v[0] for s in self.solved for id, v in s.values.items() if id.endswith(".turn")
+        }
+        turns = legs | self.upper.turns()
+        jumps = {id: float(np.abs(np.roll(v, -1) - 2 * v + np.roll(v, 1)).max()) for id, v in turns.items()}
+        worst = max(jumps, key=lambda id: jumps[id])
+        missed = max((s.missed for s in self.solved), default=0.0)
+        return (
+            f"Measured: “{self.puppet.joints[worst].name}” changes its speed the most, by {jumps[worst]:.1f}° from frame"
+            f" to frame; feet miss their places by at most {missed:.3f} units."
+        )
 
     # What is written
 
