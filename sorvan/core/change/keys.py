@@ -14,7 +14,6 @@ from sorvan.core.model.base import Id, Number, Value
 from sorvan.core.model.channel import (
     CHOICES,
     LONGEST,
-    NEUTRAL,
     OF_PIECES,
     Channel,
     ChannelKind,
@@ -54,8 +53,7 @@ Keys = Annotated[tuple[KeyAt, ...], Field(min_length=1, max_length=100_000)]
 
 
 class SetKeys(MotionCommand):
-    """Key values; a key that is there already gets the new value. The first choice that is keyed counts from
-    its frame on: until then all stays as at rest."""
+    """Key values; a key that is there already gets the new value."""
 
     do: Literal["set-keys"] = "set-keys"
     keys: Annotated[tuple[NewKey, ...], Field(min_length=1, max_length=100_000)]
@@ -82,9 +80,6 @@ class SetKeys(MotionCommand):
                 keys[id] = dict(made[id].keys)
             own = keys[id]
             own[new.frame] = keyed(own, new.frame, new.kind, typed(new.kind, new.value), new.ease)
-        for id, channel in made.items():
-            if channel.kind in CHOICES and not channel.keys and 0 not in keys[id]:
-                keys[id][0] = Key(value=NEUTRAL[channel.kind], ease=Hold())
         return motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))
 
     def label(self, documents: Documents) -> str:

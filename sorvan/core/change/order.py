@@ -1,4 +1,4 @@
-"""The command that keys what is in front."""
+"""Commands that key what is in front and which drawing shows, from a frame on."""
 
 from __future__ import annotations
 
@@ -10,8 +10,9 @@ from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import Frame, channel_id
+from sorvan.core.model.channel import NEUTRAL, ChannelKind, Frame, channel_id
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.ease import Hold
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.timing.channels import evaluate
@@ -35,8 +36,7 @@ class OrderAt(MotionCommand):
         if self.of in self.pieces:
             raise Refusal("A piece can't lie in front of itself.", remedy="Choose another piece.")
         values = dict.fromkeys(self.pieces, 0.0) if self.back else self._values(motion, puppet)
-        keys = tuple(NewKey(joint=id, kind="order", frame=self.frame, value=(v,)) for id, v in values.items())
-        return SetKeys(motion=self.motion, keys=keys).on(motion, puppet)
+        return from_here_on(motion, puppet, "order", self.frame, values)
 
     def _values(self, motion: Motion, puppet: Puppet) -> dict[str, float]:
         lies = {id: self._lies(motion, row, id) for row, id in enumerate(puppet.order)}
@@ -72,4 +72,32 @@ class OrderAt(MotionCommand):
         return f"Put {what} {'in front of' if self.front else 'behind'} {where} at frame {self.frame + 1}"
 
 
-OrderCommand = OrderAt
+class ShowAt(MotionCommand):
+    """Show a drawing of a piece, by its number, from a frame on."""
+
+    do: Literal["show-at"] = "show-at"
+    frame: Frame
+    piece: Id
+    drawing: Annotated[int, Field(ge=-1, le=9999)]
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        if self.piece not in puppet.pieces:
+            raise Refusal("A piece is gone.", where=self.piece, remedy="Select it again.", kind="missing")
+        return from_here_on(motion, puppet, "show", self.frame, {self.piece: float(self.drawing)})
+
+    def label(self, documents: Documents) -> str:
+        puppet = documents.puppet(documents.motion(self.motion).puppet)
+        piece = puppet.pieces.get(self.piece)
+        shown = next((d.name for d in piece.drawings if d.number == self.drawing), "its own") if piece else "a drawing"
+        return f"Show “{shown}” of “{piece.name if piece else ''}” from frame {self.frame + 1} on"
+
+
+def from_here_on(motion: Motion, puppet: Puppet, kind: ChannelKind, frame: int, values: dict[str, float]) -> Motion:
+    """Choices keyed at a frame. What was never keyed before stays as at rest until then."""
+    keys = [NewKey(joint=id, kind=kind, frame=frame, value=(v,)) for id, v in values.items()]
+    fresh = [id for id in values if channel_id(id, kind) not in motion.channels] if frame else []
+    keys += [NewKey(joint=id, kind=kind, frame=0, value=NEUTRAL[kind], ease=Hold()) for id in fresh]
+    return SetKeys(motion=motion.id, keys=tuple(keys)).on(motion, puppet)
+
+
+OrderCommand = OrderAt | ShowAt

@@ -311,6 +311,8 @@ def pops(seen: Seen) -> Iterator[Finding]:
     if n < 6:
         return
     for id in seen.puppet.joints:
+        if _as_planned(motion, f"{id}.turn"):
+            continue
         turned = seen.turned(id)
         steps = np.diff(np.concatenate([turned, turned[:3]]) if motion.cycle else turned)
         if motion.cycle:
@@ -335,6 +337,12 @@ def pops(seen: Seen) -> Iterator[Finding]:
                 frame=int(at + 1) % n,
                 keys=tuple((f"{id}.turn", int(f)) for f in (at, at + 1) if _has_key(motion, f"{id}.turn", int(f))),
             )
+
+
+def _as_planned(motion: Motion, channel: str) -> bool:
+    """Whether a recipe wrote all keys of a channel and nobody has changed them since."""
+    held = motion.channels.get(channel)
+    return held is not None and all(k.recipe is not None and not k.hand for k in held.keys.values())
 
 
 def _has_key(motion: Motion, channel: str, frame: int) -> bool:

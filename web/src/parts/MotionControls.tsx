@@ -61,7 +61,9 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
                   aria-selected={on}
                   className={`drawing-card${on ? " chosen" : ""}`}
                   title={`Show ${d.name} from this frame on`}
-                  onClick={() => void key_({ [`${piece.id}.show`]: [d.number ?? 0] }, frame)}
+                  onClick={() =>
+                    void submit({ do: "show-at", motion: motion.id, frame, piece: piece.id, drawing: d.number ?? 0 })
+                  }
                 >
                   <DrawingThumb drawing={d} width={64} height={46} />
                   <span>

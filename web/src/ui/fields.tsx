@@ -169,3 +169,40 @@ export function ColourField({ label, value, disabled, onCommit }: ColourFieldPro
     />
   );
 }
+
+interface SwitchRowProps {
+  id: string;
+  /** What stands before it, and what it says itself. */
+  label: string;
+  text: string;
+  checked: boolean;
+  disabled?: boolean;
+  onChange: (on: boolean) => void;
+}
+
+/** A row of a form: a label and a switch. */
+export function SwitchRow({ id, label, text, checked, disabled, onChange }: SwitchRowProps) {
+  return (
+    <>
+      <label htmlFor={id}>{label}</label>
+      <Form.Check
+        id={id}
+        type="switch"
+        label={text}
+        checked={checked}
+        disabled={disabled}
+        onChange={(e) => onChange(e.target.checked)}
+      />
+    </>
+  );
+}
+
+/** A row of a form: a label and a number. */
+export function NumberRow({ label, ...field }: NumberFieldProps & { label: string }) {
+  return (
+    <>
+      <label htmlFor={field.id}>{label}</label>
+      <NumberField {...field} />
+    </>
+  );
+}

@@ -1,12 +1,12 @@
 /** The pose book: named poses and short motions of the puppet, put back whole or for a limb, mixed or mirrored. */
 import { useEffect, useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { AskName } from "../../parts/PuppetPicker";
 import { freshId, get, set, submit, submitTried, tryCommand, tryRest, useWorkshop, type Pose } from "../../session";
 import { boxOf } from "../../stage/scene";
 import { Newest } from "../../stage/tool";
 import { Painted } from "../../ui/bits";
-import { NumberField, Slider } from "../../ui/fields";
+import { NumberRow, Slider, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import type { BookEntry, Command, Motion, Puppet } from "../../wire/types";
 
@@ -116,8 +116,16 @@ function Putting({ entry, motion, rename, remove }: PuttingProps) {
   };
   return (
     <div className="fields mt-2">
-      <label htmlFor="book-percent">Part of it</label>
-      <NumberField id="book-percent" value={percent} unit="%" min={-100} max={200} digits={0} onCommit={setPercent} />
+      <NumberRow
+        id="book-percent"
+        label="Part of it"
+        value={percent}
+        unit="%"
+        min={-100}
+        max={200}
+        digits={0}
+        onCommit={setPercent}
+      />
       <span />
       <Slider
         label="Part of the pose"
@@ -134,22 +142,20 @@ function Putting({ entry, motion, rename, remove }: PuttingProps) {
         onCommit={(v) => setPercent(Math.round(v))}
         onCancel={() => set({ pose: null })}
       />
-      <label htmlFor="book-mirrored">Sides</label>
-      <Form.Check
+      <SwitchRow
         id="book-mirrored"
-        type="switch"
-        label="swapped"
+        label="Sides"
+        text="swapped"
         checked={mirrored}
-        onChange={(e) => setMirrored(e.target.checked)}
+        onChange={(on) => setMirrored(on)}
       />
-      <label htmlFor="book-limb">Only</label>
-      <Form.Check
+      <SwitchRow
         id="book-limb"
-        type="switch"
-        label={name ?? "the selected limb"}
-        disabled={!name}
+        label="Only"
+        text={name ?? "the selected limb"}
         checked={limb && !!name}
-        onChange={(e) => setLimb(e.target.checked)}
+        disabled={!name}
+        onChange={(on) => setLimb(on)}
       />
       <span />
       <div className="d-flex gap-1 flex-wrap">

@@ -1,8 +1,8 @@
 /** Feet that stay, the ground under them, and travel that matches the stride. */
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { get, keep, set, submit, useWorkshop } from "../../session";
 import { plant } from "../../sheet/feet";
-import { NumberField } from "../../ui/fields";
+import { NumberField, NumberRow, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
 import type { Motion, Plant, Puppet } from "../../wire/types";
@@ -30,19 +30,30 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
   return (
     <Fold title="Feet and ground" note={plants.length || undefined} open={feet.length > 0}>
       <div className="fields">
-        <label htmlFor="ground-level">Ground at</label>
-        <NumberField id="ground-level" value={level} unit="u" digits={2} onCommit={(v) => put({ level: v })} />
-        <label htmlFor="ground-runs">Goes by</label>
-        <NumberField id="ground-runs" value={runs} unit="u/fr" digits={3} onCommit={(v) => put({ runs: v })} />
-        <label htmlFor="ground-snap">Moving</label>
-        <Form.Check
+        <NumberRow
+          id="ground-level"
+          label="Ground at"
+          value={level}
+          unit="u"
+          digits={2}
+          onCommit={(v) => put({ level: v })}
+        />
+        <NumberRow
+          id="ground-runs"
+          label="Goes by"
+          value={runs}
+          unit="u/fr"
+          digits={3}
+          onCommit={(v) => put({ runs: v })}
+        />
+        <SwitchRow
           id="ground-snap"
-          type="switch"
-          label="snaps to the ground"
+          label="Moving"
+          text="snaps to the ground"
           checked={snap}
-          onChange={(e) => {
-            keep("snap", e.target.checked ? "yes" : "no");
-            set({ snap: e.target.checked });
+          onChange={(on) => {
+            keep("snap", on ? "yes" : "no");
+            set({ snap: on });
           }}
         />
       </div>
@@ -100,18 +111,18 @@ function Planted({ plant: held, motion }: { plant: Plant; motion: string }) {
   const change = (given: Partial<Plant>) => void submit({ do: "set-plant", motion, id: held.id, ...given });
   return (
     <div className="fields mt-2">
-      <label htmlFor="plant-start">From frame</label>
-      <NumberField
+      <NumberRow
         id="plant-start"
+        label="From frame"
         value={held.start + 1}
         unit="fr"
         digits={0}
         min={1}
         onCommit={(v) => change({ start: Math.round(v) - 1 })}
       />
-      <label htmlFor="plant-frames">For</label>
-      <NumberField
+      <NumberRow
         id="plant-frames"
+        label="For"
         value={held.frames}
         unit="fr"
         digits={0}
@@ -135,9 +146,9 @@ function Planted({ plant: held, motion }: { plant: Plant; motion: string }) {
           onCommit={(v) => change({ place: [held.place[0], v] })}
         />
       </div>
-      <label htmlFor="plant-fade">Led there over</label>
-      <NumberField
+      <NumberRow
         id="plant-fade"
+        label="Led there over"
         value={held.fade ?? 2}
         unit="fr"
         digits={0}
@@ -145,13 +156,12 @@ function Planted({ plant: held, motion }: { plant: Plant; motion: string }) {
         max={48}
         onCommit={(v) => change({ fade: Math.round(v) })}
       />
-      <label htmlFor="plant-flat">Sole</label>
-      <Form.Check
+      <SwitchRow
         id="plant-flat"
-        type="switch"
-        label="lies flat"
+        label="Sole"
+        text="lies flat"
         checked={held.flat ?? false}
-        onChange={(e) => change({ flat: e.target.checked })}
+        onChange={(on) => change({ flat: on })}
       />
       <span />
       <Button

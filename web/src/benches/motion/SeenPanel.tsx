@@ -1,7 +1,7 @@
 /** What is seen on the stage besides the frame itself: onion skin and the path of the selected joint. */
 import { Form } from "react-bootstrap";
 import { set, setOnion, useWorkshop } from "../../session";
-import { NumberField } from "../../ui/fields";
+import { NumberField, NumberRow, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 
 export function SeenPanel() {
@@ -10,21 +10,19 @@ export function SeenPanel() {
   return (
     <Fold title="Seen on the stage" note={onion.on ? "onion skin" : undefined} open={false}>
       <div className="fields">
-        <label htmlFor="see-way">Path</label>
-        <Form.Check
+        <SwitchRow
           id="see-way"
-          type="switch"
-          label="of the selected joint"
+          label="Path"
+          text="of the selected joint"
           checked={way}
-          onChange={(e) => set({ wayShown: e.target.checked })}
+          onChange={(on) => set({ wayShown: on })}
         />
-        <label htmlFor="see-onion">Onion skin</label>
-        <Form.Check
+        <SwitchRow
           id="see-onion"
-          type="switch"
-          label="earlier and later"
+          label="Onion skin"
+          text="earlier and later"
           checked={onion.on}
-          onChange={(e) => setOnion({ on: e.target.checked })}
+          onChange={(on) => setOnion({ on: on })}
         />
         {onion.on && (
           <>
@@ -85,9 +83,9 @@ export function SeenPanel() {
               <option value="filled">filled</option>
               <option value="outline">as outlines</option>
             </Form.Select>
-            <label htmlFor="onion-strength">Strength</label>
-            <NumberField
+            <NumberRow
               id="onion-strength"
+              label="Strength"
               value={onion.strength}
               unit="%"
               digits={0}
@@ -95,13 +93,12 @@ export function SeenPanel() {
               max={100}
               onCommit={(v) => setOnion({ strength: v })}
             />
-            <label htmlFor="onion-limb">Only</label>
-            <Form.Check
+            <SwitchRow
               id="onion-limb"
-              type="switch"
-              label="the selected limb"
+              label="Only"
+              text="the selected limb"
               checked={onion.limb}
-              onChange={(e) => setOnion({ limb: e.target.checked })}
+              onChange={(on) => setOnion({ limb: on })}
             />
           </>
         )}
