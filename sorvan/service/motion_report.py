@@ -8,7 +8,9 @@ from typing import Any
 import numpy as np
 
 from sorvan.core.checks.finding import Finding
-from sorvan.core.checks.motion import Seen, beside_poses, findings
+from sorvan.core.checks.keying import beside_poses
+from sorvan.core.checks.motion import findings
+from sorvan.core.checks.seen import Seen
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.service.messages import FootView, MotionReport
 from sorvan.service.rig_report import finding_view
