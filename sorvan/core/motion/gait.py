@@ -29,6 +29,8 @@ from sorvan.core.rig.anatomy import Anatomy, Leg, anatomy
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.core.timing.channels import evaluate
 
+KEPT = 4
+"""Plans that are kept with a puppet."""
 UNUSED = 0.988
 """The part of a leg's length that it is stretched to at most, so that the knee never snaps straight."""
 STEPS = {"walk": 0.72, "run": 1.05, "sneak": 0.55, "limp": 0.55, "skip": 0.8, "trot": 0.75, "gallop": 1.1}
@@ -54,7 +56,22 @@ SHIFTS = (0.0, -0.08, -0.16, -0.24, -0.32, -0.4, -0.5)
 
 
 def written(puppet: Puppet, recipe: Gait, per_second: float) -> Written:
-    """The cycle's keys, poses and ground. Raises `Refusal` if the puppet has no legs."""
+    """The cycle's keys, poses and ground. Raises `Refusal` if the puppet has no legs.
+
+    The last few plans of a puppet are kept: while one parameter is tried after another, the plan that is
+    there is asked for each time too.
+    """
+    known: dict[tuple[str, float], Written] = puppet.__dict__.setdefault("_gaits", {})
+    key = (recipe.model_dump_json(exclude={"left_out", "said"}), per_second)
+    if key not in known:
+        made = _planned(puppet, recipe, per_second)
+        while len(known) >= KEPT:
+            known.pop(next(iter(known)), None)
+        known[key] = made
+    return known[key]
+
+
+def _planned(puppet: Puppet, recipe: Gait, per_second: float) -> Written:
     made = anatomy(puppet)
     facing = {"left": -1, "right": 1, "auto": made.facing}[recipe.facing]
     said: list[str] = []

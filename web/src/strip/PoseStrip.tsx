@@ -3,19 +3,16 @@
  * sheet. A card's edge is dragged to retime it, the card itself to put it elsewhere; the chip at its end shows
  * how it goes on to the next.
  */
-import { useEffect, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { get, goTo, motionOf, set, submit, useWorkshop, type Plan } from "../session";
 import type { Timeline } from "../sheet/timeline";
 import { painter } from "../stage/painter";
-import { Painted } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
 import type { Motion } from "../wire/types";
-import { curveThrough, easeOf } from "./ease";
-import { measure } from "../stage/measure";
-import { thumbnail, WIDEST } from "./thumbnail";
+import { easeOf } from "./ease";
+import { PoseCard } from "./PoseCard";
 
 export const STRIP = 92;
-const EDGE = 7;
 const SLACK = 4;
 
 export interface Card {
@@ -46,7 +43,7 @@ interface Drag {
   before?: number;
 }
 
-export function PoseStrip({
+export const PoseStrip = memo(function PoseStrip({
   motion,
   time,
   follow,
@@ -58,13 +55,13 @@ export function PoseStrip({
   chart: (frame: number) => void;
 }) {
   const plan = useWorkshop((w) => w.plan);
-  const whole = useWorkshop((w) => w.cards);
   const spacing = useWorkshop((w) => w.spacing);
   const poses = useWorkshop((w) => w.poses);
   const [drag, setDrag] = useState<Drag | null>(null);
   const ready = useArt(plan);
   const cards = cardsOf(motion);
-  const at = cards.map((c) => c.frame);
+  const frames = cards.map((c) => c.frame).join();
+  const row = useMemo(() => (frames ? frames.split(",").map(Number) : []), [frames]);
   const shown = drag?.frames === undefined ? cards : retimed(cards, drag.card, drag.frames, follow);
 
   const choose = (i: number, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
@@ -136,53 +133,41 @@ export function PoseStrip({
     };
   };
 
+  // What cards are given stays the same from one drawing to the next, so that none is drawn for nothing.
+  const acts = useRef({ choose, chart });
+  useEffect(() => {
+    acts.current = { choose, chart };
+  });
+  const chosenBy = useCallback((n: number, event: React.MouseEvent) => acts.current.choose(n, event), []);
+  const charted = useCallback((frame: number) => acts.current.chart(frame), []);
+  const eases = useMemo(() => new Map(row.map((f) => [f, easeOf(motion, spacing, f)])), [row, motion, spacing]);
   return (
     <div className="pose-strip" role="group" aria-label="Pose strip" {...pull}>
-      {shown.map((card, i) => {
-        const [left, width] = [card.frame * time.step - time.scroll, (card.end - card.frame) * time.step];
-        if (left + width < -40 || left > time.room + 40) return null;
-        const on = poses.includes(cards[i]!.frame);
-        const frames = card.end - card.frame;
-        const wide = Math.max(8, Math.min(WIDEST, Math.round(width - 6)));
-        const name = card.label || `pose ${i + 1}`;
-        return (
-          <div
-            key={cards[i]!.frame}
-            data-card={i}
-            className={`pose-card${on ? " chosen" : ""}${card.breakdown ? " breakdown" : ""}`}
-            style={{ left, width: Math.max(6, width - 3) }}
-          >
-            <button
-              type="button"
-              className="pose-face"
-              aria-pressed={on}
-              aria-label={`${name}, frame ${card.frame + 1}, ${frames} frames`}
-              // A click of the hand is a pull that did not move; this is for the keyboard.
-              onClick={(e) => e.detail === 0 && choose(i, e)}
-            >
-              <Painted
-                className="pose-thumb"
-                width={wide}
-                height={56}
-                paint={(p) => plan && timed(p, plan, whole, cards[i]!.frame, at, wide, 56)}
-                watch={[plan, whole, ready, cards[i]!.frame, wide, at.join()]}
-              />
-              <span className="pose-label">
-                <b>{width > 60 ? name : card.label.slice(0, 2) || i + 1}</b>
-                {width > 44 && <span className="faint">{frames} fr</span>}
-              </span>
-            </button>
-            {width > 30 && (
-              <EaseChip
-                progress={easeOf(motion, spacing, cards[i]!.frame)}
-                open={() => chart(cards[i]!.frame)}
-                name={name}
-              />
-            )}
-            <span className="card-edge-grip" style={{ width: EDGE }} title="Drag to retime" aria-hidden="true" />
-          </div>
-        );
-      })}
+      <div className="pose-row" style={{ transform: `translateX(${-time.scroll}px)` }}>
+        {shown.map((card, i) => {
+          const [left, width] = [card.frame * time.step, (card.end - card.frame) * time.step];
+          if (left + width < time.scroll - 200 || left > time.scroll + time.room + 200) return null;
+          const { frame } = cards[i]!;
+          return (
+            <PoseCard
+              key={frame}
+              n={i}
+              frame={frame}
+              frames={card.end - card.frame}
+              label={card.label}
+              breakdown={card.breakdown}
+              left={left}
+              width={width}
+              chosen={poses.includes(frame)}
+              progress={eases.get(frame)}
+              row={row}
+              ready={ready}
+              choose={chosenBy}
+              chart={charted}
+            />
+          );
+        })}
+      </div>
       {drag?.before !== undefined && (
         <div
           className="insert-mark"
@@ -191,7 +176,7 @@ export function PoseStrip({
       )}
     </div>
   );
-}
+});
 
 /** Do what moves cards in time without changing their order, and keep the same ones selected. */
 export async function keepingPoses(act: () => Promise<boolean>): Promise<void> {
@@ -235,33 +220,4 @@ function retimed(cards: Card[], i: number, frames: number, follow: boolean): Car
     if (follow) return { ...card, frame: card.frame + by, end: card.end + by };
     return n === i + 1 ? { ...card, frame: Math.min(card.end - 1, card.frame + by) } : card;
   });
-}
-
-function EaseChip({ progress, open, name }: { progress: number[] | null | undefined; open: () => void; name: string }) {
-  if (progress === undefined) return null;
-  return (
-    <button
-      type="button"
-      className="chip"
-      aria-label={`Timing chart of ${name}`}
-      title="Open the timing chart"
-      onClick={open}
-    >
-      {progress === null ? (
-        <span aria-hidden="true">≠</span>
-      ) : (
-        <svg width={18} height={14} viewBox="-1 -2 20 16" aria-hidden="true">
-          <path d={curveThrough(progress, 18, 12)} fill="none" stroke="currentColor" strokeWidth={1.6} />
-        </svg>
-      )}
-    </button>
-  );
-}
-
-/** A thumbnail, with a mark of how long it took. */
-function timed(...of: Parameters<typeof thumbnail>): ImageData | null {
-  const began = performance.now();
-  const made = thumbnail(...of);
-  measure("thumbnail", performance.now() - began);
-  return made;
 }

@@ -6,11 +6,31 @@ import { boxOf, type Box } from "../stage/scene";
 /** The widest that a thumbnail is. */
 export const WIDEST = 96;
 
+const made = new WeakMap<Plan["drawn"], Map<string, ImageData | null>>();
+
+/** The same again where it has been drawn before. */
+export function thumbnail(
+  painter: Painter,
+  plan: Plan,
+  cards: Cards | null,
+  frame: number,
+  poses: readonly number[],
+  width: number,
+  height: number,
+): ImageData | null {
+  if (!painter.has(plan.drawn.items)) return paintedThumbnail(painter, plan, cards, frame, poses, width, height);
+  const of = cards?.drawn ?? plan.drawn;
+  const known = made.get(of) ?? made.set(of, new Map()).get(of)!;
+  const key = `${frame} ${width} ${height} ${poses.join()}`;
+  if (!known.has(key)) known.set(key, paintedThumbnail(painter, plan, cards, frame, poses, width, height));
+  return known.get(key)!;
+}
+
 /**
  * The pixels of a frame's puppet in the middle of a thumbnail. All poses are drawn at one scale, at which the
  * highest and the widest of them fit.
  */
-export function thumbnail(
+function paintedThumbnail(
   painter: Painter,
   plan: Plan,
   cards: Cards | null,

@@ -20,6 +20,9 @@ const KEPT = 52 + 8 + 44 + 366 + 12;
 const BAR = 39;
 const most = () => Math.max(BAR + 40, window.innerHeight - KEPT);
 
+/** Open the timing chart of a pose. */
+const chart = (frame: number) => set({ poses: [frame], keys: [] });
+
 export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const [open, setOpen] = useKept("timing", { strip: true, sheet: true });
   const [look, setLook] = useKept<{ sort: "figure" | "keys"; filter: boolean; follow: boolean }>("sheet", {
@@ -86,12 +89,7 @@ export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
             {open.strip && (
               <div className="strip-row" style={{ height: STRIP }}>
                 <StripHead motion={motion} follow={look.follow} setFollow={(follow) => setLook({ ...look, follow })} />
-                <PoseStrip
-                  motion={motion}
-                  time={time}
-                  follow={look.follow}
-                  chart={(frame) => set({ poses: [frame], keys: [] })}
-                />
+                <PoseStrip motion={motion} time={time} follow={look.follow} chart={chart} />
               </div>
             )}
             <div className="ruler-row" style={{ height: RULER }}>
