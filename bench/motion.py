@@ -183,6 +183,17 @@ def sheet_and_cards() -> None:
         made = page.evaluate("document.querySelectorAll('.pose-thumb').length")
         thumbs = page.evaluate("performance.getEntriesByName('sorvan:thumbnail').map((m) => m.detail)")
         page.get_by_label("Wider frames").click()
+        # Cards that have never been seen are drawn when they first come into the window: that is another figure.
+        first = {name: _late(page.evaluate(FRAMES % (RATE, act))) for name, act in ACTS.items()}
+        for act in ACTS.values():
+            page.evaluate(FRAMES % (RATE, act))
+        report(
+            "sheet, 20,000 keys, seen for the first time",
+            f"{min(first.values()) * 100:.1f} % on time",
+            min(first.values()),
+            "the display frames due",
+            "look at it",
+        )
         for name, act in ACTS.items():
             part = _late(page.evaluate(FRAMES % (RATE, act)))
             report(f"sheet, 20,000 keys, {name}", f"{part * 100:.1f} % on time", part, "the display frames due", "1.0")

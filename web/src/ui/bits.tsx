@@ -3,6 +3,7 @@ import { useEffect, useRef, type ReactNode } from "react";
 import { OverlayTrigger, Tooltip } from "react-bootstrap";
 import type { Side } from "../wire/types";
 import { painter, type Painter } from "../stage/painter";
+import { whenIdle } from "./idle";
 import { spell } from "./shortcuts";
 
 /**
@@ -66,15 +67,17 @@ export function Painted({
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     let live = true;
-    const timer = setTimeout(() => {
-      void painter().then((p) => {
-        const data = live ? paint(p) : null;
-        if (data && canvas.current) canvas.current.getContext("2d")!.putImageData(data, 0, 0);
-      });
-    }, 30);
+    let stop = () => {};
+    void painter().then((p) => {
+      if (live)
+        stop = whenIdle(() => {
+          const data = paint(p);
+          if (data && canvas.current) canvas.current.getContext("2d")!.putImageData(data, 0, 0);
+        });
+    });
     return () => {
       live = false;
-      clearTimeout(timer);
+      stop();
     };
     // The caller says what the picture depends on.
     // eslint-disable-next-line react-hooks/exhaustive-deps
