@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.motion.feet import tracks
+from sorvan.core.motion.hand import grip
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import anatomy
 from tests.core.walkers import hand_made, key, keyed, walker
@@ -214,3 +215,21 @@ def test_plants_go_with_time_that_is_moved_about_and_with_joints_that_go() -> No
     assert (inside.plants["p6"].start, inside.plants["p6"].frames) == (6, 9)
     gone = do(documents, {"do": "remove-pieces", "puppet": "a", "pieces": ["near0-foot"]})
     assert not gone.motion("m").plants
+
+
+@pytest.mark.parametrize(("joint", "by"), [("puppet", -3.0), ("puppet", 4.5), ("near0-foot", -5.0)])
+def test_what_is_moved_near_the_ground_snaps_to_it_and_farther_away_follows_the_hand(joint: str, by: float) -> None:
+    documents = keyed(walker(lean=12.0), key("puppet", "move", 0, 0, -40), key("near0-foot", "move", 0, 0, 0))
+    pose = Evaluation.full(documents.puppet("a"), documents.motion("m")).pose(0, {})
+    free, held = (grip(pose, joint, "move", (600, 500), snap) for snap in (False, True))
+    foot = lambda hand, at: near(pose.pose(0, hand.at(at)))  # noqa: E731
+
+    def near(e: Evaluation) -> float:
+        return float(next(t for t in tracks(e, anatomy(e.puppet).legs) if t.leg.side == "left").lowest[0])
+
+    ground = anatomy(pose.puppet).ground
+    assert near(pose) == pytest.approx(ground - 40)
+    # The hand stops a little above or below the ground.
+    assert foot(held, (650, 540 + by)) == pytest.approx(ground, abs=0.01)
+    assert foot(free, (650, 540 + by)) == pytest.approx(ground + by, abs=0.01)
+    assert foot(held, (650, 520)) == pytest.approx(ground - 20, abs=0.01)
