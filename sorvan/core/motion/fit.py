@@ -23,6 +23,12 @@ FAR = 4.0
 
 
 @lru_cache(maxsize=256)
+def _line(span: int) -> Floats:
+    """Evenly from 0 to 1 over the frames of a gap."""
+    return np.linspace(0, 1, span + 1)
+
+
+@lru_cache(maxsize=256)
 def _plain(span: int) -> Floats:
     """How far each plain ease has come at each frame of a gap, `(eases, frames)`."""
     return np.stack([spacing(ease, span) for ease in PLAIN])
@@ -56,7 +62,7 @@ def _ease(part: Floats, tolerance: float) -> tuple[AnEase | None, int]:
         return Even(), 0
     change = part[:, -1] - part[:, 0]
     off = part - part[:, :1]
-    straight = np.abs(off - np.linspace(0, 1, span + 1) * change[:, None]).max(axis=0)
+    straight = np.abs(off - _line(span) * change[:, None]).max(axis=0)
     if straight.max() <= tolerance:
         return Even(), 0
     main = int(np.argmax(np.abs(change)))

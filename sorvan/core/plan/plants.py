@@ -91,7 +91,8 @@ def _together(found: list[Floats]) -> Floats:
 @dataclass(frozen=True)
 class Footing:
     """A joint that can be planted, made ready: the `rows` of its leg from the hip down to itself, of which
-    the first `bent` are turned to bring it there, and of its `toe`.
+    the first `bends` are turned to bring it there, and the last is its toe if it has one (`toes`). Without
+    `foots` it is the end of a bone itself.
 
     `heel`, `ball` and `end` are at rest on the stage: where it stands on its heel, rolls, and where its
     bones end (its ankle). `at_rest` are the joints' transforms to the stage with nothing moved.
