@@ -205,3 +205,8 @@ def test_done_again_it_writes_the_same_and_keeps_what_the_hand_changed() -> None
     off = do(touched, {"do": "remove-recipe", "motion": "m", "recipe": "g"}).motion("m")
     assert {id: len(c.keys) for id, c in off.channels.items()} == {"near-upper-arm.turn": 1, "head.move": 1}
     assert not off.poses and not off.recipes
+
+
+def test_both_contacts_of_a_quick_trot_are_called_so() -> None:
+    made = planned(walker(legs=4), gait="trot", frames=14).motion("m")
+    assert [f for f, p in made.poses.items() if p.label == "contact"] == [0, 7]

@@ -416,17 +416,17 @@ class _Plan:
         steps = sorted({round(f.phase, 6) for f in self.feet})
         steps = steps if len(steps) == 2 else [first.phase, first.phase + 0.5]
         found: dict[int, str] = {}
-        for n, touch in enumerate(steps):
-            span = (steps[(n + 1) % 2] - touch) % 1.0 or 0.5
-            duty = max(f.duty for f in self.feet)
-            shares = (
-                {"contact": 0.0, "down": 2 * self.low, "passing": 0.5, "up": 2 * self.low + 0.5}
-                if duty > 0.5
-                else {"contact": 0.0, "down": duty, "up": 2 * duty - 0.04, "flight": duty + 0.5}
-            )
-            for label, share in shares.items():
-                frame = round((touch + share * span) * self.count) % self.count
-                found.setdefault(frame, label)
+        duty = max(f.duty for f in self.feet)
+        shares = (
+            {"contact": 0.0, "down": 2 * self.low, "passing": 0.5, "up": 2 * self.low + 0.5}
+            if duty > 0.5
+            else {"contact": 0.0, "down": duty, "up": 2 * duty - 0.04, "flight": duty + 0.5}
+        )
+        # Where two fall on one frame the one that comes first here names it: the contact before the flight.
+        for label, share in shares.items():
+            for n, touch in enumerate(steps):
+                span = (steps[(n + 1) % 2] - touch) % 1.0 or 0.5
+                found.setdefault(round((touch + share * span) * self.count) % self.count, label)
         return sorted(found.items())
 
     def written(self, said: tuple[str, ...]) -> Written:
