@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from sorvan.core.geometry import Floats, compose_blocks
 from sorvan.core.model.channel import AS_AT_REST, channel_id
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.plan.dials import Values
+from sorvan.core.plan.dials import Values, kind_of
 from sorvan.core.plan.joints import joints
 from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.rig import Rig
@@ -42,11 +42,17 @@ def _drawings(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Plac
     choosing = {row for row, id in enumerate(puppet.order) if id in work.owners("show")}
     if work.channels is None or choosing:
         places.shown[:, span] = _shown(puppet, rig, values, span.stop - span.start)
-    if work.channels is None or work.owners("order"):
+    # Where nothing is keyed all is as blank places have it.
+    if _worth(values, work, "order"):
         places.order[:, span] = _ordered(puppet, values, span.stop - span.start)
-    if work.channels is None or work.owners("opacity"):
+    if _worth(values, work, "opacity"):
         places.opacity[:, span] = _faded(puppet, values, span.stop - span.start)
     return choosing
+
+
+def _worth(values: Values, work: Work, kind: str) -> bool:
+    """Whether what channels of a kind say is to be worked out."""
+    return bool(work.owners(kind)) or (work.channels is None and any(kind_of(id) == kind for id in values))
 
 
 def _seats(rig: Rig, moved: set[int] | None, choosing: set[int], places: Places, span: slice) -> set[int]:
