@@ -16,6 +16,7 @@ from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.motion import findings as motion_findings
 from sorvan.core.checks.rig import findings as rig_findings
+from sorvan.core.checks.seen import Seen
 from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -114,8 +115,8 @@ def check(
     for puppet in documents.puppets():
         found += [_told(f, puppet, None) for f in rig_findings(puppet)]
         for motion in documents.motions(puppet.id):
-            evaluation = Evaluation.full(puppet, motion)
-            found += [_told(f, puppet, motion) for f in motion_findings(evaluation)]
+            seen = Seen(Evaluation.full(puppet, motion), motion)
+            found += [_told(f, puppet, motion) for f in motion_findings(seen)]
     if json:
         typer.echo(dumps(found, ensure_ascii=False, indent=1))
     else:

@@ -11,6 +11,8 @@ from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.keying import beside_poses
 from sorvan.core.checks.motion import findings
 from sorvan.core.checks.seen import Seen
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.service.messages import FootView, MotionReport
 from sorvan.service.rig_report import finding_view
@@ -23,11 +25,17 @@ class Reporter:
     feet: dict[str, FootView] = field(default_factory=dict)
     found: list[Finding] | None = None
     beside: dict[int, int] | None = None
+    told: tuple[Puppet, Motion, bool] | None = None
+    """What it last told of."""
 
     def on(self, evaluation: Evaluation) -> MotionReport | None:
         """The letter on an evaluated motion, or None if nothing is new. Only feet that changed are in it."""
         motion = evaluation.motion
+        puppet, blocking = evaluation.puppet, evaluation.blocking
         if motion is None:
+            return None
+        told, self.told = self.told, (puppet, motion, blocking)
+        if told and told[0] is puppet and told[1] is motion and told[2] == blocking:
             return None
         seen = Seen(evaluation, motion)
         feet = {
@@ -37,7 +45,7 @@ class Reporter:
             )
             for foot in seen.feet
         }
-        found = findings(evaluation)
+        found = findings(seen)
         changed = {id: f for id, f in feet.items() if self.feet.get(id) != f}
         beside = beside_poses(motion)
         news: dict[str, Any] = {}

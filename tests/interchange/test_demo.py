@@ -7,6 +7,7 @@ import pytest
 
 from sorvan.core.checks.motion import findings
 from sorvan.core.checks.rig import findings as rig_findings
+from sorvan.core.checks.seen import Seen
 from sorvan.core.model.documents import Documents
 from sorvan.core.motion.feet import tracks
 from sorvan.core.plan.evaluate import Evaluation
@@ -22,8 +23,8 @@ def quay() -> Documents:
 def test_no_check_finds_anything_in_it(quay: Documents) -> None:
     found = [f"{p.name}: {f.text}" for p in quay.puppets() for f in rig_findings(p)]
     for motion in quay.motions():
-        evaluation = Evaluation.full(quay.puppet(motion.puppet), motion)
-        found += [f"{motion.name}: {f.text}" for f in findings(evaluation)]
+        seen = Seen(Evaluation.full(quay.puppet(motion.puppet), motion), motion)
+        found += [f"{motion.name}: {f.text}" for f in findings(seen)]
     assert not found
 
 

@@ -11,7 +11,7 @@ from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen, frames_said
 from sorvan.core.errors import Refusal
 from sorvan.core.motion.feet import Track
-from sorvan.core.motion.travel import runs_of, stances
+from sorvan.core.motion.travel import free_id, runs_of, stances
 from sorvan.core.plan.dials import PLANT
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.rig.anatomy import has_legs
@@ -51,7 +51,7 @@ def _skating(seen: Seen) -> Finding | None:
     if not motion.cycle or motion.ground.runs or travel_of(motion) or motion.plants or not has_legs(seen.puppet):
         return None
     try:
-        found, speed = stances(motion, seen.puppet)
+        found, speed = stances(seen.evaluation, motion)
     except Refusal:
         return None
     joints = tuple(dict.fromkeys(s.joint for s in found))
@@ -68,10 +68,8 @@ def _skating(seen: Seen) -> Finding | None:
 
 
 def _planted(seen: Seen, foot: Track, start: int, frames: int) -> PlantFoot:
-    n = 1
-    while f"mend-{n}" in seen.motion.plants:
-        n += 1
-    return PlantFoot(motion=seen.motion.id, id=f"mend-{n}", joint=foot.joint, start=start, frames=frames)
+    id = free_id("mend", seen.motion.plants)
+    return PlantFoot(motion=seen.motion.id, id=id, joint=foot.joint, start=start, frames=frames)
 
 
 def out_of_reach(seen: Seen) -> Iterator[Finding]:

@@ -11,7 +11,6 @@ from sorvan.core.checks.keying import beyond_limits, beyond_the_end, hidden_keys
 from sorvan.core.checks.seen import Check, Seen
 from sorvan.core.checks.swing import twins_together
 from sorvan.core.model.documents import Documents
-from sorvan.core.plan.evaluate import Evaluation
 
 CHECKS: Sequence[Check] = (
     beyond_the_end,
@@ -28,12 +27,10 @@ CHECKS: Sequence[Check] = (
 )
 
 
-def findings(evaluation: Evaluation) -> list[Finding]:
-    """Every likely mistake in the motion that was evaluated, the gravest kinds first. Mends that would be
-    refused are left out."""
-    motion = evaluation.motion
-    if motion is None or evaluation.blocking:
+def findings(seen: Seen) -> list[Finding]:
+    """Every likely mistake in a motion, the gravest kinds first; none while it is only blocked. Mends that
+    would be refused are left out."""
+    if seen.evaluation.blocking:
         return []
-    seen = Seen(evaluation, motion)
-    documents = Documents({evaluation.puppet.id: evaluation.puppet, motion.id: motion})
+    documents = Documents({seen.puppet.id: seen.puppet, seen.motion.id: seen.motion})
     return [mendable(f, documents) for check in CHECKS for f in check(seen)]

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 Floats = NDArray[np.float64]
 
@@ -20,6 +20,12 @@ def moved(points: Floats, m: Sequence[float]) -> Floats:
     return np.stack(
         [m[0] * points[:, 0] + m[2] * points[:, 1] + m[4], m[1] * points[:, 0] + m[3] * points[:, 1] + m[5]], 1
     )
+
+
+def place_in(m: Floats, x: ArrayLike, y: ArrayLike) -> NDArray[np.complex128]:
+    """Where a place, or a place a frame, goes under transforms `(6, frames)`, as x + iy."""
+    found: NDArray[np.complex128] = m[0] * x + m[2] * y + m[4] + 1j * (m[1] * x + m[3] * y + m[5])
+    return found
 
 
 def inverse_block(m: Floats) -> Floats:

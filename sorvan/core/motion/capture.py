@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
 from sorvan.core.errors import missing
-from sorvan.core.geometry import Floats, inverse_block
+from sorvan.core.geometry import Floats, inverse_block, place_in
 from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
@@ -85,8 +85,8 @@ def _carried(evaluation: Evaluation, joint: str, frames: NDArray[np.int64], hand
     if above < 0:
         inner = at
     else:
-        m = inverse_block(evaluation.worlds[above][:, frames])
-        inner = np.stack([m[0] * at[0] + m[2] * at[1] + m[4], m[1] * at[0] + m[3] * at[1] + m[5]])
+        within = place_in(inverse_block(evaluation.worlds[above][:, frames]), at[0], at[1])
+        inner = np.stack([within.real, within.imag])
     # Counted from what it holds when it begins, so that nothing jumps there.
     found: Floats = own[:, None] + inner - inner[:, :1]
     return found
@@ -97,7 +97,7 @@ def _turned(evaluation: Evaluation, joint: str, frames: NDArray[np.int64], hand:
     row = evaluation.rig.row[joint]
     world = evaluation.worlds[row][:, frames]
     x, y = evaluation.puppet.origin if joint == ROOT else (0.0, 0.0)
-    pivot = world[0] * x + world[2] * y + world[4] + 1j * (world[1] * x + world[3] * y + world[5])
+    pivot = place_in(world, x, y)
     # The joint turns about its own place and so does not move it, whatever it is keyed to now.
     above = evaluation.skeleton.parents[row] if joint != ROOT else -1
     turns = np.zeros(len(frames))

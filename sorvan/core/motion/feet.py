@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.geometry import Floats
+from sorvan.core.geometry import Floats, place_in
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.evaluate import Evaluation
@@ -85,10 +85,7 @@ def _point(evaluation: Evaluation, joint: str, at_rest: complex) -> NDArray[np.c
     """Where a place of the puppet at rest that rides on a joint goes."""
     x, y = rest_worlds(evaluation.puppet)[joint].inverse().place((at_rest.real, at_rest.imag))
     world = evaluation.worlds[evaluation.skeleton.ids.index(joint)]
-    found: NDArray[np.complex128] = (
-        world[0] * x + world[2] * y + world[4] + 1j * (world[1] * x + world[3] * y + world[5])
-    )
-    return found
+    return place_in(world, x, y)
 
 
 @dataclass(frozen=True)

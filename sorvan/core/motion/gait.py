@@ -13,7 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
-from sorvan.core.geometry import Floats, compose_blocks, placed_block
+from sorvan.core.geometry import Floats, compose_blocks, place_in, placed_block
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Ground, Motion, Pose
@@ -349,9 +349,7 @@ class _Plan:
 
     def _place(self, joint: str, above: Floats, moved: Floats) -> Complexes:
         held = self._rest(joint)
-        x, y = held.x + moved[0], held.y + moved[1]
-        found: Complexes = above[0] * x + above[2] * y + above[4] + 1j * (above[1] * x + above[3] * y + above[5])
-        return found
+        return place_in(above, held.x + moved[0], held.y + moved[1])
 
     def _rest(self, joint: str) -> Placement:
         return self.puppet.joints[joint].rest

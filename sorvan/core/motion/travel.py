@@ -3,14 +3,16 @@ them, and plants that hold them there."""
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
+from itertools import count
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Floats
+from sorvan.core.geometry import Floats, place_in
 from sorvan.core.model.channel import Channel, Key, channel_id
 from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.model.puppet import ROOT, Puppet
@@ -69,13 +71,14 @@ def _feet(evaluation: Evaluation, ground: float) -> list[_Foot]:
     return found
 
 
-def stances(motion: Motion, puppet: Puppet) -> tuple[list[Stance], float]:
+def stances(evaluation: Evaluation, motion: Motion) -> tuple[list[Stance], float]:
     """Where feet stand, as they are keyed: low, and carried back under the body; and how far the ground goes
-    by under them in a frame (units, to the right if positive) if the puppet stayed where it is.
+    by under them in a frame (units, to the right if positive) if the puppet stayed where it is. `evaluation`
+    is of the motion with nothing planted.
 
     Raises `Refusal` if the puppet has no legs, or none of them stands.
     """
-    evaluation = Evaluation.full(puppet, motion.changed(plants={}))
+    puppet = evaluation.puppet
     feet = _feet(evaluation, ground_of(motion, puppet))
     root = _standing_place(evaluation)
     size = anatomy(puppet).leg
@@ -105,24 +108,21 @@ def stances(motion: Motion, puppet: Puppet) -> tuple[list[Stance], float]:
 
 
 def _standing_place(evaluation: Evaluation) -> NDArray[np.complex128]:
-    x, y = evaluation.puppet.origin
-    m = evaluation.worlds[0]
-    found: NDArray[np.complex128] = m[0] * x + m[2] * y + m[4] + 1j * (m[1] * x + m[3] * y + m[5])
-    return found
+    return place_in(evaluation.worlds[0], *evaluation.puppet.origin)
 
 
 def runs_of(on: NDArray[np.bool_], ring: bool, shortest: int = SHORTEST) -> list[tuple[int, int]]:
     """Where something is so for some frames on end: starts and lengths."""
-    count = len(on)
+    frames = len(on)
     if on.all():
-        return [(0, count - 1)]
+        return [(0, frames - 1)]
     if not on.any():
         return []
     first = int(np.flatnonzero(~on)[0]) if ring else 0
     turned = np.roll(on, -first) if ring else on
     edges = np.flatnonzero(np.diff(np.concatenate([[0], turned.astype(np.int8), [0]])))
     pairs = [(int(s), int(e)) for s, e in edges.reshape(-1, 2)]
-    return [((s + first) % count, e - s) for s, e in pairs if e - s >= shortest]
+    return [((s + first) % frames, e - s) for s, e in pairs if e - s >= shortest]
 
 
 def matched(motion: Motion, puppet: Puppet, way: Way) -> Motion:
@@ -131,8 +131,8 @@ def matched(motion: Motion, puppet: Puppet, way: Way) -> Motion:
     On the spot the ground runs under it; forward the whole puppet is carried on. Raises `Refusal` as
     `stances` does.
     """
-    found, speed = stances(motion, puppet)
     bare = motion.changed(plants={})
+    found, speed = stances(Evaluation.full(puppet, bare), motion)
     level = round(ground_of(motion, puppet), 4)
     base = _without_travel(bare)
     if way == "forward":
@@ -146,14 +146,14 @@ def matched(motion: Motion, puppet: Puppet, way: Way) -> Motion:
     reaches = {s.joint: _reach(evaluation, s.joint, level) for s in found}
     kept = {id: p for id, p in motion.plants.items() if p.joint not in {s.joint for s in found}}
     travel = travel_of(bare).real
-    for n, stance in enumerate(sorted(found, key=lambda s: (s.joint, s.start))):
+    for stance in sorted(found, key=lambda s: (s.joint, s.start)):
         steps = np.arange(stance.start, stance.start + stance.frames)
         rounds, at = np.divmod(steps, motion.length)
         x = feet[stance.joint].heel[at].real + travel * rounds - bare.ground.runs * (steps - stance.start)
         gone = travel * rounds - bare.ground.runs * (steps - stance.start)
         low, high = (reach[at] + gone for reach in reaches[stance.joint])
         place, first, last = _where(float(x.mean()), low, high)
-        id = _free(kept, n)
+        id = free_id("stance", kept)
         start = (stance.start + first) % motion.length
         at_start = place + bare.ground.runs * first - travel * ((stance.start + first) // motion.length)
         kept[id] = Plant(
@@ -189,23 +189,20 @@ def _reach(evaluation: Evaluation, joint: str, level: float) -> tuple[Floats, Fl
     if foot.bends < 2:
         return -far, far
     up, sole, columns = foot.roll(worlds[foot.foot])
-    rest = np.where(up > 0, foot.ball, foot.heel) - foot.end
-    turned = columns[0] * rest.real + columns[1] * rest.imag
-    end = foot.stands(worlds[foot.foot]) + np.where(up > 0, sole, 0) - turned
+    end = foot.tip(worlds[foot.foot])
     joint_at = places[2] if len(places) > 2 and foot.bends <= foot.foot else end
     length = STRETCHED * (np.abs(places[1] - places[0]) + np.abs(joint_at - places[1]))
     # From the heel's place to where the bones that bend must end.
-    off = np.where(up > 0, sole, 0) - turned - (end - joint_at)
+    off = foot.lift(up, sole, columns) - (end - joint_at)
     down = level + off.imag - places[0].imag
     half = np.sqrt(np.maximum(length**2 - down**2, 0))
     middle = places[0].real - off.real
     return middle - half, middle + half
 
 
-def _free(taken: dict[str, Plant], n: int) -> str:
-    while f"stance-{n + 1}" in taken:
-        n += 1
-    return f"stance-{n + 1}"
+def free_id(prefix: str, taken: Collection[str]) -> str:
+    """The first numbered id with a prefix that isn't taken yet."""
+    return next(id for n in count(1) if (id := f"{prefix}-{n}") not in taken)
 
 
 def _without_travel(motion: Motion) -> Floats:

@@ -13,7 +13,7 @@ from sorvan.core.art.outlines import grain, silhouette
 from sorvan.core.art.source import Arts
 from sorvan.core.deform.bend import BendReady, Bones, Weighted, bend_ready, bent, weighted
 from sorvan.core.deform.sheet import SheetReady, pulled, sheet_ready, solver_over
-from sorvan.core.geometry import Affine, Floats, Point, compose_blocks, inverse_block
+from sorvan.core.geometry import Affine, Floats, Point, compose_blocks, inverse_block, place_in
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, Drawing, Piece, Puppet, Sheet
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds
@@ -53,8 +53,7 @@ class Bender:
             return bent(self.ready, moves)
         places = np.empty((len(self.handles), moves.shape[2]), dtype=np.complex128)
         for k, (x, y) in enumerate(self.handles):
-            m = moves[k]
-            places[k] = (m[0] * x + m[2] * y + m[4]) + 1j * (m[1] * x + m[3] * y + m[5])
+            places[k] = place_in(moves[k], x, y)
         lone = moves[0, 0] + 1j * moves[0, 1]
         lone = np.where(np.abs(lone) > 1e-12, lone / np.maximum(np.abs(lone), 1e-12), 1.0)
         return pulled(self.ready, places, lone, *((start, stop) if whole else (0, stop - start)))

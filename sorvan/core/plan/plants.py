@@ -13,7 +13,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.geometry import IDENTITY, Affine, Floats, compose_blocks, inverse_block
+from sorvan.core.geometry import IDENTITY, Affine, Floats, compose_blocks, inverse_block, place_in
 from sorvan.core.model.channel import channel_id
 from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.model.puppet import ROOT, Puppet
@@ -135,16 +135,23 @@ class Footing:
     def stands(self, foot: Floats) -> Complexes:
         """Where its heel is, or would be if it lay flat, for what it stands on now."""
         up, flat, columns = self.roll(foot)
+        return self.tip(foot) - self.lift(up, flat, columns)
+
+    def tip(self, foot: Floats) -> Complexes:
+        """Where the leg ends in it, its ankle, for the transforms that take the joint to wherever."""
         x, y = self.at_rest[self.foot].inverse().place((self.end.real, self.end.imag))
-        end = foot[0] * x + foot[2] * y + foot[4] + 1j * (foot[1] * x + foot[3] * y + foot[5])
-        sole = self.ball - self.heel
-        heel = end + _applied(columns, self.heel - self.end)
-        ball = end + _applied(columns, self.ball - self.end)
-        found: Complexes = np.where(up > 0, ball - (flat if abs(sole) > 1e-9 else 0), heel)
+        return place_in(foot, x, y)
+
+    def lift(self, up: Floats, flat: Complexes, columns: Complexes) -> Complexes:
+        """From where its heel would be if it lay flat to its end, for what `roll` tells of it: what it stands
+        on is the heel, or the ball while the heel is up."""
+        rest = np.where(up > 0, self.ball, self.heel) - self.end
+        rolls = abs(self.ball - self.heel) > 1e-9
+        found: Complexes = np.where(up > 0, flat if rolls else 0, 0) - _applied(columns, rest)
         return found
 
 
-def _applied(columns: Complexes, way: complex) -> Complexes:
+def _applied(columns: Complexes, way: complex | Complexes) -> Complexes:
     """An arrow at rest as it is now."""
     found: Complexes = columns[0] * way.real + columns[1] * way.imag
     return found
@@ -219,14 +226,10 @@ def _stood(foot: Footing, locals: Floats, base: Floats | None, plant: Floats, tu
     up, sole, columns = foot.roll(world)
     kept = up * (1 - flat * weight)
     turning = np.exp(1j * (kept - up) * np.where(sole.real < 0, -1.0, 1.0))
-    columns = columns * turning
     # What it stands on stays: its heel, or its ball where that is with the sole laid flat.
-    rolls = abs(foot.ball - foot.heel) > 1e-9
-    contact = place + (np.where(kept > 0, sole, 0) if rolls else 0)
-    rest = np.where(kept > 0, foot.ball, foot.heel)
-    ankle = contact - (columns[0] * (rest - foot.end).real + columns[1] * (rest - foot.end).imag)
+    ankle = place + foot.lift(kept, sole, columns * turning)
     places = [f[4] + 1j * f[5] for f in frames]
-    end = places[foot.foot] if foot.foots else _tip(foot, frames[foot.foot])
+    end = places[foot.foot] if foot.foots else foot.tip(frames[foot.foot])
     goal = _inward(base, ankle)
     knees_on = foot.bends <= foot.foot
     joint = places[foot.bends] if knees_on else end
@@ -290,12 +293,6 @@ def _det(m: Floats) -> Floats:
     return found
 
 
-def _tip(foot: Footing, frame: Floats) -> Complexes:
-    x, y = foot.at_rest[foot.foot].inverse().place((foot.end.real, foot.end.imag))
-    found: Complexes = frame[0] * x + frame[2] * y + frame[4] + 1j * (frame[1] * x + frame[3] * y + frame[5])
-    return found
-
-
 def _onto(base: Floats | None, frame: Floats) -> Floats:
     if base is None:
         return frame
@@ -305,10 +302,4 @@ def _onto(base: Floats | None, frame: Floats) -> Floats:
 
 
 def _inward(base: Floats | None, place: Complexes) -> Complexes:
-    if base is None:
-        return place
-    m = inverse_block(base)
-    found: Complexes = (
-        m[0] * place.real + m[2] * place.imag + m[4] + 1j * (m[1] * place.real + m[3] * place.imag + m[5])
-    )
-    return found
+    return place if base is None else place_in(inverse_block(base), place.real, place.imag)
