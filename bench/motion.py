@@ -176,7 +176,6 @@ def sheet_and_cards() -> None:
     """The sheet of 200 threads × 1,000 frames × 20,000 keys in motion, and 50 thumbnails, against display frames."""
     documents, kept = crowded()
     with opened(documents, kept, 1280, 800) as page:
-        began = time.perf_counter()
         page.wait_for_function(
             "() => [...document.querySelectorAll('.pose-thumb')].filter((c) => c.getContext('2d').getImageData(0, 0, c.width, c.height).data.some((v) => v > 0)).length > 10"
         )
@@ -198,7 +197,6 @@ def sheet_and_cards() -> None:
             part = _late(page.evaluate(FRAMES % (RATE, act)))
             report(f"sheet, 20,000 keys, {name}", f"{part * 100:.1f} % on time", part, "the display frames due", "1.0")
         report("sheet, 20,000 keys, boxes drawn", *_boxes(page))
-    del began
     whole = float(np.sum(thumbs)) if thumbs else float("nan")
     report(
         f"{made} thumbnails drawn", f"{whole:.0f} ms in all", whole / max(made, 1) / DISPLAY_FRAME,

@@ -22,12 +22,12 @@ def add_side_view(build: Builder) -> None:
     j = build.bring(ME, "Conductor from the side", conductor_side_svg(), PIVOTS, LINKS)
     build.do(SetPuppet(puppet=ME, origin=(640, 642)))
     _rig(build, j)
-    for id, name, preset, step in (
-        ("walk", "Walk to the ferry", "walk", None),
-        ("tired", "Tired after the last round", "tired", None),
-        ("run", "Run, it leaves at nine", "run", None),
+    for id, name, preset in (
+        ("walk", "Walk to the ferry", "walk"),
+        ("tired", "Tired after the last round", "tired"),
+        ("run", "Run, it leaves at nine", "run"),
     ):
-        _walk(build, j, id, name, preset, step)  # type: ignore[arg-type]
+        _walk(build, j, id, name, preset)  # type: ignore[arg-type]
 
 
 def _rig(build: Builder, j: dict[str, str]) -> None:
@@ -55,10 +55,10 @@ def _rig(build: Builder, j: dict[str, str]) -> None:
         build.do(SetJoints(puppet=ME, joints=(j[f"{side} shin"],), limits=Limits(low=-4, high=140)))
 
 
-def _walk(build: Builder, j: dict[str, str], id: str, name: str, preset: PresetName, step: float | None) -> None:
+def _walk(build: Builder, j: dict[str, str], id: str, name: str, preset: PresetName) -> None:
     """A planned gait, with the scarf, the coat and the satchel swinging after it."""
     build.do(AddMotion(id=id, puppet=ME, name=name, length=24, cycle=True))
-    build.do(DoRecipe(motion=id, recipe=Gait(id="gait", name="Gait", step=step), preset=preset))
+    build.do(DoRecipe(motion=id, recipe=Gait(id="gait", name="Gait"), preset=preset))
     quick = preset == "run"
     for recipe in (
         Follow(id="scarf", name="Scarf", joints=(j["scarf tail"], "tail-middle", "tail-end"),

@@ -64,7 +64,7 @@ def import_art(
     """Bring files in: all of them, or, if one can't be read, none.
 
     They become pieces of a puppet, drawings of its piece `target`, the new version of what came
-    from the file `target` (their own name, if none is given), or pictures laid under the work.
+    from the file `target` (their own name, if none is given), or pictures, or a film, laid under the work.
     `paths` are the files' places in a folder; `dry` only says what would happen.
     """
     room = request.app.state.rooms.room(production)

@@ -74,7 +74,7 @@ export class OnionSkin {
       const count = skin.way < 0 ? onion.before : onion.after;
       const paint = new kit.Paint();
       paint.setAlphaf((onion.strength / 100) * (1 - (skin.n - 1) / (count + 1)));
-      const tint = painter.colour(skin.way < 0 ? "#c2523cff" : "#2c6fb0ff");
+      const tint = painter.colour(skin.way < 0 ? "#8a5a2bff" : "#2c5f8aff");
       const filter =
         onion.look === "outline"
           ? kit.ColorFilter.MakeBlend(tint, kit.BlendMode.SrcIn)

@@ -11,7 +11,7 @@ const COUNT = 450;
 
 export type Sample = [time: number, x: number, y: number];
 
-/** Takes samples at the hand's own pace, and whether or not it moves at least at every second of these moments. */
+/** What the hand did, a sample for every moment that is later than the last. */
 export class Recording {
   readonly samples: Sample[] = [];
 
