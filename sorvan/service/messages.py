@@ -352,12 +352,14 @@ class FootView(Value):
 
 
 class MotionReport(Letter):
-    """What the program makes of a motion: how far down its ground lies, the feet that changed since it was
-    last told, by joint, and the likely mistakes, if these changed."""
+    """What the program makes of a motion: how far down its ground lies, by how many units a frame a foot may
+    slide before it is a mistake, the feet that changed since it was last told, by joint, and the likely
+    mistakes, if these changed."""
 
     type: Literal["motion-report"] = "motion-report"
     motion: str
     ground: float
+    slides: float
     feet: dict[str, FootView]
     beside: dict[int, int] | None = None
     """The frames where a key would lie just beside a pose, and that pose's frame; left out if as before."""

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from sorvan.core.checks.feet import SLIDES
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.keying import beside_poses
 from sorvan.core.checks.motion import findings
@@ -56,4 +57,4 @@ class Reporter:
         self.feet, self.found, self.beside = feet, found, beside
         if not news and not changed:
             return None
-        return MotionReport(motion=motion.id, ground=seen.ground, feet=changed).changed(**news)
+        return MotionReport(motion=motion.id, ground=seen.ground, slides=SLIDES, feet=changed).changed(**news)

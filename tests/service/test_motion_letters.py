@@ -40,6 +40,7 @@ def test_feet_and_mistakes_are_told_at_once_and_then_only_what_changed() -> None
     made = hand_made(FIGURE, 18, 0)
     view, letters = watched(made)
     (report,) = of(letters, "motion-report")
+    assert report["slides"] == 0.5
     assert set(report["feet"]) == {"near0-foot", "far0-foot"} and report["ground"] == 650
     assert [f["check"] for f in report["findings"] if f["mend"]].count("foot slide") == 1
     assert all(len(f["slide"]) == 24 * 4 and len(f["stands"]) == 24 for f in report["feet"].values())

@@ -5,9 +5,10 @@ import "bootstrap-icons/font/bootstrap-icons.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
+import { kept } from "./session/kept";
 import "./theme/theme.scss";
 
-document.documentElement.dataset.bsTheme = localStorage.getItem("sorvan-theme") ?? "light";
+document.documentElement.dataset.bsTheme = kept("theme") ?? "light";
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <App />

@@ -4,7 +4,7 @@ import { Button, Form, Modal } from "react-bootstrap";
 import { Link, NavLink } from "react-router";
 import { useShallow } from "zustand/react/shallow";
 import { allShortcuts, spell, useShortcuts, type Shortcut } from "../ui/shortcuts";
-import { allPuppets, submit, turn, useProduction, useWorkshop, type Bench } from "../session";
+import { allPuppets, keep, submit, turn, useProduction, useWorkshop, type Bench } from "../session";
 import { chooseDrawing, chosenDrawing, type Drawing } from "../stage/surface";
 import { IconButton } from "../ui/bits";
 import { ColourField, NumberField } from "../ui/fields";
@@ -91,7 +91,7 @@ function ThemeButton() {
       label={dim ? "Light workshop" : "Dim workshop"}
       onClick={() => {
         document.documentElement.dataset.bsTheme = dim ? "light" : "dark";
-        localStorage.setItem("sorvan-theme", dim ? "light" : "dark");
+        keep("theme", dim ? "light" : "dark");
         setDim(!dim);
       }}
     />

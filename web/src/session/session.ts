@@ -117,7 +117,9 @@ export class Session {
           feet[joint] = { slide: floats(foot.slide), stands: foot.stands.slice() };
         const findings = message.findings ?? before?.findings ?? [];
         const beside = message.beside ?? before?.beside ?? {};
-        this.set({ report: { motion: message.motion, ground: message.ground, feet, findings, beside } });
+        this.set({
+          report: { motion: message.motion, ground: message.ground, slides: message.slides, feet, findings, beside },
+        });
         return;
       }
       case "mesh":

@@ -20,6 +20,8 @@ import type { Cards, Plan, Pose, Trial } from "./plan";
 export interface Verdict {
   motion: string;
   ground: number;
+  /** Units a frame by which a foot may slide before it is a mistake. */
+  slides: number;
   feet: Record<string, { slide: Float32Array; stands: Uint8Array }>;
   findings: Finding[];
   /** The frames where a key would lie just beside a pose, and that pose's frame. */

@@ -4,7 +4,7 @@
  */
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import { submit, useWorkshop, type KeyRef } from "../session";
+import { keep, kept, submit, useWorkshop, type KeyRef } from "../session";
 import { NumberField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Menu } from "../ui/Menu";
@@ -29,7 +29,7 @@ const AMOUNTS: Partial<Record<FamilyEase["family"], { label: string; start: numb
   back: { label: "How far past", start: 1.70158, digits: 3 },
   elastic: { label: "One swing", start: 0.3, digits: 2 },
 };
-const FAVOURITES = "sorvan-favourite-eases";
+const FAVOURITES = "favourite-eases";
 
 /** The keys that the chart is for: those selected on the sheet, or all of the selected poses. */
 export function charted(motion: Motion, keys: readonly KeyRef[], poses: readonly number[]): KeyRef[] {
@@ -226,16 +226,16 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
 /** The ease that was copied, and those kept as favourites. */
 function useCopied() {
   const [ease, setEase] = useState<Named | null>(null);
-  const [kept, setKept] = useState<Named[]>(() => JSON.parse(localStorage.getItem(FAVOURITES) ?? "[]") as Named[]);
+  const [favourites, setFavourites] = useState<Named[]>(() => JSON.parse(kept(FAVOURITES) ?? "[]") as Named[]);
   const store = (next: Named[]) => {
-    localStorage.setItem(FAVOURITES, JSON.stringify(next));
-    setKept(next);
+    keep(FAVOURITES, JSON.stringify(next));
+    setFavourites(next);
   };
   return {
     ease,
-    kept,
+    kept: favourites,
     copy: setEase,
-    keep: (e: Named) => !kept.some((k) => written(k) === written(e)) && store([...kept, e]),
+    keep: (e: Named) => !favourites.some((k) => written(k) === written(e)) && store([...favourites, e]),
     forget: () => store([]),
   };
 }

@@ -33,8 +33,8 @@ interface Props {
 }
 
 export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: Props) {
-  const { spacing, keys, joint, plant, feet } = useWorkshop(
-    useShallow((w) => ({ spacing: w.spacing, keys: w.keys, joint: w.joint, plant: w.plant, feet: w.report?.feet })),
+  const { spacing, keys, joint, plant, report } = useWorkshop(
+    useShallow((w) => ({ spacing: w.spacing, keys: w.keys, joint: w.joint, plant: w.plant, report: w.report })),
   );
   const [pulled, setPulled] = useState<Pulled | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -56,9 +56,9 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     const cycle = motion.cycle ?? false;
     const lit = joint;
-    const ground = { feet: feet ?? {}, plant, pulled };
+    const ground = { feet: report?.feet ?? {}, slides: report?.slides ?? 0, plant, pulled };
     drawSheet(c, ink, { rows, time, top, height, spacing, selected, by, lit, cycle, poses, cursor, ...ground });
-  }, [ink, rows, time, top, height, spacing, selected, by, joint, motion, poses, cursor, feet, plant, pulled]);
+  }, [ink, rows, time, top, height, spacing, selected, by, joint, motion, poses, cursor, report, plant, pulled]);
 
   const place = (event: { clientX: number; clientY: number }): [number, number] => {
     const around = area.current!.getBoundingClientRect();

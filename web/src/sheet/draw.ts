@@ -24,6 +24,7 @@ export interface Shown {
   /** The row and frame that the keyboard is on. */
   cursor: { row: number; frame: number } | null;
   feet: Verdict["feet"];
+  slides: number;
   plant: string | null;
   /** The planted stretch that a hand pulls on. */
   pulled: Pulled | null;

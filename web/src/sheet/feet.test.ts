@@ -28,7 +28,14 @@ const motion = {
   cycle: true,
   plants: { b: plant("b", "near", 20, 8), a: plant("a", "near", 6, 4), h: plant("h", "hand", 2, 3) },
 } as unknown as Motion;
-const report = { motion: "m", ground: 600, findings: [], beside: {}, feet: { far: {}, near: {} } } as never;
+const report = {
+  motion: "m",
+  ground: 600,
+  slides: 0.5,
+  findings: [],
+  beside: {},
+  feet: { far: {}, near: {} },
+} as never;
 const rows = feetOf(puppet as unknown as Puppet, motion, report, { near: "right leg", far: "left leg" });
 const near = rows.find((r) => r.joint === "near")!;
 const STEP = 10;

@@ -71,13 +71,14 @@ export function drawFoot(
     time: Timeline;
     cycle: boolean;
     feet: Verdict["feet"];
+    slides: number;
     plant: string | null;
     pulled: Pulled | null;
     from: number;
     to: number;
   },
 ) {
-  const { time, cycle, feet, from, to } = shown;
+  const { time, cycle, feet, slides, from, to } = shown;
   const foot = feet[row.joint];
   const last = Math.min(to, time.length - 1);
   if (foot)
@@ -88,7 +89,7 @@ export function drawFoot(
       const slide = foot.slide[f]!;
       if (slide < 0.05) continue;
       const high = Math.max(1.5, Math.min(1, slide / FULL) * 15);
-      c.fillStyle = slide > 0.5 ? ink.warn : `${ink.ink}60`;
+      c.fillStyle = slide > slides ? ink.warn : `${ink.ink}60`;
       c.fillRect(f * time.step + 0.5, y + 8 - high, Math.max(1, time.step - 1), high);
     }
   const bars = row.plants.map((p) =>

@@ -1,20 +1,21 @@
 /** Which surface the stage draws on: the graphics card where there is a real one, else software. */
 import type { Surface } from "canvaskit-wasm";
+import { keep, kept } from "../session/kept";
 import type { Painter } from "./painter";
 
 export type Drawing = "auto" | "card" | "software";
-const KEY = "sorvan-drawing";
+const KEY = "drawing";
 
 /** What the address asks for (`?software`, `?card`), else what the user chose, else automatic. */
 export function chosenDrawing(): Drawing {
   const asked = new URLSearchParams(location.search);
   if (asked.has("software")) return "software";
   if (asked.has("card")) return "card";
-  const kept = localStorage.getItem(KEY);
-  return kept === "card" || kept === "software" ? kept : "auto";
+  const chosen = kept(KEY);
+  return chosen === "card" || chosen === "software" ? chosen : "auto";
 }
 
-export const chooseDrawing = (drawing: Drawing): void => localStorage.setItem(KEY, drawing);
+export const chooseDrawing = (drawing: Drawing): void => keep(KEY, drawing);
 
 let real: boolean | null = null;
 

@@ -3,11 +3,12 @@
  * Splitter”): arrows move it, Home and End go to its ends. Where it was left is kept.
  */
 import { useEffect, useState } from "react";
+import { keep, kept } from "../session/kept";
 import { usePull } from "./pull";
 
 export function useHeight(name: string, start: number, least: number, most: () => number) {
-  const key = `sorvan-height-${name}`;
-  const [told, setTold] = useState(() => Number(localStorage.getItem(key)) || start);
+  const key = `height-${name}`;
+  const [told, setTold] = useState(() => Number(kept(key)) || start);
   const [room, setRoom] = useState(most);
   useEffect(() => {
     const measure = () => setRoom(most());
@@ -16,9 +17,9 @@ export function useHeight(name: string, start: number, least: number, most: () =
   }, [most]);
   const height = Math.max(least, Math.min(told, room));
   const put = (next: number) => {
-    const kept = Math.round(Math.max(least, Math.min(next, room)));
-    localStorage.setItem(key, String(kept));
-    setTold(kept);
+    const within = Math.round(Math.max(least, Math.min(next, room)));
+    keep(key, String(within));
+    setTold(within);
   };
   return { height, put, least, most: room };
 }

@@ -1,7 +1,8 @@
 /** A card of details that can be folded away; what is folded is remembered by its title. */
 import { useState, type ReactNode } from "react";
+import { keep, kept } from "../session/kept";
 
-const key = (title: string) => `sorvan-fold-${title}`;
+const key = (title: string) => `fold-${title}`;
 
 export function Fold({
   title,
@@ -14,7 +15,7 @@ export function Fold({
   open?: boolean;
   children: ReactNode;
 }) {
-  const [told, setTold] = useState(() => localStorage.getItem(key(title)));
+  const [told, setTold] = useState(() => kept(key(title)));
   const shown = told === null ? open : told === "open";
   return (
     <section className="card-sheet fold">
@@ -24,7 +25,7 @@ export function Fold({
         aria-expanded={shown}
         onClick={() => {
           const next = shown ? "folded" : "open";
-          localStorage.setItem(key(title), next);
+          keep(key(title), next);
           setTold(next);
         }}
       >

@@ -83,15 +83,7 @@ function KeyMark({ k, to, pulled }: MarkProps) {
       <g data-handle={`way:${k.frame}`} pointerEvents="all" style={{ cursor: "grab" }}>
         <title>{`Key at frame ${k.frame + 1}: drag to move it`}</title>
         <rect x={x - 9} y={y - 9} width={18} height={18} fillOpacity={0.01} />
-        <rect
-          className="key"
-          x={x - 4.5}
-          y={y - 4.5}
-          width={9}
-          height={9}
-          transform={k.before ? undefined : `rotate(45 ${x} ${y})`}
-          rx={k.before ? 4.5 : 1}
-        />
+        <rect className="key" x={x - 4.5} y={y - 4.5} width={9} height={9} rx={k.before ? 4.5 : 1} />
       </g>
     </>
   );
