@@ -71,12 +71,20 @@ def named(found: list[Puppet] | list[Motion], name: str, what: str, where: str) 
     return right[0]
 
 
+def read_bytes(path: Path) -> bytes:
+    """What is in a file. Raises `Refusal` if it can't be read."""
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise Refusal(f"The file can't be read: {error.strerror}.", where=str(path), remedy="Check its name.") from None
+
+
 def main() -> None:
     """Run the command; a refusal goes to stderr, and the exit code says what kind of failure it was.
 
     1: refused as asked. 2: wrong use of the command. 3: something named is not there.
     """
-    for room in ("files", "motions", "serving"):
+    for room in ("files", "motions", "voices", "serving"):
         import_module(f"sorvan.cli.{room}")
     try:
         app()

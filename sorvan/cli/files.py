@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from sorvan.cli.command import app, do, find, named, open_database
+from sorvan.cli.command import app, do, find, named, open_database, read_bytes
 from sorvan.core.change.production import AddPuppet
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
@@ -33,7 +33,7 @@ def import_(
 ) -> None:
     """Bring art into a production as the pieces of a puppet."""
     engine = open_database()
-    read = [read_file(_bytes(f), f.name, loose) for f in files]
+    read = [read_file(read_bytes(f), f.name, loose) for f in files]
     for note in (n for found in read for n in found.notes):
         typer.echo(note, err=True)
     if not loose and any(found.loose for found in read):
@@ -103,7 +103,8 @@ def render(
         if sys.stderr.isatty():
             typer.echo(f"\r{done} of {total} frames", err=True, nl=False)
 
-    make(order.plan(documents, studio), Painter(studio.asset), settings, out, progress)
+    heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
+    make(order.plan(documents, studio), Painter(studio.asset), settings, out, progress, heard)
     typer.echo(f"{out}: {total} frames, {settings.width} × {settings.height} px")
 
 
@@ -112,9 +113,8 @@ def export(production: str, out: Annotated[Path, typer.Option(help="the archive 
     """Write a whole production to one archive."""
     engine = open_database()
     documents = log.load(engine, find(engine, production)).documents
-    out.write_bytes(
-        write_archive(documents, assets.with_pictures(engine, documents.art_assets(), documents.picture_assets()))
-    )
+    laid = documents.picture_assets() | documents.sound_assets()
+    out.write_bytes(write_archive(documents, assets.with_pictures(engine, documents.art_assets(), laid)))
     typer.echo(str(out))
 
 
@@ -123,16 +123,9 @@ def load(archive: Path) -> None:
     """Load a production from an archive."""
     engine = open_database()
     taken = {p.id for p in log.listed(engine)}
-    documents, kept = read_archive(_bytes(archive), archive.name)
+    documents, kept = read_archive(read_bytes(archive), archive.name)
     if documents.production.id in taken:
-        documents, kept = read_archive(_bytes(archive), archive.name, new_id=fresh_id())
+        documents, kept = read_archive(read_bytes(archive), archive.name, new_id=fresh_id())
     assets.put(engine, kept)
     log.create(engine, documents)
     typer.echo(f"{documents.production.id}  {documents.production.name}")
-
-
-def _bytes(path: Path) -> bytes:
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise Refusal(f"The file can't be read: {error.strerror}.", where=str(path), remedy="Check its name.") from None

@@ -17,6 +17,7 @@ from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.motion import findings as motion_findings
 from sorvan.core.checks.rig import findings as rig_findings
 from sorvan.core.checks.seen import Seen
+from sorvan.core.checks.voice import findings as voice_findings
 from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -26,6 +27,7 @@ from sorvan.core.motion.gaits import PRESETS, by_preset
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.roles import roles_of
+from sorvan.core.timing.rates import per_second
 from sorvan.interchange.imported import fresh_id
 from sorvan.service.rooms import Rooms
 from sorvan.store import log
@@ -117,6 +119,8 @@ def check(
         for motion in documents.motions(puppet.id):
             seen = Seen(Evaluation.full(puppet, motion), motion)
             found += [_told(f, puppet, motion) for f in motion_findings(seen)]
+            heard = voice_findings(puppet, motion, documents.lines_on(motion), per_second(documents.production.rate))
+            found += [_told(f, puppet, motion) for f in heard]
     if json:
         typer.echo(dumps(found, ensure_ascii=False, indent=1))
     else:

@@ -1,7 +1,7 @@
 """A whole production as one ZIP: `production.json` after a published schema, and its assets.
 
 The ZIP holds `production.json`, `schema.json` (the JSON Schema of the former), and under
-`assets/` each drawing and picture, named by the SHA-256 of its bytes.
+`assets/` each drawing, picture and sound, named by the SHA-256 of its bytes.
 """
 
 from __future__ import annotations
@@ -22,11 +22,15 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.voice import Voice
 from sorvan.interchange import limits
+from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
 
 Kept = dict[str, tuple[str, bytes]]
-_ENDINGS = {ART_MEDIA: "json", "image/png": "png", "image/jpeg": "jpg"}
+_ENDINGS = {
+    ART_MEDIA: "json", "image/png": "png", "image/jpeg": "jpg", SOUND_MEDIA: "flac", PEAKS_MEDIA: "peaks",
+}  # fmt: skip
 _MEDIA = {ending: media for media, ending in _ENDINGS.items()}
 WHOLE = 1024 * 1024 * 1024
 """Bytes that an archive may unpack to."""
@@ -40,6 +44,7 @@ class Archive(Value):
     production: Production
     puppets: tuple[Puppet, ...]
     motions: tuple[Motion, ...]
+    voices: tuple[Voice, ...] = ()
 
 
 def schema() -> dict[str, Any]:
@@ -53,6 +58,7 @@ def write_archive(documents: Documents, kept: Mapping[str, tuple[str, bytes]]) -
         production=documents.production,
         puppets=tuple(sorted(documents.puppets(), key=lambda p: p.id)),
         motions=tuple(sorted(documents.motions(), key=lambda m: m.id)),
+        voices=tuple(sorted(documents.voices(), key=lambda v: v.id)),
     )
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as file:
@@ -87,7 +93,7 @@ def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple
         others = documents.without(production.id).by_id.values()
         documents = Documents({new_id: production.changed(id=new_id)}).with_(*others)
     needed = set(documents.art_assets())
-    laid = documents.picture_assets()
+    laid = documents.picture_assets() | documents.sound_assets()
     needed |= laid | {p for id in needed & kept.keys() for p in Art.model_validate_json(kept[id][1]).pictures()}
     if lacking := sorted(needed - kept.keys()):
         raise Refusal(
@@ -104,12 +110,12 @@ def _documents(data: bytes, filename: str) -> Documents:
     try:
         archive = Archive.model_validate_json(data)
         found = Documents({archive.production.id: archive.production})
-        return stored.tidied(found.with_(*archive.puppets, *archive.motions))
+        return stored.tidied(found.with_(*archive.puppets, *archive.motions, *archive.voices))
     except ValidationError as error:
         strict = error
     try:
         body = json.loads(data)
-        return stored.read([body["production"], *body["puppets"], *body["motions"]])
+        return stored.read([body["production"], *body["puppets"], *body["motions"], *body.get("voices", [])])
     except (Refusal, ValueError, KeyError, TypeError, AttributeError):
         first = strict.errors()[0]
         where = "/".join(map(str, first["loc"]))
@@ -127,7 +133,7 @@ def _assets(file: zipfile.ZipFile, filename: str) -> Kept:
         if not entry.filename.startswith("assets/"):
             continue
         id, _, ending = entry.filename[len("assets/") :].partition(".")
-        if ending not in _MEDIA or entry.file_size > limits.BYTES:
+        if ending not in _MEDIA or entry.file_size > 4 * limits.BYTES:
             raise Refusal("The archive holds something that is not art.", where=entry.filename, kind="damaged")
         data = file.read(entry)
         if asset_id(data) != id:

@@ -17,8 +17,10 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.production import Rate
 from sorvan.core.plan.plan import Plan
 from sorvan.core.timing.rates import per_second
+from sorvan.core.voice.mixing import Samples
 from sorvan.picture.images import png_of
 from sorvan.picture.paint import Painter, Pixels, Surface
+from sorvan.picture.sound import add_track, packets
 
 Format = Literal["mp4", "png"]
 FrameProgress = Callable[[int], None]
@@ -76,11 +78,18 @@ def draw_frames(plan: Plan, painter: Painter, settings: Settings) -> Iterator[Pi
         yield surface.draw(painter, plan, frame, settings.clear)
 
 
-def make(plan: Plan, painter: Painter, settings: Settings, target: Path, progress: FrameProgress) -> None:
-    """Make the film or the sequence (a ZIP of PNG files) at `target`."""
+def make(
+    plan: Plan,
+    painter: Painter,
+    settings: Settings,
+    target: Path,
+    progress: FrameProgress,
+    sound: Samples | None = None,
+) -> None:
+    """Make the film, with what is heard in it, or the sequence (a ZIP of PNG files) at `target`."""
     pictures = draw_frames(plan, painter, settings)
     if settings.format == "mp4":
-        _encode(pictures, settings, str(target), progress)
+        _encode(pictures, settings, str(target), progress, sound=sound)
     else:
         _sequence(pictures, settings, settings.stop, target, progress)
 
@@ -98,10 +107,10 @@ def part_of(
     return file.getvalue()
 
 
-def joined(parts: Iterable[bytes], format: Format, target: Path) -> None:
-    """The film or the sequence of these parts, in their order. Nothing is encoded again."""
+def joined(parts: Iterable[bytes], format: Format, target: Path, sound: Samples | None = None) -> None:
+    """The film or the sequence of these parts, in their order, with what is heard. No picture is encoded again."""
     if format == "mp4":
-        _join_films(parts, target)
+        _join_films(parts, target, sound)
         return
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as whole:
         for part in parts:
@@ -110,8 +119,9 @@ def joined(parts: Iterable[bytes], format: Format, target: Path) -> None:
                     whole.writestr(name, archive.read(name))
 
 
-def _join_films(parts: Iterable[bytes], target: Path) -> None:
+def _join_films(parts: Iterable[bytes], target: Path, sound: Samples | None) -> None:
     stream, step, count = None, 0, 0
+    track: Iterator[av.Packet] = iter(())
     with av.open(str(target), "w", format="mp4", options={"movflags": "+faststart"}) as film:
         for part in parts:
             with av.open(io.BytesIO(part)) as source:
@@ -119,6 +129,9 @@ def _join_films(parts: Iterable[bytes], target: Path) -> None:
                 if stream is None:
                     stream = film.add_stream_from_template(video)
                     stream.time_base = video.time_base
+                    if sound is not None:
+                        # A track has to be there before the first picture is written.
+                        track = packets(add_track(film), sound)
                 for packet in source.demux(video):
                     if packet.dts is None:
                         continue
@@ -129,10 +142,17 @@ def _join_films(parts: Iterable[bytes], target: Path) -> None:
                     packet.stream = stream
                     film.mux(packet)
                     count += 1
+        for packet in track:
+            film.mux(packet)
 
 
 def _encode(
-    pictures: Iterator[Pixels], settings: Settings, target: str | IO[bytes], progress: FrameProgress, threads: int = 0
+    pictures: Iterator[Pixels],
+    settings: Settings,
+    target: str | IO[bytes],
+    progress: FrameProgress,
+    threads: int = 0,
+    sound: Samples | None = None,
 ) -> None:
     """H.264 in MP4, BT.709 colour; in a file of its own with the index in front, so that it plays while loading."""
     rate: Fraction = per_second(settings.rate)
@@ -146,6 +166,7 @@ def _encode(
         context.time_base = 1 / rate
         context.color_primaries = context.color_trc = context.colorspace = 1  # BT.709
         context.color_range = 1  # limited, as players expect
+        track = add_track(film) if sound is not None else None
         for index, pixels in enumerate(pictures):
             frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="rgba")
             video = frame.reformat(format="yuv420p", dst_colorspace=1, dst_color_range=1)
@@ -153,6 +174,8 @@ def _encode(
             film.mux(stream.encode(video))
             progress(index + 1)
         film.mux(stream.encode(None))
+        if track is not None and sound is not None:
+            film.mux(packets(track, sound))
 
 
 def _sequence(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated
 
 from pydantic import Field
@@ -11,7 +12,9 @@ from sorvan.core.model.base import Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.plan.plan import Plan
 from sorvan.core.plan.scene import InMotion, Staged
+from sorvan.core.voice.mixing import Samples
 from sorvan.picture.film import Format, Settings, frames_in, size_for
+from sorvan.picture.sound import heard_on
 
 PART_FRAMES = 48
 PART_PIXELS = PART_FRAMES * 1280 * 720
@@ -27,6 +30,7 @@ class RenderOrder(Value):
     last: Annotated[int, Field(ge=1)] | None = None
     width: Annotated[int, Field(ge=16, le=8192)] | None = None
     clear: bool = False
+    sound: bool = True
 
     def settings(self, documents: Documents) -> Settings:
         """The settings for this order. Raises `Refusal` if it can't be made."""
@@ -41,10 +45,18 @@ class RenderOrder(Value):
         clear = self.clear and self.format == "png"
         return Staged.full(documents, InMotion(motion=self.motion, backdrop=not clear), arts).plan()
 
+    def heard(self, documents: Documents, asset: Callable[[str], bytes]) -> Samples | None:
+        """What is heard; None for pictures alone, and where nothing is."""
+        if not self.sound or self.format != "mp4":
+            return None
+        settings = self.settings(documents)
+        return heard_on(documents, documents.motion(self.motion), asset, settings.start, settings.stop)
+
     def needed(self, documents: Documents) -> Documents:
         """The documents that are drawn."""
         motion = documents.motion(self.motion)
         wanted = {documents.production.id, motion.puppet, motion.id, documents.production.backdrop}
+        wanted |= {p.voice for p in motion.sounds.values()}
         return Documents({id: d for id, d in documents.by_id.items() if id in wanted})
 
 

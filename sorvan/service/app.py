@@ -16,8 +16,9 @@ from pydantic import BaseModel
 from sqlalchemy import Engine, text
 
 from sorvan.picture.studio import Studio
-from sorvan.service import art, live, productions, renders
+from sorvan.service import art, live, productions, renders, voices
 from sorvan.service.access import LOOPBACK, OwnPagesOnly
+from sorvan.service.aligners import Aligners
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
 from sorvan.service.problems import install, problem
 from sorvan.service.renders import FOLLOW, OWN_WORKER, Follower
@@ -55,6 +56,7 @@ def create_app(
     rooms = Rooms(engine)
     studio = Studio(lambda id: assets.get(engine, id)[1])
     follower = Follower(engine, rooms, worker)
+    aligners = Aligners()
 
     @contextlib.asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -62,14 +64,16 @@ def create_app(
         yield
         for task in watch:
             task.cancel()
+        await asyncio.to_thread(aligners.stop)
         await asyncio.to_thread(follower.stop)
 
     app = FastAPI(title="Sorvan", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.engine, app.state.rooms, app.state.films = engine, rooms, home / "renders"
     app.state.studio = studio
+    app.state.aligners = aligners
     app.add_middleware(OwnPagesOnly, hosts=hosts)
     install(app)
-    for router in (productions.router, art.router, renders.router, live.router):
+    for router in (productions.router, art.router, voices.router, renders.router, live.router):
         app.include_router(router)
 
     @app.get("/api/health", tags=["health"])

@@ -19,13 +19,14 @@ from sorvan.interchange import limits
 from sorvan.interchange.files import in_folders, read_file
 from sorvan.interchange.films import is_film, read_film
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, fitted, renew
+from sorvan.interchange.sounds import SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
 from sorvan.service.messages import Importing
 from sorvan.service.productions import Ack, ack
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api", tags=["art"])
-SERVED = (ART_MEDIA, "image/png", "image/jpeg")
+SERVED = (ART_MEDIA, "image/png", "image/jpeg", SOUND_MEDIA)
 
 
 class Report(BaseModel):

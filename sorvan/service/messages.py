@@ -398,6 +398,17 @@ class Importing(Letter):
     part: float
 
 
+class Aligning(Letter):
+    """How far finding the sounds of a voice line has come, 0 to 1, and with what; or how it ended."""
+
+    type: Literal["aligning"] = "aligning"
+    voice: str
+    part: float = 0.0
+    what: str = ""
+    over: Literal["done", "refused", "failed", "cancelled"] | None = None
+    message: str = ""
+
+
 class RenderView(Value):
     """A render as the page shows it; `seconds_left` is worked out from the pace so far."""
 
@@ -459,6 +470,6 @@ class PassedOver(Letter):
 
 ToPage = (
     Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
-    | Importing | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
+    | Importing | Aligning | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

@@ -161,7 +161,9 @@ def redo(request: Request, production: str, turn: Turn) -> Ack:
 def archive(request: Request, production: str) -> FileResponse:
     """The whole production as one file, in a documented open format."""
     documents = _rooms(request).room(production).documents
-    kept = assets.with_pictures(request.app.state.engine, documents.art_assets(), documents.picture_assets())
+    kept = assets.with_pictures(
+        request.app.state.engine, documents.art_assets(), documents.picture_assets() | documents.sound_assets()
+    )
     with tempfile.NamedTemporaryFile(suffix=".zip", delete=False) as file:
         file.write(write_archive(documents, kept))
     name = f"{documents.production.name}.sorvan.zip"

@@ -16,9 +16,10 @@ from sqlalchemy import Engine
 from sorvan.core.errors import Refusal
 from sorvan.picture.film import joined
 from sorvan.picture.order import RenderOrder, stretches
+from sorvan.picture.sound import flac, samples_of
 from sorvan.service.messages import RenderLetter, RenderView
 from sorvan.service.rooms import Rooms
-from sorvan.store import renders
+from sorvan.store import assets, renders
 from sorvan.store.renders import Render, Stretch
 
 router = APIRouter(prefix="/api/productions/{production}/renders", tags=["renders"])
@@ -63,7 +64,9 @@ def ordered(engine: Engine, rooms: Rooms, production: str, order: RenderOrder) -
         at=datetime.now(UTC),
     )
     parts = [Stretch(n, start, stop) for n, (start, stop) in enumerate(stretches(settings))]
-    return renders.add(engine, render, order.needed(documents), parts)
+    heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
+    sound = flac(heard) if heard is not None else None
+    return renders.add(engine, render, order.needed(documents), parts, sound)
 
 
 class Follower:
@@ -122,7 +125,9 @@ def file_of(engine: Engine, folder: Path, render: Render) -> Path:
         folder.mkdir(parents=True, exist_ok=True)
         making = path.with_suffix(f".{secrets.token_hex(4)}")
         try:
-            joined(renders.parts(engine, render.id), format, making)
+            sound = renders.sound(engine, render.id)
+            heard = samples_of(sound) if sound is not None else None
+            joined(renders.parts(engine, render.id), format, making, heard)
             making.replace(path)
         finally:
             making.unlink(missing_ok=True)

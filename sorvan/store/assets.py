@@ -31,7 +31,7 @@ def get(engine: Engine, id: str) -> tuple[str, bytes]:
 
 
 def with_pictures(engine: Engine, arts: Iterable[str], laid: Iterable[str] = ()) -> dict[str, tuple[str, bytes]]:
-    """These drawings, every picture that they use, and the pictures `laid` under the work."""
+    """These drawings, every picture that they use, and the pictures `laid` under the work, or sounds."""
     found = {id: get(engine, id) for id in set(arts)}
     pictures = {p for _, data in list(found.values()) for p in Art.model_validate_json(data).pictures()} | set(laid)
     return found | {id: get(engine, id) for id in pictures}

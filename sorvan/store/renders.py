@@ -56,8 +56,10 @@ _DONE = func.coalesce(
 _COLUMNS = [_DONE if name == "done" else renders.c[name] for name in Render.__dataclass_fields__]
 
 
-def add(engine: Engine, render: Render, documents: Documents, parts: Sequence[Stretch]) -> Render:
-    """Put a render on the list and its parts into the queue, all or nothing."""
+def add(
+    engine: Engine, render: Render, documents: Documents, parts: Sequence[Stretch], sound: bytes | None = None
+) -> Render:
+    """Put a render on the list and its parts into the queue, all or nothing; `sound` is what is heard (FLAC)."""
     bodies = [d.model_dump(mode="json") for d in documents.by_id.values()]
     with engine.begin() as db:
         db.execute(
@@ -69,6 +71,7 @@ def add(engine: Engine, render: Render, documents: Documents, parts: Sequence[St
                 state=render.state,
                 total=render.total,
                 documents=bodies,
+                sound=sound,
             )
         )
         rows = [{"render": render.id, "n": p.n, "start": p.start, "stop": p.stop} for p in parts]
@@ -170,6 +173,13 @@ def parts(engine: Engine, id: str) -> Iterator[bytes]:
         for n in list(numbers):
             own = and_(render_parts.c.render == id, render_parts.c.n == n)
             yield bytes(db.execute(select(render_parts.c.data).where(own)).scalar_one())
+
+
+def sound(engine: Engine, id: str) -> bytes | None:
+    """What is heard in a render (FLAC), if anything is."""
+    with engine.connect() as db:
+        found = db.execute(select(renders.c.sound).where(renders.c.id == id)).scalar()
+    return bytes(found) if found is not None else None
 
 
 def queue_again(engine: Engine) -> int:

@@ -86,9 +86,10 @@ renders = Table(
     Column("file", String(200), nullable=False, server_default=""),
     Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
     Column("documents", JSON, nullable=False, server_default="[]"),
+    Column("sound", LargeBinary),
     Index("renders_by_production", "production", "at"),
 )
-"""`documents` are those that are drawn, as they were when the render was ordered. `done` and `file` tell of
+"""`documents` are those that are drawn, as they were when the render was ordered, `sound` is what is heard (FLAC). `done` and `file` tell of
 renders made before they had parts."""
 
 render_parts = Table(

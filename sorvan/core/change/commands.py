@@ -7,11 +7,13 @@ from typing import Annotated
 from pydantic import Field, TypeAdapter
 
 from sorvan.core.change.book import BookCommand
+from sorvan.core.change.charting import ChartCommand
 from sorvan.core.change.dials import DialCommand
 from sorvan.core.change.drawings import DrawingCommand
 from sorvan.core.change.keys import KeyCommand
 from sorvan.core.change.limits import LimitCommand
 from sorvan.core.change.looks import LookCommand
+from sorvan.core.change.mouths import MouthCommand
 from sorvan.core.change.order import OrderCommand
 from sorvan.core.change.pieces import PieceCommand
 from sorvan.core.change.plants import PlantCommand
@@ -22,6 +24,7 @@ from sorvan.core.change.recipes import RecipeCommand
 from sorvan.core.change.retiming import RetimingCommand
 from sorvan.core.change.rig import RigCommand
 from sorvan.core.change.shapes import ShapeCommand
+from sorvan.core.change.voices import VoiceCommand
 from sorvan.core.change.ways import WayCommand
 
 AnyCommand = Annotated[
@@ -41,7 +44,10 @@ AnyCommand = Annotated[
     | PlantCommand
     | OrderCommand
     | WayCommand
-    | BookCommand,
+    | BookCommand
+    | VoiceCommand
+    | ChartCommand
+    | MouthCommand,
     Field(discriminator="do"),
 ]
 COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand)

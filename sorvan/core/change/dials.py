@@ -58,7 +58,8 @@ class RemoveDial(Command):
         puppet = documents.puppet(self.puppet)
         known(puppet, self.dial, "dials")
         dials = {id: d for id, d in puppet.dials.items() if id != self.dial}
-        return documents.with_(puppet.changed(dials=dials)).swept(self.puppet)
+        spoken = puppet.mouths if puppet.mouths is None or puppet.mouths.dial != self.dial else None
+        return documents.with_(puppet.changed(dials=dials, mouths=spoken)).swept(self.puppet)
 
     def label(self, documents: Documents) -> str:
         found = documents.puppet(self.puppet).dials.get(self.dial)

@@ -33,7 +33,9 @@ class DoRecipe(Command):
         if self.afresh and self.recipe.id in motion.recipes:
             known = motion.recipes[self.recipe.id].changed(left_out=())
             motion = motion.changed(recipes=motion.recipes | {known.id: known})
-        done, new = with_recipe(motion, documents.puppet(motion.puppet), recipe, per_second(documents.production.rate))
+        rate = per_second(documents.production.rate)
+        puppet, lines = documents.puppet(motion.puppet), documents.lines_on(motion)
+        done, new = with_recipe(motion, puppet, recipe, rate, lines)
         if not any(new.keys.values()):
             raise Refusal("There is nothing to write.", where=self.recipe.name, remedy=" ".join(new.said))
         return documents.with_(done)

@@ -13,9 +13,10 @@ from sorvan.core.model.channel import Channel, ChannelKind
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import ROOT, Puppet
+from sorvan.core.model.voice import Voice
 
-Document = Annotated[Production | Puppet | Motion, Field(discriminator="kind")]
-DOCUMENT: TypeAdapter[Production | Puppet | Motion] = TypeAdapter(Document)
+Document = Annotated[Production | Puppet | Motion | Voice, Field(discriminator="kind")]
+DOCUMENT: TypeAdapter[Production | Puppet | Motion | Voice] = TypeAdapter(Document)
 
 
 def owners(puppet: Puppet, kind: ChannelKind) -> Container[str]:
@@ -47,9 +48,9 @@ def _owned(channel: Channel, puppet: Puppet) -> bool:
 
 @dataclass(frozen=True)
 class Documents:
-    """An immutable snapshot: one production, its puppets and its motions, by id."""
+    """An immutable snapshot: one production, its puppets, its motions and its voice lines, by id."""
 
-    by_id: dict[str, Production | Puppet | Motion]
+    by_id: dict[str, Production | Puppet | Motion | Voice]
 
     @property
     def production(self) -> Production:
@@ -78,13 +79,28 @@ class Documents:
             raise missing("motion", id)
         return found
 
+    def voices(self) -> Iterator[Voice]:
+        """Every voice line, in the order they were made."""
+        return (d for d in self.by_id.values() if isinstance(d, Voice))
+
+    def voice(self, id: str) -> Voice:
+        """The voice line with this id. Raises `Refusal` when it is gone."""
+        found = self.by_id.get(id)
+        if not isinstance(found, Voice):
+            raise missing("voice line", id)
+        return found
+
+    def lines_on(self, motion: Motion) -> dict[str, Voice]:
+        """The voice lines that are placed on a motion, by their id."""
+        return {p.voice: self.voice(p.voice) for p in motion.sounds.values() if p.voice in self.by_id}
+
     def backdrop(self) -> Puppet | None:
         """The set that stands behind every motion, if one is chosen and still there."""
         chosen = self.production.backdrop
         found = self.by_id.get(chosen) if chosen else None
         return found if isinstance(found, Puppet) else None
 
-    def with_(self, *documents: Production | Puppet | Motion) -> Documents:
+    def with_(self, *documents: Production | Puppet | Motion | Voice) -> Documents:
         """A snapshot in which these stand in place of what had their ids."""
         return Documents({**self.by_id, **{d.id: d for d in documents}})
 
@@ -115,6 +131,9 @@ class Documents:
                 for plant in motion.plants.values():
                     if plant.joint not in puppet.joints:
                         raise missing(f"joint planted in “{motion.name}”", plant.joint)
+            if touched & {motion.id, *(p.voice for p in motion.sounds.values())}:
+                for placed in motion.sounds.values():
+                    self.voice(placed.voice)
         production = next((d for d in self.by_id.values() if isinstance(d, Production)), None)
         if production is None:
             return
@@ -129,6 +148,10 @@ class Documents:
     def art_assets(self) -> frozenset[str]:
         """The assets that the pieces' drawings name directly."""
         return frozenset(d.art for p in self.puppets() for piece in p.pieces.values() for d in piece.drawings)
+
+    def sound_assets(self) -> frozenset[str]:
+        """The sounds that voice lines name, and their peaks."""
+        return frozenset(id for v in self.voices() if v.sound for id in (v.sound.asset, v.sound.peaks))
 
     def picture_assets(self) -> frozenset[str]:
         """The pictures that are named directly: those laid under the work."""

@@ -9,6 +9,7 @@ from pydantic import Field, field_validator
 from sorvan.core.model.base import Checked, Id, Name, Number, Pair, Value, filed
 from sorvan.core.model.channel import LONGEST, Channel, Frame
 from sorvan.core.model.recipe import Recipe
+from sorvan.core.model.voice import Placed
 
 
 class Pose(Value):
@@ -62,6 +63,7 @@ class Motion(Checked):
     recipes: dict[Id, Recipe] = {}
     ground: Ground = Ground()
     plants: dict[Id, Plant] = {}
+    sounds: dict[Id, Placed] = {}
 
     @field_validator("poses")
     @classmethod
@@ -74,6 +76,7 @@ class Motion(Checked):
                 raise ValueError(f"the channel “{channel.id}” is filed under “{id}”")
         filed("recipe", self.recipes)
         filed("plant", self.plants)
+        filed("sound", self.sounds)
 
     def with_channels(self, *channels: Channel) -> Motion:
         """This motion with these channels in place of those that had their ids; one without keys goes."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from sorvan.core.model.base import Id, Name, Number, Value
 from sorvan.core.model.channel import Frame
@@ -105,7 +105,8 @@ class Bounce(RecipeBase):
 
 class Blink(RecipeBase):
     """Blinks on an irregular rhythm: a dial goes to its `shut` value and back, about every so many
-    seconds; another `seed` is another rhythm. `hold` is how many frames the eyes stay shut."""
+    seconds; another `seed` is another rhythm. `hold` is how many frames the eyes stay shut. By a `sound`
+    that is placed on the motion they come seldom while it speaks, and rather at its pauses."""
 
     kind: Literal["blink"] = "blink"
     dial: Id
@@ -116,6 +117,43 @@ class Blink(RecipeBase):
     uneven: Annotated[float, Field(ge=0, le=100)] = 50.0
     hold: Annotated[int, Field(ge=1, le=24)] = 2
     seed: Annotated[int, Field(ge=0, le=9999)] = 1
+    sound: Id | None = None
+
+
+class Mouths(RecipeBase):
+    """Mouths to the words of a `sound` that is placed on the motion, by the puppet's mouth chart.
+
+    They come `lead` frames before what is heard, and stay for `hold` frames at least; on `twos` they change
+    on every second frame only. `strength` is how wide they open (percent). `moods` says which of the chart's
+    moods holds from a frame on.
+    """
+
+    kind: Literal["mouths"] = "mouths"
+    sound: Id
+    lead: Annotated[float, Field(ge=-4, le=8)] = 1.5
+    hold: Annotated[int, Field(ge=1, le=6)] = 2
+    twos: bool = False
+    strength: Annotated[float, Field(ge=20, le=160)] = 100.0
+    moods: dict[Frame, Name] = {}
+
+    @field_validator("moods")
+    @classmethod
+    def _in_order(cls, moods: dict[int, str]) -> dict[int, str]:
+        return dict(sorted(moods.items()))
+
+
+class Accents(RecipeBase):
+    """The face on the stressed words of a `sound` that is placed on the motion: the `head` nods by so many
+    degrees (it tilts back where a question ends), `brows` rise by so many units (`lift`), `lead` frames before
+    the word is heard."""
+
+    kind: Literal["accents"] = "accents"
+    sound: Id
+    head: Id | None = None
+    nod: Annotated[float, Field(ge=-45, le=45)] = 5.0
+    brows: Annotated[tuple[Id, ...], Field(max_length=8)] = ()
+    lift: Annotated[float, Field(ge=-200, le=200)] = 4.0
+    lead: Annotated[int, Field(ge=0, le=12)] = 3
 
 
 Sample = tuple[Annotated[float, Field(ge=0, le=1e6)], Number, Number]
@@ -191,5 +229,5 @@ class Gait(RecipeBase):
     facing: Literal["auto", "left", "right"] = "auto"
 
 
-AnyRecipe = Gait | Capture | Follow | Settle | Anticipate | Squash | Bounce | Blink
+AnyRecipe = Gait | Capture | Follow | Settle | Anticipate | Squash | Bounce | Blink | Mouths | Accents
 Recipe = Annotated[AnyRecipe, Field(discriminator="kind")]

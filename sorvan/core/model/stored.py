@@ -18,6 +18,7 @@ from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.voice import Voice
 
 Body = dict[str, Any]
 MOST_MENDS = 2000
@@ -33,13 +34,17 @@ def tidied(found: Documents) -> Documents:
     """The documents without what they say of one another's things that are not there."""
     for puppet in list(found.puppets()):
         found = _with_swatches_there(found.swept(puppet.id), puppet)
+    for motion in list(found.motions()):
+        sounds = {id: p for id, p in motion.sounds.items() if isinstance(found.by_id.get(p.voice), Voice)}
+        if len(sounds) != len(motion.sounds):
+            found = found.with_(motion.changed(sounds=sounds))
     production = found.production
     if production.backdrop is not None and found.backdrop() is None:
         found = found.with_(production.changed(backdrop=None))
     return found
 
 
-def document(body: Mapping[str, Any]) -> Production | Puppet | Motion:
+def document(body: Mapping[str, Any]) -> Production | Puppet | Motion | Voice:
     """One document from its body, mended where it must be. Raises `Refusal` if it can't be."""
     try:
         return DOCUMENT.validate_python(body)

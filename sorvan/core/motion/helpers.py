@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import random
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 
@@ -15,8 +15,11 @@ from sorvan.core.model.ease import Ease, Family, Slow
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import Anticipate, Blink, Bounce, Settle, Squash
+from sorvan.core.model.voice import Voice
 from sorvan.core.motion.recipes import Written
+from sorvan.core.motion.speaking import placed_on
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.voice.accents import blink_times
 
 SLOW_OUT = Family(family="quadratic", slow="out")
 SLOW_IN = Family(family="quadratic", slow="in")
@@ -167,22 +170,53 @@ def bounce(motion: Motion, recipe: Bounce) -> Written:
     return Written({id: found}, said=said)
 
 
-def blink(motion: Motion, puppet: Puppet, recipe: Blink, per_second: float) -> Written:
-    """Shut in two frames, open in three, at times that a fixed seed scatters about an even beat."""
+def blink(
+    motion: Motion, puppet: Puppet, recipe: Blink, per_second: float, lines: Mapping[str, Voice] | None = None
+) -> Written:
+    """Shut in two frames, open in three, at times that a fixed seed scatters about an even beat, drawn to the
+    pauses of the line that is spoken if the recipe goes by one."""
     dial = puppet.dials.get(recipe.dial)
     if dial is None:
         raise missing("dial", recipe.dial)
     end = min(recipe.end or motion.length - 1, motion.length - 1)
-    beat, chance = recipe.seconds * per_second, random.Random(recipe.seed)
     keys: dict[int, Key] = {}
-    at = recipe.start + beat * 0.5
-    while at + recipe.hold + 6 <= end:
-        f = round(at)
+    for f in _blinks(motion, recipe, end, per_second, lines or {}):
         keys[f] = _key((dial.rest,), BOTH)
         keys[f + 2] = _key((recipe.shut,), Slow())
         keys[f + 2 + recipe.hold - 1] = _key((recipe.shut,), BOTH)
         keys[f + 5 + recipe.hold - 1] = _key((dial.rest,), Slow())
-        scatter = recipe.uneven / 100 * chance.uniform(-0.8, 0.8)
-        at = max(at + beat * math.exp(scatter), f + recipe.hold + 7)
     said = () if keys else ("The stretch is too short for a blink.",)
     return Written({f"{recipe.dial}.dial": keys} if keys else {}, said=said)
+
+
+def _blinks(motion: Motion, recipe: Blink, end: int, per_second: float, lines: Mapping[str, Voice]) -> list[int]:
+    """The frames at which blinks begin, each over before the next and before the end."""
+    long = recipe.hold + 6
+    if recipe.sound is not None:
+        placed, line = placed_on(motion, recipe.sound, lines)
+        times = blink_times(
+            line,
+            placed.at,
+            recipe.start / per_second,
+            (end - long) / per_second,
+            recipe.seconds,
+            recipe.uneven / 100,
+            recipe.seed,
+        )
+        return _parted((round(t * per_second) for t in times), long)
+    beat, chance = recipe.seconds * per_second, random.Random(recipe.seed)
+    found: list[int] = []
+    at = recipe.start + beat * 0.5
+    while at + long <= end:
+        found.append(round(at))
+        scatter = recipe.uneven / 100 * chance.uniform(-0.8, 0.8)
+        at = max(at + beat * math.exp(scatter), found[-1] + long + 1)
+    return found
+
+
+def _parted(frames: Iterable[int], long: int) -> list[int]:
+    found: list[int] = []
+    for f in frames:
+        if not found or f > found[-1] + long:
+            found.append(f)
+    return found

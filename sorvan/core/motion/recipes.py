@@ -27,6 +27,8 @@ class Written:
     length: int | None = None
     cycle: bool | None = None
     ground: Ground | None = None
+    by_frame: bool = False
+    """Whether a key is known again by its frame, and not by its number on the channel."""
     said: tuple[str, ...] = ()
 
 
@@ -102,7 +104,7 @@ def put(motion: Motion, recipe: str, new: Written, before: Written | None) -> Mo
         owner, _, kind = id.rpartition(".")
         own = dict(held.keys) if held else {}
         taken = {k.slot for k in own.values() if k.recipe == recipe}
-        order = slots(keys)
+        order = {f: f for f in keys} if new.by_frame else slots(keys)
         for f, key in keys.items():
             n = order[f]
             if n not in taken and f not in own and f"{id}@{n}" not in missing:

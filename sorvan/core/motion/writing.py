@@ -2,17 +2,34 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from fractions import Fraction
 
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.recipe import Anticipate, AnyRecipe, Blink, Bounce, Capture, Follow, Gait, Settle, Squash
-from sorvan.core.motion import capture, follow, gait, helpers
+from sorvan.core.model.recipe import (
+    Accents,
+    Anticipate,
+    AnyRecipe,
+    Blink,
+    Bounce,
+    Capture,
+    Follow,
+    Gait,
+    Mouths,
+    Settle,
+    Squash,
+)
+from sorvan.core.model.voice import Voice
+from sorvan.core.motion import capture, follow, gait, helpers, speaking
 from sorvan.core.motion.recipes import Written, put, without_any, without_own
 
 
-def write(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction) -> Written:
-    """What a recipe writes into a motion that has nothing of it; `rate` is frames a second.
+def write(
+    motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction, lines: Mapping[str, Voice] | None = None
+) -> Written:
+    """What a recipe writes into a motion that has nothing of it; `rate` is frames a second, `lines` are the
+    voice lines that are placed on it, by their id.
 
     Raises `Refusal` when it has nothing to work on.
     """
@@ -33,10 +50,16 @@ def write(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction) -> 
         case Bounce():
             return helpers.bounce(motion, recipe)
         case Blink():
-            return helpers.blink(motion, puppet, recipe, per_second)
+            return helpers.blink(motion, puppet, recipe, per_second, lines)
+        case Mouths():
+            return speaking.mouths(motion, puppet, recipe, rate, lines or {})
+        case Accents():
+            return speaking.accented(motion, puppet, recipe, rate, lines or {})
 
 
-def with_recipe(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction) -> tuple[Motion, Written]:
+def with_recipe(
+    motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction, lines: Mapping[str, Voice] | None = None
+) -> tuple[Motion, Written]:
     """The motion with a recipe done, or done again with other parameters, and what was written."""
     before = motion.recipes.get(recipe.id)
     bare = without_own(motion, recipe.id)
@@ -44,7 +67,8 @@ def with_recipe(motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fractio
         recipe = recipe.changed(left_out=before.left_out)
     # It starts from what was there before it, and not from a key of its own that the hand has changed since.
     untouched = without_any(bare, recipe.id)
-    new = write(untouched, puppet, recipe, rate)
+    # Mouths join those that the hand chose, and have to know them.
+    new = write(bare if isinstance(recipe, Mouths) else untouched, puppet, recipe, rate, lines)
     # Only what sets the motion's own timing takes the hand's keys along; others may have lost what they were done on.
     old = write(untouched, puppet, before, rate) if isinstance(before, Gait) else None
     if before is None and isinstance(recipe, Capture):

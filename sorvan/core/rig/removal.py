@@ -40,6 +40,7 @@ def without(puppet: Puppet, nodes: Collection[str] = (), pieces: Collection[str]
             joints={id: j for id, j in puppet.joints.items() if id not in nodes},
             chains={c.id: c for c in chains},
             dials={d.id: _dial_without(d, nodes, pieces) for d in puppet.dials.values()},
+            mouths=None if puppet.mouths is not None and puppet.mouths.piece in pieces else puppet.mouths,
             book={e.id: e.without(lambda c: _stays(c, nodes, pieces)) for e in puppet.book.values()},
         )
     )

@@ -4,10 +4,11 @@ from sorvan.core.model.puppet.attach import Attach, Bend, Dab, Sheet
 from sorvan.core.model.puppet.book import Entry
 from sorvan.core.model.puppet.dial import Dial, DialStop
 from sorvan.core.model.puppet.joint import ROOT, Chain, Joint, Limits, Placement, Role, Side
+from sorvan.core.model.puppet.mouths import PLAIN, Mouth, MouthChart
 from sorvan.core.model.puppet.piece import Correction, Drawing, Group, Mask, Piece
 from sorvan.core.model.puppet.puppet import Puppet, Reference
 
 __all__ = [
-    "ROOT", "Attach", "Bend", "Chain", "Correction", "Dab", "Dial", "DialStop", "Drawing", "Entry", "Group", "Joint",
-    "Limits", "Mask", "Piece", "Placement", "Puppet", "Reference", "Role", "Sheet", "Side",
+    "PLAIN", "ROOT", "Attach", "Bend", "Chain", "Correction", "Dab", "Dial", "DialStop", "Drawing", "Entry", "Group", "Joint",
+    "Limits", "Mask", "Mouth", "MouthChart", "Piece", "Placement", "Puppet", "Reference", "Role", "Sheet", "Side",
 ]  # fmt: skip

@@ -12,6 +12,7 @@ from sorvan.core.model.channel import LONGEST, OF_PIECES
 from sorvan.core.model.puppet.book import Entry
 from sorvan.core.model.puppet.dial import Dial
 from sorvan.core.model.puppet.joint import ROOT, Chain, Joint
+from sorvan.core.model.puppet.mouths import MouthChart
 from sorvan.core.model.puppet.piece import Group, Piece
 
 
@@ -45,6 +46,7 @@ class Puppet(Checked):
     dials: dict[Id, Dial] = {}
     reference: Reference | None = None
     book: dict[Id, Entry] = {}
+    mouths: MouthChart | None = None
 
     def check(self) -> None:
         for noun, values in (
@@ -64,6 +66,8 @@ class Puppet(Checked):
             self._there(f"“{chain.name}” reaches with", (*chain.joints, chain.handle))
         for dial in self.dials.values():
             self._drives(dial)
+        if self.mouths is not None:
+            self._speaks(self.mouths)
         no_circle({p.id: tuple(m.piece for m in p.masks) for p in self.pieces.values() if p.masks})
 
     def _there(self, sentence: str, joints: Iterable[str]) -> None:
@@ -86,6 +90,12 @@ class Puppet(Checked):
                 owner, _, kind = channel.rpartition(".")
                 if owner not in (self.pieces if kind in OF_PIECES else self.joints):
                     raise ValueError(f"“{dial.name}” drives something that is not there")
+
+    def _speaks(self, chart: MouthChart) -> None:
+        if chart.piece is not None and chart.piece not in self.pieces:
+            raise ValueError("the mouths are drawings of a piece that is not there")
+        if chart.dial is not None and chart.dial not in self.dials:
+            raise ValueError("the mouths are places of a dial that is not there")
 
     def unseen(self, piece: Piece) -> bool:
         """Whether a piece is hidden, by itself or with a group that it is in."""
