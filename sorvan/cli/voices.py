@@ -24,11 +24,10 @@ from sorvan.core.voice.exposure import Settings, expose, problem, why
 from sorvan.core.voice.mouths import usual_chart
 from sorvan.interchange.charts import read_chart, write_chart
 from sorvan.interchange.imported import fresh_id, stem
-from sorvan.interchange.sounds import ReadSound, read_sound
+from sorvan.interchange.sounds import ReadSound, mono_of, read_sound
 from sorvan.service.rooms import Rooms
 from sorvan.speech.charts import Wanted, chart
 from sorvan.store import assets
-from sorvan.work.listening import mono_of
 
 Sound = Annotated[Path, typer.Argument(help="WAV, FLAC, OGG, MP3, or a film with sound")]
 Text = Annotated[str, typer.Option(help="what is said; without it only loudness is gone by")]

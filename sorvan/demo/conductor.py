@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
+from sorvan.demo.mouths import PIECES as MOUTHS
+from sorvan.demo.mouths import mouth_art
 from sorvan.demo.paper import cut, dot, drawing, flat, group, limb, line, piece, ring
 
 NAVY, DEEP, BRASS, CREAM = "#2b4a6b", "#203a56", "#dca540", "#f5e6c8"
 SKIN, BLUSH, HAIR, TEAL, RUST, BOOT = "#e6aa83", "#d98a6b", "#8c3f2f", "#2f8b80", "#c2523c", "#3b2a28"
-
-MOUTHS = ("mouth smiles", "mouth open", "mouth round", "mouth shut")
-"""Pieces that become drawings of the mouth."""
 
 PIVOTS: dict[str, tuple[float, float]] = {
     "torso": (640, 408),
@@ -40,7 +39,7 @@ PIVOTS: dict[str, tuple[float, float]] = {
     },
     "left lid": (660, 176),
     "right lid": (620, 176),
-    MOUTHS[0]: (640, 229),
+    MOUTHS[0]: (640, 227),
     "brows": (640, 178),
 }
 """Where each piece turns, in stage units."""
@@ -142,14 +141,7 @@ def _head() -> str:
     ears = cut(ring(595, 204, 8, 12), SKIN, lift=1) + cut(ring(685, 204, 8, 12), SKIN, lift=1)
     brows = line("M609 180Q619 173 630 179", HAIR, 4.4) + line("M650 179Q661 173 671 180", HAIR, 4.4)
     nose = line("M640 200Q634 214 643 217", BLUSH, 3.4)
-    lips, tongue = "#8d3b35", "#d9705f"
-    mouths = (
-        line("M622 229Q640 241 658 229", lips, 3.8),
-        cut("M624 226Q640 231 656 226Q654 244 640 245Q626 244 624 226Z", lips, lift=0)
-        + flat("M630 238Q640 234 650 238Q646 244 640 244Q634 244 630 238Z", tongue),
-        cut(ring(640, 234, 7.5, 9), lips, lift=0) + flat(ring(640, 238, 4.5, 3.4), tongue),
-        line("M626 231Q640 234 654 231", lips, 3.8),
-    )
+    mouths = mouth_art()
     cheeks = flat(ring(609, 219, 9.5, 6.5), RUST, 0.28) + flat(ring(671, 219, 9.5, 6.5), RUST, 0.28)
     neck = cut("M624 236L656 236L658 268Q640 276 622 268Z", BLUSH, lift=1)
     return group(
@@ -157,7 +149,7 @@ def _head() -> str:
         piece("head", neck, ears, cut(face, SKIN), cheeks, nose),
         *_eyes(),
         piece("brows", brows),
-        *(piece(name, art) for name, art in zip(reversed(MOUTHS), reversed(mouths), strict=True)),
+        *(piece(name, mouths[name]) for name in reversed(MOUTHS)),
         piece(
             "fringe",
             cut(

@@ -27,10 +27,13 @@ from sorvan.core.model.puppet import ROOT, Bend, Chain, Dial, DialStop, Limits, 
 from sorvan.core.model.recipe import Capture
 from sorvan.demo import gull
 from sorvan.demo.builder import Builder
-from sorvan.demo.conductor import LINKS, MOUTHS, OPEN_HAND, PIVOTS, SWATCHES, conductor_svg, feet, hem
+from sorvan.demo.conductor import LINKS, OPEN_HAND, PIVOTS, SWATCHES, conductor_svg, feet, hem
 from sorvan.demo.gull import bends, gull_svg
+from sorvan.demo.mouths import NAMES
+from sorvan.demo.mouths import PIECES as MOUTHS
 from sorvan.demo.paper import cut, dot, drawing, flat, limb, line, piece, ring
 from sorvan.demo.props import add_props
+from sorvan.demo.voices import add_voices
 from sorvan.demo.walks import add_side_view
 from sorvan.interchange.archive import Kept
 from sorvan.store import assets, log
@@ -208,9 +211,10 @@ def _rig_conductor(do: Do, j: dict[str, str]) -> dict[str, str]:
     me = "conductor"
     do(GatherDrawings(puppet=me, piece=j[MOUTHS[0]], others=tuple(j[m] for m in MOUTHS[1:])))
     do(SetPieces(puppet=me, pieces=(j[MOUTHS[0]],), name="mouth"))
-    for i, name in enumerate(("smile", "open", "round", "shut")):
-        drawing = "d" if i == 0 else f"{j[MOUTHS[i]]}-0"
-        do(SetDrawing(puppet=me, piece=j[MOUTHS[0]], drawing=drawing, name=name, guide=226.0))
+    for i, mouth in enumerate(MOUTHS):
+        drawing = "d" if i == 0 else f"{j[mouth]}-0"
+        name = mouth.removeprefix("mouth ")
+        do(SetDrawing(puppet=me, piece=j[MOUTHS[0]], drawing=drawing, name=name, guide=227.0))
     do(GatherDrawings(puppet=me, piece=j["left hand"], others=(j[OPEN_HAND],)))
     do(SetDrawing(puppet=me, piece=j["left hand"], drawing="d", name="at rest"))
     do(SetDrawing(puppet=me, piece=j["left hand"], drawing=f"{j[OPEN_HAND]}-0", name="spread"))
@@ -244,7 +248,10 @@ def _rig_conductor(do: Do, j: dict[str, str]) -> dict[str, str]:
         DialStop(at=-100, values=dict.fromkeys(pupils, (-4.0, 0.5))), DialStop(at=0),
         DialStop(at=100, values=dict.fromkeys(pupils, (4.0, 0.5))),
     ))))  # fmt: skip
-    stops = tuple(DialStop(at=n, values={f"{j[MOUTHS[0]]}.show": (float(n),)}) for n in range(4))
+    shown = ("rest", "open", "round open", "pressed")
+    stops = tuple(
+        DialStop(at=n, values={f"{j[MOUTHS[0]]}.show": (float(NAMES.index(name)),)}) for n, name in enumerate(shown)
+    )
     do(SetDial(puppet=me, dial=Dial(id="say", name="say", low=0, high=3, stops=stops)))
     return made
 
@@ -279,6 +286,7 @@ def build() -> tuple[Documents, Kept]:
     do(SetKeys(motion="wave", keys=tuple(_wave(joints))))
     cards = {1: "at ease", 7: "dip", 18: "lantern up", 26: "wave", 35: "wave back", 41: "last wave", 48: "at ease"}
     _poses(do, "wave", cards)
+    add_voices(made, joints, j[MOUTHS[0]])
     j = made.bring("gull", "Gull", gull_svg(), gull.PIVOTS, gull.LINKS)
     joints = j | _rig_gull(do, j)
     do(AddMotion(id="flap", puppet="gull", name="Fly over the quay", length=16, cycle=True))

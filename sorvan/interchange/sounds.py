@@ -21,9 +21,10 @@ from scipy.signal import resample_poly
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import asset_id
 from sorvan.core.model.voice import LONGEST_SOUND, SOUND_RATE, Recording
+from sorvan.core.voice.warp import RATE as ALIGNED_RATE
 from sorvan.interchange import limits
 from sorvan.interchange.films import is_film
-from sorvan.picture.sound import flac
+from sorvan.picture.sound import flac, samples_of
 
 Samples = NDArray[np.float32]
 """Frames × channels, from -1 to 1."""
@@ -188,6 +189,12 @@ def resampled(samples: Samples, rate: int, wanted: int) -> Samples:
     common = gcd(rate, wanted)
     found: Samples = resample_poly(samples, wanted // common, rate // common, axis=0).astype(np.float32)
     return found
+
+
+def mono_of(sound: bytes) -> NDArray[np.float32]:
+    """A sound as it is kept, as aligners take it: one channel at 16,000 samples a second."""
+    mono: NDArray[np.float32] = resampled(samples_of(sound).mean(axis=1, keepdims=True), SOUND_RATE, ALIGNED_RATE)[:, 0]
+    return mono
 
 
 def peaks_of(samples: Samples) -> bytes:

@@ -16,15 +16,18 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Mouths
-from sorvan.core.model.voice import Voice
+from sorvan.core.model.voice import SOUND_RATE, Voice
 from sorvan.core.motion.speaking import reasons, spoken
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.accents import accents
+from sorvan.core.voice.loudness import loudness, with_loudness
+from sorvan.core.voice.mouths import letters, missing, sounds_by_mouth
 from sorvan.core.voice.sheet import exposure_sheet
 from sorvan.interchange.charts import ChartFormat, read_chart, write_chart
 from sorvan.interchange.imported import fresh_id, stem
 from sorvan.interchange.sounds import read_sound
 from sorvan.picture.sheets import exposure_pdf
+from sorvan.picture.sound import samples_of
 from sorvan.service.aligners import Aligners
 from sorvan.service.messages import FindingView, Importing
 from sorvan.service.productions import Ack, ack
@@ -75,6 +78,12 @@ class Exposed(BaseModel):
     runs: list[Run]
     findings: list[FindingView]
     accents: list[tuple[str, float, str, float]]
+    letters: dict[str, str]
+    """The mouth that each letter of the keyboard puts in."""
+    sounds: dict[str, list[str]]
+    """The sounds that each mouth takes."""
+    missing: dict[str, str]
+    """The groups that the set has no mouth for, and the mouth that fills in."""
 
 
 class SheetLine(BaseModel):
@@ -164,6 +173,9 @@ def bring_chart(
     room = _room(request, production)
     line = room.documents.voice(voice)
     chart = read_chart(file.file.read(), file.filename or "chart.TextGrid", line.seconds)
+    if line.sound is not None:
+        samples = samples_of(assets.get(request.app.state.engine, line.sound.asset)[1]).mean(axis=1)
+        chart = with_loudness(chart, loudness(samples, SOUND_RATE), line.seconds)
     return ack(room.submit(change, window, base, SetChart(voice=voice, chart=chart)))
 
 
@@ -202,7 +214,15 @@ def exposure(request: Request, production: str, motion: str) -> Exposed:
                 runs += [Run(start=a, end=b, mouth=m, why=why) for a, b, m, why in reasons(done)]
     found: list[Finding] = findings(puppet, held, lines, rate)
     stressed = [(p.id, a.at, a.word, a.size) for p in held.sounds.values() for a in accents(lines[p.voice])]
-    return Exposed(runs=runs, findings=[finding_view(f) for f in found], accents=stressed)
+    chart = puppet.mouths
+    return Exposed(
+        runs=runs,
+        findings=[finding_view(f) for f in found],
+        accents=stressed,
+        letters=letters(chart) if chart else {},
+        sounds=sounds_by_mouth(chart) if chart else {},
+        missing={str(group): mouth.id for group, mouth in missing(chart).items()} if chart else {},
+    )
 
 
 @router.get("/productions/{production}/motions/{motion}/sheet")

@@ -12,20 +12,9 @@ import sys
 from collections.abc import Callable
 from typing import Any, BinaryIO
 
-import numpy as np
-from numpy.typing import NDArray
-
 from sorvan.core.errors import Refusal
-from sorvan.core.model.voice import SOUND_RATE
-from sorvan.interchange.sounds import resampled
-from sorvan.picture.sound import samples_of
+from sorvan.interchange.sounds import mono_of
 from sorvan.speech.charts import Wanted, chart
-from sorvan.speech.english import RATE
-
-
-def mono_of(sound: bytes) -> NDArray[np.float32]:
-    """A sound as it is kept, as aligners take it: one channel at 16,000 samples a second."""
-    return resampled(samples_of(sound).mean(axis=1, keepdims=True), SOUND_RATE, RATE)[:, 0]
 
 
 def run(source: BinaryIO, tell: Callable[[dict[str, Any]], None]) -> None:

@@ -15,6 +15,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.voice import Chart, Placed, Recording, Voice
+from sorvan.core.voice.charting import test_chart
 
 Text = Annotated[str, Field(max_length=40_000)]
 
@@ -40,7 +41,8 @@ class LineCommand(Command):
 
 
 class AddVoice(Command):
-    """Make a voice line; with a `motion` it is placed there, `at` so many seconds, under the id `placed`."""
+    """Make a voice line; with a `motion` it is placed there, `at` so many seconds, under the id `placed`. A `test`
+    line has no sound, and a chart that speaks every mouth once."""
 
     do: Literal["add-voice"] = "add-voice"
     id: Id
@@ -51,10 +53,16 @@ class AddVoice(Command):
     motion: Id | None = None
     placed: Id | None = None
     at: float = 0.0
+    test: bool = False
 
     def result(self, documents: Documents) -> Documents:
         line = Voice(
-            id=new_id(documents, self.id), name=self.name, text=self.text, language=self.language, sound=self.sound
+            id=new_id(documents, self.id),
+            name=self.name,
+            text=self.text,
+            language=self.language,
+            sound=self.sound,
+            chart=test_chart() if self.test else Chart(),
         )
         after = documents.with_(line)
         if self.motion is None:

@@ -94,7 +94,7 @@ def _of_mouths(
     channel = motion.channels.get(chart.channel)
     own = {f: k.value for f, k in channel.keys.items() if k.recipe == recipe.id and not k.hand} if channel else {}
     left = {int(s.rpartition("@")[2]) for s in recipe.left_out if s.startswith(f"{chart.channel}@")}
-    taken = {f for f, k in channel.keys.items() if k.recipe != recipe.id or k.hand} if channel else set()
+    taken = {f for f, k in channel.keys.items() if k.recipe is None or k.hand} if channel else set()
     if own != {f: k.value for f, k in fresh.items() if f not in left and f not in taken}:
         yield Finding(
             "mouths-old", "The line or its chart was changed since its mouths were made. Make them again.",

@@ -48,13 +48,13 @@ def usable(puppet: Puppet) -> MouthChart:
     return chart.changed(mouths=kept, sounds={s: m for s, m in chart.sounds.items() if m in kept})
 
 
-def chosen_by_hand(motion: Motion, chart: MouthChart, recipe: str) -> dict[int, Mouth | None]:
-    """The frames on which the hand, or anything but this recipe, keyed a mouth; None for one that is not in the set."""
+def chosen_by_hand(motion: Motion, chart: MouthChart) -> dict[int, Mouth | None]:
+    """The frames on which the hand keyed a mouth; None for one that is not in the set."""
     channel = motion.channels.get(chart.channel)
     if channel is None:
         return {}
     of = by_value(chart)
-    return {f: of.get(k.value[0]) for f, k in channel.keys.items() if k.recipe != recipe or k.hand}
+    return {f: of.get(k.value[0]) for f, k in channel.keys.items() if k.recipe is None or k.hand}
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ def spoken(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines
         )
     chart = usable(puppet)
     settings = Settings(recipe.lead, recipe.hold, recipe.twos, recipe.strength)
-    pinned = chosen_by_hand(motion, chart, recipe.id)
+    pinned = chosen_by_hand(motion, chart)
     found = problem(line, chart, placed.at, float(rate), motion.length, settings, pinned)
     return Spoken(expose(found), chart, placed, line, float(rate)) if found is not None else None
 
@@ -95,13 +95,19 @@ def mouths(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines
     chart, keys = done.chart, dict[int, Key]()
     pinned = {done.exposure.problem.first + f for f in done.exposure.problem.pinned}
     runs = done.exposure.runs()
+    limit = _until_next(motion, recipe, rate)
     for start, end, number in runs:
-        if number < len(done.exposure.problem.mouths):
+        if start < limit and number < len(done.exposure.problem.mouths):
             mouth = done.exposure.problem.mouths[number]
-            keys |= _keys(chart, mouth, start, end, recipe.moods, start in pinned)
+            keys |= _keys(chart, mouth, start, min(end, limit), recipe.moods, start in pinned)
     _, stop, last = runs[-1]
     rest = of_group(chart, "rest")
-    if stop < motion.length and rest is not None and last < len(done.exposure.problem.mouths) and stop not in pinned:
+    if (
+        stop < min(motion.length, limit)
+        and rest is not None
+        and last < len(done.exposure.problem.mouths)
+        and stop not in pinned
+    ):
         keys |= _keys(chart, rest, stop, stop + 1, recipe.moods, False)
     return Written({chart.channel: keys}, said=tuple(_said(motion, done, rate)), by_frame=True)
 
@@ -118,6 +124,20 @@ def reasons(done: Spoken) -> list[tuple[int, int, str, str]]:
         (a, b, p.mouths[m].name if m < len(p.mouths) else "by hand", why(done.exposure, a, spelled))
         for a, b, m in done.exposure.runs()
     ]
+
+
+def _until_next(motion: Motion, recipe: Mouths, rate: Fraction) -> int:
+    """The frame at which the mouths of the next line begin: until then this one's are shown."""
+    own = motion.sounds[recipe.sound]
+    after = [
+        max(int(np.floor(placed.at * float(rate) - other.lead)), 0)
+        for other in motion.recipes.values()
+        if isinstance(other, Mouths)
+        and other.id != recipe.id
+        and (placed := motion.sounds.get(other.sound)) is not None
+        if (placed.at, placed.id) > (own.at, own.id)
+    ]
+    return min(after, default=motion.length)
 
 
 def mood_at(moods: Mapping[int, str], frame: int) -> str:

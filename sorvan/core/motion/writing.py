@@ -71,10 +71,27 @@ def with_recipe(
     new = write(bare if isinstance(recipe, Mouths) else untouched, puppet, recipe, rate, lines)
     # Only what sets the motion's own timing takes the hand's keys along; others may have lost what they were done on.
     old = write(untouched, puppet, before, rate) if isinstance(before, Gait) else None
+    if isinstance(recipe, Mouths):
+        motion = _spoken_over(motion, recipe, new)
     if before is None and isinstance(recipe, Capture):
         motion = _recorded_over(motion, new)
     done = put(motion, recipe.id, new, old)
     return done.changed(recipes=done.recipes | {recipe.id: recipe.changed(said=new.said)}), new
+
+
+def _spoken_over(motion: Motion, recipe: Mouths, new: Written) -> Motion:
+    """The motion without the mouths of other lines where this one's come: whoever begins later speaks."""
+    others = {r.id for r in motion.recipes.values() if isinstance(r, Mouths) and r.id != recipe.id}
+    channels = [
+        c.changed(
+            keys={
+                f: k for f, k in c.keys.items() if k.recipe not in others or k.hand or not min(keys) <= f <= max(keys)
+            }
+        )
+        for id, keys in new.keys.items()
+        if (c := motion.channels.get(id)) is not None and keys
+    ]
+    return motion.with_channels(*channels)
 
 
 def _recorded_over(motion: Motion, new: Written) -> Motion:

@@ -111,6 +111,24 @@ def put(voice: Voice, tier: Tier, id: str, at: float, label: str) -> Chart:
     return chart if chart.source != "none" else chart.changed(source="hand")
 
 
+TEST_LINE: tuple[tuple[str, str], ...] = (
+    ("", ""), ("M", "mm"), ("IY1", "ee"), ("F", "ff"), ("AA1", "ah"), ("S", "ss"), ("AH1", "uh"), ("L", "ll"),
+    ("AO1", "aw"), ("UW1", "oo"), ("", ""),
+)  # fmt: skip
+"""A line that speaks every group of sounds once: the label of each sound, and how it is spelled."""
+TEST_BEAT = 0.4
+"""Seconds that each sound of the test line lasts."""
+
+
+def test_chart() -> Chart:
+    """The chart of the test line, for looking at a set of mouths."""
+    return Chart(
+        source="hand",
+        words={f"w{n}": Word(start=round(n * TEST_BEAT, 3), text=word) for n, (_, word) in enumerate(TEST_LINE)},
+        phones={f"p{n}": Phone(start=round(n * TEST_BEAT, 3), label=label) for n, (label, _) in enumerate(TEST_LINE)},
+    )
+
+
 def _with(chart: Chart, tier: Tier, entries: Mapping[str, Word | Phone]) -> Chart:
     return chart.changed(**{tier: {**tier_of(chart, tier), **entries}})
 

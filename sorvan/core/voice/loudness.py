@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from sorvan.core.model.voice import Chart, ends
 from sorvan.core.voice.warp import RATE
 
 Samples = NDArray[np.float32]
@@ -61,6 +62,15 @@ def loudness(mono: Samples, rate: int = RATE) -> Loudness:
 def silent(heard: Loudness) -> bool:
     """Whether nothing is to be heard throughout."""
     return heard.speech < SILENT
+
+
+def with_loudness(chart: Chart, heard: Loudness, seconds: float) -> Chart:
+    """The chart with how loud each sound is, for a recording that lasts so many seconds."""
+    phones = {
+        id: p.changed(loud=round(heard.part(p.start, end), 3) if p.label else 0.0)
+        for id, p, end in ends(chart.phones, seconds)
+    }
+    return chart.changed(phones=phones)
 
 
 CLOSED, HALF, OPEN, TEETH = "m", "ə", "a", "s"

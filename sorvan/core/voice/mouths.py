@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.model.puppet import PLAIN, Drawing, Mouth, MouthChart, Piece
-from sorvan.core.voice.phonemes import GROUPS, LOOKS, Group, Look, bare, sound
+from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, Group, Look, bare, sound
 
 WEIGHTS = np.array([1.0, 0.6, 0.9, 0.3, 0.5])
 """How much each part of a look counts: opening, width, rounding, teeth, tongue."""
@@ -151,8 +151,23 @@ def _without_mood(drawing: Drawing, mood: str) -> str:
     return re.sub(rf"\b{mood}\b", "", drawing.name, flags=re.IGNORECASE).strip(" ,-") or drawing.name
 
 
-TEST_LINE: tuple[tuple[str, str], ...] = (
-    ("", ""), ("M", "mm"), ("IY1", "ee"), ("F", "f"), ("AA1", "ah"), ("S", "s"), ("AH0", "uh"), ("L", "l"),
-    ("AO1", "aw"), ("UW1", "oo"), ("", ""),
-)  # fmt: skip
-"""A line that speaks every group once, for looking at a set: the label of each sound, and how it is spelled."""
+LETTERS: dict[str, str] = {
+    "m": "M", "b": "B", "p": "P", "f": "F", "v": "V", "s": "S", "t": "T", "k": "K", "l": "L", "e": "IY", "i": "IH",
+    "h": "AH", "a": "AA", "o": "AO", "u": "UW", "w": "W", "r": "R", "x": "",
+}  # fmt: skip
+"""The sound that each letter of the keyboard stands for when mouths are put in by hand; x is a pause."""
+
+
+def letters(chart: MouthChart) -> dict[str, str]:
+    """The mouth that each letter puts in."""
+    return {key: taken[0][0].id for key, label in LETTERS.items() if (taken := taken_by(chart, label))}
+
+
+def sounds_by_mouth(chart: MouthChart) -> dict[str, list[str]]:
+    """The sounds of English that each mouth takes, by the chart's own table or as is usual; a diphthong goes with
+    its first mouth. Sounds of other kinds that the table names come after them."""
+    found: dict[str, list[str]] = {id: [] for id in chart.mouths}
+    for label in (*ARPABET, *(s for s in chart.sounds if s not in ARPABET)):
+        if taken := taken_by(chart, label):
+            found[taken[0][0].id].append(label)
+    return found
