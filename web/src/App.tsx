@@ -5,6 +5,7 @@ import { Home } from "./Home";
 import { MotionBench } from "./benches/motion/MotionBench";
 import { PiecesBench } from "./benches/pieces/PiecesBench";
 import { RenderBench } from "./benches/render/RenderBench";
+import { VoiceBench } from "./benches/voice/VoiceBench";
 import { RigBench } from "./benches/rig/RigBench";
 import { ConnectionBanner, Notices } from "./ui/Notices";
 import { BENCHES, TopBar } from "./parts/TopBar";
@@ -48,12 +49,13 @@ function Workshop() {
   if (!known) return <Navigate to={`/p/${production}/pieces`} replace />;
   if (gone) return <Navigate to="/" replace />;
   return (
-    <div className="workshop">
+    <div className={`workshop ${known}`}>
       <TopBar go={go} />
       <ConnectionBanner />
       {ready && known === "pieces" && <PiecesBench go={go} />}
       {ready && known === "rig" && <RigBench go={go} />}
       {ready && known === "motion" && <MotionBench go={go} />}
+      {ready && known === "voice" && <VoiceBench go={go} />}
       {ready && known === "render" && <RenderBench go={go} />}
     </div>
   );

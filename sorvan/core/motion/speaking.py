@@ -97,7 +97,8 @@ def mouths(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines
     runs = done.exposure.runs()
     limit = _until_next(motion, recipe, rate)
     for start, end, number in runs:
-        if start < limit and number < len(done.exposure.problem.mouths):
+        cut_off = end > limit and limit - start < recipe.hold
+        if start < limit and not cut_off and number < len(done.exposure.problem.mouths):
             mouth = done.exposure.problem.mouths[number]
             keys |= _keys(chart, mouth, start, min(end, limit), recipe.moods, start in pinned)
     _, stop, last = runs[-1]
@@ -138,6 +139,22 @@ def _until_next(motion: Motion, recipe: Mouths, rate: Fraction) -> int:
         if (placed.at, placed.id) > (own.at, own.id)
     ]
     return min(after, default=motion.length)
+
+
+def cut_short(motion: Motion, recipe: Mouths, lines: Mapping[str, Voice], rate: Fraction) -> list[Mouths]:
+    """The recipes whose lines began before this one's and are still heard when its mouths begin."""
+    own = motion.sounds[recipe.sound]
+    begins = own.at - recipe.lead / float(rate)
+    return [
+        other
+        for other in motion.recipes.values()
+        if isinstance(other, Mouths)
+        and other.id != recipe.id
+        and (placed := motion.sounds.get(other.sound)) is not None
+        and placed.voice in lines
+        and (placed.at, placed.id) < (own.at, own.id)
+        and placed.at + lines[placed.voice].seconds > begins
+    ]
 
 
 def mood_at(moods: Mapping[int, str], frame: int) -> str:

@@ -61,6 +61,17 @@ def with_recipe(
     motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction, lines: Mapping[str, Voice] | None = None
 ) -> tuple[Motion, Written]:
     """The motion with a recipe done, or done again with other parameters, and what was written."""
+    done, new = _done(motion, puppet, recipe, rate, lines)
+    if isinstance(recipe, Mouths):
+        # A line that is cut short by this one ends otherwise than it did.
+        for other in speaking.cut_short(done, recipe, lines or {}, rate):
+            done, _ = _done(done, puppet, other, rate, lines)
+    return done, new
+
+
+def _done(
+    motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction, lines: Mapping[str, Voice] | None
+) -> tuple[Motion, Written]:
     before = motion.recipes.get(recipe.id)
     bare = without_own(motion, recipe.id)
     if before is not None:

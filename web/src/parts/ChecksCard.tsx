@@ -27,7 +27,7 @@ function show(f: Finding): void {
   if (f.frame != null) goTo(f.frame);
 }
 
-function Findings({ found, none }: { found: Finding[]; none: string }) {
+export function Findings({ found, none }: { found: Finding[]; none: string }) {
   return (
     <Fold
       title="Checks"

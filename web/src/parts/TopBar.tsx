@@ -13,6 +13,7 @@ export const BENCHES: { id: Bench; name: string }[] = [
   { id: "pieces", name: "Pieces" },
   { id: "rig", name: "Rig" },
   { id: "motion", name: "Motion" },
+  { id: "voice", name: "Voice" },
   { id: "render", name: "Render" },
 ];
 

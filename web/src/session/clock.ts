@@ -1,32 +1,108 @@
-/** Playing: walking through the plan at the true rate, dropping frames before time. */
+/**
+ * Playing: walking through the plan at the true rate, dropping frames before time. Where a line is heard the
+ * picture follows the clock of the sound hardware, so that it never drifts from it; else the page's own.
+ */
 import type { Session } from "./session";
-import { motionOf, productionOf } from "./state";
+import type { Heard, Sounding } from "./sounding";
+import { frameRate, linesOf, motionOf } from "./state";
+
+/** Seconds before its beginning at which the next round is made ready. */
+const AHEAD = 0.4;
+
+/** The frames that play, the first of them played, and how fast. */
+export interface Walk {
+  first: number;
+  end: number;
+  start: number;
+  perSecond: number;
+  loop: boolean;
+}
+
+/** The frame that is due so many seconds (of the motion) after a walk began; null when it is over. */
+export function frameDue(walk: Walk, seconds: number): number | null {
+  const passed = walk.start + Math.floor(seconds * walk.perSecond + 1e-6);
+  if (passed < walk.end) return Math.max(passed, walk.start);
+  if (!walk.loop) return null;
+  const round = walk.end - walk.first;
+  return walk.first + ((passed - walk.first) % round);
+}
 
 export class Clock {
   /** The number of the walk going on: a walk that finds another number has been stopped. */
   private walk = 0;
 
-  constructor(private readonly session: Session) {}
+  constructor(
+    private readonly session: Session,
+    private readonly sounding: Sounding,
+  ) {}
+
+  /** The lines that are heard on the motion. */
+  private heard(): Heard[] {
+    return linesOf(this.session.get()).flatMap(({ placed, voice }) =>
+      voice.sound && !placed.mute
+        ? [
+            {
+              asset: voice.sound.asset,
+              at: placed.at ?? 0,
+              seconds: voice.sound.seconds,
+              level: placed.level ?? 0,
+              fadeIn: placed.fade_in ?? 0,
+              fadeOut: placed.fade_out ?? 0,
+            },
+          ]
+        : [],
+    );
+  }
 
   play(): void {
-    const { plan, frame } = this.session.get();
+    const now = this.session.get();
+    const { plan, frame, range, speed } = now;
     if (!plan || plan.frames < 2) return;
-    const rate = productionOf(this.session.get())?.rate ?? { numerator: 24, denominator: 1 };
-    const perSecond = (rate.numerator ?? 24) / (rate.denominator ?? 1);
-    const start = frame >= plan.frames - 1 ? 0 : frame;
-    const walk = ++this.walk;
-    let began: number | null = null;
+    const [first, end] = range ?? [0, plan.frames];
+    const start = frame < first || frame >= end - 1 ? first : frame;
+    const walk = { first, end, start, perSecond: frameRate(now), loop: now.loop || range !== null };
+    const number = ++this.walk;
     this.session.set({ playing: true, pose: null, frame: start });
-    const step = (now: number) => {
-      const { plan, playing, loop, frame } = this.session.get();
-      if (walk !== this.walk || !playing || !plan) return;
-      began ??= now;
-      const passed = start + Math.floor(((now - began) / 1000) * perSecond + 1e-6);
-      if (passed >= plan.frames && !loop) {
-        this.session.set({ frame: plan.frames - 1, playing: false });
+    const lines = this.heard();
+    if (!lines.length) {
+      this.follow(number, walk, speed, performance.now() / 1000, () => performance.now() / 1000);
+      return;
+    }
+    void this.sounding.ready(lines).then((ready) => {
+      if (number !== this.walk || !this.session.get().playing) return;
+      if (!ready) {
+        this.follow(number, walk, speed, performance.now() / 1000, () => performance.now() / 1000);
         return;
       }
-      const next = passed % plan.frames;
+      const began = this.sounding.soon();
+      const seconds = (walk.end - walk.start) / walk.perSecond;
+      this.sounding.play(lines, { when: began, from: walk.start / walk.perSecond, seconds, speed });
+      const round = (walk.end - walk.first) / walk.perSecond;
+      let next = began + seconds / speed;
+      this.follow(number, walk, speed, began, () => {
+        const heardNow = this.sounding.now();
+        if (heardNow === null) return began;
+        while (walk.loop && heardNow + this.sounding.latency + AHEAD > next) {
+          this.sounding.play(this.heard(), { when: next, from: walk.first / walk.perSecond, seconds: round, speed });
+          next += round / speed;
+        }
+        return heardNow;
+      });
+    });
+  }
+
+  /** Show the frames that are due, by a clock in seconds that said `began` at the beginning. */
+  private follow(number: number, walk: Walk, speed: number, began: number, clock: () => number): void {
+    const step = () => {
+      const { plan, playing, frame } = this.session.get();
+      if (number !== this.walk || !playing || !plan) return;
+      const due = frameDue(walk, Math.max(0, clock() - began) * speed);
+      if (due === null) {
+        this.sounding.stop();
+        this.session.set({ frame: Math.min(walk.end, plan.frames) - 1, playing: false });
+        return;
+      }
+      const next = Math.min(due, plan.frames - 1);
       if (next !== frame) this.session.set({ frame: next });
       requestAnimationFrame(step);
     };
@@ -35,6 +111,7 @@ export class Clock {
 
   stop(): void {
     this.walk++;
+    this.sounding.stop();
     this.session.set({ playing: false });
   }
 
@@ -45,9 +122,18 @@ export class Clock {
 
   goTo(frame: number): void {
     this.walk++;
+    this.sounding.stop();
     const now = this.session.get();
     const last = (motionOf(now)?.length ?? now.plan?.frames ?? 1) - 1;
     this.session.set({ frame: Math.max(0, Math.min(last, frame)), playing: false, pose: null });
+  }
+
+  /** Go to a frame, and let a grain of what is heard there be heard. */
+  scrub(frame: number): void {
+    const before = this.session.get().frame;
+    this.goTo(frame);
+    const now = this.session.get();
+    if (now.frame !== before) void this.sounding.grain(this.heard(), now.frame / frameRate(now));
   }
 
   /** The next or previous frame on which anything shown has a key. */

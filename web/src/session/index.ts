@@ -5,19 +5,35 @@ import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose, Trial } from "./plan";
 import { Session, type Bringing } from "./session";
-import { blank, keepOnion, motionOf, motionsOf, productionOf, puppetOf, type Onion, type State } from "./state";
+import {
+  blank,
+  keepOnion,
+  linesOf,
+  motionOf,
+  motionsOf,
+  productionOf,
+  puppetOf,
+  type Line,
+  type Onion,
+  type State,
+} from "./state";
 
 export { keep, kept, keptFields } from "./kept";
 export type { Bringing } from "./session";
 export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
 export {
+  SPEEDS,
   allPuppets,
+  frameRate,
+  linesOf,
   motionOf,
   motionsOf,
   productionOf,
   puppetOf,
   type Bench,
   type CaptureWish,
+  type EntryRef,
+  type Line,
   type KeyRef,
   type Onion,
   type Spaced,
@@ -47,6 +63,13 @@ export const useWorkshop = <T>(select: (state: State) => T): T => useStore(useSe
 export const useProduction = () => useWorkshop(productionOf);
 export const usePuppet = () => useWorkshop(puppetOf);
 export const useMotion = () => useWorkshop(motionOf);
+/** The line that is worked on. */
+export const useLine = (): Line | undefined => {
+  const line = useWorkshop((w) => w.line);
+  const documents = useWorkshop((w) => w.documents);
+  const motion = useWorkshop((w) => w.motion);
+  return linesOf({ documents, motion }).find((l) => l.placed.id === line);
+};
 
 const here = (): Session => {
   const { session } = open.getState();
@@ -65,6 +88,9 @@ export const lookAt = (puppet: string): void =>
     joint: null,
     keys: [],
     poses: [],
+    line: null,
+    entry: null,
+    range: null,
     frame: 0,
     pose: null,
   });
@@ -105,6 +131,15 @@ export const lookAtMesh = (piece: string, joint: string | null): void => here().
 export const toggle = (): void => here().clock.toggle();
 export const stop = (): void => here().clock.stop();
 export const goTo = (frame: number): void => here().clock.goTo(frame);
+/** Go to a frame, and let a grain of what is heard there be heard. */
+export const scrub = (frame: number): void => here().clock.scrub(frame);
+export const bringSound = (file: File, into: { motion: string; at: number } | { voice: string }) =>
+  here().bringSound(file, into);
+export const bringChart = (voice: string, file: File) => here().bringChart(voice, file);
+export const listen = (voice: string, text: string, language: string) => here().listen(voice, text, language);
+export const stopListening = (voice: string) => here().stopListening(voice);
+/** What a line's sound looks like, once its peaks are here. */
+export const peaksOf = (asset: string) => here().sounding.peaks(asset);
 export const toKey = (way: 1 | -1): void => here().clock.toKey(way);
 
 const board = () => open.getState().session?.notices ?? notices;

@@ -8,6 +8,7 @@ import * as http from "../wire/http";
 import { Live } from "../wire/live";
 import type { Ack, Command, FromPage, Point, Pull, Report, Target, ToPage } from "../wire/types";
 import { Clock } from "./clock";
+import { Sounding } from "./sounding";
 import { begun, taken, type Change } from "./documents";
 import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
@@ -31,6 +32,7 @@ const LONG_ENOUGH = 4000;
 export class Session {
   readonly store: StoreApi<State>;
   readonly clock: Clock;
+  readonly sounding: Sounding;
   readonly notices = makeNotices();
   /** Which window this is, for the service to tell it from others. */
   readonly window = crypto.randomUUID();
@@ -48,7 +50,8 @@ export class Session {
 
   constructor(readonly id: string) {
     this.store = createStore<State>(() => blank(id));
-    this.clock = new Clock(this);
+    this.sounding = new Sounding();
+    this.clock = new Clock(this, this.sounding);
     this.live = new Live(id, {
       message: (message) => this.hear(message),
       open: (connected) => {
@@ -65,6 +68,7 @@ export class Session {
   /** The production is left. What was changed is still sent to where it belongs; nothing else goes on. */
   close(): void {
     this.clock.stop();
+    this.sounding.close();
     this.live.close();
     this.outbox.close();
     this.unanswered();
@@ -136,6 +140,19 @@ export class Session {
       case "import":
         if (message.window === this.window && now.importing !== null) this.set({ importing: message.part });
         return;
+      case "aligning": {
+        const listening = { ...now.listening };
+        if (message.over) delete listening[message.voice];
+        else listening[message.voice] = { part: message.part ?? 0, what: message.what ?? "" };
+        this.set({ listening });
+        const voice = now.documents[message.voice];
+        const name = voice?.kind === "voice" ? voice.name : "The line";
+        if (message.over === "done") {
+          if (message.message) this.notices.notify(true, name, message.message);
+        } else if (message.over === "refused" || message.over === "failed")
+          this.notices.notify(false, `${name}: no chart`, message.message ?? "");
+        return;
+      }
       case "spacing": {
         const spacing = { ...now.spacing };
         for (const [id, found] of Object.entries(message.channels))
@@ -293,6 +310,66 @@ export class Session {
         this.set({ saved: "saved", importing: null });
       }
     });
+  }
+
+  /** Bring a sound in: as a new line on a motion, or as the new sound of one. Resolves with its id. */
+  bringSound(file: File, into: { motion: string; at: number } | { voice: string }): Promise<string | null> {
+    const fields = {
+      change: crypto.randomUUID(),
+      window: this.window,
+      base: String(Math.max(0, this.get().seq)),
+      ...("voice" in into ? into : { motion: into.motion, at: String(into.at) }),
+    };
+    return this.brought(async () => {
+      const report = await http.bringSound(this.id, file, fields);
+      this.acknowledge(report.ack);
+      if (report.notes.length) this.notices.notify(true, file.name, report.notes.join(" "));
+      return report.voice;
+    });
+  }
+
+  /** Read a line's chart from a file. */
+  bringChart(voice: string, file: File): Promise<boolean | null> {
+    const fields = { change: crypto.randomUUID(), window: this.window, base: String(Math.max(0, this.get().seq)) };
+    return this.brought(async () => {
+      this.acknowledge(await http.bringChart(this.id, voice, file, fields));
+      return true;
+    });
+  }
+
+  private brought<T>(work: () => Promise<T>): Promise<T | null> {
+    return this.outbox.put(async () => {
+      this.set({ saved: "saving", importing: 0 });
+      try {
+        return await work();
+      } catch (error) {
+        this.notices.tell(error);
+        return null;
+      } finally {
+        this.set({ saved: "saved", importing: null });
+      }
+    });
+  }
+
+  /** Begin to find the sounds of a line. */
+  async listen(voice: string, text: string, language: string): Promise<void> {
+    this.set({ listening: { ...this.get().listening, [voice]: { part: 0, what: "Waiting" } } });
+    try {
+      await http.align(this.id, voice, text, language);
+    } catch (error) {
+      const listening = { ...this.get().listening };
+      delete listening[voice];
+      this.set({ listening });
+      this.notices.tell(error);
+    }
+  }
+
+  async stopListening(voice: string): Promise<void> {
+    try {
+      await http.cancelAlign(this.id, voice);
+    } catch (error) {
+      this.notices.tell(error);
+    }
   }
 
   /* Tries: asked over the live socket, answered by the core. Null: refused, passed over, or no connection. */

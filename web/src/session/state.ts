@@ -6,9 +6,11 @@ import type {
   Motion,
   Point,
   Production,
+  Placed,
   Puppet,
   RenderView,
   RigReport,
+  Voice,
   WayKey,
 } from "../wire/types";
 import { nothing, type Chronicle } from "./documents";
@@ -91,7 +93,22 @@ export interface CaptureWish {
   count: number | null;
 }
 
-export type Bench = "pieces" | "rig" | "motion" | "render";
+/** An entry of a phoneme chart. */
+export interface EntryRef {
+  tier: "words" | "phones";
+  id: string;
+}
+
+/** How finding the sounds of a line is going. */
+export interface Listening {
+  part: number;
+  what: string;
+}
+
+/** How fast it plays, as parts of full speed. */
+export const SPEEDS = [1, 0.75, 0.5, 0.25];
+
+export type Bench = "pieces" | "rig" | "motion" | "voice" | "render";
 
 export interface State extends Chronicle {
   id: string;
@@ -140,6 +157,14 @@ export interface State extends Chronicle {
   pulledWay: { frame: number; end: "before" | "after" | null; at: Point } | null;
   /** The recipe whose parameters show. */
   recipe: string | null;
+  /** The line on the motion that is worked on, and the entry of its chart that is selected. */
+  line: string | null;
+  entry: EntryRef | null;
+  /** The lines whose sounds are being found, by the voice. */
+  listening: Record<string, Listening>;
+  speed: number;
+  /** Frames (the first and the end) that play round and round instead of the whole motion. */
+  range: [number, number] | null;
   bench: Bench;
 }
 
@@ -182,6 +207,11 @@ export const blank = (id: string): State => ({
   way: null,
   pulledWay: null,
   recipe: null,
+  line: null,
+  entry: null,
+  listening: {},
+  speed: 1,
+  range: null,
   bench: "pieces",
 });
 
@@ -196,6 +226,27 @@ export const puppetOf = (w: Pick<State, "documents" | "puppet">): Puppet | undef
 export const motionOf = (w: Pick<State, "documents" | "motion">): Motion | undefined =>
   w.motion ? (w.documents[w.motion] as Motion | undefined) : undefined;
 
+/** A line that is placed on a motion, with its voice. */
+export interface Line {
+  placed: Placed;
+  voice: Voice;
+}
+
+/** The lines on the motion that is shown, the earliest first. */
+export function linesOf(w: Pick<State, "documents" | "motion">): Line[] {
+  return Object.values(motionOf(w)?.sounds ?? {})
+    .flatMap((placed) => {
+      const voice = w.documents[placed.voice];
+      return voice?.kind === "voice" ? [{ placed, voice }] : [];
+    })
+    .sort((a, b) => (a.placed.at ?? 0) - (b.placed.at ?? 0));
+}
+/** Frames a second. */
+export function frameRate(w: { documents: Record<string, Document> }): number {
+  const rate = productionOf(w)?.rate;
+  return (rate?.numerator ?? 24) / (rate?.denominator ?? 1);
+}
+
 /** Selections without what is gone, and a puppet and motion where none is chosen. */
 export function tidied(now: State): Partial<State> {
   const puppets = allPuppets(now.documents);
@@ -209,5 +260,21 @@ export function tidied(now: State): Partial<State> {
   const keys = now.keys.filter((k) => motion?.channels?.[k.channel]?.keys?.[String(k.frame)]);
   const poses = now.poses.filter((f) => motion?.poses?.[String(f)]);
   const plant = now.plant && motion?.plants?.[now.plant] ? now.plant : null;
-  return { puppet: puppet?.id ?? null, motion: motion?.id ?? null, pieces, joint, keys, poses, plant };
+  const here = { documents: now.documents, motion: motion?.id ?? null };
+  const lines = linesOf(here);
+  const line = lines.find((l) => l.placed.id === now.line) ?? lines[0] ?? null;
+  const entry = now.entry && line?.voice.chart?.[now.entry.tier]?.[now.entry.id] ? now.entry : null;
+  const range = motion && now.range && now.range[1] <= (motion.length ?? 0) ? now.range : null;
+  return {
+    puppet: puppet?.id ?? null,
+    motion: motion?.id ?? null,
+    pieces,
+    joint,
+    keys,
+    poses,
+    plant,
+    line: line?.placed.id ?? null,
+    entry,
+    range,
+  };
 }

@@ -1,13 +1,13 @@
 /** The frames across the top, and the playhead on them. */
 import { useEffect, useRef } from "react";
-import { get, goTo, useWorkshop } from "../session";
+import { get, goTo, scrub as goHearing, useWorkshop } from "../session";
 import { usePull } from "../ui/pull";
 import { marksEvery, NAMES, type Timeline } from "./timeline";
 
 export function Ruler({ time }: { time: Timeline }) {
   const scrub = (event: React.PointerEvent<Element>) => {
     const box = event.currentTarget.closest(".ruler")!.getBoundingClientRect();
-    goTo(time.frameAt(event.clientX - box.left + time.scroll));
+    goHearing(time.frameAt(event.clientX - box.left + time.scroll));
   };
   const pull = usePull<HTMLDivElement>((event) => {
     const before = get().frame;

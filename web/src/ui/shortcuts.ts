@@ -85,7 +85,8 @@ function drop(field: HTMLInputElement): void {
   field.blur();
 }
 
-export function useShortcuts(shortcuts: Shortcut[]): void {
+/** `first`: they come before those of the page around the bench, as where a bench has another use for the digits. */
+export function useShortcuts(shortcuts: Shortcut[], first = false): void {
   useEffect(() => {
     layers.push(shortcuts);
     const listen = (event: KeyboardEvent) => {
@@ -99,13 +100,16 @@ export function useShortcuts(shortcuts: Shortcut[]): void {
       const found = shortcuts.find((s) => s.keys.includes(pressed));
       if (!found) return;
       event.preventDefault();
+      if (first) event.stopPropagation();
       found.run();
     };
     // On its way back up: a field or slider that means something by a key has the first word.
-    window.addEventListener("keydown", listen);
+    // What comes first hears of it at the document, below the window where all others listen.
+    const where: EventTarget = first ? document : window;
+    where.addEventListener("keydown", listen as EventListener);
     return () => {
       layers.splice(layers.indexOf(shortcuts), 1);
-      window.removeEventListener("keydown", listen);
+      where.removeEventListener("keydown", listen as EventListener);
     };
-  }, [shortcuts]);
+  }, [shortcuts, first]);
 }

@@ -1,5 +1,17 @@
 /** Requests to the service. Every failure is a `Problem`. */
-import type { Ack, Command, ListedView, Problem, RenderOrder, RenderView, Report } from "./types";
+import type {
+  Ack,
+  Command,
+  Exposed,
+  Language,
+  ListedView,
+  Problem,
+  RenderOrder,
+  RenderView,
+  Report,
+  SheetLine,
+  SoundReport,
+} from "./types";
 
 export class ServiceError extends Error {
   constructor(readonly problem: Problem) {
@@ -98,6 +110,34 @@ export function importArt(production: string, files: File[], fields: Record<stri
   for (const [key, value] of Object.entries(fields)) form.append(key, value);
   return ask<Report>(`/productions/${production}/art`, { method: "POST", body: form });
 }
+
+function formOf(file: File, fields: Record<string, string>): FormData {
+  const form = new FormData();
+  form.append("file", file);
+  for (const [key, value] of Object.entries(fields)) form.append(key, value);
+  return form;
+}
+
+export const languages = () => ask<Language[]>("/languages");
+export const bringSound = (production: string, file: File, fields: Record<string, string>) =>
+  ask<SoundReport>(`/productions/${production}/voices`, { method: "POST", body: formOf(file, fields) });
+const line = (production: string, voice: string) => `/productions/${production}/voices/${voice}`;
+export const align = (production: string, voice: string, text: string, language: string) =>
+  ask<void>(`${line(production, voice)}/align`, json("POST", { text, language }));
+export const cancelAlign = (production: string, voice: string) =>
+  ask<void>(`${line(production, voice)}/align`, { method: "DELETE" });
+export const bringChart = (production: string, voice: string, file: File, fields: Record<string, string>) =>
+  ask<Ack>(`${line(production, voice)}/chart`, { method: "POST", body: formOf(file, fields) });
+/** Where a line's chart is fetched as a file. */
+export const chartFile = (production: string, voice: string, format: "long" | "short" | "csv") =>
+  `/api${line(production, voice)}/chart?format=${format}`;
+export const exposure = (production: string, motion: string) =>
+  ask<Exposed>(`/productions/${production}/motions/${motion}/exposure`);
+export const exposureSheet = (production: string, motion: string) =>
+  ask<SheetLine[]>(`/productions/${production}/motions/${motion}/sheet`);
+/** Where a motion's exposure sheet is fetched as a file. */
+export const sheetFile = (production: string, motion: string) =>
+  `/api/productions/${production}/motions/${motion}/sheet.pdf`;
 
 export const renders = (production: string) => ask<RenderView[]>(`/productions/${production}/renders`);
 export const orderRender = (production: string, order: RenderOrder) =>

@@ -22,7 +22,15 @@ export type Correction = Schemas["Correction"];
 export type Reference = Schemas["Reference"];
 export type Group = Schemas["Group"];
 export type Side = Piece["side"];
-export type Document = Production | Puppet | Motion;
+export type Voice = Schemas["Voice"];
+/** A line of the chart's words, and one of its sounds. */
+export type Word = Schemas["Word"];
+export type Phone = Schemas["Phone"];
+export type Placed = Schemas["Placed"];
+export type Recording = Schemas["Recording"];
+export type Mouth = Schemas["Mouth"];
+export type MouthChart = Schemas["MouthChart"];
+export type Document = Production | Puppet | Motion | Voice;
 export type Command = Schemas["Change"]["command"];
 export type Recipe = Schemas["DoRecipe"]["recipe"];
 export type Preset = NonNullable<Schemas["DoRecipe"]["preset"]>;
@@ -31,6 +39,11 @@ export type Step = Schemas["StepView"];
 export type Write = Schemas["WriteView"];
 export type ListedView = Schemas["ListedView"];
 export type Report = Schemas["Report"];
+export type SoundReport = Schemas["SoundReport"];
+export type Language = Schemas["Spoken"];
+/** What the program makes of the lines on a motion. */
+export type Exposed = Schemas["Exposed"];
+export type SheetLine = Schemas["SheetLine"];
 export type RenderOrder = Schemas["RenderOrder"];
 export type RenderView = Schemas["RenderView"];
 

@@ -90,7 +90,7 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
       <span className="flex-grow-1" />
       {motion && (
         <Button size="sm" onClick={next}>
-          Render <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
+          Voice <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
         </Button>
       )}
     </div>

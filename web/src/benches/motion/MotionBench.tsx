@@ -92,7 +92,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
         </div>
       </aside>
       <section className="stage-cell" aria-label="Stage">
-        <Bar hand={hand} motion={motion} next={() => go("render")} />
+        <Bar hand={hand} motion={motion} next={() => go("voice")} />
         <Stage
           tool={tool}
           tried={tried && !keying}

@@ -122,6 +122,24 @@ export const RECIPES: Record<Kind, Described> = {
       n("seed", "Another rhythm", "no.", 0, 999, 1),
     ],
   },
+  mouths: {
+    name: "Mouths",
+    does: "to the words of a line",
+    settings: [
+      n("lead", "Ahead of the sound", "fr", -2, 4, 1.5, 0.25),
+      n("hold", "A mouth stays at least", "fr", 1, 6, 2),
+      n("strength", "How wide they open", "%", 20, 160, 100, 5),
+    ],
+  },
+  accents: {
+    name: "Accents",
+    does: "head and brows on the stressed words of a line",
+    settings: [
+      n("nod", "The head nods by", "°", -20, 20, 5, 0.5),
+      n("lift", "Brows rise by", "u", 0, 30, 4, 0.5),
+      n("lead", "Ahead of the word", "fr", 0, 8, 3),
+    ],
+  },
 };
 
 export const PRESETS: Preset[] = [
@@ -156,12 +174,23 @@ export function started(kind: Kind, now: State, puppet: Puppet, motion: Motion):
             frame: now.keys[0]?.frame ?? now.poses[0] ?? now.frame,
           }
         : "Key a move first.";
+    case "mouths":
+      return now.line ? { kind, ...base, sound: now.line } : "Bring in a line on the Voice bench first.";
+    case "accents": {
+      const joints = Object.values(puppet.joints ?? {});
+      const head = joints.find((j) => j.role === "head") ?? joints.find((j) => /head/i.test(j.name));
+      const brows = joints.filter((j) => /brow/i.test(j.name)).map((j) => j.id);
+      if (!now.line) return "Bring in a line on the Voice bench first.";
+      return head || brows.length
+        ? { kind, ...base, sound: now.line, head: head?.id ?? null, brows }
+        : "Accents need a joint for the head, or for the brows.";
+    }
     case "blink": {
       const dial =
         Object.values(puppet.dials ?? {}).find((d) => /blink|lid|eye/i.test(d.name)) ??
         Object.values(puppet.dials ?? {})[0];
       return dial
-        ? { kind, ...base, dial: dial.id, shut: dial.high ?? 100 }
+        ? { kind, ...base, dial: dial.id, shut: dial.high ?? 100, sound: now.bench === "voice" ? now.line : null }
         : "Blinks need a dial that shuts the eyes: make one on the Rig bench.";
     }
   }

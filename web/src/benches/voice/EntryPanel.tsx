@@ -1,0 +1,90 @@
+/** The selected word or sound: what it is called, when it is heard, and whether it bears an accent. */
+import { useState } from "react";
+import { Form } from "react-bootstrap";
+import { submit, useLine, useWorkshop } from "../../session";
+import { moveBoundary } from "../../ribbon/Tier";
+import { spansOf } from "../../ribbon/ribbon";
+import { NumberRow } from "../../ui/fields";
+
+export function EntryPanel() {
+  const line = useLine();
+  const entry = useWorkshop((w) => w.entry);
+  if (!line || !entry) return null;
+  const span = spansOf(line, entry.tier).find((s) => s.id === entry.id);
+  if (!span) return null;
+  const word = entry.tier === "words" ? line.voice.chart?.words?.[entry.id] : undefined;
+  return (
+    <section className="card-sheet" aria-label="Selected entry">
+      <h2 className="heading mb-1">{entry.tier === "words" ? "Word" : "Sound"}</h2>
+      <div className="fields">
+        <label htmlFor="entry-label">{entry.tier === "words" ? "Text" : "Sound"}</label>
+        <Label
+          key={`${entry.tier}-${entry.id}`}
+          held={span.text}
+          put={(called) =>
+            void submit({ do: "label-entry", voice: line.voice.id, tier: entry.tier, entry: entry.id, called })
+          }
+        />
+        <NumberRow
+          id="entry-start"
+          label="Begins at"
+          value={span.start}
+          unit="s"
+          digits={4}
+          min={0}
+          onCommit={(to) => void moveBoundary(line, entry.tier, entry.id, to, false)}
+        />
+        <span className="faint">Lasts</span>
+        <span>{(span.end - span.start).toFixed(3)} s</span>
+        {word && (
+          <>
+            <label htmlFor="entry-accent">Accent</label>
+            <Form.Select
+              id="entry-accent"
+              size="sm"
+              value={word.accent == null ? "auto" : word.accent ? "yes" : "no"}
+              onChange={(e) =>
+                void submit({
+                  do: "set-accent",
+                  voice: line.voice.id,
+                  entry: entry.id,
+                  accent: e.target.value === "auto" ? null : e.target.value === "yes",
+                })
+              }
+            >
+              <option value="auto">as it is heard</option>
+              <option value="yes">stressed</option>
+              <option value="no">not stressed</option>
+            </Form.Select>
+          </>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function Label({ held, put }: { held: string; put: (label: string) => void }) {
+  const [text, setText] = useState<string | null>(null);
+  const commit = () => {
+    if (text !== null && text.trim() !== held) put(text.trim());
+    setText(null);
+  };
+  return (
+    <input
+      id="entry-label"
+      className="form-control form-control-sm"
+      placeholder="pause"
+      maxLength={80}
+      value={text ?? held}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={commit}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") commit();
+        if (e.key === "Escape") {
+          setText(null);
+          e.currentTarget.blur();
+        }
+      }}
+    />
+  );
+}

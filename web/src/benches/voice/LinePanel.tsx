@@ -1,0 +1,365 @@
+/** The lines of a motion, and of the one that is worked on its text, its chart, and how it is heard. */
+import { useEffect, useRef, useState } from "react";
+import { Button, Form, ProgressBar } from "react-bootstrap";
+import { useQuery } from "@tanstack/react-query";
+import * as http from "../../wire/http";
+import {
+  bringChart,
+  bringSound,
+  frameRate,
+  get,
+  linesOf,
+  listen,
+  set,
+  stopListening,
+  submit,
+  useLine,
+  useWorkshop,
+  type Line,
+} from "../../session";
+import { IconButton } from "../../ui/bits";
+import { NumberRow, SwitchRow } from "../../ui/fields";
+import { Fold } from "../../ui/Fold";
+import { Menu } from "../../ui/Menu";
+import { Row, Rows } from "../../ui/Rows";
+import type { Motion } from "../../wire/types";
+import { testLine } from "./commands";
+
+const SOUNDS = "audio/*,video/*,.wav,.flac,.ogg,.mp3,.mp4,.mov,.webm,.mkv";
+
+/** Bring sound files in as lines on a motion, the first where it stands, each further one after it. */
+export async function bring(files: FileList | File[], motion: string): Promise<void> {
+  let at = get().frame / frameRate(get());
+  for (const file of files) {
+    const voice = await bringSound(file, { motion, at: Math.round(at * 1000) / 1000 });
+    if (!voice) return;
+    const line = linesOf(get()).find((l) => l.voice.id === voice);
+    set({ line: line?.placed.id ?? null, entry: null });
+    at += line?.voice.sound?.seconds ?? 0;
+  }
+}
+
+export function LinesPanel({ motion }: { motion: Motion }) {
+  const documents = useWorkshop((w) => w.documents);
+  const chosen = useWorkshop((w) => w.line);
+  const importing = useWorkshop((w) => w.importing);
+  const lines = linesOf({ documents, motion: motion.id });
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <section className="card-sheet" aria-label="Lines">
+      <div className="d-flex align-items-center mb-1">
+        <h2 className="heading flex-grow-1">Lines</h2>
+        <IconButton
+          icon="eyeglasses"
+          label="Test line: speaks every mouth of the set once"
+          text="Test"
+          onClick={() => void testLine()}
+        />
+        <IconButton icon="plus-lg" label="Bring in a sound" text="Sound" onClick={() => input.current?.click()} />
+      </div>
+      <input
+        ref={input}
+        type="file"
+        accept={SOUNDS}
+        multiple
+        hidden
+        aria-label="Sound files"
+        onChange={(e) => {
+          if (e.target.files?.length) void bring([...e.target.files], motion.id);
+          e.target.value = "";
+        }}
+      />
+      {importing !== null && <ProgressBar now={importing * 100} label="Reading" className="mb-1" />}
+      {lines.length > 0 ? (
+        <Rows
+          kind="listbox"
+          label="Lines on this motion"
+          ids={lines.map((l) => l.placed.id)}
+          chosen={chosen ? [chosen] : []}
+          choose={(id) => set({ line: id, entry: null })}
+        >
+          {lines.map((l) => (
+            <Row key={l.placed.id} id={l.placed.id} chosen={l.placed.id === chosen}>
+              <i className={`bi bi-${l.voice.sound ? "soundwave" : "chat"}`} aria-hidden="true" />
+              <span className="name">{l.voice.name}</span>
+              <span className="faint small">{(l.placed.at ?? 0).toFixed(2)} s</span>
+              <IconButton
+                quiet
+                icon={l.placed.mute ? "volume-mute" : "volume-up"}
+                label={l.placed.mute ? `Let ${l.voice.name} be heard` : `Mute ${l.voice.name}`}
+                onClick={(e) => {
+                  e.stopPropagation();
+                  void submit({ do: "place-sound", motion: motion.id, sound: { ...l.placed, mute: !l.placed.mute } });
+                }}
+              />
+            </Row>
+          ))}
+        </Rows>
+      ) : (
+        <p className="hint m-0">Bring in a recording (WAV, FLAC, OGG, MP3, or a film), or drop it on the ribbon.</p>
+      )}
+    </section>
+  );
+}
+
+export function LinePanel({ motion }: { motion: Motion }) {
+  const line = useLine();
+  if (!line) return null;
+  return (
+    <>
+      <TextPanel key={line.voice.id} line={line} />
+      <HeardPanel line={line} motion={motion} />
+    </>
+  );
+}
+
+function TextPanel({ line }: { line: Line }) {
+  const { voice } = line;
+  const listening = useWorkshop((w) => w.listening[voice.id]);
+  const production = useWorkshop((w) => w.id);
+  const languages = useQuery({ queryKey: ["languages"], queryFn: http.languages, staleTime: Infinity });
+  const [text, setText] = useState<string | null>(null);
+  const [language, setLanguage] = useState(voice.language ?? "en-us");
+  useEffect(() => setLanguage(voice.language ?? "en-us"), [voice.language]);
+  const input = useRef<HTMLInputElement>(null);
+  const written = text ?? voice.text ?? "";
+  const keepText = () => {
+    if (text !== null && text !== voice.text) void submit({ do: "set-voice", voice: voice.id, text });
+    setText(null);
+  };
+  const guessed = [
+    ...new Set(
+      Object.values(voice.chart?.words ?? {})
+        .filter((w) => w.guessed && w.text)
+        .map((w) => w.text!.toLowerCase()),
+    ),
+  ];
+  const has = Object.keys(voice.chart?.phones ?? {}).length > 0;
+  return (
+    <Fold title="What is said" note={CHART_OF[voice.chart?.source ?? "none"]}>
+      <label className="visually-hidden" htmlFor="line-text">
+        Text of the line
+      </label>
+      <textarea
+        id="line-text"
+        className="form-control form-control-sm"
+        rows={3}
+        placeholder="Type just what is said"
+        value={written}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={keepText}
+        onKeyDown={(e) => {
+          if (e.key === "Escape") {
+            setText(null);
+            e.currentTarget.blur();
+          }
+        }}
+      />
+      <div className="d-flex gap-1 my-1 align-items-center">
+        <Form.Select size="sm" aria-label="Language" value={language} onChange={(e) => setLanguage(e.target.value)}>
+          {(languages.data ?? [{ code: language, name: language }]).map((l) => (
+            <option key={l.code} value={l.code}>
+              {l.name}
+            </option>
+          ))}
+        </Form.Select>
+      </div>
+      {listening ? (
+        <div className="d-flex align-items-center gap-2" role="status" aria-live="polite">
+          <div className="flex-grow-1">
+            <ProgressBar now={100 * listening.part} />
+            <span className="small faint">
+              {listening.what} · {Math.round(100 * listening.part)} %
+            </span>
+          </div>
+          <Button size="sm" variant="outline-primary" onClick={() => void stopListening(voice.id)}>
+            Cancel
+          </Button>
+        </div>
+      ) : (
+        <div className="d-flex gap-1 align-items-center">
+          <Button
+            size="sm"
+            disabled={!voice.sound}
+            variant={has ? "outline-primary" : "primary"}
+            onClick={() => {
+              setText(null);
+              void listen(voice.id, written, language);
+            }}
+          >
+            {written.trim() ? "Find the sounds" : "By loudness alone"}
+          </Button>
+          <span className="flex-grow-1" />
+          <Menu
+            label="The chart as a file"
+            align="end"
+            entries={[
+              { text: "Read a TextGrid or CSV…", run: () => input.current?.click() },
+              has && "line",
+              ...(["long", "short", "csv"] as const).map(
+                (f) =>
+                  has && {
+                    text: SAVED_AS[f],
+                    run: () => window.location.assign(http.chartFile(production, voice.id, f)),
+                  },
+              ),
+            ]}
+          >
+            Chart
+          </Menu>
+        </div>
+      )}
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept=".TextGrid,.textgrid,.csv,.txt"
+        aria-label="Chart file"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (file) void bringChart(voice.id, file);
+          e.target.value = "";
+        }}
+      />
+      {voice.chart?.note && <p className="hint mb-0 mt-1">{voice.chart.note}</p>}
+      {guessed.map((word) => (
+        <Spoken key={word} word={word} line={line} />
+      ))}
+    </Fold>
+  );
+}
+
+const CHART_OF: Record<string, string> = {
+  none: "no chart",
+  text: "by its text",
+  voice: "less exact",
+  loudness: "rough",
+  hand: "by hand",
+  file: "from a file",
+};
+const SAVED_AS = { long: "Save as long TextGrid", short: "Save as short TextGrid", csv: "Save as CSV" };
+
+/** How a word is said that no dictionary has. */
+function Spoken({ word, line }: { word: string; line: Line }) {
+  const said = line.voice.spoken?.[word] ?? "";
+  const [text, setText] = useState<string | null>(null);
+  const commit = () => {
+    if (text !== null && text !== said) {
+      const spoken = { ...line.voice.spoken, [word]: text.trim() };
+      if (!text.trim()) delete spoken[word];
+      void submit({ do: "set-voice", voice: line.voice.id, spoken });
+    }
+    setText(null);
+  };
+  const id = `said-${word}`;
+  return (
+    <div className="fields mt-1">
+      <label htmlFor={id}>“{word}” is said</label>
+      <input
+        id={id}
+        className="form-control form-control-sm"
+        placeholder="ARPAbet or IPA"
+        title="Sounds in ARPAbet parted by spaces, or in IPA; then find the sounds again"
+        value={text ?? said}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={commit}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") commit();
+          if (e.key === "Escape") {
+            setText(null);
+            e.currentTarget.blur();
+          }
+        }}
+      />
+    </div>
+  );
+}
+
+function HeardPanel({ line, motion }: { line: Line; motion: Motion }) {
+  const { placed, voice } = line;
+  const input = useRef<HTMLInputElement>(null);
+  const place = (given: Partial<typeof placed>) =>
+    void submit({ do: "place-sound", motion: motion.id, sound: { ...placed, ...given } });
+  return (
+    <Fold title="How it is heard" open={false} note={voice.sound ? `${voice.sound.seconds.toFixed(2)} s` : "no sound"}>
+      <div className="fields">
+        <NumberRow
+          id="line-at"
+          label="Begins at"
+          value={placed.at ?? 0}
+          unit="s"
+          digits={3}
+          min={-900}
+          max={900}
+          onCommit={(at) => place({ at })}
+        />
+        <NumberRow
+          id="line-level"
+          label="Level"
+          value={placed.level ?? 0}
+          unit="dB"
+          min={-60}
+          max={12}
+          onCommit={(level) => place({ level })}
+        />
+        <NumberRow
+          id="line-in"
+          label="Fades in over"
+          value={placed.fade_in ?? 0}
+          unit="s"
+          digits={2}
+          min={0}
+          max={60}
+          onCommit={(fade_in) => place({ fade_in })}
+        />
+        <NumberRow
+          id="line-out"
+          label="Fades out over"
+          value={placed.fade_out ?? 0}
+          unit="s"
+          digits={2}
+          min={0}
+          max={60}
+          onCommit={(fade_out) => place({ fade_out })}
+        />
+        <SwitchRow
+          id="line-mute"
+          label="Mute"
+          text="not heard"
+          checked={placed.mute ?? false}
+          onChange={(mute) => place({ mute })}
+        />
+      </div>
+      {(voice.sound?.said ?? []).map((said) => (
+        <p key={said} className="hint mb-0">
+          {said}
+        </p>
+      ))}
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept={SOUNDS}
+        aria-label="New sound"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (file) void bringSound(file, { voice: voice.id });
+          e.target.value = "";
+        }}
+      />
+      <div className="d-flex gap-1 mt-1">
+        <Button size="sm" variant="outline-primary" onClick={() => input.current?.click()}>
+          Another recording…
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          title="Take the line away with its chart; mouths that were made stay"
+          onClick={() => void submit({ do: "remove-voice", voice: voice.id })}
+        >
+          Remove the line
+        </Button>
+      </div>
+    </Fold>
+  );
+}

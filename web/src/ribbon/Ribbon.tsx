@@ -1,0 +1,260 @@
+/** The ribbon: sound, words, sounds, mouths, blinks and accents of a motion's lines, all on the same frames. */
+import { useEffect, useRef, useState } from "react";
+import { frameRate, get, goTo, keep, kept, set, submit, useLine, useWorkshop, linesOf, type Line } from "../session";
+import { Playhead, Ruler } from "../sheet/Ruler";
+import { useTimeline, type Timeline } from "../sheet/timeline";
+import { Transport } from "../sheet/Transport";
+import { IconButton } from "../ui/bits";
+import { Menu } from "../ui/Menu";
+import { usePull } from "../ui/pull";
+import type { Exposed, Motion, Puppet } from "../wire/types";
+import { SPEEDS } from "../session";
+import { FaceRow, MouthRow } from "./MouthRow";
+import { mergeEntry, splitEntry } from "./entries";
+import { Tier } from "./Tier";
+import { Waveform } from "./Waveform";
+
+const RULER = 22;
+const WAVE = 64;
+const MOUTHS = 38;
+const FACE = 18;
+
+export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Motion; exposed: Exposed | undefined }) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const time = useTimeline(motion.length ?? 48, scroller);
+  const documents = useWorkshop((w) => w.documents);
+  const line = useLine();
+  const lines = linesOf({ documents, motion: motion.id });
+  const rate = frameRate({ documents });
+  const [snap, setSnap] = useState(() => kept("voice-snap") === "yes");
+  useEffect(() => {
+    const element = scroller.current;
+    const wheel = (event: WheelEvent) => {
+      if (!event.ctrlKey || !element) return;
+      event.preventDefault();
+      time.zoomBy(Math.exp(-event.deltaY * 0.002), event.clientX - element.getBoundingClientRect().left - 190);
+    };
+    element?.addEventListener("wheel", wheel, { passive: false });
+    return () => element?.removeEventListener("wheel", wheel);
+  }, [time]);
+  return (
+    <div className="ribbon-panel card-sheet">
+      <RibbonBar
+        motion={motion}
+        line={line}
+        time={time}
+        snap={snap}
+        setSnap={(on) => {
+          keep("voice-snap", on ? "yes" : "no");
+          setSnap(on);
+        }}
+      />
+      <div className="timing-body ribbon-body" ref={scroller} tabIndex={-1}>
+        <div className="timing-window" style={{ height: RULER + WAVE + 26 + 26 + MOUTHS + FACE }}>
+          <div className="ruler-row" style={{ height: RULER }}>
+            <div className="corner">{line ? line.voice.name : "no line"}</div>
+            <Ruler time={time} />
+          </div>
+          <Named name="Sound" height={WAVE}>
+            <Waveform lines={lines} chosen={line?.placed.id ?? null} time={time} rate={rate} height={WAVE} />
+            {lines.map((l) => (
+              <Grip key={l.placed.id} line={l} time={time} rate={rate} height={WAVE} motion={motion} />
+            ))}
+          </Named>
+          <Named name="Words" height={26}>
+            {lines.map((l) => (
+              <Tier key={l.placed.id} line={l} tier="words" time={time} rate={rate} snap={snap} />
+            ))}
+          </Named>
+          <Named name="Sounds" height={26}>
+            {lines.map((l) => (
+              <Tier key={l.placed.id} line={l} tier="phones" time={time} rate={rate} snap={snap} />
+            ))}
+          </Named>
+          <Named name="Mouths" height={MOUTHS}>
+            {puppet.mouths && (
+              <MouthRow
+                puppet={puppet}
+                motion={motion}
+                chart={puppet.mouths}
+                exposed={exposed}
+                time={time}
+                height={MOUTHS}
+              />
+            )}
+          </Named>
+          <Named name="Blinks, accents" height={FACE}>
+            <FaceRow motion={motion} exposed={exposed} time={time} rate={rate} height={FACE} />
+          </Named>
+          <RangeShade time={time} />
+          <Playhead time={time} top={0} />
+        </div>
+        <div style={{ width: 190 + time.width, height: 1 }} />
+      </div>
+    </div>
+  );
+}
+
+function Named({ name, height, children }: { name: string; height: number; children: React.ReactNode }) {
+  return (
+    <div className="ribbon-row" style={{ height }}>
+      <div className="corner">{name}</div>
+      <div className="lane">{children}</div>
+    </div>
+  );
+}
+
+/** The line as a whole: dragged to when it is to begin, and chosen by a click. */
+function Grip({
+  line,
+  time,
+  rate,
+  height,
+  motion,
+}: {
+  line: Line;
+  time: Timeline;
+  rate: number;
+  height: number;
+  motion: Motion;
+}) {
+  const chosen = useWorkshop((w) => w.line === line.placed.id);
+  const [by, setBy] = useState(0);
+  const at = line.placed.at ?? 0;
+  const pull = usePull<HTMLDivElement>((event) => {
+    const begin = event.clientX;
+    set({ line: line.placed.id });
+    return {
+      move: (e) => setBy(Math.abs(e.clientX - begin) > 3 ? e.clientX - begin : 0),
+      end: (e) => {
+        setBy(0);
+        const moved = e.clientX - begin;
+        if (Math.abs(moved) > 3)
+          void submit({
+            do: "place-sound",
+            motion: motion.id,
+            sound: { ...line.placed, at: Math.round((at + moved / time.step / rate) * 1000) / 1000 },
+          });
+        else {
+          const lane = (e.target as HTMLElement).closest(".lane")?.getBoundingClientRect();
+          if (lane) goTo(time.frameAt(e.clientX - lane.left + time.scroll));
+        }
+      },
+      cancel: () => setBy(0),
+    };
+  });
+  const x = at * rate * time.step - time.scroll + by;
+  const seconds = line.voice.sound?.seconds ?? 0;
+  if (!seconds) return null;
+  return (
+    <div
+      className={`grip${chosen ? " chosen" : ""}`}
+      style={{ left: x, width: seconds * rate * time.step, height }}
+      title={`${line.voice.name}: drag to when it begins (now ${at.toFixed(3)} s)`}
+      role="presentation"
+      {...pull}
+    >
+      <span>{line.voice.name}</span>
+    </div>
+  );
+}
+
+function RangeShade({ time }: { time: Timeline }) {
+  const range = useWorkshop((w) => w.range);
+  if (!range) return null;
+  const [a, b] = range.map((f) => f * time.step - time.scroll) as [number, number];
+  return <div className="range-shade" style={{ left: 190 + Math.max(0, a), width: Math.max(0, b - Math.max(0, a)) }} />;
+}
+
+function RibbonBar({
+  motion,
+  line,
+  time,
+  snap,
+  setSnap,
+}: {
+  motion: Motion;
+  line: Line | undefined;
+  time: Timeline;
+  snap: boolean;
+  setSnap: (on: boolean) => void;
+}) {
+  const speed = useWorkshop((w) => w.speed);
+  const range = useWorkshop((w) => w.range);
+  const entry = useWorkshop((w) => w.entry);
+  return (
+    <div className="sheet-bar">
+      <Transport length={motion.length ?? 48} />
+      <Menu
+        label={`Speed: ${speed * 100} %`}
+        entries={SPEEDS.map((s) => ({
+          key: String(s),
+          text: `${s * 100} %`,
+          chosen: s === speed,
+          run: () => set({ speed: s }),
+        }))}
+      >
+        {speed * 100} %
+      </Menu>
+      <IconButton
+        icon="arrow-left-right"
+        label={range ? "Play the whole motion again" : "Play only what is selected, round and round"}
+        keys="q"
+        pressed={range !== null}
+        disabled={!range && !entry}
+        onClick={() => toggleRange()}
+      />
+      <span className="divider" />
+      <IconButton
+        icon="magnet"
+        label="Boundaries snap to frames"
+        text="Snap"
+        pressed={snap}
+        onClick={() => setSnap(!snap)}
+      />
+      <IconButton
+        icon="scissors"
+        label="Split the selected word or sound at the frame that shows"
+        keys="/"
+        disabled={!entry || !line}
+        onClick={() => splitEntry()}
+      />
+      <IconButton
+        icon="union"
+        label="Merge the selected word or sound with the one before"
+        keys="Backspace"
+        disabled={!entry || !line}
+        onClick={() => mergeEntry()}
+      />
+      <span className="flex-grow-1" />
+      <IconButton
+        icon="dash-lg"
+        label="Narrower frames"
+        disabled={time.zoom <= 1}
+        onClick={() => time.zoomBy(1 / 1.5)}
+      />
+      <IconButton icon="plus-lg" label="Wider frames" onClick={() => time.zoomBy(1.5)} />
+    </div>
+  );
+}
+
+/** Play what is selected round and round, or the whole motion again. */
+export function toggleRange(): void {
+  const now = get();
+  if (now.range) {
+    set({ range: null });
+    return;
+  }
+  const line = linesOf(now).find((l) => l.placed.id === now.line);
+  const { entry } = now;
+  if (!line || !entry) return;
+  const rate = frameRate(now);
+  const entries = Object.entries(line.voice.chart?.[entry.tier] ?? {}).sort((a, b) => a[1].start - b[1].start);
+  const n = entries.findIndex(([id]) => id === entry.id);
+  const at = line.placed.at ?? 0;
+  const end = entries[n + 1]?.[1].start ?? line.voice.sound?.seconds ?? 0;
+  const length = now.plan?.frames ?? 1;
+  const first = Math.max(0, Math.floor((at + entries[n]![1].start) * rate));
+  const last = Math.min(length, Math.max(first + 2, Math.ceil((at + end) * rate)));
+  if (last > first) set({ range: [Math.min(first, last - 1), last] });
+}
