@@ -48,7 +48,7 @@ class Line:
 
 LINES = (
     Line("call", "The last ferry", "Last ferry at nine! All aboard, please, and mind the gull.", 0.35, 140, 62),
-    Line("sigh", "Nobody comes", "Oh well. Nobody wants to leave the quay tonight.", 5.15, 125, 48),
+    Line("sigh", "Nobody comes", "Oh well. Nobody wants to leave the quay tonight.", 5.95, 125, 48),
 )
 SPEAKER = "en-us+f3"
 
@@ -57,9 +57,9 @@ def add_voices(made: Builder, joints: dict[str, str], mouth: str) -> None:
     """A motion on which the conductor says both lines: mouths, blinks, brows and head; the second line sadly."""
     do = made.do
     do(ProposeMouths(puppet="conductor", piece=mouth))
-    do(AddMotion(id=MOTION, puppet="conductor", name="Call the last ferry", length=226))
+    do(AddMotion(id=MOTION, puppet="conductor", name="Call the last ferry", length=246))
     do(SetKeys(motion=MOTION, keys=tuple(_acting(joints))))
-    for frame, label in ((1, "at ease"), (9, "call"), (58, "point"), (112, "sink"), (150, "shrug"), (226, "at ease")):
+    for frame, label in ((1, "at ease"), (9, "call"), (58, "point"), (132, "sink"), (170, "shrug"), (246, "at ease")):
         do(SetPose(motion=MOTION, frame=frame - 1, text=label))
     for line in LINES:
         read = read_sound((SOUNDS / f"{line.id}.flac").read_bytes(), f"{line.id}.flac")
@@ -93,15 +93,15 @@ def add_voices(made: Builder, joints: dict[str, str], mouth: str) -> None:
 def _acting(j: dict[str, str]) -> list[NewKey]:
     """What the body does under the words: she draws herself up and calls, points at the gull, and sinks."""
     rows: dict[str, tuple[tuple[int, float], ...]] = {
-        "torso": ((1, 0), (9, -3.5), (52, -2.5), (62, 2.5), (100, 2), (114, 5.5), (150, 6.5), (200, 4), (226, 0)),
-        "head": ((1, 0), (9, -5), (52, -3), (64, 4), (98, 2), (116, 11), (150, 8), (166, 13), (200, 6), (226, 0)),
-        "right upper arm": ((1, 0), (8, -6), (18, 60), (50, 56), (66, 10), (114, 2), (226, 0)),
-        "right forearm": ((1, 0), (8, -4), (20, 62), (50, 58), (68, 14), (116, 4), (226, 0)),
-        "lantern": ((1, 0), (10, 14), (20, -120), (27, -102), (34, -116), (50, -110), (68, -20), (78, -30), (114, -6), (226, 0)),
-        "left upper arm": ((1, 0), (54, -2), (66, -70), (92, -66), (112, -6), (146, -10), (154, -24), (178, -20), (226, 0)),
-        "left forearm": ((1, 0), (56, -8), (68, -18), (92, -14), (114, -4), (146, -10), (156, -62), (180, -50), (226, 0)),
-        "left hand": ((1, 0), (58, -10), (70, 6), (94, 2), (116, 0), (156, 24), (182, 10), (226, 0)),
-        "satchel": ((1, 0), (12, -3), (24, 2), (70, 3), (118, -3), (160, 1), (226, 0)),
+        "torso": ((1, 0), (9, -3.5), (52, -2.5), (62, 2.5), (118, 2), (134, 5.5), (170, 6.5), (220, 4), (246, 0)),
+        "head": ((1, 0), (9, -5), (52, -3), (64, 4), (118, 2), (136, 11), (170, 8), (186, 13), (220, 6), (246, 0)),
+        "right upper arm": ((1, 0), (8, -6), (18, 60), (50, 56), (66, 10), (134, 2), (246, 0)),
+        "right forearm": ((1, 0), (8, -4), (20, 62), (50, 58), (68, 14), (136, 4), (246, 0)),
+        "lantern": ((1, 0), (10, 14), (20, -120), (27, -102), (34, -116), (50, -110), (68, -20), (78, -30), (134, -6), (246, 0)),
+        "left upper arm": ((1, 0), (54, -2), (66, -70), (112, -66), (132, -6), (166, -10), (174, -24), (198, -20), (246, 0)),
+        "left forearm": ((1, 0), (56, -8), (68, -18), (112, -14), (134, -4), (166, -10), (176, -62), (200, -50), (246, 0)),
+        "left hand": ((1, 0), (58, -10), (70, 6), (114, 2), (136, 0), (176, 24), (202, 10), (246, 0)),
+        "satchel": ((1, 0), (12, -3), (24, 2), (70, 3), (138, -3), (180, 1), (246, 0)),
     }  # fmt: skip
     ease = Slow(out=45, into=60)
     keys = [
@@ -109,7 +109,7 @@ def _acting(j: dict[str, str]) -> list[NewKey]:
         for name, pairs in rows.items()
         for f, v in pairs
     ]
-    look = ((1, 0), (10, 0), (56, 0), (64, 80), (94, 70), (108, -20), (150, -50), (200, -10), (226, 0))
+    look = ((1, 0), (10, 0), (56, 0), (64, 80), (114, 70), (128, -20), (170, -50), (220, -10), (246, 0))
     return [*keys, *(NewKey(joint="look", kind="dial", frame=f - 1, value=(float(v),), ease=ease) for f, v in look)]
 
 

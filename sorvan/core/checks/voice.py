@@ -21,6 +21,8 @@ UNSURE = 0.3
 """A word less sure than this is worth a look."""
 LONG_PAUSE = 0.3
 """Seconds of silence in which a mouth should not hang open."""
+CLOSING = 3
+"""Frames in which a mouth closes, or opens."""
 SHUT = 0.12
 """A mouth no more open than this is shut."""
 
@@ -170,7 +172,13 @@ def _open_in_silence(
     for _, phone, end in ends(line.chart.phones, line.seconds):
         if sound(phone.label).kind != "pause" or end - phone.start < LONG_PAUSE:
             continue
-        middle = _frame(motion, placed, rate, (phone.start + end) / 2 - recipe.lead / float(rate))
-        shows = next((m for f, stop, m, _ in runs if f <= middle < stop), None)
-        if shows is not None and shows.look[0] > SHUT:
-            yield Finding("open-in-silence", f"“{shows.name}” hangs open while nobody speaks.", frame=middle)
+        # At both ends it may still be closing, or open already.
+        first = _frame(motion, placed, rate, phone.start - recipe.lead / float(rate)) + CLOSING
+        last = _frame(motion, placed, rate, end - recipe.lead / float(rate)) - CLOSING
+        open_ = next(
+            ((max(f, first), m) for f, stop, m, _ in runs if m and m.look[0] > SHUT and f <= last and stop > first),
+            None,
+        )
+        if open_ is not None:
+            text = f"“{open_[1].name}” hangs open while nobody speaks."
+            yield Finding("open-in-silence", text, frame=open_[0])

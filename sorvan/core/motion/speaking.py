@@ -101,6 +101,7 @@ def mouths(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines
         if start < limit and not cut_off and number < len(done.exposure.problem.mouths):
             mouth = done.exposure.problem.mouths[number]
             keys |= _keys(chart, mouth, start, min(end, limit), recipe.moods, start in pinned)
+    _rest_before(motion, chart, recipe, keys)
     _, stop, last = runs[-1]
     rest = of_group(chart, "rest")
     if (
@@ -125,6 +126,17 @@ def reasons(done: Spoken) -> list[tuple[int, int, str, str]]:
         (a, b, p.mouths[m].name if m < len(p.mouths) else "by hand", why(done.exposure, a, spelled))
         for a, b, m in done.exposure.runs()
     ]
+
+
+def _rest_before(motion: Motion, chart: MouthChart, recipe: Mouths, keys: dict[int, Key]) -> None:
+    """Let the mouth rest until the line begins, where nothing else is keyed before it: a channel that has no key
+    yet shows what its first one does."""
+    channel = motion.channels.get(chart.channel)
+    others = [f for f, k in channel.keys.items() if k.recipe != recipe.id or k.hand] if channel else []
+    rest = of_group(chart, "rest")
+    first = min(keys, default=0)
+    if first > 0 and rest is not None and not any(f < first for f in others):
+        keys |= _keys(chart, rest, 0, 1, recipe.moods, False)
 
 
 def _until_next(motion: Motion, recipe: Mouths, rate: Fraction) -> int:

@@ -38,7 +38,7 @@ from sorvan.core.voice.mouths import FAR, apart, override, taken_by
 from sorvan.core.voice.phonemes import LOOKS, Kind, Look, sound
 
 Looks = NDArray[np.float64]
-CHANGE, JUMP, ODD, SLACK, SHORT, UNSEEN = 0.08, 4.0, 2.0, 6.0, 60.0, 300.0
+CHANGE, JUMP, ODD, SLACK, SHORT, UNSEEN = 0.08, 5.0, 2.0, 6.0, 60.0, 300.0
 """What each kind of cost amounts to; a mouth wholly unlike a plain vowel for one frame costs about one."""
 SHORT_PAUSE = 0.15
 """Seconds: a pause shorter than this keeps the mouth that was there."""
@@ -195,6 +195,7 @@ def heard_looks(row: Sequence[Beat], times: NDArray[np.float64], rate: float) ->
         found[:, n] = (weights * looks[near, n]).sum(axis=1) / np.maximum(total, 1e-12)
     firm = np.array([b.kind in ("closure", "contact", "pause") or b.told for b in row])[own]
     found[firm] = looks[own[firm]]
+    _relaxed(found, row, own, times, looks)
     # A vowel is what it is: its neighbours bend it only a little. A consonant leaves its lips to them, and keeps
     # more of its jaw, teeth and tongue.
     vowel = np.array([b.kind == "vowel" for b in row])[own] & ~firm
@@ -203,6 +204,24 @@ def heard_looks(row: Sequence[Beat], times: NDArray[np.float64], rate: float) ->
     for n in (0, 3, 4):
         found[other, n] = OWN_CONSONANT * looks[own[other], n] + (1 - OWN_CONSONANT) * found[other, n]
     return found
+
+
+RELAX, RELAXED = 1.4, 0.65
+"""Frames over which a mouth relaxes into a pause and gets ready out of one, and how much of it is left at the edge."""
+
+
+def _relaxed(
+    found: Looks, row: Sequence[Beat], own: NDArray[np.int64], times: NDArray[np.float64], looks: Looks
+) -> None:
+    """Let a pause begin and end with something of the mouths around it."""
+    for n, beat in enumerate(row):
+        if beat.kind != "pause":
+            continue
+        inside = np.flatnonzero(own == n)
+        for other, away in ((n - 1, times[inside] - beat.start), (n + 1, beat.end - times[inside])):
+            if 0 <= other < len(row):
+                part = RELAXED * np.exp(-np.maximum(away, 0) / RELAX)[:, None]
+                found[inside] = (1 - part) * found[inside] + part * looks[other]
 
 
 SAMPLES = 8

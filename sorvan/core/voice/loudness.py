@@ -44,9 +44,9 @@ class Loudness:
         return max(SILENT, self.quiet + min(10.0, 0.45 * (self.speech - self.quiet)))
 
     def between(self, start: float, end: float) -> float:
-        """The level of a stretch (seconds): the mean of its power, in decibels."""
+        """The level of a stretch (seconds): that of its middle measure, so that its neighbours do not count."""
         row = self.level[round(start / HOP) : max(round(end / HOP), round(start / HOP) + 1)]
-        return float(10 * np.log10(np.mean(10 ** (row / 10)))) if len(row) else FLOOR
+        return float(np.median(row)) if len(row) else FLOOR
 
     def part(self, start: float, end: float) -> float:
         """How loud a stretch is beside the loudest of the sound, from 0 (30 dB less) to 1."""
@@ -77,7 +77,7 @@ CLOSED, HALF, OPEN, TEETH = "m", "ə", "a", "s"
 """The sounds that stand for a closed, a half open and an open mouth, and for a hiss."""
 
 
-def rough(mono: Samples, rate: int = RATE, shortest: float = 0.07) -> list[tuple[float, str]]:
+def rough(mono: Samples, rate: int = RATE, shortest: float = 0.05) -> list[tuple[float, str]]:
     """Mouth timing without a text: where it begins (seconds) and the sound that stands for it; empty for a pause.
 
     Louder is more open. What hisses, so that its energy lies high, shows teeth; a dip between two louder
@@ -86,13 +86,12 @@ def rough(mono: Samples, rate: int = RATE, shortest: float = 0.07) -> list[tuple
     heard = loudness(mono, rate)
     if silent(heard):
         return [(0.0, "")]
-    smooth = np.convolve(np.pad(heard.level, 2, mode="edge"), np.ones(5) / 5, mode="valid")
-    span = max(heard.speech - heard.threshold, 6.0)
-    size = (smooth - heard.threshold) / span
-    kinds = np.where(size < 0, 0, np.where(size < 0.5, 1, 2))
-    kinds = np.where((kinds > 0) & (_hiss(mono, rate, len(size)) > 0.6), 3, kinds)
-    dips = np.zeros(len(size), dtype=bool)
-    dips[4:-4] = (size[4:-4] < size[:-8] - 0.3) & (size[4:-4] < size[8:] - 0.3) & (size[4:-4] > 0)
+    smooth = np.convolve(np.pad(heard.level, 1, mode="edge"), np.ones(3) / 3, mode="valid")
+    under = heard.speech - smooth
+    kinds = np.where((smooth < heard.threshold) | (under > 34), 0, np.where(under > 11, 1, 2))
+    kinds = np.where((kinds > 0) & (_hiss(mono, rate, len(under)) > 0.6), 3, kinds)
+    dips = np.zeros(len(under), dtype=bool)
+    dips[6:-6] = (under[6:-6] > under[:-12] + 9) & (under[6:-6] > under[12:] + 9)
     kinds = np.where(dips & (kinds != 3), 4, kinds)
     names = ("", HALF, OPEN, TEETH, CLOSED)
     return [(round(n * HOP, 3), names[kind]) for n, kind in _runs(kinds, round(shortest / HOP))]

@@ -63,7 +63,7 @@ def _ends(rest: str) -> bool:
 
 def _word(token: str, at_end: bool, shouted: bool) -> list[Spoken]:
     stopped = token.endswith(".")
-    bare = token.rstrip(".").strip("'").lower()
+    bare = "".join(c for c in token.rstrip(".").strip("'").lower() if c.isalpha() or c == "'")
     if not bare:
         return []
     title = bare in ("mr", "mrs", "ms", "dr", "prof", "capt", "st", "sgt", "lt", "col", "gen", "rev")

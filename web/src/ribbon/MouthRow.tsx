@@ -4,7 +4,7 @@ import { scrub, set, submit, useWorkshop } from "../session";
 import type { Timeline } from "../sheet/timeline";
 import { usePull } from "../ui/pull";
 import { MouthThumb, mouthsByValue } from "../benches/voice/thumbs";
-import type { Exposed, Motion, MouthChart, Puppet } from "../wire/types";
+import type { Exposed, Motion, Mouth, MouthChart, Puppet } from "../wire/types";
 import { mouthRuns, type MouthRun } from "./ribbon";
 
 export const channelOf = (chart: MouthChart): string =>
@@ -89,6 +89,7 @@ export function MouthRow({ puppet, motion, chart, exposed, time, height }: Props
             onClick={() => choose(r)}
             onKeyDown={() => undefined}
           >
+            {mouth && width <= 24 && <Glyph mouth={mouth} width={width} height={height - 6} />}
             {mouth && width > 24 && (
               <MouthThumb
                 puppet={puppet}
@@ -116,6 +117,23 @@ export function MouthRow({ puppet, motion, chart, exposed, time, height }: Props
         />
       ))}
     </div>
+  );
+}
+
+/** A mouth as a sign where there is no room for its drawing: as high as it is open, as wide as it is wide. */
+function Glyph({ mouth, width, height }: { mouth: Mouth; width: number; height: number }) {
+  const [opening, wide, round] = mouth.look;
+  const [x, y] = [(width - 5) / 2, height / 2];
+  return (
+    <svg width={Math.max(1, width - 5)} height={height} aria-hidden="true" className="glyph">
+      <ellipse
+        cx={x}
+        cy={y}
+        rx={Math.max(1, x * (0.35 + 0.65 * wide!))}
+        ry={Math.max(0.8, (y - 3) * opening!)}
+        strokeWidth={1 + 1.5 * round!}
+      />
+    </svg>
   );
 }
 

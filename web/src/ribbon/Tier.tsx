@@ -108,7 +108,7 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
             onClick={() => choose(span, false)}
             onKeyDown={() => undefined}
           >
-            {end - x > 9 && <span>{span.text}</span>}
+            {end - x > 6.2 * span.text.length + 2 && <span>{span.text}</span>}
             {unsure && end - x > 22 && <i className="bi bi-question" aria-hidden="true" />}
           </div>
         );

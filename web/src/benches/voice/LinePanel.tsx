@@ -50,7 +50,7 @@ export function LinesPanel({ motion }: { motion: Motion }) {
       <div className="d-flex align-items-center mb-1">
         <h2 className="heading flex-grow-1">Lines</h2>
         <IconButton
-          icon="eyeglasses"
+          icon="clipboard-check"
           label="Test line: speaks every mouth of the set once"
           text="Test"
           onClick={() => void testLine()}

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { Findings } from "../../parts/ChecksCard";
 import { PuppetPicker } from "../../parts/PuppetPicker";
-import { useMotion, usePuppet, useWorkshop, watch, type Bench } from "../../session";
+import { linesOf, set, useMotion, usePuppet, useWorkshop, watch, type Bench } from "../../session";
 import { Ribbon } from "../../ribbon/Ribbon";
 import { Stage } from "../../stage/Stage";
 import { corners, pieceOn, sceneAt, type Box } from "../../stage/scene";
@@ -77,6 +77,12 @@ export function VoiceBench({ go }: { go: (bench: Bench) => void }) {
     if (motionId) watch({ kind: "motion", motion: motionId, blocking: false });
     else if (puppetId) watch({ kind: "rest", puppet: puppetId });
   }, [puppetId, motionId]);
+  const line = useWorkshop((w) => w.line);
+  const documents = useWorkshop((w) => w.documents);
+  useEffect(() => {
+    const lines = linesOf({ documents, motion: motionId ?? null });
+    if (!lines.some((l) => l.placed.id === line)) set({ line: lines[0]?.placed.id ?? null, entry: null });
+  }, [documents, motionId, line]);
   const looking = useMemo(() => ({ begin: () => null }), []);
   const drop = (event: React.DragEvent) => {
     if (!motionId || !event.dataTransfer.files.length) return;

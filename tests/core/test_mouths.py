@@ -1,0 +1,121 @@
+"""Sounds and mouths: which sound takes which, what a set lacks, and its commands."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.puppet import PLAIN
+from sorvan.core.voice.mouths import by_name, letters, missing, shown, sounds_by_mouth, taken_by
+from sorvan.core.voice.phonemes import ARPABET, GROUPS, bare, is_vowel, known, sound, to_arpabet
+from tests.core.speakers import mouth_set, sets, sounds, speaker
+from tests.core.worlds import do
+
+# The table of sounds and mouths as it stands in the trade, written down apart from the program.
+TABLE = {
+    "pressed": "m b p M B P", "tucked": "f v F V", "wide": "i ɪ e eɪ IY1 IH0 EY2",
+    "narrow": "s z t d n k ɡ j tʃ dʒ ʃ ʒ h ŋ S Z T D N K G Y CH JH SH ZH HH NG",
+    "tongue up": "l θ ð L TH DH", "half open": "ə ʌ ɛ ɜ ʊ AH0 EH1 UH1 ER0", "open": "æ a ɑ AE1 AA1",
+    "round open": "ɔ ɒ AO1", "pucker": "w u W UW1 R ɹ",
+}  # fmt: skip
+TWO = {"AY1": ("open", "wide"), "aɪ": ("open", "wide"), "aʊ": ("open", "pucker"), "OW1": ("round open", "pucker"),
+       "oʊ": ("round open", "pucker"), "ɔɪ": ("round open", "wide"), "əʊ": ("half open", "pucker")}  # fmt: skip
+
+
+def test_every_sound_takes_its_mouth() -> None:
+    for group, labels in TABLE.items():
+        for label in labels.split():
+            assert sound(label).mouths == ((group, 1.0),), label
+    for label, both in TWO.items():
+        assert tuple(g for g, _ in sound(label).mouths) == both
+        assert sound(label).mouths[0][1] > 0.5 and sum(s for _, s in sound(label).mouths) == pytest.approx(1)
+    assert all(sound(name).known for name in ARPABET)
+    for label in ("", "sil", "sp", "#"):
+        assert sound(label).kind == "pause"
+    assert not known("☂☂") and sound("☂☂").mouths == (("narrow", 1.0),)
+
+
+def test_labels_are_read_with_stress_length_and_other_signs() -> None:
+    assert bare("AH0") == "AH" and bare("ˈiː") == "i" and bare("t͡ʃ") == "tʃ" and bare("n̩") == "n"
+    assert sound("AA1").stress == 1 and sound("AA2").stress == 2 and sound("ˈa").stress == 1 and sound("AA").stress == 0
+    assert to_arpabet("ɡ") == ("G",) and to_arpabet("əl") == ("AH", "L") and to_arpabet("AA1") == ("AA",)
+    assert sound("M").seen and sound("v").seen and not sound("s").seen
+    assert is_vowel("ɔɪ") and not is_vowel("T")
+
+
+@given(sets, sounds)
+def test_each_sound_takes_a_mouth_of_the_set_for_all_of_its_time(chart: object, label: str) -> None:
+    taken = taken_by(chart, label)  # type: ignore[arg-type]
+    assert all(m.id in chart.mouths for m, _ in taken)  # type: ignore[attr-defined]
+    assert sum(share for _, share in taken) == pytest.approx(1)
+
+
+def test_what_a_set_lacks_is_filled_by_the_nearest() -> None:
+    three = mouth_set("rest", "half open", "pucker")
+    lacking = {group: mouth.name for group, mouth in missing(three).items()}
+    assert (
+        lacking["pressed"] == "rest"
+        and lacking["open"] == "half open"
+        and lacking["round open"] in ("half open", "pucker")
+    )
+    assert "rest" not in lacking and not missing(mouth_set())
+    assert taken_by(three, "M")[0][0].name == "rest"
+
+
+def test_the_charts_own_table_comes_before_what_is_usual() -> None:
+    chart = mouth_set(sounds={"AE": "wide", "AA1": "pucker"})
+    assert taken_by(chart, "AE0")[0][0].id == "wide" and taken_by(chart, "AA1")[0][0].id == "pucker"
+    assert taken_by(chart, "AA0")[0][0].id == "open"
+    assert "AE" in sounds_by_mouth(chart)["wide"] and letters(chart)["m"] == "pressed"
+
+
+@pytest.mark.parametrize(
+    ("name", "group", "mood"),
+    [
+        ("mouth open", "open", PLAIN), ("sad half open", "half open", "sad"), ("M B P", None, PLAIN), ("mbp", "pressed", PLAIN),
+        ("mouth_happy_oo", "pucker", "happy"), ("Lips together", None, PLAIN), ("rest", "rest", PLAIN), ("round", "round open", PLAIN),
+        ("smile", "rest", PLAIN), ("teeth", "narrow", PLAIN), ("whiskers", None, PLAIN),
+    ],
+)  # fmt: skip
+def test_a_drawings_name_tells_its_mouth_and_mood(name: str, group: str | None, mood: str) -> None:
+    assert by_name(name) == (group, mood)
+
+
+def test_a_chart_is_proposed_from_the_drawings_and_edited() -> None:
+    documents = speaker(("M", 0.2))
+    chart = documents.puppet("a").mouths
+    assert chart is not None and [m.name for m in chart.mouths.values()] == list(GROUPS)
+    assert chart.moods == (PLAIN, "sad") and chart.mouths["rest"].shows == {PLAIN: (0.0,), "sad": (10.0,)}
+    assert shown(chart.mouths["open"], "sad") is not None and not shown(chart.mouths["open"], "sad").of_mood  # type: ignore[union-attr]
+
+    documents = do(documents, {"do": "set-mouth", "puppet": "a", "mouth": "open", "mood": "sad", "shows": [3, 7]})
+    documents = do(documents, {"do": "give-sounds", "puppet": "a", "labels": ["R", "ER"], "mouth": "pucker"})
+    documents = do(documents, {"do": "set-mouth", "puppet": "a", "mouth": "wide", "name": "grin"})
+    chart = documents.puppet("a").mouths
+    assert chart is not None and shown(chart.mouths["open"], "sad").values == (3, 7)  # type: ignore[union-attr]
+    assert chart.mouths["wide"].name == "grin" and chart.sounds == {"R": "pucker", "ER": "pucker"}
+    gone = do(documents, {"do": "remove-mouth", "puppet": "a", "mouth": "pucker"}).puppet("a").mouths
+    assert gone is not None and not gone.sounds and "pucker" not in gone.mouths
+    with pytest.raises(Refusal, match="no drawing"):
+        do(documents, {"do": "set-mouth", "puppet": "a", "mouth": "open", "shows": [77]})
+    with pytest.raises(Refusal, match="There is no mouth"):
+        do(documents, {"do": "give-sounds", "puppet": "a", "labels": ["R"], "mouth": "whiskers"})
+
+
+def test_the_chart_goes_with_the_piece_or_the_dial_that_it_is_for() -> None:
+    documents = do(speaker(("M", 0.2)), {"do": "remove-pieces", "puppet": "a", "pieces": ["mouth"]})
+    assert documents.puppet("a").mouths is None
+    dial = {"id": "say", "name": "say", "low": 0, "high": 9, "stops": []}
+    documents = do(documents, {"do": "set-dial", "puppet": "a", "dial": dial})
+    chart = mouth_set().model_dump(mode="json") | {"piece": None, "dial": "say"}
+    documents = do(documents, {"do": "set-mouths", "puppet": "a", "chart": chart})
+    assert documents.puppet("a").mouths.channel == "say.dial"  # type: ignore[union-attr]
+    assert do(documents, {"do": "remove-dial", "puppet": "a", "dial": "say"}).puppet("a").mouths is None
+
+
+@given(st.text(max_size=12))
+def test_any_label_at_all_is_some_mouth(label: str) -> None:
+    found = sound(label)
+    assert found.mouths and sum(s for _, s in found.mouths) == pytest.approx(1)

@@ -1,0 +1,264 @@
+"""The recipes of the voice: mouths, accents and blinks as keys that stay the hand's where it changed them."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+import pytest
+
+from sorvan.core.checks.voice import findings
+from sorvan.core.errors import Refusal
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.voice import Phone, Placed, Word
+from sorvan.core.motion.speaking import reasons, spoken
+from sorvan.core.timing.channels import evaluate
+from sorvan.core.voice.accents import accents, blink_times
+from sorvan.core.voice.mixing import limited, mixed
+from sorvan.core.voice.sheet import exposure_sheet
+from tests.core.speakers import keyed, line, mouths, speaker
+from tests.core.worlds import do
+
+RATE = Fraction(24)
+ROW = (
+    ("", 0.5), ("M", 0.12), ("AA1", 0.2), ("P", 0.12), ("S", 0.1), ("IY1", 0.3), ("", 0.5), ("F", 0.1), ("AO1", 0.3),
+    ("L", 0.12), ("UW1", 0.3), ("", 0.4),
+)  # fmt: skip
+
+
+def put(documents: Documents, frame: int, value: float) -> Documents:
+    """A mouth by hand."""
+    key = {"joint": "mouth", "kind": "show", "frame": frame, "value": [value], "ease": {"kind": "hold"}}
+    return do(documents, {"do": "set-keys", "motion": "m", "keys": [key]})
+
+
+def found(documents: Documents, check: str | None = None) -> list[str]:
+    motion = documents.motion("m")
+    all_ = findings(documents.puppet("a"), motion, documents.lines_on(motion), RATE)
+    return [f.text for f in all_ if check in (None, f.check)]
+
+
+def test_mouths_are_held_keys_and_the_mouth_rests_before_and_after() -> None:
+    documents = mouths(speaker(*ROW))
+    keys = keyed(documents)
+    assert keys[0] == 0 and keys[max(keys)] == 0 and set(keys.values()) >= {0, 1, 2, 7}
+    channel = documents.motion("m").channels["mouth.show"]
+    assert all(k.ease.kind == "hold" and k.recipe == "r" and not k.hand for k in channel.keys.values())
+    pressed = next(f for f, v in keys.items() if v == 1)
+    assert pressed in (10, 11)  # M is heard at half a second, frame 12; less 1.5 frames.
+    assert not found(documents)
+
+
+def test_two_mouths_put_in_by_hand_stay_when_text_and_timing_change() -> None:
+    documents = mouths(speaker(*ROW))
+    documents = put(put(documents, 20, 9), 34, 4)
+    free = keyed(documents)
+    slower = line(*((label, s * 1.15) for label, s in ROW)).chart.model_dump(mode="json")
+    documents = mouths(do(documents, {"do": "set-chart", "voice": "v", "chart": slower}), lead=2.0)
+    keys = keyed(documents)
+    assert keys[20] == 9 and keys[34] == 4 and keys != free
+    # What the recipe writes around them keeps their hold too.
+    assert not {21, 35} & keys.keys()
+    channel = documents.motion("m").channels["mouth.show"]
+    assert all(channel.keys[f].recipe is None or channel.keys[f].hand for f in (20, 34))
+    # Taken off, the recipe leaves just those.
+    bare = do(documents, {"do": "remove-recipe", "motion": "m", "recipe": "r"})
+    assert keyed(bare) == {20: 9, 34: 4}
+
+
+def test_a_key_that_the_hand_took_away_stays_away() -> None:
+    documents = mouths(speaker(*ROW))
+    frame = sorted(keyed(documents))[3]
+    documents = do(documents, {"do": "remove-keys", "motion": "m", "keys": [{"channel": "mouth.show", "frame": frame}]})
+    assert frame not in keyed(mouths(documents))
+    recipe = documents.motion("m").recipes["r"].model_dump(mode="json")
+    afresh = do(documents, {"do": "do-recipe", "motion": "m", "recipe": recipe, "afresh": True})
+    assert frame in keyed(afresh)
+
+
+def test_moods_are_keyed_and_moving_mouths_show_their_drawings_in_turn() -> None:
+    documents = mouths(speaker(*ROW), moods={"0": "plain", "28": "sad"})
+    keys = keyed(documents)
+    assert keys[max(keys)] == 10 and keys[0] == 0
+    documents = do(documents, {"do": "set-mouth", "puppet": "a", "mouth": "wide", "shows": [5, 6, 7]})
+    keys = keyed(mouths(documents))
+    start = next(f for f, v in keys.items() if v == 5)
+    assert keys[start + 2] == 6 and keys[start + 4] == 7
+
+
+def test_a_line_that_begins_later_takes_over() -> None:
+    documents = mouths(speaker(("AA1", 2.0), length=120))
+    documents = do(documents, {"do": "add-voice", "id": "w", "name": "Other", "motion": "m", "placed": "t", "at": 1.0})
+    chart = line(("UW1", 0.6)).chart.model_dump(mode="json")
+    documents = do(documents, {"do": "set-chart", "voice": "w", "chart": chart})
+    documents = mouths(documents, "r2", sound="t")
+    keys = keyed(documents)
+    begins = min(f for f, k in documents.motion("m").channels["mouth.show"].keys.items() if k.recipe == "r2")
+    assert begins in (22, 23) and all(
+        documents.motion("m").channels["mouth.show"].keys[f].recipe == "r2" for f in keys if f >= begins
+    )
+    again = mouths(documents)
+    assert keyed(again) == keys and not found(again)
+
+
+def test_refusals_say_what_is_lacking() -> None:
+    with pytest.raises(Refusal, match="no phoneme chart"):
+        mouths(speaker())
+    bare = do(speaker(*ROW), {"do": "set-mouths", "puppet": "a", "chart": None})
+    with pytest.raises(Refusal, match="no mouth chart"):
+        mouths(bare)
+    with pytest.raises(Refusal, match="no line on this motion"):
+        mouths(do(speaker(*ROW), {"do": "lift-sound", "motion": "m", "sound": "s"}))
+
+
+def test_problems_are_found_with_their_frames() -> None:
+    documents = mouths(speaker(*ROW))
+    assert found(put(documents, 14, 7), "hold-short") == []  # the hand may
+    lost = put(put(documents, 10, 7), 12, 7)
+    assert found(lost, "closure-missed") == ["Lips do not meet for M."]
+    assert found(put(documents, 36, 7), "open-in-silence") == ["“open” hangs open while nobody speaks."]
+    moved = do(documents, {"do": "move-boundary", "voice": "v", "tier": "phones", "entry": "p2", "to": 0.75})
+    assert found(moved, "mouths-old") and not found(mouths(moved))
+    gone = do(documents, {"do": "remove-mouth", "puppet": "a", "mouth": "round-open"})
+    assert found(gone, "mouth-missing") == ["The set has no mouth for “round open”: “pucker” fills in."]
+    apart = do(documents, {"do": "link-joint", "puppet": "a", "joint": "mouth", "parent": None})
+    assert found(apart, "mouth-off-head")
+    odd = do(documents, {"do": "label-entry", "voice": "v", "tier": "phones", "entry": "p5", "called": "☂☂"})
+    assert found(odd, "sound-unknown")
+    short = do(documents, {"do": "set-motion", "motion": "m", "length": 60})
+    assert found(short, "line-cut")
+
+
+def test_a_sound_that_is_longer_than_the_motion_is_said() -> None:
+    documents = mouths(speaker(*ROW, length=40))
+    assert any("after the motion has ended" in s for s in documents.motion("m").recipes["r"].said)
+
+
+def test_every_run_has_its_reason_with_the_word() -> None:
+    documents = speaker(*ROW)
+    chart = documents.voice("v").chart.model_dump(mode="json")
+    words = {
+        "w0": {"start": 0.5, "text": "mops"},
+        "w1": {"start": 1.34, "text": ""},
+        "w2": {"start": 1.84, "text": "fall"},
+    }
+    documents = mouths(do(documents, {"do": "set-chart", "voice": "v", "chart": chart | {"words": words}}))
+    motion = documents.motion("m")
+    done = spoken(motion, documents.puppet("a"), motion.recipes["r"], RATE, documents.lines_on(motion))  # type: ignore[arg-type]
+    assert done is not None
+    told = {mouth: why for _, _, mouth, why in reversed(reasons(done))}
+    assert told["pressed"].startswith("The lips must meet") and "“fall”" in told["tucked"]
+
+
+def test_the_exposure_sheet_says_it_frame_by_frame() -> None:
+    documents = mouths(speaker(*ROW))
+    documents = do(documents, {"do": "set-pose", "motion": "m", "frame": 24, "text": "call"})
+    sheet = exposure_sheet(
+        documents.motion("m"), documents.lines_on(documents.motion("m")), documents.puppet("a").mouths, RATE
+    )
+    assert len(sheet) == 96 and sheet[24].pose == "call"
+    assert sheet[12].phones == "M" and sheet[13].phones == "|" and sheet[0].phones == ""
+    names = [row.mouth for row in sheet]
+    assert names[0] == "rest" and "pressed" in names and names.count("|") > 40
+    keys = keyed(documents)
+    assert all(f in keys for f, name in enumerate(names) if name != "|")
+
+
+def accented(documents: Documents, **fields: Any) -> Documents:
+    recipe = {"kind": "accents", "id": "x", "name": "Accents", "sound": "s", "head": "head", "nod": 6, **fields}
+    return do(documents, {"do": "do-recipe", "motion": "m", "recipe": recipe})
+
+
+def worded() -> Documents:
+    row = (
+        ("", 0.5),
+        ("AH0", 0.06),
+        ("G", 0.07),
+        ("AH1", 0.2),
+        ("L", 0.1),
+        ("", 0.8),
+        ("M", 0.1),
+        ("UW1", 0.3),
+        ("N", 0.1),
+        ("", 0.5),
+    )
+    documents = speaker(*row)
+    chart = documents.voice("v").chart.model_dump(mode="json")
+    words = [(0.0, ""), (0.5, "a"), (0.56, "gull"), (0.93, ""), (1.73, "moon"), (2.23, "")]
+    told = {f"w{n}": {"start": t, "text": text} for n, (t, text) in enumerate(words)}
+    return do(documents, {"do": "set-chart", "voice": "v", "chart": chart | {"words": told}})
+
+
+def test_accents_are_on_the_stressed_words_and_lead_them() -> None:
+    documents = worded()
+    marked = accents(documents.voice("v"))
+    assert [a.word for a in marked] == ["gull", "moon"] and marked[0].at == pytest.approx(0.63)
+    done = accented(documents, brows=["mouth"], lift=5)
+    motion = done.motion("m")
+    head = evaluate(motion.channels["head.turn"], motion.length, False)[0]
+    assert (
+        int(np.argmax(head[:30])) == round(0.63 * 24) - 3 and head.max() == pytest.approx(6, abs=2.5) and head[0] == 0
+    )
+    lifted = evaluate(motion.channels["mouth.move"], motion.length, False)[1]
+    assert lifted.min() < -2 and lifted[0] == 0 and lifted[-1] == 0
+    none = do(documents, {"do": "set-accent", "voice": "v", "entry": "w2", "accent": False})
+    assert [a.word for a in accents(none.voice("v"))] == ["moon"]
+    # It goes on from what the head does anyway.
+    nodding = do(documents, {"do": "set-keys", "motion": "m", "keys": [
+        {"joint": "head", "kind": "turn", "frame": 0, "value": [20]}]})  # fmt: skip
+    motion = accented(nodding).motion("m")
+    assert evaluate(motion.channels["head.turn"], motion.length, False)[0].min() == pytest.approx(20)
+
+
+def test_who_speaks_blinks_at_pauses_and_seldom_and_the_seed_decides() -> None:
+    voice = line(*((("AA1", 0.4),) * 12 + (("", 0.5),)) * 3)
+    speaking = [blink_times(voice, 0, 0, 16, 2.0, 0.5, seed) for seed in range(40)]
+    silent = [blink_times(None, 0, 0, 16, 2.0, 0.5, seed) for seed in range(40)]
+    assert speaking[3] == blink_times(voice, 0, 0, 16, 2.0, 0.5, 3) and speaking[3] != speaking[4]
+    assert sum(map(len, speaking)) < sum(map(len, silent))
+    assert all(b - a >= 0.5 for row in speaking for a, b in pairwise(row))
+    at_pauses = sum(any(abs(t - p) < 0.01 for p in (4.8, 10.1, 15.4)) for row in speaking for t in row)
+    assert at_pauses > sum(map(len, speaking)) / 5
+
+
+def test_sounds_are_mixed_to_the_sample() -> None:
+    click = np.zeros((4800, 1), dtype=np.float32)
+    click[0] = 0.5
+    rate = Fraction(24000, 1001)
+    for at in (0.0, 0.37, 12.000013, -0.05):
+        placed = (Placed(id="s", voice="v", at=at, level=-6),)
+        heard = mixed(placed, lambda _: click, 5, 400, rate)
+        expected = round((Fraction(at) - 5 / rate) * 48000)
+        if expected < 0:
+            assert heard is None or not heard.any()
+            continue
+        assert heard is not None and len(heard) == round(395 / rate * 48000)
+        assert int(np.argmax(np.abs(heard[:, 0]))) == expected
+        assert heard[expected, 1] == pytest.approx(0.5 * 10 ** (-6 / 20))
+    muted = (Placed(id="s", voice="v", mute=True),)
+    assert mixed(muted, lambda _: click, 0, 24, rate) is None
+
+
+def test_fades_begin_at_nothing_and_loud_mixes_never_pass_full_scale() -> None:
+    tone = np.ones((48000, 2), dtype=np.float32) * 0.5
+    faded = mixed((Placed(id="s", voice="v", fade_in=0.5, fade_out=0.25),), lambda _: tone, 0, 24, RATE)
+    assert faded is not None and abs(faded[0, 0]) < 1e-4 and faded[12000, 0] == pytest.approx(0.25, abs=1e-3)
+    assert faded[30000, 0] == 0.5 and abs(faded[-1, 0]) < 1e-4
+    both = mixed(tuple(Placed(id=i, voice="v", level=6) for i in "stu"), lambda _: tone, 0, 24, RATE)
+    assert both is not None and np.abs(both).max() <= 1
+    quiet = tone * 0.4
+    assert np.array_equal(limited(quiet), quiet)
+
+
+def test_old_documents_without_sounds_are_read_and_lines_that_are_gone_are_swept() -> None:
+    from sorvan.core.model import stored
+
+    documents = speaker(*ROW)
+    bodies = [d.model_dump(mode="json") for d in documents.by_id.values()]
+    for body in bodies:
+        body.pop("mouths", None)
+    without = stored.read([b for b in bodies if b["kind"] != "voice"])
+    assert not without.motion("m").sounds
+    assert Phone(start=1).label == "" and Word(start=0).accent is None
