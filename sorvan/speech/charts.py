@@ -23,16 +23,21 @@ from sorvan.speech.pronouncing import with_stress
 
 Samples = NDArray[np.float32]
 Progress = Callable[[float, str], None]
-MOST_A_SECOND = 22.0
+MOST_A_SECOND = 25.0
 """Sounds that nobody says in a second of speech: a text with more does not belong to the sound."""
-UNSURE, ALL_UNSURE, FAR_OFF = 0.45, 0.53, 0.33
+UNSURE, ALL_UNSURE, FAR_OFF = 0.47, 0.51, 0.36
 """How well words agree with what is heard freely (0 to 1): less over a stretch, or on the whole, is a sign of
 another text; on the whole far less is one by itself."""
 UNSAID = 1.2
 """Seconds of speech that no word of the text is for, after which a text plainly does not match."""
-UNLIKE, UNLIKE_HERE = 0.92, 1.0
+UNLIKE, UNLIKE_HERE = 0.88, 0.8
 """Beside a text said backwards: how unlike the recording a synthesiser's saying may be (see `warp.likeness`), on
 the whole and over a stretch. Of the two signs neither alone refuses a text, for people speak in many ways."""
+UNLIKE_BY_VOICE = 0.93
+"""The same where it is the only sign there is."""
+LESS, MORE = 0.72, 1.07
+"""A stretch is plainly another text only if it also stands out from the rest of its line: it agrees so many times
+less, and is so many times less like."""
 STRETCH = 40
 """Steps of 40 ms in a stretch."""
 
@@ -127,7 +132,7 @@ def by_voice(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
     tell(0.2, "Comparing the two")
     model, own = cepstra(mono_of(said)), cepstra(wanted.mono)
     unlike, over_time = likeness(model, own)
-    if unlike > UNLIKE:
+    if unlike > UNLIKE_BY_VOICE:
         raise _no_match(_worst(said, over_time, wanted.text))
     tell(0.45, "Laying one over the other")
     warp = warped(model, own)
@@ -178,7 +183,7 @@ def _chart(
 ) -> Chart:
     """A chart of words (start, end, text, how sure) and sounds (start, label, how sure)."""
     by_text = {(round(a, 5), text): sure for a, _, text, sure in words}
-    tier = filled([(a, b, text) for a, b, text, _ in words], seconds)
+    tier = filled([(a, b, text) for a, b, text, _ in words], seconds) if words else []
     kept: list[tuple[float, str, float]] = []
     for start, label, sure in phones:
         start = max(round(start, 5), 0.0)
@@ -246,15 +251,26 @@ def _no_doubtful_stretch(
     if len(over_time) < STRETCH:
         return
     here = np.convolve(over_time, np.ones(STRETCH) / STRETCH, mode="valid")
-    for first in np.flatnonzero(here > UNLIKE_HERE):
-        begin, end = first * 8 * STEP, (first + STRETCH) * 8 * STEP
-        inside = {n: min(b, end) - max(a, begin) for n, (a, b) in spans.items() if a < end and b > begin}
-        if len(inside) < 3 or sum(inside.values()) < 0.5 * (end - begin):
-            continue
-        agreed = float(np.average([found.sure[n] for n in inside], weights=list(inside.values())))
-        if agreed < UNSURE:
-            said = " ".join(found.words[n].text for n in sorted(inside))
-            raise _no_match(f"from {begin:.1f} to {end:.1f} s, at “{said}”")
+    agreed = np.array([_agreed(found, spans, n * 8 * STEP, (n + STRETCH) * 8 * STEP) for n in range(len(here))])
+    told = ~np.isnan(agreed)
+    if not told.any():
+        return
+    few = (agreed < UNSURE) & (agreed < LESS * np.median(agreed[told]))
+    far = (here > UNLIKE_HERE) & (here > MORE * np.median(here[told]))
+    doubtful = np.flatnonzero(few & far)
+    if len(doubtful):
+        begin, end = doubtful[0] * 8 * STEP, (doubtful[0] + STRETCH) * 8 * STEP
+        inside = [n for n, (a, b) in sorted(spans.items()) if a < end and b > begin]
+        said = " ".join(found.words[n].text for n in inside)
+        raise _no_match(f"from {begin:.1f} to {end:.1f} s, at “{said}”")
+
+
+def _agreed(found: Aligned, spans: Mapping[int, tuple[float, float]], begin: float, end: float) -> float:
+    """How well the words of a stretch agree with what is heard; nothing where hardly anybody speaks."""
+    inside = {n: min(b, end) - max(a, begin) for n, (a, b) in spans.items() if a < end and b > begin}
+    if len(inside) < 3 or sum(inside.values()) < 0.5 * (end - begin):
+        return float("nan")
+    return float(np.average([found.sure[n] for n in inside], weights=list(inside.values())))
 
 
 def _doubtful(words: Sequence[tuple[str, tuple[str, ...]]], heard: Sequence[str]) -> str:

@@ -40,8 +40,10 @@ class Loudness:
 
     @property
     def threshold(self) -> float:
-        """Between speech and background: what is louder is speech."""
-        return max(SILENT, self.quiet + min(10.0, 0.45 * (self.speech - self.quiet)))
+        """Between speech and background: what is louder is speech. Where there is hardly a pause the quietest
+        tenth is speech too, so it is never less than 30 dB under the loudest."""
+        between = self.quiet + min(10.0, 0.45 * (self.speech - self.quiet))
+        return max(SILENT, min(between, self.speech - 30))
 
     def between(self, start: float, end: float) -> float:
         """The level of a stretch (seconds): that of its middle measure, so that its neighbours do not count."""
@@ -73,6 +75,8 @@ def with_loudness(chart: Chart, heard: Loudness, seconds: float) -> Chart:
     return chart.changed(phones=phones)
 
 
+NEAR = 8
+"""Steps of 10 ms on both sides within which a dip is louder again."""
 CLOSED, HALF, OPEN, TEETH = "m", "ə", "a", "s"
 """The sounds that stand for a closed, a half open and an open mouth, and for a hiss."""
 
@@ -90,8 +94,9 @@ def rough(mono: Samples, rate: int = RATE, shortest: float = 0.05) -> list[tuple
     under = heard.speech - smooth
     kinds = np.where((smooth < heard.threshold) | (under > 34), 0, np.where(under > 11, 1, 2))
     kinds = np.where((kinds > 0) & (_hiss(mono, rate, len(under)) > 0.6), 3, kinds)
-    dips = np.zeros(len(under), dtype=bool)
-    dips[6:-6] = (under[6:-6] > under[:-12] + 9) & (under[6:-6] > under[12:] + 9)
+    near = np.lib.stride_tricks.sliding_window_view(np.pad(under, NEAR, mode="edge"), NEAR)
+    before, after = near[: len(under)].min(axis=1), near[NEAR + 1 :].min(axis=1)
+    dips = under > np.maximum(before, after) + 9
     kinds = np.where(dips & (kinds != 3), 4, kinds)
     names = ("", HALF, OPEN, TEETH, CLOSED)
     return [(round(n * HOP, 3), names[kind]) for n, kind in _runs(kinds, round(shortest / HOP))]

@@ -1,0 +1,154 @@
+"""Sounds found in speech whose times are known, and what is said where text and sound do not match."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.voice import ends
+from sorvan.core.voice.phonemes import known
+from sorvan.speech.charts import Wanted, chart
+from sorvan.speech.espeak import languages, say
+from sorvan.speech.pronouncing import typed, with_stress
+from tests.speech.said import ENGLISH, FRAME, OTHERS, Truth, errors, truth
+
+
+def measured(cases: list[tuple[Truth, str]], within: float) -> tuple[float, float]:
+    """The part of all boundaries that lie within so many seconds, and the mean error (seconds)."""
+    all_: list[float] = []
+    for case, language in cases:
+        row = errors(case, chart(Wanted(case.mono, case.text, language)))
+        assert len(row) >= 0.93 * len(case.sounds)
+        all_ += [abs(e) for e, _ in row]
+    return float(np.mean(np.array(all_) <= within)), float(np.mean(all_))
+
+
+VOICES = (("en-us", 160), ("en-us", 130), ("en-us", 195), ("en-gb", 150), ("en-us-nyc", 160), ("en-us+f3", 150))
+
+
+@pytest.mark.parametrize("noise", [False, True])
+def test_english_is_within_a_frame_for_nine_of_ten_boundaries(noise: bool) -> None:
+    cases = [
+        (truth(ENGLISH[n % len(ENGLISH)], voice, speed, noise=noise), voice.split("+")[0])
+        for n, (voice, speed) in enumerate(VOICES)
+    ]
+    part, mean = measured(cases, FRAME)
+    assert part >= 0.9 and mean < FRAME / 2
+
+
+@pytest.mark.parametrize("noise", [False, True])
+def test_other_languages_are_within_two_frames_for_four_of_five(noise: bool) -> None:
+    cases = [
+        (truth(text, f"{language}+{variant}", speed, noise=noise), language)
+        for language, text in OTHERS.items()
+        for variant, speed in (("f2", 135), ("m3", 190))
+    ]
+    part, _ = measured(cases, 2 * FRAME)
+    assert part >= 0.8
+
+
+def test_the_chart_has_words_pauses_stress_and_how_sure_it_is() -> None:
+    case = truth(ENGLISH[0], "en-us")
+    found = chart(Wanted(case.mono, case.text))
+    words = [w.text for w in found.words.values()]
+    assert [w for w in words if w] == ENGLISH[0].lower().replace(".", "").split()
+    assert "" in words[1:-1]  # the pause between the sentences
+    assert found.source == "text" and not found.note
+    assert any(p.label.endswith("1") for p in found.phones.values()) and all(
+        known(p.label) for p in found.phones.values()
+    )
+    assert 0.4 < np.mean([w.sure for w in found.words.values() if w.text]) <= 1
+    loud = [p.loud for p in found.phones.values() if p.label]
+    assert max(loud) > 0.9 and min(loud) < 0.8
+    seconds = len(case.mono) / 16000
+    assert ends(found.phones, seconds)[-1][2] == seconds
+
+
+def test_words_that_no_dictionary_has_are_guessed_marked_and_can_be_told() -> None:
+    case = truth("Zorblax greets the conductor of the Quillimar.", "en-us")
+    found = chart(Wanted(case.mono, case.text))
+    assert {w.text for w in found.words.values() if w.guessed} == {"zorblax", "quillimar"}
+    assert "zorblax" in found.note and "guess" in found.note
+    told = chart(Wanted(case.mono, case.text, spoken={"zorblax": "Z AO R B L AE K S", "quillimar": "kwˈɪlɪmɑːɹ"}))
+    assert not any(w.guessed for w in told.words.values()) and not told.note
+    with pytest.raises(Refusal, match="is no sound") as refused:
+        chart(Wanted(case.mono, case.text, spoken={"zorblax": "Z QQ X"}))
+    assert "zorblax" in refused.value.where
+
+
+def test_capitals_numbers_and_signs_are_said_as_they_are_read() -> None:
+    case = truth("The last ferry leaves at nine. Twenty four people wait.", "en-us")
+    found = chart(Wanted(case.mono, "THE LAST FERRY LEAVES AT 9! 24 PEOPLE WAIT."))
+    assert [w.text for w in found.words.values() if w.text] == [
+        "the",
+        "last",
+        "ferry",
+        "leaves",
+        "at",
+        "nine",
+        "twenty",
+        "four",
+        "people",
+        "wait",
+    ]
+
+
+def test_a_long_pause_is_a_pause() -> None:
+    one, two = truth("Mind the gull.", "en-us"), truth("The whistle blows.", "en-us")
+    quiet = np.random.default_rng(0).normal(0, 1e-4, 5 * 16000).astype(np.float32)
+    found = chart(Wanted(np.concatenate([one.mono, quiet, two.mono]), "Mind the gull. The whistle blows."))
+    longest = max(
+        (end - p.start, p.start)
+        for _, p, end in ends(found.phones, len(quiet) / 16000 + 10)
+        if not p.label and p.start < 4
+    )
+    assert longest[0] > 4.5
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        (ENGLISH[0] * 10, "too long for the sound"),
+        (ENGLISH[2], "do not match"),
+        (ENGLISH[0].split(". ")[0], "where the recording says more than the text"),
+        ("…!?", "no word in the text"),
+        (ENGLISH[0].replace("last ferry leaves the quay at nine", "young sailors of our pier sing by the hour"), "do not match"),
+    ],
+)  # fmt: skip
+def test_where_text_and_sound_plainly_differ_there_is_no_chart(text: str, said: str) -> None:
+    with pytest.raises(Refusal, match=said):
+        chart(Wanted(truth(ENGLISH[0], "en-us", noise=True).mono, text))
+
+
+def test_another_text_in_another_language_is_refused_with_the_words() -> None:
+    case = truth(OTHERS["de"], "de+f2", 140)
+    with pytest.raises(Refusal, match="do not match"):
+        chart(Wanted(case.mono, "Heute scheint die Sonne, und niemand will nach Hause gehen, sagte der Kapitän.", "de"))
+    with pytest.raises(Refusal, match="No voice speaks"):
+        chart(Wanted(case.mono, OTHERS["de"], "xx-nowhere"))
+
+
+def test_silence_has_no_chart_and_no_text_a_rough_one() -> None:
+    with pytest.raises(Refusal, match="Nothing is to be heard"):
+        chart(Wanted(np.zeros(32000, dtype=np.float32), "Mind the gull."))
+    found = chart(Wanted(truth(ENGLISH[0], "en-us").mono, ""))
+    assert found.source == "loudness" and "rough" in found.note and not found.words
+    assert {p.label for p in found.phones.values()} >= {"", "ə", "a", "s"}
+
+
+def test_progress_goes_on_to_the_end() -> None:
+    told: list[float] = []
+    case = truth(ENGLISH[1], "en-us")
+    chart(Wanted(case.mono, case.text), lambda part, _: told.append(part))
+    assert len(told) > 6 and told == sorted(told) and told[-1] == 1
+
+
+def test_every_language_has_a_name_and_pronunciations_are_read() -> None:
+    codes = {found.code for found in languages()}
+    assert {"de", "fi", "es", "ja", "sw", "cy"} <= codes and len(codes) > 100
+    assert all(found.name for found in languages())
+    assert typed("ɡʌl", "gull") == ("G", "AH", "L") and typed("G AH1 L", "gull") == ("G", "AH", "L")
+    assert typed("tʃaɪm", "chime") == ("CH", "AY", "M")
+    assert with_stress(("K", "AH", "N", "D", "AH", "K", "T", "ER"), 1) == ("K", "AH0", "N", "D", "AH1", "K", "T", "ER0")
+    assert say("Quay", "en-us").sounds[0].label == "k"
