@@ -38,6 +38,8 @@ LEAST = 0.05
 QUIET = 10 ** (-60 / 20)
 """A sound that never gets louder than this (-60 dB of full scale) counts as silence."""
 CLIPPED = 0.998
+SLOWEST, FASTEST = 2_000, 768_000
+"""Samples a second that a sound can have."""
 
 
 @dataclass(frozen=True)
@@ -58,6 +60,8 @@ def read_sound(data: bytes, name: str, progress: Callable[[float], None] = lambd
             "The file is too large.", where=name, remedy=f"At most {4 * limits.BYTES >> 20} MB fit.", kind="too-large"
         )
     samples, rate = _decoded(data, name, progress)
+    if not SLOWEST <= rate <= FASTEST:
+        raise _unreadable(name)
     _long_enough(len(samples) / rate, name)
     said: list[str] = []
     if samples.shape[1] > 2:
@@ -146,12 +150,16 @@ def _by_av(data: bytes, name: str, progress: Callable[[float], None]) -> tuple[S
                 _too_long(file.duration / 1e6, name)
             return _track(file, name, progress)
     except av.FFmpegError:
-        raise Refusal(
-            "This can't be read as a sound.",
-            where=name,
-            remedy="Choose a WAV, FLAC, OGG or MP3 file, or a film with sound.",
-            kind="wrong-type",
-        ) from None
+        raise _unreadable(name) from None
+
+
+def _unreadable(name: str) -> Refusal:
+    return Refusal(
+        "This can't be read as a sound.",
+        where=name,
+        remedy="Choose a WAV, FLAC, OGG or MP3 file, or a film with sound.",
+        kind="wrong-type",
+    )
 
 
 def _too_long(seconds: float, name: str) -> None:
@@ -162,8 +170,12 @@ def _too_long(seconds: float, name: str) -> None:
 def _track(file: av.container.InputContainer, name: str, progress: Callable[[float], None]) -> tuple[Samples, int]:
     """The first sound track, each block where its time stamp says, so that a late start stays late."""
     stream = file.streams.audio[0]
-    rate = int(stream.rate)
-    mixer = av.AudioResampler(format="fltp", layout="mono" if stream.channels == 1 else "stereo", rate=rate)
+    if stream.codec_context is None or not stream.codec_context.sample_rate or not stream.codec_context.channels:
+        raise _unreadable(name)
+    rate = int(stream.codec_context.sample_rate)
+    mixer = av.AudioResampler(
+        format="fltp", layout="mono" if stream.codec_context.channels == 1 else "stereo", rate=rate
+    )
     blocks: list[Samples] = []
     at = 0
     for frame in file.decode(stream):
