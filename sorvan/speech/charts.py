@@ -30,7 +30,7 @@ UNSURE, ALL_UNSURE, FAR_OFF = 0.47, 0.51, 0.36
 another text; on the whole far less is one by itself."""
 UNSAID = 1.2
 """Seconds of speech that no word of the text is for, after which a text plainly does not match."""
-UNLIKE, UNLIKE_HERE = 0.88, 0.8
+UNLIKE, UNLIKE_HERE = 0.8, 0.8
 """Beside a text said backwards: how unlike the recording a synthesiser's saying may be (see `warp.likeness`), on
 the whole and over a stretch. Of the two signs neither alone refuses a text, for people speak in many ways."""
 UNLIKE_BY_VOICE = 0.93

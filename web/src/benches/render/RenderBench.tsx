@@ -1,10 +1,10 @@
-/** Bench 4: make the film, and fetch it. */
+/** Bench 5: make the film, and fetch it. */
 import { useEffect, useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { orderRender } from "../../wire/http";
 import type { RenderOrder } from "../../wire/types";
 import { PanelHead } from "../../ui/bits";
-import { NumberField } from "../../ui/fields";
+import { NumberField, SwitchRow } from "../../ui/fields";
 import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
 import { FrameStrip } from "./FrameStrip";
 import { RenderRow } from "./RenderRow";
@@ -31,6 +31,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   const [range, setRange] = useState<[number, number] | null>(null);
   const [width, setWidth] = useState<number | null>(null);
   const [clear, setClear] = useState(false);
+  const [sound, setSound] = useState(true);
   const [shown, setShown] = useState<string | null>(null);
   const wide = width ?? production.width ?? 1280;
   const high = Math.round((wide * (production.height ?? 720)) / (production.width ?? 1280));
@@ -52,6 +53,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
       last,
       width: wide,
       clear: clear && format === "png",
+      sound,
     };
     orderRender(production.id, order).then((made) => {
       setShown(made.id);
@@ -153,6 +155,15 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
               max={8192}
               onCommit={(v) => setWidth(Math.round(v))}
             />
+            {format === "mp4" && Object.keys(current.motion.sounds ?? {}).length > 0 && (
+              <SwitchRow
+                id="r-sound"
+                label="Sound"
+                text="what is heard on the motion"
+                checked={sound}
+                onChange={setSound}
+              />
+            )}
             {format === "png" && (
               <>
                 <label htmlFor="r-clear">Clear</label>
@@ -185,7 +196,6 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
             <video
               key={player.id}
               controls
-              muted
               loop
               src={`/api/productions/${production.id}/renders/${player.id}/file`}
               aria-label={`Film: ${player.title}`}

@@ -124,8 +124,10 @@ function TextPanel({ line }: { line: Line }) {
   const input = useRef<HTMLInputElement>(null);
   const written = text ?? voice.text ?? "";
   const keepText = () => {
-    if (text !== null && text !== voice.text) void submit({ do: "set-voice", voice: voice.id, text });
-    setText(null);
+    // What was typed stays in sight until it is saved: the button beside it may be what was left for.
+    if (text === null || text === voice.text) setText(null);
+    else
+      void submit({ do: "set-voice", voice: voice.id, text }).then(() => setText((now) => (now === text ? null : now)));
   };
   const guessed = [
     ...new Set(
@@ -183,7 +185,6 @@ function TextPanel({ line }: { line: Line }) {
             disabled={!voice.sound}
             variant={has ? "outline-primary" : "primary"}
             onClick={() => {
-              setText(null);
               void listen(voice.id, written, language);
             }}
           >

@@ -1,0 +1,138 @@
+import { afterEach, expect, it, vi } from "vitest";
+import { Clock, frameDue, type Walk } from "./clock";
+import type { Session } from "./session";
+import { loudness, readPeaks, type Heard, type Sounding } from "./sounding";
+import { blank, type State } from "./state";
+
+const NTSC = 24000 / 1001;
+afterEach(() => vi.unstubAllGlobals());
+
+it("shows the frame that is due, goes round, and ends", () => {
+  const walk: Walk = { first: 10, end: 20, start: 15, perSecond: 24, loop: true };
+  expect([0, 1 / 24, 4.9 / 24, 5 / 24, 14.9 / 24, 15 / 24].map((s) => frameDue(walk, s))).toEqual([
+    15, 16, 19, 10, 19, 10,
+  ]);
+  expect(frameDue({ ...walk, loop: false }, 5 / 24)).toBeNull();
+  expect(frameDue({ ...walk, loop: false }, 4.9 / 24)).toBe(19);
+});
+
+it("at 24000/1001 the frame after five minutes is the frame of that time, to the last", () => {
+  const walk: Walk = { first: 0, end: 20000, start: 0, perSecond: NTSC, loop: false };
+  for (let n = 0; n < 7200; n += 7) {
+    // Whole frames in exact arithmetic: frame n is shown from n·1001/24000 s on.
+    expect(frameDue(walk, (n * 1001) / 24000)).toBe(n);
+    expect(frameDue(walk, ((n + 1) * 1001) / 24000 - 1e-4)).toBe(n);
+  }
+});
+
+/** A session with one line, and a sound device whose clock runs otherwise than the page's. */
+function playing(speed: number, range: [number, number] | null = null) {
+  const state = {
+    ...blank("p"),
+    plan: { frames: 8000 },
+    speed,
+    range,
+    loop: range !== null,
+    frame: range?.[0] ?? 100,
+    motion: "m",
+    documents: {
+      p: { kind: "production", id: "p", name: "Quay", rate: { numerator: 24000, denominator: 1001 } },
+      m: {
+        kind: "motion",
+        id: "m",
+        name: "m",
+        puppet: "a",
+        length: 8000,
+        sounds: { s: { id: "s", voice: "v", at: 1.5 } },
+      },
+      v: { kind: "voice", id: "v", name: "v", sound: { asset: "a", peaks: "b", seconds: 400 } },
+    },
+  } as unknown as State;
+  let now = state;
+  const session = { get: () => now, set: (given: Partial<State>) => void (now = { ...now, ...given }) };
+  let device = 3;
+  const heard: { when: number; from: number; seconds: number; speed: number }[] = [];
+  const sounding = {
+    ready: () => Promise.resolve(true),
+    soon: () => device + 0.06,
+    now: () => device - 0.02,
+    latency: 0.02,
+    play: (_: Heard[], stretch: (typeof heard)[number]) => void heard.push(stretch),
+    stop: () => undefined,
+  };
+  let step: (() => void) | null = null;
+  vi.stubGlobal("requestAnimationFrame", (work: () => void) => void (step = work));
+  vi.stubGlobal("performance", { now: () => 0 });
+  const clock = new Clock(session as unknown as Session, sounding as unknown as Sounding);
+  return {
+    clock,
+    heard,
+    frame: () => now.frame,
+    playing: () => now.playing,
+    /** The device's clock goes on, and the page paints. */
+    at: (seconds: number) => {
+      device = seconds;
+      step?.();
+    },
+  };
+}
+
+it.each([1, 0.5])("follows the device's clock and never the page's, at %f of full speed", async (speed) => {
+  const { clock, heard, at, frame } = playing(speed);
+  clock.play();
+  await Promise.resolve();
+  await Promise.resolve();
+  expect(heard).toEqual([{ when: 3.06, from: 100 / NTSC, seconds: 7900 / NTSC, speed }]);
+  for (const passed of [0, 0.01, 0.5, 7, 61.3, 299.9]) {
+    at(3.06 + 0.02 + passed / speed);
+    // What is heard is so far behind the device's clock as it says; the frame is the one of what is heard.
+    expect(frame()).toBe(100 + Math.floor(passed * NTSC + 1e-6));
+  }
+});
+
+it("gets each round of a loop ready before the last has ended, to begin when it ends", async () => {
+  const { clock, heard, at, frame } = playing(1, [240, 264]);
+  clock.play();
+  await Promise.resolve();
+  await Promise.resolve();
+  const round = 24 / NTSC;
+  at(3.06 + 0.02 + round - 0.3);
+  expect(heard.map((s) => s.when)).toEqual([3.06, 3.06 + round]);
+  expect(heard[1]).toMatchObject({ from: 240 / NTSC, seconds: round });
+  at(3.06 + 0.02 + round + 0.5 / NTSC);
+  expect(frame()).toBe(240);
+  at(3.06 + 0.02 + 2.5 * round);
+  expect(heard.length).toBeGreaterThanOrEqual(3);
+  expect(frame()).toBe(252);
+});
+
+it("stops at the end, and silently", async () => {
+  const { clock, at, frame, playing: plays } = playing(1);
+  clock.play();
+  await Promise.resolve();
+  await Promise.resolve();
+  at(3.06 + 0.02 + 8000 / NTSC);
+  expect([frame(), plays()]).toEqual([7999, false]);
+});
+
+it("fades in and out about its level", () => {
+  const line: Heard = { asset: "a", at: 0, seconds: 4, level: -6, fadeIn: 1, fadeOut: 2 };
+  const full = 10 ** (-6 / 20);
+  expect(loudness(line, 0)).toBe(0);
+  expect(loudness(line, 0.5)).toBeCloseTo(full / 2);
+  expect(loudness(line, 1.5)).toBeCloseTo(full);
+  expect(loudness(line, 3)).toBeCloseTo(full / 2);
+  expect(loudness(line, 4)).toBe(0);
+});
+
+it("reads peaks at all their zooms", () => {
+  const samples = 5000;
+  const counts = [256, 1024, 4096, 16384].map((size) => Math.ceil(samples / size));
+  const data = new ArrayBuffer(4 + counts.reduce((sum, n) => sum + 2 * n, 0));
+  new DataView(data).setUint32(0, samples, true);
+  new Int8Array(data, 4).set([-5, 7]);
+  const peaks = readPeaks(data);
+  expect(peaks.samples).toBe(samples);
+  expect(peaks.zooms.map((z) => z.pairs.length / 2)).toEqual(counts);
+  expect([...peaks.zooms[0]!.pairs.subarray(0, 2)]).toEqual([-5, 7]);
+});
