@@ -20,6 +20,7 @@ from sorvan.core.model.channel import NEUTRAL, Channel, ChannelKind, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.plan.between import blends
 from sorvan.core.plan.dials import Values, neutral, with_dials
 from sorvan.core.plan.order import run
 from sorvan.core.plan.places import Places, Work
@@ -123,6 +124,9 @@ class Evaluation:
             )
             masks = tuple((place[m.piece], m.inside) for m in piece.masks if m.piece in place)
             boxes = tuple(d.bounds for d in piece.drawings)
+            between = self.rig.betweens
+            if between is not None and between.row == row:
+                drawn, boxes = drawn + between.arts, boxes + between.boxes
             items.append(Item(puppet.id, id, drawn, boxes, puppet.unseen(piece), piece.opacity, masks))
         return tuple(items)
 
@@ -136,6 +140,7 @@ class Evaluation:
             and (one.id, one.order, one.groups) == (two.id, two.order, two.groups)
             and all(p is two.pieces.get(id) for id, p in one.pieces.items())
             and [b.art for b in self.rig.benders] == [b.art for b in other.rig.benders]
+            and blends(one) == blends(two)
         )
         return alike or self.items == other.items
 
@@ -173,6 +178,9 @@ class Evaluation:
         keyed = _values(motion, self.blocking, self.keyed, self.motion)
         values = with_dials(puppet, keyed, self.frames)
         channels, start, stop = _difference(self, values)
+        if self.rig.betweens is not None and channels:
+            # A mouth that changes is seen for some frames after.
+            stop = min(stop + self.rig.betweens.frames, self.frames)
         kept = replace(self, puppet=puppet, motion=motion, production=production, keyed=keyed, values=values)
         if not channels:
             return kept, NOTHING
@@ -213,7 +221,9 @@ def _same_puppet(one: Puppet, other: Puppet) -> bool:
     if one is other:
         return True
     names = ("order", "pieces", "joints", "origin", "chains", "dials")
-    return all(getattr(one, n) is getattr(other, n) or getattr(one, n) == getattr(other, n) for n in names)
+    return blends(one) == blends(other) and all(
+        getattr(one, n) is getattr(other, n) or getattr(one, n) == getattr(other, n) for n in names
+    )
 
 
 def _equal(one: Floats | None, other: Floats | None) -> bool:

@@ -4,8 +4,9 @@ Channels, dials and limits give values, and plants say where feet stand; then, h
 parents, joints on the stage with limbs reaching and then feet planted on the way, which drawing shows,
 what is in front and how opaque it is, where pieces sit, and bending. A full evaluation, a
 partial one and one frame by itself run these same stages over different spans and rows. Every stage
-but one looks at the frames it is asked for alone; bending by a sheet looks at the block of frames
-around them, and so gets the places of all frames.
+but two looks at the frames it is asked for alone; bending by a sheet looks at the block of frames
+around them, and so gets the places of all frames. So does blending mouths, which looks at the drawings of
+the few frames before.
 """
 
 from __future__ import annotations
@@ -33,6 +34,7 @@ def run(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places) ->
     windowed = {id: v[:, span] for id, v in values.items()}
     moved = joints(puppet, rig, windowed, work, places, span)
     choosing = _drawings(puppet, rig, windowed, work, places, span)
+    _blended(puppet, rig, values, work, places, span)
     seated = _seats(rig, moved, choosing, places, span)
     return tuple(sorted(seated | _bending(rig, moved, work, places)))
 
@@ -48,6 +50,19 @@ def _drawings(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Plac
     if _worth(values, work, "opacity"):
         places.opacity[:, span] = _faded(puppet, values, span.stop - span.start)
     return choosing
+
+
+def _blended(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places, span: slice) -> None:
+    """After each change of mouth, the drawings between the two."""
+    between = rig.betweens
+    if between is None:
+        return
+    id = puppet.order[between.row]
+    held = values.get(channel_id(id, "show"))
+    if held is None or not (work.channels is None or id in work.owners("show")):
+        return
+    whole = _shown(puppet, rig, values, held.shape[1])[between.row]
+    places.shown[between.row, span] = between.blended(whole)[span]
 
 
 def _worth(values: Values, work: Work, kind: str) -> bool:
