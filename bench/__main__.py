@@ -1,6 +1,6 @@
 """Run every benchmark."""
 
-from bench import changes, evaluation, limbs, motion, page, render, rigging, workers
+from bench import changes, evaluation, limbs, motion, page, render, rigging, voice, workers
 
 evaluation.full()
 evaluation.one_key()
@@ -15,3 +15,4 @@ page.drag()
 page.reach()
 page.playback()
 motion.main()
+voice.main()

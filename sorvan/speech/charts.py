@@ -13,7 +13,7 @@ from scipy.signal import resample_poly
 from sorvan.core.errors import Refusal
 from sorvan.core.model.voice import SHORTEST, Chart, Phone, Source, Word
 from sorvan.core.voice.charting import filled
-from sorvan.core.voice.loudness import Loudness, loudness, rough, silent
+from sorvan.core.voice.loudness import HOP, Loudness, loudness, rough, silent
 from sorvan.core.voice.phonemes import is_vowel
 from sorvan.core.voice.spelling import spoken as spelled_out
 from sorvan.core.voice.warp import STEP, cepstra, likeness, warped
@@ -99,21 +99,57 @@ def by_text(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
         raise _no_match(_doubtful([(w.text, w.sounds) for w in known], missed.heard)) from None
     seconds = len(wanted.mono) / RATE
     _matching(found, heard, unlike, over_time)
-    starts: list[tuple[float, float, str]] = []
-    phones: list[tuple[float, str, float]] = []
+    row: list[Heard] = []
     for word, group in groupby(found.sounds, key=lambda s: s.word):
         own = list(group)
         labels = [s.label for s in own]
         if word >= 0:
-            said = found.words[word]
-            labels = list(with_stress(tuple(labels), said.stress))
-            starts.append((own[0].start, own[-1].end, said.text))
+            labels = list(with_stress(tuple(labels), found.words[word].stress))
         sure = found.sure[word] if word >= 0 else 1.0
-        phones += [(s.start, label, sure) for s, label in zip(own, labels, strict=True)]
+        row += [(s.start, label, sure, word) for s, label in zip(own, labels, strict=True)]
+    row = _trimmed(row, heard, seconds)
+    ends_ = [*(start for start, _, _, _ in row[1:]), seconds]
+    spans: dict[int, tuple[float, float]] = {}
+    for (start, _, _, word), end in zip(row, ends_, strict=True):
+        if word >= 0:
+            spans[word] = (spans.get(word, (start, 0.0))[0], end)
+    words_found = [(*spans[n], found.words[n].text, found.sure[n]) for n in sorted(spans)]
+    phones = [(start, label, sure) for start, label, sure, _ in row]
     guesses = {w.text for w in found.words if w.guessed}
     note = f"No dictionary has {_listed(sorted(guesses))}: how it is said is a guess." if guesses else ""
-    sure = [found.sure[n] for n in sorted({s.word for s in found.sounds if s.word >= 0})]
-    return _chart("text", note, _sure_words(starts, sure), phones, heard, seconds, guesses)
+    return _chart("text", note, words_found, phones, heard, seconds, guesses)
+
+
+EDGE, CLOSED = 0.02, 0.06
+"""Seconds of silence that a sound beside a pause may keep, and that a stop may: its closure is not heard."""
+PAUSE = 0.15
+"""Seconds of silence inside a sound that are a pause of their own."""
+Heard = tuple[float, str, float, int]
+"""When a sound begins (seconds), its label, how sure it is, and the number of its word."""
+STOPS = frozenset(("P", "B", "T", "D", "K", "G", "CH", "JH"))
+
+
+def _trimmed(phones: list[Heard], heard: Loudness, seconds: float) -> list[Heard]:
+    """Sounds without the silence that the aligner gave to them rather than to the pause beside them, which it may
+    have left out altogether."""
+    found: list[Heard] = []
+    stops = [*(start for start, _, _, _ in phones[1:]), seconds]
+    for n, ((start, label, sure, word), end) in enumerate(zip(phones, stops, strict=True)):
+        loud = np.flatnonzero(heard.level[round(start / HOP) : round(end / HOP)] > heard.threshold)
+        if not label or not len(loud):
+            found.append((start, label, sure, word))
+            continue
+        keep = CLOSED if label in STOPS else EDGE
+        lead, rest = float(loud[0]) * HOP, end - start - float(loud[-1] + 1) * HOP
+        after_pause = n == 0 or not phones[n - 1][1]
+        before_pause = n + 1 == len(phones) or not phones[n + 1][1]
+        begin = start + lead - keep if lead > (keep if after_pause else PAUSE) else start
+        if begin > start and not after_pause:
+            found.append((start, "", 1.0, -1))
+        found.append((begin, label, sure, word))
+        if rest > (CLOSED if before_pause else PAUSE) and end - rest + EDGE > begin + EDGE:
+            found.append((end - rest + EDGE, "", 1.0, -1))
+    return found
 
 
 def by_voice(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
@@ -166,10 +202,6 @@ def _voiced_words(said: Speech, text: str, at: Callable[[float], float]) -> list
 def mono_of(said: Speech) -> Samples:
     """What a voice said, at the rate of cepstra."""
     return resample_poly(said.samples, 320, 441).astype(np.float32)
-
-
-def _sure_words(starts: list[tuple[float, float, str]], sure: list[float]) -> list[tuple[float, float, str, float]]:
-    return [(a, b, text, s) for (a, b, text), s in zip(starts, sure, strict=True)]
 
 
 def _chart(

@@ -220,7 +220,7 @@ def free_sounds(pcm: bytes, tell: Callable[[float], None]) -> list[str]:
     """What is heard without knowing the text: an ARPAbet sound for every frame, empty for none."""
     decoder = Decoder(
         lm=None, loglevel="FATAL", allphone=get_model_path("en-us/en-us-phone.lm.bin"), allphone_ci=True,
-        lw=2.0, beam=1e-10, pbeam=1e-10, bestpath=False,
+        lw=2.0, beam=1e-10, pbeam=1e-10, topn=2, bestpath=False,
     )  # fmt: skip
     heard = [""] * (len(pcm) // 2 // round(FRAME * RATE) + 2)
     size = 20 * 2 * CHUNK // 4

@@ -32,18 +32,21 @@ def levels(mono: Samples, rate: int = RATE) -> NDArray[np.float64]:
 
 @dataclass(frozen=True)
 class Loudness:
-    """The levels of a sound (decibels, every 10 ms), the level of its speech, and that of its background."""
+    """The levels of a sound (decibels, every 10 ms), the level of its speech, and that of its background, and
+    whether that is even noise."""
 
     level: NDArray[np.float64]
     speech: float
     quiet: float
+    even: bool = False
 
     @property
     def threshold(self) -> float:
-        """Between speech and background: what is louder is speech. Where there is hardly a pause the quietest
-        tenth is speech too, so it is never less than 30 dB under the loudest."""
-        between = self.quiet + min(10.0, 0.45 * (self.speech - self.quiet))
-        return max(SILENT, min(between, self.speech - 30))
+        """Between speech and background: what is louder is speech. A background of noise is even; where the
+        quietest tenth is not, there is hardly a pause, and speech reaches down to 30 dB under the loudest."""
+        if self.even:
+            return max(SILENT, self.quiet + min(6.0, 0.45 * (self.speech - self.quiet)))
+        return max(SILENT, min(self.quiet + 10.0, self.speech - 30))
 
     def between(self, start: float, end: float) -> float:
         """The level of a stretch (seconds): that of its middle measure, so that its neighbours do not count."""
@@ -58,7 +61,8 @@ class Loudness:
 def loudness(mono: Samples, rate: int = RATE) -> Loudness:
     """How loud a sound is over time. Speech is what its loudest twentieth reaches, background its quietest tenth."""
     level = levels(mono, rate)
-    return Loudness(level, float(np.percentile(level, 95)), float(np.percentile(level, 8)))
+    low, quiet, less, speech = (float(v) for v in np.percentile(level, (2, 8, 14, 95)))
+    return Loudness(level, speech, quiet, less - low < 4 and quiet > SILENT)
 
 
 def silent(heard: Loudness) -> bool:
