@@ -94,17 +94,17 @@ class Aligner:
         Raises `Refusal` if the words can't be found in it in this order.
         """
         pcm = prepared(mono)
-        heard = free_sounds(pcm, lambda part: tell(0.4 * part, "Listening"))
+        heard, mean = free_sounds(pcm, lambda part: tell(0.4 * part, "Listening"))
         names = [self._name(w) for w in words]
         self.decoder.set_align_text(" ".join(names))
-        self._run(pcm, lambda part: tell(0.4 + 0.3 * part, "Finding the words"))
+        self._run(pcm, mean, lambda part: tell(0.4 + 0.3 * part, "Finding the words"))
         if self.decoder.hyp() is None:
             raise NotFound(heard)
         try:
             self.decoder.set_alignment()
         except RuntimeError:
             raise NotFound(heard) from None
-        self._run(pcm, lambda part: tell(0.7 + 0.3 * part, "Finding the sounds"))
+        self._run(pcm, mean, lambda part: tell(0.7 + 0.3 * part, "Finding the sounds"))
         alignment = self.decoder.get_alignment()
         if alignment is None:
             raise NotFound(heard)
@@ -121,8 +121,7 @@ class Aligner:
             self.decoder.add_word(name, " ".join(word.sounds), True)
         return name
 
-    def _run(self, pcm: bytes, tell: Callable[[float], None]) -> None:
-        mean = self._mean(pcm)
+    def _run(self, pcm: bytes, mean: str, tell: Callable[[float], None]) -> None:
         self.decoder.start_utt()
         for at in range(0, len(pcm), 2 * CHUNK):
             # It would let the mean of the cepstra drift; that of the whole line is the better one.
@@ -130,13 +129,6 @@ class Aligner:
             self.decoder.process_raw(pcm[at : at + 2 * CHUNK], False, False)
             tell(min((at + 2 * CHUNK) / len(pcm), 1.0))
         self.decoder.end_utt()
-
-    def _mean(self, pcm: bytes) -> str:
-        self.decoder.start_utt()
-        self.decoder.process_raw(pcm, no_search=True, full_utt=True)
-        found: str = self.decoder.get_cmn(False)
-        self.decoder.end_utt()
-        return found
 
     def _read(self, alignment: object, words: Sequence[Pronounced], heard: Sequence[str], seconds: float) -> Aligned:
         sounds: list[Found] = []
@@ -216,22 +208,28 @@ def prepared(mono: NDArray[np.float32]) -> bytes:
     return bytes((np.clip(whole + noise, -1, 1) * 32767).astype("<i2").tobytes())
 
 
-def free_sounds(pcm: bytes, tell: Callable[[float], None]) -> list[str]:
-    """What is heard without knowing the text: an ARPAbet sound for every frame, empty for none."""
+def free_sounds(pcm: bytes, tell: Callable[[float], None]) -> tuple[list[str], str]:
+    """What is heard without knowing the text: an ARPAbet sound for every frame, empty for none; and the mean of
+    the cepstra of all frames, as the decoder writes it."""
     decoder = Decoder(
         lm=None, loglevel="FATAL", allphone=get_model_path("en-us/en-us-phone.lm.bin"), allphone_ci=True,
         lw=2.0, beam=1e-10, pbeam=1e-10, topn=2, bestpath=False,
     )  # fmt: skip
     heard = [""] * (len(pcm) // 2 // round(FRAME * RATE) + 2)
+    means: list[list[float]] = []
+    sizes: list[int] = []
     size = 20 * 2 * CHUNK // 4
     for at in range(0, len(pcm), size):
         decoder.start_utt()
         decoder.process_raw(pcm[at : at + size], full_utt=True)
         decoder.end_utt()
+        means.append([float(v) for v in decoder.get_cmn(False).split(",")])
+        sizes.append(len(pcm[at : at + size]))
         base = at // 2 // round(FRAME * RATE)
         for segment in decoder.seg():
             label = "" if segment.word in FILLERS or segment.word.startswith(("<", "+")) else segment.word
             for k in range(base + segment.start_frame, min(base + segment.end_frame + 1, len(heard))):
                 heard[k] = label
         tell(min((at + size) / len(pcm), 1.0))
-    return heard
+    mean = np.average(np.array(means), axis=0, weights=sizes)
+    return heard, ",".join(f"{v:.4f}" for v in mean)
