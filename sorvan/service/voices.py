@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request, Response, UploadFile
+from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from sorvan.core.change.charting import SetChart
@@ -18,8 +18,9 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import SOUND_RATE, Voice
 from sorvan.core.motion.speaking import reasons, spoken
-from sorvan.core.timing.rates import per_second
+from sorvan.core.timing.rates import per_second, seconds
 from sorvan.core.voice.accents import accents
+from sorvan.core.voice.captions import cues, web_vtt
 from sorvan.core.voice.loudness import loudness, with_loudness
 from sorvan.core.voice.mouths import letters, missing, sounds_by_mouth
 from sorvan.core.voice.sheet import exposure_sheet
@@ -231,6 +232,14 @@ def sheet(request: Request, production: str, motion: str) -> list[SheetLine]:
     documents, held, puppet, lines = _on(request, production, motion)
     found = exposure_sheet(held, lines, puppet.mouths, per_second(documents.production.rate))
     return [SheetLine(**line.__dict__) for line in found]
+
+
+@router.get("/productions/{production}/motions/{motion}/captions")
+def captions(request: Request, production: str, motion: str, first: Annotated[int, Query(ge=1)] = 1) -> Response:
+    """What is said on a motion as WebVTT, for a film that begins with a frame (from 1)."""
+    documents, held, _, lines = _on(request, production, motion)
+    begins = float(seconds(first - 1, documents.production.rate))
+    return Response(web_vtt(cues(held, lines), begins), media_type="text/vtt")
 
 
 @router.get("/productions/{production}/motions/{motion}/sheet.pdf")

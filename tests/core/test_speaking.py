@@ -16,6 +16,7 @@ from sorvan.core.model.voice import Phone, Placed, Word
 from sorvan.core.motion.speaking import reasons, spoken
 from sorvan.core.timing.channels import evaluate
 from sorvan.core.voice.accents import accents, blink_times
+from sorvan.core.voice.captions import cues, web_vtt
 from sorvan.core.voice.mixing import limited, mixed
 from sorvan.core.voice.sheet import exposure_sheet
 from tests.core.speakers import keyed, line, mouths, speaker
@@ -164,6 +165,23 @@ def test_the_exposure_sheet_says_it_frame_by_frame() -> None:
     assert names[0] == "rest" and "pressed" in names and names.count("|") > 40
     keys = keyed(documents)
     assert all(f in keys for f, name in enumerate(names) if name != "|")
+
+
+def test_what_is_said_can_be_read_a_phrase_at_a_time() -> None:
+    documents = speaker(*ROW, at=0.5)
+    chart = documents.voice("v").chart.model_dump(mode="json")
+    words = [(0.0, ""), (0.5, "mops"), (0.9, "& <pea>"), (1.34, ""), (1.84, "fall"), (2.7, "")]
+    told = {f"w{n}": {"start": t, "text": text} for n, (t, text) in enumerate(words)}
+    documents = do(documents, {"do": "set-chart", "voice": "v", "chart": chart | {"words": told}})
+    motion = documents.motion("m")
+    found = cues(motion, documents.lines_on(motion))
+    assert found == [(1.0, pytest.approx(1.84), "mops & <pea>"), (pytest.approx(2.34), pytest.approx(3.2), "fall")]
+    assert web_vtt(found, 1.5) == (
+        "WEBVTT\n\n00:00:00.000 --> 00:00:00.340\nmops &amp; &lt;pea&gt;\n\n00:00:00.840 --> 00:00:01.700\nfall\n"
+    )
+    mute = {"id": "s", "voice": "v", "mute": True}
+    muted = do(documents, {"do": "place-sound", "motion": "m", "sound": mute}).motion("m")
+    assert not cues(muted, documents.lines_on(muted))
 
 
 def accented(documents: Documents, **fields: Any) -> Documents:

@@ -163,7 +163,7 @@ export function DrawingThumb({
       width={width}
       height={height}
       className={className}
-      watch={[drawing.art, ready, flip]}
+      watch={[drawing.art, ready, flip, width, height]}
       paint={(p) => {
         const [l, t, r, b] = drawing.bounds as [number, number, number, number];
         const scale = Math.min((width - 6) / (r - l), (height - 6) / (b - t));

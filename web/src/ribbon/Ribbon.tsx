@@ -4,6 +4,8 @@ import { frameRate, get, goTo, keep, kept, set, submit, useLine, useWorkshop, li
 import { Playhead, Ruler } from "../sheet/Ruler";
 import { useTimeline, type Timeline } from "../sheet/timeline";
 import { Transport } from "../sheet/Transport";
+import { Button } from "react-bootstrap";
+import { bring, SOUNDS } from "../benches/voice/LinePanel";
 import { IconButton } from "../ui/bits";
 import { Menu } from "../ui/Menu";
 import { usePull } from "../ui/pull";
@@ -86,11 +88,37 @@ export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Mo
           <Named name="Blinks, accents" height={FACE}>
             <FaceRow motion={motion} exposed={exposed} time={time} rate={rate} height={FACE} />
           </Named>
+          {lines.length === 0 && <Empty motion={motion.id} />}
           <RangeShade time={time} />
           <Playhead time={time} top={0} />
         </div>
         <div style={{ width: 190 + time.width, height: 1 }} />
       </div>
+    </div>
+  );
+}
+
+/** What the ribbon says while nobody speaks. */
+function Empty({ motion }: { motion: string }) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <div className="ribbon-empty">
+      <span className="faint">Nobody speaks here yet. Drop a recording on the ribbon, or</span>
+      <Button size="sm" onClick={() => input.current?.click()}>
+        Bring in a recording…
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        accept={SOUNDS}
+        multiple
+        hidden
+        aria-label="Recordings"
+        onChange={(e) => {
+          if (e.target.files?.length) void bring([...e.target.files], motion);
+          e.target.value = "";
+        }}
+      />
     </div>
   );
 }

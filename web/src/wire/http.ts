@@ -135,6 +135,9 @@ export const exposure = (production: string, motion: string) =>
   ask<Exposed>(`/productions/${production}/motions/${motion}/exposure`);
 export const exposureSheet = (production: string, motion: string) =>
   ask<SheetLine[]>(`/productions/${production}/motions/${motion}/sheet`);
+/** Where what is said on a motion is fetched as captions, for a film that begins with a frame (from 1). */
+export const captionsFile = (production: string, motion: string, first: number) =>
+  `/api/productions/${production}/motions/${motion}/captions?first=${first}`;
 /** Where a motion's exposure sheet is fetched as a file. */
 export const sheetFile = (production: string, motion: string) =>
   `/api/productions/${production}/motions/${motion}/sheet.pdf`;

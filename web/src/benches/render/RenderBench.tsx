@@ -1,7 +1,7 @@
 /** Bench 5: make the film, and fetch it. */
 import { useEffect, useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { orderRender } from "../../wire/http";
+import { captionsFile, orderRender } from "../../wire/http";
 import type { RenderOrder } from "../../wire/types";
 import { PanelHead } from "../../ui/bits";
 import { NumberField, SwitchRow } from "../../ui/fields";
@@ -199,7 +199,13 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
               loop
               src={`/api/productions/${production.id}/renders/${player.id}/file`}
               aria-label={`Film: ${player.title}`}
-            />
+            >
+              <track
+                kind="captions"
+                src={captionsFile(production.id, String(player.settings.motion), Number(player.settings.first ?? 1))}
+                label="What is said"
+              />
+            </video>
           </div>
         )}
         <div className="card-sheet">

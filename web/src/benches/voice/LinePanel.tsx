@@ -25,7 +25,7 @@ import { Row, Rows } from "../../ui/Rows";
 import type { Motion } from "../../wire/types";
 import { testLine } from "./commands";
 
-const SOUNDS = "audio/*,video/*,.wav,.flac,.ogg,.mp3,.mp4,.mov,.webm,.mkv";
+export const SOUNDS = "audio/*,video/*,.wav,.flac,.ogg,.mp3,.mp4,.mov,.webm,.mkv";
 
 /** Bring sound files in as lines on a motion, the first where it stands, each further one after it. */
 export async function bring(files: FileList | File[], motion: string): Promise<void> {

@@ -1,7 +1,7 @@
 /** The mouths of the set: put in by a click, a key or up and down; named, drawn and given their sounds here. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { get, set, submit, useWorkshop } from "../../session";
+import { get, set, submit, useWorkshop, type Bench } from "../../session";
 import { IconButton } from "../../ui/bits";
 import { ColourField, NumberRow, Slider } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
@@ -32,17 +32,19 @@ export function MouthGrid({
   puppet,
   motion,
   exposed,
+  go,
 }: {
   puppet: Puppet;
   motion: Motion | undefined;
   exposed: Exposed | undefined;
+  go: (bench: Bench) => void;
 }) {
   const chart = puppet.mouths;
-  if (!chart) return <NoChart puppet={puppet} />;
+  if (!chart) return <NoChart puppet={puppet} go={go} />;
   return <Grid puppet={puppet} motion={motion} chart={chart} exposed={exposed} />;
 }
 
-function NoChart({ puppet }: { puppet: Puppet }) {
+function NoChart({ puppet, go }: { puppet: Puppet; go: (bench: Bench) => void }) {
   const several = Object.values(puppet.pieces ?? {}).filter((p) => p.drawings.length > 1);
   const likely = several.find((p) => /mouth|lips/i.test(p.name)) ?? several[0];
   const [piece, setPiece] = useState<string | null>(null);
@@ -76,9 +78,14 @@ function NoChart({ puppet }: { puppet: Puppet }) {
           </div>
         </>
       ) : (
-        <p className="hint m-0">
-          No piece of “{puppet.name}” has several drawings. Add its mouths as drawings of one piece on the Pieces bench.
-        </p>
+        <>
+          <p className="hint mt-0">
+            No piece of “{puppet.name}” has several drawings. Add its mouths as drawings of one piece first.
+          </p>
+          <Button size="sm" onClick={() => go("pieces")}>
+            Go to the Pieces bench
+          </Button>
+        </>
       )}
     </section>
   );

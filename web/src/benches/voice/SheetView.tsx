@@ -1,9 +1,9 @@
 /** The exposure sheet: a line for every frame, as animators read it on paper. */
 import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef } from "react";
+import { useEffect, useRef } from "react";
 import { Button, Modal } from "react-bootstrap";
-import { goTo, useWorkshop } from "../../session";
+import { get, goTo, useWorkshop } from "../../session";
 import * as http from "../../wire/http";
 import type { Motion } from "../../wire/types";
 
@@ -26,6 +26,12 @@ export function SheetView({ motion, close }: { motion: Motion; close: () => void
     estimateSize: () => 24,
     overscan: 12,
   });
+  const ready = lines.length > 0;
+  useEffect(() => {
+    // It opens at the frame that shows.
+    if (ready) rows.scrollToIndex(get().frame, { align: "center" });
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [ready]);
   return (
     <Modal show size="lg" onHide={close} aria-labelledby="sheet-title" scrollable>
       <Modal.Header closeButton>

@@ -159,7 +159,7 @@ export function VoiceBench({ go }: { go: (bench: Bench) => void }) {
         </Stage>
       </section>
       <aside className="right" aria-label="Mouths">
-        {puppet && <MouthGrid puppet={puppet} motion={motion} exposed={exposed} />}
+        {puppet && <MouthGrid puppet={puppet} motion={motion} exposed={exposed} go={go} />}
         <EntryPanel />
         {puppet && motion && <RecipesPanel puppet={puppet} motion={motion} />}
         {motion && <Findings found={exposed?.findings ?? []} none="No likely mistakes in the lines." />}

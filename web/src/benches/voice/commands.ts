@@ -28,12 +28,16 @@ export const keepHand = (hand: Hand): void => keep("voice-hand", JSON.stringify(
 
 export const PLAIN = "plain";
 
-/** The mood that holds at a frame, by the recipe of the line that is worked on. */
+/** The mood that holds at a frame, by the recipe of the line that began last. */
 export function moodAt(frame: number): string {
   const now = get();
-  const recipes = Object.values(motionOf(now)?.recipes ?? {});
-  const recipe = recipes.find((r) => r.kind === "mouths" && r.sound === now.line);
-  if (recipe?.kind !== "mouths") return PLAIN;
+  const motion = motionOf(now);
+  const time = frame / frameRate(now);
+  const begins = (sound: string) => motion?.sounds?.[sound]?.at ?? 0;
+  const recipe = Object.values(motion?.recipes ?? {})
+    .flatMap((r) => (r.kind === "mouths" && begins(r.sound) <= time + 0.2 ? [r] : []))
+    .sort((a, b) => begins(b.sound) - begins(a.sound))[0];
+  if (!recipe) return PLAIN;
   const frames = Object.keys(recipe.moods ?? {})
     .map(Number)
     .filter((f) => f <= frame);
