@@ -74,7 +74,7 @@ def test_the_charts_own_table_comes_before_what_is_usual() -> None:
 @pytest.mark.parametrize(
     ("name", "group", "mood"),
     [
-        ("mouth open", "open", PLAIN), ("sad half open", "half open", "sad"), ("M B P", None, PLAIN), ("mbp", "pressed", PLAIN),
+        ("mouth open", "open", PLAIN), ("sad half open", "half open", "sad"), ("M B P", "pressed", PLAIN), ("mbp", "pressed", PLAIN),
         ("mouth_happy_oo", "pucker", "happy"), ("Lips together", None, PLAIN), ("rest", "rest", PLAIN), ("round", "round open", PLAIN),
         ("smile", "rest", PLAIN), ("teeth", "narrow", PLAIN), ("whiskers", None, PLAIN),
     ],

@@ -167,6 +167,35 @@ def test_the_exposure_sheet_says_it_frame_by_frame() -> None:
     assert all(f in keys for f, name in enumerate(names) if name != "|")
 
 
+def test_poses_are_retimed_without_the_mouths_and_time_is_put_in_with_them() -> None:
+    documents = mouths(put(mouths(speaker(*ROW)), 34, 4), moods={"28": "sad"})
+    turns = [{"joint": "head", "kind": "turn", "frame": f, "value": [f]} for f in (0, 20, 40)]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": turns})
+    for frame in (0, 20, 40):
+        documents = do(documents, {"do": "set-pose", "motion": "m", "frame": frame, "text": "pose"})
+    before = keyed(documents)
+    # A pose is made longer: the later poses follow, and what is said stays where it is heard.
+    retime = {"do": "retime-pose", "motion": "m", "frame": 0, "frames": 26}
+    later = do(documents, retime | {"follow": True})
+    assert keyed(later) == before and set(later.motion("m").channels["head.turn"].keys) == {0, 26, 46}
+    # Time put in before the line moves all of it, and after that nothing of it is out of date.
+    moved = do(documents, {"do": "insert-time", "motion": "m", "at": 0, "frames": 12})
+    assert moved.motion("m").sounds["s"].at == 0.5 and set(keyed(moved)) == {f + 12 for f in before}
+    assert list(moved.motion("m").recipes["r"].moods) == [40]  # type: ignore[union-attr]
+    again = keyed(mouths(moved, moods={"40": "sad"}))
+    assert {f: v for f, v in again.items() if f > 12} == {f + 12: v for f, v in before.items() if f}
+    # A whole pose has no mouth in it.
+    posed = do(documents, {"do": "key-pose", "motion": "m", "frame": 30, "tried": {}})
+    assert keyed(posed) == before and 30 in posed.motion("m").channels["head.turn"].keys
+
+
+def test_the_test_line_speaks_every_mouth_of_the_set_once() -> None:
+    documents = do(speaker(*ROW, length=120), {"do": "lift-sound", "motion": "m", "sound": "s"})
+    line_ = {"do": "add-voice", "id": "t", "name": "Test", "motion": "m", "placed": "s", "test": True}
+    keys = keyed(mouths(do(documents, line_)))
+    assert set(keys.values()) == set(map(float, range(10)))
+
+
 def test_what_is_said_can_be_read_a_phrase_at_a_time() -> None:
     documents = speaker(*ROW, at=0.5)
     chart = documents.voice("v").chart.model_dump(mode="json")
@@ -221,6 +250,9 @@ def test_accents_are_on_the_stressed_words_and_lead_them() -> None:
     )
     lifted = evaluate(motion.channels["mouth.move"], motion.length, False)[1]
     assert lifted.min() < -2 and lifted[0] == 0 and lifted[-1] == 0
+    asked = accented(do(documents, {"do": "set-voice", "voice": "v", "text": "a gull moon?"})).motion("m")
+    tilted = evaluate(asked.channels["head.turn"], asked.length, False)[0]
+    assert tilted[30:].min() < -2 < 2 < tilted[:30].max(), "a question ends with the head tilted back"
     none = do(documents, {"do": "set-accent", "voice": "v", "entry": "w2", "accent": False})
     assert [a.word for a in accents(none.voice("v"))] == ["moon"]
     # It goes on from what the head does anyway.

@@ -15,11 +15,13 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.recipe import Accents, AnyRecipe, Blink, Mouths
 from sorvan.core.motion import cards
-from sorvan.core.motion.retime import retimed
+from sorvan.core.motion.retime import Bound, retimed
 from sorvan.core.plan.dials import kind_of
 from sorvan.core.rig.facing import View, view_of
 from sorvan.core.timing.channels import evaluate, travels
+from sorvan.core.timing.rates import per_second
 
 Frames = Annotated[tuple[Frame, ...], Field(min_length=1, max_length=2000)]
 Label = Annotated[str, Field(max_length=40)]
@@ -33,14 +35,19 @@ def pose_name(motion: Motion, frame: int) -> str:
 
 class KeyPose(MotionCommand):
     """Key the whole pose at a frame, and give it a card: every channel that has keys anywhere at what it
-    holds there, and whatever is tried."""
+    holds there, and whatever is tried. Mouths to words are no part of a pose."""
 
     do: Literal["key-pose"] = "key-pose"
     frame: Frame
     tried: Tried = {}
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        held = {id: self._value(c, motion) for id, c in motion.channels.items() if not travels(c, *_ring(motion))}
+        mouths = Bound.of(motion).channels
+        held = {
+            id: self._value(c, motion)
+            for id, c in motion.channels.items()
+            if id not in mouths and not travels(c, *_ring(motion))
+        }
         keys = tuple(
             NewKey(joint=id.rpartition(".")[0], kind=kind_of(id), frame=self.frame, value=value)
             for id, value in (held | self.tried).items()
@@ -351,7 +358,8 @@ class FlipPuppet(MotionCommand):
 
 
 class InsertTime(MotionCommand):
-    """Put frames in from a frame on, or, with less than none, take frames out; keys there go."""
+    """Put frames in from a frame on, or, with less than none, take frames out; keys there go. Sounds that begin
+    there or later are moved along."""
 
     do: Literal["insert-time"] = "insert-time"
     at: Frame
@@ -362,11 +370,39 @@ class InsertTime(MotionCommand):
             gone = range(self.at, self.at - self.frames)
             motion = cards.without(motion, set(gone))
         by = self.frames
-        return retimed(motion, lambda f: f + by if f >= self.at else f, motion.length + by)
+        return retimed(motion, lambda f: f + by if f >= self.at else f, motion.length + by, sounds_too=True)
+
+    def result(self, documents: Documents) -> Documents:
+        after = super().result(documents)
+        rate = per_second(documents.production.rate)
+        begins = float(self.at / rate)
+        motion = after.motion(self.motion)
+        later = {
+            id: p.changed(at=max(p.at + float(self.frames / rate), begins if self.frames < 0 else p.at))
+            for id, p in motion.sounds.items()
+            if p.at >= begins
+        }
+        recipes = {id: _later(r, self.at, self.frames) for id, r in motion.recipes.items()}
+        return after.with_(motion.changed(sounds={**motion.sounds, **later}, recipes=recipes))
 
     def label(self, documents: Documents) -> str:
         what = several(abs(self.frames), "frame")
         return f"{'Put in' if self.frames > 0 else 'Take out'} {what} at frame {self.at + 1}"
+
+
+def _later(recipe: AnyRecipe, at: int, by: int) -> AnyRecipe:
+    """A recipe that goes by a sound, with the frames that it knows where they are now."""
+    if not isinstance(recipe, Mouths | Accents | Blink) or recipe.sound is None:
+        return recipe
+
+    def now(frame: int) -> int:
+        return max(frame + by, at) if frame >= at else frame
+
+    left_out = tuple(f"{id}@{now(int(slot))}" for id, _, slot in (s.rpartition("@") for s in recipe.left_out))
+    given: dict[str, object] = {"left_out": left_out} if not isinstance(recipe, Blink) else {}
+    if isinstance(recipe, Mouths):
+        given["moods"] = {now(f): mood for f, mood in recipe.moods.items()}
+    return recipe.changed(**given) if given else recipe
 
 
 CardCommand = (

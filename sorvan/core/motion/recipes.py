@@ -103,7 +103,7 @@ def put(motion: Motion, recipe: str, new: Written, before: Written | None) -> Mo
         held = bare.channels.get(id)
         owner, _, kind = id.rpartition(".")
         own = dict(held.keys) if held else {}
-        taken = {k.slot for k in own.values() if k.recipe == recipe}
+        taken = set() if new.by_frame else {k.slot for k in own.values() if k.recipe == recipe}
         order = {f: f for f in keys} if new.by_frame else slots(keys)
         for f, key in keys.items():
             n = order[f]

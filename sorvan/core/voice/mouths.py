@@ -119,7 +119,7 @@ def by_name(name: str) -> tuple[Group | None, str]:
     said = [w for w in re.split(r"[^a-zA-Z]+", name.lower()) if w and w not in ("mouth", "mouths", "lips")]
     mood = next((w for w in said if w in _MOODS), PLAIN)
     text = " ".join(w for w in said if w != mood)
-    exact = next((g for g, words in _WORDS.items() if text in words), None)
+    exact = next((g for g, words in _WORDS.items() if text in words or text.replace(" ", "") in words), None)
     if exact is not None:
         return exact, mood
     padded = f" {text} "
