@@ -8,9 +8,11 @@ from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.puppet import PLAIN
+from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.voice.mouths import by_name, letters, missing, shown, sounds_by_mouth, taken_by
 from sorvan.core.voice.phonemes import ARPABET, GROUPS, bare, is_vowel, known, sound, to_arpabet
 from tests.core.speakers import mouth_set, sets, sounds, speaker
+from tests.core.speakers import mouths as speak
 from tests.core.worlds import do
 
 # The table of sounds and mouths as it stands in the trade, written down apart from the program.
@@ -113,6 +115,31 @@ def test_the_chart_goes_with_the_piece_or_the_dial_that_it_is_for() -> None:
     documents = do(documents, {"do": "set-mouths", "puppet": "a", "chart": chart})
     assert documents.puppet("a").mouths.channel == "say.dial"  # type: ignore[union-attr]
     assert do(documents, {"do": "remove-dial", "puppet": "a", "dial": "say"}).puppet("a").mouths is None
+
+
+def test_the_stops_of_a_dial_are_mouths_too() -> None:
+    documents = speaker(("M", 0.2), ("AA1", 0.4), ("UW1", 0.4))
+    stops = [{"at": n * 10, "values": {"mouth.show": [value]}} for n, value in enumerate((0, 1, 7, 9))]
+    dial = {"id": "say", "name": "say", "low": 0, "high": 30, "stops": stops}
+    documents = do(documents, {"do": "set-dial", "puppet": "a", "dial": dial})
+    documents = do(documents, {"do": "propose-mouths", "puppet": "a", "dial": "say"})
+    chart = documents.puppet("a").mouths
+    assert chart is not None and {m.name: m.shows[PLAIN] for m in chart.mouths.values()} == {
+        "rest": (0,), "pressed": (10,), "open": (20,), "pucker": (30,),
+    }  # fmt: skip
+    spoken = speak(documents).motion("m")
+    assert "mouth.show" not in spoken.channels
+    held = {k.value[0] for k in spoken.channels["say.dial"].keys.values()}
+    assert held >= {10, 20, 30}
+    e = Evaluation.full(documents.puppet("a"), spoken)
+    row = documents.puppet("a").order.index("mouth")
+    assert set(e.shown[row].tolist()) >= {1, 7, 9}, "the dial shows its drawings, and none half way"
+    bare = dial | {"id": "none", "stops": []}
+    with pytest.raises(Refusal, match="fewer than two stops"):
+        do(
+            do(documents, {"do": "set-dial", "puppet": "a", "dial": bare}),
+            {"do": "propose-mouths", "puppet": "a", "dial": "none"},
+        )
 
 
 @given(st.text(max_size=12))

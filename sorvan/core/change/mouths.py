@@ -11,7 +11,7 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name, Number
 from sorvan.core.model.puppet import Mouth, MouthChart, Puppet
 from sorvan.core.rig.skeleton import piece
-from sorvan.core.voice.mouths import proposed
+from sorvan.core.voice.mouths import proposed, proposed_dial
 from sorvan.core.voice.phonemes import LOOKS
 
 
@@ -31,12 +31,24 @@ def _mouth(chart: MouthChart, id: str) -> Mouth:
 
 
 class ProposeMouths(PuppetCommand):
-    """Make a mouth chart for the drawings of a piece, by their names."""
+    """Make a mouth chart for the drawings of a piece, or for the stops of a dial, by the names of what they show."""
 
     do: Literal["propose-mouths"] = "propose-mouths"
-    piece: Id
+    piece: Id | None = None
+    dial: Id | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
+        if self.dial is not None:
+            if self.dial not in puppet.dials:
+                raise missing("dial", self.dial)
+            dial = puppet.dials[self.dial]
+            if len(dial.stops) < 2:
+                raise Refusal(
+                    f"“{dial.name}” has fewer than two stops.", remedy="Keep a pose on it for each mouth first."
+                )
+            return puppet.changed(mouths=proposed_dial(puppet, dial))
+        if self.piece is None:
+            raise Refusal("Nothing is chosen.", remedy="Choose the piece, or the dial, that has the mouths.")
         held = piece(puppet, self.piece)
         if len(held.drawings) < 2:
             raise Refusal(
@@ -46,7 +58,8 @@ class ProposeMouths(PuppetCommand):
         return puppet.changed(mouths=proposed(held))
 
     def said(self, puppet: Puppet) -> str:
-        return f"Make a mouth chart of “{puppet.pieces[self.piece].name}”"
+        held = puppet.pieces.get(self.piece or "") or puppet.dials.get(self.dial or "")
+        return f"Make a mouth chart of “{held.name if held else puppet.name}”"
 
 
 class SetMouths(PuppetCommand):

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.model.puppet import PLAIN, Drawing, Mouth, MouthChart, Piece
+from sorvan.core.model.puppet import PLAIN, Dial, Mouth, MouthChart, Piece, Puppet
 from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, Group, Look, bare, sound
 
 WEIGHTS = np.array([1.0, 0.6, 0.9, 0.3, 0.5])
@@ -129,26 +129,48 @@ def by_name(name: str) -> tuple[Group | None, str]:
 
 def proposed(piece: Piece) -> MouthChart:
     """A mouth chart for the drawings of a piece, by their names; what no name tells looks half open."""
+    moods, mouths = _named([(drawing.name, float(drawing.number)) for drawing in piece.drawings])
+    return MouthChart(piece=piece.id, moods=moods, mouths=mouths)
+
+
+def proposed_dial(puppet: Puppet, dial: Dial) -> MouthChart:
+    """A mouth chart for the stops of a dial, by the names of the drawings that they choose."""
+    row: list[tuple[str, float]] = []
+    for stop in dial.stops:
+        names = [
+            d.name
+            for channel, values in stop.values.items()
+            if channel.endswith(".show")
+            for d in puppet.pieces[channel.removesuffix(".show")].drawings
+            if d.number == values[0]
+        ]
+        row.append((names[0] if names else f"at {stop.at:g}", stop.at))
+    moods, mouths = _named(row)
+    return MouthChart(dial=dial.id, moods=moods, mouths=mouths)
+
+
+def _named(row: list[tuple[str, float]]) -> tuple[tuple[str, ...], dict[str, Mouth]]:
+    """Moods and mouths by names, each with the value that shows it."""
     mouths: dict[str, Mouth] = {}
     moods: dict[str, None] = {PLAIN: None}
-    for drawing in piece.drawings:
-        group, mood = by_name(drawing.name)
+    for called, value in row:
+        group, mood = by_name(called)
         moods.setdefault(mood)
-        name = group or _without_mood(drawing, mood)
-        id = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or f"m{drawing.number}"
+        name = group or _without_mood(called, mood)
+        id = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or f"m{len(mouths)}"
         held = mouths.get(id) or Mouth(id=id, name=name, look=LOOKS[group or "half open"])
         if mood not in held.shows:
-            held = held.changed(shows={**held.shows, mood: (float(drawing.number),)})
+            held = held.changed(shows={**held.shows, mood: (value,)})
         mouths[id] = held
         if len(mouths) == 24:
             break
     order: Mapping[str, int] = {g.replace(" ", "-"): n for n, g in enumerate(GROUPS)}
-    row = sorted(mouths.values(), key=lambda m: order.get(m.id, len(order)))
-    return MouthChart(piece=piece.id, moods=tuple(moods), mouths={m.id: m for m in row})
+    sorted_ = sorted(mouths.values(), key=lambda m: order.get(m.id, len(order)))
+    return tuple(moods), {m.id: m for m in sorted_}
 
 
-def _without_mood(drawing: Drawing, mood: str) -> str:
-    return re.sub(rf"\b{mood}\b", "", drawing.name, flags=re.IGNORECASE).strip(" ,-") or drawing.name
+def _without_mood(name: str, mood: str) -> str:
+    return re.sub(rf"\b{mood}\b", "", name, flags=re.IGNORECASE).strip(" ,-") or name
 
 
 LETTERS: dict[str, str] = {

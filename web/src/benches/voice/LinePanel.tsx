@@ -7,6 +7,7 @@ import {
   bringChart,
   bringSound,
   frameRate,
+  freshId,
   get,
   linesOf,
   listen,
@@ -22,7 +23,7 @@ import { NumberRow, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
 import { Row, Rows } from "../../ui/Rows";
-import type { Motion } from "../../wire/types";
+import type { Motion, Voice } from "../../wire/types";
 import { testLine } from "./commands";
 
 export const SOUNDS = "audio/*,video/*,.wav,.flac,.ogg,.mp3,.mp4,.mov,.webm,.mkv";
@@ -44,6 +45,8 @@ export function LinesPanel({ motion }: { motion: Motion }) {
   const chosen = useWorkshop((w) => w.line);
   const importing = useWorkshop((w) => w.importing);
   const lines = linesOf({ documents, motion: motion.id });
+  const here = new Set(lines.map((l) => l.voice.id));
+  const others = Object.values(documents).filter((d): d is Voice => d.kind === "voice" && !here.has(d.id));
   const input = useRef<HTMLInputElement>(null);
   return (
     <section className="card-sheet" aria-label="Lines">
@@ -55,6 +58,24 @@ export function LinesPanel({ motion }: { motion: Motion }) {
           text="Test"
           onClick={() => void testLine()}
         />
+        {others.length > 0 && (
+          <Menu
+            label="Place another line of the production here"
+            align="end"
+            entries={others.map((v) => ({
+              key: v.id,
+              text: `Place “${v.name}” here`,
+              run: () =>
+                void submit({
+                  do: "place-sound",
+                  motion: motion.id,
+                  sound: { id: freshId(), voice: v.id, at: Math.round((1000 * get().frame) / frameRate(get())) / 1000 },
+                }),
+            }))}
+          >
+            Others
+          </Menu>
+        )}
         <IconButton icon="plus-lg" label="Bring in a sound" text="Sound" onClick={() => input.current?.click()} />
       </div>
       <input
@@ -350,7 +371,15 @@ function HeardPanel({ line, motion }: { line: Line; motion: Motion }) {
       />
       <div className="d-flex gap-1 mt-1">
         <Button size="sm" variant="outline-primary" onClick={() => input.current?.click()}>
-          Another recording…
+          Replace…
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          title="It is heard here no more; the line itself stays"
+          onClick={() => void submit({ do: "lift-sound", motion: motion.id, sound: placed.id })}
+        >
+          Take off
         </Button>
         <Button
           size="sm"
@@ -358,7 +387,7 @@ function HeardPanel({ line, motion }: { line: Line; motion: Motion }) {
           title="Take the line away with its chart; mouths that were made stay"
           onClick={() => void submit({ do: "remove-voice", voice: voice.id })}
         >
-          Remove the line
+          Remove
         </Button>
       </div>
     </Fold>
