@@ -8,18 +8,28 @@ import os
 import subprocess
 import sys
 import zipfile
+from itertools import pairwise
 from pathlib import Path
 
 import av
 import pytest
+from praatio import textgrid
 
+from sorvan.core.model.art import Art
+from sorvan.core.model.base import asset_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.voice import SOUND_RATE
 from sorvan.interchange.archive import write_archive
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in
+from sorvan.interchange.sounds import resampled
+from sorvan.picture.studio import ART_MEDIA
+from sorvan.speech.espeak import say
+from tests.core.speakers import speaker
 from tests.core.walkers import hand_made, walker
+from tests.interchange.noises import sound
 from tests.service.test_http import GULL
 
 
@@ -151,3 +161,62 @@ def test_mistakes_are_told_on_the_command_line_and_in_its_exit_code(sorvan, tmp_
     assert slide["motion"] == "walk" and set(slide["joints"]) == {"near foot 1", "far foot 1"}
     assert slide["frame"] >= 1 and slide["mend"]
     assert sorvan("check", "Nowhere").returncode == 3
+
+
+TEXT = "Mind the gull, passengers. The last ferry leaves at nine."
+
+
+def test_a_recording_and_its_text_make_a_chart_and_mouths(sorvan, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    said = say(TEXT, "en-us", 150)
+    (tmp_path / "call.wav").write_bytes(sound(resampled(said.samples[:, None], said.rate, SOUND_RATE)))
+    done = sorvan("align", "call.wav", "--text", TEXT, "--out", "call.TextGrid")
+    assert done.returncode == 0 and "10 words" in done.stdout
+    grid = textgrid.openTextgrid(str(tmp_path / "call.TextGrid"), includeEmptyIntervals=False)
+    assert grid.tierNames == ("words", "phones")
+    assert [e.label for e in grid.getTier("words").entries] == TEXT.lower().replace(",", "").replace(".", "").split()
+    assert (tmp_path / "call.TextGrid").read_text().splitlines()[3].startswith("xmin = ")  # the long form
+    assert sorvan("align", "call.wav", "--text", TEXT, "--out", "call.csv").returncode == 0
+    with (tmp_path / "call.csv").open() as file:
+        rows = list(csv.DictReader(file))
+    assert {r["tier"] for r in rows} == {"words", "phones"} and all(float(r["end"]) > float(r["start"]) for r in rows)
+    german = sorvan("align", "call.wav", "--text", "Achtung, die Möwe.", "--language", "de", "--out", "x.TextGrid")
+    assert german.returncode == 1 and "do not match" in german.stderr and not (tmp_path / "x.TextGrid").exists()
+    assert sorvan("align", "call.wav", "--text", TEXT, "--out", "call.txt").returncode == 1
+    assert sorvan("align", "nobody.wav", "--out", "x.TextGrid").returncode == 1
+
+    spoken = sorvan("speak", "call.wav", "--chart", "call.TextGrid", "--rate", "24000/1001", "--out", "mouths.csv")
+    assert spoken.returncode == 0
+    with (tmp_path / "mouths.csv").open() as file:
+        mouths = list(csv.DictReader(file))
+    assert {"pressed", "rest"} <= {m["mouth"] for m in mouths} and all(int(m["frames"]) >= 2 for m in mouths)
+    assert all(m["why"].endswith(".") for m in mouths)
+    assert all(int(a["frame"]) + int(a["frames"]) == int(b["frame"]) for a, b in pairwise(mouths))
+
+
+def test_a_line_is_put_on_a_motion_with_its_mouths(sorvan, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    said = say(TEXT, "en-us", 150)
+    (tmp_path / "call.wav").write_bytes(sound(resampled(said.samples[:, None], said.rate, SOUND_RATE)))
+    documents = speaker(("", 0.3), length=160)
+    documents = documents.with_(documents.production.changed(name="Quay"))
+    art = Art(bounds=(0, 0, 20, 10), nodes=()).model_dump_json().encode()
+    puppet = documents.puppet("a")
+    pieces = [
+        p.changed(drawings=tuple(d.changed(art=asset_id(art)) for d in p.drawings)) for p in puppet.pieces.values()
+    ]
+    (tmp_path / "quay.zip").write_bytes(
+        write_archive(documents.with_(puppet.with_pieces(*pieces)), {asset_id(art): (ART_MEDIA, art)})
+    )
+    assert sorvan("load", "quay.zip").returncode == 0
+    where = ("--production", "Quay", "--motion", "Call", "--at", "0.5")
+    done = sorvan("speak", "call.wav", "--text", TEXT, *where)
+    assert done.returncode == 0 and "for 10 words" in done.stdout, done.stderr
+    assert sorvan("export", "Quay", "--out", "out.zip").returncode == 0
+    with zipfile.ZipFile(tmp_path / "out.zip") as file:
+        body = json.loads(file.read("production.json"))
+        assert any(name.endswith(".flac") for name in file.namelist())
+    assert len(body["voices"]) == 2
+    (motion,) = body["motions"]
+    assert any(s["at"] == 0.5 for s in motion["sounds"].values())
+    assert len(motion["channels"]["mouth.show"]["keys"]) > 10
+    half = sorvan("speak", "call.wav", "--text", TEXT, "--production", "Quay")
+    assert half.returncode == 1 and "belong together" in half.stderr
