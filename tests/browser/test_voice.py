@@ -198,6 +198,28 @@ def test_from_a_recording_and_its_text_to_a_film_that_speaks(
     assert names[again[34]["value"][0]] == "pucker" and names[again[71]["value"][0]] == "rest"
     assert not {35, 72} & again.keys(), "what is made around them keeps their hold"
 
+    # A mouth on the ribbon says why it is there, and one by hand that it is the hand's.
+    panel = page.get_by_role("region", name="Selected mouth")
+    run = page.locator('.tier.mouths [data-mouth="tucked"]').first
+    run.click()
+    expect(panel).to_contain_text("The lip must touch the teeth")
+    page.locator('.tier.mouths [data-run="34"]').click()
+    expect(panel).to_contain_text("Put in by hand")
+
+    # The playhead is pulled over the line: a short grain is heard of each place.
+    ruler = page.locator(".ribbon-panel .ruler").bounding_box()
+    assert ruler is not None
+    page.evaluate("window.started = []")
+    page.mouse.move(ruler["x"] + 300, ruler["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(ruler["x"] + 420, ruler["y"] + 10, steps=5)
+    page.mouse.up()
+    eventually(lambda: page.evaluate("window.started.length") >= 4, True)
+    frame = int(page.get_by_label("Frame", exact=True).input_value()) - 1
+    grains = page.evaluate("window.started")
+    assert all(length == pytest.approx(0.09) for _, _, length, *_ in grains)
+    assert grains[-1][1] == pytest.approx(frame / 24 - AT, abs=1e-3)
+
     # Played from the middle, the sound begins where it must, and the picture follows it.
     go(page, 60)
     page.keyboard.press("Escape")

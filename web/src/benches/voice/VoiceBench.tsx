@@ -18,6 +18,7 @@ import { EntryPanel } from "./EntryPanel";
 import { useVoiceKeys, type Typing } from "./keys";
 import { bring, LinePanel, LinesPanel } from "./LinePanel";
 import { MouthGrid } from "./MouthGrid";
+import { MouthPanel } from "./MouthPanel";
 import { SheetView } from "./SheetView";
 
 /** What the program makes of the lines, asked for again when something has changed. */
@@ -161,6 +162,7 @@ export function VoiceBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="right" aria-label="Mouths">
         {puppet && <MouthGrid puppet={puppet} motion={motion} exposed={exposed} go={go} />}
         <EntryPanel />
+        {motion && puppet?.mouths && <MouthPanel motion={motion} chart={puppet.mouths} exposed={exposed} />}
         {puppet && motion && <RecipesPanel puppet={puppet} motion={motion} />}
         {motion && <Findings found={exposed?.findings ?? []} none="No likely mistakes in the lines." />}
       </aside>
