@@ -13,8 +13,9 @@ from bench.scenes import production, report
 from sorvan.core.model.base import asset_id
 from sorvan.core.model.production import Production
 from sorvan.core.model.voice import SOUND_RATE, Placed, Recording, Voice
-from sorvan.core.voice.exposure import Problem, Settings, cost_of, expose, problem
+from sorvan.core.voice.exposure import Problem, cost_of, expose, problem
 from sorvan.core.voice.mouths import usual_chart
+from sorvan.core.voice.track import Settings
 from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA, peaks_of
 from sorvan.picture.sound import flac
 from sorvan.speech.charts import Wanted, chart

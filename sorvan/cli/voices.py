@@ -20,8 +20,10 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import Voice, ends
 from sorvan.core.motion.speaking import usable
-from sorvan.core.voice.exposure import Settings, expose, problem, why
+from sorvan.core.voice.exposure import expose, problem
 from sorvan.core.voice.mouths import usual_chart
+from sorvan.core.voice.reasons import why
+from sorvan.core.voice.track import Settings
 from sorvan.interchange.charts import read_chart, write_chart
 from sorvan.interchange.imported import fresh_id, stem
 from sorvan.interchange.sounds import ReadSound, mono_of, read_sound

@@ -11,18 +11,10 @@ from hypothesis import strategies as st
 
 from sorvan.core.model.puppet import MouthChart
 from sorvan.core.model.voice import Voice, ends
-from sorvan.core.voice.exposure import (
-    NO_WAY,
-    Exposure,
-    Problem,
-    Settings,
-    cost_of,
-    expose,
-    problem,
-    unseen,
-    why,
-)
+from sorvan.core.voice.exposure import NO_WAY, Exposure, Problem, cost_of, expose, problem, unseen
 from sorvan.core.voice.phonemes import sound
+from sorvan.core.voice.reasons import why
+from sorvan.core.voice.track import Settings
 from tests.core.speakers import line, lines, mouth_set, sets
 
 ways = st.builds(

@@ -20,9 +20,11 @@ from sorvan.core.motion.recipes import Written
 from sorvan.core.timing.channels import evaluate
 from sorvan.core.voice.accents import Accent, accents
 from sorvan.core.voice.charting import word_at
-from sorvan.core.voice.exposure import Exposure, Settings, expose, problem, unseen, why
+from sorvan.core.voice.exposure import Exposure, expose, problem, unseen
 from sorvan.core.voice.mouths import by_value, of_group, shown
 from sorvan.core.voice.mouths import missing as missing_mouths
+from sorvan.core.voice.reasons import why
+from sorvan.core.voice.track import Settings
 
 NO_CHART = "Make a mouth chart first: choose the piece whose drawings are the mouths."
 

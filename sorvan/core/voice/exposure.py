@@ -14,16 +14,11 @@ The line is a row of frames, and each frame shows one mouth. A path costs
 No other run is ever shorter than the hold. Of all paths the cheapest is found by dynamic programming
 (Bellman 1957; over frames it is the algorithm of Viterbi 1967), so no choice of mouths costs less.
 
-What is heard is a track of looks: each sound pulls at its neighbours with its own strength, rising before
-and falling after it, as in the model of Cohen and Massaro (Modeling coarticulation in synthetic visual
-speech, 1993) after Löfqvist (Speech as audible gestures, 1990). Rounding reaches up to two consonants ahead
-of a rounded vowel. Lips that meet or touch the teeth are never overruled. The sound groups are those of
-`phonemes`.
+What is heard is a track of looks (`track`); the sound groups are those of `phonemes`.
 """
 
 from __future__ import annotations
 
-from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -33,54 +28,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.model.puppet import Mouth, MouthChart
-from sorvan.core.model.voice import Phone, Voice, ends
-from sorvan.core.voice.mouths import FAR, apart, override, taken_by
-from sorvan.core.voice.phonemes import LOOKS, Kind, Look, sound
+from sorvan.core.model.voice import Voice
+from sorvan.core.voice.mouths import FAR, apart
+from sorvan.core.voice.phonemes import LOOKS
+from sorvan.core.voice.track import WEIGHT, Beat, Looks, Settings, beats, heard_looks
 
-Looks = NDArray[np.float64]
 CHANGE, JUMP, ODD, SLACK, SHORT, UNSEEN = 0.08, 5.0, 2.0, 6.0, 60.0, 300.0
 """What each kind of cost amounts to; a mouth wholly unlike a plain vowel for one frame costs about one."""
-SHORT_PAUSE = 0.15
-"""Seconds: a pause shorter than this keeps the mouth that was there."""
 NO_WAY = 1e9
-
-WEIGHT: dict[Kind, float] = {"pause": 1.0, "closure": 4.0, "contact": 3.0, "consonant": 0.7, "vowel": 1.4}
-"""How much a frame of each kind of sound matters; a stressed vowel counts twice."""
-PULL: dict[Kind, float] = {"pause": 0.2, "closure": 1.2, "contact": 1.0, "consonant": 0.6, "vowel": 1.0}
-"""How strongly each kind of sound pulls at its neighbours (Cohen and Massaro's α)."""
-ROUNDED_PULL = 2.5
-OWN_VOWEL, OWN_CONSONANT = 0.8, 0.6
-"""How much of a sound's own look is kept against its neighbours' pull."""
-AHEAD, BEHIND = 10.0, 16.0
-"""How fast a pull fades (a second), before and after its sound; ahead it reaches farther."""
-
-
-@dataclass(frozen=True)
-class Settings:
-    """How a line is exposed. `lead`: frames by which mouths are ahead of the sound, fractions allowed.
-    `hold`: frames that a mouth stays at least. `twos`: changes on every second frame. `strength`: how
-    wide mouths open (percent)."""
-
-    lead: float = 1.5
-    hold: int = 2
-    twos: bool = False
-    strength: float = 100.0
-
-
-@dataclass(frozen=True)
-class Beat:
-    """A stretch of one mouth in the chart: a sound, or one half of a diphthong. Times in frames, the lead
-    taken off; `mouth` is the one the set gives to it, `target` what is heard."""
-
-    start: float
-    end: float
-    label: str
-    kind: Kind
-    mouth: Mouth
-    target: Look
-    weight: float
-    stress: int = 0
-    told: bool = False
 
 
 @dataclass(frozen=True)
@@ -135,93 +90,6 @@ class Exposure:
         cuts = [0, *(np.flatnonzero(np.diff(self.path)) + 1), *self.problem.pinned, len(self.path)]
         row = sorted(set(cuts))
         return [(self.problem.first + a, self.problem.first + b, int(self.path[a])) for a, b in pairwise(row)]
-
-
-def beats(voice: Voice, chart: MouthChart, at: float, rate: float, settings: Settings) -> tuple[Beat, ...]:
-    """The stretches of a line placed `at` so many seconds, without its short pauses. `rate`: frames a second."""
-    found: list[Beat] = []
-    for _, phone, end in ends(voice.chart.phones, voice.seconds):
-        begin, stop = (at + phone.start) * rate - settings.lead, (at + end) * rate - settings.lead
-        heard = sound(phone.label)
-        if heard.kind == "pause" and end - phone.start < SHORT_PAUSE and found:
-            found[-1] = _until(found[-1], stop)
-            continue
-        taken = taken_by(chart, phone.label)
-        told = override(chart, phone.label) is not None
-        groups = heard.mouths if not told else ((None, 1.0),)
-        here = begin
-        for (mouth, share), (group, _) in zip(taken, groups, strict=False):
-            until = here + (stop - begin) * share
-            look = Look(*mouth.look) if group is None else _spoken(LOOKS[group], phone, settings)
-            weight = WEIGHT[heard.kind] * (2.0 if heard.stress == 1 else 1.4 if heard.stress == 2 else 1.0)
-            found.append(Beat(here, until, phone.label, heard.kind, mouth, look, weight, heard.stress, told))
-            here = until
-    return tuple(found)
-
-
-def _until(beat: Beat, end: float) -> Beat:
-    return Beat(beat.start, end, beat.label, beat.kind, beat.mouth, beat.target, beat.weight, beat.stress, beat.told)
-
-
-def _spoken(look: Look, phone: Phone, settings: Settings) -> Look:
-    """A sound's look as it is said here: an unstressed vowel one size down, a quiet one less open."""
-    heard = sound(phone.label)
-    if heard.kind != "vowel":
-        return look
-    size = (1.0 if heard.stress else 0.8) * (0.65 + 0.35 * phone.loud) * settings.strength / 100
-    return look._replace(opening=min(look.opening * size, 1.0))
-
-
-def heard_looks(row: Sequence[Beat], times: NDArray[np.float64], rate: float) -> Looks:
-    """What is heard at these times (frames), each sound pulling at its neighbours: times × five."""
-    if not row:
-        return np.tile(np.array(LOOKS["rest"]), (len(times), 1))
-    starts, stops = np.array([b.start for b in row]), np.array([b.end for b in row])
-    looks = np.array([b.target for b in row])
-    pull = np.array([PULL[b.kind] for b in row])
-    rounds = pull * np.where(looks[:, 2] > 0.5, ROUNDED_PULL, 1.0)
-    found = np.empty((len(times), 5))
-    own = np.clip(np.searchsorted(starts, times, side="right") - 1, 0, len(row) - 1)
-    # Sounds farther away than three on either side pull with less than can be seen.
-    near = np.clip(own[:, None] + np.arange(-3, 4)[None, :], 0, len(row) - 1)
-    fresh = np.diff(near, axis=1, prepend=-1) != 0
-    before = np.maximum(starts[near] - times[:, None], 0) / rate
-    after = np.maximum(times[:, None] - stops[near], 0) / rate
-    fade = np.exp(-AHEAD * before - BEHIND * after) * fresh
-    # Rounding reaches over two consonants and no farther; a pause cuts every pull.
-    for n in range(5):
-        weights = fade * (rounds if n in (1, 2) else pull)[near]
-        total = weights.sum(axis=1)
-        found[:, n] = (weights * looks[near, n]).sum(axis=1) / np.maximum(total, 1e-12)
-    firm = np.array([b.kind in ("closure", "contact", "pause") or b.told for b in row])[own]
-    found[firm] = looks[own[firm]]
-    _relaxed(found, row, own, times, looks)
-    # A vowel is what it is: its neighbours bend it only a little. A consonant leaves its lips to them, and keeps
-    # more of its jaw, teeth and tongue.
-    vowel = np.array([b.kind == "vowel" for b in row])[own] & ~firm
-    found[vowel] = OWN_VOWEL * looks[own[vowel]] + (1 - OWN_VOWEL) * found[vowel]
-    other = np.flatnonzero(~vowel & ~firm)
-    for n in (0, 3, 4):
-        found[other, n] = OWN_CONSONANT * looks[own[other], n] + (1 - OWN_CONSONANT) * found[other, n]
-    return found
-
-
-RELAX, RELAXED = 1.4, 0.65
-"""Frames over which a mouth relaxes into a pause and gets ready out of one, and how much of it is left at the edge."""
-
-
-def _relaxed(
-    found: Looks, row: Sequence[Beat], own: NDArray[np.int64], times: NDArray[np.float64], looks: Looks
-) -> None:
-    """Let a pause begin and end with something of the mouths around it."""
-    for n, beat in enumerate(row):
-        if beat.kind != "pause":
-            continue
-        inside = np.flatnonzero(own == n)
-        for other, away in ((n - 1, times[inside] - beat.start), (n + 1, beat.end - times[inside])):
-            if 0 <= other < len(row):
-                part = RELAXED * np.exp(-np.maximum(away, 0) / RELAX)[:, None]
-                found[inside] = (1 - part) * found[inside] + part * looks[other]
 
 
 SAMPLES = 8
@@ -494,66 +362,3 @@ def unseen(exposure: Exposure) -> list[Must]:
     """What must be seen and is not, not even one frame beside its sound."""
     p, row = exposure.problem, exposure.path
     return [m for m in p.musts if not np.any(row[max(m.first - 1, 0) : m.last + 1] == m.mouth)]
-
-
-def why(exposure: Exposure, frame: int, spelled: Mapping[int, str] | None = None) -> str:
-    """Why the mouth of a frame (of the motion) is what it is, in a sentence.
-
-    `spelled` may say, by the number of a beat, of which word it is.
-    """
-    p, at = exposure.problem, frame - exposure.problem.first
-    if not 0 <= at < p.frames:
-        return "No line is heard here."
-    if at in p.pinned:
-        return "The hand chose this mouth."
-    chosen = int(exposure.path[at])
-    if chosen >= len(p.mouths):
-        return "The hand chose this mouth."
-    mouth = p.mouths[chosen]
-    n = max(int(np.searchsorted(p.starts, frame + 0.5, side="right")) - 1, 0)
-    beat = p.beats[n]
-    word = f" of “{spelled[n]}”" if spelled and spelled.get(n) else ""
-    lead = f", {p.settings.lead:g} frames ahead of the sound" if p.settings.lead else ""
-    row = [m.last for m in p.musts]
-    near = p.musts[max(bisect_left(row, at) - 1, 0) : bisect_left(row, at) + 4]
-    must = next((m for m in near if m.mouth == chosen and m.first - 1 <= at < m.last + 1), None)
-    if must is not None:
-        of = p.beats[must.beat]
-        word = f" of “{spelled[must.beat]}”" if spelled and spelled.get(must.beat) else ""
-        what = "The lips must meet" if of.kind == "closure" else "The lip must touch the teeth"
-        return f"{what} for {of.label}{word}{lead}."
-    if beat.mouth == mouth:
-        if beat.kind == "pause":
-            return "Nobody speaks: the mouth rests."
-        stress = ", which bears the stress" if beat.stress == 1 else ""
-        return f"{beat.label}{word} takes “{mouth.name}”{stress}{lead}."
-    before, after = _neighbours(exposure, at)
-    if before is not None and after is not None and before != after and _between(p, before, chosen, after):
-        names = [p.mouths[m].name if m < len(p.mouths) else "the hand's" for m in (before, after)]
-        return f"“{mouth.name}” softens the jump from “{names[0]}” to “{names[1]}”."
-    nearby = next((b for b in (*p.beats[n + 1 : n + 3], *p.beats[max(n - 2, 0) : n]) if b.mouth == mouth), None)
-    heard = f"{beat.label}{word}" if beat.label else "the pause"
-    if nearby is not None and nearby.kind in ("closure", "contact"):
-        held = next(m for m in p.musts if p.beats[m.beat] is nearby or p.beats[m.beat] == nearby)
-        when = "early" if at < held.first else "on"
-        return (
-            f"“{mouth.name}” comes {when} for {nearby.label}, so that it is seen long enough."
-            if when == "early"
-            else (f"“{mouth.name}” stays on after {nearby.label}, so that it is seen long enough.")
-        )
-    if nearby is not None:
-        which = "comes" if nearby.start > beat.start else "was"
-        return f"“{mouth.name}” is for {nearby.label or 'the pause'}, which {which} beside {heard}: there is no room for both."
-    return f"“{mouth.name}” is nearest to {heard} as its neighbours shape it."
-
-
-def _neighbours(exposure: Exposure, at: int) -> tuple[int | None, int | None]:
-    path = exposure.path
-    before = next((int(m) for m in path[:at][::-1] if m != path[at]), None)
-    after = next((int(m) for m in path[at:] if m != path[at]), None)
-    return before, after
-
-
-def _between(problem: Problem, before: int, chosen: int, after: int) -> bool:
-    direct = problem.jump[before, after]
-    return bool(direct > problem.jump[before, chosen] and direct > problem.jump[chosen, after])
