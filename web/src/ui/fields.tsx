@@ -82,6 +82,48 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
   );
 }
 
+interface TextFieldProps {
+  id: string;
+  /** For a field that no label on the page names. */
+  label?: string;
+  value: string;
+  placeholder?: string;
+  title?: string;
+  longest?: number;
+  onCommit: (text: string) => void;
+}
+
+/** A short text: typed, and entered or left; Escape drops what was typed. */
+export function TextField({ id, label, value, placeholder, title, longest = 120, onCommit }: TextFieldProps) {
+  const [text, setText] = useState<string | null>(null);
+  const dropped = useRef(false);
+  const commit = () => {
+    if (text !== null && text.trim() !== value && !dropped.current) onCommit(text.trim());
+    setText(null);
+  };
+  return (
+    <input
+      id={id}
+      className="form-control form-control-sm"
+      aria-label={label}
+      placeholder={placeholder}
+      title={title}
+      maxLength={longest}
+      value={text ?? value}
+      onChange={(e) => setText(e.target.value)}
+      onFocus={() => (dropped.current = false)}
+      onBlur={commit}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") commit();
+        if (e.key === "Escape") {
+          dropped.current = true;
+          e.currentTarget.blur();
+        }
+      }}
+    />
+  );
+}
+
 interface SliderProps {
   id?: string;
   label?: string;

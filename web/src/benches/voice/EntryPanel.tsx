@@ -1,10 +1,9 @@
 /** The selected word or sound: what it is called, when it is heard, and whether it bears an accent. */
-import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { submit, useLine, useWorkshop } from "../../session";
 import { moveBoundary } from "../../ribbon/Tier";
 import { spansOf } from "../../ribbon/ribbon";
-import { NumberRow } from "../../ui/fields";
+import { NumberRow, TextField } from "../../ui/fields";
 
 export function EntryPanel() {
   const line = useLine();
@@ -18,10 +17,13 @@ export function EntryPanel() {
       <h2 className="heading mb-1">{entry.tier === "words" ? "Word" : "Sound"}</h2>
       <div className="fields">
         <label htmlFor="entry-label">{entry.tier === "words" ? "Text" : "Sound"}</label>
-        <Label
+        <TextField
           key={`${entry.tier}-${entry.id}`}
-          held={span.text}
-          put={(called) =>
+          id="entry-label"
+          value={span.text}
+          placeholder="pause"
+          longest={80}
+          onCommit={(called) =>
             void submit({ do: "label-entry", voice: line.voice.id, tier: entry.tier, entry: entry.id, called })
           }
         />
@@ -60,31 +62,5 @@ export function EntryPanel() {
         )}
       </div>
     </section>
-  );
-}
-
-function Label({ held, put }: { held: string; put: (label: string) => void }) {
-  const [text, setText] = useState<string | null>(null);
-  const commit = () => {
-    if (text !== null && text.trim() !== held) put(text.trim());
-    setText(null);
-  };
-  return (
-    <input
-      id="entry-label"
-      className="form-control form-control-sm"
-      placeholder="pause"
-      maxLength={80}
-      value={text ?? held}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={commit}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") commit();
-        if (e.key === "Escape") {
-          setText(null);
-          e.currentTarget.blur();
-        }
-      }}
-    />
   );
 }

@@ -19,7 +19,7 @@ import {
   type Line,
 } from "../../session";
 import { IconButton } from "../../ui/bits";
-import { NumberRow, SwitchRow } from "../../ui/fields";
+import { NumberRow, SwitchRow, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
 import { Row, Rows } from "../../ui/Rows";
@@ -263,34 +263,20 @@ const SAVED_AS = { long: "Save as long TextGrid", short: "Save as short TextGrid
 
 /** How a word is said that no dictionary has. */
 function Spoken({ word, line }: { word: string; line: Line }) {
-  const said = line.voice.spoken?.[word] ?? "";
-  const [text, setText] = useState<string | null>(null);
-  const commit = () => {
-    if (text !== null && text !== said) {
-      const spoken = { ...line.voice.spoken, [word]: text.trim() };
-      if (!text.trim()) delete spoken[word];
-      void submit({ do: "set-voice", voice: line.voice.id, spoken });
-    }
-    setText(null);
-  };
   const id = `said-${word}`;
   return (
     <div className="fields mt-1">
       <label htmlFor={id}>“{word}” is said</label>
-      <input
+      <TextField
         id={id}
-        className="form-control form-control-sm"
+        value={line.voice.spoken?.[word] ?? ""}
         placeholder="ARPAbet or IPA"
         title="Sounds in ARPAbet parted by spaces, or in IPA; then find the sounds again"
-        value={text ?? said}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={commit}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") commit();
-          if (e.key === "Escape") {
-            setText(null);
-            e.currentTarget.blur();
-          }
+        longest={200}
+        onCommit={(said) => {
+          const spoken = { ...line.voice.spoken, [word]: said };
+          if (!said) delete spoken[word];
+          void submit({ do: "set-voice", voice: line.voice.id, spoken });
         }}
       />
     </div>
