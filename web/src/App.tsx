@@ -41,7 +41,7 @@ function Workshop() {
   }, [production]);
 
   useEffect(() => {
-    if (known) set({ bench: known, pose: null, playing: false, isolated: false });
+    if (known) set({ bench: known, pose: null, playing: false, isolated: false, speed: 1, range: null });
   }, [known, production]);
 
   const go = useCallback((to: Bench) => void navigate(`/p/${production}/${to}`), [navigate, production]);

@@ -51,6 +51,7 @@ function playing(speed: number, range: [number, number] | null = null) {
   let now = state;
   const session = { get: () => now, set: (given: Partial<State>) => void (now = { ...now, ...given }) };
   let device = 3;
+  let silenced = 0;
   const heard: { when: number; from: number; seconds: number; speed: number }[] = [];
   const sounding = {
     ready: () => Promise.resolve(true),
@@ -58,7 +59,7 @@ function playing(speed: number, range: [number, number] | null = null) {
     now: () => device - 0.02,
     latency: 0.02,
     play: (_: Heard[], stretch: (typeof heard)[number]) => void heard.push(stretch),
-    stop: () => undefined,
+    stop: () => void (silenced += 1),
   };
   let step: (() => void) | null = null;
   vi.stubGlobal("requestAnimationFrame", (work: () => void) => void (step = work));
@@ -69,6 +70,8 @@ function playing(speed: number, range: [number, number] | null = null) {
     heard,
     frame: () => now.frame,
     playing: () => now.playing,
+    silenced: () => silenced,
+    set: session.set,
     /** The device's clock goes on, and the page paints. */
     at: (seconds: number) => {
       device = seconds;
@@ -104,6 +107,19 @@ it("gets each round of a loop ready before the last has ended, to begin when it 
   at(3.06 + 0.02 + 2.5 * round);
   expect(heard.length).toBeGreaterThanOrEqual(3);
   expect(frame()).toBe(252);
+});
+
+it("is silent as soon as anybody says that it plays no more", async () => {
+  const { clock, at, set, silenced, frame } = playing(1);
+  clock.play();
+  await Promise.resolve();
+  await Promise.resolve();
+  at(4);
+  const here = frame();
+  const before = silenced();
+  set({ playing: false });
+  at(5);
+  expect([frame(), silenced() - before]).toEqual([here, 1]);
 });
 
 it("stops at the end, and silently", async () => {

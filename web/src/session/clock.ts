@@ -95,7 +95,12 @@ export class Clock {
   private follow(number: number, walk: Walk, speed: number, began: number, clock: () => number): void {
     const step = () => {
       const { plan, playing, frame } = this.session.get();
-      if (number !== this.walk || !playing || !plan) return;
+      if (number !== this.walk) return;
+      if (!playing || !plan) {
+        // Whoever said that it plays no more meant the sound too.
+        this.sounding.stop();
+        return;
+      }
       const due = frameDue(walk, Math.max(0, clock() - began) * speed);
       if (due === null) {
         this.sounding.stop();
