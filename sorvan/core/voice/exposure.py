@@ -177,7 +177,7 @@ class _Search:
     problem: Problem
     depth: int = 1
     back: list[NDArray[np.int32]] = field(default_factory=list)
-    base: list[int] = field(default_factory=list)
+    leaps: dict[float, Looks] = field(default_factory=dict)
 
     def run(self) -> tuple[NDArray[np.int64], float]:
         p = self.problem
@@ -202,7 +202,6 @@ class _Search:
             self._see(new, back, low, f, int(opens[f]))
             cost, back, low = self._close(new, back, low, f)
             self.back.append(back)
-            self.base.append(low)
         return self._traced(self._ended(cost), cost)
 
     def _windows(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -243,9 +242,12 @@ class _Search:
 
     def _leaps(self, f: int) -> Looks:
         """What a change into this frame costs, from each mouth to each: none to itself."""
-        leaps = self.problem.jump + _odd(self.problem, f)
-        np.fill_diagonal(leaps, NO_WAY)
-        return leaps
+        odd = _odd(self.problem, f)
+        if odd not in self.leaps:
+            leaps = self.problem.jump + odd
+            np.fill_diagonal(leaps, NO_WAY)
+            self.leaps[odd] = leaps
+        return self.leaps[odd]
 
     def _pin(
         self, cost: NDArray[np.float64], ids: NDArray[np.int32], f: int
