@@ -42,8 +42,8 @@ def bare(plan: Plan, kept: Kept, target: str) -> None:
         stream.options = {"crf": "16", "preset": "veryfast", "tune": "animation"}
         for frame in range(plan.frames):
             canvas.clear(0xFFF4EAD6)
-            for i, item in enumerate(plan.items):
-                a, b, c, d, e, f = (float(v) for v in plan.matrices[i, :, frame])
+            for i, item in enumerate(plan.cels[0].items):
+                a, b, c, d, e, f = (float(v) for v in plan.cels[0].matrices[i, :, frame])
                 path, fill, line = leaves[item.arts[0]]
                 canvas.save()
                 canvas.concat(skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1))

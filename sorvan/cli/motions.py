@@ -118,7 +118,7 @@ def check(
         found += [_told(f, puppet, None) for f in rig_findings(puppet)]
         for motion in documents.motions(puppet.id):
             seen = Seen(Evaluation.full(puppet, motion), motion)
-            found += [_told(f, puppet, motion) for f in motion_findings(seen)]
+            found += [_told(f, puppet, motion) for f in motion_findings(seen, documents)]
             heard = voice_findings(puppet, motion, documents.lines_on(motion), per_second(documents.production.rate))
             found += [_told(f, puppet, motion) for f in heard]
     if json:

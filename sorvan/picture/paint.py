@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
 from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Shape, Stroke
-from sorvan.core.plan.plan import Plan
+from sorvan.core.plan.plan import Cel, Copies, Plan
 
 Assets = Callable[[str], bytes]
 Pixels = NDArray[np.uint8]
@@ -41,7 +41,7 @@ def path_of(outline: Outline, rule: str = "nonzero", points: Floats | None = Non
     return path
 
 
-def matrix_of(m: tuple[float, ...] | NDArray[np.float64]) -> skia.Matrix:
+def matrix_of(m: tuple[float, ...] | NDArray[np.floating]) -> skia.Matrix:
     """Six numbers a b c d e f as a Skia matrix."""
     return skia.Matrix.MakeAll(
         float(m[0]), float(m[2]), float(m[4]), float(m[1]), float(m[3]), float(m[5]), 0.0, 0.0, 1.0
@@ -136,53 +136,92 @@ class Painter:
 
     def frame(self, canvas: skia.Canvas, plan: Plan, frame: int) -> None:
         """Draw one frame of a plan in stage units; the paper is the caller's."""
-        for index in range(len(plan.items)) if plan.order is None else plan.order[:, frame].tolist():
-            item = plan.items[index]
-            opacity = item.opacity * (1.0 if plan.opacity is None else float(np.float32(plan.opacity[index, frame])))
-            if not item.hidden and opacity > 0:
-                self.item(canvas, plan, index, frame, opacity)
+        for cel in plan.cels:
+            fade = 1.0 if cel.fade is None else float(np.float32(cel.fade[frame]))
+            if fade <= 0:
+                continue
+            canvas.save()
+            if cel.stage is not None:
+                canvas.concat(matrix_of(cel.stage[:, frame].astype(np.float32)))
+            if fade < 1:
+                canvas.saveLayer(None, skia.Paint(Alphaf=fade))
+            if cel.copies is None:
+                self.cel(canvas, cel, cel.at(frame))
+            else:
+                self._copies(canvas, cel, cel.copies, cel.at(frame))
+            if fade < 1:
+                canvas.restore()
+            canvas.restore()
 
-    def item(self, canvas: skia.Canvas, plan: Plan, index: int, frame: int, opacity: float = 1.0) -> None:
+    def cel(self, canvas: skia.Canvas, cel: Cel, own: int) -> None:
+        """Draw one of a cel's own frames where the actor is."""
+        for index in range(len(cel.items)) if cel.order is None else cel.order[:, own].tolist():
+            item = cel.items[index]
+            opacity = item.opacity * (1.0 if cel.opacity is None else float(np.float32(cel.opacity[index, own])))
+            if not item.hidden and opacity > 0:
+                self.item(canvas, cel, index, own, opacity)
+
+    def _copies(self, canvas: skia.Canvas, cel: Cel, copies: Copies, own: int) -> None:
+        for place, ahead, opacity, tint in zip(copies.places, copies.ahead, copies.opacity, copies.tints, strict=True):
+            at = (own + int(ahead)) % cel.own
+            seen = float(np.float32(opacity)) * float(np.float32(copies.fade[at]))
+            if seen <= 0:
+                continue
+            canvas.save()
+            canvas.concat(matrix_of(place.astype(np.float32)))
+            plain = seen == 1 and tint[3] <= 0
+            if not plain:
+                paint = skia.Paint(Alphaf=seen)
+                if tint[3] > 0:
+                    r, g, b, a = (round(float(v) * 255) for v in tint)
+                    paint.setColorFilter(skia.ColorFilters.Blend(skia.Color(r, g, b, a), skia.BlendMode.kSrcATop))
+                canvas.saveLayer(None, paint)
+            self.cel(canvas, cel, at)
+            if not plain:
+                canvas.restore()
+            canvas.restore()
+
+    def item(self, canvas: skia.Canvas, cel: Cel, index: int, own: int, opacity: float = 1.0) -> None:
         """Draw one item, faded and masked."""
-        masks = plan.items[index].masks
+        masks = cel.items[index].masks
         if opacity == 1 and not masks:
-            self._bare(canvas, plan, index, frame)
+            self._bare(canvas, cel, index, own)
             return
-        around = self._around(plan, index, frame)
+        around = self._around(cel, index, own)
         canvas.saveLayer(around, skia.Paint(Alphaf=opacity))
-        self._bare(canvas, plan, index, frame)
+        self._bare(canvas, cel, index, own)
         for mask, inside in masks:
             mode = skia.BlendMode.kDstIn if inside else skia.BlendMode.kDstOut
             canvas.saveLayer(around, skia.Paint(BlendMode=mode))
-            self.item(canvas, plan, mask, frame)
+            self.item(canvas, cel, mask, own)
             canvas.restore()
         canvas.restore()
 
-    def _bare(self, canvas: skia.Canvas, plan: Plan, index: int, frame: int) -> None:
-        drawing = int(plan.shown[index, frame])
-        art, points = plan.items[index].arts[drawing], plan.points.get((index, drawing))
+    def _bare(self, canvas: skia.Canvas, cel: Cel, index: int, own: int) -> None:
+        drawing = int(cel.shown[index, own])
+        art, points = cel.items[index].arts[drawing], cel.points.get((index, drawing))
         canvas.save()
-        canvas.concat(matrix_of(plan.matrices[index, :, frame]))
+        canvas.concat(matrix_of(cel.matrices[index, :, own]))
         if points is None:
             canvas.drawPicture(self.ready(art))
         else:
             # In single precision, as the page gets them.
-            moved = Points(points[:, :, frame].astype(np.float32))
+            moved = Points(points[:, :, own].astype(np.float32))
             for node in self.art(art).nodes:
                 self._node(canvas, node, moved)
         canvas.restore()
 
-    def _around(self, plan: Plan, index: int, frame: int) -> skia.Rect:
+    def _around(self, cel: Cel, index: int, own: int) -> skia.Rect:
         """A box on the stage that holds all of an item."""
-        drawing = int(plan.shown[index, frame])
-        l, t, r, b = plan.items[index].boxes[drawing]
-        points = plan.points.get((index, drawing))
+        drawing = int(cel.shown[index, own])
+        l, t, r, b = cel.items[index].boxes[drawing]
+        points = cel.points.get((index, drawing))
         box = skia.Rect.MakeLTRB(l, t, r, b)
         if points is not None:
-            lows, highs = points[:, :, frame].min(axis=0), points[:, :, frame].max(axis=0)
+            lows, highs = points[:, :, own].min(axis=0), points[:, :, own].max(axis=0)
             air = 0.25 * max(r - l, b - t)
             box = skia.Rect.MakeLTRB(lows[0] - air, lows[1] - air, highs[0] + air, highs[1] + air)
-        found = matrix_of(plan.matrices[index, :, frame]).mapRect(box)
+        found = matrix_of(cel.matrices[index, :, own]).mapRect(box)
         return found.makeOutset(3, 3)
 
     def _image(self, id: str) -> skia.Image:

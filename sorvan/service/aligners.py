@@ -9,7 +9,6 @@ import secrets
 import subprocess
 import sys
 import threading
-from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -35,6 +34,7 @@ class Job:
     voice: Voice
     text: str
     language: str
+    spread: bool = False
     process: subprocess.Popen[bytes] | None = None
     cancelled: bool = False
 
@@ -48,7 +48,7 @@ class Aligners:
     _lock: threading.Lock = field(default_factory=threading.Lock)
     _turns: threading.Semaphore = field(default_factory=lambda: threading.Semaphore(AT_ONCE))
 
-    def start(self, room: Room, voice: Voice, text: str, language: str, sound: bytes) -> None:
+    def start(self, room: Room, voice: Voice, text: str, language: str, sound: bytes, *, spread: bool = False) -> None:
         """Begin to find a line's sounds. Raises `Refusal` if that is being done already."""
         with self._lock:
             if (room.id, voice.id) in self._jobs:
@@ -58,7 +58,7 @@ class Aligners:
                     remedy="Wait for it, or cancel it.",
                     kind="conflict",
                 )
-            job = self._jobs[room.id, voice.id] = Job(room, voice, text, language)
+            job = self._jobs[room.id, voice.id] = Job(room, voice, text, language, spread)
         threading.Thread(target=self._work, args=(job, sound), daemon=True).start()
 
     def cancel(self, production: str, voice: str) -> bool:
@@ -101,7 +101,7 @@ class Aligners:
             )
         process, last = job.process, dict[str, Any]()
         assert process.stdin is not None and process.stdout is not None
-        feeding = threading.Thread(target=_feed, args=(process, order(job.text, job.language, job.voice.spoken, sound)))
+        feeding = threading.Thread(target=_feed, args=(process, order(job, sound)))
         feeding.start()
         for line in process.stdout:
             with contextlib.suppress(ValueError):
@@ -149,9 +149,9 @@ class Aligners:
         job.room.tell(Aligning(voice=job.voice.id, **news))
 
 
-def order(text: str, language: str, spoken: Mapping[str, str], sound: bytes) -> bytes:
+def order(job: Job, sound: bytes) -> bytes:
     """What an aligner reads: a line of JSON, then the sound as it is kept."""
-    head = {"text": text, "language": language, "spoken": dict(spoken)}
+    head = {"text": job.text, "language": job.language, "spoken": dict(job.voice.spoken), "spread": job.spread}
     return json.dumps(head).encode() + b"\n" + sound
 
 

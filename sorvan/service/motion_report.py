@@ -12,6 +12,7 @@ from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.keying import beside_poses
 from sorvan.core.checks.motion import findings
 from sorvan.core.checks.seen import Seen
+from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.evaluate import Evaluation
@@ -29,7 +30,7 @@ class Reporter:
     told: tuple[Puppet, Motion, bool] | None = None
     """What it last told of."""
 
-    def on(self, evaluation: Evaluation) -> MotionReport | None:
+    def on(self, evaluation: Evaluation, documents: Documents) -> MotionReport | None:
         """The letter on an evaluated motion, or None if nothing is new. Only feet that changed are in it."""
         motion = evaluation.motion
         puppet, blocking = evaluation.puppet, evaluation.blocking
@@ -46,7 +47,7 @@ class Reporter:
             )
             for foot in seen.feet
         }
-        found = findings(seen)
+        found = findings(seen, documents)
         changed = {id: f for id, f in feet.items() if self.feet.get(id) != f}
         beside = beside_poses(motion)
         news: dict[str, Any] = {}

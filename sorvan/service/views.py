@@ -21,7 +21,7 @@ from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.dials import kind_of
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plan import Item
-from sorvan.core.plan.scene import AtRest, Staged, Target, items_of, points_of
+from sorvan.core.plan.scene import AtRest, Staged, Target, points_of
 from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
 from sorvan.core.timing.channels import gaps
@@ -149,7 +149,7 @@ class View:
 
     def arts(self) -> frozenset[str]:
         """The art that the plan sent last draws."""
-        items = (item for e in self.staged.evaluations for item in items_of(e)) if self.staged else ()
+        items = (item for e in self.staged.evaluations for item in e.items) if self.staged else ()
         return frozenset(art for item in items for art in item.arts)
 
     def follow(self, documents: Documents, seq: int) -> list[ToPage]:
@@ -223,7 +223,7 @@ class View:
 
     def _report(self, lead: Evaluation) -> list[ToPage]:
         """What is new of feet and likely mistakes."""
-        found = self.reporter.on(lead)
+        found = self.reporter.on(lead, self.documents)
         return [] if found is None else [found]
 
     def look_at_way(self, wanted: LookAtWay) -> list[ToPage]:
@@ -331,8 +331,7 @@ class View:
 
 
 def _items(evaluation: Evaluation) -> tuple[ItemView, ...]:
-    found = items_of(evaluation)
-    return tuple(item_view(i, int(rest)) for i, rest in zip(found, evaluation.rig.rest, strict=True))
+    return tuple(item_view(i, int(rest)) for i, rest in zip(evaluation.items, evaluation.rig.rest, strict=True))
 
 
 def _spaced(channel: Channel, values: Floats, length: int, cycle: bool) -> SpacedView:

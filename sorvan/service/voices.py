@@ -57,10 +57,12 @@ class Spoken(BaseModel):
 
 
 class Align(BaseModel):
-    """What is said in a line, and in which language. Without a text only loudness is gone by."""
+    """What is said in a line, and in which language. Without a text only loudness is gone by; with `spread` the
+    text is laid out over what is heard by length alone."""
 
     text: Annotated[str, Field(max_length=40_000)]
     language: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{2,24}$")] = "en-us"
+    spread: bool = False
 
 
 class Run(BaseModel):
@@ -151,7 +153,7 @@ def align(request: Request, production: str, voice: str, wanted: Align) -> None:
         raise Refusal("This line has no sound.", where=line.name, remedy="Bring one in first.", kind="empty")
     sound = assets.get(request.app.state.engine, line.sound.asset)[1]
     aligners: Aligners = request.app.state.aligners
-    aligners.start(room, line, wanted.text, wanted.language, sound)
+    aligners.start(room, line, wanted.text, wanted.language, sound, spread=wanted.spread)
 
 
 @router.delete("/productions/{production}/voices/{voice}/align", status_code=204)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,43 +15,29 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.voice import SHORTEST, Chart, Phone, Source, Word
 from sorvan.core.voice.charting import filled
 from sorvan.core.voice.loudness import HOP, Loudness, loudness, rough, silent
-from sorvan.core.voice.phonemes import is_vowel
 from sorvan.core.voice.spelling import spoken as spelled_out
 from sorvan.core.voice.warp import STEP, cepstra, likeness, warped
-from sorvan.speech.english import RATE, Aligned, Aligner, NotFound
+from sorvan.speech.english import RATE, Aligner, NotFound
 from sorvan.speech.espeak import Speech, say
+from sorvan.speech.matching import UNLIKE_BY_VOICE, least_alike, matching, no_match, not_too_many, where_in_doubt
 from sorvan.speech.pronouncing import with_stress
 
 Samples = NDArray[np.float32]
 Progress = Callable[[float, str], None]
-MOST_A_SECOND = 25.0
-"""Sounds that nobody says in a second of speech: a text with more does not belong to the sound."""
-UNSURE, ALL_UNSURE, FAR_OFF = 0.47, 0.51, 0.36
-"""How well words agree with what is heard freely (0 to 1): less over a stretch, or on the whole, is a sign of
-another text; on the whole far less is one by itself."""
-UNSAID = 1.2
-"""Seconds of speech that no word of the text is for, after which a text plainly does not match."""
-UNLIKE, UNLIKE_HERE = 0.8, 0.8
-"""Beside a text said backwards: how unlike the recording a synthesiser's saying may be (see `warp.likeness`), on
-the whole and over a stretch. Of the two signs neither alone refuses a text, for people speak in many ways."""
-UNLIKE_BY_VOICE = 0.93
-"""The same where it is the only sign there is."""
-LESS, MORE = 0.72, 1.07
-"""A stretch is plainly another text only if it also stands out from the rest of its line: it agrees so many times
-less, and is so many times less like."""
-STRETCH = 40
-"""Steps of 40 ms in a stretch."""
+LONG_PAUSE = 0.3
+"""Seconds of silence that no word has within it."""
 
 
 @dataclass(frozen=True)
 class Wanted:
     """What a chart is to be found from: the sound (one channel, 16,000 samples a second), its text, the language,
-    and how single words are said."""
+    and how single words are said. With `spread` the text is only laid out over what is heard, to be dragged by hand."""
 
     mono: Samples
     text: str
     language: str = "en-us"
     spoken: Mapping[str, str] | None = None
+    spread: bool = False
 
 
 def is_english(language: str) -> bool:
@@ -72,6 +59,8 @@ def chart(wanted: Wanted, tell: Progress = lambda _, __: None) -> Chart:
         )
     if not wanted.text.strip():
         return by_loudness(wanted, heard)
+    if wanted.spread:
+        return laid_out(wanted, heard)
     return by_text(wanted, heard, tell) if is_english(wanted.language) else by_voice(wanted, heard, tell)
 
 
@@ -83,6 +72,55 @@ def by_loudness(wanted: Wanted, heard: Loudness) -> Chart:
     return _chart("loudness", note, [], [(t, label, 0.3) for t, label in row], heard, seconds, set())
 
 
+def laid_out(wanted: Wanted, heard: Loudness) -> Chart:
+    """A chart to begin by hand with: the text's words and sounds over the stretches in which something is heard,
+    as long beside one another as a synthesiser says them, and long pauses between words. Raises `Refusal` if there
+    is nothing to say in the text."""
+    said, seconds = _said(wanted), len(wanted.mono) / RATE
+    spans = _voiced_words(said, wanted.text)
+    loud = heard.level > heard.threshold
+    total = np.concatenate([[0.0], np.cumsum(loud)]) / np.count_nonzero(loud)
+    told = np.concatenate([[0.0], np.cumsum([s.end - s.start if s.label else 0.0 for s in said.sounds])])
+    times = np.array([s.start for s in said.sounds] + [said.sounds[-1].end])
+    own = _at_pauses(np.interp([a for a, _, _ in spans], times, told / told[-1]), loud, total)
+
+    def at(time: float, side: Literal["left", "right"] = "right") -> float:
+        """The time in the recording; where a pause lies, its end, or with `left` its begin."""
+        part = float(np.interp(np.interp(time, times, told / told[-1]), *own))
+        steps = np.flatnonzero(loud)
+        step = steps[
+            min(int(np.searchsorted(total[steps + 1], part + (1e-9 if side == "right" else -1e-9))), len(steps) - 1)
+        ]
+        return float(step + np.clip((part - total[step]) / (total[step + 1] - total[step]), 0, 1)) * HOP
+
+    sounds = [(at(s.start), s.label, 0.3, -1) for s in said.sounds if s.label]
+    end = at(said.sounds[-1].end, "left")
+    if end < seconds - SHORTEST:
+        sounds.append((end, "", 1.0, -1))
+    row = [(start, label, sure) for start, label, sure, _ in _trimmed(sounds, heard, seconds)]
+    words = [(at(a), at(b, "left"), text, 0.3) for a, b, text in spans]
+    note = "Laid out by length alone, without listening: drag the words to where they are said."
+    return _chart("hand", note, words, row, heard, seconds, set())
+
+
+def _at_pauses(
+    begins: NDArray[np.float64], loud: NDArray[np.bool_], total: NDArray[np.float64]
+) -> tuple[list[float], list[float]]:
+    """How far into all that is said a text is (0 to 1), and how far that is to be, so that each long pause of the
+    recording falls between two words: at the begin of the nearest."""
+    quiet = np.flatnonzero(np.diff(np.concatenate([[False], ~loud, [False]]).astype(int)))
+    saying, heard = [0.0], [0.0]
+    for first, stop in quiet.reshape(-1, 2):
+        part = float(total[first])
+        if (stop - first) * HOP < LONG_PAUSE or not 0 < part < 1 or not len(begins):
+            continue
+        nearest = float(begins[np.abs(begins - part).argmin()])
+        if saying[-1] < nearest < 1 and part > heard[-1]:
+            saying.append(nearest)
+            heard.append(part)
+    return [*saying, 1.0], [*heard, 1.0]
+
+
 def by_text(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
     """English, by forced alignment. Raises `Refusal` naming the stretch where text and sound do not match."""
     words = spelled_out(wanted.text)
@@ -90,15 +128,15 @@ def by_text(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
         raise Refusal("There is no word in the text.", remedy="Type what is said in the recording.", kind="empty")
     aligner = Aligner()
     known = aligner.pronounced(words, wanted.language, dict(wanted.spoken or {}))
-    _not_too_many([len(w.sounds) for w in known], heard)
+    not_too_many([len(w.sounds) for w in known], heard)
     tell(0.0, "Saying the text")
-    unlike, over_time = likeness(cepstra(wanted.mono), cepstra(mono_of(say(wanted.text, wanted.language))))
+    unlike, _ = likeness(cepstra(wanted.mono), cepstra(mono_of(say(wanted.text, wanted.language))))
     try:
         found = aligner.align(wanted.mono, known, lambda part, what: tell(0.05 + 0.95 * part, what))
     except NotFound as missed:
-        raise _no_match(_doubtful([(w.text, w.sounds) for w in known], missed.heard)) from None
+        raise no_match(where_in_doubt([(w.text, w.sounds) for w in known], missed.heard)) from None
     seconds = len(wanted.mono) / RATE
-    _matching(found, heard, unlike, over_time)
+    doubts = matching(found, aligner, heard, unlike)
     row: list[Heard] = []
     for word, group in groupby(found.sounds, key=lambda s: s.word):
         own = list(group)
@@ -116,8 +154,9 @@ def by_text(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
     words_found = [(*spans[n], found.words[n].text, found.sure[n]) for n in sorted(spans)]
     phones = [(start, label, sure) for start, label, sure, _ in row]
     guesses = {w.text for w in found.words if w.guessed}
-    note = f"No dictionary has {_listed(sorted(guesses))}: how it is said is a guess." if guesses else ""
-    return _chart("text", note, words_found, phones, heard, seconds, guesses)
+    if guesses:
+        doubts.append(f"No dictionary has {_listed(sorted(guesses))}: how it is said is a guess.")
+    return _chart("text", " ".join(doubts), words_found, phones, heard, seconds, guesses)
 
 
 EDGE, CLOSED = 0.02, 0.06
@@ -158,18 +197,13 @@ def by_voice(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
     Raises `Refusal` if no voice speaks the language, or the two sayings are plainly not alike.
     """
     tell(0.05, "Saying the text")
-    said = say(wanted.text, wanted.language)
-    labelled = [s for s in said.sounds if s.label]
-    if not labelled:
-        raise Refusal(
-            "There is nothing to say in the text.", remedy="Type what is said in the recording.", kind="empty"
-        )
-    _not_too_many([len(labelled)], heard)
+    said = _said(wanted)
+    not_too_many([sum(bool(s.label) for s in said.sounds)], heard)
     tell(0.2, "Comparing the two")
     model, own = cepstra(mono_of(said)), cepstra(wanted.mono)
     unlike, over_time = likeness(model, own)
     if unlike > UNLIKE_BY_VOICE:
-        raise _no_match(_worst(said, over_time, wanted.text))
+        raise no_match(least_alike(said, over_time, wanted.text))
     tell(0.45, "Laying one over the other")
     warp = warped(model, own)
     seconds = len(wanted.mono) / RATE
@@ -179,23 +213,31 @@ def by_voice(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
         row = warp.cost[round(sound.start / STEP) : round(sound.end / STEP) + 1]
         sure = float(np.clip(1.6 - 0.8 * row.mean() / usual, 0, 1)) if len(row) else 1.0
         phones.append((warp.at(sound.start), sound.label, sure if sound.label else 1.0))
-    words = _voiced_words(said, wanted.text, warp.at)
+    words = [(warp.at(a), warp.at(b), word, 1.0) for a, b, word in _voiced_words(said, wanted.text)]
     note = "Found by way of a synthesiser's voice: less exact than English, within about two frames."
     chart = _chart("voice", note, words, phones, heard, seconds, set())
     tell(1.0, "Done")
     return chart
 
 
-def _voiced_words(said: Speech, text: str, at: Callable[[float], float]) -> list[tuple[float, float, str, float]]:
+def _said(wanted: Wanted) -> Speech:
+    """A text as a voice says it. Raises `Refusal` if there is nothing to say in it."""
+    said = say(wanted.text, wanted.language)
+    if any(s.label for s in said.sounds):
+        return said
+    raise Refusal("There is nothing to say in the text.", remedy="Type what is said in the recording.", kind="empty")
+
+
+def _voiced_words(said: Speech, text: str) -> list[tuple[float, float, str]]:
     """The words that a voice said, each until its last sound ends."""
-    found: list[tuple[float, float, str, float]] = []
+    found: list[tuple[float, float, str]] = []
     marks = [w for w in said.words if w.length > 0]
     for n, word in enumerate(marks):
         limit = marks[n + 1].start if n + 1 < len(marks) else said.sounds[-1].end
         own = [s for s in said.sounds if s.label and word.start - 0.02 <= s.start < limit - 0.02]
         label = text[word.at : word.at + word.length].strip(' .,;:!?¡¿«»"“”()')
         if own and label:
-            found.append((at(own[0].start), at(own[-1].end), label, 1.0))
+            found.append((own[0].start, own[-1].end, label))
     return found
 
 
@@ -243,144 +285,6 @@ def _chart(
             for n, ((start, label, sure), end) in enumerate(zip(kept, stops, strict=True))
         },
     )  # fmt: skip
-
-
-def _not_too_many(counts: Sequence[int], heard: Loudness) -> None:
-    """Raises `Refusal` if a text has more sounds than can be said in the time that somebody speaks."""
-    talk = float(np.count_nonzero(heard.level > heard.threshold)) * 0.01
-    if sum(counts) > MOST_A_SECOND * max(talk, 0.2):
-        raise Refusal(
-            f"The text is too long for the sound: {sum(counts):,} sounds in {talk:.1f} s of speech.",
-            remedy="Take out of the text what is not said in this recording.",
-            kind="mismatch",
-        )
-
-
-def _matching(found: Aligned, heard: Loudness, unlike: float, over_time: NDArray[np.float64]) -> None:
-    """Raises `Refusal` if the words that were found plainly are not those that are said: if they disagree with
-    what is heard freely, and the synthesiser's saying is no more like the recording than one of another text."""
-    spans: dict[int, tuple[float, float]] = {}
-    for sound in found.sounds:
-        if sound.word >= 0:
-            begin, _ = spans.get(sound.word, (sound.start, 0.0))
-            spans[sound.word] = begin, sound.end
-    lengths = np.array([b - a for a, b in spans.values()])
-    agreed = float(np.average([found.sure[n] for n in spans], weights=np.maximum(lengths, 1e-6)))
-    if agreed < FAR_OFF or (agreed < ALL_UNSURE and unlike > UNLIKE):
-        raise _no_match("anywhere in the recording")
-    _no_doubtful_stretch(found, spans, over_time)
-    for sound in found.sounds:
-        if sound.label or sound.end - sound.start < UNSAID:
-            continue
-        row = heard.level[round(sound.start * 100) : round(sound.end * 100)]
-        if np.count_nonzero(row > heard.speech - 18) * 0.01 >= UNSAID:
-            raise _no_match(f"from {sound.start:.1f} to {sound.end:.1f} s, where the recording says more than the text")
-
-
-def _no_doubtful_stretch(
-    found: Aligned, spans: Mapping[int, tuple[float, float]], over_time: NDArray[np.float64]
-) -> None:
-    if len(over_time) < STRETCH:
-        return
-    here = np.convolve(over_time, np.ones(STRETCH) / STRETCH, mode="valid")
-    agreed = np.array([_agreed(found, spans, n * 8 * STEP, (n + STRETCH) * 8 * STEP) for n in range(len(here))])
-    told = ~np.isnan(agreed)
-    if not told.any():
-        return
-    few = (agreed < UNSURE) & (agreed < LESS * np.median(agreed[told]))
-    far = (here > UNLIKE_HERE) & (here > MORE * np.median(here[told]))
-    doubtful = np.flatnonzero(few & far)
-    if len(doubtful):
-        begin, end = doubtful[0] * 8 * STEP, (doubtful[0] + STRETCH) * 8 * STEP
-        inside = [n for n, (a, b) in sorted(spans.items()) if a < end and b > begin]
-        said = " ".join(found.words[n].text for n in inside)
-        raise _no_match(f"from {begin:.1f} to {end:.1f} s, at “{said}”")
-
-
-def _agreed(found: Aligned, spans: Mapping[int, tuple[float, float]], begin: float, end: float) -> float:
-    """How well the words of a stretch agree with what is heard; nothing where hardly anybody speaks."""
-    inside = {n: min(b, end) - max(a, begin) for n, (a, b) in spans.items() if a < end and b > begin}
-    if len(inside) < 3 or sum(inside.values()) < 0.5 * (end - begin):
-        return float("nan")
-    return float(np.average([found.sure[n] for n in inside], weights=list(inside.values())))
-
-
-def _doubtful(words: Sequence[tuple[str, tuple[str, ...]]], heard: Sequence[str]) -> str:
-    """Where a text and the sounds that were heard freely part, by the cheapest way to turn one into the other."""
-    freely = [(label, n) for label, n in _merged(heard) if label]
-    told = [(s, k) for k, (_, sounds) in enumerate(words) for s in sounds]
-    if len(freely) < 4 or len(told) * len(freely) > 4_000_000:
-        return "anywhere in the recording"
-    partner = _edited([s for s, _ in told], [label for label, _ in freely])
-    agree = np.array([1.0 if p >= 0 and is_alike(told[n][0], freely[p][0]) else 0.0 for n, p in enumerate(partner)])
-    window = min(max(len(agree) // 3, 8), 24)
-    if len(agree) <= window or agree.mean() < 0.25:
-        return "anywhere in the recording"
-    sums = np.convolve(agree, np.ones(window), mode="valid")
-    first = int(np.argmin(sums))
-    last = first + window - 1
-    said = " ".join(words[k][0] for k in dict.fromkeys(k for _, k in told[first : last + 1]))
-    places = [freely[p][1] for p in partner if p >= 0]
-    inside = [freely[p][1] for p in partner[first : last + 1] if p >= 0] or places[:1]
-    return f"from about {max(inside[0] * 0.01 - 0.2, 0):.1f} to {inside[-1] * 0.01:.1f} s, at “{said}”"
-
-
-def is_alike(a: str, b: str) -> bool:
-    """Whether two ARPAbet sounds are the same or nearly."""
-    return a == b or (is_vowel(a) and is_vowel(b))
-
-
-def _merged(heard: Sequence[str]) -> list[tuple[str, int]]:
-    found: list[tuple[str, int]] = []
-    for n, label in enumerate(heard):
-        if not found or found[-1][0] != label:
-            found.append((label, n))
-    return found
-
-
-def _edited(a: Sequence[str], b: Sequence[str]) -> list[int]:
-    """For each of `a` its partner in `b`, or -1, by the fewest edits (Wagner and Fischer 1974)."""
-    n, m = len(a), len(b)
-    cost = np.zeros((n + 1, m + 1))
-    cost[0, :], cost[:, 0] = np.arange(m + 1), np.arange(n + 1)
-    for i in range(1, n + 1):
-        change = cost[i - 1, :-1] + np.array(
-            [0.0 if a[i - 1] == s else 0.6 if is_alike(a[i - 1], s) else 1.2 for s in b]
-        )
-        best = np.minimum(change, cost[i - 1, 1:] + 1)
-        steps = np.arange(m)
-        cost[i, 1:] = np.minimum.accumulate(np.minimum(best, i + 1.0 + steps) - steps) + steps
-    partner = [-1] * n
-    i, j = n, m
-    while i and j:
-        if abs(cost[i, j] - cost[i, j - 1] - 1) < 1e-9:
-            j -= 1
-        elif abs(cost[i, j] - cost[i - 1, j] - 1) < 1e-9:
-            i -= 1
-        else:
-            partner[i - 1] = j - 1
-            i, j = i - 1, j - 1
-    return partner
-
-
-def _worst(said: Speech, over_time: NDArray[np.float64], text: str) -> str:
-    """The words at which two sayings are least alike."""
-    window = 25
-    if len(over_time) <= 2 * window:
-        return "anywhere in the recording"
-    at = int(np.argmax(np.convolve(over_time, np.ones(window), mode="valid"))) * 8 * STEP
-    words = [
-        text[w.at : w.at + w.length] for w in said.words if w.length and at - 0.3 <= w.start <= at + window * 8 * STEP
-    ]
-    return f"most of all at “{' '.join(words[:8])}”" if words else "anywhere in the recording"
-
-
-def _no_match(where: str) -> Refusal:
-    return Refusal(
-        f"Text and sound do not match {where}." if where[0] != "m" else f"Text and sound do not match, {where}.",
-        remedy="Type just what is said in the recording, in its language; nothing was changed.",
-        kind="mismatch",
-    )
 
 
 def _listed(words: Sequence[str]) -> str:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +31,8 @@ PAD = 0.2
 LATE = 0.012
 """Seconds by which the closure of a voiceless stop is found too early: its window already hears the sound fade."""
 VOICELESS = frozenset(("P", "T", "K", "CH"))
+AIR, ORDERS = 0.1, 6
+"""Seconds of sound heard around a part that is looked at alone, and other orders of its words tried on it."""
 CHUNK = 2 * RATE
 WIDE = {"beam": 1e-200, "wbeam": 1e-150, "pbeam": 1e-200, "bestpath": False}
 STOPS = frozenset(("P", "B", "T", "D", "K", "G", "CH", "JH"))
@@ -51,7 +54,7 @@ class Found:
 
 @dataclass(frozen=True)
 class Aligned:
-    """A text found in a recording: its sounds with pauses, in order, and how sure each word is (0 to 1)."""
+    """A text found in a recording: its sounds with pauses, in order, how sure each word is (0 to 1)."""
 
     words: tuple[Pronounced, ...]
     sounds: tuple[Found, ...]
@@ -63,6 +66,7 @@ class Aligner:
 
     def __init__(self) -> None:
         self.decoder = Decoder(lm=None, loglevel="FATAL", **WIDE)
+        self._sound: tuple[bytes, str] = (b"", "")
 
     def pronounced(
         self, words: Sequence[Spoken], voice: str, spoken: dict[str, str] | None = None
@@ -95,20 +99,48 @@ class Aligner:
         """
         pcm = prepared(mono)
         heard, mean = free_sounds(pcm, lambda part: tell(0.4 * part, "Listening"))
-        names = [self._name(w) for w in words]
-        self.decoder.set_align_text(" ".join(names))
-        self._run(pcm, mean, lambda part: tell(0.4 + 0.3 * part, "Finding the words"))
-        if self.decoder.hyp() is None:
-            raise NotFound(heard)
-        try:
-            self.decoder.set_alignment()
-        except RuntimeError:
-            raise NotFound(heard) from None
-        self._run(pcm, mean, lambda part: tell(0.7 + 0.3 * part, "Finding the sounds"))
-        alignment = self.decoder.get_alignment()
+        self._sound = pcm, mean
+        alignment = self._aligned(words, self._sound, tell)
         if alignment is None:
             raise NotFound(heard)
         return self._read(alignment, words, heard, len(mono) / RATE)
+
+    def margin(self, words: Sequence[Pronounced], start: float, end: float) -> float:
+        """By how much words fit the sound that was aligned last, from `start` to `end` (seconds), better than the
+        same words in some other order: the least of a few orders, for every frame. The right words do by far."""
+        pcm, mean = self._sound
+        first, stop = (2 * round((t + PAD + by) * RATE) for t, by in ((start, -AIR), (end, AIR)))
+        clip = pcm[max(first, 0) : stop], mean
+        own = self._score(words, clip)
+        if own is None:
+            return -np.inf
+        told = [np.inf]
+        for seed in range(ORDERS):
+            turned = np.arange(len(words))[::-1] if seed == 0 else np.random.default_rng(seed).permutation(len(words))
+            other = [words[int(n)] for n in turned]
+            score = self._score(other, clip) if [w.sounds for w in other] != [w.sounds for w in words] else None
+            if score is not None:
+                told.append((own - score) * FRAME / (end - start))
+        return float(min(told))
+
+    def _score(self, words: Sequence[Pronounced], sound: tuple[bytes, str]) -> float | None:
+        """How well words fit a sound, or None if they can't be found in it in this order."""
+        alignment = self._aligned(words, sound, lambda *_: None)
+        return None if alignment is None else float(sum(w.score for w in alignment))
+
+    def _aligned(self, words: Sequence[Pronounced], sound: tuple[bytes, str], tell: Progress) -> Any:
+        """The decoder's two passes over a sound: words, then their sounds. None where the first finds none."""
+        pcm, mean = sound
+        self.decoder.set_align_text(" ".join(self._name(w) for w in words))
+        self._run(pcm, mean, lambda part: tell(0.4 + 0.3 * part, "Finding the words"))
+        if self.decoder.hyp() is None:
+            return None
+        try:
+            self.decoder.set_alignment()
+        except RuntimeError:
+            return None
+        self._run(pcm, mean, lambda part: tell(0.7 + 0.3 * part, "Finding the sounds"))
+        return self.decoder.get_alignment()
 
     def _name(self, word: Pronounced) -> str:
         """The name that the decoder's dictionary has for a word said so; added where it has none."""

@@ -30,7 +30,7 @@ def run(source: BinaryIO, tell: Callable[[dict[str, Any]], None]) -> None:
 
     try:
         mono = mono_of(source.read())
-        found = chart(Wanted(mono, head["text"], head["language"], head["spoken"]), progress)
+        found = chart(Wanted(mono, head["text"], head["language"], head["spoken"], head["spread"]), progress)
         tell({"chart": found.model_dump(mode="json")})
     except Refusal as refusal:
         tell({"refused": {"what": refusal.what, "where": refusal.where, "remedy": refusal.remedy}})

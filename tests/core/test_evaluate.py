@@ -85,19 +85,18 @@ def test_a_scene_brought_up_to_date_is_the_scene_worked_out_from_nothing(data: s
         brought = staged.after(documents, target)
         staged, touched = brought if brought is not None else (whole, None)
         now, wanted = staged.plan(), whole.plan()
-        assert now.items == wanted.items and staged.frames == whole.frames
-        for field in ("matrices", "shown", "order", "opacity"):
-            assert np.array_equal(getattr(now, field), getattr(wanted, field)), field
-        if touched is not None:
-            new, row = np.zeros(now.matrices.shape, dtype=bool), 0
-            for e, t in zip(staged.evaluations, touched, strict=True):
-                rows = slice(None) if e.frames < now.frames and t.stop > t.start else slice(t.start, t.stop)
-                new[[row + p for p in t.pieces], :, rows] = True
-                row += len(e.puppet.order)
-            if now.matrices.shape == before.matrices.shape:
-                assert np.array_equal(now.matrices[~new], before.matrices[~new])
+        assert len(now.cels) == len(wanted.cels) and now.frames == whole.frames
+        for own, other in zip(now.cels, wanted.cels, strict=True):
+            assert own.items == other.items
+            for field in ("matrices", "shown", "order", "opacity"):
+                assert np.array_equal(getattr(own, field), getattr(other, field)), field
+        for own, old, t in zip(now.cels, before.cels, touched or (), strict=touched is not None):
+            new = np.zeros(own.matrices.shape, dtype=bool)
+            new[list(t.pieces), :, t.start : t.stop] = True
+            if own.matrices.shape == old.matrices.shape:
+                assert np.array_equal(own.matrices[~new], old.matrices[~new])
             else:
-                assert new[-len(staged.lead.puppet.order) :].all()
+                assert new.all()
 
 
 @settings(max_examples=60, deadline=None)

@@ -24,7 +24,7 @@ FIGURE: dict[str, Any] = {"facing": 1, "lean": 10.0, "foot": 0.3}
 
 def found(documents: Documents, check: str | None = None) -> list[Finding]:
     motion = documents.motion("m")
-    all_ = findings(Seen(Evaluation.full(documents.puppet("a"), motion), motion))
+    all_ = findings(Seen(Evaluation.full(documents.puppet("a"), motion), motion), documents)
     return [f for f in all_ if check in (None, f.check)]
 
 

@@ -11,10 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.model.art import Art
-from sorvan.core.plan.plan import Item, Plan
+from sorvan.core.plan.plan import Item
 from sorvan.interchange.imported import Imported
 from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.studio import ART_MEDIA
+from tests.plans import still
 
 
 def svg(body: str, defs: str = "", attributes: str = 'width="100" height="100" viewBox="0 0 100 100"') -> bytes:
@@ -48,8 +49,7 @@ def drawn(imported: Imported, size: int = 100, zoom: int = 1) -> NDArray[np.uint
     ids = [imported.keep(ART_MEDIA, f.art.model_dump_json().encode()) for f in imported.pieces]
     boxes = [f.art.bounds for f in imported.pieces]
     items = tuple(Item("p", str(i), (id,), (box,)) for i, (id, box) in enumerate(zip(ids, boxes, strict=True)))
-    matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (len(items), 1, 1))
-    plan = Plan(size, size, "#ffffffff", items, matrices, np.zeros((len(items), 1), dtype=np.int16))
+    plan = still((size, size), items)
     painter = Painter(lambda id: imported.assets[id][1])
     return Surface(size * zoom, size * zoom).draw(painter, plan, 0, clear=True)
 

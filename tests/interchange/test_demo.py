@@ -24,7 +24,7 @@ def test_no_check_finds_anything_in_it(quay: Documents) -> None:
     found = [f"{p.name}: {f.text}" for p in quay.puppets() for f in rig_findings(p)]
     for motion in quay.motions():
         seen = Seen(Evaluation.full(quay.puppet(motion.puppet), motion), motion)
-        found += [f"{motion.name}: {f.text}" for f in findings(seen)]
+        found += [f"{motion.name}: {f.text}" for f in findings(seen, quay)]
     assert not found
 
 

@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 
 from sorvan.core.model.art import Art, Flat, Mesh, Outline, Picture, Shape
 from sorvan.core.model.puppet import Correction
-from sorvan.core.plan.plan import Item, Plan
+from sorvan.core.plan.plan import Item
 from sorvan.picture.images import png_of
 from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.studio import Studio
+from tests.plans import still
 
 SIDE = 60
 FULL = (0.0, 0.0, 60.0, 60.0)
@@ -32,10 +33,8 @@ def painted(
     made = tuple(
         Item("p", str(i), (str(item.pop("art")),), (FULL,), **item) for i, item in enumerate(dict(it) for it in items)
     )
-    matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0])[None, :, None], (len(made), 1, 1))
     found = {k: np.asarray(v, dtype=np.float64)[:, :, None] for k, v in (points or {}).items()}
-    plan = Plan(SIDE, SIDE, "#ffffffff", made, matrices, np.zeros((len(made), 1), dtype=np.int16), found)
-    return Surface(SIDE, SIDE).draw(Painter(lambda id: kept[id]), plan, 0, clear=True)
+    return Surface(SIDE, SIDE).draw(Painter(lambda id: kept[id]), still((SIDE, SIDE), made, found), 0, clear=True)
 
 
 def count(pixels: NDArray[np.uint8], colour: tuple[int, int, int]) -> int:
@@ -98,8 +97,7 @@ def test_a_mesh_shows_each_pixel_where_its_triangle_went() -> None:
     # Turned by a quarter about (30, 30), and twice as large.
     rest = np.array(corners).reshape(-1, 2)
     turned = np.stack([30 - 2 * (rest[:, 1] - 10), 30 + 2 * (rest[:, 0] - 10)], axis=1)
-    plan = Plan(SIDE, SIDE, "#ffffffff", (Item("p", "x", ("art",), (FULL,)),), np.array([[[1.0], [0], [0], [1], [0], [0]]]),
-                np.zeros((1, 1), dtype=np.int16), {(0, 0): turned[:, :, None]})  # fmt: skip
+    plan = still((SIDE, SIDE), (Item("p", "x", ("art",), (FULL,)),), {(0, 0): turned[:, :, None]})
     pixels = Surface(SIDE, SIDE).draw(Painter(lambda id: art if id == "art" else picture), plan, 0, clear=True)
     assert pixels[20, 40].tolist() == [255, 0, 0, 255] and pixels[40, 40].tolist() == [0, 255, 0, 255]
     assert pixels[20, 20].tolist() == [0, 0, 255, 255] and pixels[40, 20].tolist() == [255, 255, 255, 255]
@@ -120,12 +118,5 @@ def test_the_studio_makes_what_the_core_asks_for_and_hands_it_out() -> None:
     dark = studio.keep(art.model_copy(update={"nodes": (Picture(asset=toned, box=(0, 0, 20, 20)),)}))
     assert {p for id in (dark, "a" * 64) for p in studio.art(id).pictures()} == {toned, "e" * 64}
     surface = Surface(20, 20)
-    plan = Plan(
-        20,
-        20,
-        "#ffffffff",
-        (Item("p", "x", (dark,), ((0, 0, 20, 20),)),),
-        np.array([[[1.0], [0], [0], [1], [0], [0]]]),
-        np.zeros((1, 1), dtype=np.int16),
-    )
+    plan = still((20, 20), (Item("p", "x", (dark,), ((0, 0, 20, 20),)),))
     assert surface.draw(Painter(studio.asset), plan, 0)[5, 5].tolist() == [0, 0, 0, 255]

@@ -10,9 +10,10 @@ from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Clip, Flat, Layer, Linear, Node, Outline, Radial, Shape, Stop, Stroke
-from sorvan.core.plan.plan import Item, Plan
+from sorvan.core.plan.plan import Item
 from sorvan.picture.film import frames_in, size_for
 from sorvan.picture.paint import Painter, Surface
+from tests.plans import still
 
 RED, BLUE = Flat(colour="#ff0000ff"), Flat(colour="#0000ffff")
 
@@ -27,7 +28,7 @@ def painted(
     """The nodes as one piece on a surface of 20 by 20 units, one pixel a unit."""
     data = Art(bounds=(0, 0, 20, 20), nodes=nodes).model_dump_json().encode()
     item = Item("p", "x", ("art",), ((0, 0, 20, 20),), hidden)
-    plan = Plan(20, 20, "#00ff00ff", (item,), np.array(matrix).reshape(1, 6, 1), np.zeros((1, 1), dtype=np.int16))
+    plan = still((20, 20), (item,), matrix=matrix, paper="#00ff00ff")
     return Surface(20, 20).draw(Painter(lambda _: data), plan, 0, clear)
 
 

@@ -27,10 +27,9 @@ CHECKS: Sequence[Check] = (
 )
 
 
-def findings(seen: Seen) -> list[Finding]:
-    """Every likely mistake in a motion, the gravest kinds first; none while it is only blocked. Mends that
-    would be refused are left out."""
+def findings(seen: Seen, documents: Documents) -> list[Finding]:
+    """Every likely mistake in a motion of these documents, the gravest kinds first; none while it is only blocked.
+    Mends that would be refused are left out."""
     if seen.evaluation.blocking:
         return []
-    documents = Documents({seen.puppet.id: seen.puppet, seen.motion.id: seen.motion})
     return [mendable(f, documents) for check in CHECKS for f in check(seen)]

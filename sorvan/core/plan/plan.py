@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,7 @@ Points = Mapping[tuple[int, int], Floats]
 class Item:
     """One thing to draw: a piece of a puppet, its drawings, and whether and how it shows.
 
-    `boxes` are the drawings' bounds; `masks` name items (by place in the plan) that this one
+    `boxes` are the drawings' bounds; `masks` name items (by place in their cel) that this one
     shows only inside of (True) or outside of (False).
     """
 
@@ -32,40 +32,67 @@ class Item:
 
 
 @dataclass(frozen=True)
-class Plan:
-    """Frames of items. `matrices` is `(items, 6, frames)`, drawing to stage; `shown` is `(items, frames)`,
-    which of its drawings each item shows. Items are drawn in their order, back to front, unless `order`
-    `(items, frames)` names the n-th from the back; `opacity` `(items, frames)` is the part of its own
-    opacity that each has, all of it if there is none."""
+class Copies:
+    """Copies of a cel, drawn one after the other, each at its place and so many frames further on in the
+    cel's loop.
 
-    width: int
-    height: int
-    paper: str
+    `places` `(copies, 6)` take the cel's units to where each lies, `ahead` `(copies,)` are frames, `opacity`
+    `(copies,)` is the part each has of the cel's, `tints` `(copies, 4)` a colour and how much of it is mixed in
+    (red, green, blue, amount, 0 to 1). `fade` `(frames of the loop,)` is how opaque a copy is in the course of its
+    loop.
+    """
+
+    places: Floats
+    ahead: NDArray[np.int32]
+    opacity: Floats
+    tints: Floats
+    fade: Floats
+
+
+@dataclass(frozen=True)
+class Cel:
+    """What one actor shows, in frames of its own.
+
+    `matrices` is `(items, 6, own)`, drawing to the actor's place; `shown` is `(items, own)`, which of its drawings
+    each item shows. Items are drawn in their order, back to front, unless `order` `(items, own)` names the n-th from
+    the back; `opacity` `(items, own)` is the part of its own opacity that each has, all of it if there is none.
+
+    In a frame of the plan the own frame of the same number is shown, the last if there are fewer, unless `times`
+    `(frames,)` says which; `stage` `(6, frames)` takes the actor's place to the picture, and `fade` `(frames,)` is
+    how opaque the whole is. None of them: as it is.
+    """
+
     items: tuple[Item, ...]
     matrices: Floats
     shown: NDArray[np.int16]
     points: Points = field(default_factory=dict)
     order: NDArray[np.int16] | None = None
     opacity: Floats | None = None
+    times: NDArray[np.int32] | None = None
+    stage: Floats | None = None
+    fade: Floats | None = None
+    copies: Copies | None = None
 
     @property
-    def frames(self) -> int:
-        """How many frames there are to draw."""
+    def own(self) -> int:
+        """How many frames of its own it has."""
         return int(self.matrices.shape[2])
 
-    def part(self, start: int, stop: int) -> Plan:
-        """Frames start…stop-1 alone."""
-        span = slice(start, stop)
-        points = {k: p[:, :, span] for k, p in self.points.items()}
-        return replace(
-            self,
-            matrices=self.matrices[:, :, span],
-            shown=self.shown[:, span],
-            points=points,
-            order=None if self.order is None else self.order[:, span],
-            opacity=None if self.opacity is None else self.opacity[:, span],
-        )
+    def at(self, frame: int) -> int:
+        """Its own frame that is shown in a frame of the plan."""
+        return min(frame, self.own - 1) if self.times is None else int(self.times[frame])
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Frames of cels, from back to front, on paper of a size in stage units."""
+
+    width: int
+    height: int
+    paper: str
+    frames: int
+    cels: tuple[Cel, ...]
 
     def arts(self) -> frozenset[str]:
         """The art assets that this plan draws."""
-        return frozenset(art for item in self.items for art in item.arts)
+        return frozenset(art for cel in self.cels for item in cel.items for art in item.arts)

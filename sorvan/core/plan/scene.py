@@ -5,12 +5,9 @@ A puppet at rest, a motion before its backdrop, and what is rendered are scenes.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Literal
 
-import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
 from sorvan.core.art.source import Arts
@@ -18,9 +15,7 @@ from sorvan.core.geometry import Floats
 from sorvan.core.model.base import Id, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.plan.evaluate import Evaluation, Touched
-from sorvan.core.plan.plan import Item, Plan
-
-Numbers = TypeVar("Numbers", bound=np.generic)
+from sorvan.core.plan.plan import Cel, Plan
 
 
 class AtRest(Value):
@@ -109,41 +104,10 @@ class Staged:
         return replace(self, evaluations=tuple(e for e, _ in found)), tuple(t for _, t in found)
 
     def plan(self) -> Plan:
-        """The plan of all frames: every actor's pieces, from back to front."""
-        frames, items = self.frames, list[Item]()
-        points: dict[tuple[int, int], Floats] = {}
-        for e in self.evaluations:
-            at = len(items)
-            items += items_of(e, at)
-            for key, found in points_of(e, at).items():
-                points[key] = np.broadcast_to(found, (*found.shape[:2], frames))
+        """The plan of all frames: a cel for every actor, from back to front."""
         production = self.lead.production
-        return Plan(
-            production.width,
-            production.height,
-            production.paper,
-            tuple(items),
-            _stacked(np.broadcast_to(e.pieces, (len(e.pieces), 6, frames)) for e in self.evaluations),
-            _stacked(np.broadcast_to(e.shown, (len(e.shown), frames)) for e in self.evaluations),
-            points,
-            self._order(frames),
-            self._opacity(frames),
-        )
-
-    def _order(self, frames: int) -> NDArray[np.int16] | None:
-        """Which item is the n-th from the back; None where that never changes."""
-        if not any(e.reorders for e in self.evaluations):
-            return None
-        starts = np.cumsum([0, *(len(e.pieces) for e in self.evaluations)])
-        return _stacked(
-            np.broadcast_to(e.places.order + np.int16(at), (len(e.pieces), frames))
-            for e, at in zip(self.evaluations, starts, strict=False)
-        )
-
-    def _opacity(self, frames: int) -> Floats | None:
-        if not any(e.fades for e in self.evaluations):
-            return None
-        return _stacked(np.broadcast_to(e.places.opacity, (len(e.pieces), frames)) for e in self.evaluations)
+        cels = tuple(cel_of(e) for e in self.evaluations)
+        return Plan(production.width, production.height, production.paper, self.frames, cels)
 
 
 def _evaluated(documents: Documents, actor: Actor, arts: Arts | None) -> Evaluation:
@@ -151,21 +115,18 @@ def _evaluated(documents: Documents, actor: Actor, arts: Arts | None) -> Evaluat
     return Evaluation.full(documents.puppet(actor.puppet), motion, actor.blocking, documents.production, arts)
 
 
-def _stacked(blocks: Iterable[NDArray[Numbers]]) -> NDArray[Numbers]:
-    """Blocks of items as one; a lone block is not copied."""
-    found = list(blocks)
-    return found[0] if len(found) == 1 else np.concatenate(found)
+def cel_of(evaluation: Evaluation) -> Cel:
+    """What an actor shows, where it is posed."""
+    return Cel(
+        evaluation.items,
+        evaluation.pieces,
+        evaluation.shown,
+        points_of(evaluation),
+        evaluation.places.order if evaluation.reorders else None,
+        evaluation.places.opacity if evaluation.fades else None,
+    )
 
 
-def items_of(evaluation: Evaluation, at: int = 0) -> tuple[Item, ...]:
-    """The puppet's pieces as items, from back to front, the first of them item number `at`."""
-    if not at:
-        return evaluation.items
-    return tuple(replace(i, masks=tuple((at + m, inside) for m, inside in i.masks)) for i in evaluation.items)
-
-
-def points_of(evaluation: Evaluation, at: int = 0) -> dict[tuple[int, int], Floats]:
-    """Where the points of the bending drawings lie, by item (the first is number `at`) and drawing."""
-    return {
-        (at + b.piece, b.drawing): points for b, points in zip(evaluation.rig.benders, evaluation.points, strict=True)
-    }
+def points_of(evaluation: Evaluation) -> dict[tuple[int, int], Floats]:
+    """Where the points of the bending drawings lie, by item and drawing."""
+    return {(b.piece, b.drawing): points for b, points in zip(evaluation.rig.benders, evaluation.points, strict=True)}

@@ -136,7 +136,8 @@ export const scrub = (frame: number): void => here().clock.scrub(frame);
 export const bringSound = (file: File, into: { motion: string; at: number } | { voice: string }) =>
   here().bringSound(file, into);
 export const bringChart = (voice: string, file: File) => here().bringChart(voice, file);
-export const listen = (voice: string, text: string, language: string) => here().listen(voice, text, language);
+export const listen = (voice: string, text: string, language: string, spread = false) =>
+  here().listen(voice, text, language, spread);
 export const stopListening = (voice: string) => here().stopListening(voice);
 /** What a line's sound looks like, once its peaks are here. */
 export const peaksOf = (asset: string) => here().sounding.peaks(asset);

@@ -351,11 +351,11 @@ export class Session {
     });
   }
 
-  /** Begin to find the sounds of a line. */
-  async listen(voice: string, text: string, language: string): Promise<void> {
+  /** Begin to find the sounds of a line, or with `spread` to lay its text out over what is heard. */
+  async listen(voice: string, text: string, language: string, spread: boolean): Promise<void> {
     this.set({ listening: { ...this.get().listening, [voice]: { part: 0, what: "Waiting" } } });
     try {
-      await http.align(this.id, voice, text, language);
+      await http.align(this.id, voice, text, language, spread);
     } catch (error) {
       const listening = { ...this.get().listening };
       delete listening[voice];

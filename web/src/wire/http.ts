@@ -122,8 +122,8 @@ export const languages = () => ask<Language[]>("/languages");
 export const bringSound = (production: string, file: File, fields: Record<string, string>) =>
   ask<SoundReport>(`/productions/${production}/voices`, { method: "POST", body: formOf(file, fields) });
 const line = (production: string, voice: string) => `/productions/${production}/voices/${voice}`;
-export const align = (production: string, voice: string, text: string, language: string) =>
-  ask<void>(`${line(production, voice)}/align`, json("POST", { text, language }));
+export const align = (production: string, voice: string, text: string, language: string, spread: boolean) =>
+  ask<void>(`${line(production, voice)}/align`, json("POST", { text, language, spread }));
 export const cancelAlign = (production: string, voice: string) =>
   ask<void>(`${line(production, voice)}/align`, { method: "DELETE" });
 export const bringChart = (production: string, voice: string, file: File, fields: Record<string, string>) =>

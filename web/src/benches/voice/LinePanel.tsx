@@ -216,6 +216,11 @@ function TextPanel({ line }: { line: Line }) {
             label="The chart as a file"
             align="end"
             entries={[
+              voice.sound &&
+                written.trim() !== "" && {
+                  text: "Lay the words out by length, to drag by hand",
+                  run: () => void listen(voice.id, written, language, true),
+                },
               { text: "Read a TextGrid or CSV…", run: () => input.current?.click() },
               has && "line",
               ...(["long", "short", "csv"] as const).map(
