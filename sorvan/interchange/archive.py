@@ -22,6 +22,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.shot import Shot
 from sorvan.core.model.voice import Voice
 from sorvan.interchange import limits
 from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA
@@ -45,6 +46,7 @@ class Archive(Value):
     puppets: tuple[Puppet, ...]
     motions: tuple[Motion, ...]
     voices: tuple[Voice, ...] = ()
+    shots: tuple[Shot, ...] = ()
 
 
 def schema() -> dict[str, Any]:
@@ -59,6 +61,7 @@ def write_archive(documents: Documents, kept: Mapping[str, tuple[str, bytes]]) -
         puppets=tuple(sorted(documents.puppets(), key=lambda p: p.id)),
         motions=tuple(sorted(documents.motions(), key=lambda m: m.id)),
         voices=tuple(sorted(documents.voices(), key=lambda v: v.id)),
+        shots=tuple(sorted(documents.all_shots(), key=lambda s: s.id)),
     )
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as file:
@@ -110,12 +113,14 @@ def _documents(data: bytes, filename: str) -> Documents:
     try:
         archive = Archive.model_validate_json(data)
         found = Documents({archive.production.id: archive.production})
-        return stored.tidied(found.with_(*archive.puppets, *archive.motions, *archive.voices))
+        return stored.tidied(found.with_(*archive.puppets, *archive.motions, *archive.voices, *archive.shots))
     except ValidationError as error:
         strict = error
     try:
         body = json.loads(data)
-        return stored.read([body["production"], *body["puppets"], *body["motions"], *body.get("voices", [])])
+        return stored.read(
+            [body["production"], *body["puppets"], *body["motions"], *body.get("voices", []), *body.get("shots", [])]
+        )
     except (Refusal, ValueError, KeyError, TypeError, AttributeError):
         first = strict.errors()[0]
         where = "/".join(map(str, first["loc"]))

@@ -29,9 +29,9 @@ UNLIKE = 0.75
 People speak in many ways and rooms, so these are signs only."""
 UNLIKE_BY_VOICE = 0.93
 """The same where it is the only sign there is."""
-BETTER = 1.2
-"""By how much a text fits better than its own words in another order (see `Aligner.margin`) if it is right: by 2 and
-more, in a hall or over a telephone too."""
+BETTER = 1.9
+"""By how much a text fits better than its own words in another order (see `Aligner.margin`) if it is right: by 2.5 to
+12 in a hall, else by far more; another one by 1.9 at most."""
 PART, DOUBTED, UNSURE = 7, 8, 0.6
 """Words in a part of a line that is looked at alone; how many parts are, the most unsure ones; and how sure one is
 that needs no look."""
@@ -69,7 +69,7 @@ def matching(found: Aligned, aligner: Aligner, heard: Loudness, unlike: float) -
     suspicious = agreed < FAR_OFF or (agreed < ALL_UNSURE and unlike > UNLIKE)
     if suspicious and aligner.margin(found.words, *_span(spans, 0, len(found.words))) < BETTER:
         raise no_match("anywhere in the recording")
-    told = _parts(found, aligner, spans)
+    told = _parts(found, aligner, spans, refusing=not suspicious)
     for sound in found.sounds:
         if sound.label or sound.end - sound.start < UNSAID:
             continue
@@ -85,8 +85,11 @@ def _span(spans: Mapping[int, tuple[float, float]], first: int, stop: int) -> tu
     return own[0][0], max(own[-1][1], own[0][0] + 0.1)
 
 
-def _parts(found: Aligned, aligner: Aligner, spans: Mapping[int, tuple[float, float]]) -> list[str]:
-    """Parts of a line that may be another text, though the line is heard clearly elsewhere."""
+def _parts(found: Aligned, aligner: Aligner, spans: Mapping[int, tuple[float, float]], refusing: bool) -> list[str]:
+    """Parts of a line that may be another text, though the line is heard clearly elsewhere.
+
+    `refusing`, raises `Refusal` if one plainly is.
+    """
     count = max(1, round(len(found.words) / PART))
     cuts = [round(n * len(found.words) / count) for n in range(count + 1)]
     parts = [(a, b, float(np.mean(found.sure[a:b]))) for a, b in pairwise(cuts)]
@@ -105,7 +108,7 @@ def _parts(found: Aligned, aligner: Aligner, spans: Mapping[int, tuple[float, fl
             continue
         begin, end = _span(spans, part[0], part[1])
         said = " ".join(w.text for w in found.words[part[0] : part[1]])
-        if by < WRONG:
+        if by < WRONG and refusing:
             raise no_match(f"from {begin:.1f} to {end:.1f} s, at “{said}”")
         told.append(f"“{said}” may not be what is said from {begin:.1f} to {end:.1f} s: listen to it.")
     return told

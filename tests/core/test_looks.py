@@ -24,7 +24,6 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Correction, Puppet
 from sorvan.core.model.shape import EditableShape
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.scene import items_of
 from sorvan.core.rig.skeleton import piece_worlds
 from tests.core.shelf import Shelf, drawing, polygon
 from tests.core.worlds import do
@@ -147,7 +146,7 @@ def test_masks_may_nest_but_never_turn_in_a_circle() -> None:
     documents = world("face", "eye", "pupil")
     documents = edit(documents, "set-masks", pieces=["pupil"], masks=[{"piece": "eye"}])
     documents = edit(documents, "set-masks", pieces=["eye"], masks=[{"piece": "face", "inside": False}])
-    items = items_of(Evaluation.full(documents.puppet("a"), production=documents.production))
+    items = Evaluation.full(documents.puppet("a"), production=documents.production).items
     assert [i.masks for i in items] == [(), ((0, False),), ((1, True),)]
     with pytest.raises(Refusal) as refused:
         edit(documents, "set-masks", pieces=["face"], masks=[{"piece": "pupil"}])
@@ -159,7 +158,7 @@ def test_masks_may_nest_but_never_turn_in_a_circle() -> None:
 def test_a_hidden_group_hides_what_is_in_it() -> None:
     documents = edit(world("a1", "a2", "b"), "group-pieces", pieces=["a1", "a2"], group="g", name="arm")
     hidden = edit(documents, "set-group", group="g", hidden=True)
-    assert [i.hidden for i in items_of(Evaluation.full(hidden.puppet("a"), production=hidden.production))] == [
+    assert [i.hidden for i in Evaluation.full(hidden.puppet("a"), production=hidden.production).items] == [
         True,
         True,
         False,
@@ -202,7 +201,7 @@ def test_a_piece_wears_its_swatches_and_its_correction_and_its_art_stays_as_it_i
     assert worn(red) == ["fill:#ff0000ff", "fill:#ff000080"]
     tinted = edit(red, "set-look", pieces=["coat"], colour={"tint": "#000000ff", "amount": 100}, opacity=0.4)
     assert worn(tinted) == ["fill:#000000ff", "fill:#00000080"]
-    assert items_of(Evaluation.full(tinted.puppet("a"), production=tinted.production))[0].opacity == 0.4
+    assert Evaluation.full(tinted.puppet("a"), production=tinted.production).items[0].opacity == 0.4
     bare = do(red, {"do": "remove-swatch", "swatch": "navy"})
     assert worn(bare) == colours_in(art) and shelf.art(id) == art
 
@@ -321,6 +320,6 @@ def test_a_reference_is_laid_under_the_work_and_is_no_part_of_what_is_drawn() ->
     laid = {"pictures": ["5" * 64], "width": 40, "height": 30}
     documents = edit(world("x"), "set-reference", reference=laid)
     assert documents.picture_assets() == {"5" * 64}
-    assert len(items_of(Evaluation.full(documents.puppet("a"), production=documents.production))) == 1
+    assert len(Evaluation.full(documents.puppet("a"), production=documents.production).items) == 1
     assert isinstance(documents.puppet("a"), Puppet)
     assert edit(documents, "set-reference", reference=None).picture_assets() == frozenset()

@@ -79,14 +79,14 @@ class SetPuppet(PuppetCommand):
 
 
 class RemovePuppet(Command):
-    """Take away a puppet with its motions."""
+    """Take away a puppet with its motions, from the cast of every shot too."""
 
     do: Literal["remove-puppet"] = "remove-puppet"
     puppet: Id
 
     def result(self, documents: Documents) -> Documents:
         documents.puppet(self.puppet)
-        kept = documents.without(self.puppet, *(m.id for m in documents.motions(self.puppet)))
+        kept = documents.without(self.puppet, *(m.id for m in documents.motions(self.puppet))).without_cast(self.puppet)
         if kept.production.backdrop == self.puppet:
             kept = kept.with_(kept.production.changed(backdrop=None))
         return kept
@@ -139,14 +139,14 @@ class SetMotion(Command):
 
 
 class RemoveMotion(Command):
-    """Take away a motion."""
+    """Take away a motion, from every shot too."""
 
     do: Literal["remove-motion"] = "remove-motion"
     motion: Id
 
     def result(self, documents: Documents) -> Documents:
         documents.motion(self.motion)
-        return documents.without(self.motion)
+        return documents.without(self.motion).without_motion(self.motion)
 
     def label(self, documents: Documents) -> str:
         return f"Remove motion “{documents.motion(self.motion).name}”"

@@ -118,7 +118,12 @@ class RemoveVoice(Command):
             for m in documents.motions()
             if any(p.voice == self.voice for p in m.sounds.values())
         ]
-        return documents.without(self.voice).with_(*left)
+        shots = [
+            s.changed(sounds={id: p for id, p in s.sounds.items() if p.voice != self.voice})
+            for s in documents.all_shots()
+            if any(p.voice == self.voice for p in s.sounds.values())
+        ]
+        return documents.without(self.voice).with_(*left, *shots)
 
     def label(self, documents: Documents) -> str:
         return f"Remove line “{documents.voice(self.voice).name}”"

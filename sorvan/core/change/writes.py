@@ -19,10 +19,14 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Chain, Dial, Group, Joint, MouthChart, Piece, Puppet
+from sorvan.core.model.shot import Camera, Copies, Member, Shot
 from sorvan.core.model.stored import document
 from sorvan.core.model.voice import Chart, Voice
 
-_OPENED = (Production, Puppet, Motion, Voice, Chart, MouthChart, Piece, Joint, Group, Chain, Dial, Channel)
+_OPENED = (
+    Production, Puppet, Motion, Voice, Shot, Chart, MouthChart, Piece, Joint, Group, Chain, Dial, Channel,
+    Member, Copies, Camera,
+)  # fmt: skip
 """Models whose fields are written one by one; any other value is written whole."""
 
 

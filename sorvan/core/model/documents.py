@@ -13,10 +13,12 @@ from sorvan.core.model.channel import Channel, ChannelKind
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import ROOT, Puppet
+from sorvan.core.model.shot import Copies, Member, Shot, motions_of
 from sorvan.core.model.voice import Voice
 
-Document = Annotated[Production | Puppet | Motion | Voice, Field(discriminator="kind")]
-DOCUMENT: TypeAdapter[Production | Puppet | Motion | Voice] = TypeAdapter(Document)
+AnyDocument = Production | Puppet | Motion | Voice | Shot
+Document = Annotated[AnyDocument, Field(discriminator="kind")]
+DOCUMENT: TypeAdapter[AnyDocument] = TypeAdapter(Document)
 
 
 def owners(puppet: Puppet, kind: ChannelKind) -> Container[str]:
@@ -48,9 +50,9 @@ def _owned(channel: Channel, puppet: Puppet) -> bool:
 
 @dataclass(frozen=True)
 class Documents:
-    """An immutable snapshot: one production, its puppets, its motions and its voice lines, by id."""
+    """An immutable snapshot: one production, its puppets, its motions, its voice lines and its shots, by id."""
 
-    by_id: dict[str, Production | Puppet | Motion | Voice]
+    by_id: dict[str, AnyDocument]
 
     @property
     def production(self) -> Production:
@@ -94,13 +96,28 @@ class Documents:
         """The voice lines that are placed on a motion, by their id."""
         return {p.voice: self.voice(p.voice) for p in motion.sounds.values() if p.voice in self.by_id}
 
+    def shots(self) -> Iterator[Shot]:
+        """Every shot, in the order in which they play."""
+        return (d for id in self.production.shots if isinstance(d := self.by_id.get(id), Shot))
+
+    def all_shots(self) -> Iterator[Shot]:
+        """Every shot, in the order they were made."""
+        return (d for d in self.by_id.values() if isinstance(d, Shot))
+
+    def shot(self, id: str) -> Shot:
+        """The shot with this id. Raises `Refusal` when it is gone."""
+        found = self.by_id.get(id)
+        if not isinstance(found, Shot):
+            raise missing("shot", id)
+        return found
+
     def backdrop(self) -> Puppet | None:
         """The set that stands behind every motion, if one is chosen and still there."""
         chosen = self.production.backdrop
         found = self.by_id.get(chosen) if chosen else None
         return found if isinstance(found, Puppet) else None
 
-    def with_(self, *documents: Production | Puppet | Motion | Voice) -> Documents:
+    def with_(self, *documents: AnyDocument) -> Documents:
         """A snapshot in which these stand in place of what had their ids."""
         return Documents({**self.by_id, **{d.id: d for d in documents}})
 
@@ -117,7 +134,42 @@ class Documents:
             plants = {id: p for id, p in motion.plants.items() if p.joint in held.joints}
             if len(channels) != len(motion.channels) or len(plants) != len(motion.plants):
                 swept.append(motion.changed(channels=channels, plants=plants))
-        return self.with_(*swept)
+        return self.with_(*swept, *self._shots_swept(held))
+
+    def _shots_swept(self, puppet: Puppet) -> Iterator[Shot]:
+        """The shots that laid keys over what a puppet has no more, without them."""
+        for shot in self.all_shots():
+            casts: list[Member] = []
+            for member in shot.members().values():
+                over = {id: c for id, c in member.over.items() if member.puppet != puppet.id or _owned(c, puppet)}
+                if len(over) != len(member.over):
+                    casts.append(member.changed(over=over))
+            if casts:
+                yield shot.with_cast(*casts)
+
+    def without_cast(self, puppet: str) -> Documents:
+        """A snapshot in which a puppet is in the cast of no shot."""
+        found = self
+        for shot in self.all_shots():
+            if gone := [id for id, c in shot.cast.items() if c.puppet == puppet]:
+                found = found.with_(shot.without(*gone))
+        return found
+
+    def without_motion(self, motion: str) -> Documents:
+        """A snapshot in which nobody in any shot does this motion."""
+        found = self
+        for shot in self.all_shots():
+            casts: list[Member | Copies] = []
+            for cast in shot.cast.values():
+                if motion not in motions_of(cast):
+                    continue
+                if isinstance(cast, Member):
+                    casts.append(cast.changed(spans={id: s for id, s in cast.spans.items() if s.motion != motion}))
+                else:
+                    casts.append(cast.changed(motion=None))
+            if casts:
+                found = found.with_(shot.with_cast(*casts))
+        return found
 
     def hold_together(self, since: Documents) -> None:
         """Raises `Refusal` if a document that is not as it was in `since` speaks of what is not there."""
@@ -137,6 +189,16 @@ class Documents:
         production = next((d for d in self.by_id.values() if isinstance(d, Production)), None)
         if production is None:
             return
+        for shot in self.all_shots():
+            self._has_all_of(shot, touched)
+        if production.id in touched or any(
+            isinstance(self.by_id.get(id) or since.by_id.get(id), Shot) for id in touched
+        ):
+            there = {s.id for s in self.all_shots()}
+            if set(production.shots) != there or len(production.shots) != len(there):
+                raise missing(
+                    "shot in the order of the film", next(iter(set(production.shots) ^ there), "the same twice")
+                )
         if production.backdrop is not None:
             self.puppet(production.backdrop)
         for puppet in self.puppets():
@@ -144,6 +206,23 @@ class Documents:
                 for swatch in (s for piece in puppet.pieces.values() for s in piece.swatches.values()):
                     if swatch not in production.swatches:
                         raise missing("swatch", swatch)
+
+    def _has_all_of(self, shot: Shot, touched: set[str]) -> None:
+        """Raises `Refusal` if a shot, or what it speaks of, has changed and speaks of what is not there."""
+        for cast in shot.cast.values():
+            motions = motions_of(cast)
+            if not touched & {shot.id, cast.puppet, *motions}:
+                continue
+            puppet = self.puppet(cast.puppet)
+            for id in motions:
+                if self.motion(id).puppet != puppet.id:
+                    raise missing(f"motion of “{puppet.name}”", id)
+            for channel in cast.over.values() if isinstance(cast, Member) else ():
+                if not _owned(channel, puppet):
+                    raise missing(f"owner of keys in “{shot.name}”", channel.joint)
+        if touched & {shot.id, *(p.voice for p in shot.sounds.values())}:
+            for placed in shot.sounds.values():
+                self.voice(placed.voice)
 
     def art_assets(self) -> frozenset[str]:
         """The assets that the pieces' drawings name directly."""

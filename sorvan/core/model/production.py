@@ -25,7 +25,8 @@ class Swatch(Value):
 
 
 class Production(Checked):
-    """Everything made for one film. Stage sizes are in stage units: one unit is one pixel at full size."""
+    """Everything made for one film. Stage sizes are in stage units: one unit is one pixel at full size.
+    `shots` are its shots in the order in which they play."""
 
     kind: Literal["production"] = "production"
     id: Id
@@ -36,6 +37,7 @@ class Production(Checked):
     paper: Colour = "#f4ead6ff"
     backdrop: Id | None = None
     swatches: dict[Id, Swatch] = {}
+    shots: tuple[Id, ...] = ()
 
     def check(self) -> None:
         filed("swatch", self.swatches)

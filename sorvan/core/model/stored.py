@@ -14,10 +14,9 @@ from pydantic_core import ErrorDetails
 
 from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.channel import CHOICES, OF_PIECES
-from sorvan.core.model.documents import DOCUMENT, Documents
-from sorvan.core.model.motion import Motion
-from sorvan.core.model.production import Production
+from sorvan.core.model.documents import DOCUMENT, AnyDocument, Documents
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.shot import motions_of
 from sorvan.core.model.voice import Voice
 
 Body = dict[str, Any]
@@ -38,13 +37,33 @@ def tidied(found: Documents) -> Documents:
         sounds = {id: p for id, p in motion.sounds.items() if isinstance(found.by_id.get(p.voice), Voice)}
         if len(sounds) != len(motion.sounds):
             found = found.with_(motion.changed(sounds=sounds))
+    found = _with_shots_whole(found)
     production = found.production
     if production.backdrop is not None and found.backdrop() is None:
         found = found.with_(production.changed(backdrop=None))
     return found
 
 
-def document(body: Mapping[str, Any]) -> Production | Puppet | Motion | Voice:
+def _with_shots_whole(found: Documents) -> Documents:
+    """The documents with every shot in the order of the film, and no shot that speaks of what is not there."""
+    for puppet in {c.puppet for s in found.all_shots() for c in s.cast.values()} - {p.id for p in found.puppets()}:
+        found = found.without_cast(puppet)
+    motions = {m.id for m in found.motions()}
+    for shot in found.all_shots():
+        gone = {i for c in shot.cast.values() for i in motions_of(c)} - motions
+        for motion in gone:
+            found = found.without_motion(motion)
+        shot = found.shot(shot.id)
+        sounds = {id: p for id, p in shot.sounds.items() if isinstance(found.by_id.get(p.voice), Voice)}
+        if len(sounds) != len(shot.sounds):
+            found = found.with_(shot.changed(sounds=sounds))
+    there = [s.id for s in found.all_shots()]
+    named = [id for id in dict.fromkeys(found.production.shots) if id in there]
+    order = (*named, *(id for id in there if id not in named))
+    return found if order == found.production.shots else found.with_(found.production.changed(shots=order))
+
+
+def document(body: Mapping[str, Any]) -> AnyDocument:
     """One document from its body, mended where it must be. Raises `Refusal` if it can't be."""
     try:
         return DOCUMENT.validate_python(body)

@@ -125,14 +125,17 @@ def runs_of(on: NDArray[np.bool_], ring: bool, shortest: int = SHORTEST) -> list
     return [((s + first) % frames, e - s) for s, e in pairs if e - s >= shortest]
 
 
-def matched(motion: Motion, puppet: Puppet, way: Way) -> Motion:
+def matched(motion: Motion, puppet: Puppet, way: Way, keeping: bool = False) -> Motion:
     """The motion with its travel equal to the stride, and its feet planted where they stand.
 
-    On the spot the ground runs under it; forward the whole puppet is carried on. Raises `Refusal` as
+    On the spot the ground runs under it; forward the whole puppet is carried on. `keeping`, the ground goes on
+    running as fast as it does, if it does. Raises `Refusal` as
     `stances` does.
     """
     bare = motion.changed(plants={})
     found, speed = stances(Evaluation.full(puppet, bare), motion)
+    if keeping and motion.ground.runs:
+        speed = motion.ground.runs
     level = round(ground_of(motion, puppet), 4)
     base = _without_travel(bare)
     if way == "forward":

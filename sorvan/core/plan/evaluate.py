@@ -155,12 +155,34 @@ class Evaluation:
     ) -> Evaluation:
         """Work everything out from nothing. Without `arts` no piece bends and no colour changes."""
         frames = motion.length if motion else 1
-        rig = Rig.of(puppet, production, arts)
         keyed = _values(motion, blocking, {}, None)
+        return replace(cls.performed(puppet, keyed, frames, production, arts), motion=motion, blocking=blocking)
+
+    @classmethod
+    def performed(
+        cls,
+        puppet: Puppet,
+        keyed: Values,
+        frames: int,
+        production: Production = NO_PRODUCTION,
+        arts: Arts | None = None,
+    ) -> Evaluation:
+        """Work everything out for channels that have these values, `(numbers, frames)` each."""
+        rig = Rig.of(puppet, production, arts)
         values = with_dials(puppet, keyed, frames)
         places = Places.blank(rig, frames)
         run(puppet, rig, values, Work(0, frames), places)
-        return cls(puppet, motion, blocking, production, arts, rig, keyed, values, places)
+        return cls(puppet, None, False, production, arts, rig, keyed, values, places)
+
+    def performing(
+        self, puppet: Puppet, keyed: Values, production: Production | None = None
+    ) -> tuple[Evaluation, Touched]:
+        """The evaluation for channels that now have these values, over as many frames, and what of it is new."""
+        production = production or self.production
+        if not (_same_puppet(puppet, self.puppet) and production.swatches == self.production.swatches):
+            fresh = Evaluation.performed(puppet, keyed, self.frames, production, self.arts)
+            return fresh, Touched(0, fresh.frames, tuple(range(len(puppet.order))))
+        return self._with(puppet, keyed, production)
 
     def after(
         self, puppet: Puppet, motion: Motion | None, production: Production | None = None
@@ -175,13 +197,16 @@ class Evaluation:
         if not shape_kept:
             fresh = Evaluation.full(puppet, motion, self.blocking, production, self.arts)
             return fresh, Touched(0, fresh.frames, tuple(range(len(puppet.order))))
-        keyed = _values(motion, self.blocking, self.keyed, self.motion)
+        found, touched = self._with(puppet, _values(motion, self.blocking, self.keyed, self.motion), production)
+        return replace(found, motion=motion), touched
+
+    def _with(self, puppet: Puppet, keyed: Values, production: Production) -> tuple[Evaluation, Touched]:
         values = with_dials(puppet, keyed, self.frames)
         channels, start, stop = _difference(self, values)
         if self.rig.betweens is not None and channels:
             # A mouth that changes is seen for some frames after.
             stop = min(stop + self.rig.betweens.frames, self.frames)
-        kept = replace(self, puppet=puppet, motion=motion, production=production, keyed=keyed, values=values)
+        kept = replace(self, puppet=puppet, production=production, keyed=keyed, values=values)
         if not channels:
             return kept, NOTHING
         places = self.places.part(slice(None))

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,6 +61,15 @@ def _held(motion: Motion, time: NDArray[np.int64]) -> NDArray[np.int64]:
 
 def _one(motion: Motion, plant: Plant, time: NDArray[np.int64], travel: complex) -> Floats:
     """One plant over the frames: weight, place, flat."""
+    weight, since, rounds = firmness(motion, plant, time)
+    x = plant.place[0] + motion.ground.runs * since + travel.real * rounds
+    y = plant.place[1] + travel.imag * rounds
+    return np.stack([weight, x, y + np.zeros(len(time)), np.full(len(time), 1.0 if plant.flat else 0.0)])
+
+
+def firmness(motion: Motion, plant: Plant, time: NDArray[Any]) -> tuple[Floats, NDArray[Any], NDArray[Any]]:
+    """How firmly a plant holds its joint (0…1) at these times (frames, whole or in parts), how many frames since its
+    begin, and which round of a cycle it belongs to."""
     since, rounds = time - plant.start, np.zeros(len(time), dtype=np.int64)
     after = since - (plant.frames - 1)
     if motion.cycle:
@@ -71,10 +81,7 @@ def _one(motion: Motion, plant: Plant, time: NDArray[np.int64], travel: complex)
         after = since - (plant.frames - 1)
     away = np.maximum(np.maximum(-since, after), 0)
     u = np.clip(1 - away / (plant.fade + 1), 0.0, 1.0)
-    weight = u * u * (3 - 2 * u)
-    x = plant.place[0] + motion.ground.runs * since + travel.real * rounds
-    y = plant.place[1] + travel.imag * rounds
-    return np.stack([weight, x, y + np.zeros(len(time)), np.full(len(time), 1.0 if plant.flat else 0.0)])
+    return u * u * (3 - 2 * u), since, rounds
 
 
 def _together(found: list[Floats]) -> Floats:

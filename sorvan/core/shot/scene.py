@@ -1,0 +1,217 @@
+"""A shot evaluated: everybody in the cast with what they do, where they are, and how the camera sees them.
+
+It evaluates into the same plan as a motion, a cel for each of the cast. After a change only those whose puppet,
+motions or spans differ are worked out anew, in the frames that differ.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sorvan.core.art.source import Arts
+from sorvan.core.geometry import Floats, compose_blocks
+from sorvan.core.model.base import Id, Value
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.shot import Copies, Member, Pass, Shot
+from sorvan.core.plan.dials import Values
+from sorvan.core.plan.evaluate import NOTHING, Evaluation, Touched
+from sorvan.core.plan.plan import Cel, Plan
+from sorvan.core.plan.scene import cel_of
+from sorvan.core.shot.camera import keyed_frames, view
+from sorvan.core.shot.copies import spread_out
+from sorvan.core.shot.performance import Performance
+from sorvan.core.shot.spans import held, poses_at
+from sorvan.core.shot.standing import held_at, lowered, stances
+from sorvan.core.shot.travel import Carried, carried
+
+EMPTY = Performance()
+
+
+class InShot(Value):
+    """Look at a shot, in its own pass unless another is told."""
+
+    kind: Literal["shot"] = "shot"
+    shot: Id
+    seen_as: Pass | None = None
+
+
+@dataclass(frozen=True)
+class Acted:
+    """One of the cast, evaluated, and `bare` with no foot planted: what it does and where it is carried (a copied
+    element does neither)."""
+
+    cast: Member | Copies
+    evaluation: Evaluation
+    bare: Evaluation
+    doing: Performance
+    carried: Carried | None
+    holds: NDArray[np.int32] | None
+    """In a shot that is only blocked, the frame that is held in each frame."""
+
+
+@dataclass(frozen=True)
+class ActedAnew:
+    """What of one of the cast is new: frames and items, and whether it is in other places."""
+
+    touched: Touched
+    moved: bool
+    whole: bool = False
+
+
+@dataclass(frozen=True)
+class ShotScene:
+    """A shot evaluated at its times: its cast from back to front, and for each share in the camera's movement what
+    takes the stage to the picture, `(6, times)`."""
+
+    shot: Shot
+    production: Production
+    seen_as: Pass
+    times: Floats
+    arts: Arts | None
+    acted: tuple[Acted, ...]
+    views: Mapping[float, Floats]
+
+    @classmethod
+    def full(
+        cls, documents: Documents, target: InShot, arts: Arts | None = None, times: Floats | None = None
+    ) -> ShotScene:
+        """Evaluate everything, at every frame or at these times. Raises `Refusal` if the shot is gone."""
+        shot = documents.shot(target.shot)
+        production, seen_as = documents.production, target.seen_as or shot.stage
+        at = np.arange(shot.length, dtype=np.float64) if times is None else times
+        empty = cls(shot, production, seen_as, at, arts, (), {})
+        acted = tuple(empty._act(documents, shot.cast[id], None)[0] for id in shot.order)
+        return replace(empty, acted=acted, views=empty._views(acted))
+
+    @property
+    def frames(self) -> int:
+        """How many frames, or times, were evaluated."""
+        return len(self.times)
+
+    @property
+    def late(self) -> bool:
+        """Whether channels come as late as they are told to: not before the final pass."""
+        return self.seen_as == "final"
+
+    def after(self, documents: Documents, target: InShot) -> tuple[ShotScene, dict[str, ActedAnew], bool] | None:
+        """The shot as the documents are now, what of each of the cast is new, and whether the camera is; None if
+        all is new: another length, pass, palette or cast."""
+        shot, production = documents.shot(target.shot), documents.production
+        seen_as = target.seen_as or shot.stage
+        kept = (
+            shot.length == self.shot.length
+            and seen_as == self.seen_as
+            and shot.order == self.shot.order
+            and (production.width, production.height, production.rate, production.swatches)
+            == (self.production.width, self.production.height, self.production.rate, self.production.swatches)
+        )
+        if not kept:
+            return None
+        now = replace(self, shot=shot, production=production)
+        acted: list[Acted] = []
+        anew: dict[str, ActedAnew] = {}
+        for before in self.acted:
+            found, new = now._act(documents, shot.cast[before.cast.id], before)
+            acted.append(found)
+            if new.touched is not NOTHING or new.moved or new.whole:
+                anew[before.cast.id] = new
+        same_camera = shot.camera == self.shot.camera and set(self.views) == {a.cast.share for a in acted}
+        views = self.views if same_camera else now._views(tuple(acted))
+        return replace(now, acted=tuple(acted), views=views), anew, not same_camera
+
+    def _act(self, documents: Documents, cast: Member | Copies, before: Acted | None) -> tuple[Acted, ActedAnew]:
+        puppet = documents.puppet(cast.puppet)
+        if before is not None and (type(before.cast) is not type(cast) or before.cast.puppet != cast.puppet):
+            before = None
+        if isinstance(cast, Copies):
+            return self._copied(documents, cast, puppet, before)
+        doing = Performance.of(documents, self.shot, cast, self.times, self.late, before.doing if before else EMPTY)
+        on = carried(cast, puppet, doing, self.times)
+        bare = self._performed(puppet, doing.values, before.bare if before else None)[0]
+        found = stances(doing, on, puppet)
+        if found:
+            on = on.lower(lowered(bare, held_at(found, on)))
+            values = {**doing.values, **held_at(found, on)}
+            evaluation, touched = self._performed(puppet, values, before.evaluation if before else None)
+        else:
+            evaluation, touched = self._performed(puppet, doing.values, before.evaluation if before else None)
+        moved = before is None or before.carried is None or not on.same(before.carried)
+        holds = held(self._struck(cast, doing)) if self.seen_as == "blocking" else None
+        if before is not None and holds is not None and before.holds is not None:
+            moved = moved or not np.array_equal(holds, before.holds)
+        looks = before is not None and evaluation.looks_like(before.evaluation) and cast.hidden == before.cast.hidden
+        return Acted(cast, evaluation, bare, doing, on, holds), ActedAnew(touched, moved, whole=not looks)
+
+    def _performed(self, puppet: Puppet, values: Values, before: Evaluation | None) -> tuple[Evaluation, Touched]:
+        if before is not None:
+            return before.performing(puppet, values, self.production)
+        found = Evaluation.performed(puppet, values, self.frames, self.production, self.arts)
+        return found, Touched(0, self.frames, tuple(range(len(puppet.order))))
+
+    def _copied(
+        self, documents: Documents, cast: Copies, puppet: Puppet, before: Acted | None
+    ) -> tuple[Acted, ActedAnew]:
+        motion = documents.motion(cast.motion) if cast.motion else None
+        if before is None or (before.evaluation.motion is None) != (motion is None):
+            evaluation = Evaluation.full(puppet, motion, False, self.production, self.arts)
+            touched = Touched(0, evaluation.frames, tuple(range(len(puppet.order))))
+        else:
+            evaluation, touched = before.evaluation.after(puppet, motion, self.production)
+        whole = before is None or touched is not NOTHING or before.cast != cast
+        return Acted(cast, evaluation, evaluation, EMPTY, None, None), ActedAnew(touched, False, whole)
+
+    def _struck(self, member: Member, doing: Performance) -> NDArray[np.bool_]:
+        """At which times a member strikes a pose, or a key of its place or of the camera begins."""
+        poses = poses_at((*doing.lower, *doing.upper), self.times)
+        keyed = {f for c in (*member.place.values(), *member.over.values()) for f in c.keys}
+        return poses | np.isin(self.times, sorted(keyed | keyed_frames(self.shot.camera)))
+
+    def _views(self, acted: tuple[Acted, ...]) -> dict[float, Floats]:
+        shakes = self.seen_as == "final"
+        shares = {100.0, *(a.cast.share for a in acted)}
+        found = {s: view(self.shot, self.production, self.times, s, shakes) for s in sorted(shares)}
+        if self.seen_as == "blocking":
+            struck = np.isin(self.times, sorted(keyed_frames(self.shot.camera) | {0}))
+            found = {s: v[:, held(struck)] for s, v in found.items()}
+        return found
+
+    def stage_of(self, acted: Acted) -> Floats:
+        """What takes one of the cast from its own space to the picture, `(6, times)`."""
+        seen = self.views[acted.cast.share]
+        if acted.carried is None:
+            return seen
+        place = acted.carried.place if acted.holds is None else acted.carried.place[:, acted.holds]
+        block = np.empty((1, *seen.shape))
+        compose_blocks(seen[None], np.ascontiguousarray(place)[None], block)
+        found: Floats = block[0]
+        return found
+
+    def cel(self, acted: Acted) -> Cel:
+        """What one of the cast shows."""
+        own = cel_of(acted.evaluation)
+        if isinstance(acted.cast, Copies):
+            loop = acted.evaluation.frames
+            times = (np.floor(self.times).astype(np.int64) % loop).astype(np.int32)
+            copies = spread_out(acted.cast, acted.evaluation.puppet, loop)
+            return replace(own, times=times, stage=self.stage_of(acted), copies=copies)
+        assert acted.carried is not None
+        fade = acted.carried.opacity
+        if fade is not None and acted.holds is not None:
+            fade = fade[acted.holds]
+        return replace(own, times=acted.holds, stage=self.stage_of(acted), fade=fade)
+
+    def plan(self) -> Plan:
+        """The plan of all frames: a cel for everybody who shows, from back to front."""
+        cels = tuple(self.cel(a) for a in self.acted if not a.cast.hidden and self.shows(a))
+        return Plan(self.production.width, self.production.height, self.production.paper, self.frames, cels)
+
+    def shows(self, acted: Acted) -> bool:
+        """Whether one of the cast is there in this pass: copies only in the final one."""
+        return isinstance(acted.cast, Member) or self.seen_as == "final"
