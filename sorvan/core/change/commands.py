@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field, TypeAdapter
 
 from sorvan.core.change.book import BookCommand
+from sorvan.core.change.casting import CastCommand
 from sorvan.core.change.charting import ChartCommand
 from sorvan.core.change.dials import DialCommand
 from sorvan.core.change.drawings import DrawingCommand
@@ -24,6 +25,8 @@ from sorvan.core.change.recipes import RecipeCommand
 from sorvan.core.change.retiming import RetimingCommand
 from sorvan.core.change.rig import RigCommand
 from sorvan.core.change.shapes import ShapeCommand
+from sorvan.core.change.shots import ShotsCommand
+from sorvan.core.change.spans import SpanCommand
 from sorvan.core.change.voices import VoiceCommand
 from sorvan.core.change.ways import WayCommand
 
@@ -47,7 +50,10 @@ AnyCommand = Annotated[
     | BookCommand
     | VoiceCommand
     | ChartCommand
-    | MouthCommand,
+    | MouthCommand
+    | ShotsCommand
+    | CastCommand
+    | SpanCommand,
     Field(discriminator="do"),
 ]
 COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand)

@@ -60,10 +60,12 @@ class Waypoint(Value):
 
 class Travel(Value):
     """How a cast member is carried through the shot by its feet: along a `way`, as far as its motions step. Without
-    a way it goes straight on, to where it looks. With `turning` it looks to where it goes."""
+    a way it goes straight on, to where it looks. With `turning` it looks to where it goes. It has `gone` so many
+    stage units of it when the shot begins."""
 
     way: tuple[Waypoint, ...] = ()
     turning: bool = True
+    gone: Number = 0.0
 
 
 class Member(Checked):

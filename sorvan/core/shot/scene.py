@@ -215,3 +215,17 @@ class ShotScene:
     def shows(self, acted: Acted) -> bool:
         """Whether one of the cast is there in this pass: copies only in the final one."""
         return isinstance(acted.cast, Member) or self.seen_as == "final"
+
+
+def carried_by(documents: Documents, shot: Shot, frame: int) -> dict[str, complex]:
+    """How far each member has been carried when a frame begins: along its travel, or if it has none from where it
+    stands (stage units)."""
+    times = np.arange(frame + 1, dtype=np.float64)
+    found: dict[str, complex] = {}
+    for id, member in shot.members().items():
+        doing = Performance.of(documents, shot, member, times, True, EMPTY)
+        on = carried(member, documents.puppet(member.puppet), doing, times)
+        straight = 1 + 0j if member.travel is not None else on.straight
+        start = member.travel.gone if member.travel is not None else 0.0
+        found[id] = complex((on.gone[-1] - start) * straight)
+    return found

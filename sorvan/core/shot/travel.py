@@ -87,7 +87,8 @@ class Carried:
     """Where a cast member is over the shot's times: `place` `(6, times)` takes its puppet to the stage, seen
     straight on; `gone` is how far it went on by its feet (stage units), `flipped` where it looks the other way,
     and `opacity` how opaque it is, if that is keyed. The `way` begins at `base` `(times,)`; `linear` `(4, times)` is
-    the turn and size in `place`; it goes `forward` to the right (1) or the left (-1) of its own space."""
+    the turn and size in `place`; it goes `forward` to the right (1) or the left (-1) of its own space, which
+    without a way is `straight` on the stage."""
 
     place: Floats
     gone: Floats
@@ -97,6 +98,7 @@ class Carried:
     base: Complexes
     linear: Floats
     forward: float
+    straight: complex
 
     def lower(self, by: Floats) -> Carried:
         """The same place farther down by so many of the puppet's own units at each time."""
@@ -132,17 +134,17 @@ def carried(member: Member, puppet: Puppet, doing: Performance, times: Floats) -
         steps[begins[1:]] += np.diff(when.times) * speed * (counts[:-1] + counts[1:]) / 2 * size[begins[:-1]]
     total = np.cumsum(steps)
     h = next((float(np.sign(s)) for s in speeds if abs(s) > SLOW), 1.0)
-    gone = total * h
     travel = member.travel
+    gone = total * h + (travel.gone if travel is not None else 0.0)
     way = Way(travel.way if travel is not None and len(travel.way) > 1 else ())
     flipped = np.full(len(times), member.mirror)
+    straight = complex(np.exp(1j * np.deg2rad(member.turn)) * h * (-1 if member.mirror else 1))
     if way.points:
         on = way.at(gone)
         if travel is not None and travel.turning:
             flipped = way.heading(gone).real * h < 0
     else:
-        straight = np.exp(1j * np.deg2rad(member.turn)) * h * (-1 if member.mirror else 1)
-        on = gone * straight
+        on = np.asarray(gone * straight, dtype=np.complex128)
     base = complex(*member.at) + own["move"][0] + 1j * own["move"][1]
     standing = base + on
     block = np.empty((1, 6, len(times)))
@@ -157,7 +159,7 @@ def carried(member: Member, puppet: Puppet, doing: Performance, times: Floats) -
     block[0, 4] = standing.real - (linear[0] * ox + linear[2] * oy)
     block[0, 5] = standing.imag - (linear[1] * ox + linear[3] * oy)
     faded = own["opacity"][0] / 100 if channel_id(PLACE, "opacity") in member.place else None
-    return Carried(block[0], gone, flipped, faded, way, base, linear, h)
+    return Carried(block[0], gone, flipped, faded, way, base, linear, h, straight)
 
 
 def _place(member: Member, kind: ChannelKind, times: Floats) -> Floats:

@@ -23,6 +23,8 @@ export type Reference = Schemas["Reference"];
 export type Group = Schemas["Group"];
 export type Side = Piece["side"];
 export type Voice = Schemas["Voice"];
+/** A part of the film: who is in it, what they do, and how the camera sees it. */
+export type Shot = Schemas["Shot"];
 /** A line of the chart's words, and one of its sounds. */
 export type Word = Schemas["Word"];
 export type Phone = Schemas["Phone"];
@@ -30,7 +32,7 @@ export type Placed = Schemas["Placed"];
 export type Recording = Schemas["Recording"];
 export type Mouth = Schemas["Mouth"];
 export type MouthChart = Schemas["MouthChart"];
-export type Document = Production | Puppet | Motion | Voice;
+export type Document = Production | Puppet | Motion | Voice | Shot;
 export type Command = Schemas["Change"]["command"];
 export type Recipe = Schemas["DoRecipe"]["recipe"];
 export type Preset = NonNullable<Schemas["DoRecipe"]["preset"]>;
