@@ -148,6 +148,9 @@ def test_a_tried_pose_is_the_frame_that_keying_it_would_give(data: st.DataObject
     frame = data.draw(st.integers(0, motion.length - 1))
     owners = [(j, "turn", 1) for j in puppet.joints] + [(j, "move", 2) for j in [*puppet.joints, "puppet"]]
     owners += [(c, "reach", 1) for c in puppet.chains] + [(d, "dial", 1) for d in puppet.dials]
+    # A key of a channel that comes late is seen later than where it is set.
+    late = {id for id, channel in motion.channels.items() if channel.delay}
+    owners = [o for o in owners if f"{o[0]}.{o[1]}" not in late]
     chosen = data.draw(st.lists(st.sampled_from(owners), min_size=1, max_size=3, unique=True))
     keys = [
         {"joint": id, "kind": kind, "frame": frame, "value": [data.draw(st.floats(-80, 80)) for _ in range(count)]}

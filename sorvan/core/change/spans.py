@@ -66,14 +66,16 @@ class SetSpan(MemberCommand):
 def matched_span(documents: Documents, shot: Shot, member: Member, span: Span) -> Span:
     """A span that begins where its feet go on from those of the one before it, half way through its coming in."""
     puppet, motion = documents.puppet(member.puppet), documents.motion(span.motion)
-    others = [
-        (s, documents.motion(s.motion)) for s in member.spans.values() if s.id != span.id and s.start <= span.start
-    ]
-    rows = lowest(others, np.arange(shot.length, dtype=np.float64))
-    if not rows or span.row:
+    if span.row:
+        return span
+    # The one before goes on while this one comes in, as it will in the shot.
+    spans = [(s, documents.motion(s.motion)) for s in member.spans.values() if s.id != span.id] + [(span, motion)]
+    rows = lowest(spans, np.arange(shot.length, dtype=np.float64))
+    before = [layer for layer in rows if layer.span.start <= span.start and layer.span.id != span.id]
+    if not before:
         return span
     middle = span.start + span.blend / 2
-    found = best_first(puppet, rows[-1], middle, motion)
+    found = best_first(puppet, before[-1], middle, motion)
     if found is None:
         return span
     return span.changed(first=round((found - span.blend / 2 * span.speed / 100) % motion.length, 3))

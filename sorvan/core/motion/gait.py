@@ -433,8 +433,10 @@ class _Plan:
         labels = self._labels()
         marks = [f for f, _ in labels]
         keys = dict(self.body)
+        # What a turn at the hip misses by, the foot at the other end of the leg does the more.
+        at_end = math.degrees(BODY_TOLERANCE / self.made.leg) if self.made.leg else LEG_TOLERANCE
         for id, values in ((id, v) for s in self.solved for id, v in s.values.items()):
-            tolerance = LEG_TOLERANCE if id.endswith("turn") else BODY_TOLERANCE
+            tolerance = min(LEG_TOLERANCE, at_end) if id.endswith("turn") else BODY_TOLERANCE
             keys[id] = keys_on_ring(values, marks, tolerance)
         keys |= self._let_go()
         travel = self.way * self.stride

@@ -23,10 +23,10 @@ def spread_out(copies: Copies, puppet: Puppet, loop: int) -> Drawn:
     clumps, with a little chance on top.
     """
     random = np.random.default_rng(copies.seed)
+    start = random.uniform(0, 1, 2)
     chance = random.uniform(-1, 1, (copies.count, 6))
     ox, oy = puppet.origin
     places = np.empty((copies.count, 6))
-    start = random.uniform(0, 1, 2)
     for n in range(copies.count):
         u, v = (start + (n + 1) * np.array([0.7548776662466927, 0.5698402909980532])) % 1.0
         x = copies.at[0] + copies.spread[0] * (u - 0.5 + 0.12 * chance[n, 0])

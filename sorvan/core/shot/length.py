@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
+import numpy as np
+
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.shot import Copies, Member, Shot, Span
 from sorvan.core.motion.editing import baked
+from sorvan.core.shot.spans import motion_times
 
 Later = Callable[[int], int]
 
@@ -79,7 +82,7 @@ def split(
 ) -> tuple[Shot, Shot]:
     """A shot cut before frame `at`: its beginning, and its end as a shot of its own that goes on from there. `gone`
     is how far each member has been carried by then: along its travel (real), or if it has none from its place."""
-    one = put_in(shot, at, at - shot.length, rate) if at < shot.length else shot
+    one = put_in(_ending(shot, at), at, at - shot.length, rate)
     cast: dict[str, Member | Copies] = {}
     for id, held in shot.cast.items():
         cast[id] = _on(held, at, motions, gone.get(id, 0j)) if isinstance(held, Member) else held
@@ -91,11 +94,36 @@ def split(
     return one.changed(first=None, stop=None), two
 
 
+def _ending(shot: Shot, at: int) -> Shot:
+    """A shot whose keys do until frame `at` what they did, without those after."""
+    cast: dict[str, Member | Copies] = {
+        id: m.changed(place=_cut(m.place, at), over=_cut(m.over, at)) for id, m in shot.members().items()
+    }
+    camera = shot.camera.changed(channels=_cut(shot.camera.channels, at))
+    return shot.changed(cast={**shot.cast, **cast}, camera=camera)
+
+
+def _cut(channels: Mapping[str, Channel], at: int) -> dict[str, Channel]:
+    found: dict[str, Channel] = {}
+    for id, channel in channels.items():
+        before = [f for f in channel.keys if f < at]
+        if len(before) < len(channel.keys):
+            written = baked(channel, at, False, max(before, default=0), at - 1 if before else 0, 1).keys
+            channel = channel.changed(keys={**written, **{f: channel.keys[f] for f in before}})
+        found[id] = channel
+    return found
+
+
 def _on(member: Member, at: int, motions: Mapping[str, Motion], gone: complex) -> Member:
     """A member from a frame on."""
     spans: dict[str, Span] = {}
     for id, span in member.spans.items():
         if span.end <= at:
+            if span is _last(member, at):
+                # Nobody has begun anything since: it stands as this one ended.
+                motion = motions[span.motion]
+                ended = float(motion_times(span, motion, np.array([float(at)]))[0]) % motion.length
+                spans[id] = span.changed(start=0, frames=1, first=ended, stop=None, play="hold", blend=0)
             continue
         if span.start >= at:
             spans[id] = span.changed(start=span.start - at)
@@ -121,6 +149,12 @@ def _on(member: Member, at: int, motions: Mapping[str, Motion], gone: complex) -
         place={i: _shifted(c, at) for i, c in member.place.items()},
         over={i: _shifted(c, at) for i, c in member.over.items()},
     )
+
+
+def _last(member: Member, at: int) -> Span | None:
+    """The span of the lowest row that began last before a frame."""
+    row = [s for s in member.spans.values() if s.row == 0 and s.start < at]
+    return max(row, key=lambda s: (s.start, s.id), default=None)
 
 
 def _shifted(channel: Channel, at: int) -> Channel:

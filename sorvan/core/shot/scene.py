@@ -198,7 +198,8 @@ class ShotScene:
         own = cel_of(acted.evaluation)
         if isinstance(acted.cast, Copies):
             loop = acted.evaluation.frames
-            times = (np.floor(self.times).astype(np.int64) % loop).astype(np.int32)
+            # Until all is to be seen they stand as they do when the shot begins.
+            times = (np.floor(self.times if self.late else self.times * 0).astype(np.int64) % loop).astype(np.int32)
             copies = spread_out(acted.cast, acted.evaluation.puppet, loop)
             return replace(own, times=times, stage=self.stage_of(acted), copies=copies)
         assert acted.carried is not None
@@ -209,12 +210,8 @@ class ShotScene:
 
     def plan(self) -> Plan:
         """The plan of all frames: a cel for everybody who shows, from back to front."""
-        cels = tuple(self.cel(a) for a in self.acted if not a.cast.hidden and self.shows(a))
+        cels = tuple(self.cel(a) for a in self.acted if not a.cast.hidden)
         return Plan(self.production.width, self.production.height, self.production.paper, self.frames, cels)
-
-    def shows(self, acted: Acted) -> bool:
-        """Whether one of the cast is there in this pass: copies only in the final one."""
-        return isinstance(acted.cast, Member) or self.seen_as == "final"
 
 
 def carried_by(documents: Documents, shot: Shot, frame: int) -> dict[str, complex]:

@@ -85,7 +85,7 @@ def lowest(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
     found: list[Layer] = []
     for n, (span, motion) in enumerate(row):
         after = row[n + 1][0] if n + 1 < len(row) else None
-        begin = 0 if n == 0 else int(np.searchsorted(times, span.start))
+        begin = 0 if n == 0 else _begin(span, times)
         stop = len(times) if after is None else int(np.searchsorted(times, after.start + after.blend))
         last = None
         if after is not None and after.start <= span.end:
@@ -98,13 +98,22 @@ def lowest(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
     return found
 
 
+def _begin(span: Span, times: Floats) -> int:
+    """Where among the times a span begins; what comes in begins to do so right after the frame before."""
+    return int(
+        np.searchsorted(times, span.start - 1, side="right") if span.blend else np.searchsorted(times, span.start)
+    )
+
+
 def upper(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
     """The spans of the rows above, from the lower to the higher, each in its own frames only."""
     found: list[Layer] = []
     for span, motion in sorted((s for s in spans if s[0].row), key=lambda s: (s[0].row, s[0].start, s[0].id)):
-        at = slice(int(np.searchsorted(times, span.start)), int(np.searchsorted(times, span.end)))
+        at = slice(_begin(span, times), int(np.searchsorted(times, span.end)))
         own = times[at]
-        weight = smooth((own - span.start + 1) / (span.blend + 1)) * smooth((span.end - own) / (span.out + 1))
+        weight = smooth((own - span.start + 1) / (span.blend + 1))
+        if span.out:
+            weight = weight * smooth((span.end - own) / (span.out + 1))
         found.append(Layer(span, motion, When(at, motion_times(span, motion, own), weight)))
     return found
 

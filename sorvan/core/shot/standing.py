@@ -4,7 +4,7 @@ however its puppet is carried, slowed down, or comes from one motion into the ne
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
@@ -139,10 +139,11 @@ def _on_stage(puppet: Puppet, on: Carried, n: int, x: float, y: float) -> comple
 def _matched(stances: list[Stance], near: float) -> Iterator[Stance]:
     """Stances of one joint, in their order; one of a motion that comes in while the same foot still stands near by
     goes on standing where it stood."""
-    last: Stance | None = None
+    known: list[Stance] = []
     for stance in sorted(stances, key=lambda s: (int(s.at[0]), s.layer)):
-        overlaps = last is not None and last.layer != stance.layer and stance.at[0] <= last.at[-1]
-        if last is not None and overlaps and abs(stance.place - last.place) < near:
-            stance = Stance(stance.joint, stance.at, stance.weight, stance.flat, last.place, stance.layer)
+        beside = [s for s in known if s.layer != stance.layer and stance.at[0] <= s.at[-1]]
+        nearest = min(beside, key=lambda s: abs(stance.place - s.place), default=stance)
+        if abs(stance.place - nearest.place) < near:
+            stance = replace(stance, place=nearest.place)
         yield stance
-        last = stance
+        known.append(stance)

@@ -109,10 +109,10 @@ class Carried:
 
     def same(self, other: Carried) -> bool:
         """Whether both are in the same places, as opaque."""
-        faded = (self.opacity is None) == (other.opacity is None)
-        if not faded or (self.opacity is not None and not np.array_equal(self.opacity, other.opacity or 0)):
-            return False
-        return np.array_equal(self.place, other.place)
+        one, two = self.opacity, other.opacity
+        if one is None or two is None:
+            return one is two and np.array_equal(self.place, other.place)
+        return np.array_equal(one, two) and np.array_equal(self.place, other.place)
 
 
 def carried(member: Member, puppet: Puppet, doing: Performance, times: Floats) -> Carried:
