@@ -6,6 +6,7 @@ import os
 import sys
 from importlib import import_module
 from pathlib import Path
+from typing import TypeVar
 
 import typer
 from sqlalchemy import Engine
@@ -13,6 +14,7 @@ from sqlalchemy import Engine
 from sorvan.core.errors import Refusal
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.shot import Shot
 from sorvan.interchange.imported import fresh_id
 from sorvan.service.rooms import Room
 from sorvan.store import log
@@ -59,8 +61,11 @@ def do(room: Room, command: object) -> None:
     room.submit(fresh_id(), WINDOW, room.seq, command)  # type: ignore[arg-type]
 
 
-def named(found: list[Puppet] | list[Motion], name: str, what: str, where: str) -> Puppet | Motion:
-    """The one puppet or motion of this name or id. Raises `Refusal` if there is none, or several."""
+Named = TypeVar("Named", Puppet, Motion, Shot)
+
+
+def named(found: list[Named], name: str, what: str, where: str) -> Named:
+    """The one puppet, motion or shot of this name or id. Raises `Refusal` if there is none, or several."""
     right = [d for d in found if name in (d.id, d.name)]
     if not right:
         remedy = "`sorvan list` shows those there are."

@@ -7,18 +7,21 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
+from pydantic import ValidationError
 
 from sorvan.cli.command import app, do, find, named, open_database, read_bytes
 from sorvan.core.change.production import AddPuppet
-from sorvan.core.errors import Refusal
+from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
+from sorvan.core.model.voice import SOUND_RATE
 from sorvan.interchange.archive import read_archive, write_archive
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, fresh_id, stem
-from sorvan.picture.film import make
+from sorvan.picture.film import Format, make
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
+from sorvan.picture.sound import wav
 from sorvan.picture.studio import Studio
 from sorvan.service.rooms import Rooms
 from sorvan.store import assets, log
@@ -75,26 +78,61 @@ def list_() -> None:
                 typer.echo(f"    {motion.name}: {motion.length} frames{', a cycle' if motion.cycle else ''}")
 
 
+ENDINGS: dict[str, Format] = {
+    ".mp4": "mp4",
+    ".webm": "webm",
+    ".gif": "gif",
+    ".apng": "apng",
+    ".webp": "webp",
+    ".zip": "png",
+    ".wav": "wav",
+}
+
+
 @app.command()
 def render(
     production: str,
-    motion: Annotated[str, typer.Option(help="the motion's name")],
-    out: Annotated[Path, typer.Option(help="an .mp4 file, or a .zip for a PNG sequence")],
+    out: Annotated[
+        Path, typer.Option(help=f"the file; its ending says the format: {', '.join(ENDINGS)} (PNG pictures)")
+    ],
+    motion: Annotated[str | None, typer.Option(help="a motion's name")] = None,
+    shot: Annotated[str | None, typer.Option(help="a shot's name")] = None,
+    film: Annotated[bool, typer.Option("--film", help="all shots in their order")] = False,
     first: Annotated[int | None, typer.Option("--from", help="first frame, from 1")] = None,
     last: Annotated[int | None, typer.Option("--to", help="last frame, included")] = None,
     width: Annotated[int | None, typer.Option(help="width in pixels")] = None,
-    clear: Annotated[bool, typer.Option(help="leave the paper and the backdrop out (PNG only)")] = False,
+    clear: Annotated[bool, typer.Option(help="leave the paper and the backdrop out (PNG, APNG and WebP)")] = False,
+    blur: Annotated[int, typer.Option(help="motion blur: pictures for each frame, 1 to 32")] = 1,
+    shutter: Annotated[float, typer.Option(help="how long the shutter is open, in degrees of 360")] = 180.0,
+    seen_as: Annotated[
+        str | None, typer.Option("--pass", help="blocking, breakdown or final; each shot's own if not given")
+    ] = None,
+    quiet: Annotated[bool, typer.Option(help="leave the sound out")] = False,
 ) -> None:
-    """Render a motion to a film or to a PNG sequence."""
-    if out.suffix not in (".mp4", ".zip"):
+    """Render a motion, a shot or the whole film: to a film, an animation, pictures or a sound."""
+    kind = ENDINGS.get(out.suffix.lower())
+    if kind is None:
         raise Refusal(
-            f"“{out.suffix}” is not something to render to.", where=str(out), remedy="End the name in .mp4 or .zip."
+            f"“{out.suffix}” is not something to render to.",
+            where=str(out),
+            remedy=f"End the name in {', '.join(list(ENDINGS)[:-1])} or .wav.",
+        )
+    if (motion is not None) + (shot is not None) + film != 1:
+        raise Refusal(
+            "It is not clear what to render.", where=production, remedy="Give one of --motion, --shot and --film."
         )
     engine = open_database()
     documents = log.load(engine, find(engine, production)).documents
-    held = named(list(documents.motions()), motion, "motion", production)
-    kind = "mp4" if out.suffix == ".mp4" else "png"
-    order = RenderOrder(motion=held.id).changed(format=kind, first=first, last=last, width=width, clear=clear)
+    given: dict[str, object] = {"format": kind, "first": first, "last": last, "width": width, "clear": clear}
+    given |= {"blur": blur, "shutter": shutter, "seen_as": seen_as, "sound": not quiet}
+    if motion is not None:
+        given["motion"] = named(list(documents.motions()), motion, "motion", production).id
+    elif shot is not None:
+        given["shot"] = named(list(documents.shots()), shot, "shot", production).id
+    try:
+        order = RenderOrder.model_validate(given)
+    except ValidationError as error:
+        raise in_words(error) from None
     settings = order.settings(documents)
     studio = Studio(lambda id: assets.get(engine, id)[1])
     total = settings.stop - settings.start
@@ -104,7 +142,11 @@ def render(
             typer.echo(f"\r{done} of {total} frames", err=True, nl=False)
 
     heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
-    make(order.plan(documents, studio), Painter(studio.asset), settings, out, progress, heard)
+    if heard is not None and kind == "wav":
+        wav(heard, str(out))
+        typer.echo(f"{out}: {len(heard) / SOUND_RATE:.2f} s")
+        return
+    make(order.show(documents, studio), Painter(studio.asset), settings, out, progress, heard)
     typer.echo(f"{out}: {total} frames, {settings.width} × {settings.height} px")
 
 

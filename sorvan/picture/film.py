@@ -1,4 +1,4 @@
-"""Making films and picture sequences of a plan."""
+"""Making films and picture sequences of what is to be drawn."""
 
 from __future__ import annotations
 
@@ -10,29 +10,35 @@ from fractions import Fraction
 from pathlib import Path
 from typing import IO, Literal
 
-import av
 import numpy as np
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.production import Rate
-from sorvan.core.plan.plan import Plan
+from sorvan.core.plan.show import Show
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mixing import Samples
-from sorvan.picture.images import png_of
+from sorvan.picture.animated import KINDS, animate
+from sorvan.picture.encoding import FILMS, encode, join
+from sorvan.picture.images import opened, pixels_of, png_of
 from sorvan.picture.paint import Painter, Pixels, Surface
-from sorvan.picture.sound import add_track, packets
 
-Format = Literal["mp4", "png"]
+Format = Literal["mp4", "webm", "gif", "apng", "webp", "png", "wav"]
+CLEAR: tuple[Format, ...] = ("png", "apng", "webp")
+"""Formats that can be clear where nothing is drawn."""
+HEARD: tuple[Format, ...] = ("mp4", "webm", "wav")
+"""Formats in which something is heard."""
 FrameProgress = Callable[[int], None]
 """Called with the number of frames done so far."""
 
-DELAY = 2
-"""Frames by which decoding may run ahead of showing: as far as the encoder looks for what lies between."""
+
+class Undrawn(Exception):
+    """A frame could not be drawn; it says which, and why."""
 
 
 @dataclass(frozen=True)
 class Settings:
-    """What to make: frames `start` up to `stop`, and the size in pixels."""
+    """What to make: frames `start` up to `stop`, and the size in pixels. Each frame is the mean of `samples`
+    pictures, which the show has one after the other."""
 
     format: Format
     start: int
@@ -41,7 +47,8 @@ class Settings:
     height: int
     rate: Rate
     clear: bool = False
-    """For picture sequences: leave the paper out, so that the pictures are transparent."""
+    """Leave the paper out, so that the pictures are transparent."""
+    samples: int = 1
 
 
 def size_for(plan_width: int, plan_height: int, width: int | None, format: Format) -> tuple[int, int]:
@@ -57,7 +64,7 @@ def size_for(plan_width: int, plan_height: int, width: int | None, format: Forma
         raise Refusal(
             f"The picture would be {height} pixels high.", remedy="Choose a smaller width, so that it is at most 8192."
         )
-    return (wanted + wanted % 2, height + height % 2) if format == "mp4" else (wanted, height)
+    return (wanted + wanted % 2, height + height % 2) if format in FILMS else (wanted, height)
 
 
 def frames_in(length: int, first: int | None, last: int | None) -> tuple[int, int]:
@@ -71,111 +78,92 @@ def frames_in(length: int, first: int | None, last: int | None) -> tuple[int, in
     return start, stop
 
 
-def draw_frames(plan: Plan, painter: Painter, settings: Settings) -> Iterator[Pixels]:
+def draw_frames(show: Show, painter: Painter, settings: Settings) -> Iterator[Pixels]:
     """The pictures of the range, one after the other, RGBA."""
     surface = Surface(settings.width, settings.height)
     for frame in range(settings.start, settings.stop):
-        yield surface.draw(painter, plan, frame, settings.clear)
+        try:
+            yield _picture(show, painter, settings, surface, frame)
+        except Refusal as refusal:
+            raise Refusal(f"Frame {frame + 1}: {refusal.what}", where=refusal.where, remedy=refusal.remedy) from refusal
+        except Exception as error:
+            raise Undrawn(f"frame {frame + 1} can't be drawn ({error or type(error).__name__})") from error
+
+
+def _picture(show: Show, painter: Painter, settings: Settings, surface: Surface, frame: int) -> Pixels:
+    n = settings.samples
+    if n == 1:
+        return surface.draw(painter, show, frame, settings.clear)
+    total = np.zeros((settings.height, settings.width, 4), dtype=np.uint32)
+    for sample in range(frame * n, (frame + 1) * n):
+        total += surface.draw(painter, show, sample, settings.clear, straight=False)
+    if settings.clear:
+        # Colours were added up as much as they cover: taken apart again, they are straight.
+        cover = np.maximum(total[:, :, 3:], 1)
+        total[:, :, :3] = np.minimum((total[:, :, :3] * 255 + cover // 2) // cover, 255) * n
+    return ((total + n // 2) // n).astype(np.uint8)
 
 
 def make(
-    plan: Plan,
+    show: Show,
     painter: Painter,
     settings: Settings,
     target: Path,
     progress: FrameProgress,
     sound: Samples | None = None,
 ) -> None:
-    """Make the film, with what is heard in it, or the sequence (a ZIP of PNG files) at `target`."""
-    pictures = draw_frames(plan, painter, settings)
-    if settings.format == "mp4":
-        _encode(pictures, settings, str(target), progress, sound=sound)
+    """Make the film, with what is heard in it, the animation, or the sequence (a ZIP of PNG files) at `target`."""
+    pictures, size = draw_frames(show, painter, settings), (settings.width, settings.height)
+    if settings.format in FILMS:
+        rate = per_second(settings.rate)
+        encode(pictures, FILMS[settings.format], size, rate, str(target), progress, sound=sound)
+    elif settings.format in KINDS:
+        animate(_telling(pictures, progress), settings.format, per_second(settings.rate), target)
     else:
         _sequence(pictures, settings, settings.stop, target, progress)
 
 
+def _telling(pictures: Iterator[Pixels], progress: FrameProgress) -> Iterator[Pixels]:
+    for n, picture in enumerate(pictures):
+        yield picture
+        progress(n + 1)
+
+
 def part_of(
-    plan: Plan, painter: Painter, settings: Settings, start: int, stop: int, progress: FrameProgress = lambda _: None
+    show: Show, painter: Painter, settings: Settings, start: int, stop: int, progress: FrameProgress = lambda _: None
 ) -> bytes:
     """Frames `start` up to `stop` of a film or sequence, finished; `joined` puts such parts together."""
     own = replace(settings, start=start, stop=stop)
-    pictures, file = draw_frames(plan, painter, own), io.BytesIO()
-    if settings.format == "mp4":
-        _encode(pictures, own, file, progress, threads=1)
+    pictures, file = draw_frames(show, painter, own), io.BytesIO()
+    if settings.format in FILMS:
+        size, rate = (settings.width, settings.height), per_second(settings.rate)
+        encode(pictures, FILMS[settings.format], size, rate, file, progress, threads=1)
     else:
         _sequence(pictures, own, settings.stop, file, progress)
     return file.getvalue()
 
 
-def joined(parts: Iterable[bytes], format: Format, target: Path, sound: Samples | None = None) -> None:
-    """The film or the sequence of these parts, in their order, with what is heard. No picture is encoded again."""
-    if format == "mp4":
-        _join_films(parts, target, sound)
-        return
-    with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as whole:
-        for part in parts:
-            with zipfile.ZipFile(io.BytesIO(part)) as archive:
-                for name in archive.namelist():
-                    whole.writestr(name, archive.read(name))
-
-
-def _join_films(parts: Iterable[bytes], target: Path, sound: Samples | None) -> None:
-    stream, step, count = None, 0, 0
-    track: Iterator[av.Packet] = iter(())
-    with av.open(str(target), "w", format="mp4", options={"movflags": "+faststart"}) as film:
-        for part in parts:
-            with av.open(io.BytesIO(part)) as source:
-                video, first = source.streams.video[0], count
-                if stream is None:
-                    stream = film.add_stream_from_template(video)
-                    stream.time_base = video.time_base
-                    if sound is not None:
-                        # A track has to be there before the first picture is written.
-                        track = packets(add_track(film), sound)
-                for packet in source.demux(video):
-                    if packet.dts is None:
-                        continue
-                    step = step or packet.duration
-                    packet.pts += first * step
-                    # A short part is decoded with less delay than a long one: in the whole all have the longest.
-                    packet.dts = (count - DELAY) * step
-                    packet.stream = stream
-                    film.mux(packet)
-                    count += 1
-        for packet in track:
-            film.mux(packet)
-
-
-def _encode(
-    pictures: Iterator[Pixels],
-    settings: Settings,
-    target: str | IO[bytes],
-    progress: FrameProgress,
-    threads: int = 0,
-    sound: Samples | None = None,
+def joined(
+    parts: Iterable[bytes], format: Format, rate: Fraction | None, target: Path, sound: Samples | None = None
 ) -> None:
-    """H.264 in MP4, BT.709 colour; in a file of its own with the index in front, so that it plays while loading."""
-    rate: Fraction = per_second(settings.rate)
-    options = {"movflags": "+faststart"} if isinstance(target, str) else {}
-    with av.open(target, "w", format="mp4", options=options) as film:
-        stream = film.add_stream("libx264", rate=rate)
-        stream.width, stream.height, stream.pix_fmt = settings.width, settings.height, "yuv420p"
-        stream.options = {"crf": "16", "preset": "veryfast", "tune": "animation"}
-        context = stream.codec_context
-        context.thread_count = threads
-        context.time_base = 1 / rate
-        context.color_primaries = context.color_trc = context.colorspace = 1  # BT.709
-        context.color_range = 1  # limited, as players expect
-        track = add_track(film) if sound is not None else None
-        for index, pixels in enumerate(pictures):
-            frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="rgba")
-            video = frame.reformat(format="yuv420p", dst_colorspace=1, dst_color_range=1)
-            video.pts, video.time_base = index, 1 / rate
-            film.mux(stream.encode(video))
-            progress(index + 1)
-        film.mux(stream.encode(None))
-        if track is not None and sound is not None:
-            film.mux(packets(track, sound))
+    """The film, the animation or the sequence of these parts, in their order, with what is heard. No film's picture
+    is encoded again; an animation is made of pictures that have lost nothing."""
+    if format in FILMS:
+        join(parts, FILMS[format], rate, target, sound)
+    elif format in KINDS:
+        pictures = (pixels_of(opened(png, name), name) for name, png in _pngs(parts))
+        animate(pictures, format, rate or Fraction(24), target)
+    else:
+        with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as whole:
+            for name, png in _pngs(parts):
+                whole.writestr(name, png)
+
+
+def _pngs(parts: Iterable[bytes]) -> Iterator[tuple[str, bytes]]:
+    for part in parts:
+        with zipfile.ZipFile(io.BytesIO(part)) as archive:
+            for name in archive.namelist():
+                yield name, archive.read(name)
 
 
 def _sequence(

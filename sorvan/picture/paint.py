@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from sorvan.core.geometry import Floats
 from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Shape, Stroke
 from sorvan.core.plan.plan import Cel, Copies, Plan
+from sorvan.core.plan.show import Show
 
 Assets = Callable[[str], bytes]
 Pixels = NDArray[np.uint8]
@@ -305,18 +306,29 @@ class Surface:
             )
         )
 
-    def draw(self, painter: Painter, plan: Plan, frame: int, clear: bool = False) -> Pixels:
+    def draw(self, painter: Painter, show: Show, frame: int, clear: bool = False, straight: bool = True) -> Pixels:
         """One frame filling the surface, RGBA `(height, width, 4)`; `clear` leaves the paper out.
 
-        Straight alpha when clear; on paper every pixel is opaque.
+        Straight alpha when clear, unless not wanted; on paper every pixel is opaque.
         """
         canvas = self._surface.getCanvas()
-        canvas.clear(skia.ColorTRANSPARENT if clear else argb(plan.paper))
-        canvas.save()
-        canvas.scale(self.width / plan.width, self.height / plan.height)
-        painter.frame(canvas, plan, frame)
-        canvas.restore()
-        alpha = skia.kUnpremul_AlphaType if clear else skia.kPremul_AlphaType
+        canvas.clear(skia.ColorTRANSPARENT)
+        for sheet in show.sheets(frame):
+            if sheet.opacity < 1:
+                canvas.saveLayer(None, skia.Paint(Alphaf=sheet.opacity))
+            if not clear:
+                canvas.drawColor(argb(sheet.plan.paper))
+            canvas.save()
+            canvas.scale(self.width / sheet.plan.width, self.height / sheet.plan.height)
+            painter.frame(canvas, sheet.plan, sheet.frame)
+            canvas.restore()
+            if sheet.opacity < 1:
+                canvas.restore()
+        colour, amount = show.veil(frame)
+        if amount > 0:
+            r, g, b, a = (int(colour[i : i + 2], 16) for i in (1, 3, 5, 7))
+            canvas.drawColor(skia.Color(r, g, b, round(a * amount)))
+        alpha = skia.kUnpremul_AlphaType if clear and straight else skia.kPremul_AlphaType
         info = skia.ImageInfo.Make(
             self.width, self.height, skia.kRGBA_8888_ColorType, alpha, skia.ColorSpace.MakeSRGB()
         )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from fractions import Fraction
 
 import av
@@ -11,10 +11,9 @@ import numpy as np
 import soundfile
 
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.motion import Motion
 from sorvan.core.model.voice import SOUND_RATE
 from sorvan.core.timing.rates import per_second
-from sorvan.core.voice.mixing import Samples, mixed
+from sorvan.core.voice.mixing import Cue, Samples, mixed
 
 BITS = 192_000
 """Bits a second of a film's sound."""
@@ -33,23 +32,23 @@ def flac(samples: Samples, rate: int = SOUND_RATE) -> bytes:
     return file.getvalue()
 
 
-def heard_on(
-    documents: Documents, motion: Motion, asset: Callable[[str], bytes], start: int, stop: int
+def heard_in(
+    documents: Documents, cues: Iterable[Cue], asset: Callable[[str], bytes], start: int, stop: int
 ) -> Samples | None:
-    """What is heard on a motion from frame `start` up to `stop`; None if nothing is."""
+    """What is heard of these lines from frame `start` up to `stop`; None if nothing is."""
 
     def of_line(voice: str) -> Samples:
         recording = documents.voice(voice).sound
         return samples_of(asset(recording.asset)) if recording else np.zeros((0, 1), dtype=np.float32)
 
-    lines = [p for p in motion.sounds.values() if p.voice in documents.by_id]
+    lines = [c for c in cues if c.placed.voice in documents.by_id]
     return mixed(lines, of_line, start, stop, per_second(documents.production.rate))
 
 
-def add_track(film: av.container.OutputContainer) -> av.AudioStream:
-    """A sound track for a film: AAC. The encoder begins with a run-in of its own; the packets' times say so, and
+def add_track(film: av.container.OutputContainer, coding: str) -> av.AudioStream:
+    """A sound track for a film, AAC or Opus. The encoder begins with a run-in of its own; the packets' times say so, and
     players leave it out, so that the first sample is heard with the first picture."""
-    stream = film.add_stream("aac", rate=SOUND_RATE, layout="stereo")
+    stream = film.add_stream(coding, rate=SOUND_RATE, layout="stereo")
     stream.bit_rate = BITS
     return stream
 
@@ -63,3 +62,8 @@ def packets(stream: av.AudioStream, samples: Samples) -> Iterator[av.Packet]:
         frame.sample_rate, frame.pts, frame.time_base = SOUND_RATE, at, Fraction(1, SOUND_RATE)
         yield from stream.encode(frame)
     yield from stream.encode(None)
+
+
+def wav(samples: Samples, target: str) -> None:
+    """Samples as WAV of 24 bits."""
+    soundfile.write(target, np.clip(samples, -1, 1), SOUND_RATE, format="WAV", subtype="PCM_24")

@@ -16,9 +16,12 @@ from sorvan.core.model.base import Value
 from sorvan.core.model.channel import Frame
 from sorvan.core.model.documents import Document
 from sorvan.core.motion.hand import Pull
-from sorvan.core.plan.scene import Target
+from sorvan.core.plan.scene import AtRest, InMotion
+from sorvan.core.shot.scene import InShot
 from sorvan.store.renders import RenderState
 
+Target = Annotated[AtRest | InMotion | InShot, Field(discriminator="kind")]
+"""What can be looked at."""
 Tries = dict[str, tuple[float, ...]]
 """Values tried, by channel id."""
 
@@ -27,10 +30,12 @@ Tries = dict[str, tuple[float, ...]]
 
 
 class Watch(Value):
-    """What a window asks to see, and to follow from then on."""
+    """What a window asks to see, and to follow from then on. Of what is sent piece by piece the frames about
+    `frame` come first."""
 
     type: Literal["watch"] = "watch"
     target: Target
+    frame: Frame = 0
 
 
 class Grab(Value):
@@ -214,6 +219,67 @@ class PlanLetter(Letter, Posed):
     places: dict[str, Place] = {}
     limbs: dict[str, str] = {}
     """The limb that each thing that can be keyed belongs to."""
+
+
+class CopiesView(Value):
+    """Copies of a cel: `places` copies × 6 and `tints` copies × red green blue amount, both float32; how many frames
+    `ahead` each is (int32), how opaque each is and, in the course of the loop, any of them (float32)."""
+
+    places: bytes
+    ahead: bytes
+    opacity: bytes
+    tints: bytes
+    fade: bytes
+
+
+class CelView(Value):
+    """What one of a shot's cast shows, without its frames: `place` frames × 6 takes it to the stage (left out: it
+    is there), `times` int32 says which of its `own` frames shows in each frame, `fade` float32 how opaque it is. An
+    element that is copied comes with all frames of its loop."""
+
+    cast: str
+    puppet: str
+    items: tuple[ItemView, ...]
+    joints: tuple[str, ...]
+    own: int
+    share: float
+    hidden: bool
+    place: bytes | None = None
+    times: bytes | None = None
+    fade: bytes | None = None
+    copies: CopiesView | None = None
+    loop: Drawn | None = None
+
+
+class ShotLetter(Letter):
+    """A shot that the window watches, from back to front, and for each share in the camera's movement what takes
+    the stage to the picture, frames × 6. Its frames follow in parts."""
+
+    type: Literal["shot"] = "shot"
+    seq: int
+    target: InShot
+    frames: int
+    cels: tuple[CelView, ...]
+    views: dict[str, bytes]
+
+
+class ShotPart(Letter):
+    """Frames `start` up to `stop` of some of a shot's cast."""
+
+    type: Literal["shot-part"] = "shot-part"
+    seq: int
+    start: int
+    stop: int
+    cels: dict[str, Posed]
+
+
+class ShotChanged(Letter):
+    """What is new in a shot besides frames: some of its cast, and the camera."""
+
+    type: Literal["shot-changed"] = "shot-changed"
+    seq: int
+    cels: tuple[CelView, ...]
+    views: dict[str, bytes] = {}
 
 
 class Part(Letter, Posed):
@@ -469,7 +535,7 @@ class PassedOver(Letter):
 
 
 ToPage = (
-    Snapshot | Changed | PlanLetter | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
+    Snapshot | Changed | PlanLetter | ShotLetter | ShotPart | ShotChanged | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
     | Importing | Aligning | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

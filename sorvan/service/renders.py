@@ -7,6 +7,7 @@ import subprocess
 import sys
 import time
 from datetime import UTC, datetime
+from fractions import Fraction
 from pathlib import Path
 
 from fastapi import APIRouter, Request
@@ -14,9 +15,11 @@ from fastapi.responses import FileResponse
 from sqlalchemy import Engine
 
 from sorvan.core.errors import Refusal
+from sorvan.core.model.base import Value
+from sorvan.core.timing.rates import per_second
 from sorvan.picture.film import joined
 from sorvan.picture.order import RenderOrder, stretches
-from sorvan.picture.sound import flac, samples_of
+from sorvan.picture.sound import flac, samples_of, wav
 from sorvan.service.messages import RenderLetter, RenderView
 from sorvan.service.rooms import Rooms
 from sorvan.store import assets, renders
@@ -25,7 +28,17 @@ from sorvan.store.renders import Render, Stretch
 router = APIRouter(prefix="/api/productions/{production}/renders", tags=["renders"])
 FOLLOW = 0.3
 """Seconds between looks at how far renders are."""
-ENDINGS = {"mp4": ".mp4", "png": ".zip"}
+ENDINGS = {
+    "mp4": ".mp4", "webm": ".webm", "gif": ".gif", "apng": ".apng", "webp": ".webp", "png": ".zip", "wav": ".wav",
+}  # fmt: skip
+KINDS = {
+    "mp4": "MP4 film", "webm": "WebM film", "gif": "GIF", "apng": "APNG", "webp": "WebP", "png": "PNG sequence",
+    "wav": "WAV sound",
+}  # fmt: skip
+MEDIA = {
+    ".mp4": "video/mp4", ".webm": "video/webm", ".gif": "image/gif", ".apng": "image/apng", ".webp": "image/webp",
+    ".zip": "application/zip", ".wav": "audio/wav",
+}  # fmt: skip
 
 
 def shown(render: Render, seconds_left: float | None = None) -> RenderView:
@@ -48,24 +61,26 @@ def ordered(engine: Engine, rooms: Rooms, production: str, order: RenderOrder) -
     """Put an order on the list, in parts that workers take. Raises `Refusal` if it can't be made."""
     documents = rooms.room(production).documents
     settings = order.settings(documents)
-    name = documents.motion(order.motion).name
-    kind = "MP4 film" if order.format == "mp4" else "PNG sequence"
-    title = f"{name}, frames {settings.start + 1}–{settings.stop}, {settings.width} × {settings.height} px, {kind}"
+    size = "" if order.format == "wav" else f", {settings.width} × {settings.height} px"
+    frames = f"frames {settings.start + 1}–{settings.stop}"
+    title = f"{order.name(documents)}, {frames}{size}, {KINDS[order.format]}"
+    heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
+    sound = flac(heard) if heard is not None else None
     render = Render(
         id=secrets.token_hex(8),
         production=production,
         title=title,
         settings=order.model_dump(),
-        state="waiting",
-        done=0,
+        # A sound is mixed as it is ordered: there is nothing left to draw.
+        state="done" if order.format == "wav" else "waiting",
+        done=settings.stop - settings.start if order.format == "wav" else 0,
         total=settings.stop - settings.start,
         message="",
         file="",
         at=datetime.now(UTC),
     )
-    parts = [Stretch(n, start, stop) for n, (start, stop) in enumerate(stretches(settings))]
-    heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
-    sound = flac(heard) if heard is not None else None
+    cut = [] if order.format == "wav" else stretches(settings)
+    parts = [Stretch(n, start, stop) for n, (start, stop) in enumerate(cut)]
     return renders.add(engine, render, order.needed(documents), parts, sound)
 
 
@@ -117,17 +132,26 @@ class Follower:
 OWN_WORKER = (sys.executable, "-m", "sorvan.cli", "worker", "--with-parent")
 
 
+def _rate_of(engine: Engine, render: Render) -> Fraction | None:
+    """Frames a second of a render; None for one that was made before this was kept."""
+    held = renders.documents_to_draw(engine, render.id)
+    return per_second(held.production.rate) if held.by_id else None
+
+
 def file_of(engine: Engine, folder: Path, render: Render) -> Path:
     """The film or the ZIP of pictures of a render that is done; put together when it is first wanted."""
-    format = RenderOrder.model_validate(render.settings).format
-    path = folder / (render.file or f"{render.id}{ENDINGS[format]}")
+    order = RenderOrder.model_validate(render.settings)
+    path = folder / (render.file or f"{render.id}{ENDINGS[order.format]}")
     if render.state == "done" and not render.file and not path.exists():
         folder.mkdir(parents=True, exist_ok=True)
         making = path.with_suffix(f".{secrets.token_hex(4)}")
         try:
             sound = renders.sound(engine, render.id)
             heard = samples_of(sound) if sound is not None else None
-            joined(renders.parts(engine, render.id), format, making, heard)
+            if order.format == "wav":
+                wav(samples_of(renders.sound(engine, render.id) or b""), str(making))
+            else:
+                joined(renders.parts(engine, render.id), order.format, _rate_of(engine, render), making, heard)
             making.replace(path)
         finally:
             making.unlink(missing_ok=True)
@@ -165,6 +189,27 @@ def cancel_render(request: Request, production: str, render: str) -> RenderView:
     return shown(renders.get(request.app.state.engine, render))
 
 
+@router.post("/{render}/again")
+def take_up_render(request: Request, production: str, render: str) -> RenderView:
+    """Let a render that was cancelled, or failed, go on with what is still to be drawn."""
+    _found(request, production, render)
+    renders.take_up(request.app.state.engine, render)
+    return shown(renders.get(request.app.state.engine, render))
+
+
+class Turn(Value):
+    """The render before which another is to be drawn; the last of all, if there is none."""
+
+    before: str | None = None
+
+
+@router.post("/{render}/turn", status_code=204)
+def order_renders(request: Request, production: str, render: str, turn: Turn) -> None:
+    """Let a render that waits be drawn sooner or later."""
+    _found(request, production, render)
+    renders.put_before(request.app.state.engine, render, turn.before)
+
+
 @router.delete("/{render}", status_code=204)
 def remove_render(request: Request, production: str, render: str) -> None:
     """Take a render that is over off the list, with its file."""
@@ -181,6 +226,6 @@ def render_file(request: Request, production: str, render: str, download: bool =
     """The film or the ZIP of pictures."""
     found = _found(request, production, render)
     path = file_of(request.app.state.engine, request.app.state.films, found)
-    media = "video/mp4" if path.suffix == ".mp4" else "application/zip"
+    media = MEDIA[path.suffix]
     name = f"{found.title.split(',')[0]}{path.suffix}" if download else None
     return FileResponse(path, media_type=media, filename=name)

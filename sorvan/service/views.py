@@ -21,7 +21,7 @@ from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.dials import kind_of
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plan import Item
-from sorvan.core.plan.scene import AtRest, Staged, Target, points_of
+from sorvan.core.plan.scene import AtRest, InMotion, Staged, points_of
 from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
 from sorvan.core.timing.channels import gaps
@@ -31,6 +31,7 @@ from sorvan.service.messages import (
     BentPoints,
     CardsLetter,
     Drag,
+    FromPage,
     Gone,
     Grab,
     Grabbed,
@@ -119,7 +120,7 @@ class View:
     """The scene a window follows, evaluated. Every method returns the letters to send."""
 
     documents: Documents
-    target: Target
+    target: AtRest | InMotion
     seq: int
     studio: Studio
     staged: Staged | None = None
@@ -146,6 +147,30 @@ class View:
             *self._way(lead),
             *self._cards(lead),
         ]
+
+    busy = False
+    """Whether there is more to send."""
+
+    def more(self) -> list[ToPage]:
+        """What follows when there is time: nothing, since a plan is sent whole."""
+        return []
+
+    def attend(self, letter: FromPage) -> list[ToPage]:
+        """Answer a letter of the page. Raises `Refusal` if what it asks can't be."""
+        match letter:
+            case Grab():
+                return self.grab(letter)
+            case Drag():
+                return self.drag(letter)
+            case TryPose():
+                return self.try_pose(letter)
+            case TryCommand():
+                return self.try_command(letter)
+            case LookAtMesh():
+                return self.look_at_mesh(letter)
+            case LookAtWay():
+                return self.look_at_way(letter)
+        return []
 
     def arts(self) -> frozenset[str]:
         """The art that the plan sent last draws."""
@@ -178,7 +203,7 @@ class View:
         fields = posed(lead) | self._around(lead)
         if len(staged.evaluations) > 1:
             still = staged.evaluations[0]
-            fields["behind"] = Behind(items=_items(still), **drawn(still))
+            fields["behind"] = Behind(items=items_of(still), **drawn(still))
         rest = lead if lead.motion is None else self._at_rest(lead)
         return PlanLetter(
             seq=self.seq,
@@ -197,7 +222,7 @@ class View:
         """
         fields: dict[str, Any] = {}
         if known is None or not evaluation.looks_like(known):
-            fields["items"] = _items(evaluation)
+            fields["items"] = items_of(evaluation)
         if known is None or evaluation.skeleton.ids != known.skeleton.ids:
             fields["joints"] = evaluation.skeleton.ids
         if evaluation.motion is None:
@@ -330,7 +355,8 @@ class View:
         return [*mesh_letters(lead, held, weights, wanted.joint)]
 
 
-def _items(evaluation: Evaluation) -> tuple[ItemView, ...]:
+def items_of(evaluation: Evaluation) -> tuple[ItemView, ...]:
+    """The items of an evaluation, as sent."""
     return tuple(item_view(i, int(rest)) for i, rest in zip(evaluation.items, evaluation.rig.rest, strict=True))
 
 

@@ -14,13 +14,11 @@ from collections import deque
 from collections.abc import Callable
 
 from sorvan.core.errors import Refusal
+from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
 from sorvan.service.messages import (
     Drag,
     FromPage,
-    Grab,
-    LookAtMesh,
-    LookAtWay,
     PassedOver,
     Refused,
     Settled,
@@ -31,13 +29,26 @@ from sorvan.service.messages import (
     Watch,
 )
 from sorvan.service.rooms import Room, step_view
+from sorvan.service.shot_view import ShotView
 from sorvan.service.views import View
+from sorvan.store.log import State
 
 log = logging.getLogger("sorvan")
 MOST_LETTERS = 512
 """Letters that may wait to be sent before a page counts as unable to keep up."""
+HOLDING = ("plan", "shot", "shot-changed")
+"""Letters with which a page may come to need other art."""
+FEW_LETTERS = 4
+"""Letters that may wait while more of a shot is to be sent: what is asked meanwhile is answered soon."""
 FAULT, BEHIND = 1011, 1013
 """Close codes (RFC 6455 and the IANA registry): an internal error; try again later."""
+
+
+def _view_of(letter: Watch, state: State, studio: Studio) -> View | ShotView:
+    """The view of what a page asks to see."""
+    if isinstance(letter.target, InShot):
+        return ShotView(state.documents, letter.target, state.seq, studio, letter.frame)
+    return View(state.documents, letter.target, state.seq, studio)
 
 
 class Mailbox:
@@ -73,11 +84,13 @@ class Mailbox:
             self._ended = True
             self._wake.notify()
 
-    def take(self) -> FromPage | None:
-        """The next letter; None if the production changed. Raises `EOFError` at the end."""
+    def take(self, seconds: float | None = None) -> FromPage | None:
+        """The next letter; None if the production changed. Raises `EOFError` at the end, and `TimeoutError` if
+        nothing came for so many `seconds`."""
         with self._wake:
             while not (self._letters or self._changed or self._ended):
-                self._wake.wait()
+                if not self._wake.wait(seconds):
+                    raise TimeoutError
             if self._ended:
                 raise EOFError
             if self._changed:
@@ -91,7 +104,7 @@ class Window:
 
     def __init__(self, room: Room, studio: Studio, loop: asyncio.AbstractEventLoop) -> None:
         self.room, self.studio, self.loop = room, studio, loop
-        self.view: View | None = None
+        self.view: View | ShotView | None = None
         self.mailbox = Mailbox()
         self.outbox: deque[ToPage] = deque()
         self.ready = asyncio.Event()
@@ -144,9 +157,13 @@ class Window:
         """The worker's day."""
         while True:
             try:
-                letter = self.mailbox.take()
+                letter = self.mailbox.take(self._patience())
             except EOFError:
                 return
+            except TimeoutError:
+                if self.view is not None and len(self.outbox) < FEW_LETTERS:
+                    self._tell(self.view.more())
+                continue
             try:
                 self._attend(letter)
             except Exception:
@@ -154,6 +171,13 @@ class Window:
                 self.over = FAULT
                 self._stir()
                 return
+
+    def _patience(self) -> float | None:
+        """How long to wait for a letter before more of what is watched is sent: only as long as the page can't
+        take it."""
+        if self.view is None or not self.view.busy:
+            return None
+        return 0.0 if len(self.outbox) < FEW_LETTERS else 0.02
 
     def _attend(self, letter: FromPage | None) -> None:
         if letter is None:
@@ -164,7 +188,7 @@ class Window:
 
     def _tell(self, letters: list[ToPage]) -> None:
         """Send letters, holding the art that a plan among them draws as long as the page may ask for it."""
-        if self.view is not None and any(letter.type == "plan" for letter in letters):
+        if self.view is not None and any(letter.type in HOLDING for letter in letters):
             self.studio.hold(self, self.view.arts())
         self.send(*letters)
 
@@ -186,20 +210,8 @@ class Window:
     def _answer(self, letter: FromPage) -> list[ToPage]:
         if isinstance(letter, Watch):
             state = self.room.state
-            self.view = View(state.documents, letter.target, state.seq, self.studio)
+            self.view = _view_of(letter, state, self.studio)
             return self.view.start()
         if self.view is None:
             raise Refusal("Nothing is watched yet.", remedy="Choose a puppet first.", kind="missing")
-        match letter:
-            case Grab():
-                return self.view.grab(letter)
-            case Drag():
-                return self.view.drag(letter)
-            case TryPose():
-                return self.view.try_pose(letter)
-            case TryCommand():
-                return self.view.try_command(letter)
-            case LookAtMesh():
-                return self.view.look_at_mesh(letter)
-            case LookAtWay():
-                return self.view.look_at_way(letter)
+        return self.view.attend(letter)

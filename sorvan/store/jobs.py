@@ -22,8 +22,9 @@ def lock_of(render: str, part: int) -> str:
     return f"{render}/{part}"
 
 
-def put(db: Connection, render: str, parts: Iterable[int]) -> None:
-    """Queue these parts of a render, together with whatever else the transaction does.
+def put(db: Connection, render: str, parts: Iterable[int], place: int = 0) -> None:
+    """Queue these parts of a render, together with whatever else the transaction does; those of a render with a
+    lower `place` are taken first.
 
     Raises `IntegrityError` if one of them waits already.
     """
@@ -31,10 +32,28 @@ def put(db: Connection, render: str, parts: Iterable[int]) -> None:
     for part in parts:
         db.execute(
             text(
-                "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW(:queue, :task, 0, NULL, :lock, "
+                "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW(:queue, :task, CAST(:priority AS integer), NULL, :lock, "
                 "jsonb_build_object('render', CAST(:render AS text), 'part', CAST(:part AS integer)), NULL)"
                 "::procrastinate_job_to_defer_v1])"
             ),
-            {"queue": QUEUE, "task": DRAW, "lock": lock_of(render, part), "render": render, "part": part},
+            {
+                "queue": QUEUE,
+                "task": DRAW,
+                "lock": lock_of(render, part),
+                "render": render,
+                "part": part,
+                "priority": -place,
+            },
         )
     db.execute(text("SET LOCAL search_path TO public"))
+
+
+def rank(db: Connection, render: str, place: int) -> None:
+    """Let the parts of a render that wait be taken before those of renders with a higher `place`."""
+    db.execute(
+        text(
+            f"UPDATE {SCHEMA}.procrastinate_jobs SET priority = CAST(:priority AS integer) "
+            "WHERE status = 'todo' AND args->>'render' = :render"
+        ),
+        {"priority": -place, "render": render},
+    )

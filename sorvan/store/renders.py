@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
-from sqlalchemy import Connection, Engine, and_, delete, func, insert, select, text, update
+from sqlalchemy import Connection, Engine, and_, case, delete, func, insert, select, text, update
 from sqlalchemy.exc import IntegrityError
 
 from sorvan.core.errors import missing
@@ -34,6 +34,7 @@ class Render:
     message: str
     file: str
     at: datetime
+    place: int = 0
 
     @property
     def over(self) -> bool:
@@ -62,8 +63,12 @@ def add(
     """Put a render on the list and its parts into the queue, all or nothing; `sound` is what is heard (FLAC)."""
     bodies = [d.model_dump(mode="json") for d in documents.by_id.values()]
     with engine.begin() as db:
+        last = select(func.max(renders.c.place)).where(renders.c.state.in_(UNFINISHED))
+        place = (db.execute(last).scalar() or 0) + 1
         db.execute(
             insert(renders).values(
+                place=place,
+                done=render.done,
                 id=render.id,
                 production=render.production,
                 title=render.title,
@@ -75,8 +80,9 @@ def add(
             )
         )
         rows = [{"render": render.id, "n": p.n, "start": p.start, "stop": p.stop} for p in parts]
-        db.execute(insert(render_parts), rows)
-        jobs.put(db, render.id, [p.n for p in parts])
+        if rows:
+            db.execute(insert(render_parts), rows)
+        jobs.put(db, render.id, [p.n for p in parts], place)
     return get(engine, render.id)
 
 
@@ -90,9 +96,15 @@ def get(engine: Engine, id: str) -> Render:
 
 
 def of(engine: Engine, production: str) -> list[Render]:
-    """A production's renders, the newest first."""
+    """A production's renders: those that are not over in the order in which they are drawn, and then the newest
+    first."""
     with engine.connect() as db:
-        rows = db.execute(select(*_COLUMNS).where(renders.c.production == production).order_by(renders.c.at.desc()))
+        waits = case((renders.c.state.in_(UNFINISHED), renders.c.place), else_=None)
+        rows = db.execute(
+            select(*_COLUMNS)
+            .where(renders.c.production == production)
+            .order_by(waits.asc().nulls_last(), renders.c.at.desc())
+        )
         return [Render(*row) for row in rows]
 
 
@@ -153,15 +165,41 @@ def keep(engine: Engine, id: str, part: Stretch, data: bytes) -> None:
         db.execute(update(render_parts).where(own).values(data=data, done=part.stop - part.start))
         left = select(render_parts.c.n).where(render_parts.c.render == id, render_parts.c.data.is_(None))
         if db.execute(left.limit(1)).first() is None:
-            db.execute(update(renders).where(renders.c.id == id).values(state="done", message="", documents=[]))
+            # What was drawn is drawn; at which rate, whoever puts the parts together has to know.
+            held = db.execute(select(renders.c.documents).where(renders.c.id == id)).scalar() or []
+            rate = [d for d in held if d.get("kind") == "production"]
+            db.execute(update(renders).where(renders.c.id == id).values(state="done", message="", documents=rate))
 
 
 def end(engine: Engine, id: str, state: Literal["cancelled", "failed"], message: str = "") -> None:
-    """Let a render be over without a film, and what was drawn of it go."""
+    """Let a render be over without a film. What was drawn of it is kept: it can be taken up again."""
     with engine.begin() as db:
         if _wanted(db, id):
-            db.execute(update(renders).where(renders.c.id == id).values(state=state, message=message, documents=[]))
-            db.execute(update(render_parts).where(render_parts.c.render == id).values(data=None))
+            db.execute(update(renders).where(renders.c.id == id).values(state=state, message=message))
+
+
+def take_up(engine: Engine, id: str) -> None:
+    """Let a render that was cancelled, or failed, go on with what is still to be drawn."""
+    with engine.begin() as db:
+        again = (renders.c.id == id) & renders.c.state.in_(("cancelled", "failed"))
+        db.execute(update(renders).where(again).values(state="waiting", message=""))
+    queue_again(engine)
+
+
+def put_before(engine: Engine, id: str, other: str | None) -> None:
+    """Let a render be drawn before another one that is not over, or after all of them."""
+    with engine.begin() as db:
+        rows = db.execute(
+            select(renders.c.id)
+            .where(renders.c.state.in_(UNFINISHED))
+            .order_by(renders.c.place, renders.c.at)
+            .with_for_update()
+        ).scalars()
+        order = [r for r in rows if r != id]
+        order.insert(order.index(other) if other in order else len(order), id)
+        for place, render in enumerate(order):
+            db.execute(update(renders).where(renders.c.id == render).values(place=place))
+            jobs.rank(db, render, place)
 
 
 def parts(engine: Engine, id: str) -> Iterator[bytes]:
@@ -185,18 +223,18 @@ def sound(engine: Engine, id: str) -> bytes | None:
 def queue_again(engine: Engine) -> int:
     """Queue every part that is to be drawn and that no job stands for any more. Gives how many."""
     left = text(
-        "SELECT p.render, p.n FROM render_parts p JOIN renders r ON r.id = p.render "
+        "SELECT p.render, p.n, r.place FROM render_parts p JOIN renders r ON r.id = p.render "
         "WHERE r.state IN ('waiting', 'running') AND p.data IS NULL AND NOT EXISTS "
         f"(SELECT 1 FROM {jobs.SCHEMA}.procrastinate_jobs j WHERE j.status IN ('todo', 'doing') "
-        "AND j.args->>'render' = p.render AND (j.args->>'part')::integer = p.n) ORDER BY r.at, p.n"
+        "AND j.args->>'render' = p.render AND (j.args->>'part')::integer = p.n) ORDER BY r.place, r.at, p.n"
     )
     with engine.connect() as db:
-        found = [(str(render), int(n)) for render, n in db.execute(left)]
+        found = [(str(render), int(n), int(place)) for render, n, place in db.execute(left)]
     count = 0
-    for render, n in found:
+    for render, n, place in found:
         try:
             with engine.begin() as db:
-                jobs.put(db, render, [n])
+                jobs.put(db, render, [n], place)
             count += 1
         except IntegrityError:
             # Another worker has just queued it.

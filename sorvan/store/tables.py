@@ -87,10 +87,11 @@ renders = Table(
     Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
     Column("documents", JSON, nullable=False, server_default="[]"),
     Column("sound", LargeBinary),
+    Column("place", Integer, nullable=False, server_default="0"),
     Index("renders_by_production", "production", "at"),
 )
-"""`documents` are those that are drawn, as they were when the render was ordered, `sound` is what is heard (FLAC). `done` and `file` tell of
-renders made before they had parts."""
+"""`documents` are those that are drawn, as they were when the render was ordered, `sound` is what is heard (FLAC).
+Those with a lower `place` are drawn first. `done` and `file` tell of renders made before they had parts."""
 
 render_parts = Table(
     "render_parts",

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from sqlalchemy import Engine
 
 from sorvan.core.errors import Refusal
-from sorvan.core.plan.plan import Plan
+from sorvan.core.plan.show import Show
 from sorvan.picture.film import Settings, part_of
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
@@ -38,7 +38,7 @@ class Ready:
     """A render made ready to draw: worked out once for all its parts."""
 
     render: str
-    plan: Plan
+    show: Show
     settings: Settings
     painter: Painter
 
@@ -93,15 +93,15 @@ class Drawer:
                 if not renders.progress(self.engine, render, part.n, done):
                     raise Abandoned
 
-        return part_of(ready.plan, ready.painter, ready.settings, part.start, part.stop, progress)
+        return part_of(ready.show, ready.painter, ready.settings, part.start, part.stop, progress)
 
     def _made_ready(self, render: str) -> Ready:
         if self._ready is None or self._ready.render != render:
             order = RenderOrder.model_validate(renders.get(self.engine, render).settings)
             documents = renders.documents_to_draw(self.engine, render)
             studio = Studio(lambda id: assets.get(self.engine, id)[1])
-            plan = order.plan(documents, studio)
-            self._ready = Ready(render, plan, order.settings(documents), Painter(studio.asset))
+            show = order.show(documents, studio)
+            self._ready = Ready(render, show, order.settings(documents), Painter(studio.asset))
         return self._ready
 
     def _insist(self, write: Callable[[], None], ending: Callable[[], bool]) -> None:

@@ -17,7 +17,7 @@ from sorvan.core.motion.speaking import reasons, spoken
 from sorvan.core.timing.channels import evaluate
 from sorvan.core.voice.accents import accents, blink_times
 from sorvan.core.voice.captions import cues, web_vtt
-from sorvan.core.voice.mixing import limited, mixed
+from sorvan.core.voice.mixing import Cue, limited, mixed
 from sorvan.core.voice.sheet import exposure_sheet
 from tests.core.speakers import keyed, line, mouths, speaker
 from tests.core.worlds import do
@@ -279,7 +279,7 @@ def test_sounds_are_mixed_to_the_sample() -> None:
     rate = Fraction(24000, 1001)
     for at in (0.0, 0.37, 12.000013, -0.05):
         placed = (Placed(id="s", voice="v", at=at, level=-6),)
-        heard = mixed(placed, lambda _: click, 5, 400, rate)
+        heard = mixed(map(Cue.of, placed), lambda _: click, 5, 400, rate)
         expected = round((Fraction(at) - 5 / rate) * 48000)
         if expected < 0:
             assert heard is None or not heard.any()
@@ -288,15 +288,15 @@ def test_sounds_are_mixed_to_the_sample() -> None:
         assert int(np.argmax(np.abs(heard[:, 0]))) == expected
         assert heard[expected, 1] == pytest.approx(0.5 * 10 ** (-6 / 20))
     muted = (Placed(id="s", voice="v", mute=True),)
-    assert mixed(muted, lambda _: click, 0, 24, rate) is None
+    assert mixed(map(Cue.of, muted), lambda _: click, 0, 24, rate) is None
 
 
 def test_fades_begin_at_nothing_and_loud_mixes_never_pass_full_scale() -> None:
     tone = np.ones((48000, 2), dtype=np.float32) * 0.5
-    faded = mixed((Placed(id="s", voice="v", fade_in=0.5, fade_out=0.25),), lambda _: tone, 0, 24, RATE)
+    faded = mixed([Cue.of(Placed(id="s", voice="v", fade_in=0.5, fade_out=0.25))], lambda _: tone, 0, 24, RATE)
     assert faded is not None and abs(faded[0, 0]) < 1e-4 and faded[12000, 0] == pytest.approx(0.25, abs=1e-3)
     assert faded[30000, 0] == 0.5 and abs(faded[-1, 0]) < 1e-4
-    both = mixed(tuple(Placed(id=i, voice="v", level=6) for i in "stu"), lambda _: tone, 0, 24, RATE)
+    both = mixed([Cue.of(Placed(id=i, voice="v", level=6)) for i in "stu"], lambda _: tone, 0, 24, RATE)
     assert both is not None and np.abs(both).max() <= 1
     quiet = tone * 0.4
     assert np.array_equal(limited(quiet), quiet)

@@ -34,7 +34,7 @@ def test_a_film_of_parts_has_every_frame_at_its_time_and_as_drawn(
 ) -> None:
     settings = Settings("mp4", 0, 60, 320, 180, rate)
     parts = [part_of(PLAN, painter(), settings, a, b) for a, b in pairwise(cuts)]
-    joined(iter(parts), "mp4", tmp_path / "film.mp4")
+    joined(iter(parts), "mp4", 1 / Fraction(rate.denominator, rate.numerator), tmp_path / "film.mp4")
     drawn = list(draw_frames(PLAN, painter(), settings))
     step = Fraction(rate.denominator, rate.numerator)
     with av.open(str(tmp_path / "film.mp4")) as film:
@@ -54,7 +54,7 @@ def test_a_sequence_of_parts_is_the_sequence(tmp_path: Path) -> None:
     settings = Settings("png", 5, 40, 160, 90, Rate(), clear=True)
     make(PLAN, painter(), settings, tmp_path / "whole.zip", lambda _: None)
     parts = [part_of(PLAN, painter(), settings, a, b) for a, b in ((5, 17), (17, 18), (18, 40))]
-    joined(parts, "png", tmp_path / "joined.zip")
+    joined(parts, "png", None, tmp_path / "joined.zip")
     with zipfile.ZipFile(tmp_path / "whole.zip") as whole, zipfile.ZipFile(tmp_path / "joined.zip") as found:
         assert found.namelist() == whole.namelist()
         assert all(found.read(name) == whole.read(name) for name in whole.namelist())

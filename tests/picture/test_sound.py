@@ -68,7 +68,7 @@ def test_a_line_is_heard_within_a_sample_of_where_it_was_placed(
     path = tmp_path / "film.mp4"
     if parts:
         pieces = [part_of(PLAN, painter, settings, a, b) for a, b in ((6, 30), (30, 31), (31, 55))]
-        joined(iter(pieces), "mp4", path, samples)
+        joined(iter(pieces), "mp4", per_second(rate), path, samples)
     else:
         make(PLAN, painter, settings, path, lambda _: None, samples)
     found, seconds = heard(path)

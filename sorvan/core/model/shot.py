@@ -230,6 +230,11 @@ class Shot(Checked):
         first, stop = self.played
         return stop - first
 
+    def uses(self) -> set[str]:
+        """The documents that it is made of: itself, puppets, motions and voices."""
+        motions = {id for c in self.cast.values() for id in motions_of(c)}
+        return {self.id, *(c.puppet for c in self.cast.values()), *motions, *(s.voice for s in self.sounds.values())}
+
     def members(self) -> dict[str, Member]:
         """Those of the cast that are puppets with motions."""
         return {id: m for id, m in self.cast.items() if isinstance(m, Member)}

@@ -96,3 +96,20 @@ class Plan:
     def arts(self) -> frozenset[str]:
         """The art assets that this plan draws."""
         return frozenset(art for cel in self.cels for item in cel.items for art in item.arts)
+
+    def sheets(self, frame: int) -> list[Sheet]:
+        """What lies over one another in a frame: this alone."""
+        return [Sheet(self, frame)]
+
+    def veil(self, frame: int) -> tuple[str, float]:
+        """The colour that lies over everything: none."""
+        return "#00000000", 0.0
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A frame of a plan as one sheet: the paper and all on it, so opaque over what lies below."""
+
+    plan: Plan
+    frame: int
+    opacity: float = 1.0

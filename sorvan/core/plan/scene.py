@@ -6,9 +6,7 @@ A puppet at rest, a motion before its backdrop, and what is rendered are scenes.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Annotated, Literal
-
-from pydantic import Field
+from typing import Literal
 
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats
@@ -33,10 +31,6 @@ class InMotion(Value):
     motion: Id
     blocking: bool = False
     backdrop: bool = True
-
-
-Target = Annotated[AtRest | InMotion, Field(discriminator="kind")]
-"""What can be looked at."""
 
 
 @dataclass(frozen=True)

@@ -17,9 +17,10 @@ from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats, compose_blocks
 from sorvan.core.model.base import Id, Value
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.shot import Copies, Member, Pass, Shot
+from sorvan.core.model.shot import Camera, Copies, Member, Pass, Shot, motions_of
 from sorvan.core.plan.dials import Values
 from sorvan.core.plan.evaluate import NOTHING, Evaluation, Touched
 from sorvan.core.plan.plan import Cel, Plan
@@ -54,6 +55,8 @@ class Acted:
     carried: Carried | None
     holds: NDArray[np.int32] | None
     """In a shot that is only blocked, the frame that is held in each frame."""
+    made_of: tuple[Puppet | Motion, ...] = ()
+    """The puppet and the motions that it was worked out from."""
 
 
 @dataclass(frozen=True)
@@ -77,6 +80,8 @@ class ShotScene:
     arts: Arts | None
     acted: tuple[Acted, ...]
     views: Mapping[float, Floats]
+    before_camera: Camera | None = None
+    """While a change is taken up: the camera as it was."""
 
     @classmethod
     def full(
@@ -114,7 +119,7 @@ class ShotScene:
         )
         if not kept:
             return None
-        now = replace(self, shot=shot, production=production)
+        now = replace(self, shot=shot, production=production, before_camera=self.shot.camera)
         acted: list[Acted] = []
         anew: dict[str, ActedAnew] = {}
         for before in self.acted:
@@ -128,6 +133,23 @@ class ShotScene:
 
     def _act(self, documents: Documents, cast: Member | Copies, before: Acted | None) -> tuple[Acted, ActedAnew]:
         puppet = documents.puppet(cast.puppet)
+        made_of: tuple[Puppet | Motion, ...] = (puppet, *(documents.motion(id) for id in motions_of(cast)))
+        if before is not None and self._same(cast, made_of, before):
+            return before, ActedAnew(NOTHING, False)
+        found, new = self._acted(documents, cast, puppet, before)
+        return replace(found, made_of=made_of), new
+
+    def _same(self, cast: Member | Copies, made_of: tuple[Puppet | Motion, ...], before: Acted) -> bool:
+        """Whether nothing that one of the cast is worked out from is new."""
+        alike = len(made_of) == len(before.made_of) and all(
+            a is b for a, b in zip(made_of, before.made_of, strict=True)
+        )
+        # What is struck while a shot is only blocked depends on the camera too.
+        return alike and cast == before.cast and (self.seen_as != "blocking" or self.shot.camera == self.before_camera)
+
+    def _acted(
+        self, documents: Documents, cast: Member | Copies, puppet: Puppet, before: Acted | None
+    ) -> tuple[Acted, ActedAnew]:
         if before is not None and (type(before.cast) is not type(cast) or before.cast.puppet != cast.puppet):
             before = None
         if isinstance(cast, Copies):

@@ -2,13 +2,40 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.model.voice import SOUND_RATE, Placed
+
+
+@dataclass(frozen=True)
+class Cue:
+    """A line that is heard: it begins at `at`, and of it what lies from `begins` up to `ends` (seconds)."""
+
+    placed: Placed
+    at: float
+    begins: float = -math.inf
+    ends: float = math.inf
+
+    @classmethod
+    def of(cls, placed: Placed) -> Cue:
+        """A line as it is placed, all of it."""
+        return cls(placed, placed.at)
+
+    def later(self, seconds: float, begins: float = -math.inf, ends: float = math.inf) -> Cue:
+        """The same so many seconds later, and of that what lies between."""
+        return replace(
+            self,
+            at=self.at + seconds,
+            begins=max(self.begins + seconds, begins),
+            ends=min(self.ends + seconds, ends),
+        )
+
 
 Samples = NDArray[np.float32]
 """Frames × channels, from -1 to 1, 48,000 a second."""
@@ -35,24 +62,29 @@ def faded(samples: Samples, fade_in: float, fade_out: float) -> Samples:
 
 
 def mixed(
-    placed: Iterable[Placed], samples_of: Callable[[str], Samples], start: int, stop: int, rate: Fraction
+    cues: Iterable[Cue], samples_of: Callable[[str], Samples], start: int, stop: int, rate: Fraction
 ) -> Samples | None:
     """What is heard from frame `start` up to `stop`: samples × 2, to the sample; None if nothing is.
 
     A line begins at the sample nearest to its time; frames last `1 / rate` seconds exactly. `samples_of` gives
     the samples of a line by its id. What is louder than full scale is bent back below it, softly.
     """
-    heard = [p for p in placed if not p.mute]
+    heard = [c for c in cues if not c.placed.mute]
     length = round((stop - start) / rate * SOUND_RATE)
     if not heard or length <= 0:
         return None
     begins = start / rate
     found = np.zeros((length, 2), dtype=np.float32)
     any_heard = False
-    for line in heard:
+    for cue in heard:
+        line = cue.placed
         own = faded(samples_of(line.voice), line.fade_in, line.fade_out) * np.float32(gain(line.level))
-        at = round((Fraction(line.at) - begins) * SOUND_RATE)
+        at = round((Fraction(cue.at) - begins) * SOUND_RATE)
         first, last = max(at, 0), min(at + len(own), length)
+        if math.isfinite(cue.begins):
+            first = max(first, round((Fraction(cue.begins) - begins) * SOUND_RATE))
+        if math.isfinite(cue.ends):
+            last = min(last, round((Fraction(cue.ends) - begins) * SOUND_RATE))
         if last > first:
             any_heard = True
             part = own[first - at : last - at]

@@ -1,0 +1,171 @@
+"""A shot as one window follows it: evaluated whole, sent in parts, those at the playhead first."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from sorvan.core.errors import Refusal
+from sorvan.core.geometry import Floats
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.shot import Copies
+from sorvan.core.shot.scene import Acted, InShot, ShotScene
+from sorvan.picture.studio import Studio
+from sorvan.service.messages import (
+    CelView,
+    CopiesView,
+    Drawn,
+    FromPage,
+    Gone,
+    Posed,
+    ShotChanged,
+    ShotLetter,
+    ShotPart,
+    ToPage,
+)
+from sorvan.service.views import drawn, items_of, posed
+
+PART = 48
+"""Frames that are sent at once."""
+HELD = ("reached",)
+"""Fields of a pose that only the hand on a motion needs."""
+
+
+@dataclass
+class ShotView:
+    """A shot that a window watches. Every method returns the letters to send."""
+
+    documents: Documents
+    target: InShot
+    seq: int
+    studio: Studio
+    frame: int = 0
+    scene: ShotScene | None = None
+    waiting: list[tuple[int, int]] = field(default_factory=list)
+    """Parts that are still to be sent: from, and up to before."""
+
+    def start(self) -> list[ToPage]:
+        """Evaluate everything, and send what there is and the first part of it. Raises `Refusal` if it is gone."""
+        scene = ShotScene.full(self.documents, self.target, self.studio)
+        self.scene = scene
+        self.waiting = list(parts(scene.frames, self.frame))
+        cels = tuple(self._cel(scene, a) for a in scene.acted)
+        first = ShotLetter(seq=self.seq, target=self.target, frames=scene.frames, cels=cels, views=views_of(scene))
+        return [first, *self.more()]
+
+    @property
+    def busy(self) -> bool:
+        """Whether there is more to send."""
+        return bool(self.waiting)
+
+    def more(self) -> list[ToPage]:
+        """The next part."""
+        if not self.waiting or self.scene is None:
+            return []
+        start, stop = self.waiting.pop(0)
+        cels = {a.cast.id: _posed(a, start, stop) for a in self.scene.acted if not isinstance(a.cast, Copies)}
+        return [ShotPart(seq=self.seq, start=start, stop=stop, cels=cels)]
+
+    def arts(self) -> frozenset[str]:
+        """The art that the shot draws."""
+        acted = self.scene.acted if self.scene else ()
+        return frozenset(art for a in acted for item in a.evaluation.items for art in item.arts)
+
+    def follow(self, documents: Documents, seq: int) -> list[ToPage]:
+        """Take up changed documents: send only who, and which frames, they touch."""
+        self.documents, self.seq = documents, seq
+        try:
+            found = self.scene.after(documents, self.target) if self.scene else None
+            if found is None:
+                return self.start()
+        except Refusal:
+            self.scene, self.waiting = None, []
+            return [Gone(seq=seq)]
+        before, (self.scene, anew, camera) = self.scene, found
+        assert before is not None
+        letters: list[ToPage] = []
+        by_id = {a.cast.id: a for a in self.scene.acted}
+        same_share = {a.cast.id: a.cast.share for a in before.acted}
+        around = [id for id, new in anew.items() if new.moved or new.whole]
+        around += [id for id, a in by_id.items() if id not in around and a.cast.share != same_share[id]]
+        around += [id for id, a in by_id.items() if id not in around and _hides(a, before)]
+        if around or camera:
+            cels = tuple(self._cel(self.scene, by_id[id]) for id in around)
+            changed = ShotChanged(seq=seq, cels=cels)
+            letters.append(changed.changed(views=views_of(self.scene)) if camera else changed)
+        for id, new in anew.items():
+            acted = by_id[id]
+            if isinstance(acted.cast, Copies):
+                continue
+            start, stop = (0, self.scene.frames) if new.whole else (new.touched.start, new.touched.stop)
+            if stop > start:
+                letters.append(ShotPart(seq=seq, start=start, stop=stop, cels={id: _posed(acted, start, stop)}))
+        return letters
+
+    def attend(self, letter: FromPage) -> list[ToPage]:
+        """Answer a letter. Raises `Refusal`: a shot is changed by commands alone."""
+        raise Refusal("That is done on a motion.", remedy="Open the motion on the Motion bench.", kind="missing")
+
+    def _cel(self, scene: ShotScene, acted: Acted) -> CelView:
+        evaluation, cel = acted.evaluation, scene.cel(acted)
+        place = acted.carried.place if acted.carried is not None else None
+        if place is not None and acted.holds is not None:
+            place = place[:, acted.holds]
+        copies = None
+        if cel.copies is not None:
+            c = cel.copies
+            copies = CopiesView(
+                places=_f32(c.places),
+                ahead=np.ascontiguousarray(c.ahead, dtype="<i4").tobytes(),
+                opacity=_f32(c.opacity),
+                tints=_f32(c.tints),
+                fade=_f32(c.fade),
+            )
+        view = CelView(
+            cast=acted.cast.id,
+            puppet=acted.cast.puppet,
+            items=items_of(evaluation),
+            joints=evaluation.skeleton.ids,
+            own=evaluation.frames,
+            share=acted.cast.share,
+            hidden=acted.cast.hidden,
+        )
+        given = {
+            "place": None if place is None else _f32(place.T),
+            "times": None if cel.times is None else np.ascontiguousarray(cel.times, dtype="<i4").tobytes(),
+            "fade": None if cel.fade is None else _f32(cel.fade),
+            "copies": copies,
+            "loop": Drawn(**_bare(drawn(evaluation))) if copies is not None else None,
+        }
+        return view.changed(**{name: value for name, value in given.items() if value is not None})
+
+
+def parts(frames: int, at: int) -> Iterator[tuple[int, int]]:
+    """The frames of a shot in parts: from `at` on, and then those before it."""
+    first = min(at, frames - 1) // PART * PART
+    for start in (*range(first, frames, PART), *range(0, first, PART)):
+        yield start, min(start + PART, frames)
+
+
+def views_of(scene: ShotScene) -> dict[str, bytes]:
+    """What takes the stage to the picture, by the share of the camera's movement."""
+    return {f"{share:g}": _f32(view.T) for share, view in scene.views.items()}
+
+
+def _hides(acted: Acted, before: ShotScene) -> bool:
+    return any(b.cast.id == acted.cast.id and b.cast.hidden != acted.cast.hidden for b in before.acted)
+
+
+def _posed(acted: Acted, start: int, stop: int) -> Posed:
+    return Posed(**_bare(posed(acted.evaluation, slice(start, stop))))
+
+
+def _bare(fields: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in fields.items() if name not in HELD}
+
+
+def _f32(values: Floats) -> bytes:
+    return np.ascontiguousarray(values, dtype="<f4").tobytes()
