@@ -234,8 +234,9 @@ class CopiesView(Value):
 
 class CelView(Value):
     """What one of a shot's cast shows, without its frames: `place` frames × 6 takes it to the stage (left out: it
-    is there), `times` int32 says which of its `own` frames shows in each frame, `fade` float32 how opaque it is. An
-    element that is copied comes with all frames of its loop."""
+    is there), `times` int32 says which of its `own` frames shows in each frame, `fade` float32 how opaque it is;
+    `keyed` are the values of the channels of its place, float32, number by number over all frames. An element that
+    is copied comes with all frames of its loop."""
 
     cast: str
     puppet: str
@@ -247,13 +248,29 @@ class CelView(Value):
     place: bytes | None = None
     times: bytes | None = None
     fade: bytes | None = None
+    keyed: dict[str, bytes] = {}
     copies: CopiesView | None = None
     loop: Drawn | None = None
 
 
+class HeardView(Value):
+    """Something that is heard: its asset, when it begins, how long it is, how loud, and how it fades (seconds and
+    decibels); only what of it lies between `begins` and `ends`, if these are given."""
+
+    asset: str
+    at: float
+    seconds: float
+    level: float
+    fade_in: float
+    fade_out: float
+    begins: float | None = None
+    ends: float | None = None
+
+
 class ShotLetter(Letter):
     """A shot that the window watches, from back to front, and for each share in the camera's movement what takes
-    the stage to the picture, frames × 6. Its frames follow in parts."""
+    the stage to the picture, frames × 6; `aims` are how the camera is keyed: x, y, turn and zoom over all frames,
+    float32. Its frames follow in parts."""
 
     type: Literal["shot"] = "shot"
     seq: int
@@ -261,6 +278,8 @@ class ShotLetter(Letter):
     frames: int
     cels: tuple[CelView, ...]
     views: dict[str, bytes]
+    aims: bytes
+    heard: tuple[HeardView, ...] = ()
 
 
 class ShotPart(Letter):
@@ -274,12 +293,14 @@ class ShotPart(Letter):
 
 
 class ShotChanged(Letter):
-    """What is new in a shot besides frames: some of its cast, and the camera."""
+    """What is new in a shot besides frames: some of its cast, the camera, and what is heard."""
 
     type: Literal["shot-changed"] = "shot-changed"
     seq: int
     cels: tuple[CelView, ...]
     views: dict[str, bytes] = {}
+    aims: bytes | None = None
+    heard: tuple[HeardView, ...] | None = None
 
 
 class Part(Letter, Posed):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
@@ -11,8 +12,11 @@ import numpy as np
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Copies
+from sorvan.core.model.shot import Copies, Shot
+from sorvan.core.shot.camera import aims
+from sorvan.core.shot.heard import heard
 from sorvan.core.shot.scene import Acted, InShot, ShotScene
+from sorvan.core.timing.channels import at as value_at
 from sorvan.picture.studio import Studio
 from sorvan.service.messages import (
     CelView,
@@ -20,6 +24,7 @@ from sorvan.service.messages import (
     Drawn,
     FromPage,
     Gone,
+    HeardView,
     Posed,
     ShotChanged,
     ShotLetter,
@@ -46,6 +51,7 @@ class ShotView:
     scene: ShotScene | None = None
     waiting: list[tuple[int, int]] = field(default_factory=list)
     """Parts that are still to be sent: from, and up to before."""
+    heard: tuple[HeardView, ...] = ()
 
     def start(self) -> list[ToPage]:
         """Evaluate everything, and send what there is and the first part of it. Raises `Refusal` if it is gone."""
@@ -53,7 +59,16 @@ class ShotView:
         self.scene = scene
         self.waiting = list(parts(scene.frames, self.frame))
         cels = tuple(self._cel(scene, a) for a in scene.acted)
-        first = ShotLetter(seq=self.seq, target=self.target, frames=scene.frames, cels=cels, views=views_of(scene))
+        self.heard = heard_in(self.documents, scene.shot)
+        first = ShotLetter(
+            seq=self.seq,
+            target=self.target,
+            frames=scene.frames,
+            cels=cels,
+            views=views_of(scene),
+            aims=_f32(aims(scene.shot.camera, scene.times)),
+            heard=self.heard,
+        )
         return [first, *self.more()]
 
     @property
@@ -92,10 +107,15 @@ class ShotView:
         around = [id for id, new in anew.items() if new.moved or new.whole]
         around += [id for id, a in by_id.items() if id not in around and a.cast.share != same_share[id]]
         around += [id for id, a in by_id.items() if id not in around and _hides(a, before)]
-        if around or camera:
+        sounds = heard_in(documents, self.scene.shot)
+        if around or camera or sounds != self.heard:
             cels = tuple(self._cel(self.scene, by_id[id]) for id in around)
-            changed = ShotChanged(seq=seq, cels=cels)
-            letters.append(changed.changed(views=views_of(self.scene)) if camera else changed)
+            news: dict[str, Any] = {}
+            if camera:
+                news = {"views": views_of(self.scene), "aims": _f32(aims(self.scene.shot.camera, self.scene.times))}
+            if sounds != self.heard:
+                self.heard = news["heard"] = sounds
+            letters.append(ShotChanged(seq=seq, cels=cels).changed(**news))
         for id, new in anew.items():
             acted = by_id[id]
             if isinstance(acted.cast, Copies):
@@ -137,10 +157,38 @@ class ShotView:
             "place": None if place is None else _f32(place.T),
             "times": None if cel.times is None else np.ascontiguousarray(cel.times, dtype="<i4").tobytes(),
             "fade": None if cel.fade is None else _f32(cel.fade),
+            "keyed": _keyed(scene, acted) or None,
             "copies": copies,
             "loop": Drawn(**_bare(drawn(evaluation))) if copies is not None else None,
         }
         return view.changed(**{name: value for name, value in given.items() if value is not None})
+
+
+def heard_in(documents: Documents, shot: Shot) -> tuple[HeardView, ...]:
+    """What is heard in a shot."""
+    found: list[HeardView] = []
+    for cue in heard(documents, shot):
+        recording = documents.voice(cue.placed.voice).sound if cue.placed.voice in documents.by_id else None
+        if recording is None or cue.placed.mute:
+            continue
+        view = HeardView(
+            asset=recording.asset,
+            at=cue.at,
+            seconds=recording.seconds,
+            level=cue.placed.level,
+            fade_in=cue.placed.fade_in,
+            fade_out=cue.placed.fade_out,
+        )
+        given = {"begins": cue.begins, "ends": cue.ends}
+        found.append(view.changed(**{n: v for n, v in given.items() if math.isfinite(v)}))
+    return tuple(found)
+
+
+def _keyed(scene: ShotScene, acted: Acted) -> dict[str, bytes]:
+    """The values of the channels of somebody's place."""
+    if isinstance(acted.cast, Copies):
+        return {}
+    return {id: _f32(value_at(c, scene.times, 1, False)) for id, c in acted.cast.place.items()}
 
 
 def parts(frames: int, at: int) -> Iterator[tuple[int, int]]:

@@ -29,6 +29,10 @@ TRIES = 3
 """Times that a part is begun before the render counts as failed."""
 
 
+class Stumbled(Exception):
+    """Something went wrong that may go right another time."""
+
+
 class Abandoned(Exception):
     """Nobody wants the part any more, or the worker is to end."""
 
@@ -53,7 +57,8 @@ class Drawer:
     def draw(self, render: str, n: int, tries: int, ending: Callable[[], bool]) -> None:
         """Draw a part and keep it. A render that can't be made is failed, with words.
 
-        Raises what went wrong, to be tried again, unless it was tried often enough.
+        Raises `Stumbled`, to be tried again, unless it was tried often enough, and what says that the database is
+        away.
         """
         part = renders.begin(self.engine, render, n)
         if part is None:
@@ -68,7 +73,8 @@ class Drawer:
             raise
         except Exception as error:
             if tries < TRIES:
-                raise
+                # Not the error itself: there are some that whoever waits for a thread never hears of (StopIteration).
+                raise Stumbled(f"{type(error).__name__}: {error}") from error
             log.exception("part %d of render %s failed", n, render)
             self._fail(render, f"The film could not be made: {error}")
         else:

@@ -279,7 +279,9 @@ def test_a_production_removed_while_it_is_drawn_stops_nobody_else(client: httpx.
 
     long, short = production(2000), production(3)
     first = client.post(f"/productions/{long}/renders", json={"motion": "m"}).json()["id"]
+    end = time.monotonic() + 30
     while not client.get(f"/productions/{long}/renders").json()[0]["done"]:
+        assert time.monotonic() < end
         time.sleep(0.05)
     second = client.post(f"/productions/{short}/renders", json={"motion": "m", "format": "png"}).json()["id"]
     assert client.delete(f"/productions/{long}").status_code == 204

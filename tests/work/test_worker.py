@@ -23,6 +23,7 @@ from sorvan.service.renders import file_of
 from sorvan.store import assets, log, renders
 from sorvan.store.renders import Render, Stretch
 from sorvan.store.tables import render_parts
+from sorvan.work.parts import TRIES, Drawer, Stumbled
 from tests.conftest import ROOT, Service, change
 from tests.service.test_kill import prepared
 
@@ -198,3 +199,57 @@ def test_a_render_outlives_the_service_and_shows_what_was_ordered(serve: Callabl
         assert time.monotonic() < end
         time.sleep(0.1)
     assert service.client().get(f"/productions/{id}/renders/{still['id']}/file").content != film
+
+
+@pytest.mark.parametrize("error", [StopIteration(), RuntimeError("out of paint")])
+def test_no_error_keeps_a_worker_waiting_for_ever(engine: Engine, error: Exception) -> None:
+    """Some errors never reach whoever waits for a thread: what is raised again must be none of them."""
+    id = ordered(engine)
+    drawer = Drawer(engine)
+
+    def stumble(*_: object) -> bytes:
+        raise error
+
+    drawer._drawn = stumble  # type: ignore[method-assign]
+    with pytest.raises(Stumbled, match=type(error).__name__):
+        drawer.draw(id, 0, 1, lambda: False)
+    assert renders.get(engine, id).state == "running"
+    drawer.draw(id, 0, TRIES, lambda: False)
+    assert renders.get(engine, id).state == "failed"
+
+
+def test_a_render_taken_up_again_draws_only_what_is_left(
+    engine: Engine, workers: Callable[[], subprocess.Popen[bytes]]
+) -> None:
+    id = ordered(engine)
+    workers()
+    until(engine, id, lambda r: r.done > 100)
+    renders.end(engine, id, "cancelled")
+    until(engine, id, lambda r: r.over)
+    time.sleep(0.5)
+    before = drawn(engine, id)
+    assert before
+    renders.take_up(engine, id)
+    assert until(engine, id, lambda r: r.over).state == "done"
+    after = drawn(engine, id)
+    assert {n: after[n] for n in before} == before
+
+
+def test_renders_are_drawn_in_the_order_in_which_they_are_put(engine: Engine) -> None:
+    one, two, three = ordered(engine), ordered(engine, format="png"), ordered(engine, format="gif")
+
+    def waiting() -> list[str]:
+        with engine.connect() as db:
+            rows = db.execute(
+                text(
+                    "SELECT args->>'render' FROM jobs.procrastinate_jobs WHERE status = 'todo' ORDER BY priority DESC, id"
+                )
+            )
+            return list(dict.fromkeys(rows.scalars()))
+
+    assert waiting() == [one, two, three]
+    renders.put_before(engine, three, one)
+    assert waiting() == [three, one, two]
+    renders.put_before(engine, three, None)
+    assert waiting() == [one, two, three]
+    assert [r.id for r in renders.of(engine, "bench")] == [one, two, three]

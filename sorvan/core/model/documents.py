@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
-from sorvan.core.errors import missing
+from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.channel import Channel, ChannelKind
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
@@ -56,8 +56,11 @@ class Documents:
 
     @property
     def production(self) -> Production:
-        """The one production document."""
-        return next(d for d in self.by_id.values() if isinstance(d, Production))
+        """The one production document. Raises `Refusal` if it is gone."""
+        found = next((d for d in self.by_id.values() if isinstance(d, Production)), None)
+        if found is None:
+            raise Refusal("The production is gone.", kind="missing")
+        return found
 
     def puppets(self) -> Iterator[Puppet]:
         """Every puppet, in the order they were made."""

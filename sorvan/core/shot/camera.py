@@ -43,6 +43,13 @@ def view(shot: Shot, production: Production, times: Floats, share: float, shakes
     return found
 
 
+def aims(camera: Camera, times: Floats) -> Floats:
+    """How a camera is keyed at these times: x and y (units from the middle of the stage), turn (degrees) and zoom,
+    `(4, times)`, without its shake."""
+    (x, y), (turn,), (zoom, _) = (_value(camera, kind, times) for kind in ("move", "turn", "scale"))
+    return np.stack([x, y, turn, zoom])
+
+
 def _value(camera: Camera, kind: ChannelKind, times: Floats) -> Floats:
     channel = camera.channels.get(channel_id(CAMERA, kind))
     if channel is None:

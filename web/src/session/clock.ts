@@ -4,7 +4,7 @@
  */
 import type { Session } from "./session";
 import type { Heard, Sounding } from "./sounding";
-import { frameRate, linesOf, motionOf } from "./state";
+import { channelsOf, frameRate, linesOf, motionOf, shotOf, stretchOf } from "./state";
 
 /** Seconds before its beginning at which the next round is made ready. */
 const AHEAD = 0.4;
@@ -36,8 +36,20 @@ export class Clock {
     private readonly sounding: Sounding,
   ) {}
 
-  /** The lines that are heard on the motion. */
+  /** What is heard on the motion, or in the shot. */
   private heard(): Heard[] {
+    const now = this.session.get();
+    if (now.bench === "shots")
+      return (now.shotPlan?.heard ?? []).map((h) => ({
+        asset: h.asset,
+        at: h.at,
+        seconds: h.seconds,
+        level: h.level,
+        fadeIn: h.fade_in,
+        fadeOut: h.fade_out,
+        begins: h.begins ?? undefined,
+        ends: h.ends ?? undefined,
+      }));
     return linesOf(this.session.get()).flatMap(({ placed, voice }) =>
       voice.sound && !placed.mute
         ? [
@@ -56,11 +68,12 @@ export class Clock {
 
   play(): void {
     const now = this.session.get();
-    const { plan, frame, range, speed } = now;
-    if (!plan || plan.frames < 2) return;
-    const [first, end] = range ?? [0, plan.frames];
+    const { frame, speed } = now;
+    const { frames, range } = stretchOf(now);
+    if (frames < 2) return;
+    const [first, end] = range ?? [0, frames];
     const start = frame < first || frame >= end - 1 ? first : frame;
-    const walk = { first, end, start, perSecond: frameRate(now), loop: now.loop || range !== null };
+    const walk = { first, end, start, perSecond: frameRate(now), loop: now.loop || now.range !== null };
     const number = ++this.walk;
     this.session.set({ playing: true, pose: null, frame: start });
     const lines = this.heard();
@@ -94,9 +107,11 @@ export class Clock {
   /** Show the frames that are due, by a clock in seconds that said `began` at the beginning. */
   private follow(number: number, walk: Walk, speed: number, began: number, clock: () => number): void {
     const step = () => {
-      const { plan, playing, frame } = this.session.get();
+      const now = this.session.get();
+      const { playing, frame } = now;
+      const { frames } = stretchOf(now);
       if (number !== this.walk) return;
-      if (!playing || !plan) {
+      if (!playing || !frames) {
         // Whoever said that it plays no more meant the sound too.
         this.sounding.stop();
         return;
@@ -104,10 +119,10 @@ export class Clock {
       const due = frameDue(walk, Math.max(0, clock() - began) * speed);
       if (due === null) {
         this.sounding.stop();
-        this.session.set({ frame: Math.min(walk.end, plan.frames) - 1, playing: false });
+        this.session.set({ frame: Math.min(walk.end, frames) - 1, playing: false });
         return;
       }
-      const next = Math.min(due, plan.frames - 1);
+      const next = Math.min(due, frames - 1);
       if (next !== frame) this.session.set({ frame: next });
       requestAnimationFrame(step);
     };
@@ -129,7 +144,8 @@ export class Clock {
     this.walk++;
     this.sounding.stop();
     const now = this.session.get();
-    const last = (motionOf(now)?.length ?? now.plan?.frames ?? 1) - 1;
+    const long = now.bench === "shots" ? shotOf(now)?.length : (motionOf(now)?.length ?? now.plan?.frames);
+    const last = (long ?? 1) - 1;
     this.session.set({ frame: Math.max(0, Math.min(last, frame)), playing: false, pose: null });
   }
 
@@ -141,12 +157,25 @@ export class Clock {
     if (now.frame !== before) void this.sounding.grain(this.heard(), now.frame / frameRate(now));
   }
 
+  /** The frames with keys of the motion or, of a shot, also those where somebody begins something. */
+  private keyed(): number[] {
+    const now = this.session.get();
+    const shot = now.bench === "shots" ? shotOf(now) : undefined;
+    const motion = now.bench === "shots" ? undefined : motionOf(now);
+    const channels = Object.values(motion?.channels ?? {});
+    const spans: number[] = [];
+    if (shot) {
+      channels.push(...[null, ...Object.keys(shot.cast ?? {})].flatMap((id) => Object.values(channelsOf(shot, id))));
+      for (const c of Object.values(shot.cast ?? {}))
+        if (c.kind === "member") spans.push(...Object.values(c.spans ?? {}).map((s) => s.start));
+    }
+    const keyed = channels.flatMap((c) => Object.keys(c.keys ?? {}).map(Number));
+    return [...new Set([...keyed, ...spans])].sort((a, b) => a - b);
+  }
+
   /** The next or previous frame on which anything shown has a key. */
   toKey(way: 1 | -1): void {
-    const motion = motionOf(this.session.get());
-    if (!motion) return;
-    const keyed = Object.values(motion.channels ?? {}).flatMap((c) => Object.keys(c.keys ?? {}).map(Number));
-    const frames = [...new Set(keyed)].sort((a, b) => a - b);
+    const frames = this.keyed();
     const here = this.session.get().frame;
     const found = way > 0 ? frames.find((f) => f > here) : frames.findLast((f) => f < here);
     if (found !== undefined) this.goTo(found);

@@ -13,6 +13,7 @@ import {
   motionsOf,
   productionOf,
   puppetOf,
+  shotOf,
   type Line,
   type Onion,
   type State,
@@ -20,6 +21,7 @@ import {
 
 export { keep, kept, keptFields } from "./kept";
 export type { Bringing } from "./session";
+export type { Cel, ShotPlan } from "./shotPlan";
 export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
 export {
   SPEEDS,
@@ -28,8 +30,14 @@ export {
   linesOf,
   motionOf,
   motionsOf,
+  playedOf,
+  channelsOf,
   productionOf,
   puppetOf,
+  shotOf,
+  shotsOf,
+  type ShotKeyRef,
+  type ShotPick,
   type Bench,
   type CaptureWish,
   type EntryRef,
@@ -63,6 +71,7 @@ export const useWorkshop = <T>(select: (state: State) => T): T => useStore(useSe
 export const useProduction = () => useWorkshop(productionOf);
 export const usePuppet = () => useWorkshop(puppetOf);
 export const useMotion = () => useWorkshop(motionOf);
+export const useShot = () => useWorkshop(shotOf);
 /** The line that is worked on. */
 export const useLine = (): Line | undefined => {
   const line = useWorkshop((w) => w.line);

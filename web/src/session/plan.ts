@@ -61,7 +61,7 @@ export interface Trial {
 export const doubles = (bytes: Uint8Array): Float64Array => new Float64Array(bytes.slice().buffer);
 export const floats = (bytes: Uint8Array): Float32Array => new Float32Array(bytes.slice().buffer);
 
-function drawn(items: readonly Item[], m: Drawn): Frames {
+export function drawn(items: readonly Item[], m: Drawn): Frames {
   return {
     items,
     matrices: floats(m.matrices),

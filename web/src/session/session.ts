@@ -14,6 +14,7 @@ import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
 import { cardsFrom, doubles, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
 import { Questions } from "./questions";
+import { shotFrom, withChanged, withShotPart } from "./shotPlan";
 import { blank, tidied, type State } from "./state";
 
 export interface Bringing {
@@ -111,6 +112,18 @@ export class Session {
       case "part":
         if (now.plan) this.set({ plan: withPart(now.plan, message) });
         return;
+      case "shot": {
+        const [shown, wanted] = [message.target.shot, now.shot];
+        if (shown === wanted)
+          this.set({ shotPlan: shotFrom(message), shifted: null, frame: Math.min(now.frame, message.frames - 1) });
+        return;
+      }
+      case "shot-part":
+        if (now.shotPlan) this.set({ shotPlan: withShotPart(now.shotPlan, message), shifted: null });
+        return;
+      case "shot-changed":
+        if (now.shotPlan) this.set({ shotPlan: withChanged(now.shotPlan, message), shifted: null });
+        return;
       case "rig":
         this.set({ rig: message });
         return;
@@ -200,7 +213,7 @@ export class Session {
         this.set({ gone: true });
         return;
       case "gone":
-        this.set({ plan: null, pose: null });
+        this.set({ plan: null, pose: null, shotPlan: null });
     }
   }
 
@@ -218,8 +231,10 @@ export class Session {
 
   /** Follow something to look at. */
   watch(target: Target): void {
-    this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null });
-    this.live.watch({ type: "watch", target });
+    const shotPlan =
+      target.kind === "shot" && this.get().shotPlan?.target.shot === target.shot ? this.get().shotPlan : null;
+    this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null, shotPlan });
+    this.live.watch({ type: "watch", target, frame: target.kind === "shot" ? this.get().frame : 0 });
   }
 
   /* Changes. */

@@ -12,6 +12,9 @@ export interface Heard {
   level: number;
   fadeIn: number;
   fadeOut: number;
+  /** Only what lies between these is heard, if they are given. */
+  begins?: number;
+  ends?: number;
 }
 
 /** Lowest and highest sample of each stretch, at several zooms: pairs from -127 to 127. */
@@ -132,9 +135,9 @@ export class Sounding {
     const context = this.context;
     if (!context) return;
     // Where in the line the stretch begins; before it, the line waits.
-    const offset = Math.max(0, from - line.at);
-    const wait = Math.max(0, line.at - from) / speed;
-    const left = Math.min(line.seconds - offset, seconds - Math.max(0, line.at - from));
+    const first = Math.max(from, line.at, line.begins ?? -Infinity);
+    const last = Math.min(from + seconds, line.at + line.seconds, line.ends ?? Infinity);
+    const [offset, wait, left] = [first - line.at, (first - from) / speed, last - first];
     if (left <= 0) return;
     const known = this.buffers.get(line.asset);
     if (!known) return;
@@ -161,7 +164,10 @@ export class Sounding {
 
   /** A short grain of what is heard at a time of the motion. */
   async grain(lines: readonly Heard[], time: number): Promise<void> {
-    const here = lines.filter((l) => time < l.at + l.seconds && time + GRAIN > l.at);
+    const here = lines.filter(
+      (l) =>
+        time < Math.min(l.at + l.seconds, l.ends ?? Infinity) && time + GRAIN > Math.max(l.at, l.begins ?? -Infinity),
+    );
     if (!here.length || !(await this.ready(here))) return;
     const context = this.context!;
     for (const old of this.grains.splice(0)) old.stop();

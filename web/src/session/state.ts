@@ -1,5 +1,6 @@
 /** What a session knows: the documents as the service last told, the plan, and what the user has selected. */
 import type {
+  Channel,
   Document,
   Finding,
   Gap,
@@ -10,6 +11,8 @@ import type {
   Puppet,
   RenderView,
   RigReport,
+  Pass,
+  Shot,
   Voice,
   WayKey,
 } from "../wire/types";
@@ -17,6 +20,7 @@ import { nothing, type Chronicle } from "./documents";
 import { keep, kept, keptFields } from "./kept";
 import type { Saved } from "./outbox";
 import type { Cards, Plan, Pose, Trial } from "./plan";
+import type { ShotPlan } from "./shotPlan";
 
 /** What the program makes of a motion: where its feet stand and slide on the ground, and likely mistakes. */
 export interface Verdict {
@@ -105,10 +109,24 @@ export interface Listening {
   what: string;
 }
 
+/** A key of a shot: of the camera, or of one of its cast. */
+export interface ShotKeyRef {
+  cast: string | null;
+  channel: string;
+  frame: number;
+}
+
+/** What of a shot is selected. */
+export type ShotPick =
+  | { kind: "cast"; id: string }
+  | { kind: "span"; cast: string; id: string }
+  | { kind: "camera" }
+  | { kind: "sound"; id: string };
+
 /** How fast it plays, as parts of full speed. */
 export const SPEEDS = [1, 0.75, 0.5, 0.25];
 
-export type Bench = "pieces" | "rig" | "motion" | "voice" | "render";
+export type Bench = "pieces" | "rig" | "motion" | "voice" | "shots" | "render";
 
 export interface State extends Chronicle {
   id: string;
@@ -162,6 +180,20 @@ export interface State extends Chronicle {
   entry: EntryRef | null;
   /** The lines whose sounds are being found, by the voice. */
   listening: Record<string, Listening>;
+  /** The shot that is worked on, its plan, and what of it is selected. */
+  shot: string | null;
+  shotPlan: ShotPlan | null;
+  picked: ShotPick | null;
+  shotKeys: ShotKeyRef[];
+  /** The pass in which it shows, its own with null. */
+  seenAs: Pass | null;
+  /** Whether it is seen through the camera, or the whole stage with the camera's frame on it. */
+  through: boolean;
+  /** Whether what lies outside the picture is hidden, and the lines that help to frame it. */
+  masked: boolean;
+  guides: "none" | "thirds" | "safe";
+  /** Where a hand moves one of the cast just now (stage units), before it lets go. */
+  shifted: { cast: string; by: Point } | null;
   speed: number;
   /** Frames (the first and the end) that play round and round instead of the whole motion. */
   range: [number, number] | null;
@@ -210,6 +242,15 @@ export const blank = (id: string): State => ({
   line: null,
   entry: null,
   listening: {},
+  shot: null,
+  shotPlan: null,
+  picked: null,
+  shotKeys: [],
+  seenAs: null,
+  through: true,
+  masked: true,
+  guides: "none",
+  shifted: null,
   speed: 1,
   range: null,
   bench: "pieces",
@@ -241,10 +282,60 @@ export function linesOf(w: Pick<State, "documents" | "motion">): Line[] {
     })
     .sort((a, b) => (a.placed.at ?? 0) - (b.placed.at ?? 0));
 }
+/** The shots of the film, in their order. */
+export function shotsOf(w: { documents: Record<string, Document> }): Shot[] {
+  return (productionOf(w)?.shots ?? []).flatMap((id) => {
+    const shot = w.documents[id];
+    return shot?.kind === "shot" ? [shot] : [];
+  });
+}
+export const shotOf = (w: Pick<State, "documents" | "shot">): Shot | undefined =>
+  w.shot ? (w.documents[w.shot] as Shot | undefined) : undefined;
+
+/** The frames of a shot that play: the first, and the one after the last. */
+export const playedOf = (shot: Shot): [number, number] => [
+  shot.first ?? 0,
+  Math.min(shot.stop ?? shot.length ?? 72, shot.length ?? 72),
+];
+
+/** How many frames there are to walk through on the bench that is open, and which of them play. */
+export function stretchOf(w: State): { frames: number; range: [number, number] | null } {
+  if (w.bench !== "shots") return { frames: w.plan?.frames ?? 0, range: w.range };
+  const shot = shotOf(w);
+  const frames = w.shotPlan?.frames ?? 0;
+  if (w.range || !shot) return { frames, range: w.range };
+  const [first, stop] = playedOf(shot);
+  return { frames, range: first > 0 || stop < frames ? [first, Math.min(stop, frames)] : null };
+}
+
 /** Frames a second. */
 export function frameRate(w: { documents: Record<string, Document> }): number {
   const rate = productionOf(w)?.rate;
   return (rate?.numerator ?? 24) / (rate?.denominator ?? 1);
+}
+
+function pickedStill(shot: Shot | null, picked: ShotPick | null): ShotPick | null {
+  if (!shot || !picked) return null;
+  switch (picked.kind) {
+    case "camera":
+      return picked;
+    case "cast":
+      return shot.cast?.[picked.id] ? picked : null;
+    case "sound":
+      return shot.sounds?.[picked.id] ? picked : null;
+    case "span": {
+      const member = shot.cast?.[picked.cast];
+      if (member?.kind !== "member") return null;
+      return member.spans?.[picked.id] ? picked : { kind: "cast", id: picked.cast };
+    }
+  }
+}
+
+/** The channels of a shot's camera, or of one of its cast: of its place, and those laid over its motions. */
+export function channelsOf(shot: Shot, cast: string | null): Record<string, Channel> {
+  if (cast === null) return shot.camera?.channels ?? {};
+  const member = shot.cast?.[cast];
+  return member?.kind === "member" ? { ...member.place, ...member.over } : {};
 }
 
 /** Selections without what is gone, and a puppet and motion where none is chosen. */
@@ -264,7 +355,10 @@ export function tidied(now: State): Partial<State> {
   const lines = linesOf(here);
   const line = lines.find((l) => l.placed.id === now.line) ?? lines[0] ?? null;
   const entry = now.entry && line?.voice.chart?.[now.entry.tier]?.[now.entry.id] ? now.entry : null;
-  const range = motion && now.range && now.range[1] <= (motion.length ?? 0) ? now.range : null;
+  const shots = shotsOf(now);
+  const shot = shots.find((s) => s.id === now.shot) ?? shots[0] ?? null;
+  const long = (now.bench === "shots" ? shot : motion)?.length ?? 0;
+  const range = now.range && now.range[1] <= long ? now.range : null;
   return {
     puppet: puppet?.id ?? null,
     motion: motion?.id ?? null,
@@ -276,5 +370,8 @@ export function tidied(now: State): Partial<State> {
     line: line?.placed.id ?? null,
     entry,
     range,
+    shot: shot?.id ?? null,
+    picked: pickedStill(shot, now.picked),
+    shotKeys: now.shotKeys.filter((k) => shot && channelsOf(shot, k.cast)[k.channel]?.keys?.[String(k.frame)]),
   };
 }

@@ -9,6 +9,8 @@ export type Hit =
   | { kind: "pin" | "turn" | "scale"; piece: string }
   | { kind: "way"; frame: number; end: "before" | "after" | null }
   | { kind: "point"; point: number }
+  | { kind: "waypoint"; point: number }
+  | { kind: "frame"; part: "move" | "zoom" | "turn" }
   | { kind: "edge" };
 
 /** A hit from what an element of the overlay says of itself: its kind, and what it belongs to. */
@@ -29,6 +31,10 @@ export function hitOf(handle: string | null | undefined): Hit | null {
       return { kind, frame: Number(of), end: end === "before" || end === "after" ? end : null };
     case "point":
       return { kind, point: Number(of) };
+    case "waypoint":
+      return { kind, point: Number(of) };
+    case "frame":
+      return { kind, part: of === "zoom" || of === "turn" ? of : "move" };
     case "edge":
       return { kind };
     default:

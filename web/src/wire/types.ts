@@ -25,6 +25,23 @@ export type Side = Piece["side"];
 export type Voice = Schemas["Voice"];
 /** A part of the film: who is in it, what they do, and how the camera sees it. */
 export type Shot = Schemas["Shot"];
+/** A puppet in the cast, and an element that is copied. */
+export type Member = Schemas["Member"];
+export type Copies = Schemas["Copies"];
+export type CastOf = Member | Copies;
+/** A motion on one of the cast for some frames. */
+export type Span = Schemas["Span"];
+export type Travel = Schemas["Travel"];
+export type Pass = NonNullable<Shot["stage"]>;
+/** A line or an effect in a shot, and what is heard of all of them. */
+export type HeardSound = Schemas["Heard"];
+export type HeardView = Schemas["HeardView"];
+export type CelView = Schemas["CelView"];
+export type Posed = Schemas["Posed"];
+export type ShotLetter = Schemas["ShotLetter"];
+export type ShotPart = Schemas["ShotPart"];
+export type ShotChanged = Schemas["ShotChanged"];
+export type ShotTarget = Schemas["InShot"];
 /** A line of the chart's words, and one of its sounds. */
 export type Word = Schemas["Word"];
 export type Phone = Schemas["Phone"];

@@ -2,7 +2,7 @@
 import { freshId, get, puppetOf, set, submit } from "../../session";
 import { painter } from "../../stage/painter";
 import { sceneNow } from "../../stage/scene";
-import { drawReference } from "../../stage/Stage";
+import { drawReference } from "../../stage/painting";
 import type { Tool } from "../../stage/tool";
 import type { ShapeKind } from "../../stage/tools/draw";
 import type { Point } from "../../wire/types";

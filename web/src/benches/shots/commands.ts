@@ -1,0 +1,255 @@
+/** What the Shots bench does, by button or by key. */
+import {
+  allPuppets,
+  channelsOf,
+  freshId,
+  get,
+  motionsOf,
+  notify,
+  productionOf,
+  set,
+  shotOf,
+  shotsOf,
+  stop,
+  submit,
+  type ShotKeyRef,
+} from "../../session";
+import type { CastOf, Member, Point, Puppet, Shot, Span } from "../../wire/types";
+
+export const PLACE = "place";
+export const CAMERA = "camera";
+
+export const calledOf = (cast: CastOf): string => cast.name || cast.puppet;
+export const spanEnd = (span: Span): number => span.start + span.frames;
+
+/** The member of the shot that is picked, by itself or by one of its spans. */
+export function memberOf(shot: Shot | undefined): Member | null {
+  const picked = get().picked;
+  const id = picked?.kind === "cast" ? picked.id : picked?.kind === "span" ? picked.cast : null;
+  const found = id ? shot?.cast?.[id] : undefined;
+  return found?.kind === "member" ? found : null;
+}
+
+/** Work on a shot, from its beginning. */
+export function openShot(id: string): void {
+  stop();
+  const shot = get().documents[id];
+  set({
+    shot: id,
+    picked: null,
+    shotKeys: [],
+    range: null,
+    frame: shot?.kind === "shot" ? (shot.first ?? 0) : 0,
+    seenAs: null,
+  });
+}
+
+export async function addShot(): Promise<void> {
+  const now = get();
+  const id = freshId();
+  const name = `Shot ${shotsOf(now).length + 1}`;
+  if (await submit({ do: "add-shot", id, name, after: now.shot })) openShot(id);
+}
+
+export async function duplicateShot(): Promise<void> {
+  const { shot } = get();
+  const id = freshId();
+  if (shot && (await submit({ do: "duplicate-shot", shot, id }))) openShot(id);
+}
+
+export async function splitShot(): Promise<void> {
+  const { shot, frame } = get();
+  const id = freshId();
+  if (shot && (await submit({ do: "split-shot", shot, at: frame, id }))) openShot(id);
+}
+
+/** Where a puppet new in the cast stands: in the middle of the stage, on the line that others stand on. */
+function standing(shot: Shot): Point {
+  const production = productionOf(get());
+  const others = Object.values(shot.cast ?? {}).filter(
+    (c): c is Member => c.kind === "member" && c.puppet !== production?.backdrop,
+  );
+  const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
+  return [width / 2, others.at(-1)?.at[1] ?? Math.round(height * 0.87)];
+}
+
+/** Put a puppet into the cast; what only stands there (it has no motion) where its art was drawn. */
+export async function addMember(puppet: Puppet): Promise<void> {
+  const shot = shotOf(get());
+  if (!shot) return;
+  const id = freshId();
+  const motions = motionsOf(get().documents, puppet.id);
+  const set_ = motions.length === 0;
+  const at: Point = set_ ? [puppet.origin?.[0] ?? 0, puppet.origin?.[1] ?? 0] : standing(shot);
+  if (!(await submit({ do: "add-cast", shot: shot.id, cast: { kind: "member", id, puppet: puppet.id, at } }))) return;
+  set({ picked: { kind: "cast", id } });
+}
+
+/** Put copies of a puppet into the cast. */
+export async function addCopies(puppet: Puppet): Promise<void> {
+  const shot = shotOf(get());
+  const production = productionOf(get());
+  if (!shot) return;
+  const id = freshId();
+  const motion = motionsOf(get().documents, puppet.id)[0]?.id ?? null;
+  const at: Point = [(production?.width ?? 1280) / 2, (production?.height ?? 720) / 2];
+  const cast = { kind: "copies" as const, id, puppet: puppet.id, motion, at };
+  if (await submit({ do: "add-cast", shot: shot.id, cast })) set({ picked: { kind: "cast", id } });
+}
+
+/** Let a member do a motion from the frame that shows, after or over what it does there. */
+export async function addSpan(member: Member, motion: string): Promise<void> {
+  const shot = shotOf(get());
+  if (!shot) return;
+  const { frame, documents } = get();
+  const held = documents[motion];
+  if (held?.kind !== "motion") return;
+  const spans = Object.values(member.spans ?? {}).filter((s) => (s.row ?? 0) === 0);
+  const first = spans.length === 0;
+  const length = shot.length ?? 72;
+  const start = first ? 0 : frame;
+  const next = spans.map((s) => s.start).filter((f) => f > start);
+  const until = Math.min(length, ...next);
+  const frames = held.cycle ? until - start : Math.min(until - start, held.length ?? 48);
+  const id = freshId();
+  const blend = first ? 0 : Math.min(6, Math.max(0, frames - 1));
+  const made = await submit({
+    do: "set-span",
+    shot: shot.id,
+    cast: member.id,
+    span: { id, motion, start, frames: Math.max(1, frames), play: held.cycle ? "loop" : "once", blend },
+    match: blend > 0,
+  });
+  if (made) set({ picked: { kind: "span", cast: member.id, id } });
+}
+
+/** Change a span. */
+export function setSpan(cast: string, span: Span, given: Partial<Span>, match = false): void {
+  const shot = shotOf(get());
+  if (shot) void submit({ do: "set-span", shot: shot.id, cast, span: { ...span, ...given }, match });
+}
+
+/** Remove what is picked: keys, a span, a sound, or one of the cast. */
+export function removePicked(): void {
+  const now = get();
+  const shot = shotOf(now);
+  const { picked, shotKeys } = now;
+  if (!shot) return;
+  if (shotKeys.length) {
+    void submit({ do: "unkey-in-shot", shot: shot.id, keys: shotKeys });
+    set({ shotKeys: [] });
+  } else if (picked?.kind === "span")
+    void submit({ do: "remove-spans", shot: shot.id, cast: picked.cast, spans: [picked.id] });
+  else if (picked?.kind === "cast") void submit({ do: "remove-cast", shot: shot.id, cast: [picked.id] });
+  else if (picked?.kind === "sound") void submit({ do: "lift-heard", shot: shot.id, sounds: [picked.id] });
+}
+
+/** Once more what is picked: one of the cast, a span right after itself, or the shot. */
+export async function duplicatePicked(): Promise<void> {
+  const now = get();
+  const shot = shotOf(now);
+  const { picked } = now;
+  if (!shot) return;
+  if (picked?.kind === "cast") {
+    const id = freshId();
+    if (await submit({ do: "duplicate-cast", shot: shot.id, cast: picked.id, id }))
+      set({ picked: { kind: "cast", id } });
+  } else if (picked?.kind === "span") {
+    const member = shot.cast?.[picked.cast];
+    const span = member?.kind === "member" ? member.spans?.[picked.id] : undefined;
+    if (!span) return;
+    const id = freshId();
+    const fresh = { ...span, id, start: spanEnd(span) };
+    if (await submit({ do: "set-span", shot: shot.id, cast: picked.cast, span: fresh }))
+      set({ picked: { kind: "span", cast: picked.cast, id } });
+  } else await duplicateShot();
+}
+
+/** Cut the picked span in two before the frame that shows. */
+export function splitSpan(): void {
+  const now = get();
+  const shot = shotOf(now);
+  if (!shot || now.picked?.kind !== "span") return;
+  const { cast, id: span } = now.picked;
+  void submit({ do: "split-span", shot: shot.id, cast, span, at: now.frame, id: freshId() });
+}
+
+/** The values of a channel of a place, or of the camera, at the frame that shows. */
+export function valueNow(cast: string | null, kind: "move" | "turn" | "scale" | "opacity"): number[] {
+  const { shotPlan, frame } = get();
+  const neutral = { move: [0, 0], turn: [0], scale: [1, 1], opacity: [100] }[kind];
+  if (!shotPlan) return neutral;
+  const at = Math.min(frame, shotPlan.frames - 1);
+  if (cast === null) {
+    const n = shotPlan.frames;
+    const [x, y, turn, zoom] = [0, 1, 2, 3].map((k) => shotPlan.aims[k * n + at]!) as [number, number, number, number];
+    return kind === "move" ? [x, y] : kind === "turn" ? [turn] : [zoom, zoom];
+  }
+  const found = shotPlan.cels.find((c) => c.cast === cast)?.keyed[`${PLACE}.${kind}`];
+  return found ? neutral.map((_, k) => found[k * shotPlan.frames + at]!) : neutral;
+}
+
+/** Key the camera, or the place of one of the cast, at the frame that shows. */
+export function keyAt(cast: string | null, values: Record<string, number[]>): Promise<boolean> {
+  const shot = shotOf(get());
+  if (!shot) return Promise.resolve(false);
+  const { frame } = get();
+  const joint = cast === null ? CAMERA : PLACE;
+  const keys = Object.entries(values).map(([kind, value]) => ({
+    joint,
+    kind: kind as "move",
+    frame: Math.min(frame, (shot.length ?? 72) - 1),
+    value,
+    // A camera, and one who is moved, starts and stops softly.
+    ease: { kind: "slow" as const, out: 50, into: 50 },
+  }));
+  return submit({ do: "key-in-shot", shot: shot.id, cast, keys: keys.map((k) => withEase(shot, cast, k)) });
+}
+
+/** A key that is there already keeps its ease. */
+function withEase<K extends { joint: string; kind: string; frame: number }>(shot: Shot, cast: string | null, key: K): K {
+  const known = channelsOf(shot, cast)[`${key.joint}.${key.kind}`]?.keys?.[String(key.frame)];
+  return known ? { ...key, ease: undefined } : key;
+}
+
+/** Key what is picked where it is: the camera's frame, or somebody's place. */
+export function keyPicked(): void {
+  const { picked } = get();
+  const member = memberOf(shotOf(get()));
+  if (picked?.kind === "camera") {
+    const all = { move: valueNow(null, "move"), scale: valueNow(null, "scale"), turn: valueNow(null, "turn") };
+    void keyAt(null, all);
+  } else if (member) {
+    void keyAt(member.id, { move: valueNow(member.id, "move") });
+  } else notify(false, "Nothing to key", "Pick the camera or one of the cast first.");
+}
+
+/** Move one of the cast by so many units of the stage: its standing place, or a key where its place is keyed. */
+export function moveCast(cast: string, by: Point): void {
+  const shot = shotOf(get());
+  const held = shot?.cast?.[cast];
+  if (!shot || !held) return;
+  const round = (v: number) => Math.round(v * 100) / 100;
+  if (held.kind === "member" && held.place?.[`${PLACE}.move`]) {
+    const [x, y] = valueNow(cast, "move");
+    void keyAt(cast, { move: [round(x! + by[0]), round(y! + by[1])] });
+    return;
+  }
+  const at: Point = [round(held.at[0] + by[0]), round(held.at[1] + by[1])];
+  void submit({ do: "set-cast", shot: shot.id, cast, at });
+}
+
+/** The keys that lie on one frame of a row: of the camera, or of one of the cast. */
+export function keysOn(shot: Shot, cast: string | null, frame: number): ShotKeyRef[] {
+  return Object.entries(channelsOf(shot, cast)).flatMap(([channel, c]) =>
+    c.keys?.[String(frame)] ? [{ cast, channel, frame }] : [],
+  );
+}
+
+/** Puppets that can come into the cast: those that move first, then sets and props. */
+export const toCast = (): Puppet[] => {
+  const { documents } = get();
+  const all = allPuppets(documents);
+  const moves = (p: Puppet) => motionsOf(documents, p.id).length > 0;
+  return [...all.filter(moves), ...all.filter((p) => !moves(p))];
+};

@@ -1,0 +1,137 @@
+/**
+ * Drawing a shot: its cels from back to front, each where it is and as the camera sees it. `sorvan/picture/paint.py`
+ * draws the same cels by the same steps; a test holds the two together.
+ */
+import type { Canvas } from "canvaskit-wasm";
+import type { Cel, ShotPlan } from "../session/shotPlan";
+import type { Point } from "../wire/types";
+import type { Frame, Painter } from "./painter";
+
+export type Six = ArrayLike<number>;
+const AS_IT_IS: Six = [1, 0, 0, 1, 0, 0];
+
+/** Six numbers, each to the other's: first `b`, then `a`. */
+export const after = (a: Six, b: Six): number[] => [
+  a[0]! * b[0]! + a[2]! * b[1]!,
+  a[1]! * b[0]! + a[3]! * b[1]!,
+  a[0]! * b[2]! + a[2]! * b[3]!,
+  a[1]! * b[2]! + a[3]! * b[3]!,
+  a[0]! * b[4]! + a[2]! * b[5]! + a[4]!,
+  a[1]! * b[4]! + a[3]! * b[5]! + a[5]!,
+];
+
+/** What takes it back. */
+export function inverse(m: Six): number[] {
+  const [a, b, c, d, e, f] = [m[0]!, m[1]!, m[2]!, m[3]!, m[4]!, m[5]!];
+  const size = a * d - b * c;
+  return [d / size, -b / size, -c / size, a / size, (c * f - d * e) / size, (b * e - a * f) / size];
+}
+
+const row = (block: Float32Array, frame: number): Float32Array => block.subarray(frame * 6, frame * 6 + 6);
+
+/** What takes the stage to the picture in a frame, for what has this share in the camera's movement. */
+export const viewAt = (plan: ShotPlan, frame: number, share = 100): Six => {
+  const view = plan.views.get(share);
+  return view ? row(view, frame) : AS_IT_IS;
+};
+
+/** What takes one of the cast to the stage in a frame. */
+export const placeAt = (cel: Cel, frame: number, shifted: Point | null = null): Six => {
+  const place = cel.place ? row(cel.place, frame) : AS_IT_IS;
+  return shifted ? after([1, 0, 0, 1, shifted[0], shifted[1]], place) : place;
+};
+
+/** Which of its own frames one of the cast shows. */
+export const ownAt = (cel: Cel, frame: number): number => cel.times?.[frame] ?? Math.min(frame, cel.own - 1);
+
+export const frameOf = (cel: Cel, at: number): Frame => ({ ...cel.drawn, at });
+
+const nine = (m: Six): number[] => [m[0]!, m[2]!, m[4]!, m[1]!, m[3]!, m[5]!, 0, 0, 1];
+
+interface Look {
+  /** What takes the picture to where it is drawn: nothing, or the whole stage from the camera's frame. */
+  before?: Six;
+  /** One of the cast, moved by a hand that has not let go yet. */
+  shifted?: { cast: string; by: Point } | null;
+  only?: string;
+}
+
+/** Draw a frame of a shot; the canvas is in units of the picture. */
+export function drawCels(painter: Painter, canvas: Canvas, plan: ShotPlan, frame: number, look: Look = {}): void {
+  const at = Math.max(0, Math.min(frame, plan.frames - 1));
+  for (const cel of plan.cels) {
+    if (cel.hidden || (look.only && look.only !== cel.cast)) continue;
+    const fade = cel.fade?.[at] ?? 1;
+    if (fade <= 0) continue;
+    const by = look.shifted?.cast === cel.cast ? look.shifted.by : null;
+    canvas.save();
+    if (look.before) canvas.concat(nine(look.before));
+    canvas.concat(nine(viewAt(plan, at, cel.share)));
+    canvas.concat(nine(placeAt(cel, at, by)));
+    const faded = fade < 1 ? new painter.kit.Paint() : null;
+    if (faded) {
+      faded.setAlphaf(fade);
+      canvas.saveLayer(faded);
+      faded.delete();
+    }
+    if (cel.copies) drawCopies(painter, canvas, cel, ownAt(cel, at));
+    else painter.draw(canvas, frameOf(cel, ownAt(cel, at)));
+    if (faded) canvas.restore();
+    canvas.restore();
+  }
+}
+
+function drawCopies(painter: Painter, canvas: Canvas, cel: Cel, own: number): void {
+  const { kit } = painter;
+  const copies = cel.copies!;
+  for (let n = 0; n < copies.ahead.length; n++) {
+    const at = (own + copies.ahead[n]!) % cel.own;
+    const seen = copies.opacity[n]! * copies.fade[at]!;
+    if (seen <= 0) continue;
+    const [r, g, b, amount] = copies.tints.subarray(n * 4, n * 4 + 4);
+    canvas.save();
+    canvas.concat(nine(row(copies.places, n)));
+    const plain = seen === 1 && amount! <= 0;
+    if (!plain) {
+      const paint = new kit.Paint();
+      paint.setAlphaf(seen);
+      if (amount! > 0) {
+        const eighth = (v: number) => Math.round(v * 255) / 255;
+        const colour = kit.Color4f(eighth(r!), eighth(g!), eighth(b!), eighth(amount!));
+        const filter = kit.ColorFilter.MakeBlend(colour, kit.BlendMode.SrcATop);
+        paint.setColorFilter(filter);
+        filter.delete();
+      }
+      canvas.saveLayer(paint);
+      paint.delete();
+    }
+    painter.draw(canvas, frameOf(cel, at));
+    if (!plain) canvas.restore();
+    canvas.restore();
+  }
+}
+
+/** Who shows at a point of the picture, the foremost first. */
+export function castAt(painter: Painter, plan: ShotPlan, frame: number, at: Point): string[] {
+  const found: string[] = [];
+  for (const cel of [...plan.cels].reverse()) {
+    if (cel.hidden) continue;
+    const back = inverse(after(viewAt(plan, frame, cel.share), placeAt(cel, frame)));
+    const own = ownAt(cel, frame);
+    const hit = (m: Six, n: number): boolean => {
+      const [x, y] = [m[0]! * at[0] + m[2]! * at[1] + m[4]!, m[1]! * at[0] + m[3]! * at[1] + m[5]!];
+      return painter.at(x, y, frameOf(cel, n), () => true).length > 0;
+    };
+    if (!cel.copies) {
+      if (hit(back, own)) found.push(cel.cast);
+      continue;
+    }
+    const { places, ahead } = cel.copies;
+    const some = [...ahead.keys()].some((n) => hit(after(inverse(row(places, n)), back), (own + ahead[n]!) % cel.own));
+    if (some) found.push(cel.cast);
+  }
+  return found;
+}
+
+/** The items that a shot draws. */
+export const itemsIn = (plan: ShotPlan) => plan.cels.flatMap((c) => c.drawn.items);

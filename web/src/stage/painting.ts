@@ -1,0 +1,284 @@
+/** Keeping a canvas showing the scene, or the shot: whenever something changes, and on every frame of playback. */
+import type { Canvas, Image } from "canvaskit-wasm";
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { Reference } from "../wire/types";
+import { get, puppetOf, subscribe } from "../session";
+import { drawCels, inverse, itemsIn, viewAt } from "./cels";
+import { measure } from "./measure";
+import { OnionSkin } from "./onion";
+import { painter, type Painter } from "./painter";
+import { sceneAt, type Scene } from "./scene";
+import { makeTarget, type Target } from "./surface";
+
+export interface View {
+  scale: number;
+  x: number;
+  y: number;
+}
+
+/** Milliseconds a picture may take while playing, and the smallest part of the full size it goes down to. */
+const BUDGET = 24;
+const LEAST = 0.4;
+
+interface Sheet {
+  view: View;
+  width: number;
+  height: number;
+  paper: string;
+}
+
+interface Under {
+  image: Image | null;
+  behind: Scene["behind"] | null;
+  of: Sheet | null;
+  target: Target | null;
+}
+
+/** The bench around the paper, in the colour of the theme. */
+const ground = (): string =>
+  `${getComputedStyle(document.documentElement).getPropertyValue("--stage-ground").trim()}ff`;
+
+function paintUnder(
+  ready: Painter,
+  c: Canvas,
+  ratio: number,
+  { view, width, height, paper }: Sheet,
+  behind: Scene["behind"] | null,
+): void {
+  c.clear(ready.colour(ground()));
+  c.save();
+  c.scale(ratio, ratio);
+  c.translate(view.x, view.y);
+  c.scale(view.scale, view.scale);
+  const sheet = new ready.kit.Paint();
+  sheet.setColor(ready.colour(paper));
+  c.drawRect(ready.kit.XYWHRect(0, 0, width, height), sheet);
+  sheet.delete();
+  if (behind) {
+    c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
+    ready.draw(c, { ...behind, at: 0 });
+  }
+  c.restore();
+}
+
+/** The picture laid under the work, in step with the frames. It is asked for when it is not here yet. */
+export function drawReference(ready: Painter, c: Canvas, reference: Reference, frame: number, again: () => void): void {
+  const count = reference.pictures.length;
+  const id = reference.pictures[(((frame + (reference.offset ?? 0)) % count) + count) % count]!;
+  const image = ready.pictureNow(id);
+  if (!image) {
+    void ready.picture(id).then(again, () => undefined);
+    return;
+  }
+  const { kit } = ready;
+  const faded = new kit.Paint();
+  faded.setAlphaf(reference.opacity ?? 0.5);
+  const scale = reference.scale ?? 1;
+  const place = kit.XYWHRect(reference.x ?? 0, reference.y ?? 0, reference.width * scale, reference.height * scale);
+  c.drawImageRect(image, kit.XYWHRect(0, 0, image.width(), image.height()), place, faded);
+  faded.delete();
+}
+
+/** Keep the canvas showing the scene: whenever something it shows changes, and on every frame of playback. */
+export function usePainting(
+  canvas: React.RefObject<HTMLCanvasElement | null>,
+  size: [number, number],
+  view: View,
+  width: number,
+  height: number,
+  paper: string,
+): void {
+  const surface = useRef<Target | null>(null);
+  const kit = useRef<Painter | null>(null);
+  const wanted = useRef<Sheet>({ view, width, height, paper });
+  const under = useRef<Under>({ image: null, behind: null, of: null, target: null });
+  const [skin] = useState(() => new OnionSkin());
+  const asked = useRef(0);
+  /** Milliseconds that a picture takes, smoothed, and the part of the full size it is drawn at. */
+  const cost = useRef(0);
+  const quality = useRef(1);
+  const remake = useRef(() => {});
+  const ask = useRef(() => {});
+
+  const paint = useCallback(() => {
+    asked.current = 0;
+    const [target, ready] = [surface.current, kit.current];
+    if (!target || !ready) return;
+    const { view } = wanted.current;
+    const { plan, pose, frame, isolated, pieces, bench, shotPlan } = get();
+    const scene = bench === "shots" ? null : sceneAt(plan, pose, frame);
+    const ratio = target.ratio;
+    const began = performance.now();
+    const c = target.surface.getCanvas();
+    const behind = isolated ? null : (scene?.behind ?? null);
+    const still = under.current;
+    if (still.image === null || still.behind !== behind || still.of !== wanted.current || still.target !== target) {
+      still.image?.delete();
+      // The paper and the backdrop stand still while the puppet moves: they are painted once.
+      paintUnder(ready, c, ratio, wanted.current, behind);
+      target.surface.flush();
+      const drawn = !behind || ready.has(behind.items);
+      under.current = { image: drawn ? target.surface.makeImageSnapshot() : null, behind, of: wanted.current, target };
+    } else {
+      c.drawImage(still.image, 0, 0);
+    }
+    if (bench === "shots" && shotPlan) {
+      drawShot(ready, c, ratio, wanted.current, shotPlan, frame);
+      if (ready.has(itemsIn(shotPlan)) && shotPlan.here[Math.min(frame, shotPlan.frames - 1)])
+        canvas.current?.setAttribute("data-drawn", "");
+    }
+    const reference = bench === "render" ? null : puppetOf(get())?.reference;
+    if (scene) {
+      c.save();
+      c.scale(ratio, ratio);
+      c.translate(view.x, view.y);
+      c.scale(view.scale, view.scale);
+      if (reference && !reference.hidden) drawReference(ready, c, reference, frame, ask.current);
+      const only = isolated ? new Set(pieces) : undefined;
+      if (bench === "motion" && !get().playing) skin.draw(ready, c, target, scene, view.scale * ratio, only);
+      ready.draw(c, scene.frame, only);
+      c.restore();
+    }
+    target.present();
+    if (scene && ready.has(scene.frame.items)) canvas.current?.setAttribute("data-drawn", "");
+    cost.current = cost.current * 0.7 + (performance.now() - began) * 0.3;
+    if (get().playing && cost.current > BUDGET && quality.current > LEAST) {
+      // Sharpness goes before frames do.
+      quality.current = Math.max(LEAST, quality.current * Math.max(0.6, Math.sqrt(BUDGET / cost.current)));
+      remake.current();
+    }
+    if (pose) measure("drawn", Object.values(pose.tried)[0]);
+    if (get().playing) measure("played", frame);
+    if (get().trial && !pose) measure("tried");
+    measure("painted", performance.now() - began);
+  }, [canvas, skin]);
+
+  const again = useCallback(() => {
+    if (!asked.current) asked.current = requestAnimationFrame(paint);
+  }, [paint]);
+  ask.current = again;
+
+  useEffect(() => {
+    wanted.current = { view, width, height, paper };
+    again();
+  }, [view, width, height, paper, again]);
+
+  useEffect(() => {
+    // The ground around the paper changes with the light.
+    const observer = new MutationObserver(() => {
+      wanted.current = { ...wanted.current };
+      again();
+    });
+    observer.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
+    return () => observer.disconnect();
+  }, [again]);
+
+  useEffect(() => {
+    let live = true;
+    const element = canvas.current;
+    if (!element || size[0] < 2) return;
+    remake.current = () => {
+      const ready = kit.current;
+      if (!live || !ready) return;
+      const ratio = (window.devicePixelRatio || 1) * quality.current;
+      under.current.image?.delete();
+      under.current.image = null;
+      skin.clear();
+      surface.current?.close();
+      element.width = Math.round(size[0] * ratio);
+      element.height = Math.round(size[1] * ratio);
+      surface.current = makeTarget(ready, element, ratio);
+      cost.current = 0;
+      again();
+    };
+    void painter().then((ready) => {
+      kit.current = ready;
+      remake.current();
+    });
+    return () => {
+      live = false;
+      cancelAnimationFrame(asked.current);
+      asked.current = 0;
+      under.current.image?.delete();
+      under.current.image = null;
+      skin.clear();
+      surface.current?.close();
+      surface.current = null;
+    };
+  }, [canvas, size, again, skin]);
+
+  useEffect(() => {
+    const holder = {};
+    let live = true;
+    let timer = 0;
+    // Art that could not be had is asked for again.
+    const late = () => (timer = window.setTimeout(load, 2000));
+    const load = () => {
+      clearTimeout(timer);
+      const { plan, pose, shotPlan, bench } = get();
+      const shot = bench === "shots" && shotPlan ? itemsIn(shotPlan) : null;
+      const needed = shot ?? [...(pose?.drawn.items ?? plan?.drawn.items ?? []), ...(plan?.behind?.items ?? [])];
+      const arts = new Set([...needed, ...((!shot && plan?.drawn.items) || [])].flatMap((i) => i.arts));
+      void painter().then((p) => live && p.hold(holder, arts));
+      void painter().then((p) => (p.has(needed) ? undefined : p.prepare(needed).then(again, late)));
+    };
+    load();
+    const end = subscribe((now, before) => {
+      if (!now.playing && quality.current < 1) {
+        quality.current = 1;
+        remake.current();
+      }
+      const cast = now.shotPlan?.cels.some((c, n) => c.drawn.items !== before.shotPlan?.cels[n]?.drawn.items);
+      if (now.plan !== before.plan || now.pose?.drawn.items !== before.pose?.drawn.items || cast) load();
+      if ((now.pose !== before.pose && now.pose !== null) || (now.playing && now.frame !== before.frame)) {
+        // Under a hand and while playing every millisecond counts: do not wait for the next display frame.
+        cancelAnimationFrame(asked.current);
+        paint();
+        return;
+      }
+      if (
+        now.plan !== before.plan ||
+        now.pose !== before.pose ||
+        now.trial !== before.trial ||
+        now.shotPlan !== before.shotPlan ||
+        now.shifted !== before.shifted ||
+        now.through !== before.through ||
+        now.masked !== before.masked ||
+        now.onion !== before.onion ||
+        (now.onion.limb && now.joint !== before.joint) ||
+        now.frame !== before.frame ||
+        now.pieces !== before.pieces ||
+        now.isolated !== before.isolated ||
+        now.documents !== before.documents
+      )
+        again();
+    });
+    return () => {
+      live = false;
+      void painter().then((p) => p.hold(holder, null));
+      clearTimeout(timer);
+      end();
+    };
+  }, [again, paint]);
+}
+
+/** A frame of a shot as the camera sees it, or the whole stage with the camera's frame where it is. */
+function drawShot(
+  ready: Painter,
+  c: Canvas,
+  ratio: number,
+  { view, width, height }: Sheet,
+  plan: NonNullable<ReturnType<typeof get>["shotPlan"]>,
+  frame: number,
+): void {
+  const { through, masked, shifted } = get();
+  const at = Math.max(0, Math.min(frame, plan.frames - 1));
+  c.save();
+  c.scale(ratio, ratio);
+  c.translate(view.x, view.y);
+  c.scale(view.scale, view.scale);
+  const before = through ? undefined : inverse(viewAt(plan, at));
+  if (masked && through) c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
+  drawCels(ready, c, plan, at, { before, shifted });
+  c.restore();
+}
