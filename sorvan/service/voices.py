@@ -121,9 +121,11 @@ def bring_sound(
     base: Annotated[int, Form(ge=0)],
     motion: Annotated[str | None, Form()] = None,
     at: Annotated[float, Form()] = 0.0,
+    shot: Annotated[str | None, Form()] = None,
+    row: Annotated[int, Form(ge=0, le=9)] = 0,
     voice: Annotated[str | None, Form()] = None,
 ) -> SoundReport:
-    """Bring a sound in: as a new line, placed on a motion, or as the new sound of a line."""
+    """Bring a sound in: as a new line, placed on a motion or in a shot, or as the new sound of a line."""
     room = _room(request, production)
     name = file.filename or "sound"
     read = read_sound(file.file.read(), name, lambda part: room.tell(Importing(window=window, part=round(part, 3))))
@@ -139,6 +141,8 @@ def bring_sound(
             motion=motion,
             placed=f"s{voice}"[:40],
             at=at,
+            shot=shot,
+            row=row,
         )
         done = room.submit(change, window, base, adding)
     return SoundReport(voice=voice, notes=list(read.recording.said), ack=ack(done))

@@ -5,6 +5,7 @@ import { Home } from "./Home";
 import { MotionBench } from "./benches/motion/MotionBench";
 import { PiecesBench } from "./benches/pieces/PiecesBench";
 import { RenderBench } from "./benches/render/RenderBench";
+import { ShotsBench } from "./benches/shots/ShotsBench";
 import { VoiceBench } from "./benches/voice/VoiceBench";
 import { RigBench } from "./benches/rig/RigBench";
 import { ConnectionBanner, Notices } from "./ui/Notices";
@@ -56,6 +57,7 @@ function Workshop() {
       {ready && known === "rig" && <RigBench go={go} />}
       {ready && known === "motion" && <MotionBench go={go} />}
       {ready && known === "voice" && <VoiceBench go={go} />}
+      {ready && known === "shots" && <ShotsBench go={go} />}
       {ready && known === "render" && <RenderBench go={go} />}
     </div>
   );

@@ -9,11 +9,13 @@ from pydantic import Field
 
 from sorvan.core.change.command import Command, MotionCommand
 from sorvan.core.change.production import new_id
+from sorvan.core.change.shots import PlaceHeard
 from sorvan.core.errors import missing
 from sorvan.core.model.base import Id, Name
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.shot import Heard
 from sorvan.core.model.voice import Chart, Placed, Recording, Voice
 from sorvan.core.voice.charting import test_chart
 
@@ -41,8 +43,8 @@ class LineCommand(Command):
 
 
 class AddVoice(Command):
-    """Make a voice line; with a `motion` it is placed there, `at` so many seconds, under the id `placed`. A `test`
-    line has no sound, and a chart that speaks every mouth once."""
+    """Make a voice line; with a `motion` it is placed there, `at` so many seconds, under the id `placed`, or with a
+    `shot` in that, on a `row`. A `test` line has no sound, and a chart that speaks every mouth once."""
 
     do: Literal["add-voice"] = "add-voice"
     id: Id
@@ -53,6 +55,8 @@ class AddVoice(Command):
     motion: Id | None = None
     placed: Id | None = None
     at: float = 0.0
+    shot: Id | None = None
+    row: Annotated[int, Field(ge=0, le=9)] = 0
     test: bool = False
 
     def result(self, documents: Documents) -> Documents:
@@ -65,6 +69,9 @@ class AddVoice(Command):
             chart=test_chart() if self.test else Chart(),
         )
         after = documents.with_(line)
+        if self.shot is not None:
+            heard = Heard(id=self.placed or self.id, voice=self.id, at=self.at, row=self.row)
+            return PlaceHeard(shot=self.shot, sound=heard).result(after)
         if self.motion is None:
             return after
         placed = Placed(id=self.placed or self.id, voice=self.id, at=self.at)

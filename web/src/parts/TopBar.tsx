@@ -14,6 +14,7 @@ export const BENCHES: { id: Bench; name: string }[] = [
   { id: "rig", name: "Rig" },
   { id: "motion", name: "Motion" },
   { id: "voice", name: "Voice" },
+  { id: "shots", name: "Shots" },
   { id: "render", name: "Render" },
 ];
 
@@ -143,7 +144,14 @@ function HelpSheet({ show, close }: { show: boolean; close: () => void }) {
                 pull makes a key; so does a click on a drawing or a slide of a dial. Click a bead to ease or hold it.
               </li>
               <li className="mb-2">
-                <strong>Render.</strong> Choose the range and size, and fetch the film.
+                <strong>Voice.</strong> Drop a recording, type what is said, find its sounds, and make the mouths.
+              </li>
+              <li className="mb-2">
+                <strong>Shots.</strong> Bring puppets and sets into a shot, let them do motions, walk along ways, and
+                key the camera.
+              </li>
+              <li className="mb-2">
+                <strong>Render.</strong> Choose the shot or the whole film, its size and format, and fetch it.
               </li>
             </ol>
             <h3 className="heading mb-2">On any stage</h3>

@@ -4,7 +4,7 @@ import { createStore } from "zustand/vanilla";
 import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose, Trial } from "./plan";
-import { Session, type Bringing } from "./session";
+import { Session, type Bringing, type Into } from "./session";
 import {
   blank,
   keepOnion,
@@ -142,8 +142,7 @@ export const stop = (): void => here().clock.stop();
 export const goTo = (frame: number): void => here().clock.goTo(frame);
 /** Go to a frame, and let a grain of what is heard there be heard. */
 export const scrub = (frame: number): void => here().clock.scrub(frame);
-export const bringSound = (file: File, into: { motion: string; at: number } | { voice: string }) =>
-  here().bringSound(file, into);
+export const bringSound = (file: File, into: Into) => here().bringSound(file, into);
 export const bringChart = (voice: string, file: File) => here().bringChart(voice, file);
 export const listen = (voice: string, text: string, language: string, spread = false) =>
   here().listen(voice, text, language, spread);

@@ -27,6 +27,9 @@ export interface Bringing {
   dry?: boolean;
 }
 
+/** Where a sound that is brought in belongs: on a motion or in a shot at a time, or as the sound of a line. */
+export type Into = { motion: string; at: number } | { shot: string; at: number; row: number } | { voice: string };
+
 /** After so many milliseconds a try is let go although the plan has not been heard to catch up. */
 const LONG_ENOUGH = 4000;
 
@@ -328,12 +331,12 @@ export class Session {
   }
 
   /** Bring a sound in: as a new line on a motion, or as the new sound of one. Resolves with its id. */
-  bringSound(file: File, into: { motion: string; at: number } | { voice: string }): Promise<string | null> {
+  bringSound(file: File, into: Into): Promise<string | null> {
     const fields = {
       change: crypto.randomUUID(),
       window: this.window,
       base: String(Math.max(0, this.get().seq)),
-      ...("voice" in into ? into : { motion: into.motion, at: String(into.at) }),
+      ...Object.fromEntries(Object.entries(into).map(([name, value]) => [name, String(value)])),
     };
     return this.brought(async () => {
       const report = await http.bringSound(this.id, file, fields);

@@ -3,8 +3,10 @@ import type {
   Ack,
   Command,
   Exposed,
+  Glance,
   Language,
   ListedView,
+  Overview,
   Problem,
   RenderOrder,
   RenderView,
@@ -141,6 +143,19 @@ export const captionsFile = (production: string, motion: string, first: number) 
 /** Where a motion's exposure sheet is fetched as a file. */
 export const sheetFile = (production: string, motion: string) =>
   `/api/productions/${production}/motions/${motion}/sheet.pdf`;
+
+/** The whole film at a glance, and a small picture of one of its shots; `looks` changes with how it looks. */
+export const overview = (production: string) => ask<Overview>(`/productions/${production}/overview`);
+export const thumbnailOf = (production: string, shot: string, looks: string): string =>
+  `/api/productions/${production}/shots/${shot}/picture?v=${looks}`;
+/** What the list of productions tells of one, and its picture. */
+export const glance = (production: string) => ask<Glance>(`/productions/${production}/glance`);
+export const pictureOf = (production: string, looks: string): string =>
+  `/api/productions/${production}/picture?v=${looks}`;
+export const takeUpRender = (production: string, id: string) =>
+  ask<RenderView>(`/productions/${production}/renders/${id}/again`, { method: "POST" });
+export const turnRender = (production: string, id: string, before: string | null) =>
+  ask<void>(`/productions/${production}/renders/${id}/turn`, json("POST", { before }));
 
 export const renders = (production: string) => ask<RenderView[]>(`/productions/${production}/renders`);
 export const orderRender = (production: string, order: RenderOrder) =>

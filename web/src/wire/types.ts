@@ -63,6 +63,9 @@ export type Language = Schemas["Spoken"];
 /** What the program makes of the lines on a motion. */
 export type Exposed = Schemas["Exposed"];
 export type SheetLine = Schemas["SheetLine"];
+/** The film at a glance, and a production in the list of all. */
+export type Overview = Schemas["Overview"];
+export type Glance = Schemas["Glance"];
 export type RenderOrder = Schemas["RenderOrder"];
 export type RenderView = Schemas["RenderView"];
 

@@ -77,7 +77,10 @@ function CameraFrame({
 }) {
   const m = pulled ? framed(pulled, width, height) : back;
   const points = corners(width, height, m).map(to);
-  const middle = to([m[0]! * (width / 2) + m[2]! * (height / 2) + m[4]!, m[1]! * (width / 2) + m[3]! * (height / 2) + m[5]!]);
+  const middle = to([
+    m[0]! * (width / 2) + m[2]! * (height / 2) + m[4]!,
+    m[1]! * (width / 2) + m[3]! * (height / 2) + m[5]!,
+  ]);
   const [tl, tr] = [points[0]!, points[1]!];
   const top: Point = [(tl[0] + tr[0]) / 2, (tl[1] + tr[1]) / 2];
   const up = Math.hypot(top[0] - middle[0], top[1] - middle[1]) || 1;
@@ -88,14 +91,19 @@ function CameraFrame({
       <line x1={top[0]} y1={top[1]} x2={knob[0]} y2={knob[1]} />
       <circle className="knob" cx={knob[0]} cy={knob[1]} r={7} data-handle="frame:turn" />
       {points.map((p, n) => (
-        <rect key={n} className="corner-grip" x={p[0] - 6} y={p[1] - 6} width={12} height={12} data-handle="frame:zoom" />
+        <rect
+          key={n}
+          className="corner-grip"
+          x={p[0] - 6}
+          y={p[1] - 6}
+          width={12}
+          height={12}
+          data-handle="frame:zoom"
+        />
       ))}
       <g data-handle="frame:move" className="middle-grip">
         <circle cx={middle[0]} cy={middle[1]} r={13} data-handle="frame:move" />
-        <path
-          d={`M${middle[0] - 7},${middle[1]}h14M${middle[0]},${middle[1] - 7}v14`}
-          data-handle="frame:move"
-        />
+        <path d={`M${middle[0] - 7},${middle[1]}h14M${middle[0]},${middle[1] - 7}v14`} data-handle="frame:move" />
       </g>
     </g>
   );

@@ -207,7 +207,11 @@ export function keyAt(cast: string | null, values: Record<string, number[]>): Pr
 }
 
 /** A key that is there already keeps its ease. */
-function withEase<K extends { joint: string; kind: string; frame: number }>(shot: Shot, cast: string | null, key: K): K {
+function withEase<K extends { joint: string; kind: string; frame: number }>(
+  shot: Shot,
+  cast: string | null,
+  key: K,
+): K {
   const known = channelsOf(shot, cast)[`${key.joint}.${key.kind}`]?.keys?.[String(key.frame)];
   return known ? { ...key, ease: undefined } : key;
 }

@@ -49,7 +49,10 @@ export const aimNow = (): Aim => ({
   turn: valueNow(null, "turn")[0]!,
 });
 
-export function shotTool(pulled: (aim: Aim | null) => void, wayPulled: (at: { n: number; at: Point } | null) => void): Tool {
+export function shotTool(
+  pulled: (aim: Aim | null) => void,
+  wayPulled: (at: { n: number; at: Point } | null) => void,
+): Tool {
   return {
     begin(hand) {
       stop();

@@ -1,0 +1,202 @@
+"""The whole film at a glance: its shots, what is left to do in each, and a picture of each."""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+
+from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel
+
+from sorvan.core.checks.shots import findings
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.shot import Shot
+from sorvan.core.plan.scene import AtRest, Staged
+from sorvan.core.plan.show import Show
+from sorvan.core.shot.film import film
+from sorvan.core.shot.reel import plan_of
+from sorvan.core.timing.rates import per_second
+from sorvan.picture.images import jpeg_of
+from sorvan.picture.paint import Painter, Surface
+from sorvan.picture.studio import Studio
+from sorvan.service.rooms import Rooms
+
+router = APIRouter(prefix="/api/productions/{production}", tags=["overview"])
+WIDE = 352
+"""Pixels across of a shot's picture."""
+MOST = 300
+"""Pictures that are kept."""
+
+
+class ToDo(BaseModel):
+    """Something that is likely left to do in a shot."""
+
+    check: str
+    text: str
+    cast: str | None
+    frame: int | None
+    motion: str | None
+    puppet: str | None
+
+
+class ShotGlance(BaseModel):
+    """A shot at a glance: its frames in the film, the pass, and what is left to do; `picture` changes with how it
+    looks."""
+
+    start: int
+    frames: int
+    stage: str
+    findings: int
+    found: list[ToDo]
+    picture: str
+
+
+class Overview(BaseModel):
+    """The film at a glance, `frames` and seconds long."""
+
+    frames: int
+    seconds: float
+    shots: dict[str, ShotGlance]
+
+
+class Glance(BaseModel):
+    """A production in the list of all: how long its film is and how many shots and puppets it has."""
+
+    seconds: float
+    shots: int
+    puppets: int
+    picture: str
+
+
+class Pictures:
+    """Small pictures of shots, kept while nothing in them has changed."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[str, bytes] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key: str, make: Callable[[], bytes]) -> bytes:
+        """The picture under this key; made now if it is not kept."""
+        with self._lock:
+            known = self._kept.get(key)
+        if known is None:
+            known = make()
+            with self._lock:
+                self._kept[key] = known
+                while len(self._kept) > MOST:
+                    self._kept.popitem(last=False)
+        return known
+
+
+def looks(documents: Documents, ids: set[str]) -> str:
+    """A word that changes when one of these documents does."""
+    digest = hashlib.sha256()
+    for id in sorted(i for i in {*ids, documents.production.id} if i in documents.by_id):
+        held = documents.by_id[id]
+        own = held.__dict__.get("_digest")
+        if own is None:
+            own = held.__dict__["_digest"] = hashlib.sha256(held.model_dump_json().encode()).digest()
+        digest.update(own)
+    return digest.hexdigest()[:16]
+
+
+def _documents(request: Request, production: str) -> Documents:
+    rooms: Rooms = request.app.state.rooms
+    return rooms.room(production).documents
+
+
+@router.get("/overview")
+def overview(request: Request, production: str) -> Overview:
+    """All shots of the film, in their order, with what is left to do in each."""
+    documents = _documents(request, production)
+    if not any(True for _ in documents.shots()):
+        return Overview(frames=0, seconds=0.0, shots={})
+    whole = film(documents)
+    shots: dict[str, ShotGlance] = {}
+    for part in whole.parts:
+        shot = part.shot
+        found = [ToDo(**vars(f)) for f in findings(documents, shot)]
+        shots[shot.id] = ShotGlance(
+            start=part.start,
+            frames=part.frames,
+            stage=shot.stage,
+            findings=len(found),
+            found=found,
+            picture=looks(documents, shot.uses()),
+        )
+    return Overview(
+        frames=whole.frames, seconds=float(whole.frames / per_second(documents.production.rate)), shots=shots
+    )
+
+
+@router.get("/glance")
+def glance(request: Request, production: str) -> Glance:
+    """What the list of productions tells of one."""
+    documents = _documents(request, production)
+    shots = list(documents.shots())
+    frames = film(documents).frames if shots else 0
+    lead = _lead(documents)
+    return Glance(
+        seconds=float(frames / per_second(documents.production.rate)),
+        shots=len(shots),
+        puppets=sum(1 for p in documents.puppets() if p.id != documents.production.backdrop),
+        picture=looks(documents, lead.uses() if isinstance(lead, Shot) else {lead}) if lead is not None else "",
+    )
+
+
+def _lead(documents: Documents) -> Shot | str | None:
+    """What stands for a production: its first final shot, its first shot, or its first puppet."""
+    shots = list(documents.shots())
+    if shots:
+        return next((s for s in shots if s.stage == "final"), shots[0])
+    puppets = [p.id for p in documents.puppets() if p.order]
+    others = [id for id in puppets if id != documents.production.backdrop]
+    return next(iter(others or puppets), None)
+
+
+@router.get("/picture", response_class=Response)
+def production_picture(request: Request, production: str) -> Response:
+    """A small picture of a production."""
+    documents = _documents(request, production)
+    lead = _lead(documents)
+    if lead is None:
+        raise Refusal("There is nothing in this production to see yet.", kind="missing")
+    if isinstance(lead, Shot):
+        return _picture(request, documents, lead)
+    studio: Studio = request.app.state.studio
+    return _answer(request, documents, {lead}, lambda: (Staged.full(documents, AtRest(puppet=lead), studio).plan(), 0))
+
+
+@router.get("/shots/{shot}/picture", response_class=Response)
+def shot_picture(request: Request, production: str, shot: str) -> Response:
+    """A small picture of a shot, from the middle of what plays of it."""
+    documents = _documents(request, production)
+    if shot not in {s.id for s in documents.all_shots()}:
+        raise missing("shot", shot)
+    return _picture(request, documents, documents.shot(shot))
+
+
+def _picture(request: Request, documents: Documents, shot: Shot) -> Response:
+    studio: Studio = request.app.state.studio
+    first, stop = shot.played
+    return _answer(
+        request, documents, shot.uses(), lambda: (plan_of(documents, shot, studio, "final"), (first + stop) // 2)
+    )
+
+
+def _answer(request: Request, documents: Documents, ids: set[str], show: Callable[[], tuple[Show, int]]) -> Response:
+    studio: Studio = request.app.state.studio
+    pictures: Pictures = request.app.state.pictures
+    production = documents.production
+    key = looks(documents, ids) + "/" + ",".join(sorted(ids))
+
+    def make() -> bytes:
+        shown, frame = show()
+        high = max(2, round(WIDE * production.height / production.width))
+        return jpeg_of(Surface(WIDE, high).draw(Painter(studio.asset), shown, frame))
+
+    # The page asks under a new word when it looks otherwise.
+    return Response(pictures.get(key, make), media_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})

@@ -1,0 +1,128 @@
+/** The buttons over the rows of a shot. */
+import { useState } from "react";
+import { SPEEDS, set, submit, useWorkshop } from "../../session";
+import type { Timeline } from "../../sheet/timeline";
+import { Transport } from "../../sheet/Transport";
+import { AskNumbers } from "../../ui/AskNumbers";
+import { IconButton } from "../../ui/bits";
+import { Menu } from "../../ui/Menu";
+import type { Shot } from "../../wire/types";
+import { keyPicked, removePicked, splitSpan } from "./commands";
+
+export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
+  const speed = useWorkshop((w) => w.speed);
+  const picked = useWorkshop((w) => w.picked);
+  const keys = useWorkshop((w) => w.shotKeys);
+  const frame = useWorkshop((w) => (w.playing ? 0 : w.frame));
+  const [asking, setAsking] = useState<"in" | "out" | "length" | null>(null);
+  const range = useWorkshop((w) => w.range);
+  const id = shot.id;
+  const length = shot.length ?? 72;
+  return (
+    <div className="sheet-bar">
+      <Transport length={length} />
+      <Menu
+        label={`Speed: ${speed * 100} %`}
+        entries={SPEEDS.map((s) => ({
+          key: String(s),
+          text: `${s * 100} %`,
+          chosen: s === speed,
+          run: () => set({ speed: s }),
+        }))}
+      >
+        {speed * 100} %
+      </Menu>
+      <span className="divider" />
+      <IconButton
+        icon="key"
+        label="Key what is picked where it is: the camera, or somebody's place"
+        keys="k"
+        disabled={picked?.kind !== "camera" && picked?.kind !== "cast" && picked?.kind !== "span"}
+        onClick={() => keyPicked()}
+      />
+      <IconButton
+        icon="scissors"
+        label="Cut the picked span in two at the frame that shows"
+        keys="/"
+        disabled={picked?.kind !== "span"}
+        onClick={() => splitSpan()}
+      />
+      <IconButton
+        icon="trash"
+        label="Remove what is picked"
+        keys="Delete"
+        disabled={!keys.length && (!picked || picked.kind === "camera")}
+        onClick={() => removePicked()}
+      />
+      <span className="divider" />
+      <Menu
+        label="Time of the shot"
+        entries={[
+          { text: `Put frames in at frame ${frame + 1}…`, run: () => setAsking("in") },
+          { text: `Take frames out from frame ${frame + 1} on…`, run: () => setAsking("out") },
+          { text: "Length of the shot…", run: () => setAsking("length") },
+          "line",
+          {
+            text: `Play and render from frame ${frame + 1} on`,
+            run: () => void submit({ do: "set-shot", shot: id, first: frame }),
+          },
+          {
+            text: `Play and render up to frame ${frame + 1}`,
+            run: () => void submit({ do: "set-shot", shot: id, stop: frame + 1 }),
+          },
+          {
+            text: "Play and render all of it",
+            disabled: shot.first == null && shot.stop == null,
+            run: () => void submit({ do: "set-shot", shot: id, first: null, stop: null }),
+          },
+          range !== null && { text: "Play no more round and round", run: () => set({ range: null }) },
+        ]}
+      >
+        Time
+      </Menu>
+      <span className="flex-grow-1" />
+      <IconButton
+        icon="dash-lg"
+        label="Narrower frames"
+        disabled={time.zoom <= 1}
+        onClick={() => time.zoomBy(1 / 1.5)}
+      />
+      <IconButton icon="plus-lg" label="Wider frames" onClick={() => time.zoomBy(1.5)} />
+      {asking === "length" ? (
+        <AskNumbers
+          title="Length of the shot"
+          fields={[{ key: "n", label: "Length", unit: "frames", value: length, min: 1, max: 20000, digits: 0 }]}
+          button="Set"
+          done={({ n }) => void submit({ do: "set-shot-length", shot: id, length: Math.round(n!) })}
+          close={() => setAsking(null)}
+        />
+      ) : asking ? (
+        <AskNumbers
+          title={asking === "in" ? "Put time in" : "Take time out"}
+          text="Across everything in the shot: spans, keys, the camera and what is heard."
+          fields={[
+            {
+              key: "n",
+              label: "Frames",
+              unit: "frames",
+              value: 12,
+              min: 1,
+              max: asking === "in" ? 20000 - length : Math.max(1, Math.min(length - frame, length - 1)),
+              digits: 0,
+            },
+          ]}
+          button={asking === "in" ? "Put in" : "Take out"}
+          done={({ n }) =>
+            void submit({
+              do: "insert-shot-time",
+              shot: id,
+              at: frame,
+              frames: asking === "in" ? Math.round(n!) : -Math.round(n!),
+            })
+          }
+          close={() => setAsking(null)}
+        />
+      ) : null}
+    </div>
+  );
+}

@@ -1,0 +1,158 @@
+/** The shots of the film as cards, in their order: what each shows, how long it is, and how far it has come. */
+import { useState } from "react";
+import { Button } from "react-bootstrap";
+import { frameRate, playedOf, shotsOf, submit, useWorkshop } from "../../session";
+import { PanelHead } from "../../ui/bits";
+import { Menu } from "../../ui/Menu";
+import { Row, Rows } from "../../ui/Rows";
+import { thumbnailOf } from "../../wire/http";
+import type { Shot } from "../../wire/types";
+import { addShot, duplicateShot, openShot, splitShot } from "./commands";
+import { useOverview } from "./overview";
+
+/** Minutes, seconds and frames. */
+export function clockTime(frames: number, rate: number): string {
+  const seconds = frames / rate;
+  const [m, s] = [Math.floor(seconds / 60), seconds % 60];
+  return m ? `${m} min ${s.toFixed(1)} s` : `${s.toFixed(1)} s`;
+}
+
+const PASSES = { blocking: "blocking", breakdown: "breakdown", final: "final" } as const;
+
+export function ShotCards() {
+  const documents = useWorkshop((w) => w.documents);
+  const chosen = useWorkshop((w) => w.shot);
+  const production = useWorkshop((w) => w.id);
+  const shots = shotsOf({ documents });
+  const rate = frameRate({ documents });
+  const overview = useOverview();
+  const [over, setOver] = useState<string | null>(null);
+  const place = (dragged: string, before: string | null) => {
+    const others = shots.filter((s) => s.id !== dragged);
+    const at = before ? others.findIndex((s) => s.id === before) : others.length;
+    void submit({ do: "order-shots", shot: dragged, after: others[at - 1]?.id ?? null });
+  };
+  const total = overview?.frames ?? shots.reduce((n, s) => n + playedOf(s)[1] - playedOf(s)[0], 0);
+  return (
+    <div className="card-sheet shot-cards">
+      <PanelHead title="Shots">
+        <span className="faint small">{shots.length ? clockTime(total, rate) : ""}</span>
+        <Menu
+          label="Change the shots"
+          align="end"
+          entries={[
+            { text: "New shot after this one", run: () => void addShot() },
+            { text: "Duplicate this shot", run: () => void duplicateShot(), disabled: !chosen },
+            { text: "Cut this shot in two at the frame that shows", run: () => void splitShot(), disabled: !chosen },
+            "line",
+            ...["earlier", "later"].map((way) => ({
+              text: `Put it one place ${way}`,
+              disabled: !chosen,
+              run: () => {
+                const at = shots.findIndex((s) => s.id === chosen);
+                const next = way === "earlier" ? shots[at - 1]?.id : shots[at + 2]?.id;
+                if (way === "earlier" ? at > 0 : at < shots.length - 1) place(chosen!, next ?? null);
+              },
+            })),
+            "line",
+            {
+              text: "Remove this shot",
+              run: () => void submit({ do: "remove-shots", shots: [chosen!] }),
+              disabled: !chosen,
+            },
+          ]}
+        >
+          <i className="bi bi-three-dots" aria-hidden="true" />
+        </Menu>
+      </PanelHead>
+      <Rows
+        kind="listbox"
+        label="Shots in their order"
+        ids={shots.map((s) => s.id)}
+        chosen={chosen ? [chosen] : []}
+        choose={(id) => openShot(id)}
+        className="flex-grow-1"
+      >
+        {shots.map((shot, n) => (
+          <Row
+            key={shot.id}
+            id={shot.id}
+            chosen={shot.id === chosen}
+            className={`shot-card${over === shot.id ? " over" : ""}`}
+            draggable
+            onDragStart={(e) => e.dataTransfer.setData("text/x-shot", shot.id)}
+            onDragOver={(e) => {
+              if (!e.dataTransfer.types.includes("text/x-shot")) return;
+              e.preventDefault();
+              setOver(shot.id);
+            }}
+            onDragLeave={() => setOver(null)}
+            onDrop={(e) => {
+              e.preventDefault();
+              setOver(null);
+              const dragged = e.dataTransfer.getData("text/x-shot");
+              if (dragged && dragged !== shot.id) place(dragged, shot.id);
+            }}
+          >
+            <Card shot={shot} n={n} rate={rate} production={production} todo={overview?.shots[shot.id]} />
+          </Row>
+        ))}
+      </Rows>
+      <div className="p-2">
+        <Button size="sm" variant="outline-primary" className="w-100" onClick={() => void addShot()}>
+          <i className="bi bi-plus-lg me-1" aria-hidden="true" />
+          New shot
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+interface Todo {
+  findings: number;
+  picture: string;
+}
+
+function Card({
+  shot,
+  n,
+  rate,
+  production,
+  todo,
+}: {
+  shot: Shot;
+  n: number;
+  rate: number;
+  production: string;
+  todo?: Todo;
+}) {
+  const [first, stop] = playedOf(shot);
+  const joined = shot.join?.kind ?? "cut";
+  return (
+    <>
+      {n > 0 && joined !== "cut" && (
+        <span
+          className="joined"
+          title={`${joined === "fade" ? "Fades" : "Dissolves"} over ${shot.join?.frames} frames`}
+        >
+          <i className={`bi bi-${joined === "fade" ? "circle-half" : "intersect"}`} aria-hidden="true" /> {joined}
+        </span>
+      )}
+      <img src={thumbnailOf(production, shot.id, todo?.picture ?? "")} alt="" loading="lazy" width={176} height={99} />
+      <span className="shot-name">
+        <span className="number">{n + 1}</span>
+        <span className="text-truncate">{shot.name}</span>
+      </span>
+      <span className="shot-facts">
+        <span className={`pass ${shot.stage ?? "blocking"}`}>{PASSES[shot.stage ?? "blocking"]}</span>
+        <span className="faint">{clockTime(stop - first, rate)}</span>
+        {todo !== undefined && todo.findings > 0 && (
+          <span className="todo" title={`${todo.findings} likely mistakes`}>
+            <i className="bi bi-flag-fill" aria-hidden="true" /> {todo.findings}
+            <span className="visually-hidden"> to look at</span>
+          </span>
+        )}
+      </span>
+    </>
+  );
+}

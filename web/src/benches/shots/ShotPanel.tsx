@@ -1,0 +1,182 @@
+/** Details of the shot as a whole, and who can come into it. */
+import { Form } from "react-bootstrap";
+import { frameRate, freshId, get, playedOf, shotsOf, submit, useWorkshop, bringSound } from "../../session";
+import { SOUNDS } from "../voice/LinePanel";
+import { Fold } from "../../ui/Fold";
+import { ColourField, NumberRow, TextField } from "../../ui/fields";
+import { Menu } from "../../ui/Menu";
+import type { Pass, Shot } from "../../wire/types";
+import { addCopies, addMember, toCast } from "./commands";
+import { clockTime } from "./ShotCards";
+import { useRef } from "react";
+
+export const PASSES: { id: Pass; name: string; text: string }[] = [
+  { id: "blocking", name: "Blocking", text: "poses held, no in-betweens" },
+  { id: "breakdown", name: "Breakdown", text: "in-betweens, nothing comes late yet" },
+  { id: "final", name: "Final", text: "everything, with overlap, copies and shake" },
+];
+
+export function ShotPanel({ shot }: { shot: Shot }) {
+  const documents = useWorkshop((w) => w.documents);
+  const rate = frameRate({ documents });
+  const shots = shotsOf({ documents });
+  const [first, stop] = playedOf(shot);
+  const id = shot.id;
+  const join = shot.join ?? { kind: "cut" as const, frames: 12, colour: "#000000ff" };
+  const setJoin = (given: Partial<typeof join>) =>
+    void submit({ do: "set-shot", shot: id, join: { ...join, ...given } });
+  return (
+    <Fold title="Shot" note={clockTime(stop - first, rate)}>
+      <div className="fields">
+        <label htmlFor="s-name">Name</label>
+        <TextField id="s-name" value={shot.name} onCommit={(name) => void submit({ do: "set-shot", shot: id, name })} />
+        <label htmlFor="s-pass">Pass</label>
+        <Form.Select
+          id="s-pass"
+          size="sm"
+          value={shot.stage ?? "blocking"}
+          title={PASSES.find((p) => p.id === (shot.stage ?? "blocking"))!.text}
+          onChange={(e) => void submit({ do: "set-shot", shot: id, stage: e.target.value as Pass })}
+        >
+          {PASSES.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}: {p.text}
+            </option>
+          ))}
+        </Form.Select>
+        <NumberRow
+          id="s-length"
+          label="Length"
+          value={shot.length ?? 72}
+          unit="frames"
+          digits={0}
+          min={1}
+          max={20000}
+          onCommit={(v) => void submit({ do: "set-shot-length", shot: id, length: Math.round(v) })}
+        />
+        {shots[0]?.id !== id || join.kind === "fade" ? (
+          <>
+            <label htmlFor="s-join">Begins</label>
+            <Form.Select
+              id="s-join"
+              size="sm"
+              value={join.kind}
+              onChange={(e) => setJoin({ kind: e.target.value as typeof join.kind })}
+            >
+              <option value="cut">at once, with a cut</option>
+              <option value="fade">fading in from a colour</option>
+              {shots[0]?.id !== id && <option value="dissolve">dissolving from the one before</option>}
+            </Form.Select>
+          </>
+        ) : (
+          <>
+            <label htmlFor="s-join">Begins</label>
+            <Form.Select id="s-join" size="sm" value={join.kind} onChange={() => setJoin({ kind: "fade" })}>
+              <option value="cut">at once</option>
+              <option value="fade">fading in from a colour</option>
+            </Form.Select>
+          </>
+        )}
+        {join.kind !== "cut" && (
+          <NumberRow
+            id="s-join-frames"
+            label="Over"
+            value={join.frames ?? 12}
+            unit="frames"
+            digits={0}
+            min={1}
+            max={240}
+            onCommit={(frames) => setJoin({ frames: Math.round(frames) })}
+          />
+        )}
+        {join.kind === "fade" && (
+          <>
+            <span className="faint">Colour</span>
+            <ColourField
+              label="Colour of the fade"
+              value={join.colour ?? "#000000ff"}
+              onCommit={(colour) => setJoin({ colour })}
+            />
+          </>
+        )}
+      </div>
+      <label className="faint small mt-2 d-block" htmlFor="s-note">
+        Note
+      </label>
+      <Form.Control
+        key={shot.note}
+        as="textarea"
+        id="s-note"
+        rows={2}
+        size="sm"
+        maxLength={2000}
+        defaultValue={shot.note ?? ""}
+        onBlur={(e) =>
+          e.target.value !== (shot.note ?? "") && void submit({ do: "set-shot", shot: id, note: e.target.value })
+        }
+      />
+    </Fold>
+  );
+}
+
+/** Who and what can come into the shot. */
+export function AddPanel({ shot }: { shot: Shot }) {
+  const documents = useWorkshop((w) => w.documents);
+  const input = useRef<HTMLInputElement>(null);
+  const voices = Object.values(documents).filter((d) => d.kind === "voice");
+  const puppets = toCast();
+  /** Where a sound that comes in now is put: at the frame that shows, on a row of its own. */
+  const here = () => {
+    const now = get();
+    const rows = Object.values(shot.sounds ?? {}).map((s) => s.row ?? 0);
+    return {
+      at: Math.round((now.frame / frameRate(now)) * 1000) / 1000,
+      row: rows.length ? Math.min(9, Math.max(...rows) + 1) : 0,
+    };
+  };
+  const place = (voice: string) =>
+    void submit({ do: "place-heard", shot: shot.id, sound: { id: freshId(), voice, ...here() } });
+  const bring = async (files: File[]) => {
+    for (const file of files) await bringSound(file, { shot: shot.id, ...here() });
+  };
+  return (
+    <div className="card-sheet add-panel">
+      <span className="heading">Bring in</span>
+      <Menu
+        label="Bring in a puppet or a set"
+        entries={puppets.map((p) => ({ key: p.id, text: p.name, run: () => void addMember(p) }))}
+      >
+        <i className="bi bi-person-plus" aria-hidden="true" /> Puppet
+      </Menu>
+      <Menu
+        label="Bring in copies"
+        entries={puppets.map((p) => ({ key: p.id, text: `Copies of ${p.name}`, run: () => void addCopies(p) }))}
+      >
+        <i className="bi bi-stars" aria-hidden="true" /> Copies
+      </Menu>
+      <Menu
+        label="Bring in a sound"
+        align="end"
+        entries={[
+          ...voices.map((v) => ({ key: v.id, text: `${v.name} at the frame that shows`, run: () => place(v.id) })),
+          voices.length > 0 && ("line" as const),
+          { text: "A sound from a file…", run: () => input.current?.click() },
+        ]}
+      >
+        <i className="bi bi-volume-up" aria-hidden="true" /> Sound
+      </Menu>
+      <input
+        ref={input}
+        type="file"
+        accept={SOUNDS}
+        multiple
+        hidden
+        aria-label="Sounds for the shot"
+        onChange={(e) => {
+          if (e.target.files?.length) void bring([...e.target.files]);
+          e.target.value = "";
+        }}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,163 @@
+/** Bench 5: shots, from blocking to final motion, and the film that they make. */
+import { useEffect, useMemo, useState } from "react";
+import { Button } from "react-bootstrap";
+import { set, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
+import { Stage } from "../../stage/Stage";
+import { IconButton } from "../../ui/bits";
+import { Menu } from "../../ui/Menu";
+import type { Pass, Point } from "../../wire/types";
+import { AddPanel, PASSES, ShotPanel } from "./ShotPanel";
+import { CameraPanel, KeysPanel, SoundPanel } from "./CameraPanel";
+import { CastPanel, CopiesPanel, DoesPanel, PlacePanel, TravelPanel } from "./CastPanel";
+import { addShot } from "./commands";
+import { useShotKeys } from "./keys";
+import { Overlay } from "./Overlay";
+import { ShotCards } from "./ShotCards";
+import { ShotChecks } from "./ShotChecks";
+import { ShotRows } from "./ShotRows";
+import { SpanPanel } from "./SpanPanel";
+import { shotTool, type Aim } from "./tools";
+
+export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
+  const shot = useShot();
+  const production = useProduction();
+  const seenAs = useWorkshop((w) => w.seenAs);
+  const through = useWorkshop((w) => w.through);
+  // What lies over the stage goes along with each of these.
+  useWorkshop((w) => w.shotPlan);
+  useWorkshop((w) => (w.playing && w.through ? -1 : w.frame));
+  useWorkshop((w) => w.guides);
+  const picked = useWorkshop((w) => w.picked);
+  const [pulled, setPulled] = useState<Aim | null>(null);
+  const [wayPulled, setWayPulled] = useState<{ n: number; at: Point } | null>(null);
+  const shotId = shot?.id;
+  useShotKeys();
+  useEffect(() => {
+    if (shotId) watch({ kind: "shot", shot: shotId, seen_as: seenAs });
+  }, [shotId, seenAs]);
+  const tool = useMemo(() => shotTool(setPulled, setWayPulled), []);
+  const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
+  const wide = useMemo<[number, number, number, number]>(
+    () => [-0.3 * width, -0.3 * height, 1.3 * width, 1.3 * height],
+    [width, height],
+  );
+  const cast =
+    picked?.kind === "cast" ? shot?.cast?.[picked.id] : picked?.kind === "span" ? shot?.cast?.[picked.cast] : null;
+  const member = cast?.kind === "member" ? cast : null;
+  const span = picked?.kind === "span" ? member?.spans?.[picked.id] : undefined;
+  const sound = picked?.kind === "sound" ? shot?.sounds?.[picked.id] : undefined;
+  return (
+    <>
+      <aside className="left" aria-label="Shots">
+        <ShotCards />
+      </aside>
+      <section className="stage-cell" aria-label="Stage">
+        <ShotBar pass={shot?.stage ?? "blocking"} seenAs={seenAs} through={through} go={go} here={shot !== undefined} />
+        <Stage
+          tool={tool}
+          focus={through ? null : wide}
+          label={through ? "Stage, through the camera" : "The whole stage, with the camera's frame"}
+          overlay={(to, view) => <Overlay to={to} scale={view.scale} pulled={pulled} wayPulled={wayPulled} />}
+        >
+          {!shot && (
+            <div className="empty">
+              <div className="card-sheet">
+                <h2 className="h4">No shot yet</h2>
+                <p className="mb-3">
+                  A shot puts puppets on the stage, lets them do their motions, and looks at them through a camera.
+                </p>
+                <Button onClick={() => void addShot()}>Make the first shot</Button>
+              </div>
+            </div>
+          )}
+        </Stage>
+      </section>
+      <aside className="right" aria-label="Details">
+        {shot && <AddPanel shot={shot} />}
+        {shot && picked?.kind === "camera" && <CameraPanel shot={shot} />}
+        {shot && <KeysPanel shot={shot} />}
+        {shot && member && span && <SpanPanel key={span.id} shot={shot} member={member} span={span} go={go} />}
+        {member && <DoesPanel member={member} />}
+        {shot && member && <TravelPanel shot={shot} member={member} />}
+        {shot && cast && <CastPanel key={cast.id} shot={shot} cast={cast} />}
+        {member && <PlacePanel member={member} />}
+        {shot && cast?.kind === "copies" && <CopiesPanel shot={shot} copies={cast} />}
+        {shot && sound && <SoundPanel key={sound.id} shot={shot} sound={sound} />}
+        {shot && !picked && <ShotPanel key={shot.id} shot={shot} />}
+        {shot && !picked && <ShotChecks shot={shot} go={go} />}
+      </aside>
+      {shot && <ShotRows key={shot.id} shot={shot} />}
+    </>
+  );
+}
+
+function ShotBar({
+  pass,
+  seenAs,
+  through,
+  go,
+  here,
+}: {
+  pass: Pass;
+  seenAs: Pass | null;
+  through: boolean;
+  go: (bench: Bench) => void;
+  here: boolean;
+}) {
+  const masked = useWorkshop((w) => w.masked);
+  const guides = useWorkshop((w) => w.guides);
+  const shown = seenAs ?? pass;
+  return (
+    <div className="stage-bar">
+      <IconButton
+        icon={through ? "camera-video" : "aspect-ratio"}
+        label={
+          through
+            ? "Seen through the camera; press for the whole stage"
+            : "The whole stage; press to look through the camera"
+        }
+        keys="t"
+        text={through ? "Camera" : "Whole stage"}
+        onClick={() => set({ through: !through })}
+      />
+      <IconButton
+        icon="mask"
+        label={masked ? "What lies outside the picture is hidden" : "What lies outside the picture shows"}
+        pressed={masked}
+        disabled={!through}
+        onClick={() => set({ masked: !masked })}
+      />
+      <Menu
+        label="Lines that help to frame"
+        entries={[
+          { text: "No guides", chosen: guides === "none", run: () => set({ guides: "none" }) },
+          { text: "Thirds", chosen: guides === "thirds", run: () => set({ guides: "thirds" }) },
+          { text: "Safe area: 90 and 80 %", chosen: guides === "safe", run: () => set({ guides: "safe" }) },
+        ]}
+      >
+        <i className="bi bi-grid-3x3" aria-hidden="true" /> Guides
+      </Menu>
+      <span className="divider" />
+      <div className="pass-switch" role="group" aria-label="Seen in the pass">
+        {PASSES.map((p) => (
+          <button
+            key={p.id}
+            type="button"
+            className={`icon-btn${shown === p.id ? " chosen" : ""}`}
+            aria-pressed={shown === p.id}
+            title={`${p.name}: ${p.text}${p.id === pass ? " (the shot's own pass)" : ""}`}
+            onClick={() => set({ seenAs: p.id === pass ? null : p.id })}
+          >
+            {p.name}
+          </button>
+        ))}
+      </div>
+      <span className="flex-grow-1" />
+      {here && (
+        <Button size="sm" onClick={() => go("render")}>
+          Render <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
+        </Button>
+      )}
+    </div>
+  );
+}

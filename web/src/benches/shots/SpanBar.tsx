@@ -1,0 +1,107 @@
+/** A span as a bar on its row: moved by its middle, trimmed at its ends. */
+import { useRef, useState } from "react";
+import { get, goTo, set, useWorkshop } from "../../session";
+import type { Timeline } from "../../sheet/timeline";
+import { usePull } from "../../ui/pull";
+import type { Motion, Span } from "../../wire/types";
+import { setSpan, spanEnd } from "./commands";
+
+interface Props {
+  cast: string;
+  span: Span;
+  time: Timeline;
+  top: number;
+  height: number;
+}
+
+/** Pixels at either end by which a span is trimmed. */
+const END = 7;
+
+export function SpanBar({ cast, span, time, top, height }: Props) {
+  const motion = useWorkshop((w) => w.documents[span.motion]) as Motion | undefined;
+  const chosen = useWorkshop((w) => w.picked?.kind === "span" && w.picked.id === span.id && w.picked.cast === cast);
+  const [shown, setShown] = useState<Span | null>(null);
+  const bar = useRef<HTMLButtonElement>(null);
+  const now = shown ?? span;
+  const length = motion?.length ?? 1;
+
+  const trimmed = (end: "start" | "middle" | "end", frames: number): Span => {
+    if (end === "middle") return { ...span, start: Math.max(0, span.start + frames) };
+    if (end === "end") return { ...span, frames: Math.max(1, span.frames + frames) };
+    const by = Math.max(-span.start, Math.min(frames, span.frames - 1));
+    const speed = (span.speed ?? 100) / 100;
+    // What it does at its other frames stays: it begins that much later in its motion.
+    const into = (span.first ?? 0) + (span.play === "hold" ? 0 : by * speed);
+    const first = span.play === "loop" && motion?.cycle ? ((into % length) + length) % length : Math.max(0, into);
+    return { ...span, start: span.start + by, frames: span.frames - by, first: Math.min(first, length - 1) };
+  };
+  const pull = usePull<HTMLButtonElement>((event) => {
+    event.stopPropagation();
+    const box = event.currentTarget.getBoundingClientRect();
+    const from = event.clientX;
+    const inside = box.width > 3 * END;
+    const end = inside && from - box.left < END ? "start" : inside && box.right - from < END ? "end" : "middle";
+    const before = get().picked;
+    set({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] });
+    const by = (e: { clientX: number }) => Math.round((e.clientX - from) / time.step);
+    return {
+      move: (e) => setShown(by(e) ? trimmed(end, by(e)) : null),
+      end: (e) => {
+        setShown(null);
+        if (by(e)) setSpan(cast, span, trimmed(end, by(e)));
+        else if (before?.kind === "span" && before.id === span.id) {
+          const lane = (e.target as HTMLElement).closest(".lane")?.getBoundingClientRect();
+          if (lane) goTo(time.frameAt(e.clientX - lane.left + time.scroll));
+        }
+      },
+      cancel: () => setShown(null),
+    };
+  });
+  const left = now.start * time.step - time.scroll;
+  const width = now.frames * time.step;
+  const speed = now.speed ?? 100;
+  const used = Math.min(now.stop ?? length, length) - (motion?.cycle && now.stop == null ? 0 : (now.first ?? 0));
+  const round = (used * 100) / speed;
+  const seams: number[] = [];
+  if (now.play === "loop" && round * time.step > 5)
+    for (
+      let f = round - (motion?.cycle && now.stop == null ? ((now.first ?? 0) * 100) / speed : 0);
+      f < now.frames;
+      f += round
+    )
+      if (f > 0) seams.push(f);
+  return (
+    <button
+      ref={bar}
+      type="button"
+      className={`span-bar ${now.play ?? "loop"}${chosen ? " chosen" : ""}${(now.row ?? 0) > 0 ? " upper" : ""}`}
+      style={{ left, width: Math.max(4, width), top, height }}
+      aria-label={`${motion?.name ?? "?"} from frame ${now.start + 1} to ${spanEnd(now)}`}
+      aria-pressed={chosen}
+      title={`${motion?.name}: frames ${now.start + 1}–${spanEnd(now)}. Drag it, or trim its ends; Alt with the arrows moves it, with Shift its end`}
+      onKeyDown={(e) => {
+        if (!e.altKey || (e.key !== "ArrowLeft" && e.key !== "ArrowRight")) return;
+        e.preventDefault();
+        e.stopPropagation();
+        setSpan(cast, span, trimmed(e.shiftKey ? "end" : "middle", e.key === "ArrowLeft" ? -1 : 1));
+      }}
+      onClick={(e) => e.detail === 0 && set({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] })}
+      {...pull}
+    >
+      {(now.blend ?? 0) > 0 && <i className="blend" style={{ width: (now.blend ?? 0) * time.step }} />}
+      {(now.out ?? 0) > 0 && (now.row ?? 0) > 0 && (
+        <i className="blend out" style={{ width: (now.out ?? 0) * time.step }} />
+      )}
+      {seams.map((f) => (
+        <i key={f} className="seam" style={{ left: f * time.step }} />
+      ))}
+      <span>
+        {motion?.name}
+        {speed !== 100 && <em> {speed} %</em>}
+        {now.reverse && <em> reversed</em>}
+        {now.play === "hold" && <em> held</em>}
+        {now.play === "once" && <em> once</em>}
+      </span>
+    </button>
+  );
+}

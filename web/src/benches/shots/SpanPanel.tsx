@@ -1,0 +1,200 @@
+/** Details of a span: which motion, when, how fast, and how it comes in. */
+import { useState } from "react";
+import { Form } from "react-bootstrap";
+import { freshId, motionsOf, set, submit, useWorkshop, type Bench } from "../../session";
+import { Fold } from "../../ui/Fold";
+import { NumberRow, SwitchRow } from "../../ui/fields";
+import type { Member, Motion, Shot, Span } from "../../wire/types";
+import { AskSteps } from "./CastPanel";
+import { setSpan, spanEnd } from "./commands";
+
+export function SpanPanel({
+  shot,
+  member,
+  span,
+  go,
+}: {
+  shot: Shot;
+  member: Member;
+  span: Span;
+  go: (bench: Bench) => void;
+}) {
+  const documents = useWorkshop((w) => w.documents);
+  const [asking, setAsking] = useState(false);
+  const motion = documents[span.motion] as Motion | undefined;
+  const motions = motionsOf(documents, member.puppet);
+  const length = motion?.length ?? 1;
+  const put = (given: Partial<Span>, match = false) => setSpan(member.id, span, given, match);
+  const others = Object.values(documents).filter(
+    (d) =>
+      d.kind === "shot" &&
+      d.id !== shot.id &&
+      Object.values(d.cast ?? {}).some(
+        (c) => c.kind === "member" && Object.values(c.spans ?? {}).some((s) => s.motion === span.motion),
+      ),
+  ).length;
+  return (
+    <Fold title="Span" note={`frames ${span.start + 1}–${spanEnd(span)}`}>
+      <div className="fields">
+        <label htmlFor="n-motion">Motion</label>
+        <Form.Select
+          id="n-motion"
+          size="sm"
+          value={span.motion}
+          onChange={(e) => put({ motion: e.target.value, first: 0, stop: null })}
+        >
+          {motions.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+            </option>
+          ))}
+        </Form.Select>
+        <NumberRow
+          id="n-start"
+          label="From"
+          value={span.start + 1}
+          unit="frame"
+          digits={0}
+          min={1}
+          max={20000}
+          onCommit={(v) => put({ start: Math.round(v) - 1 })}
+        />
+        <NumberRow
+          id="n-frames"
+          label="Lasts"
+          value={span.frames}
+          unit="frames"
+          digits={0}
+          min={1}
+          max={20000}
+          onCommit={(v) => put({ frames: Math.round(v) })}
+        />
+        <label htmlFor="n-play">Plays</label>
+        <Form.Select
+          id="n-play"
+          size="sm"
+          value={span.play ?? "loop"}
+          onChange={(e) => put({ play: e.target.value as Span["play"] })}
+        >
+          <option value="loop">round and round</option>
+          <option value="once">once</option>
+          <option value="hold">holding one frame</option>
+        </Form.Select>
+        <NumberRow
+          id="n-first"
+          label="Begins at"
+          value={(span.first ?? 0) + 1}
+          unit="its frame"
+          digits={2}
+          min={1}
+          max={length}
+          onCommit={(v) => put({ first: v - 1 })}
+        />
+        {span.play !== "hold" && (
+          <>
+            <NumberRow
+              id="n-stop"
+              label="Goes up to"
+              value={Math.min(span.stop ?? length, length)}
+              unit="its frame"
+              digits={0}
+              min={Math.floor(span.first ?? 0) + 1}
+              max={length}
+              onCommit={(v) => put({ stop: v >= length ? null : v })}
+            />
+            <NumberRow
+              id="n-speed"
+              label="Speed"
+              value={span.speed ?? 100}
+              unit="%"
+              digits={1}
+              min={5}
+              max={2000}
+              onCommit={(speed) => put({ speed })}
+            />
+            <SwitchRow
+              id="n-reverse"
+              label="Reverse"
+              text="backwards"
+              checked={span.reverse ?? false}
+              onChange={(reverse) => put({ reverse })}
+            />
+          </>
+        )}
+        <NumberRow
+          id="n-blend"
+          label="Comes in"
+          value={span.blend ?? 0}
+          unit="frames"
+          digits={0}
+          min={0}
+          max={240}
+          onCommit={(v) => put({ blend: Math.round(v) }, v > 0 && (span.row ?? 0) === 0)}
+        />
+        {(span.row ?? 0) > 0 && (
+          <NumberRow
+            id="n-out"
+            label="Goes out"
+            value={span.out ?? 0}
+            unit="frames"
+            digits={0}
+            min={0}
+            max={240}
+            onCommit={(v) => put({ out: Math.round(v) })}
+          />
+        )}
+        <NumberRow
+          id="n-row"
+          label="Row"
+          value={span.row ?? 0}
+          unit="above"
+          digits={0}
+          min={0}
+          max={9}
+          onCommit={(v) => put({ row: Math.round(v) })}
+        />
+      </div>
+      <div className="d-flex flex-wrap gap-1 mt-2">
+        {(span.row ?? 0) === 0 && (
+          <button type="button" className="icon-btn" onClick={() => put({}, true)}>
+            <i className="bi bi-boots" aria-hidden="true" /> Match the feet
+          </button>
+        )}
+        {(member.travel?.way ?? []).length > 1 && (
+          <button type="button" className="icon-btn" onClick={() => setAsking(true)}>
+            <i className="bi bi-signpost-split" aria-hidden="true" /> Fit the steps…
+          </button>
+        )}
+        <button
+          type="button"
+          className="icon-btn"
+          title={
+            others
+              ? `${others} other shots use it too: a copy keeps what you change to this one`
+              : "A copy for this shot only"
+          }
+          onClick={() =>
+            void submit({ do: "detach-motion", shot: shot.id, cast: member.id, span: span.id, id: freshId() })
+          }
+        >
+          <i className="bi bi-copy" aria-hidden="true" /> Own copy
+        </button>
+        <button
+          type="button"
+          className="icon-btn"
+          onClick={() => {
+            set({ puppet: member.puppet, motion: span.motion, frame: 0 });
+            go("motion");
+          }}
+        >
+          <i className="bi bi-pencil" aria-hidden="true" /> Open on its bench
+        </button>
+      </div>
+      <p className="hint">
+        A motion on a row above does what it has keys for, over what lies below it: an arm that waves while the legs
+        walk.
+      </p>
+      {asking && <AskSteps cast={member.id} span={span.id} close={() => setAsking(false)} />}
+    </Fold>
+  );
+}

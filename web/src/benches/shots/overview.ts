@@ -1,0 +1,21 @@
+/** What the service makes of the whole film, asked for again when something has changed. */
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useWorkshop } from "../../session";
+import * as http from "../../wire/http";
+
+export function useOverview() {
+  const production = useWorkshop((w) => w.id);
+  const seq = useWorkshop((w) => w.seq);
+  const [asked, setAsked] = useState(seq);
+  useEffect(() => {
+    const timer = setTimeout(() => setAsked(seq), 600);
+    return () => clearTimeout(timer);
+  }, [seq]);
+  return useQuery({
+    queryKey: ["overview", production, asked],
+    queryFn: () => http.overview(production),
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+  }).data;
+}
