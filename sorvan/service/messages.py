@@ -497,7 +497,8 @@ class Aligning(Letter):
 
 
 class RenderView(Value):
-    """A render as the page shows it; `seconds_left` is worked out from the pace so far."""
+    """A render as the page shows it; those with a lower `place` are drawn first, `seconds_left` is worked out from
+    the pace so far."""
 
     id: str
     title: str
@@ -508,6 +509,7 @@ class RenderView(Value):
     settings: dict[str, Any]
     ready: bool
     at: str
+    place: int = 0
     seconds_left: float | None = None
 
 

@@ -6,18 +6,19 @@ import hashlib
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
+from typing import Annotated
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
 from sorvan.core.checks.shots import findings
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Shot
+from sorvan.core.model.shot import Pass, Shot
 from sorvan.core.plan.scene import AtRest, Staged
 from sorvan.core.plan.show import Show
 from sorvan.core.shot.film import film
-from sorvan.core.shot.reel import plan_of
+from sorvan.core.shot.reel import Reel, plan_of
 from sorvan.core.timing.rates import per_second
 from sorvan.picture.images import jpeg_of
 from sorvan.picture.paint import Painter, Surface
@@ -25,6 +26,7 @@ from sorvan.picture.studio import Studio
 from sorvan.service.rooms import Rooms
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["overview"])
+FrameAsked = Annotated[int | None, Query(ge=1)]
 WIDE = 352
 """Pixels across of a shot's picture."""
 MOST = 300
@@ -167,31 +169,47 @@ def production_picture(request: Request, production: str) -> Response:
     if isinstance(lead, Shot):
         return _picture(request, documents, lead)
     studio: Studio = request.app.state.studio
-    return _answer(request, documents, {lead}, lambda: (Staged.full(documents, AtRest(puppet=lead), studio).plan(), 0))
-
-
-@router.get("/shots/{shot}/picture", response_class=Response)
-def shot_picture(request: Request, production: str, shot: str) -> Response:
-    """A small picture of a shot, from the middle of what plays of it."""
-    documents = _documents(request, production)
-    if shot not in {s.id for s in documents.all_shots()}:
-        raise missing("shot", shot)
-    return _picture(request, documents, documents.shot(shot))
-
-
-def _picture(request: Request, documents: Documents, shot: Shot) -> Response:
-    studio: Studio = request.app.state.studio
-    first, stop = shot.played
     return _answer(
-        request, documents, shot.uses(), lambda: (plan_of(documents, shot, studio, "final"), (first + stop) // 2)
+        request, documents, {lead}, 0, lambda: (Staged.full(documents, AtRest(puppet=lead), studio).plan(), 0)
     )
 
 
-def _answer(request: Request, documents: Documents, ids: set[str], show: Callable[[], tuple[Show, int]]) -> Response:
+@router.get("/shots/{shot}/picture", response_class=Response)
+def shot_picture(request: Request, production: str, shot: str, frame: FrameAsked = None) -> Response:
+    """A small picture of a frame of a shot (from 1), or from the middle of what plays of it."""
+    documents = _documents(request, production)
+    if shot not in {s.id for s in documents.all_shots()}:
+        raise missing("shot", shot)
+    return _picture(request, documents, documents.shot(shot), frame)
+
+
+@router.get("/film/picture", response_class=Response)
+def film_picture(request: Request, production: str, frame: Annotated[int, Query(ge=1)] = 1) -> Response:
+    """A small picture of a frame of the film (from 1)."""
+    documents = _documents(request, production)
+    studio: Studio = request.app.state.studio
+    whole = film(documents)
+    at = min(frame, whole.frames) - 1
+    ids = {id for part in whole.at(at) for id in part.shot.uses()}
+    return _answer(request, documents, ids, at, lambda: (Reel.of(documents, whole, studio, None, None, False), at))
+
+
+def _picture(request: Request, documents: Documents, shot: Shot, frame: int | None = None) -> Response:
+    studio: Studio = request.app.state.studio
+    first, stop = shot.played
+    at = (first + stop) // 2 if frame is None else min(frame, shot.length) - 1
+    # Small pictures show what a shot is about, however far it has come; frames that are asked for, as they play.
+    seen_as: Pass | None = "final" if frame is None else None
+    return _answer(request, documents, shot.uses(), at, lambda: (plan_of(documents, shot, studio, seen_as), at))
+
+
+def _answer(
+    request: Request, documents: Documents, ids: set[str], frame: int, show: Callable[[], tuple[Show, int]]
+) -> Response:
     studio: Studio = request.app.state.studio
     pictures: Pictures = request.app.state.pictures
     production = documents.production
-    key = looks(documents, ids) + "/" + ",".join(sorted(ids))
+    key = f"{looks(documents, ids)}/{frame}/{','.join(sorted(ids))}/{request.url.path}"
 
     def make() -> bytes:
         shown, frame = show()

@@ -53,6 +53,7 @@ def shown(render: Render, seconds_left: float | None = None) -> RenderView:
         settings=render.settings,
         ready=render.state == "done",
         at=render.at.isoformat(),
+        place=render.place,
         seconds_left=seconds_left,
     )
 

@@ -27,6 +27,7 @@ from sorvan.core.voice.sheet import exposure_sheet
 from sorvan.interchange.charts import ChartFormat, read_chart, write_chart
 from sorvan.interchange.imported import fresh_id, stem
 from sorvan.interchange.sounds import read_sound
+from sorvan.picture.order import RenderOrder
 from sorvan.picture.sheets import exposure_pdf
 from sorvan.picture.sound import samples_of
 from sorvan.service.aligners import Aligners
@@ -240,12 +241,21 @@ def sheet(request: Request, production: str, motion: str) -> list[SheetLine]:
     return [SheetLine(**line.__dict__) for line in found]
 
 
-@router.get("/productions/{production}/motions/{motion}/captions")
-def captions(request: Request, production: str, motion: str, first: Annotated[int, Query(ge=1)] = 1) -> Response:
-    """What is said on a motion as WebVTT, for a film that begins with a frame (from 1)."""
-    documents, held, _, lines = _on(request, production, motion)
+@router.get("/productions/{production}/captions")
+def captions(
+    request: Request,
+    production: str,
+    motion: str | None = None,
+    shot: str | None = None,
+    first: Annotated[int, Query(ge=1)] = 1,
+) -> Response:
+    """What is said on a motion, in a shot or, without either, in the whole film as WebVTT, for a film that begins
+    with a frame (from 1)."""
+    documents = _room(request, production).documents
     begins = float(seconds(first - 1, documents.production.rate))
-    return Response(web_vtt(cues(held, lines), begins), media_type="text/vtt")
+    lines = {v.id: v for v in documents.voices()}
+    heard = RenderOrder(motion=motion, shot=shot).cues(documents)
+    return Response(web_vtt(cues(heard, lines), begins), media_type="text/vtt")
 
 
 @router.get("/productions/{production}/motions/{motion}/sheet.pdf")

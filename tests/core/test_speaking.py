@@ -203,14 +203,14 @@ def test_what_is_said_can_be_read_a_phrase_at_a_time() -> None:
     told = {f"w{n}": {"start": t, "text": text} for n, (t, text) in enumerate(words)}
     documents = do(documents, {"do": "set-chart", "voice": "v", "chart": chart | {"words": told}})
     motion = documents.motion("m")
-    found = cues(motion, documents.lines_on(motion))
+    found = cues(map(Cue.of, motion.sounds.values()), documents.lines_on(motion))
     assert found == [(1.0, pytest.approx(1.84), "mops & <pea>"), (pytest.approx(2.34), pytest.approx(3.2), "fall")]
     assert web_vtt(found, 1.5) == (
         "WEBVTT\n\n00:00:00.000 --> 00:00:00.340\nmops &amp; &lt;pea&gt;\n\n00:00:00.840 --> 00:00:01.700\nfall\n"
     )
     mute = {"id": "s", "voice": "v", "mute": True}
     muted = do(documents, {"do": "place-sound", "motion": "m", "sound": mute}).motion("m")
-    assert not cues(muted, documents.lines_on(muted))
+    assert not cues(map(Cue.of, muted.sounds.values()), documents.lines_on(muted))
 
 
 def accented(documents: Documents, **fields: Any) -> Documents:

@@ -97,7 +97,7 @@ def _of_member(documents: Documents, shot: Shot, member: Member) -> Iterator[Sho
     spans = sorted((s for s in member.spans.values() if s.row == 0), key=lambda s: s.start)
     if not spans and any(True for _ in documents.motions(member.puppet)):
         yield ShotFinding("does-nothing", f"{name} does nothing.", member.id, first)
-    for span, after in zip(spans, [*spans[1:], None], strict=True):
+    for span, after in zip(spans, [*spans[1:], None], strict=False):
         until = after.start if after is not None else stop
         moves = span.play != "hold" and documents.motion(span.motion).channels
         if moves and until - span.end > STILL * rate and span.end < stop:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
-from sorvan.core.model.motion import Motion
 from sorvan.core.model.voice import Voice, ends
+from sorvan.core.voice.mixing import Cue as Heard
 
 BREATH = 0.35
 """Seconds of pause that end a phrase."""
@@ -15,16 +15,17 @@ Cue = tuple[float, float, str]
 """From when to when (seconds of the motion), and what is read."""
 
 
-def cues(motion: Motion, lines: Mapping[str, Voice]) -> list[Cue]:
-    """The captions of a motion's lines, in their order. A line without a chart is one caption with its text."""
+def cues(heard: Iterable[Heard], lines: Mapping[str, Voice]) -> list[Cue]:
+    """The captions of lines that are heard, in their order. A line without a chart is one caption with its text."""
     found: list[Cue] = []
-    for placed in motion.sounds.values():
-        line = lines.get(placed.voice)
-        if line is None or placed.mute:
+    for cue in heard:
+        line = lines.get(cue.placed.voice)
+        if line is None or cue.placed.mute:
             continue
-        told = [(placed.at + a, placed.at + b, text) for a, b, text in _phrases(line)]
-        found += told or ([(placed.at, placed.at + line.seconds, line.text)] if line.text.strip() else [])
-    return sorted((max(a, 0.0), b, text) for a, b, text in found if b > 0)
+        told = [(cue.at + a, cue.at + b, text) for a, b, text in _phrases(line)]
+        told = told or ([(cue.at, cue.at + line.seconds, line.text)] if line.text.strip() else [])
+        found += [(max(a, cue.begins), min(b, cue.ends), text) for a, b, text in told]
+    return sorted((max(a, 0.0), b, text) for a, b, text in found if b > max(a, 0.0))
 
 
 def _phrases(line: Voice) -> list[Cue]:

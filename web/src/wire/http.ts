@@ -138,8 +138,8 @@ export const exposure = (production: string, motion: string) =>
 export const exposureSheet = (production: string, motion: string) =>
   ask<SheetLine[]>(`/productions/${production}/motions/${motion}/sheet`);
 /** Where what is said on a motion is fetched as captions, for a film that begins with a frame (from 1). */
-export const captionsFile = (production: string, motion: string, first: number) =>
-  `/api/productions/${production}/motions/${motion}/captions?first=${first}`;
+export const captionsFile = (production: string, of: Record<string, string>) =>
+  `/api/productions/${production}/captions?${new URLSearchParams(of)}`;
 /** Where a motion's exposure sheet is fetched as a file. */
 export const sheetFile = (production: string, motion: string) =>
   `/api/productions/${production}/motions/${motion}/sheet.pdf`;
@@ -148,6 +148,9 @@ export const sheetFile = (production: string, motion: string) =>
 export const overview = (production: string) => ask<Overview>(`/productions/${production}/overview`);
 export const thumbnailOf = (production: string, shot: string, looks: string): string =>
   `/api/productions/${production}/shots/${shot}/picture?v=${looks}`;
+/** A small picture of a frame (from 1) of a shot, or of the film. */
+export const frameOf = (production: string, shot: string | null, frame: number, looks: string): string =>
+  `/api/productions/${production}/${shot ? `shots/${shot}` : "film"}/picture?frame=${frame}&v=${looks}`;
 /** What the list of productions tells of one, and its picture. */
 export const glance = (production: string) => ask<Glance>(`/productions/${production}/glance`);
 export const pictureOf = (production: string, looks: string): string =>

@@ -1,13 +1,15 @@
-/** Bench 5: make the film, and fetch it. */
+/** Bench 6: make the film, and fetch it. */
 import { useEffect, useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { captionsFile, orderRender } from "../../wire/http";
-import type { RenderOrder } from "../../wire/types";
+import { captionsFile, orderRender, turnRender } from "../../wire/http";
+import type { RenderOrder, RenderView } from "../../wire/types";
 import { PanelHead } from "../../ui/bits";
 import { NumberField, SwitchRow } from "../../ui/fields";
-import { allPuppets, get, motionsOf, set, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
+import { get, set, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
+import { useOverview } from "../shots/overview";
 import { FrameStrip } from "./FrameStrip";
 import { RenderRow } from "./RenderRow";
+import { allOf, firstOf, FORMATS, isFilm, isMoving, type What } from "./what";
 
 const SIZES = [
   ["Draft", 0.5],
@@ -16,52 +18,38 @@ const SIZES = [
   ["Double", 2],
 ] as const;
 
+const BLURS = [
+  [1, "none"],
+  [4, "4 pictures a frame"],
+  [8, "8 pictures a frame"],
+  [16, "16 pictures a frame"],
+] as const;
+
 export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   const production = useProduction()!;
   const documents = useWorkshop((w) => w.documents);
-  const chosen = useWorkshop((w) => w.motion);
   const all = useWorkshop((w) => w.renders);
-  const motions = useMemo(
-    () => allPuppets(documents).flatMap((p) => motionsOf(documents, p.id).map((m) => ({ motion: m, puppet: p }))),
-    [documents],
-  );
-  const current = motions.find((m) => m.motion.id === chosen) ?? motions[0];
-  const length = current?.motion.length ?? 1;
-  const [format, setFormat] = useState<RenderOrder["format"]>("mp4");
-  const [range, setRange] = useState<[number, number] | null>(null);
-  const [width, setWidth] = useState<number | null>(null);
-  const [clear, setClear] = useState(false);
-  const [sound, setSound] = useState(true);
+  const overview = useOverview();
+  const things = useMemo(() => allOf(documents, overview), [documents, overview]);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const current = things.find((w) => w.key === chosen) ?? firstOf(things);
   const [shown, setShown] = useState<string | null>(null);
-  const wide = width ?? production.width ?? 1280;
-  const high = Math.round((wide * (production.height ?? 720)) / (production.width ?? 1280));
-  const [first, last] = range ?? [1, length];
-  const rate = (production.rate?.numerator ?? 24) / (production.rate?.denominator ?? 1);
-  const seconds = (last - first + 1) / rate;
-
-  const [puppetId, motionId] = [current?.puppet.id, current?.motion.id];
+  const motion = current?.order.motion;
   useEffect(() => {
-    if (puppetId && motionId) watch({ kind: "motion", motion: motionId });
-  }, [puppetId, motionId]);
-
-  const start = () => {
-    if (!current) return;
-    const order: RenderOrder = {
-      motion: current.motion.id,
-      format,
-      first,
-      last,
-      width: wide,
-      clear: clear && format === "png",
-      sound,
-    };
-    orderRender(production.id, order).then((made) => {
-      setShown(made.id);
-      if (!get().renders[made.id]) set({ renders: { ...get().renders, [made.id]: made } });
-    }, tell);
-  };
-  const list = Object.values(all).sort((a, b) => b.at.localeCompare(a.at));
-  const player = all[shown ?? ""] ?? list.find((r) => r.ready);
+    if (motion) {
+      set({ motion });
+      watch({ kind: "motion", motion });
+    }
+  }, [motion]);
+  const going = Object.values(all)
+    .filter((r) => r.state === "waiting" || r.state === "running")
+    .sort((a, b) => (a.place ?? 0) - (b.place ?? 0));
+  const over = Object.values(all)
+    .filter((r) => !going.includes(r))
+    .sort((a, b) => b.at.localeCompare(a.at));
+  const list = [...going, ...over];
+  const seen = (format: unknown) => isFilm(format) || isMoving(format) || format === "wav";
+  const player = all[shown ?? ""] ?? list.find((r) => r.ready && seen(r.settings.format));
 
   if (!current)
     return (
@@ -69,7 +57,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
         <div className="empty">
           <div className="card-sheet">
             <h2 className="h4">Nothing to render yet</h2>
-            <p className="mb-3">A film is made of a motion. Make one on the Motion bench first.</p>
+            <p className="mb-3">A film is made of shots, or of a motion. Make one on the Motion bench first.</p>
             <Button onClick={() => go("motion")}>Go to the Motion bench</Button>
           </div>
         </div>
@@ -78,55 +66,176 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   return (
     <div className="render-grid" style={{ gridColumn: "1 / 4" }}>
       <div className="d-flex flex-column gap-2">
+        <OrderCard
+          key={current.key}
+          things={things}
+          current={current}
+          choose={setChosen}
+          ordered={(id) => setShown(id)}
+        />
+      </div>
+      <div className="d-flex flex-column gap-2">
+        <FrameStrip
+          what={current}
+          looks={Object.values(overview?.shots ?? {})
+            .map((s) => s.picture)
+            .join("")}
+        />
+        {player?.ready && seen(player.settings.format) && <Player render={player} production={production.id} />}
         <div className="card-sheet">
-          <PanelHead title="Make a film" />
-          <div className="p-3 fields">
-            <label htmlFor="r-motion">Motion</label>
-            <Form.Select
-              id="r-motion"
-              size="sm"
-              value={current.motion.id}
-              onChange={(e) => (
-                set({ motion: e.target.value, puppet: motions.find((m) => m.motion.id === e.target.value)!.puppet.id }),
-                setRange(null)
-              )}
-            >
-              {motions.map(({ motion, puppet }) => (
-                <option key={motion.id} value={motion.id}>
-                  {puppet.name}: {motion.name}
-                </option>
-              ))}
-            </Form.Select>
-            <label htmlFor="r-format">As</label>
-            <Form.Select
-              id="r-format"
-              size="sm"
-              value={format}
-              onChange={(e) => setFormat(e.target.value as RenderOrder["format"])}
-            >
-              <option value="mp4">MP4 film (H.264)</option>
-              <option value="png">PNG sequence (ZIP)</option>
-            </Form.Select>
-            <label htmlFor="r-first">From frame</label>
-            <NumberField
-              id="r-first"
-              value={first}
-              unit=""
-              digits={0}
-              min={1}
-              max={last}
-              onCommit={(v) => setRange([Math.round(v), last])}
+          <PanelHead title="Films made" />
+          {!list.length && (
+            <p className="faint p-3 mb-0">
+              Nothing yet. What you render is listed here, with its progress, and stays until you remove it.
+            </p>
+          )}
+          {list.map((r, n) => (
+            <RenderRow
+              key={r.id}
+              render={r}
+              production={production.id}
+              chosen={player?.id === r.id}
+              show={seen(r.settings.format) ? () => setShown(r.id) : undefined}
+              turns={
+                going.length > 1 && going.includes(r)
+                  ? {
+                      earlier: n > 0 ? going[n - 1]!.id : null,
+                      put: (dragged, before) => void turnRender(production.id, dragged, before).catch(tell),
+                      later: n < going.length - 1 ? (going[n + 2]?.id ?? null) : undefined,
+                    }
+                  : undefined
+              }
             />
-            <label htmlFor="r-last">To frame</label>
-            <NumberField
-              id="r-last"
-              value={last}
-              unit=""
-              digits={0}
-              min={first}
-              max={length}
-              onCommit={(v) => setRange([first, Math.round(v)])}
-            />
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Player({ render, production }: { render: RenderView; production: string }) {
+  const file = `/api/productions/${production}/renders/${render.id}/file`;
+  const { format } = render.settings;
+  const of = Object.entries(render.settings).filter(([name, v]) => v !== null && /^(motion|shot|first)$/.test(name));
+  const said = captionsFile(production, Object.fromEntries(of.map(([name, v]) => [name, String(v)])));
+  return (
+    <div className="card-sheet p-2 text-center">
+      {isMoving(format) ? (
+        <img key={render.id} src={file} alt={`Animation: ${render.title}`} className="mw-100" />
+      ) : format === "wav" ? (
+        <audio key={render.id} controls src={file} aria-label={`Sound: ${render.title}`} className="w-100">
+          <track kind="captions" src={said} label="What is said" />
+        </audio>
+      ) : (
+        <video key={render.id} controls loop src={file} aria-label={`Film: ${render.title}`}>
+          <track kind="captions" src={said} label="What is said" />
+        </video>
+      )}
+    </div>
+  );
+}
+
+function OrderCard({
+  things,
+  current,
+  choose,
+  ordered,
+}: {
+  things: What[];
+  current: What;
+  choose: (key: string) => void;
+  ordered: (id: string) => void;
+}) {
+  const production = useProduction()!;
+  const [format, setFormat] = useState<NonNullable<RenderOrder["format"]>>("mp4");
+  const [range, setRange] = useState<[number, number] | null>(null);
+  const [width, setWidth] = useState<number | null>(null);
+  const [clear, setClear] = useState(false);
+  const [sound, setSound] = useState(true);
+  const [blur, setBlur] = useState(1);
+  const [seenAs, setSeenAs] = useState<RenderOrder["seen_as"]>(null);
+  const wide = width ?? production.width ?? 1280;
+  const high = Math.round((wide * (production.height ?? 720)) / (production.width ?? 1280));
+  const [first, last] = range ?? [current.first, current.last];
+  const rate = (production.rate?.numerator ?? 24) / (production.rate?.denominator ?? 1);
+  const seconds = (last - first + 1) / rate;
+  const kind = FORMATS.find((f) => f.id === format)!;
+  const groups = ["", "Shots", "Motions"] as const;
+  const start = () => {
+    const order: RenderOrder = {
+      ...current.order,
+      format,
+      first,
+      last,
+      width: wide,
+      clear: clear && (kind.clear ?? false),
+      sound,
+      blur,
+      seen_as: current.order.motion ? null : seenAs,
+    };
+    orderRender(production.id, order).then((made) => {
+      ordered(made.id);
+      if (!get().renders[made.id]) set({ renders: { ...get().renders, [made.id]: made } });
+    }, tell);
+  };
+  const option = (w: What) => (
+    <option key={w.key} value={w.key}>
+      {w.name}
+    </option>
+  );
+  return (
+    <div className="card-sheet">
+      <PanelHead title="Make a film" />
+      <div className="p-3 fields">
+        <label htmlFor="r-what">Of</label>
+        <Form.Select id="r-what" size="sm" value={current.key} onChange={(e) => choose(e.target.value)}>
+          {groups.map((group) => {
+            const own = things.filter((w) => w.group === group);
+            if (!own.length) return null;
+            return group ? (
+              <optgroup key={group} label={group}>
+                {own.map(option)}
+              </optgroup>
+            ) : (
+              own.map(option)
+            );
+          })}
+        </Form.Select>
+        <label htmlFor="r-format">As</label>
+        <Form.Select
+          id="r-format"
+          size="sm"
+          value={format}
+          onChange={(e) => setFormat(e.target.value as NonNullable<RenderOrder["format"]>)}
+        >
+          {FORMATS.map((f) => (
+            <option key={f.id} value={f.id}>
+              {f.name}
+            </option>
+          ))}
+        </Form.Select>
+        <label htmlFor="r-first">From frame</label>
+        <NumberField
+          id="r-first"
+          value={first}
+          unit=""
+          digits={0}
+          min={1}
+          max={last}
+          onCommit={(v) => setRange([Math.round(v), last])}
+        />
+        <label htmlFor="r-last">To frame</label>
+        <NumberField
+          id="r-last"
+          value={last}
+          unit=""
+          digits={0}
+          min={first}
+          max={current.length}
+          onCommit={(v) => setRange([first, Math.round(v)])}
+        />
+        {format !== "wav" && (
+          <>
             <label htmlFor="r-size">Size</label>
             <Form.Select
               id="r-size"
@@ -155,76 +264,57 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
               max={8192}
               onCommit={(v) => setWidth(Math.round(v))}
             />
-            {format === "mp4" && Object.keys(current.motion.sounds ?? {}).length > 0 && (
-              <SwitchRow
-                id="r-sound"
-                label="Sound"
-                text="what is heard on the motion"
-                checked={sound}
-                onChange={setSound}
-              />
-            )}
-            {format === "png" && (
+            <label htmlFor="r-blur">Motion blur</label>
+            <Form.Select id="r-blur" size="sm" value={blur} onChange={(e) => setBlur(Number(e.target.value))}>
+              {BLURS.map(([n, name]) => (
+                <option key={n} value={n}>
+                  {name}
+                </option>
+              ))}
+            </Form.Select>
+            {!current.order.motion && (
               <>
-                <label htmlFor="r-clear">Clear</label>
-                <Form.Check
-                  id="r-clear"
-                  type="switch"
-                  label="no paper, no backdrop"
-                  checked={clear}
-                  onChange={(e) => setClear(e.target.checked)}
-                />
+                <label htmlFor="r-pass">Pass</label>
+                <Form.Select
+                  id="r-pass"
+                  size="sm"
+                  value={seenAs ?? ""}
+                  onChange={(e) => setSeenAs((e.target.value || null) as RenderOrder["seen_as"])}
+                >
+                  <option value="">each shot&apos;s own</option>
+                  <option value="blocking">Blocking</option>
+                  <option value="breakdown">Breakdown</option>
+                  <option value="final">Final</option>
+                </Form.Select>
               </>
             )}
-          </div>
-          <div className="px-3 pb-3">
-            <p className="hint mt-0">
-              {last - first + 1} frames at {Number(rate.toFixed(3))} a second: {seconds.toFixed(2)} s, {wide} × {high}{" "}
-              px.
-            </p>
-            <Button className="w-100" onClick={start}>
-              <i className="bi bi-film me-2" aria-hidden="true" />
-              Render
-            </Button>
-          </div>
-        </div>
-      </div>
-      <div className="d-flex flex-column gap-2">
-        <FrameStrip first={first} last={last} />
-        {player?.ready && player.settings.format === "mp4" && (
-          <div className="card-sheet p-2">
-            <video
-              key={player.id}
-              controls
-              loop
-              src={`/api/productions/${production.id}/renders/${player.id}/file`}
-              aria-label={`Film: ${player.title}`}
-            >
-              <track
-                kind="captions"
-                src={captionsFile(production.id, String(player.settings.motion), Number(player.settings.first ?? 1))}
-                label="What is said"
-              />
-            </video>
-          </div>
+          </>
         )}
-        <div className="card-sheet">
-          <PanelHead title="Films made" />
-          {!list.length && (
-            <p className="faint p-3 mb-0">
-              Nothing yet. What you render is listed here, with its progress, and stays until you remove it.
-            </p>
-          )}
-          {list.map((r) => (
-            <RenderRow
-              key={r.id}
-              render={r}
-              production={production.id}
-              chosen={player?.id === r.id}
-              show={() => setShown(r.id)}
+        {kind.sound && format !== "wav" && current.heard && (
+          <SwitchRow id="r-sound" label="Sound" text="what is heard" checked={sound} onChange={setSound} />
+        )}
+        {kind.clear && (
+          <>
+            <label htmlFor="r-clear">Clear</label>
+            <Form.Check
+              id="r-clear"
+              type="switch"
+              label="no paper, no backdrop"
+              checked={clear}
+              onChange={(e) => setClear(e.target.checked)}
             />
-          ))}
-        </div>
+          </>
+        )}
+      </div>
+      <div className="px-3 pb-3">
+        <p className="hint mt-0">
+          {last - first + 1} frames at {Number(rate.toFixed(3))} a second: {seconds.toFixed(2)} s
+          {format !== "wav" && `, ${wide} × ${high} px`}.
+        </p>
+        <Button className="w-100" onClick={start}>
+          <i className="bi bi-film me-2" aria-hidden="true" />
+          Render
+        </Button>
       </div>
     </div>
   );

@@ -1,7 +1,7 @@
 /** A render on the list: how far it is, and what can be done with it. */
 import { Button, ProgressBar } from "react-bootstrap";
 import { get, set, tell } from "../../session";
-import { cancelRender, removeRender } from "../../wire/http";
+import { cancelRender, removeRender, takeUpRender } from "../../wire/http";
 import type { RenderView } from "../../wire/types";
 
 const STATES: Record<RenderView["state"], string> = {
@@ -18,11 +18,19 @@ export function RenderRow({
   production,
   chosen,
   show,
+  turns,
 }: {
   render: RenderView;
   production: string;
   chosen: boolean;
-  show: () => void;
+  /** Show it in the player, if that can. */
+  show?: () => void;
+  /** Of one that waits: what is drawn before it, and behind which it would be put one place later. */
+  turns?: {
+    earlier: string | null;
+    later: string | null | undefined;
+    put: (dragged: string, before: string | null) => void;
+  };
 }) {
   const going = render.state === "running" || render.state === "waiting";
   const remove = () =>
@@ -36,6 +44,13 @@ export function RenderRow({
       className="d-flex align-items-center gap-2 px-3 py-2 border-top"
       data-render={render.id}
       data-state={render.state}
+      draggable={turns !== undefined}
+      onDragStart={(e) => e.dataTransfer.setData("text/x-render", render.id)}
+      onDragOver={(e) => turns && e.dataTransfer.types.includes("text/x-render") && e.preventDefault()}
+      onDrop={(e) => {
+        const dragged = e.dataTransfer.getData("text/x-render");
+        if (turns && dragged && dragged !== render.id) turns.put(dragged, render.id);
+      }}
     >
       <div className="flex-grow-1" style={{ minWidth: 0 }}>
         <div className="text-truncate">{render.title}</div>
@@ -54,12 +69,43 @@ export function RenderRow({
           </div>
         )}
       </div>
+      {turns && (
+        <span className="d-flex">
+          <button
+            type="button"
+            className="icon-btn quiet"
+            aria-label={`Draw ${render.title} sooner`}
+            disabled={turns.earlier === null}
+            onClick={() => turns.put(render.id, turns.earlier)}
+          >
+            <i className="bi bi-arrow-up" aria-hidden="true" />
+          </button>
+          <button
+            type="button"
+            className="icon-btn quiet"
+            aria-label={`Draw ${render.title} later`}
+            disabled={turns.later === undefined}
+            onClick={() => turns.put(render.id, turns.later ?? null)}
+          >
+            <i className="bi bi-arrow-down" aria-hidden="true" />
+          </button>
+        </span>
+      )}
+      {(render.state === "cancelled" || render.state === "failed") && (
+        <Button
+          size="sm"
+          variant="outline-primary"
+          onClick={() => void takeUpRender(production, render.id).catch(tell)}
+        >
+          Go on
+        </Button>
+      )}
       {going && (
         <Button size="sm" variant="outline-danger" onClick={() => void cancelRender(production, render.id).catch(tell)}>
           Cancel
         </Button>
       )}
-      {render.ready && render.settings.format === "mp4" && (
+      {render.ready && show && (
         <Button size="sm" variant={chosen ? "primary" : "outline-primary"} onClick={show}>
           Play
         </Button>

@@ -141,7 +141,6 @@ export function AddPanel({ shot }: { shot: Shot }) {
   };
   return (
     <div className="card-sheet add-panel">
-      <span className="heading">Bring in</span>
       <Menu
         label="Bring in a puppet or a set"
         entries={puppets.map((p) => ({ key: p.id, text: p.name, run: () => void addMember(p) }))}

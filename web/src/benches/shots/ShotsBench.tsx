@@ -143,7 +143,7 @@ function ShotBar({
           <button
             key={p.id}
             type="button"
-            className={`icon-btn${shown === p.id ? " chosen" : ""}`}
+            className="icon-btn"
             aria-pressed={shown === p.id}
             title={`${p.name}: ${p.text}${p.id === pass ? " (the shot's own pass)" : ""}`}
             onClick={() => set({ seenAs: p.id === pass ? null : p.id })}

@@ -1,0 +1,69 @@
+/** What can be rendered: the whole film, a shot, or a motion. */
+import { allPuppets, get, motionsOf, playedOf, productionOf, shotsOf } from "../../session";
+import type { Document, Overview, RenderOrder } from "../../wire/types";
+
+export interface What {
+  /** `film`, `shot:` or `motion:` with its id. */
+  key: string;
+  name: string;
+  group: "" | "Shots" | "Motions";
+  /** How many frames it has, and those that play, from 1. */
+  length: number;
+  first: number;
+  last: number;
+  heard: boolean;
+  order: Pick<RenderOrder, "motion" | "shot">;
+}
+
+export function allOf(documents: Record<string, Document>, overview: Overview | undefined): What[] {
+  const shots = shotsOf({ documents });
+  const found: What[] = [];
+  if (shots.length) {
+    const frames = overview?.frames ?? shots.reduce((n, s) => n + playedOf(s)[1] - playedOf(s)[0], 0);
+    const name = `The whole film: ${productionOf({ documents })?.name ?? ""}`;
+    found.push({ key: "film", name, group: "", length: frames, first: 1, last: frames, heard: true, order: {} });
+  }
+  for (const shot of shots) {
+    const [first, stop] = playedOf(shot);
+    found.push({
+      key: `shot:${shot.id}`,
+      name: shot.name,
+      group: "Shots",
+      length: shot.length ?? 72,
+      first: first + 1,
+      last: stop,
+      heard: true,
+      order: { shot: shot.id },
+    });
+  }
+  for (const puppet of allPuppets(documents))
+    for (const motion of motionsOf(documents, puppet.id))
+      found.push({
+        key: `motion:${motion.id}`,
+        name: `${puppet.name}: ${motion.name}`,
+        group: "Motions",
+        length: motion.length ?? 48,
+        first: 1,
+        last: motion.length ?? 48,
+        heard: Object.keys(motion.sounds ?? {}).length > 0,
+        order: { motion: motion.id },
+      });
+  return found;
+}
+
+/** What is meant when the bench opens: the film, else the motion that was worked on. */
+export const firstOf = (all: What[]): What | undefined =>
+  all.find((w) => w.key === "film") ?? all.find((w) => w.order.motion === get().motion) ?? all[0];
+
+/** The formats, and what each is for. */
+export const FORMATS: { id: NonNullable<RenderOrder["format"]>; name: string; clear?: boolean; sound?: boolean }[] = [
+  { id: "mp4", name: "MP4 film (H.264, AAC)", sound: true },
+  { id: "webm", name: "WebM film (VP9, Opus)", sound: true },
+  { id: "gif", name: "GIF" },
+  { id: "apng", name: "APNG", clear: true },
+  { id: "webp", name: "Animated WebP", clear: true },
+  { id: "png", name: "PNG sequence (ZIP)", clear: true },
+  { id: "wav", name: "Sound alone (WAV)", sound: true },
+];
+export const isFilm = (format: unknown): boolean => format === "mp4" || format === "webm";
+export const isMoving = (format: unknown): boolean => format === "gif" || format === "apng" || format === "webp";
