@@ -28,6 +28,7 @@ from sorvan.core.model.recipe import Capture
 from sorvan.demo import gull
 from sorvan.demo.builder import Builder
 from sorvan.demo.conductor import LINKS, OPEN_HAND, PIVOTS, SWATCHES, conductor_svg, feet, hem
+from sorvan.demo.film import add_film
 from sorvan.demo.gull import bends, gull_svg
 from sorvan.demo.mouths import NAMES
 from sorvan.demo.mouths import PIECES as MOUTHS
@@ -298,6 +299,7 @@ def build() -> tuple[Documents, Kept]:
     _glide(do, joints)
     add_side_view(made)
     add_props(made)
+    add_film(made)
     return made.documents, made.kept
 
 

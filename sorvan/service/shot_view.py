@@ -134,6 +134,9 @@ class ShotView:
         place = acted.carried.place if acted.carried is not None else None
         if place is not None and acted.holds is not None:
             place = place[:, acted.holds]
+        if acted.shift is not None:
+            one, nought = np.ones(scene.frames), np.zeros(scene.frames)
+            place = np.stack([one, nought, nought, one, *acted.shift])
         copies = None
         if cel.copies is not None:
             c = cel.copies

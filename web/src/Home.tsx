@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { createProduction, loadArchive, productions, removeProduction } from "./wire/http";
+import { createProduction, glance, loadArchive, pictureOf, productions, removeProduction } from "./wire/http";
 import type { ListedView } from "./wire/types";
 import { AskName } from "./parts/PuppetPicker";
 import { tell } from "./session";
@@ -15,8 +15,8 @@ export function Home() {
   const [asking, setAsking] = useState(false);
   const [removing, setRemoving] = useState<ListedView | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const open = (p: ListedView) => void navigate(`/p/${p.id}/pieces`);
-  const start = (name: string) => void createProduction(name).then(open, tell);
+  const open = (p: ListedView, bench = "pieces") => void navigate(`/p/${p.id}/${bench}`);
+  const start = (name: string) => void createProduction(name).then((made) => open(made), tell);
   return (
     <div className="home">
       <main>
@@ -42,7 +42,7 @@ export function Home() {
             aria-label="Archive to load"
             onChange={(e) => {
               const chosen = e.target.files?.[0];
-              if (chosen) void loadArchive(chosen).then(open, tell);
+              if (chosen) void loadArchive(chosen).then((made) => open(made), tell);
               e.target.value = "";
             }}
           />
@@ -53,19 +53,7 @@ export function Home() {
         )}
         {data?.map((p) => (
           <div key={p.id} className="film card-sheet">
-            <button
-              type="button"
-              className="btn btn-link text-start flex-grow-1 p-0 text-decoration-none"
-              onClick={() => open(p)}
-            >
-              <span className="heading d-block fs-5" style={{ color: "var(--ink)" }}>
-                {p.name}
-              </span>
-              <span className="faint small">last changed {new Date(p.changed).toLocaleString()}</span>
-            </button>
-            <Button variant="outline-primary" size="sm" onClick={() => open(p)} aria-label={`Open ${p.name}`}>
-              Open
-            </Button>
+            <Listed production={p} open={open} />
             <button type="button" className="icon-btn" aria-label={`Remove ${p.name}`} onClick={() => setRemoving(p)}>
               <i className="bi bi-trash" aria-hidden="true" />
             </button>
@@ -99,5 +87,43 @@ export function Home() {
         </Modal>
       )}
     </div>
+  );
+}
+
+/** A production on the list: what it looks like, and how long its film is. One with shots opens on them. */
+function Listed({ production: p, open }: { production: ListedView; open: (p: ListedView, bench?: string) => void }) {
+  const { data } = useQuery({ queryKey: ["glance", p.id, p.changed], queryFn: () => glance(p.id) });
+  const bench = data?.shots ? "shots" : "pieces";
+  const many = (n: number, what: string) => `${n} ${what}${n === 1 ? "" : "s"}`;
+  const facts = data
+    ? [
+        data.shots > 0 && `${data.seconds.toFixed(1)} s of film in ${many(data.shots, "shot")}`,
+        data.puppets > 0 && many(data.puppets, "puppet"),
+      ].filter(Boolean)
+    : [];
+  return (
+    <>
+      <button
+        type="button"
+        className="btn btn-link text-start flex-grow-1 p-0 text-decoration-none d-flex gap-3 align-items-center"
+        onClick={() => open(p, bench)}
+      >
+        {data?.picture ? (
+          <img src={pictureOf(p.id, data.picture)} alt="" width={144} height={81} className="film-picture" />
+        ) : (
+          <span className="film-picture" />
+        )}
+        <span>
+          <span className="heading d-block fs-5" style={{ color: "var(--ink)" }}>
+            {p.name}
+          </span>
+          {facts.length > 0 && <span className="d-block small">{facts.join(", ")}</span>}
+          <span className="faint small">last changed {new Date(p.changed).toLocaleString()}</span>
+        </span>
+      </button>
+      <Button variant="outline-primary" size="sm" onClick={() => open(p, bench)} aria-label={`Open ${p.name}`}>
+        Open
+      </Button>
+    </>
   );
 }

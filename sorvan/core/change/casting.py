@@ -94,11 +94,12 @@ class SetCast(ShotCommand):
 
 
 class SetCopies(ShotCommand):
-    """Change how an element is copied; only what is given."""
+    """Change how an element is copied; only what is given. `along` null: they go along with nobody."""
 
     do: Literal["set-copies"] = "set-copies"
     cast: Id
     motion: Id | None = None
+    along: Id | None = None
     count: Annotated[int, Field(ge=1, le=400)] | None = None
     seed: Annotated[int, Field(ge=0, lt=2**31)] | None = None
     spread: Pair | None = None
@@ -115,6 +116,10 @@ class SetCopies(ShotCommand):
         if not isinstance(held, Copies):
             raise Refusal(f"“{called(held)}” is not copied.", where=shot.name)
         given = {f: v for f in self.model_fields_set - {"do", "shot", "cast"} if (v := getattr(self, f)) is not None}
+        if "along" in self.model_fields_set:
+            if self.along is not None:
+                member_of(shot, self.along)
+            given["along"] = self.along
         return shot.with_cast(held.changed(**given))
 
     def said(self, shot: Shot) -> str:

@@ -103,7 +103,7 @@ class Member(Checked):
 class Copies(Checked):
     """An element copied `count` times, each copy a share of its motion's loop later than the one before.
 
-    They lie about `at` within `spread` (stage units), and differ by chance, which `seed` settles: in size (percent
+    They go `along` with a member of the cast, if one is named. They lie about `at` within `spread` (stage units), and differ by chance, which `seed` settles: in size (percent
     of it), `turn` (degrees to both sides), and opacity (percent less). `tint` is mixed in, up to `tinted` percent.
     Each fades in and out over so many percent of its loop.
     """
@@ -112,6 +112,7 @@ class Copies(Checked):
     id: Id
     puppet: Id
     motion: Id | None = None
+    along: Id | None = None
     name: Annotated[str, Field(max_length=120)] = ""
     count: Annotated[int, Field(ge=1, le=400)] = 8
     seed: Annotated[int, Field(ge=0, lt=2**31)] = 1
@@ -213,6 +214,13 @@ class Shot(Checked):
     def check(self) -> None:
         filed("cast member", self.cast)
         filed("sound", self.sounds)
+        for copies in self.cast.values():
+            if (
+                isinstance(copies, Copies)
+                and copies.along is not None
+                and not isinstance(self.cast.get(copies.along), Member)
+            ):
+                raise ValueError("copies go along with a member of the cast")
         if set(self.order) != set(self.cast):
             raise ValueError("the order of a shot names each of its cast, and nobody else")
         first, stop = self.played
@@ -241,7 +249,11 @@ class Shot(Checked):
 
     def without(self, *cast: str) -> Shot:
         """This shot without these of its cast."""
-        kept = {id: c for id, c in self.cast.items() if id not in cast}
+        kept: dict[str, Member | Copies] = {
+            id: c.changed(along=None) if isinstance(c, Copies) and c.along in cast else c
+            for id, c in self.cast.items()
+            if id not in cast
+        }
         return self.changed(cast=kept, order=tuple(id for id in self.order if id in kept))
 
     def with_cast(self, *cast: Member | Copies) -> Shot:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.art.source import Arts
-from sorvan.core.geometry import Floats, compose_blocks
+from sorvan.core.geometry import Floats, compose_blocks, place_in
 from sorvan.core.model.base import Id, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
@@ -55,6 +55,8 @@ class Acted:
     carried: Carried | None
     holds: NDArray[np.int32] | None
     """In a shot that is only blocked, the frame that is held in each frame."""
+    shift: Floats | None = None
+    """By how much copies go along with whom they are on, `(2, times)` stage units."""
     made_of: tuple[Puppet | Motion, ...] = ()
     """The puppet and the motions that it was worked out from."""
 
@@ -92,7 +94,7 @@ class ShotScene:
         production, seen_as = documents.production, target.seen_as or shot.stage
         at = np.arange(shot.length, dtype=np.float64) if times is None else times
         empty = cls(shot, production, seen_as, at, arts, (), {})
-        acted = tuple(empty._act(documents, shot.cast[id], None)[0] for id in shot.order)
+        acted = empty._along(tuple(empty._act(documents, shot.cast[id], None)[0] for id in shot.order))
         return replace(empty, acted=acted, views=empty._views(acted))
 
     @property
@@ -127,9 +129,29 @@ class ShotScene:
             acted.append(found)
             if new.touched is not NOTHING or new.moved or new.whole:
                 anew[before.cast.id] = new
+        acted = list(now._along(tuple(acted)))
+        for one, before in zip(acted, self.acted, strict=True):
+            if not _same_shift(one.shift, before.shift):
+                new = anew.get(one.cast.id, ActedAnew(NOTHING, False))
+                anew[one.cast.id] = replace(new, moved=True)
         same_camera = shot.camera == self.shot.camera and set(self.views) == {a.cast.share for a in acted}
         views = self.views if same_camera else now._views(tuple(acted))
         return replace(now, acted=tuple(acted), views=views), anew, not same_camera
+
+    def _along(self, acted: tuple[Acted, ...]) -> tuple[Acted, ...]:
+        """Everybody, copies gone along with whom they are on."""
+        members = {a.cast.id: a for a in acted if isinstance(a.cast, Member)}
+        found: list[Acted] = []
+        for one in acted:
+            on = members.get(one.cast.along) if isinstance(one.cast, Copies) and one.cast.along else None
+            shift = None
+            if on is not None and on.carried is not None:
+                ox, oy = on.evaluation.puppet.origin
+                place = on.carried.place if on.holds is None else on.carried.place[:, on.holds]
+                there = place_in(place, ox, oy)
+                shift = np.stack([there.real - on.cast.at[0], there.imag - on.cast.at[1]])
+            found.append(one if _same_shift(one.shift, shift) else replace(one, shift=shift))
+        return tuple(found)
 
     def _act(self, documents: Documents, cast: Member | Copies, before: Acted | None) -> tuple[Acted, ActedAnew]:
         puppet = documents.puppet(cast.puppet)
@@ -207,6 +229,9 @@ class ShotScene:
     def stage_of(self, acted: Acted) -> Floats:
         """What takes one of the cast from its own space to the picture, `(6, times)`."""
         seen = self.views[acted.cast.share]
+        if acted.shift is not None:
+            x, y = acted.shift
+            return np.stack([*seen[:4], seen[0] * x + seen[2] * y + seen[4], seen[1] * x + seen[3] * y + seen[5]])
         if acted.carried is None:
             return seen
         place = acted.carried.place if acted.holds is None else acted.carried.place[:, acted.holds]
@@ -234,6 +259,12 @@ class ShotScene:
         """The plan of all frames: a cel for everybody who shows, from back to front."""
         cels = tuple(self.cel(a) for a in self.acted if not a.cast.hidden)
         return Plan(self.production.width, self.production.height, self.production.paper, self.frames, cels)
+
+
+def _same_shift(one: Floats | None, other: Floats | None) -> bool:
+    if one is None or other is None:
+        return one is other
+    return np.array_equal(one, other)
 
 
 def carried_by(documents: Documents, shot: Shot, frame: int) -> dict[str, complex]:

@@ -271,6 +271,22 @@ export function CopiesPanel({ shot, copies }: { shot: Shot; copies: Copies }) {
             </option>
           ))}
         </Form.Select>
+        <label htmlFor="x-on">Go along</label>
+        <Form.Select
+          id="x-on"
+          size="sm"
+          value={copies.along ?? ""}
+          onChange={(e) => put({ along: e.target.value || null })}
+        >
+          <option value="">with nobody</option>
+          {Object.values(shot.cast ?? {}).map((c) =>
+            c.kind === "member" ? (
+              <option key={c.id} value={c.id}>
+                with {calledOf(c)}
+              </option>
+            ) : null,
+          )}
+        </Form.Select>
         <NumberRow
           id="x-count"
           label="How many"
