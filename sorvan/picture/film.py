@@ -156,7 +156,7 @@ def joined(
     else:
         with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as whole:
             for name, png in _pngs(parts):
-                whole.writestr(name, png)
+                whole.writestr(_entry(name), png)
 
 
 def _pngs(parts: Iterable[bytes]) -> Iterator[tuple[str, bytes]]:
@@ -166,6 +166,11 @@ def _pngs(parts: Iterable[bytes]) -> Iterator[tuple[str, bytes]]:
                 yield name, archive.read(name)
 
 
+def _entry(name: str) -> zipfile.ZipInfo:
+    """A file of an archive that says nothing of when it was made: the same pictures make the same bytes."""
+    return zipfile.ZipInfo(name, date_time=(1980, 1, 1, 0, 0, 0))
+
+
 def _sequence(
     pictures: Iterator[Pixels], settings: Settings, highest: int, target: Path | IO[bytes], progress: FrameProgress
 ) -> None:
@@ -173,5 +178,5 @@ def _sequence(
     digits = max(4, len(str(highest)))
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
         for index, pixels in enumerate(pictures):
-            archive.writestr(f"frame-{settings.start + index + 1:0{digits}d}.png", png_of(pixels))
+            archive.writestr(_entry(f"frame-{settings.start + index + 1:0{digits}d}.png"), png_of(pixels))
             progress(index + 1)
