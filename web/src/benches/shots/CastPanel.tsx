@@ -136,11 +136,7 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
   const put = (given: Travel | null) => void submit({ do: "set-cast", shot: shot.id, cast: member.id, travel: given });
   const way = travel?.way ?? [];
   return (
-    <Fold
-      title="Travel"
-      open={kind !== "none"}
-      note={{ none: "stays", straight: "straight on", way: "along a way" }[kind]}
-    >
+    <Fold title="Travel" note={{ none: "stays", straight: "straight on", way: "along a way" }[kind]}>
       <div className="fields">
         <label htmlFor="t-kind">Its feet</label>
         <Form.Select

@@ -63,14 +63,12 @@ export async function splitShot(): Promise<void> {
   if (shot && (await submit({ do: "split-shot", shot, at: frame, id }))) openShot(id);
 }
 
-/** Where a puppet new in the cast stands: in the middle of the stage, on the line that others stand on. */
-function standing(shot: Shot): Point {
+/** Where a puppet new in the cast stands: in the middle of the stage, as far down as its art was drawn to stand. */
+function standing(puppet: Puppet): Point {
   const production = productionOf(get());
-  const others = Object.values(shot.cast ?? {}).filter(
-    (c): c is Member => c.kind === "member" && c.puppet !== production?.backdrop,
-  );
   const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
-  return [width / 2, others.at(-1)?.at[1] ?? Math.round(height * 0.87)];
+  const down = puppet.origin?.[1] ?? 0;
+  return [width / 2, down > 0 && down <= height ? down : Math.round(height * 0.87)];
 }
 
 /** Put a puppet into the cast; what only stands there (it has no motion) where its art was drawn. */
@@ -80,7 +78,7 @@ export async function addMember(puppet: Puppet): Promise<void> {
   const id = freshId();
   const motions = motionsOf(get().documents, puppet.id);
   const set_ = motions.length === 0;
-  const at: Point = set_ ? [puppet.origin?.[0] ?? 0, puppet.origin?.[1] ?? 0] : standing(shot);
+  const at: Point = set_ ? [puppet.origin?.[0] ?? 0, puppet.origin?.[1] ?? 0] : standing(puppet);
   if (!(await submit({ do: "add-cast", shot: shot.id, cast: { kind: "member", id, puppet: puppet.id, at } }))) return;
   set({ picked: { kind: "cast", id } });
 }

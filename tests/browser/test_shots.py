@@ -1,0 +1,378 @@
+"""Whole tasks on the Shots bench: from puppets to a film of three shots, measured on the film that was fetched."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from sorvan.core.model.voice import SOUND_RATE
+from sorvan.picture.sound import samples_of
+from tests.browser.hands import Stage, bench, document, drawn, eventually, saved, settle, snapshot
+from tests.conftest import Service, change
+from tests.interchange.noises import lag
+from tests.picture.test_sound import heard
+
+MARK = (255, 0, 255)
+
+
+def prepared(service: Service, new_page: Callable[..., Page]) -> tuple[Page, Any]:
+    """The demo without its film, and a mark on the conductor's near shoe that nothing else has."""
+    client = service.client()
+    shots = client.get("/productions/quay").json()["documents"][0]["shots"]
+    change(client, "quay", {"do": "remove-shots", "shots": shots})
+    pieces = next(d for d in client.get("/productions/quay").json()["documents"] if d["id"] == "conductor-side")[
+        "pieces"
+    ]
+    shoe = next(p["id"] for p in pieces.values() if p["name"] == "near shoe")
+    mark = {"colour": {"tint": "#ff00ffff", "amount": 100}}
+    change(client, "quay", {"do": "set-look", "puppet": "conductor-side", "pieces": [shoe], **mark})
+    page = new_page()
+    page.goto(f"{service.address}/p/quay/shots")
+    return page, client
+
+
+def bring(page: Page, name: str) -> None:
+    page.get_by_role("button", name="Bring in a puppet or a set").click()
+    page.get_by_role("menuitem", name=name, exact=True).click()
+    saved(page)
+
+
+def do(page: Page, motion: str) -> None:
+    page.get_by_role("button", name="Let it do a motion from the frame that shows").click()
+    page.get_by_role("menuitem", name=motion).click()
+    saved(page)
+
+
+def nothing(page: Page) -> None:
+    """Pick nothing: the details are the shot's."""
+    page.locator(".stage").focus()
+    page.keyboard.press("Escape")
+    expect(page.locator("#s-name")).to_be_visible()
+
+
+def number(page: Page, id: str, value: float) -> None:
+    field = page.locator(f"#{id}")
+    field.fill(str(value))
+    field.press("Enter")
+    saved(page)
+
+
+def frame(page: Page, n: int) -> None:
+    """Go to a frame, from 1."""
+    page.get_by_label("Frame", exact=True).fill(str(n))
+    page.get_by_label("Frame", exact=True).press("Enter")
+    page.locator(".stage").focus()
+    settle(page)
+
+
+def shot(page: Page, service: Service, n: int) -> dict[str, Any]:
+    """The n-th shot of the film, from 1."""
+    id = document(page, service.address, "production")["shots"][n - 1]
+    return document(page, service.address, "shot", id)
+
+
+def member(held: dict[str, Any], puppet: str) -> dict[str, Any]:
+    return next(c for c in held["cast"].values() if c["puppet"] == puppet)
+
+
+def test_three_shots_from_blocking_to_a_film(
+    serve: Callable[..., Service], new_page: Callable[..., Page], tmp_path: Path
+) -> None:
+    service = serve(demo=True)
+    page, _ = prepared(service, new_page)
+
+    # She walks in: brought in, pulled to the left of the stage, carried by her feet.
+    page.get_by_role("button", name="Make the first shot").click()
+    drawn(page)
+    bring(page, "Gull")
+    number(page, "c-share", 40)
+    number(page, "c-y", 300)
+    do(page, "Fly over the quay")
+    bring(page, "Conductor from the side")
+    stage = Stage(page)
+    at = member(shot(page, service, 1), "conductor-side")["at"]
+    stage.drag((at[0], at[1] - 250), (at[0] - 300, at[1] - 240), (at[0] - 520, at[1] - 225))
+    saved(page)
+    moved = member(shot(page, service, 1), "conductor-side")["at"]
+    assert abs(moved[0] - (at[0] - 520)) < 3 and abs(moved[1] - (at[1] + 25)) < 3
+    do(page, "Walk to the ferry")
+    expect(page.get_by_text("walks on the spot")).to_have_count(0)
+    nothing(page)
+    expect(page.get_by_text("walks on the spot")).to_be_visible(timeout=15_000)
+    page.get_by_text("walks on the spot").click()
+    page.locator("#t-kind").select_option("straight")
+    saved(page)
+    nothing(page)
+    expect(page.get_by_text("walks on the spot")).to_be_hidden(timeout=15_000)
+    # The camera: keyed by numbers at the first frame, by pulling its frame on the whole stage at the last.
+    page.locator("#s-length").fill("60")
+    page.locator("#s-length").press("Enter")
+    saved(page)
+    page.get_by_role("button", name="Camera", exact=True).click()
+    number(page, "a-x", -140)
+    frame(page, 60)
+    page.locator(".stage").focus()
+    page.keyboard.press("t")
+    settle(page)
+    middle = page.locator("[data-handle='frame:move']").first.bounding_box()
+    assert middle is not None
+    x, y = middle["x"] + middle["width"] / 2, middle["y"] + middle["height"] / 2
+    scale = float(page.locator(".stage").get_attribute("data-scale") or 0)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.keyboard.down("Shift")
+    page.mouse.move(x + 220 * scale, y + 3, steps=6)
+    page.keyboard.up("Shift")
+    page.keyboard.down("Shift")
+    page.mouse.move(x + 240 * scale, y + 3, steps=3)
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    saved(page)
+    aims = shot(page, service, 1)["camera"]["channels"]["camera.move"]["keys"]
+    assert aims["0"]["value"] == [-140, 0] and abs(aims["59"]["value"][0] - 100) < 2 and aims["59"]["value"][1] == 0
+    page.keyboard.press("t")
+
+    # A line in close-up: its mouth is the motion's, and it is heard in step.
+    page.keyboard.press("n")
+    expect(page.locator(".shot-card")).to_have_count(2)
+    drawn(page)
+    bring(page, "Conductor")
+    do(page, "Call the last ferry")
+    page.get_by_role("button", name="Camera", exact=True).click()
+    number(page, "a-zoom", 200)
+    number(page, "a-y", -170)
+
+    # She runs off the stage.
+    nothing(page)
+    page.keyboard.press("n")
+    expect(page.locator(".shot-card")).to_have_count(3)
+    drawn(page)
+    bring(page, "Conductor from the side")
+    number(page, "c-x", 700)
+    page.locator("#t-kind").select_option("straight")
+    saved(page)
+    do(page, "Run, it leaves at nine")
+    nothing(page)
+    page.locator("#s-length").fill("40")
+    page.locator("#s-length").press("Enter")
+    saved(page)
+
+    # From blocking to final: the same keys, held poses first and everything in the end.
+    cards = page.locator(".shot-card")
+    for n in range(3):
+        cards.nth(n).click()
+        drawn(page)
+        nothing(page)
+        expect(cards.nth(n).get_by_text("blocking")).to_be_visible()
+        page.locator("#s-pass").select_option("final")
+        saved(page)
+        expect(cards.nth(n).get_by_text("final")).to_be_visible()
+        expect(page.get_by_text("No likely mistakes in this shot.")).to_be_visible(timeout=20_000)
+    page.get_by_role("button", name="Blocking", exact=True).click()
+    settle(page)
+    page.get_by_role("button", name="Final", exact=True).click()
+    settle(page)
+
+    bench(page, "Render")
+    expect(page.locator("#r-what")).to_have_value("film")
+    frames = 60 + 72 + 40
+    expect(page.get_by_text(f"{frames} frames at 24 a second")).to_be_visible(timeout=15_000)
+    page.get_by_role("button", name="Render", exact=True).click()
+    expect(page.locator("[data-state=done]")).to_be_visible(timeout=120_000)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Fetch").click()
+    path = tmp_path / "film.mp4"
+    download.value.save_as(path)
+
+    with av.open(str(path)) as film:
+        pictures = [f.reformat(format="rgb24", src_colorspace=1).to_ndarray() for f in film.decode(video=0)]
+    assert len(pictures) == frames
+    _the_shoe_stands_still(pictures[:60])
+    _the_camera_frames_what_it_was_aimed_at(pictures)
+    # The line begins with the motion, in the second shot.
+    sound, seconds = heard(path)
+    assert abs(seconds - frames / 24) < 0.05
+    documents = snapshot(page, service.address)["documents"]
+    placed = next(d for d in documents if d["id"] == "call")["sounds"]["call"]
+    asset = next(d for d in documents if d["id"] == "line-call")["sound"]["asset"]
+    line = samples_of(page.request.get(f"{service.address}/api/assets/{asset}").body())[:, 0]
+    begins = round((60 / 24 + placed["at"]) * SOUND_RATE)
+    part = line[: 2 * SOUND_RATE]
+    assert abs(lag(sound[: begins + 2 * SOUND_RATE], part) - begins) <= 2
+
+
+def _marked(picture: np.ndarray) -> np.ndarray:
+    """Where the mark is: rows of x and y."""
+    r, g, b = (picture[:, :, i].astype(int) for i in range(3))
+    y, x = np.nonzero((r > 120) & (b > 120) & (g < 90) & (abs(r - b) < 60))
+    return np.stack([x, y], axis=1)
+
+
+def _the_shoe_stands_still(pictures: list[np.ndarray]) -> None:
+    """While it is on the ground the marked shoe goes with the ground, which the camera's way tells."""
+    places = []
+    for picture in pictures:
+        found = _marked(picture)
+        places.append((found[:, 0].mean(), found[:, 1].mean()) if len(found) > 150 else None)
+    seen = [p for p in places if p is not None]
+    assert len(seen) > 40
+    # Flat on the ground its middle is as far down as it comes; a shoe that rolls turns about its heel or toe.
+    lowest = float(np.percentile([p[1] for p in seen], 95))
+    aim = _aims(len(pictures))
+    slides = [
+        abs((b[0] + aim[n + 1]) - (a[0] + aim[n]))
+        for n, (a, b) in enumerate(pairwise(places))
+        if a is not None and b is not None and min(a[1], b[1]) >= lowest - 0.8
+    ]
+    assert len(slides) >= 8
+    # A picture can't tell better than half a pixel; a foot that skated would go some ten. A shoe that swings through
+    # is as far down for a moment.
+    assert float(np.median(slides)) < 0.5 and float(np.percentile(slides, 75)) < 0.8
+
+
+def _aims(frames: int) -> np.ndarray:
+    """The camera's place across: slow out and slow in, half each, from -140 to 100 (a parabola at either end)."""
+    u = np.arange(frames) / (frames - 1)
+    eased = np.where(u < 0.5, 2 * u**2, 1 - 2 * (1 - u) ** 2)
+    found: np.ndarray = -140 + 240 * eased
+    return found
+
+
+def _the_camera_frames_what_it_was_aimed_at(pictures: list[np.ndarray]) -> None:
+    """The lamp of the backdrop stands where the camera's place says, in the first frame and in the last; in the
+    close-up the head is twice as large."""
+
+    def lamp(picture: np.ndarray) -> float:
+        # The post: a narrow dark blue column between sky and sea; her coat is a wide one.
+        band = picture[330:400].astype(int)
+        dark = (band.sum(axis=2) < 330) & (band[:, :, 2] > band[:, :, 0] + 20)
+        columns = np.flatnonzero(dark.mean(axis=0) > 0.9)
+        runs = np.split(columns, np.flatnonzero(np.diff(columns) > 1) + 1)
+        return float(next(r.mean() for r in reversed(runs) if 5 <= len(r) <= 14))
+
+    # It stands 900 units across on the stage.
+    assert abs(lamp(pictures[0]) - (900 + 140)) < 3
+    # (Her sleeve covers a part of it in the last frame.)
+    assert abs(lamp(pictures[59]) - (900 - 100)) < 9
+
+
+def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
+    serve: Callable[..., Service], new_page: Callable[..., Page]
+) -> None:
+    service = serve(demo=True)
+    page, _ = prepared(service, new_page)
+    page.get_by_role("button", name="Make the first shot").click()
+    drawn(page)
+    bring(page, "Conductor from the side")
+    do(page, "Walk to the ferry")
+
+    def spans() -> list[dict[str, Any]]:
+        found = member(shot(page, service, 1), "conductor-side")["spans"].values()
+        return sorted(found, key=lambda s: int(s["start"]))
+
+    bar = page.get_by_role("button", name="Walk to the ferry from frame")
+    box = bar.bounding_box()
+    assert box is not None
+    step = box["width"] / 72
+    # Its end is pulled in, and then it is moved as a whole.
+    page.mouse.move(box["x"] + box["width"] - 3, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] - 3 - 30 * step, box["y"] + 8, steps=5)
+    page.mouse.up()
+    saved(page)
+    eventually(lambda: (spans()[0]["start"], spans()[0]["frames"]), (0, 42))
+    bar.focus()
+    page.keyboard.press("Alt+ArrowRight")
+    saved(page)
+    page.keyboard.press("Alt+Shift+ArrowLeft")
+    saved(page)
+    eventually(lambda: (spans()[0]["start"], spans()[0]["frames"]), (1, 41))
+    # Another motion from a frame on comes in over some frames, its feet going on from those before.
+    frame(page, 31)
+    do(page, "Run, it leaves at nine")
+    one, two = spans()
+    assert (two["start"], two["blend"], two["play"]) == (30, 6, "loop") and two["first"] > 0
+    assert one["frames"] == 41
+    # Cut in two, one half removed; undo brings it back, in one step each.
+    frame(page, 45)
+    page.keyboard.press("/")
+    saved(page)
+    assert [s["start"] for s in spans()] == [1, 30, 44]
+    page.keyboard.press("Delete")
+    saved(page)
+    assert [s["start"] for s in spans()] == [1, 44]
+    page.keyboard.press("Control+z")
+    saved(page)
+    assert [s["start"] for s in spans()] == [1, 30, 44]
+    # A copy of its own keeps what is changed in it to this shot.
+    page.get_by_role("button", name="Run, it leaves at nine from frame 31").click()
+    page.get_by_role("button", name="Own copy").click()
+    saved(page)
+    own = spans()[1]["motion"]
+    assert own != "run" and document(page, service.address, "motion", own)["puppet"] == "conductor-side"
+
+
+def test_cards_order_depth_and_time_are_worked_by_hand(
+    serve: Callable[..., Service], new_page: Callable[..., Page]
+) -> None:
+    service = serve(demo=True)
+    page = new_page()
+    page.goto(f"{service.address}/p/quay/shots")
+    drawn(page)
+    names = page.locator(".shot-card .shot-name span:last-child")
+    expect(names.first).to_have_text("Dusk at the quay")
+    before = document(page, service.address, "production")["shots"]
+    # A card is dragged before another one.
+    page.locator(".shot-card").nth(1).drag_to(page.locator(".shot-card").nth(0))
+    saved(page)
+    eventually(lambda: document(page, service.address, "production")["shots"][:2], [before[1], before[0]])
+    page.keyboard.press("Control+z")
+    saved(page)
+    page.locator(".shot-card").nth(0).click()
+    drawn(page)
+    # Alt and an arrow put one of the cast nearer to the front.
+    row = page.locator(".row-head .name", has_text="Planks and lamps")
+    order = shot(page, service, 1)["order"]
+    row.focus()
+    page.keyboard.press("Alt+ArrowUp")
+    saved(page)
+    at = order.index("boards")
+    wanted = [*order[:at], order[at + 1], "boards", *order[at + 2 :]]
+    eventually(lambda: shot(page, service, 1)["order"], wanted)
+    page.keyboard.press("Control+z")
+    saved(page)
+    # Hidden and shown: the pixels of the ropes in front go and come back.
+    looked = Stage(page).pixels()
+    page.get_by_role("button", name="Hide Planks and lamps").click()
+    saved(page)
+    hidden = Stage(page).pixels()
+    assert float(np.abs(looked.astype(int) - hidden).mean()) > 1
+    page.get_by_role("button", name="Show Planks and lamps").click()
+    saved(page)
+    settle(page)
+    eventually(lambda: float(np.abs(Stage(page).pixels().astype(int) - looked).mean()) < 0.2, True)
+    # Time put in goes across everything; the film is longer by it.
+    length = shot(page, service, 1)["length"]
+    frame(page, 50)
+    page.get_by_role("button", name="Time of the shot").click()
+    page.get_by_role("menuitem", name="Put frames in at frame 50…").click()
+    page.get_by_role("dialog").get_by_label("Frames").fill("24")
+    page.get_by_role("dialog").get_by_role("button", name="Put in").click()
+    saved(page)
+    held = shot(page, service, 1)
+    assert held["length"] == length + 24
+    assert "116" in held["camera"]["channels"]["camera.move"]["keys"], "the camera arrives a second later"
+    # It plays, and the picture goes on.
+    page.locator(".stage").focus()
+    page.keyboard.press("Home")
+    page.keyboard.press(" ")
+    page.wait_for_timeout(1500)
+    page.keyboard.press(" ")
+    played = int(page.get_by_label("Frame", exact=True).input_value())
+    assert 12 < played < 60

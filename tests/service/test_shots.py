@@ -1,0 +1,152 @@
+"""Shots through the service: what a window is sent of them, the film at a glance, and films fetched."""
+
+from __future__ import annotations
+
+import io
+import time
+from collections.abc import Iterator
+from typing import Any
+
+import av
+import httpx
+import numpy as np
+import pytest
+
+from sorvan.service.shot_view import PART
+from tests.conftest import Service, change
+from tests.service.test_http import bring, documents, svg
+from tests.service.test_live import Window
+
+LONG = 5 * PART + 10
+
+
+@pytest.fixture
+def shot(shared: Service) -> Iterator[tuple[Service, httpx.Client, str, str]]:
+    """A production with a shot in which a gull flaps twice, and copies of it."""
+    service, client = shared, shared.client()
+    production = client.post("/productions", json={"name": "Quay"}).json()["id"]
+
+    def do(**command: Any) -> None:
+        done = change(client, production, command)
+        assert done.status_code == 200, done.text
+
+    do(do="set-production", width=160, height=90)
+    do(do="add-puppet", id="a", name="Gull")
+    bring(client, production, "a", svg('<g id="body"><rect x="10" y="40" width="40" height="20" fill="#f00"/></g>'))
+    body = next(iter(documents(client, production)["a"]["pieces"]))
+    do(do="add-motion", id="m", puppet="a", name="flap", length=12, cycle=True)
+    keys = [{"joint": body, "kind": "turn", "frame": f, "value": [v]} for f, v in ((0, 0), (6, 60))]
+    do(do="set-keys", motion="m", keys=keys)
+    do(do="add-shot", id="s", name="Over the quay", length=LONG)
+    do(do="set-shot", shot="s", stage="final")
+    for id, x in (("one", 20), ("two", 90)):
+        do(do="add-cast", shot="s", cast={"kind": "member", "id": id, "puppet": "a", "at": [x, 50]})
+        span = {"id": "p", "motion": "m", "start": 0, "frames": LONG}
+        do(do="set-span", shot="s", cast=id, span=span)
+    do(do="add-cast", shot="s", cast={"kind": "copies", "id": "many", "puppet": "a", "motion": "m", "at": [50, 50]})
+    yield service, client, production, body
+
+
+def watching(service: Service, production: str, frame: int = 0) -> tuple[Window, dict[str, Any]]:
+    window = Window(service, production)
+    window.until("snapshot")
+    window.send("watch", target={"kind": "shot", "shot": "s"}, frame=frame)
+    return window, window.until("shot")
+
+
+def test_a_long_shot_comes_in_parts_those_at_the_playhead_first(shot: Any) -> None:
+    service, _, production, _ = shot
+    window, plan = watching(service, production, frame=3 * PART + 5)
+    assert plan["frames"] == LONG and [c["cast"] for c in plan["cels"]] == ["one", "two", "many"]
+    parts = [window.until("shot-part") for _ in range(6)]
+    starts = [p["start"] // PART for p in parts]
+    assert starts == [3, 4, 5, 0, 1, 2]
+    assert sum(p["stop"] - p["start"] for p in parts) == LONG
+    turn = [np.frombuffer(p["cels"]["one"]["matrices"], "<f4").reshape(-1, 6) for p in parts]
+    assert all(len(t) == p["stop"] - p["start"] for t, p in zip(turn, parts, strict=True))
+    # A cycle of twelve frames, twice four of them in a part.
+    np.testing.assert_allclose(turn[0][:12], turn[0][12:24], atol=1e-6)
+    many = plan["cels"][2]
+    assert many["own"] == 12 and len(many["copies"]["ahead"]) == 4 * 8 and many["loop"]["matrices"]
+    # Answers to questions are not kept waiting by what is still to be sent.
+    window.send("watch", target={"kind": "shot", "shot": "s"}, frame=0)
+    window.send("try-pose", n=7, frame=0, tried={})
+    assert window.until("refused")["n"] == 7
+
+
+def test_a_key_in_a_shot_sends_only_whom_and_what_it_touches(shot: Any) -> None:
+    service, client, production, body = shot
+    window, _ = watching(service, production)
+    for _ in range(6):
+        window.until("shot-part")
+    key = {"joint": body, "kind": "turn", "frame": 100, "value": [5]}
+    change(client, production, {"do": "key-in-shot", "shot": "s", "cast": "one", "keys": [key]})
+    window.until("shot-part")
+    keys = [key | {"frame": f, "value": [v]} for f, v in ((110, 5), (120, 5), (115, 40))]
+    change(client, production, {"do": "key-in-shot", "shot": "s", "cast": "one", "keys": keys})
+    part = window.until("shot-part", "shot-changed")
+    assert part["type"] == "shot-part" and list(part["cels"]) == ["one"]
+    assert (part["start"], part["stop"]) == (111, 120)
+    # The camera is no part of what anybody does.
+    aim = {"joint": "camera", "kind": "move", "frame": 0, "value": [10, 0]}
+    change(client, production, {"do": "key-in-shot", "shot": "s", "keys": [aim]})
+    news = window.until("shot-part", "shot-changed")
+    assert (news["type"] == "shot-changed" and news["cels"] == []) or not news["cels"]
+    views = np.frombuffer(news["views"]["100"], "<f4").reshape(-1, 6)
+    np.testing.assert_allclose(views[0], [1, 0, 0, 1, -10, 0], atol=1e-5)
+    # What changes in a motion changes everybody who does it, in every shot.
+    change(client, production, {"do": "set-keys", "motion": "m", "keys": [key | {"frame": 3, "value": [80]}]})
+    cels = set()
+    while cels != {"one", "two"}:
+        cels |= set(window.until("shot-part")["cels"])
+    change(client, production, {"do": "set-cast", "shot": "s", "cast": "two", "at": [99, 50]})
+    moved = window.until("shot-changed", "shot-part")
+    assert moved["type"] == "shot-changed" and [c["cast"] for c in moved["cels"]] == ["two"]
+    change(client, production, {"do": "remove-shots", "shots": ["s"]})
+    window.until("gone")
+
+
+def test_the_film_at_a_glance_and_its_pictures(shot: Any) -> None:
+    _, client, production, _ = shot
+    glance = client.get(f"/productions/{production}/overview").json()
+    assert glance["frames"] == LONG and glance["seconds"] == pytest.approx(LONG / 24)
+    own = glance["shots"]["s"]
+    assert own["stage"] == "final" and own["findings"] == len(own["found"])
+    before = client.get(f"/productions/{production}/shots/s/picture")
+    assert before.headers["content-type"] == "image/jpeg" and before.content[:2] == b"\xff\xd8"
+    change(client, production, {"do": "set-cast", "shot": "s", "cast": "one", "at": [60, 20]})
+    after = client.get(f"/productions/{production}/overview").json()["shots"]["s"]
+    assert after["picture"] != own["picture"]
+    assert client.get(f"/productions/{production}/shots/s/picture").content != before.content
+    assert client.get(f"/productions/{production}/film/picture?frame=9").status_code == 200
+    assert client.get(f"/productions/{production}/picture").status_code == 200
+    listed = client.get(f"/productions/{production}/glance").json()
+    assert (listed["shots"], listed["puppets"]) == (1, 1) and listed["seconds"] == pytest.approx(LONG / 24)
+    empty = client.post("/productions", json={"name": "Empty"}).json()["id"]
+    assert client.get(f"/productions/{empty}/overview").json()["frames"] == 0
+    missing = client.get(f"/productions/{empty}/picture")
+    assert missing.status_code == 404 and "nothing" in missing.json()["detail"]
+
+
+def test_a_shot_and_the_film_are_rendered_and_fetched(shot: Any) -> None:
+    _, client, production, _ = shot
+    change(client, production, {"do": "set-shot", "shot": "s", "first": 10, "stop": 30})
+    for order, frames in (({"shot": "s"}, 20), ({}, 20), ({"shot": "s", "format": "gif", "last": 20, "first": 15}, 6)):
+        made = client.post(f"/productions/{production}/renders", json={"width": 160, **order})
+        assert made.status_code == 201, made.text
+        render = made.json()
+        assert render["total"] == frames
+        end = time.monotonic() + 60
+        while render["state"] not in ("done", "failed"):
+            assert time.monotonic() < end
+            time.sleep(0.1)
+            found = client.get(f"/productions/{production}/renders").json()
+            render = next(r for r in found if r["id"] == render["id"])
+        assert render["state"] == "done", render["message"]
+        data = client.get(f"/productions/{production}/renders/{render['id']}/file").content
+        with av.open(io.BytesIO(data)) as film:
+            assert sum(1 for _ in film.decode(video=0)) == frames
+    silent = client.post(f"/productions/{production}/renders", json={"format": "wav"})
+    assert silent.status_code == 422 and "Nothing is heard" in silent.json()["detail"]
+    both = client.post(f"/productions/{production}/renders", json={"shot": "s", "motion": "m"})
+    assert both.status_code == 422
