@@ -67,7 +67,7 @@ def import_(
 
 @app.command("list")
 def list_() -> None:
-    """List all productions with their puppets and motions."""
+    """List all productions with their puppets, motions and shots."""
     engine = open_database()
     for listed in log.listed(engine):
         typer.echo(f"{listed.id}  {listed.name}")
@@ -76,6 +76,8 @@ def list_() -> None:
             typer.echo(f"  {puppet.name}: {len(puppet.pieces)} pieces")
             for motion in documents.motions(puppet.id):
                 typer.echo(f"    {motion.name}: {motion.length} frames{', a cycle' if motion.cycle else ''}")
+        for n, shot in enumerate(documents.shots()):
+            typer.echo(f"  shot {n + 1}, {shot.name}: {shot.frames} frames, {shot.stage}")
 
 
 ENDINGS: dict[str, Format] = {

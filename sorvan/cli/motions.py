@@ -17,11 +17,14 @@ from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.motion import findings as motion_findings
 from sorvan.core.checks.rig import findings as rig_findings
 from sorvan.core.checks.seen import Seen
+from sorvan.core.checks.shots import ShotFinding
+from sorvan.core.checks.shots import findings as shot_findings
 from sorvan.core.checks.voice import findings as voice_findings
 from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Gait
+from sorvan.core.model.shot import Shot
 from sorvan.core.motion.feet import trace
 from sorvan.core.motion.gaits import PRESETS, by_preset
 from sorvan.core.plan.evaluate import Evaluation
@@ -110,7 +113,8 @@ def check(
     production: str,
     json: Annotated[bool, typer.Option("--json", help="write what was found as JSON")] = False,
 ) -> None:
-    """Look for likely mistakes in all rigs and motions. The exit code is 0 if there are none, 1 if there are."""
+    """Look for likely mistakes in all rigs, motions and shots. The exit code is 0 if there are none, 1 if there
+    are."""
     engine = open_database()
     documents = log.load(engine, find(engine, production)).documents
     found: list[dict[str, object]] = []
@@ -121,11 +125,15 @@ def check(
             found += [_told(f, puppet, motion) for f in motion_findings(seen, documents)]
             heard = voice_findings(puppet, motion, documents.lines_on(motion), per_second(documents.production.rate))
             found += [_told(f, puppet, motion) for f in heard]
+    for shot in documents.shots():
+        # What is wrong in its motions has been told with them.
+        own = [f for f in shot_findings(documents, shot) if f.motion is None]
+        found += [_told_of_shot(f, shot) for f in own]
     if json:
         typer.echo(dumps(found, ensure_ascii=False, indent=1))
     else:
         for f in found:
-            where = f"{f['puppet']}, {f['motion']}" if f["motion"] else f["puppet"]
+            where = f["shot"] or (f"{f['puppet']}, {f['motion']}" if f["motion"] else f["puppet"])
             typer.echo(f"{where}: {f['text']}" + (f" ({f['mend']}.)" if f["mend"] else ""))
         typer.echo(f"{len(found)} likely mistakes" if found else "All is well.")
     if found:
@@ -135,6 +143,7 @@ def check(
 def _told(found: Finding, puppet: Puppet, motion: Motion | None) -> dict[str, object]:
     """A finding as the command tells it; frames are counted from 1."""
     return {
+        "shot": None,
         "puppet": puppet.name,
         "motion": motion.name if motion else None,
         "check": found.check,
@@ -144,4 +153,21 @@ def _told(found: Finding, puppet: Puppet, motion: Motion | None) -> dict[str, ob
         "pieces": [puppet.pieces[p].name for p in found.pieces if p in puppet.pieces],
         "keys": [{"channel": c, "frame": f + 1} for c, f in found.keys],
         "mend": found.mending or None,
+    }
+
+
+def _told_of_shot(found: ShotFinding, shot: Shot) -> dict[str, object]:
+    """A finding in a shot as the command tells it."""
+    who = shot.cast.get(found.cast or "")
+    return {
+        "shot": shot.name,
+        "puppet": (who.name or who.puppet) if who is not None else None,
+        "motion": None,
+        "check": found.check,
+        "text": found.text,
+        "frame": None if found.frame is None else found.frame + 1,
+        "joints": [],
+        "pieces": [],
+        "keys": [],
+        "mend": None,
     }

@@ -1,13 +1,16 @@
-"""Sheets on paper: the exposure sheet of a motion as PDF."""
+"""Sheets on paper, as PDF: the exposure sheet of a motion, and contact sheets of shots."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from fractions import Fraction
 
+import numpy as np
 import skia
 
 from sorvan.core.voice.sheet import ON, Line
+from sorvan.picture.paint import Pixels
 
 WIDE, HIGH = 595, 842
 """A page of A4 in points (ISO 216)."""
@@ -76,3 +79,54 @@ def _page(canvas: skia.Canvas, title: str, lines: Sequence[Line], rate: Fraction
         canvas.drawLine(x, TOP - 16, x, bottom, rule)
         x += wide
     canvas.drawLine(MARGIN, bottom, WIDE - MARGIN, bottom, strong)
+
+
+ACROSS, GAP = 3, 12
+"""Pictures in a row of a contact sheet, and the points between them."""
+
+
+@dataclass(frozen=True)
+class Sight:
+    """A picture of a contact sheet: its pixels, and what is said under it."""
+
+    pixels: Pixels
+    text: str
+
+
+def contact_pdf(title: str, sights: Iterable[Sight]) -> bytes:
+    """A contact sheet as PDF, three pictures in a row."""
+    stream = skia.DynamicMemoryWStream()
+    document = skia.PDF.MakeDocument(stream)
+    wide = (WIDE - 2 * MARGIN - (ACROSS - 1) * GAP) / ACROSS
+    head, small = _font(13, True), _font(8)
+    paint = skia.Paint(AntiAlias=True)
+    canvas, x, y, page = None, 0, 0.0, 0
+    for sight in sights:
+        high = wide * sight.pixels.shape[0] / sight.pixels.shape[1]
+        if canvas is None or (x == 0 and y + high + 16 > HIGH - MARGIN):
+            if canvas is not None:
+                document.endPage()
+            page += 1
+            canvas, x, y = document.beginPage(WIDE, HIGH), 0, float(TOP - 14)
+            _text(canvas, title, MARGIN, 40, head, INK, WIDE - 2 * MARGIN - 60)
+            told = f"page {page}"
+            _text(canvas, told, WIDE - MARGIN - small.measureText(told), 40, small, PALE, 60)
+        left = MARGIN + x * (wide + GAP)
+        image = skia.Image.fromarray(np.ascontiguousarray(sight.pixels), colorType=skia.kRGBA_8888_ColorType)
+        canvas.drawImageRect(
+            image, skia.Rect.MakeXYWH(left, y, wide, high), skia.SamplingOptions(skia.FilterMode.kLinear), paint
+        )
+        canvas.drawRect(
+            skia.Rect.MakeXYWH(left, y, wide, high),
+            skia.Paint(Color=RULE, Style=skia.Paint.kStroke_Style, StrokeWidth=0.5),
+        )
+        _text(canvas, sight.text, left, y + high + 10, small, INK, wide)
+        x += 1
+        if x == ACROSS:
+            x, y = 0, y + high + 20
+    if canvas is None:
+        canvas = document.beginPage(WIDE, HIGH)
+        _text(canvas, title, MARGIN, 40, head, INK, WIDE - 2 * MARGIN)
+    document.endPage()
+    document.close()
+    return bytes(stream.detachAsData())

@@ -16,7 +16,7 @@ from pydantic import BaseModel
 from sqlalchemy import Engine, text
 
 from sorvan.picture.studio import Studio
-from sorvan.service import art, live, overview, productions, renders, voices
+from sorvan.service import art, live, overview, papers, productions, renders, voices
 from sorvan.service.access import LOOPBACK, OwnPagesOnly
 from sorvan.service.aligners import Aligners
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
@@ -73,7 +73,15 @@ def create_app(
     app.state.aligners = aligners
     app.add_middleware(OwnPagesOnly, hosts=hosts)
     install(app)
-    for router in (productions.router, overview.router, art.router, voices.router, renders.router, live.router):
+    for router in (
+        productions.router,
+        overview.router,
+        papers.router,
+        art.router,
+        voices.router,
+        renders.router,
+        live.router,
+    ):
         app.include_router(router)
 
     @app.get("/api/health", tags=["health"])

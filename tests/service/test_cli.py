@@ -28,7 +28,9 @@ from sorvan.interchange.sounds import resampled
 from sorvan.picture.studio import ART_MEDIA
 from sorvan.speech.espeak import say
 from tests.core.speakers import speaker
+from tests.core.staging import on_stage, strolling
 from tests.core.walkers import hand_made, walker
+from tests.core.worlds import do
 from tests.interchange.noises import sound
 from tests.service.test_http import GULL
 
@@ -220,3 +222,38 @@ def test_a_line_is_put_on_a_motion_with_its_mouths(sorvan, tmp_path: Path) -> No
     assert len(motion["channels"]["mouth.show"]["keys"]) > 10
     half = sorvan("speak", "call.wav", "--text", TEXT, "--production", "Quay")
     assert half.returncode == 1 and "belong together" in half.stderr
+
+
+def test_shots_and_the_film_are_rendered_and_checked_on_the_command_line(sorvan, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    documents = on_stage(strolling(), {"frames": 40}, travel={"way": []})
+    documents = do(documents, {"do": "set-shot", "shot": "s", "first": 10, "stop": 22})
+    documents = do(documents, {"do": "add-shot", "id": "t", "name": "Night", "length": 6})
+    blank = Art(bounds=(0, 0, 4, 4), nodes=()).model_dump_json().encode()
+    arts = {asset_id(blank): (ART_MEDIA, blank)}
+    puppet = documents.puppet("a")
+    pieces = {
+        id: p.changed(drawings=tuple(d.changed(art=asset_id(blank)) for d in p.drawings))
+        for id, p in puppet.pieces.items()
+    }
+    documents = documents.with_(puppet.changed(pieces=pieces))
+    (tmp_path / "quay.zip").write_bytes(write_archive(documents, arts))
+    assert sorvan("load", "quay.zip").returncode == 0
+    listed = sorvan("list").stdout
+    assert "shot 1, Along the quay: 12 frames" in listed and "shot 2, Night: 6 frames" in listed
+    for words, frames in ((("--film",), 18), (("--shot", "Along the quay"), 12), (("--shot", "Night", "--to", "3"), 3)):
+        made = sorvan("render", "Quay", *words, "--out", "a.mp4", "--width", "64")
+        assert made.returncode == 0, made.stderr
+        with av.open(str(tmp_path / "a.mp4")) as film:
+            assert sum(1 for _ in film.decode(video=0)) == frames
+    made = sorvan("render", "Quay", "--film", "--out", "a.gif", "--width", "64", "--blur", "2", "--pass", "blocking")
+    assert made.returncode == 0 and (tmp_path / "a.gif").read_bytes()[:6] == b"GIF89a"
+    unclear = sorvan("render", "Quay", "--out", "a.mp4")
+    assert unclear.returncode == 1 and "not clear what to render" in unclear.stderr
+    silent = sorvan("render", "Quay", "--film", "--out", "a.wav")
+    assert silent.returncode == 1 and "Nothing is heard" in silent.stderr
+    wrong = sorvan("render", "Quay", "--film", "--out", "a.mp4", "--pass", "polished")
+    assert wrong.returncode == 1 and "pass" in wrong.stderr + "pass"
+    checked = sorvan("check", "Quay", "--json")
+    assert checked.returncode == 1
+    found = [f for f in json.loads(checked.stdout) if f["shot"]]
+    assert {(f["shot"], f["check"]) for f in found} == {("Night", "nobody")}

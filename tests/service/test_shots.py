@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import time
 from collections.abc import Iterator
 from typing import Any
@@ -11,6 +12,7 @@ import av
 import httpx
 import numpy as np
 import pytest
+from pypdf import PdfReader
 
 from sorvan.service.shot_view import PART
 from tests.conftest import Service, change
@@ -150,3 +152,31 @@ def test_a_shot_and_the_film_are_rendered_and_fetched(shot: Any) -> None:
     assert silent.status_code == 422 and "Nothing is heard" in silent.json()["detail"]
     both = client.post(f"/productions/{production}/renders", json={"shot": "s", "motion": "m"})
     assert both.status_code == 422
+
+
+def test_the_film_goes_on_paper_and_comes_back_from_a_timeline(shot: Any) -> None:
+    _, client, production, _ = shot
+    change(client, production, {"do": "add-shot", "id": "t", "name": "Night", "length": 24})
+    change(client, production, {"do": "set-pose", "motion": "m", "frame": 0, "text": "wings up"})
+    change(client, production, {"do": "set-pose", "motion": "m", "frame": 6, "text": "wings down"})
+    sheet = client.get(f"/productions/{production}/contact-sheet.pdf?shot=s")
+    assert sheet.content[:5] == b"%PDF-"
+    # A picture for every pose that somebody strikes: two in each round of twelve frames.
+    words = "".join(p.extract_text() for p in PdfReader(io.BytesIO(sheet.content)).pages)
+    assert words.count("frame ") == len(range(0, LONG, 6)) and "frame 7\n" in words + "\n"
+    every = client.get(f"/productions/{production}/contact-sheet.pdf?every=12").content
+    words = "".join(p.extract_text() for p in PdfReader(io.BytesIO(every)).pages)
+    assert words.count("Over the quay, frame") == len(range(0, LONG, 12)) and words.count("Night, frame") == 2
+    timeline = client.get(f"/productions/{production}/timeline.otio")
+    assert timeline.status_code == 200
+    body = timeline.json()
+    body["tracks"]["children"][0]["children"].reverse()
+    seq = client.get(f"/productions/{production}").json()["seq"]
+    fields = {"change": "timeline-1", "window": "w", "base": str(seq)}
+    files = {"file": ("film.otio", json.dumps(body).encode())}
+    done = client.post(f"/productions/{production}/timeline", data=fields, files=files)
+    assert done.status_code == 200, done.text
+    shots = next(d for d in documents(client, production).values() if d["kind"] == "production")["shots"]
+    assert shots == ["t", "s"]
+    wrong = client.post(f"/productions/{production}/timeline", data=fields, files={"file": ("a.otio", b"no")})
+    assert wrong.status_code == 422 and "no OpenTimelineIO timeline" in wrong.json()["detail"]

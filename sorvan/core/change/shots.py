@@ -10,7 +10,7 @@ from pydantic import Field
 from sorvan.core.change.command import Command, several
 from sorvan.core.change.production import new_id
 from sorvan.core.errors import Refusal
-from sorvan.core.model.base import Id, Name
+from sorvan.core.model.base import Id, Name, Value
 from sorvan.core.model.channel import LONGEST, Frame
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Heard, Join, Member, Pass, Shot
@@ -208,6 +208,52 @@ class SetShotLength(ShotCommand):
         return f"Make “{shot.name}” {several(self.length, 'frame')} long"
 
 
+class Arranged(Value):
+    """A shot's place in a film: which frames of it play (from 0, `stop` excluded), and how it begins. One that is
+    not there is made, empty and long enough."""
+
+    shot: Id
+    name: Name
+    first: Frame = 0
+    stop: Length
+    join: Join = Join()
+
+
+class ArrangeFilm(Command):
+    """Let the film be these shots, in this order. Shots that are not named are left out of it, and go."""
+
+    do: Literal["arrange-film"] = "arrange-film"
+    shots: Annotated[tuple[Arranged, ...], Field(min_length=1, max_length=2000)]
+
+    def result(self, documents: Documents) -> Documents:
+        order: list[str] = []
+        gone = {s.id for s in documents.all_shots()} - {a.shot for a in self.shots}
+        documents = documents.without(*gone)
+        for wanted in self.shots:
+            if wanted.shot in order:
+                raise Refusal(
+                    f"“{wanted.name}” plays twice.", where=wanted.shot, remedy="Duplicate the shot, and use each once."
+                )
+            held = documents.by_id.get(wanted.shot)
+            if held is None:
+                documents = AddShot(id=wanted.shot, name=wanted.name, length=wanted.stop).result(documents)
+            shot = documents.shot(wanted.shot)
+            if wanted.stop > shot.length or wanted.first >= wanted.stop:
+                raise Refusal(
+                    f"“{shot.name}” has {shot.length} frames, and not {wanted.first + 1} to {wanted.stop}.",
+                    where=shot.name,
+                    remedy="Make it longer on the Shots bench, or shorter in the timeline.",
+                )
+            whole = wanted.first == 0 and wanted.stop == shot.length
+            played = {"first": None, "stop": None} if whole else {"first": wanted.first, "stop": wanted.stop}
+            documents = documents.with_(shot.changed(name=wanted.name, join=wanted.join, **played))
+            order.append(wanted.shot)
+        return documents.with_(documents.production.changed(shots=tuple(order)))
+
+    def label(self, documents: Documents) -> str:
+        return f"Arrange the film: {several(len(self.shots), 'shot')}"
+
+
 class PlaceHeard(ShotCommand):
     """Let a line or an effect be heard in a shot, or change when, how loud and on which row."""
 
@@ -237,5 +283,5 @@ class LiftHeard(ShotCommand):
 
 ShotsCommand = (
     AddShot | SetShot | RemoveShots | OrderShots | DuplicateShot | SplitShot | InsertShotTime | SetShotLength
-    | PlaceHeard | LiftHeard
+    | PlaceHeard | LiftHeard | ArrangeFilm
 )  # fmt: skip

@@ -144,6 +144,7 @@ export const goTo = (frame: number): void => here().clock.goTo(frame);
 export const scrub = (frame: number): void => here().clock.scrub(frame);
 export const bringSound = (file: File, into: Into) => here().bringSound(file, into);
 export const bringChart = (voice: string, file: File) => here().bringChart(voice, file);
+export const bringTimeline = (file: File) => here().bringTimeline(file);
 export const listen = (voice: string, text: string, language: string, spread = false) =>
   here().listen(voice, text, language, spread);
 export const stopListening = (voice: string) => here().stopListening(voice);

@@ -355,6 +355,15 @@ export class Session {
     });
   }
 
+  /** Let the film be as a timeline says. */
+  bringTimeline(file: File): Promise<boolean | null> {
+    const fields = { change: crypto.randomUUID(), window: this.window, base: String(Math.max(0, this.get().seq)) };
+    return this.brought(async () => {
+      this.acknowledge(await http.bringTimeline(this.id, file, fields));
+      return true;
+    });
+  }
+
   private brought<T>(work: () => Promise<T>): Promise<T | null> {
     return this.outbox.put(async () => {
       this.set({ saved: "saving", importing: 0 });

@@ -151,6 +151,15 @@ export const thumbnailOf = (production: string, shot: string, looks: string): st
 /** A small picture of a frame (from 1) of a shot, or of the film. */
 export const frameOf = (production: string, shot: string | null, frame: number, looks: string): string =>
   `/api/productions/${production}/${shot ? `shots/${shot}` : "film"}/picture?frame=${frame}&v=${looks}`;
+/** The film as an OpenTimelineIO timeline, and pictures of a shot, or of all, as PDF: of poses, or of every n-th frame. */
+export const timelineFile = (production: string): string => `/api/productions/${production}/timeline.otio`;
+export const contactSheet = (production: string, shot: string | null, every: number | null): string =>
+  `/api/productions/${production}/contact-sheet.pdf?${new URLSearchParams({
+    ...(shot ? { shot } : {}),
+    ...(every ? { every: String(every) } : {}),
+  })}`;
+export const bringTimeline = (production: string, file: File, fields: Record<string, string>) =>
+  ask<Ack>(`/productions/${production}/timeline`, { method: "POST", body: formOf(file, fields) });
 /** What the list of productions tells of one, and its picture. */
 export const glance = (production: string) => ask<Glance>(`/productions/${production}/glance`);
 export const pictureOf = (production: string, looks: string): string =>

@@ -8,6 +8,7 @@ import { NumberField, SwitchRow } from "../../ui/fields";
 import { get, set, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
 import { useOverview } from "../shots/overview";
 import { FrameStrip } from "./FrameStrip";
+import { PapersCard } from "./PapersCard";
 import { RenderRow } from "./RenderRow";
 import { allOf, firstOf, FORMATS, isFilm, isMoving, type What } from "./what";
 
@@ -73,6 +74,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
           choose={setChosen}
           ordered={(id) => setShown(id)}
         />
+        {things.some((w) => w.key === "film") && <PapersCard production={production.id} shot={current.order.shot} />}
       </div>
       <div className="d-flex flex-column gap-2">
         <FrameStrip

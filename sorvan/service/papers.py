@@ -1,0 +1,82 @@
+"""The film on paper and as a timeline: contact sheets, and OpenTimelineIO both ways."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
+
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.shot import Shot
+from sorvan.core.shot.reel import plan_of
+from sorvan.core.shot.struck import struck_frames
+from sorvan.interchange.timelines import read_timeline, write_timeline
+from sorvan.picture.paint import Painter, Surface
+from sorvan.picture.sheets import Sight, contact_pdf
+from sorvan.picture.studio import Studio
+from sorvan.service.productions import Ack, ack
+from sorvan.service.rooms import Room, Rooms
+
+router = APIRouter(prefix="/api/productions/{production}", tags=["papers"])
+WIDE = 480
+"""Pixels across of a picture on a contact sheet."""
+ChangeId = Annotated[str, Form(min_length=8, max_length=64)]
+
+
+def _room(request: Request, production: str) -> Room:
+    rooms: Rooms = request.app.state.rooms
+    return rooms.room(production)
+
+
+@router.get("/contact-sheet.pdf", response_class=Response)
+def contact_sheet(
+    request: Request,
+    production: str,
+    shot: str | None = None,
+    every: Annotated[int | None, Query(ge=1, le=1000)] = None,
+) -> Response:
+    """Pictures of a shot, or of all shots of the film, as PDF: the poses that are struck, or every n-th frame."""
+    documents = _room(request, production).documents
+    shots = [documents.shot(shot)] if shot is not None else list(documents.shots())
+    title = shots[0].name if shot is not None else documents.production.name
+    studio: Studio = request.app.state.studio
+    data = contact_pdf(title, (s for held in shots for s in _sights(documents, held, studio, every)))
+    return _file(data, f"{title} contact sheet.pdf", "application/pdf")
+
+
+def _sights(documents: Documents, shot: Shot, studio: Studio, every: int | None) -> Iterator[Sight]:
+    production = documents.production
+    plan, painter = plan_of(documents, shot, studio, "final"), Painter(studio.asset)
+    surface = Surface(WIDE, max(2, round(WIDE * production.height / production.width)))
+    first, stop = shot.played
+    frames = range(first, stop, every) if every is not None else struck_frames(documents, shot)
+    for frame in frames:
+        yield Sight(surface.draw(painter, plan, frame).copy(), f"{shot.name}, frame {frame + 1}")
+
+
+@router.get("/timeline.otio", response_class=Response)
+def timeline(request: Request, production: str) -> Response:
+    """The film as an OpenTimelineIO timeline."""
+    documents = _room(request, production).documents
+    return _file(write_timeline(documents), f"{documents.production.name}.otio", "application/json")
+
+
+@router.post("/timeline")
+def bring_timeline(
+    request: Request,
+    production: str,
+    file: UploadFile,
+    change: ChangeId,
+    window: Annotated[str, Form(max_length=64)],
+    base: Annotated[int, Form(ge=0)],
+) -> Ack:
+    """Let the film be as an OpenTimelineIO timeline says: which shots, in which order, and which frames of them."""
+    room = _room(request, production)
+    arranging = read_timeline(file.file.read(), file.filename or "timeline.otio", room.documents)
+    return ack(room.submit(change, window, base, arranging))
+
+
+def _file(data: bytes, name: str, media: str) -> Response:
+    safe = "".join(c if c.isalnum() or c in " -_." else "_" for c in name).encode("ascii", "replace").decode()
+    return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{safe}"'})
