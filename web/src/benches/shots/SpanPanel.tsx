@@ -157,7 +157,7 @@ export function SpanPanel({
       <div className="d-flex flex-wrap gap-1 mt-2">
         {(span.row ?? 0) === 0 && (
           <button type="button" className="icon-btn" onClick={() => put({}, true)}>
-            <i className="bi bi-boots" aria-hidden="true" /> Match the feet
+            <i className="bi bi-link-45deg" aria-hidden="true" /> Match the feet
           </button>
         )}
         {(member.travel?.way ?? []).length > 1 && (
