@@ -1,6 +1,6 @@
 """Run every benchmark."""
 
-from bench import changes, evaluation, limbs, motion, page, render, rigging, voice, workers
+from bench import changes, evaluation, limbs, motion, page, render, rigging, shots, voice, workers
 
 evaluation.full()
 evaluation.one_key()
@@ -16,3 +16,4 @@ page.reach()
 page.playback()
 motion.main()
 voice.main()
+shots.main()

@@ -178,14 +178,17 @@ class ShotScene:
             return self._copied(documents, cast, puppet, before)
         doing = Performance.of(documents, self.shot, cast, self.times, self.late, before.doing if before else EMPTY)
         on = carried(cast, puppet, doing, self.times)
-        bare = self._performed(puppet, doing.values, before.bare if before else None)[0]
+        bare, of_bare = self._performed(puppet, doing.values, before.bare if before else None)
         found = stances(doing, on, puppet)
         if found:
             on = on.lower(lowered(bare, held_at(found, on)))
             values = {**doing.values, **held_at(found, on)}
             evaluation, touched = self._performed(puppet, values, before.evaluation if before else None)
         else:
-            evaluation, touched = self._performed(puppet, doing.values, before.evaluation if before else None)
+            evaluation, touched = bare, of_bare
+            if before is not None and before.evaluation is not before.bare:
+                # Feet that were planted are not any more.
+                touched = Touched(0, self.frames, tuple(range(len(puppet.order))))
         moved = before is None or before.carried is None or not on.same(before.carried)
         holds = held(self._struck(cast, doing)) if self.seen_as == "blocking" else None
         if before is not None and holds is not None and before.holds is not None:
