@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import secrets
 import subprocess
 import sys
@@ -88,21 +89,23 @@ def ordered(engine: Engine, rooms: Rooms, production: str, order: RenderOrder) -
 class Follower:
     """Tells windows how far renders are, whoever draws them; sees to it that somebody does.
 
-    The service has a worker of its own, started by `command` as soon as there is something to draw, and
-    again should it die; without a command others are trusted to come.
+    The service has workers of its own, as many as there are cores to spare, started by `command` as soon as there
+    is something to draw, and again should they die; without a command others are trusted to come.
     """
 
-    def __init__(self, engine: Engine, rooms: Rooms, command: tuple[str, ...] | None) -> None:
+    def __init__(self, engine: Engine, rooms: Rooms, command: tuple[str, ...] | None, count: int | None = None) -> None:
         self.engine, self.rooms, self.command = engine, rooms, command
+        # One core is left to answer whoever works on.
+        self.count = count if count is not None else max((os.cpu_count() or 2) - 1, 1)
         self._told: dict[str, Render] = {}
         self._began: dict[str, tuple[float, int]] = {}
-        self._worker: subprocess.Popen[bytes] | None = None
+        self._workers: list[subprocess.Popen[bytes]] = []
 
     def look(self) -> None:
         """Tell what is new since the last look."""
         found = renders.under_way(self.engine, tuple(self._told))
         if any(not r.over for r in found):
-            self._have_a_worker()
+            self._have_workers()
         for render in found:
             if self._told.get(render.id) != render:
                 self._tell(render)
@@ -118,16 +121,21 @@ class Follower:
             if room.id == render.production:
                 room.tell(RenderLetter(render=shown(render, left)))
 
-    def _have_a_worker(self) -> None:
-        if self.command is not None and (self._worker is None or self._worker.poll() is not None):
+    def _have_workers(self) -> None:
+        if self.command is None:
+            return
+        self._workers = [w for w in self._workers if w.poll() is None]
+        while len(self._workers) < self.count:
             # It ends when this end of its standard input is closed, however this process ends.
-            self._worker = subprocess.Popen(self.command, stdin=subprocess.PIPE)
+            self._workers.append(subprocess.Popen(self.command, stdin=subprocess.PIPE))
 
     def stop(self) -> None:
-        """Let the worker end. What it has drawn is kept."""
-        if self._worker is not None and self._worker.stdin is not None:
-            self._worker.stdin.close()
-            self._worker.wait(timeout=20)
+        """Let the workers end. What they have drawn is kept."""
+        for worker in self._workers:
+            if worker.stdin is not None:
+                worker.stdin.close()
+        for worker in self._workers:
+            worker.wait(timeout=20)
 
 
 OWN_WORKER = (sys.executable, "-m", "sorvan.cli", "worker", "--with-parent")

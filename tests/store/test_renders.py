@@ -138,23 +138,23 @@ def test_windows_are_told_what_is_new_whoever_draws(engine: Engine) -> None:
     assert [m.render.state for m in ear.told[3:]] == ["cancelled"]
 
 
-def test_the_service_has_a_worker_only_while_needed_and_a_new_one_when_it_dies(engine: Engine) -> None:
+def test_the_service_has_workers_only_while_needed_and_new_ones_when_they_die(engine: Engine) -> None:
     # As long-lived as a worker: until its standard input is closed.
     command = (sys.executable, "-c", "import sys; sys.stdin.read()")
     rooms = Rooms(engine)
-    follower = Follower(engine, rooms, command)
+    follower = Follower(engine, rooms, command, 2)
     follower.look()
-    assert follower._worker is None
+    assert follower._workers == []
     ordered(engine)
     follower.look()
-    first = follower._worker
-    assert first is not None
+    first, other = follower._workers
     follower.look()
-    assert follower._worker is first
+    assert follower._workers == [first, other]
     first.kill()
     first.wait()
     follower.look()
-    second = follower._worker
-    assert second is not None and second is not first and second.poll() is None
+    assert len(follower._workers) == 2 and other in follower._workers and first not in follower._workers
+    second = next(w for w in follower._workers if w is not other)
+    assert second.poll() is None
     follower.stop()
-    assert second.returncode == 0
+    assert (second.returncode, other.returncode) == (0, 0)
