@@ -11,7 +11,6 @@ from typing import Literal
 from sorvan.core.change.casting import AddCast, KeyInShot, SetShake
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.production import AddMotion, SetPuppet
-from sorvan.core.change.rig import LinkJoint
 from sorvan.core.change.shots import AddShot, PlaceHeard, SetShot
 from sorvan.core.change.spans import SetSpan
 from sorvan.core.change.voices import AddVoice
@@ -86,7 +85,6 @@ def _ferry(build: Builder) -> None:
         "ferry", "Ferry", ferry_svg(), {"hull": (640, 470), "mast": (800, 414)}, dict.fromkeys(parts, "hull")
     )
     build.do(SetPuppet(puppet="ferry", origin=FERRY))
-    build.do(LinkJoint(puppet="ferry", joint=f["reflection"], parent=None))
     build.do(AddMotion(id="ride", puppet="ferry", name="Ride on the water", length=72, cycle=True))
     hull, mast = f["hull"], f["mast"]
     rides = [

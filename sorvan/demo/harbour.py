@@ -89,13 +89,12 @@ def quay_svg() -> bytes:
     return drawing(
         piece("planks", cut(f"M{LEFT} 590H{RIGHT}V1000H{LEFT}Z", "#b28a68", lift=-4), planks,
               line(f"M{LEFT} 594H{RIGHT}", "#e4c7a2", 6, 0.8)),
-        *(
-            piece(f"lamp {n + 1}",
-                  cut(limb(x, 290, 5, x, 606, 7), BLUE), cut(f"M{x - 20} 602H{x + 20}L{x + 26} 620H{x - 26}Z", NAVY),
-                  flat(ring(x, 272, 84, 84), "#ffe09a", 0.2), cut(f"M{x - 16} 252H{x + 16}L{x + 10} 292H{x - 10}Z", "#ffe6ad", lift=1),
-                  cut(f"M{x - 22} 254L{x} 234L{x + 22} 254Z", NAVY, lift=1))
-            for n, x in enumerate((-420, 340, 1240, 1990))
-        ),
+        piece("lamps", *(
+            cut(limb(x, 290, 5, x, 606, 7), BLUE) + cut(f"M{x - 20} 602H{x + 20}L{x + 26} 620H{x - 26}Z", NAVY)
+            + flat(ring(x, 272, 84, 84), "#ffe09a", 0.2) + cut(f"M{x - 16} 252H{x + 16}L{x + 10} 292H{x - 10}Z", "#ffe6ad", lift=1)
+            + cut(f"M{x - 22} 254L{x} 234L{x + 22} 254Z", NAVY, lift=1)
+            for x in (-420, 340, 1240, 1990)
+        )),
         piece("booth",
               cut("M1440 330H1660V612H1440Z", "#c9614a"),
               "".join(line(f"M{x} 350V604", "#8f3829", 2, 0.35) for x in range(1470, 1660, 34)),
@@ -103,12 +102,11 @@ def quay_svg() -> bytes:
               cut("M1476 376H1624V470H1476Z", "#f9ecd2", lift=1), flat("M1486 386H1614V460H1486Z", "#ffdf9c"),
               cut("M1462 468H1638V486H1462Z", "#8a5a3b", lift=3),
               cut(ring(1550, 308, 22, 22), CREAM, lift=1), line("M1550 308V293M1550 308H1538", NAVY, 3)),
-        *(
-            piece(f"bollard {n + 1}",
-                  cut(f"M{x - 22} 556Q{x - 22} 542 {x} 542Q{x + 22} 542 {x + 22} 556L{x + 18} 622H{x - 18}Z", NAVY),
-                  line(f"M{x - 20} 574Q{x} 584 {x + 20} 574", "#e9d3a8", 6))
-            for n, x in enumerate((-120, 760, 1780))
-        ),
+        piece("bollards", *(
+            cut(f"M{x - 22} 556Q{x - 22} 542 {x} 542Q{x + 22} 542 {x + 22} 556L{x + 18} 622H{x - 18}Z", NAVY)
+            + line(f"M{x - 20} 574Q{x} 584 {x + 20} 574", "#e9d3a8", 6)
+            for x in (-120, 760, 1780)
+        )),
     )  # fmt: skip
 
 

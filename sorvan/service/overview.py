@@ -11,9 +11,11 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
+from sorvan.core.change.converting import converted
 from sorvan.core.checks.shots import findings
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Rate
 from sorvan.core.model.shot import Pass, Shot
 from sorvan.core.plan.scene import AtRest, Staged
 from sorvan.core.plan.show import Show
@@ -71,6 +73,16 @@ class Glance(BaseModel):
     shots: int
     puppets: int
     picture: str
+
+
+class MovedView(BaseModel):
+    """What another frame rate does to the keys of a motion or a shot: how many there are, how many would fall between
+    two frames and go to the nearer, and how many give way to another."""
+
+    name: str
+    keys: int
+    between: int
+    lost: int
 
 
 class Pictures:
@@ -132,6 +144,19 @@ def overview(request: Request, production: str) -> Overview:
     return Overview(
         frames=whole.frames, seconds=float(whole.frames / per_second(documents.production.rate)), shots=shots
     )
+
+
+@router.get("/rate")
+def other_rate(
+    request: Request,
+    production: str,
+    numerator: Annotated[int, Query(ge=1, le=120_000)],
+    denominator: Annotated[int, Query(ge=1, le=1001)] = 1,
+) -> list[MovedView]:
+    """What another frame rate would do to the keys, before anything is converted."""
+    documents = _documents(request, production)
+    found = converted(documents, Rate(numerator=numerator, denominator=denominator))
+    return [MovedView(**vars(m)) for m in found.moved]
 
 
 @router.get("/glance")

@@ -21,6 +21,7 @@ from sorvan.core.geometry import (
     near,
     placed_block,
 )
+from sorvan.core.geometry.curves import Cubic
 
 places = st.floats(-1e3, 1e3)
 angles = st.floats(-720, 720)
@@ -107,3 +108,11 @@ def test_blocks_hold_the_very_numbers_of_single_maps(
 @given(frames, st.lists(st.tuples(places, places), min_size=1, max_size=6))
 def test_many_points_go_where_each_goes(m: Affine, points: list[tuple[float, float]]) -> None:
     assert moved(np.array(points), m) == pytest.approx(np.array([m.place(p) for p in points]), rel=1e-9, abs=1e-6)
+
+
+@pytest.mark.parametrize("size", [1e-300, 1e-146, 1e-30, 1.0, 1e12])
+def test_a_curve_of_any_size_has_its_length(size: float) -> None:
+    """Terms that are nothing beside the others must not make them infinite."""
+    points = ((0.0, 0.0), (size, 3.5e-147), (2 * size, 0.0), (3 * size, 0.0))
+    assert Cubic(points).length == pytest.approx(3 * size, rel=1e-6, abs=1e-145)
+    assert Cubic(((0.0, 0.0), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0))).length == 0

@@ -9,6 +9,7 @@ from pydantic import Field, TypeAdapter
 from sorvan.core.change.book import BookCommand
 from sorvan.core.change.casting import CastCommand
 from sorvan.core.change.charting import ChartCommand
+from sorvan.core.change.converting import ConvertRate
 from sorvan.core.change.dials import DialCommand
 from sorvan.core.change.drawings import DrawingCommand
 from sorvan.core.change.keys import KeyCommand
@@ -53,7 +54,8 @@ AnyCommand = Annotated[
     | MouthCommand
     | ShotsCommand
     | CastCommand
-    | SpanCommand,
+    | SpanCommand
+    | ConvertRate,
     Field(discriminator="do"),
 ]
 COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand)

@@ -34,7 +34,12 @@ class Cubic:
         first, second, third = self._speed
         v, dv = np.array([first, second, third]), np.array([second, 2 * third])
         along = np.convolve(v.real, dv.real) + np.convolve(v.imag, dv.imag)
-        roots = np.polynomial.polynomial.polyroots(along) if along[-1] else np.array([])
+        size = float(np.abs(along).max())
+        if size == 0:
+            return np.array([])
+        # Terms that are nothing beside the others would make others of them infinite.
+        along = np.polynomial.polynomial.polytrim(along / size, 1e-12)
+        roots = np.polynomial.polynomial.polyroots(along) if len(along) > 1 else np.array([])
         found: Floats = np.array([r.real for r in roots if abs(r.imag) < 1e-9 and 0 < r.real < 1])
         return found
 

@@ -1,4 +1,5 @@
 /** The top of the workshop: the production, the benches in the order people work, undo, and how things stand. */
+import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import { Link, NavLink } from "react-router";
@@ -6,6 +7,7 @@ import { useShallow } from "zustand/react/shallow";
 import { allShortcuts, spell, useShortcuts, type Shortcut } from "../ui/shortcuts";
 import { allPuppets, keep, submit, turn, useProduction, useWorkshop, type Bench } from "../session";
 import { chooseDrawing, chosenDrawing, type Drawing } from "../stage/surface";
+import { otherRate } from "../wire/http";
 import { IconButton } from "../ui/bits";
 import { ColourField, NumberField } from "../ui/fields";
 
@@ -180,6 +182,7 @@ function Settings({ close }: { close: () => void }) {
   const production = useProduction()!;
   const documents = useWorkshop((w) => w.documents);
   const [name, setName] = useState(production.name);
+  const [asked, setAsked] = useState<[number, number] | null>(null);
   const rate = `${production.rate?.numerator}/${production.rate?.denominator}`;
   return (
     <Modal show onHide={close} aria-labelledby="settings-title">
@@ -203,11 +206,8 @@ function Settings({ close }: { close: () => void }) {
           <Form.Select
             id="p-rate"
             size="sm"
-            value={rate}
-            onChange={(e) => {
-              const [numerator, denominator] = e.target.value.split("/").map(Number) as [number, number];
-              void submit({ do: "set-production", rate: { numerator, denominator } });
-            }}
+            value={asked ? asked.join("/") : rate}
+            onChange={(e) => setAsked(e.target.value.split("/").map(Number) as [number, number])}
           >
             {RATES.map(([n, d]) => (
               <option key={`${n}/${d}`} value={`${n}/${d}`}>
@@ -215,6 +215,7 @@ function Settings({ close }: { close: () => void }) {
               </option>
             ))}
           </Form.Select>
+          {asked && <OtherRate production={production.id} rate={asked} close={() => setAsked(null)} />}
           <label htmlFor="p-width">Stage width</label>
           <NumberField
             id="p-width"
@@ -283,5 +284,59 @@ function Settings({ close }: { close: () => void }) {
         </Button>
       </Modal.Footer>
     </Modal>
+  );
+}
+
+/** What another frame rate means: the same frames in another time, or the same time in other frames. */
+function OtherRate({ production, rate, close }: { production: string; rate: [number, number]; close: () => void }) {
+  const [numerator, denominator] = rate;
+  const { data } = useQuery({
+    queryKey: ["rate", production, numerator, denominator],
+    queryFn: () => otherRate(production, numerator, denominator),
+    gcTime: 0,
+  });
+  const sum = (of: "keys" | "between" | "lost") => (data ?? []).reduce((n, m) => n + m[of], 0);
+  const worst = [...(data ?? [])].filter((m) => m.lost > 0).sort((a, b) => b.lost - a.lost);
+  const given = { numerator, denominator };
+  return (
+    <div className="other-rate card-sheet" role="group" aria-label="Another frame rate">
+      {data ? (
+        <p className="mb-2">
+          Of {sum("keys")} keys {sum("between")} would fall between two frames and go to the nearer
+          {sum("lost") > 0 ? `; ${sum("lost")} give way to another that goes to the same frame` : ""}.
+          {worst.length > 0 &&
+            ` Most of them in ${worst
+              .slice(0, 3)
+              .map((m) => `“${m.name}” (${m.lost})`)
+              .join(", ")}.`}
+        </p>
+      ) : (
+        <p className="faint mb-2">Looking at the keys…</p>
+      )}
+      <div className="d-flex flex-wrap gap-1">
+        <Button
+          size="sm"
+          onClick={() => {
+            close();
+            void submit({ do: "convert-rate", rate: given });
+          }}
+        >
+          Convert: keep the time
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          onClick={() => {
+            close();
+            void submit({ do: "set-production", rate: given });
+          }}
+        >
+          Keep the frames
+        </Button>
+        <Button size="sm" variant="link" onClick={close}>
+          Leave it
+        </Button>
+      </div>
+    </div>
   );
 }

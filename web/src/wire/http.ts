@@ -6,6 +6,7 @@ import type {
   Glance,
   Language,
   ListedView,
+  MovedView,
   Overview,
   Problem,
   RenderOrder,
@@ -160,6 +161,9 @@ export const contactSheet = (production: string, shot: string | null, every: num
   })}`;
 export const bringTimeline = (production: string, file: File, fields: Record<string, string>) =>
   ask<Ack>(`/productions/${production}/timeline`, { method: "POST", body: formOf(file, fields) });
+/** What another frame rate would do to the keys. */
+export const otherRate = (production: string, numerator: number, denominator: number) =>
+  ask<MovedView[]>(`/productions/${production}/rate?numerator=${numerator}&denominator=${denominator}`);
 /** What the list of productions tells of one, and its picture. */
 export const glance = (production: string) => ask<Glance>(`/productions/${production}/glance`);
 export const pictureOf = (production: string, looks: string): string =>

@@ -66,6 +66,8 @@ export type SheetLine = Schemas["SheetLine"];
 /** The film at a glance, and a production in the list of all. */
 export type Overview = Schemas["Overview"];
 export type Glance = Schemas["Glance"];
+/** What another frame rate does to the keys of a motion or a shot. */
+export type MovedView = Schemas["MovedView"];
 export type RenderOrder = Schemas["RenderOrder"];
 export type RenderView = Schemas["RenderView"];
 
