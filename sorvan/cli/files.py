@@ -15,12 +15,16 @@ from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.voice import SOUND_RATE
+from sorvan.core.plan.plan import Plan
+from sorvan.core.timing.rates import per_second
 from sorvan.interchange.archive import read_archive, write_archive
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, fresh_id, stem
+from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg
 from sorvan.picture.film import Format, make
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
+from sorvan.picture.rasters import Rasteriser
 from sorvan.picture.sound import wav
 from sorvan.picture.studio import Studio
 from sorvan.service.rooms import Rooms
@@ -95,7 +99,10 @@ ENDINGS: dict[str, Format] = {
 def render(
     production: str,
     out: Annotated[
-        Path, typer.Option(help=f"the file; its ending says the format: {', '.join(ENDINGS)} (PNG pictures)")
+        Path,
+        typer.Option(
+            help=f"the file; its ending says the format: {', '.join(ENDINGS)} (a ZIP of PNG pictures) or .svg"
+        ),
     ],
     motion: Annotated[str | None, typer.Option(help="a motion's name")] = None,
     shot: Annotated[str | None, typer.Option(help="a shot's name")] = None,
@@ -112,12 +119,13 @@ def render(
     quiet: Annotated[bool, typer.Option(help="leave the sound out")] = False,
 ) -> None:
     """Render a motion, a shot or the whole film: to a film, an animation, pictures or a sound."""
-    kind = ENDINGS.get(out.suffix.lower())
+    vectors = out.suffix.lower() == ".svg"
+    kind = "png" if vectors else ENDINGS.get(out.suffix.lower())
     if kind is None:
         raise Refusal(
             f"“{out.suffix}” is not something to render to.",
             where=str(out),
-            remedy=f"End the name in {', '.join(list(ENDINGS)[:-1])} or .wav.",
+            remedy=f"End the name in {', '.join(ENDINGS)} or .svg.",
         )
     if (motion is not None) + (shot is not None) + film != 1:
         raise Refusal(
@@ -143,6 +151,17 @@ def render(
         if sys.stderr.isatty():
             typer.echo(f"\r{done} of {total} frames", err=True, nl=False)
 
+    if vectors:
+        sources = Sources(studio.art, studio.asset, Rasteriser(Painter(studio.asset)))
+        show, start = order.show(documents, studio), settings.start
+        if total == 1 or not isinstance(show, Plan):
+            data = frame_svg(show, start, sources, order.name(documents))
+        else:
+            rate = per_second(documents.production.rate)
+            data = animated_svg(show, start, settings.stop, rate, sources, order.name(documents))
+        out.write_bytes(data)
+        typer.echo(f"{out}: {total if isinstance(show, Plan) else 1} frames")
+        return
     heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
     if heard is not None and kind == "wav":
         wav(heard, str(out))

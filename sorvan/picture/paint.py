@@ -206,11 +206,15 @@ class Painter:
         if points is None:
             canvas.drawPicture(self.ready(art))
         else:
-            # In single precision, as the page gets them.
-            moved = Points(points[:, :, own].astype(np.float32))
-            for node in self.art(art).nodes:
-                self._node(canvas, node, moved)
+            self.bent(canvas, art, points[:, :, own])
         canvas.restore()
+
+    def bent(self, canvas: skia.Canvas, art: str, points: Floats) -> None:
+        """Draw a drawing whose points lie elsewhere, `(n, 2)` drawing units."""
+        # In single precision, as the page gets them.
+        moved = Points(points.astype(np.float32))
+        for node in self.art(art).nodes:
+            self._node(canvas, node, moved)
 
     def _around(self, cel: Cel, index: int, own: int) -> skia.Rect:
         """A box on the stage that holds all of an item."""

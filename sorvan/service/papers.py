@@ -1,4 +1,4 @@
-"""The film on paper and as a timeline: contact sheets, and OpenTimelineIO both ways."""
+"""The film on paper, as vectors and as a timeline: contact sheets, SVG, and OpenTimelineIO both ways."""
 
 from __future__ import annotations
 
@@ -7,12 +7,18 @@ from typing import Annotated
 
 from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
 
+from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Shot
+from sorvan.core.plan.plan import Plan
 from sorvan.core.shot.reel import plan_of
 from sorvan.core.shot.struck import struck_frames
+from sorvan.core.timing.rates import per_second
+from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg
 from sorvan.interchange.timelines import read_timeline, write_timeline
+from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter, Surface
+from sorvan.picture.rasters import Rasteriser
 from sorvan.picture.sheets import Sight, contact_pdf
 from sorvan.picture.studio import Studio
 from sorvan.service.productions import Ack, ack
@@ -21,6 +27,8 @@ from sorvan.service.rooms import Room, Rooms
 router = APIRouter(prefix="/api/productions/{production}", tags=["papers"])
 WIDE = 480
 """Pixels across of a picture on a contact sheet."""
+MOST_FRAMES = 600
+"""Frames of an animated SVG."""
 ChangeId = Annotated[str, Form(min_length=8, max_length=64)]
 
 
@@ -53,6 +61,55 @@ def _sights(documents: Documents, shot: Shot, studio: Studio, every: int | None)
     frames = range(first, stop, every) if every is not None else struck_frames(documents, shot)
     for frame in frames:
         yield Sight(surface.draw(painter, plan, frame).copy(), f"{shot.name}, frame {frame + 1}")
+
+
+@router.get("/frame.svg", response_class=Response)
+def frame_picture(
+    request: Request,
+    production: str,
+    motion: str | None = None,
+    shot: str | None = None,
+    frame: Annotated[int, Query(ge=1)] = 1,
+) -> Response:
+    """A frame (from 1) of a motion, a shot or, without either, the film as SVG."""
+    documents = _room(request, production).documents
+    order = RenderOrder(motion=motion, shot=shot, first=frame, last=frame)
+    at, name = order.settings(documents).start, order.name(documents)
+    studio: Studio = request.app.state.studio
+    data = frame_svg(order.show(documents, studio), at, _sources(studio), f"{name}, frame {frame}")
+    return _file(data, f"{name} {frame}.svg", "image/svg+xml")
+
+
+@router.get("/animated.svg", response_class=Response)
+def animated_picture(
+    request: Request,
+    production: str,
+    motion: str | None = None,
+    shot: str | None = None,
+    first: Annotated[int | None, Query(ge=1)] = None,
+    last: Annotated[int | None, Query(ge=1)] = None,
+) -> Response:
+    """A motion or a shot, or some frames of it, as animated SVG."""
+    documents = _room(request, production).documents
+    order = RenderOrder(motion=motion, shot=shot, first=first, last=last)
+    settings, name = order.settings(documents), order.name(documents)
+    studio: Studio = request.app.state.studio
+    show = order.show(documents, studio)
+    if not isinstance(show, Plan):
+        raise Refusal("The whole film is too much for one picture.", remedy="Choose a shot or a motion.")
+    if settings.stop - settings.start > MOST_FRAMES:
+        raise Refusal(
+            f"{settings.stop - settings.start} frames are too many for one picture.",
+            where=name,
+            remedy=f"Choose {MOST_FRAMES} of them at most.",
+        )
+    rate = per_second(documents.production.rate)
+    data = animated_svg(show, settings.start, settings.stop, rate, _sources(studio), name)
+    return _file(data, f"{name}.svg", "image/svg+xml")
+
+
+def _sources(studio: Studio) -> Sources:
+    return Sources(studio.art, studio.asset, Rasteriser(Painter(studio.asset)))
 
 
 @router.get("/timeline.otio", response_class=Response)

@@ -247,6 +247,8 @@ def test_shots_and_the_film_are_rendered_and_checked_on_the_command_line(sorvan,
             assert sum(1 for _ in film.decode(video=0)) == frames
     made = sorvan("render", "Quay", "--film", "--out", "a.gif", "--width", "64", "--blur", "2", "--pass", "blocking")
     assert made.returncode == 0 and (tmp_path / "a.gif").read_bytes()[:6] == b"GIF89a"
+    made = sorvan("render", "Quay", "--shot", "Along the quay", "--out", "a.svg", "--from", "12", "--to", "12")
+    assert made.returncode == 0 and (tmp_path / "a.svg").read_bytes().startswith(b"<svg"), made.stderr
     unclear = sorvan("render", "Quay", "--out", "a.mp4")
     assert unclear.returncode == 1 and "not clear what to render" in unclear.stderr
     silent = sorvan("render", "Quay", "--film", "--out", "a.wav")

@@ -159,6 +159,11 @@ export const contactSheet = (production: string, shot: string | null, every: num
     ...(shot ? { shot } : {}),
     ...(every ? { every: String(every) } : {}),
   })}`;
+/** A frame as SVG, and a motion or a shot as animated SVG. */
+export const frameSvg = (production: string, of: Record<string, string>, frame: number): string =>
+  `/api/productions/${production}/frame.svg?${new URLSearchParams({ ...of, frame: String(frame) })}`;
+export const animatedSvg = (production: string, of: Record<string, string>): string =>
+  `/api/productions/${production}/animated.svg?${new URLSearchParams(of)}`;
 export const bringTimeline = (production: string, file: File, fields: Record<string, string>) =>
   ask<Ack>(`/productions/${production}/timeline`, { method: "POST", body: formOf(file, fields) });
 /** What another frame rate would do to the keys. */

@@ -1,9 +1,11 @@
-/** The film on paper, and as a timeline for other programs. */
+/** What is rendered as vectors, on paper, and as a timeline for other programs. */
 import { useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { bringTimeline, notify } from "../../session";
 import { Fold } from "../../ui/Fold";
-import { contactSheet, timelineFile } from "../../wire/http";
+import { NumberField } from "../../ui/fields";
+import { animatedSvg, contactSheet, frameSvg, timelineFile } from "../../wire/http";
+import type { What } from "./what";
 
 const EVERY = [
   [0, "of every pose"],
@@ -12,15 +14,58 @@ const EVERY = [
   [24, "of every 24th frame"],
 ] as const;
 
-export function PapersCard({ production, shot }: { production: string; shot?: string | null }) {
+/** A link that fetches a file. */
+function Fetch({ href, icon, children }: { href: string; icon: string; children: React.ReactNode }) {
+  return (
+    <a className="btn btn-sm btn-outline-primary" href={href} download>
+      <i className={`bi bi-${icon} me-2`} aria-hidden="true" />
+      {children}
+    </a>
+  );
+}
+
+export function PapersCard({ production, what, film }: { production: string; what: What; film: boolean }) {
+  const { shot, motion } = what.order;
+  const [frame, setFrame] = useState<number | null>(null);
+  const of: Record<string, string> = { ...(shot ? { shot } : {}), ...(motion ? { motion } : {}) };
+  return (
+    <Fold title="As vectors, on paper, for others">
+      <div className="fields">
+        <label htmlFor="p-frame">Frame</label>
+        <NumberField
+          id="p-frame"
+          value={frame ?? what.first}
+          unit=""
+          digits={0}
+          min={1}
+          max={what.length}
+          onCommit={(v) => setFrame(Math.round(v))}
+        />
+      </div>
+      <div className="d-flex flex-column gap-1 mt-2">
+        <Fetch href={frameSvg(production, of, frame ?? what.first)} icon="vector-pen">
+          This frame as vectors (SVG)
+        </Fetch>
+        {(shot ?? motion) && (
+          <Fetch href={animatedSvg(production, of)} icon="play-circle">
+            All of it as animated SVG
+          </Fetch>
+        )}
+      </div>
+      {film && !motion && <Papers production={production} shot={shot ?? null} />}
+    </Fold>
+  );
+}
+
+function Papers({ production, shot }: { production: string; shot: string | null }) {
   const [every, setEvery] = useState(0);
   const input = useRef<HTMLInputElement>(null);
   const bring = async (file: File) => {
     if (await bringTimeline(file)) notify(true, file.name, "The film has the order and the lengths of the timeline.");
   };
   return (
-    <Fold title="On paper, and for others">
-      <div className="fields">
+    <>
+      <div className="fields mt-3">
         <label htmlFor="p-every">Pictures</label>
         <Form.Select id="p-every" size="sm" value={every} onChange={(e) => setEvery(Number(e.target.value))}>
           {EVERY.map(([n, name]) => (
@@ -31,18 +76,12 @@ export function PapersCard({ production, shot }: { production: string; shot?: st
         </Form.Select>
       </div>
       <div className="d-flex flex-column gap-1 mt-2">
-        <a
-          className="btn btn-sm btn-outline-primary"
-          href={contactSheet(production, shot ?? null, every || null)}
-          download
-        >
-          <i className="bi bi-grid-3x3-gap me-2" aria-hidden="true" />
+        <Fetch href={contactSheet(production, shot, every || null)} icon="grid-3x3-gap">
           Contact sheet {shot ? "of the shot" : "of the film"} (PDF)
-        </a>
-        <a className="btn btn-sm btn-outline-primary" href={timelineFile(production)} download>
-          <i className="bi bi-list-nested me-2" aria-hidden="true" />
+        </Fetch>
+        <Fetch href={timelineFile(production)} icon="list-nested">
           Timeline of the film (.otio)
-        </a>
+        </Fetch>
         <button type="button" className="btn btn-sm btn-outline-primary" onClick={() => input.current?.click()}>
           <i className="bi bi-box-arrow-in-down me-2" aria-hidden="true" />
           Arrange the film by a timeline…
@@ -64,6 +103,6 @@ export function PapersCard({ production, shot }: { production: string; shot?: st
         A timeline names the film of each shot; what another program changes of order and lengths comes back with it.
         Undo takes it back.
       </p>
-    </Fold>
+    </>
   );
 }

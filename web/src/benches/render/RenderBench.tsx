@@ -74,7 +74,12 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
           choose={setChosen}
           ordered={(id) => setShown(id)}
         />
-        {things.some((w) => w.key === "film") && <PapersCard production={production.id} shot={current.order.shot} />}
+        <PapersCard
+          key={`papers-${current.key}`}
+          production={production.id}
+          what={current}
+          film={things[0]?.key === "film"}
+        />
       </div>
       <div className="d-flex flex-column gap-2">
         <FrameStrip
