@@ -29,7 +29,7 @@ def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page
     page = new_page()
     page.goto(demo.address)
     page.get_by_role("button", name="Open Last ferry at nine").click()
-    for name in ("Pieces", "Rig", "Motion", "Render"):
+    for name in ("Pieces", "Rig", "Motion", "Voice", "Shots", "Render"):
         bench(page, name)
         settle(page) if name == "Render" else drawn(page)
         outside = page.evaluate(
@@ -38,7 +38,7 @@ def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page
                  // What scrolls by itself counts by its own edges.
                  const panel = e.closest('aside.right');
                  if (panel && panel.getBoundingClientRect().bottom <= innerHeight && b.right <= innerWidth + 1 && b.left >= -1) return false;
-                 if (!b.width || e.closest('.list, .sheet-names, .pose-strip, .visually-hidden-file') || e.matches('.visually-hidden-file')) return false;
+                 if (!b.width || e.closest('.list, .sheet-names, .pose-strip, .shot-window, .visually-hidden-file') || e.matches('.visually-hidden-file')) return false;
                  return b.right > innerWidth + 1 || b.left < -1 || b.bottom > innerHeight + 1 || b.top < -1;
                }).map((e) => e.outerHTML.slice(0, 120))"""
         )

@@ -29,7 +29,7 @@ export function PapersCard({ production, what, film }: { production: string; wha
   const [frame, setFrame] = useState<number | null>(null);
   const of: Record<string, string> = { ...(shot ? { shot } : {}), ...(motion ? { motion } : {}) };
   return (
-    <Fold title="As vectors, on paper, for others">
+    <Fold title="As vectors, on paper, for others" open={false}>
       <div className="fields">
         <label htmlFor="p-frame">Frame</label>
         <NumberField
