@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sorvan.core.errors import Refusal
 from sorvan.core.model.puppet import PLAIN
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.voice.mouths import by_name, letters, missing, shown, sounds_by_mouth, taken_by
+from sorvan.core.voice.mouths import by_name, letters, missing, proposed, shown, sounds_by_mouth, taken_by
 from sorvan.core.voice.phonemes import ARPABET, GROUPS, bare, is_vowel, known, sound, to_arpabet
 from tests.core.speakers import mouth_set, sets, sounds, speaker
 from tests.core.speakers import mouths as speak
@@ -104,6 +104,18 @@ def test_a_chart_is_proposed_from_the_drawings_and_edited() -> None:
         do(documents, {"do": "set-mouth", "puppet": "a", "mouth": "open", "shows": [77]})
     with pytest.raises(Refusal, match="There is no mouth"):
         do(documents, {"do": "give-sounds", "puppet": "a", "labels": ["R"], "mouth": "whiskers"})
+
+
+def test_a_word_that_all_drawings_names_share_does_not_hide_what_the_rest_tells() -> None:
+    names = ["rest", "m b p", "aa", "oo", "f v"]
+    piece = speaker(("M", 0.2)).puppet("a").pieces["mouth"]
+    drawings = tuple(
+        d.model_copy(update={"name": f"beak {name}"}) for d, name in zip(piece.drawings, names, strict=False)
+    )
+    chart = proposed(piece.model_copy(update={"drawings": drawings}))
+    told = {by_name(name)[0]: (float(d.number),) for name, d in zip(names, drawings, strict=True)}
+    assert {m.name: m.shows[PLAIN] for m in chart.mouths.values()} == told
+    assert None not in told and len(told) == 5 and by_name("beak m b p")[0] is None
 
 
 def test_the_chart_goes_with_the_piece_or_the_dial_that_it_is_for() -> None:

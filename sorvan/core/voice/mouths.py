@@ -114,9 +114,14 @@ _WORDS: dict[Group, tuple[str, ...]] = {
 _MOODS = ("happy", "sad", "angry", "tired", "calm", "scared")
 
 
-def by_name(name: str) -> tuple[Group | None, str]:
-    """The group and the mood that a drawing's name speaks of, if it does: “mouth, sad, half open”."""
-    said = [w for w in re.split(r"[^a-zA-Z]+", name.lower()) if w and w not in ("mouth", "mouths", "lips")]
+def _words_of(name: str) -> list[str]:
+    return [w for w in re.split(r"[^a-zA-Z]+", name.lower()) if w]
+
+
+def by_name(name: str, shared: frozenset[str] = frozenset()) -> tuple[Group | None, str]:
+    """The group and the mood that a drawing's name speaks of, if it does: “mouth, sad, half open”. Words that all
+    drawings' names have are `shared`, and tell nothing: “beak” of “beak oo”."""
+    said = [w for w in _words_of(name) if w not in shared and w not in ("mouth", "mouths", "lips")]
     mood = next((w for w in said if w in _MOODS), PLAIN)
     text = " ".join(w for w in said if w != mood)
     exact = next((g for g, words in _WORDS.items() if text in words or text.replace(" ", "") in words), None)
@@ -153,8 +158,11 @@ def _named(row: list[tuple[str, float]]) -> tuple[tuple[str, ...], dict[str, Mou
     """Moods and mouths by names, each with the value that shows it."""
     mouths: dict[str, Mouth] = {}
     moods: dict[str, None] = {PLAIN: None}
+    telling = {part for words in _WORDS.values() for word in words for part in word.split()} | set(_MOODS)
+    alike = frozenset.intersection(*(frozenset(_words_of(name)) for name, _ in row)) if len(row) > 1 else frozenset()
+    shared = alike - telling
     for called, value in row:
-        group, mood = by_name(called)
+        group, mood = by_name(called, shared)
         moods.setdefault(mood)
         name = group or _without_mood(called, mood)
         id = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or f"m{len(mouths)}"
