@@ -458,6 +458,30 @@ def test_cuts_in_a_span_change_nothing_that_is_seen() -> None:
         np.testing.assert_allclose(other.doing.values[id], values, atol=1e-6, err_msg=id)
 
 
+@given(spans, st.integers(1, 59), st.booleans())
+@settings(max_examples=40, deadline=None)
+def test_whatever_is_cut_or_trimmed_does_in_the_frames_that_stay_what_it_did(
+    span: dict[str, Any], into: int, cycle: bool
+) -> None:
+    documents = do(strolling(150.0, 24), {"do": "set-motion", "motion": "m", "cycle": cycle})
+    documents = on_stage(documents, span | {"row": 0, "blend": 0, "frames": 60})
+    start = span["start"]
+    cut = {"do": "split-span", "span": "p0", "at": start + into, "id": "q"}
+    trimmed = {"do": "trim-span", "span": "p0", "start": start + into, "frames": 60 - into}
+    whole = acted(documents).doing.values
+    for command in (cut, trimmed):
+        changed = acted(do(documents, {"shot": "s", "cast": "c", **command})).doing.values
+        kept = slice(start + into, min(start + 60, 96))
+        for id, values in whole.items():
+            np.testing.assert_allclose(
+                changed[id][:, kept], values[:, kept], atol=1e-6, err_msg=f"{command['do']} {id}"
+            )
+    # Pulled back to where it was, it is as it was.
+    longer = {"do": "trim-span", "shot": "s", "cast": "c", "span": "p0", "start": start, "frames": 60}
+    again = do(do(documents, {"shot": "s", "cast": "c", **trimmed}), longer)
+    assert again.shot("s").model_dump() == documents.shot("s").model_dump()
+
+
 def test_a_shake_comes_and_goes_and_is_the_same_each_time() -> None:
     documents = on_stage(strolling(), {})
     shaken = do(

@@ -166,6 +166,7 @@ def _member(member: Member, part: Fraction, moved: Moved) -> Member:
             frames=max(nearest(s.end, part) - nearest(s.start, part), 1),
             first=float(Fraction(s.first) * part),
             stop=None if s.stop is None else float(Fraction(s.stop) * part),
+            skip=float(Fraction(s.skip) * part),
             blend=min(nearest(s.blend, part), 240),
             out=min(nearest(s.out, part), 240),
         )

@@ -15,10 +15,10 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.channel import Frame
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Member, Shot, Span
+from sorvan.core.model.shot import Frames, Member, Shot, Span
 from sorvan.core.shot.fitting import Fit, fitted
 from sorvan.core.shot.matching import best_first
-from sorvan.core.shot.spans import lowest
+from sorvan.core.shot.spans import begun_at, lowest
 
 
 def span_of(member: Member, id: str) -> Span:
@@ -78,7 +78,7 @@ def matched_span(documents: Documents, shot: Shot, member: Member, span: Span) -
     found = best_first(puppet, before[-1], middle, motion)
     if found is None:
         return span
-    return span.changed(first=round((found - span.blend / 2 * span.speed / 100) % motion.length, 3))
+    return span.changed(skip=0.0, first=round((found - span.blend / 2 * span.speed / 100) % motion.length, 3))
 
 
 class RemoveSpans(MemberCommand):
@@ -112,15 +112,30 @@ class SplitSpan(MemberCommand):
             raise Refusal(f"Frame {self.at + 1} is not inside the span.", where=shot.name, remedy="Choose one that is.")
         if self.id in member.spans:
             raise Refusal("That id is taken already.", where=self.id, remedy="Try again.", kind="conflict")
-        first = span.first if span.play == "hold" else span.first + (self.at - span.start) * span.speed / 100
-        length = documents.motion(span.motion).length
-        first = first % length if span.play == "loop" else min(first, length - 1)
-        two = span.changed(id=self.id, start=self.at, frames=span.end - self.at, first=first, blend=0)
+        two = begun_at(span, self.at).changed(id=self.id, frames=span.end - self.at, blend=0)
         one = span.changed(frames=self.at - span.start, out=0)
         return shot.with_cast(member.changed(spans={**member.spans, one.id: one, two.id: two}))
 
     def said(self, shot: Shot) -> str:
         return f"Cut what {self.named(shot)} does at frame {self.at + 1}"
+
+
+class TrimSpan(MemberCommand):
+    """Let a span begin and end at other frames; what it does in the frames that stay, stays."""
+
+    do: Literal["trim-span"] = "trim-span"
+    span: Id
+    start: Frame
+    frames: Frames
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        span = span_of(member, self.span)
+        after = begun_at(span, self.start).changed(frames=self.frames)
+        return shot.with_cast(member.changed(spans={**member.spans, span.id: after}))
+
+    def said(self, shot: Shot) -> str:
+        return f"Trim what {self.named(shot)} does"
 
 
 class DetachMotion(MemberCommand):
@@ -176,4 +191,4 @@ class FitSteps(MemberCommand):
         return f"Fit the steps of {self.named(shot)}"
 
 
-SpanCommand = SetSpan | RemoveSpans | SplitSpan | DetachMotion | FitSteps
+SpanCommand = SetSpan | RemoveSpans | SplitSpan | TrimSpan | DetachMotion | FitSteps

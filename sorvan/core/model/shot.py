@@ -26,7 +26,8 @@ class Span(Value):
     """A motion on a cast member for some `frames` of the shot from `start` on.
 
     It begins `first` frames into the motion and uses it up to before frame `stop` (its end, if not told), at a
-    `speed` in percent, backwards if `reverse`: once, in a `loop`, or as a `hold` of its first frame. It comes in
+    `speed` in percent, backwards if `reverse`: once, in a `loop`, or as a `hold` of its first frame.
+    It has gone on for `skip` frames of the shot when it begins. It comes in
     over `blend` frames and, on a row above the lowest, goes out over `out` frames. A motion on a higher `row` does
     what it has keys for, over what lies below.
     """
@@ -38,6 +39,7 @@ class Span(Value):
     row: Annotated[int, Field(ge=0, le=9)] = 0
     first: Annotated[float, Field(ge=0, lt=LONGEST)] = 0.0
     stop: Annotated[float, Field(gt=0, le=LONGEST)] | None = None
+    skip: Number = 0.0
     speed: Annotated[float, Field(ge=5, le=2000)] = 100.0
     reverse: bool = False
     play: Literal["once", "loop", "hold"] = "loop"

@@ -59,7 +59,7 @@ def fitted(documents: Documents, member: Member, span: Span, steps: int | None, 
     count = steps if steps is not None else max(round(far / step), 1)
     wanted = far / count
     frames = max(round(count * motion.length / each * 100 / span.speed), 1)
-    given = span.changed(frames=frames, play="loop", stop=None)
+    given = span.changed(frames=frames, play="loop", stop=None, skip=0.0)
     if abs(wanted / step - 1) <= EXACT:
         return Fit(given, None, count, step, far)
     gait = next((r for r in held.recipes.values() if isinstance(r, Gait)), None)

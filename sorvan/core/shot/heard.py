@@ -33,10 +33,10 @@ def _through(documents: Documents, span: Span, rate: Fraction) -> Iterator[Cue]:
     round_ = min(span.stop or motion.length, motion.length) - (
         0.0 if motion.cycle and span.stop is None else span.first
     )
-    rounds = range(int(span.frames / round_) + 2) if span.play == "loop" else range(1)
+    rounds = range(int((span.frames + span.skip) / round_) + 2) if span.play == "loop" else range(1)
     for n in rounds:
         # The first frame of the motion in this round, in the shot's own frames.
-        start = span.start - span.first + n * round_
+        start = span.start - span.skip - span.first + n * round_
         if start >= span.end:
             return
         for placed in motion.sounds.values():

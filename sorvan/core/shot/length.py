@@ -11,7 +11,7 @@ from sorvan.core.model.channel import Channel
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.shot import Copies, Member, Shot, Span
 from sorvan.core.motion.editing import baked
-from sorvan.core.shot.spans import motion_times
+from sorvan.core.shot.spans import begun_at, motion_times
 
 Later = Callable[[int], int]
 
@@ -123,20 +123,12 @@ def _on(member: Member, at: int, motions: Mapping[str, Motion], gone: complex) -
                 # Nobody has begun anything since: it stands as this one ended.
                 motion = motions[span.motion]
                 ended = float(motion_times(span, motion, np.array([float(at)]))[0]) % motion.length
-                spans[id] = span.changed(start=0, frames=1, first=ended, stop=None, play="hold", blend=0)
+                spans[id] = span.changed(start=0, frames=1, first=ended, stop=None, skip=0.0, play="hold", blend=0)
             continue
         if span.start >= at:
             spans[id] = span.changed(start=span.start - at)
             continue
-        cut = (at - span.start) * span.speed / 100
-        length = motions[span.motion].length
-        first = span.first + (0 if span.play == "hold" else cut)
-        spans[id] = span.changed(
-            start=0,
-            frames=span.end - at,
-            first=first % length if span.play == "loop" else min(first, length - 1),
-            blend=0,
-        )
+        spans[id] = begun_at(span, at).changed(start=0, frames=span.end - at, blend=0)
     travel, stands = member.travel, member.at
     if travel is not None:
         travel = travel.changed(gone=travel.gone + gone.real)

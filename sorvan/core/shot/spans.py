@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,16 +30,21 @@ def goes_round(span: Span, motion: Motion) -> bool:
     return span.play == "loop" and motion.cycle and span.stop is None
 
 
+def begun_at(span: Span, frame: int) -> Span:
+    """A span that begins at another frame of the shot, and does in all others what it did."""
+    return span.changed(start=frame, skip=span.skip + frame - span.start)
+
+
 def motion_times(span: Span, motion: Motion, times: Floats, last: float | None = None) -> Floats:
     """The times of the motion at these times of the shot. Before the span it stands at its begin, and from `last`
     on (its end, if not told) where it is then."""
     first, n = min(span.first, motion.length - 1), used(span, motion)
-    since = np.clip(times, span.start, span.end - 1 if last is None else last) - span.start
+    since = np.clip(times, span.start, span.end - 1 if last is None else last) - span.start + span.skip
     t = since * (span.speed / 100)
     if span.play == "hold":
         return np.full(len(times), first)
     if span.play == "once":
-        t = np.minimum(t, n - 1)
+        t = np.clip(t, 0, n - 1)
         return first + ((n - 1 - t) if span.reverse else t)
     if goes_round(span, motion):
         return first + (-t if span.reverse else t)
@@ -137,9 +141,3 @@ def held(poses: Bools) -> NDArray[np.int32]:
     """For each time the newest at which a pose was struck."""
     found: NDArray[np.int32] = np.maximum.accumulate(np.where(poses, np.arange(len(poses)), 0)).astype(np.int32)
     return found
-
-
-def gaps(spans: Iterable[Span]) -> list[tuple[int, int]]:
-    """The frames between spans of the lowest row in which nothing new happens: from and up to before."""
-    row = sorted((s for s in spans if s.row == 0), key=lambda s: s.start)
-    return [(a.end, b.start) for a, b in pairwise(row) if b.start > a.end]

@@ -4,7 +4,7 @@ import { get, goTo, set, useWorkshop } from "../../session";
 import type { Timeline } from "../../sheet/timeline";
 import { usePull } from "../../ui/pull";
 import type { Motion, Span } from "../../wire/types";
-import { setSpan, spanEnd } from "./commands";
+import { setSpan, spanEnd, trimSpan } from "./commands";
 
 interface Props {
   cast: string;
@@ -29,11 +29,13 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
     if (end === "middle") return { ...span, start: Math.max(0, span.start + frames) };
     if (end === "end") return { ...span, frames: Math.max(1, span.frames + frames) };
     const by = Math.max(-span.start, Math.min(frames, span.frames - 1));
-    const speed = (span.speed ?? 100) / 100;
-    // What it does at its other frames stays: it begins that much later in its motion.
-    const into = (span.first ?? 0) + (span.play === "hold" ? 0 : by * speed);
-    const first = span.play === "loop" && motion?.cycle ? ((into % length) + length) % length : Math.max(0, into);
-    return { ...span, start: span.start + by, frames: span.frames - by, first: Math.min(first, length - 1) };
+    return { ...span, start: span.start + by, frames: span.frames - by, skip: (span.skip ?? 0) + by };
+  };
+  /** Move it, or let it begin or end at another frame: what it does in those that stay is the core's business. */
+  const put = (end: "start" | "middle" | "end", frames: number) => {
+    const { start, frames: lasts } = trimmed(end, frames);
+    if (end === "middle") setSpan(cast, span, { start });
+    else trimSpan(cast, span.id, start, lasts);
   };
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();
@@ -48,7 +50,7 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
       move: (e) => setShown(by(e) ? trimmed(end, by(e)) : null),
       end: (e) => {
         setShown(null);
-        if (by(e)) setSpan(cast, span, trimmed(end, by(e)));
+        if (by(e)) put(end, by(e));
         else if (before?.kind === "span" && before.id === span.id) {
           const lane = (e.target as HTMLElement).closest(".lane")?.getBoundingClientRect();
           if (lane) goTo(time.frameAt(e.clientX - lane.left + time.scroll));
@@ -63,13 +65,10 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
   const used = Math.min(now.stop ?? length, length) - (motion?.cycle && now.stop == null ? 0 : (now.first ?? 0));
   const round = (used * 100) / speed;
   const seams: number[] = [];
-  if (now.play === "loop" && round * time.step > 5)
-    for (
-      let f = round - (motion?.cycle && now.stop == null ? ((now.first ?? 0) * 100) / speed : 0);
-      f < now.frames;
-      f += round
-    )
-      if (f > 0) seams.push(f);
+  if (now.play === "loop" && round * time.step > 5) {
+    const gone = (now.skip ?? 0) + (motion?.cycle && now.stop == null ? ((now.first ?? 0) * 100) / speed : 0);
+    for (let f = round - (((gone % round) + round) % round); f < now.frames; f += round) seams.push(f);
+  }
   return (
     <button
       ref={bar}
@@ -83,7 +82,7 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
         if (!e.altKey || (e.key !== "ArrowLeft" && e.key !== "ArrowRight")) return;
         e.preventDefault();
         e.stopPropagation();
-        setSpan(cast, span, trimmed(e.shiftKey ? "end" : "middle", e.key === "ArrowLeft" ? -1 : 1));
+        put(e.shiftKey ? "end" : "middle", e.key === "ArrowLeft" ? -1 : 1);
       }}
       onClick={(e) => e.detail === 0 && set({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] })}
       {...pull}

@@ -127,6 +127,12 @@ export function setSpan(cast: string, span: Span, given: Partial<Span>, match = 
   if (shot) void submit({ do: "set-span", shot: shot.id, cast, span: { ...span, ...given }, match });
 }
 
+/** Let a span begin and end at other frames. */
+export function trimSpan(cast: string, span: string, start: number, frames: number): void {
+  const shot = shotOf(get());
+  if (shot) void submit({ do: "trim-span", shot: shot.id, cast, span, start, frames });
+}
+
 /** Remove what is picked: keys, a span, a sound, or one of the cast. */
 export function removePicked(): void {
   const now = get();
