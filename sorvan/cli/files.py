@@ -24,7 +24,6 @@ from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg
 from sorvan.picture.film import Format, make
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
-from sorvan.picture.rasters import Rasteriser
 from sorvan.picture.sound import wav
 from sorvan.picture.studio import Studio
 from sorvan.service.rooms import Rooms
@@ -152,7 +151,7 @@ def render(
             typer.echo(f"\r{done} of {total} frames", err=True, nl=False)
 
     if vectors:
-        sources = Sources(studio.art, studio.asset, Rasteriser(Painter(studio.asset)))
+        sources = Sources.of(studio)
         show, start = order.show(documents, studio), settings.start
         if total == 1 or not isinstance(show, Plan):
             data = frame_svg(show, start, sources, order.name(documents))

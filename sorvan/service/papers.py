@@ -18,9 +18,9 @@ from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg
 from sorvan.interchange.timelines import read_timeline, write_timeline
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter, Surface
-from sorvan.picture.rasters import Rasteriser
 from sorvan.picture.sheets import Sight, contact_pdf
 from sorvan.picture.studio import Studio
+from sorvan.service.attachments import attachment
 from sorvan.service.productions import Ack, ack
 from sorvan.service.rooms import Room, Rooms
 
@@ -50,7 +50,7 @@ def contact_sheet(
     title = shots[0].name if shot is not None else documents.production.name
     studio: Studio = request.app.state.studio
     data = contact_pdf(title, (s for held in shots for s in _sights(documents, held, studio, every)))
-    return _file(data, f"{title} contact sheet.pdf", "application/pdf")
+    return attachment(data, f"{title} contact sheet.pdf", "application/pdf")
 
 
 def _sights(documents: Documents, shot: Shot, studio: Studio, every: int | None) -> Iterator[Sight]:
@@ -76,8 +76,8 @@ def frame_picture(
     order = RenderOrder(motion=motion, shot=shot, first=frame, last=frame)
     at, name = order.settings(documents).start, order.name(documents)
     studio: Studio = request.app.state.studio
-    data = frame_svg(order.show(documents, studio), at, _sources(studio), f"{name}, frame {frame}")
-    return _file(data, f"{name} {frame}.svg", "image/svg+xml")
+    data = frame_svg(order.show(documents, studio), at, Sources.of(studio), f"{name}, frame {frame}")
+    return attachment(data, f"{name} {frame}.svg", "image/svg+xml")
 
 
 @router.get("/animated.svg", response_class=Response)
@@ -104,19 +104,15 @@ def animated_picture(
             remedy=f"Choose {MOST_FRAMES} of them at most.",
         )
     rate = per_second(documents.production.rate)
-    data = animated_svg(show, settings.start, settings.stop, rate, _sources(studio), name)
-    return _file(data, f"{name}.svg", "image/svg+xml")
-
-
-def _sources(studio: Studio) -> Sources:
-    return Sources(studio.art, studio.asset, Rasteriser(Painter(studio.asset)))
+    data = animated_svg(show, settings.start, settings.stop, rate, Sources.of(studio), name)
+    return attachment(data, f"{name}.svg", "image/svg+xml")
 
 
 @router.get("/timeline.otio", response_class=Response)
 def timeline(request: Request, production: str) -> Response:
     """The film as an OpenTimelineIO timeline."""
     documents = _room(request, production).documents
-    return _file(write_timeline(documents), f"{documents.production.name}.otio", "application/json")
+    return attachment(write_timeline(documents), f"{documents.production.name}.otio", "application/json")
 
 
 @router.post("/timeline")
@@ -132,8 +128,3 @@ def bring_timeline(
     room = _room(request, production)
     arranging = read_timeline(file.file.read(), file.filename or "timeline.otio", room.documents)
     return ack(room.submit(change, window, base, arranging))
-
-
-def _file(data: bytes, name: str, media: str) -> Response:
-    safe = "".join(c if c.isalnum() or c in " -_." else "_" for c in name).encode("ascii", "replace").decode()
-    return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{safe}"'})

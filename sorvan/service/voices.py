@@ -31,6 +31,7 @@ from sorvan.picture.order import RenderOrder
 from sorvan.picture.sheets import exposure_pdf
 from sorvan.picture.sound import samples_of
 from sorvan.service.aligners import Aligners
+from sorvan.service.attachments import attachment
 from sorvan.service.messages import FindingView, Importing
 from sorvan.service.productions import Ack, ack
 from sorvan.service.rig_report import finding_view
@@ -192,12 +193,9 @@ def get_chart(request: Request, production: str, voice: str, format: ChartFormat
     """A line's chart as TextGrid, long or short, or as CSV."""
     line = _room(request, production).documents.voice(voice)
     ending = "csv" if format == "csv" else "TextGrid"
-    return _file(write_chart(line, format), f"{line.name}.{ending}", "text/csv" if format == "csv" else "text/plain")
-
-
-def _file(data: bytes, name: str, media: str) -> Response:
-    safe = "".join(c if c.isalnum() or c in " -_." else "_" for c in name).encode("ascii", "replace").decode()
-    return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{safe}"'})
+    return attachment(
+        write_chart(line, format), f"{line.name}.{ending}", "text/csv" if format == "csv" else "text/plain"
+    )
 
 
 def _on(request: Request, production: str, motion: str) -> tuple[Documents, Motion, Puppet, dict[str, Voice]]:
@@ -264,4 +262,4 @@ def sheet_pdf(request: Request, production: str, motion: str) -> Response:
     documents, held, puppet, lines = _on(request, production, motion)
     rate = per_second(documents.production.rate)
     data = exposure_pdf(f"{puppet.name} · {held.name}", exposure_sheet(held, lines, puppet.mouths, rate), rate)
-    return _file(data, f"{held.name} exposure sheet.pdf", "application/pdf")
+    return attachment(data, f"{held.name} exposure sheet.pdf", "application/pdf")

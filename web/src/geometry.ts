@@ -42,6 +42,22 @@ export function unplaced(m: Matrix, at: Point): Point | null {
   return [(m[3]! * dx - m[2]! * dy) / det, (m[0]! * dy - m[1]! * dx) / det];
 }
 
+/** Two matrices as one: first `b`, then `a`. */
+export const after = (a: Matrix, b: Matrix): number[] => [
+  a[0]! * b[0]! + a[2]! * b[1]!,
+  a[1]! * b[0]! + a[3]! * b[1]!,
+  a[0]! * b[2]! + a[2]! * b[3]!,
+  a[1]! * b[2]! + a[3]! * b[3]!,
+  ...placed(a, [b[4]!, b[5]!]),
+];
+
+/** The matrix that takes back what another does. */
+export function inverse(m: Matrix): number[] {
+  const [a, b, c, d, e, f] = [m[0]!, m[1]!, m[2]!, m[3]!, m[4]!, m[5]!];
+  const size = determinant(m);
+  return [d / size, -b / size, -c / size, a / size, (c * f - d * e) / size, (b * e - a * f) / size];
+}
+
 /** A line through points, as SVG path data. */
 export const pathThrough = (points: readonly Point[], closed = false): string =>
   `M${points.map((p) => p.join(" ")).join("L")}${closed ? "Z" : ""}`;

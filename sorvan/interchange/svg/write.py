@@ -18,6 +18,9 @@ from sorvan.core.geometry import Floats
 from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Radial, Shape
 from sorvan.core.plan.plan import Cel, Copies, Plan
 from sorvan.core.plan.show import Show
+from sorvan.picture.paint import Painter
+from sorvan.picture.rasters import Rasteriser
+from sorvan.picture.studio import Studio
 
 Six = Sequence[float] | Floats
 Rasterise = Callable[[Cel, int, int], tuple[bytes, tuple[float, float, float, float]]]
@@ -31,6 +34,11 @@ class Sources:
     art: Callable[[str], Art]
     asset: Callable[[str], bytes]
     rasterise: Rasterise
+
+    @classmethod
+    def of(cls, studio: Studio) -> Sources:
+        """Those of a studio, drawn by a painter of their own."""
+        return cls(studio.art, studio.asset, Rasteriser(Painter(studio.asset)))
 
 
 def frame_svg(show: Show, frame: int, sources: Sources, title: str) -> bytes:

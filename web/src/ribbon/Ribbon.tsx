@@ -1,16 +1,14 @@
 /** The ribbon: sound, words, sounds, mouths, blinks and accents of a motion's lines, all on the same frames. */
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { frameRate, get, goTo, keep, kept, set, submit, useLine, useWorkshop, linesOf, type Line } from "../session";
 import { Playhead, Ruler } from "../sheet/Ruler";
-import { useTimeline, type Timeline } from "../sheet/timeline";
-import { Transport } from "../sheet/Transport";
+import { useTimeline, useZoomingWheel, type Timeline } from "../sheet/timeline";
+import { SpeedMenu, Transport } from "../sheet/Transport";
 import { Button } from "react-bootstrap";
 import { bring, SOUNDS } from "../benches/voice/LinePanel";
 import { IconButton } from "../ui/bits";
-import { Menu } from "../ui/Menu";
 import { usePull } from "../ui/pull";
 import type { Exposed, Motion, Puppet } from "../wire/types";
-import { SPEEDS } from "../session";
 import { FaceRow, MouthRow } from "./MouthRow";
 import { mergeEntry, splitEntry } from "./entries";
 import { Tier } from "./Tier";
@@ -29,16 +27,7 @@ export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Mo
   const lines = linesOf({ documents, motion: motion.id });
   const rate = frameRate({ documents });
   const [snap, setSnap] = useState(() => kept("voice-snap") === "yes");
-  useEffect(() => {
-    const element = scroller.current;
-    const wheel = (event: WheelEvent) => {
-      if (!event.ctrlKey || !element) return;
-      event.preventDefault();
-      time.zoomBy(Math.exp(-event.deltaY * 0.002), event.clientX - element.getBoundingClientRect().left - 190);
-    };
-    element?.addEventListener("wheel", wheel, { passive: false });
-    return () => element?.removeEventListener("wheel", wheel);
-  }, [time]);
+  useZoomingWheel(scroller, time);
   return (
     <div className="ribbon-panel card-sheet">
       <RibbonBar
@@ -207,23 +196,12 @@ function RibbonBar({
   snap: boolean;
   setSnap: (on: boolean) => void;
 }) {
-  const speed = useWorkshop((w) => w.speed);
   const range = useWorkshop((w) => w.range);
   const entry = useWorkshop((w) => w.entry);
   return (
     <div className="sheet-bar">
       <Transport length={motion.length ?? 48} />
-      <Menu
-        label={`Speed: ${speed * 100} %`}
-        entries={SPEEDS.map((s) => ({
-          key: String(s),
-          text: `${s * 100} %`,
-          chosen: s === speed,
-          run: () => set({ speed: s }),
-        }))}
-      >
-        {speed * 100} %
-      </Menu>
+      <SpeedMenu />
       <IconButton
         icon="arrow-left-right"
         label={range ? "Play the whole motion again" : "Play only what is selected, round and round"}

@@ -1,7 +1,8 @@
 /** Playing, and the frame that shows. */
 import { useState } from "react";
-import { goTo, set, toggle, toKey, useWorkshop } from "../session";
+import { SPEEDS, goTo, set, toggle, toKey, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
+import { Menu } from "../ui/Menu";
 
 export function Transport({ length }: { length: number }) {
   const loop = useWorkshop((w) => w.loop);
@@ -20,6 +21,24 @@ export function Transport({ length }: { length: number }) {
       <IconButton icon="repeat" label="Play round and round" pressed={loop} onClick={() => set({ loop: !loop })} />
       <FrameField length={length} />
     </>
+  );
+}
+
+/** How fast it plays. */
+export function SpeedMenu() {
+  const speed = useWorkshop((w) => w.speed);
+  return (
+    <Menu
+      label={`Speed: ${speed * 100} %`}
+      entries={SPEEDS.map((s) => ({
+        key: String(s),
+        text: `${s * 100} %`,
+        chosen: s === speed,
+        run: () => set({ speed: s }),
+      }))}
+    >
+      {speed * 100} %
+    </Menu>
   );
 }
 

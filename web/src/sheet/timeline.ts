@@ -86,6 +86,20 @@ export function useTimeline(length: number, scroller: React.RefObject<HTMLElemen
   );
 }
 
+/** Ctrl with the wheel makes the frames of a timeline wider or narrower, about where the pointer is. */
+export function useZoomingWheel(scroller: React.RefObject<HTMLElement | null>, time: Timeline): void {
+  useEffect(() => {
+    const element = scroller.current;
+    const wheel = (event: WheelEvent) => {
+      if (!event.ctrlKey || !element) return;
+      event.preventDefault();
+      time.zoomBy(Math.exp(-event.deltaY * 0.002), event.clientX - element.getBoundingClientRect().left - NAMES);
+    };
+    element?.addEventListener("wheel", wheel, { passive: false });
+    return () => element?.removeEventListener("wheel", wheel);
+  }, [scroller, time]);
+}
+
 /** Every how many frames the ruler is marked. */
 export const marksEvery = (step: number): number =>
   [1, 2, 4, 6, 12, 24, 48, 96, 240, 480, 960].find((n) => n * step >= 30) ?? 2400;

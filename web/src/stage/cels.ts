@@ -3,40 +3,23 @@
  * draws the same cels by the same steps; a test holds the two together.
  */
 import type { Canvas } from "canvaskit-wasm";
+import { after, inverse, placed, type Matrix } from "../geometry";
 import type { Cel, ShotPlan } from "../session/shotPlan";
 import type { Point } from "../wire/types";
 import type { Frame, Painter } from "./painter";
 
-export type Six = ArrayLike<number>;
-const AS_IT_IS: Six = [1, 0, 0, 1, 0, 0];
-
-/** Six numbers, each to the other's: first `b`, then `a`. */
-export const after = (a: Six, b: Six): number[] => [
-  a[0]! * b[0]! + a[2]! * b[1]!,
-  a[1]! * b[0]! + a[3]! * b[1]!,
-  a[0]! * b[2]! + a[2]! * b[3]!,
-  a[1]! * b[2]! + a[3]! * b[3]!,
-  a[0]! * b[4]! + a[2]! * b[5]! + a[4]!,
-  a[1]! * b[4]! + a[3]! * b[5]! + a[5]!,
-];
-
-/** What takes it back. */
-export function inverse(m: Six): number[] {
-  const [a, b, c, d, e, f] = [m[0]!, m[1]!, m[2]!, m[3]!, m[4]!, m[5]!];
-  const size = a * d - b * c;
-  return [d / size, -b / size, -c / size, a / size, (c * f - d * e) / size, (b * e - a * f) / size];
-}
+const AS_IT_IS: Matrix = [1, 0, 0, 1, 0, 0];
 
 const row = (block: Float32Array, frame: number): Float32Array => block.subarray(frame * 6, frame * 6 + 6);
 
 /** What takes the stage to the picture in a frame, for what has this share in the camera's movement. */
-export const viewAt = (plan: ShotPlan, frame: number, share = 100): Six => {
+export const viewAt = (plan: ShotPlan, frame: number, share = 100): Matrix => {
   const view = plan.views.get(share);
   return view ? row(view, frame) : AS_IT_IS;
 };
 
 /** What takes one of the cast to the stage in a frame. */
-export const placeAt = (cel: Cel, frame: number, shifted: Point | null = null): Six => {
+export const placeAt = (cel: Cel, frame: number, shifted: Point | null = null): Matrix => {
   const place = cel.place ? row(cel.place, frame) : AS_IT_IS;
   return shifted ? after([1, 0, 0, 1, shifted[0], shifted[1]], place) : place;
 };
@@ -46,11 +29,11 @@ export const ownAt = (cel: Cel, frame: number): number => cel.times?.[frame] ?? 
 
 export const frameOf = (cel: Cel, at: number): Frame => ({ ...cel.drawn, at });
 
-const nine = (m: Six): number[] => [m[0]!, m[2]!, m[4]!, m[1]!, m[3]!, m[5]!, 0, 0, 1];
+const nine = (m: Matrix): number[] => [m[0]!, m[2]!, m[4]!, m[1]!, m[3]!, m[5]!, 0, 0, 1];
 
 interface Look {
   /** What takes the picture to where it is drawn: nothing, or the whole stage from the camera's frame. */
-  before?: Six;
+  before?: Matrix;
   /** One of the cast, moved by a hand that has not let go yet. */
   shifted?: { cast: string; by: Point } | null;
   only?: string;
@@ -118,8 +101,8 @@ export function castAt(painter: Painter, plan: ShotPlan, frame: number, at: Poin
     if (cel.hidden) continue;
     const back = inverse(after(viewAt(plan, frame, cel.share), placeAt(cel, frame)));
     const own = ownAt(cel, frame);
-    const hit = (m: Six, n: number): boolean => {
-      const [x, y] = [m[0]! * at[0] + m[2]! * at[1] + m[4]!, m[1]! * at[0] + m[3]! * at[1] + m[5]!];
+    const hit = (m: Matrix, n: number): boolean => {
+      const [x, y] = placed(m, at);
       return painter.at(x, y, frameOf(cel, n), () => true).length > 0;
     };
     if (!cel.copies) {

@@ -1,7 +1,8 @@
 /** What lies over the stage of the Shots bench: the camera's frame, guides, and the way that somebody goes. */
 import type { ReactElement } from "react";
 import { get, productionOf, shotOf, type Cel } from "../../session";
-import { inverse, placeAt, viewAt } from "../../stage/cels";
+import { inverse, placed } from "../../geometry";
+import { placeAt, viewAt } from "../../stage/cels";
 import type { Member, Point } from "../../wire/types";
 import { memberOf } from "./commands";
 import { toOverlay, type Aim } from "./tools";
@@ -49,7 +50,7 @@ function corners(width: number, height: number, m: ArrayLike<number>): Point[] {
     [width, height],
     [0, height],
   ];
-  return all.map(([x, y]) => [m[0]! * x + m[2]! * y + m[4]!, m[1]! * x + m[3]! * y + m[5]!]);
+  return all.map((p) => placed(m, p));
 }
 
 /** The six numbers of the frame of a camera with such an aim. */
@@ -77,10 +78,7 @@ function CameraFrame({
 }) {
   const m = pulled ? framed(pulled, width, height) : back;
   const points = corners(width, height, m).map(to);
-  const middle = to([
-    m[0]! * (width / 2) + m[2]! * (height / 2) + m[4]!,
-    m[1]! * (width / 2) + m[3]! * (height / 2) + m[5]!,
-  ]);
+  const middle = to(placed(m, [width / 2, height / 2]));
   const [tl, tr] = [points[0]!, points[1]!];
   const top: Point = [(tl[0] + tr[0]) / 2, (tl[1] + tr[1]) / 2];
   const up = Math.hypot(top[0] - middle[0], top[1] - middle[1]) || 1;
@@ -154,7 +152,7 @@ function Way({
   const [ox, oy] = puppet.origin ?? [0, 0];
   const stands = (f: number): Point => {
     const m = placeAt(cel, f);
-    return toOverlay([m[0]! * ox! + m[2]! * oy! + m[4]!, m[1]! * ox! + m[3]! * oy! + m[5]!], cel.share);
+    return toOverlay(placed(m, [ox!, oy!]), cel.share);
   };
   const at = to(stands(Math.min(frame, shotPlan.frames - 1)));
   const dots: Point[] = [];

@@ -1,8 +1,8 @@
 /** The buttons over the rows of a shot. */
 import { useState } from "react";
-import { SPEEDS, set, submit, useWorkshop } from "../../session";
+import { set, submit, useWorkshop } from "../../session";
 import type { Timeline } from "../../sheet/timeline";
-import { Transport } from "../../sheet/Transport";
+import { SpeedMenu, Transport } from "../../sheet/Transport";
 import { AskNumbers } from "../../ui/AskNumbers";
 import { IconButton } from "../../ui/bits";
 import { Menu } from "../../ui/Menu";
@@ -10,7 +10,6 @@ import type { Shot } from "../../wire/types";
 import { keyPicked, removePicked, splitSpan } from "./commands";
 
 export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
-  const speed = useWorkshop((w) => w.speed);
   const picked = useWorkshop((w) => w.picked);
   const keys = useWorkshop((w) => w.shotKeys);
   const frame = useWorkshop((w) => (w.playing ? 0 : w.frame));
@@ -21,17 +20,7 @@ export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
   return (
     <div className="sheet-bar">
       <Transport length={length} />
-      <Menu
-        label={`Speed: ${speed * 100} %`}
-        entries={SPEEDS.map((s) => ({
-          key: String(s),
-          text: `${s * 100} %`,
-          chosen: s === speed,
-          run: () => set({ speed: s }),
-        }))}
-      >
-        {speed * 100} %
-      </Menu>
+      <SpeedMenu />
       <span className="divider" />
       <IconButton
         icon="key"

@@ -1,5 +1,5 @@
 /** The rows of a shot on its frames: the camera, each of the cast with what it does when, and what is heard. */
-import { useEffect, useRef } from "react";
+import { useRef } from "react";
 import {
   channelsOf,
   frameRate,
@@ -14,7 +14,7 @@ import {
 } from "../../session";
 import { Waveform } from "../../ribbon/Waveform";
 import { Playhead, Ruler } from "../../sheet/Ruler";
-import { useTimeline, type Timeline } from "../../sheet/timeline";
+import { useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timeline";
 import { Edge, useHeight } from "../../ui/Edge";
 import { usePull } from "../../ui/pull";
 import type { CastOf, HeardSound, Shot } from "../../wire/types";
@@ -32,16 +32,7 @@ export function ShotRows({ shot }: { shot: Shot }) {
   const scroller = useRef<HTMLDivElement>(null);
   const time = useTimeline(shot.length ?? 72, scroller);
   const held = useHeight("shot-rows", 250, 140, most);
-  useEffect(() => {
-    const element = scroller.current;
-    const wheel = (event: WheelEvent) => {
-      if (!event.ctrlKey || !element) return;
-      event.preventDefault();
-      time.zoomBy(Math.exp(-event.deltaY * 0.002), event.clientX - element.getBoundingClientRect().left - 190);
-    };
-    element?.addEventListener("wheel", wheel, { passive: false });
-    return () => element?.removeEventListener("wheel", wheel);
-  }, [time]);
+  useZoomingWheel(scroller, time);
   const front = [...(shot.order ?? [])].reverse();
   const rows = [...new Set(Object.values(shot.sounds ?? {}).map((s) => s.row ?? 0))].sort((a, b) => a - b);
   return (

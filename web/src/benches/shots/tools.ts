@@ -1,6 +1,7 @@
 /** The hand on the stage of the Shots bench: it picks and moves the cast, the camera's frame, and points of ways. */
 import { get, productionOf, set, shotOf, stop, submit } from "../../session";
-import { castAt, after, inverse, viewAt } from "../../stage/cels";
+import { after, inverse, placed } from "../../geometry";
+import { castAt, viewAt } from "../../stage/cels";
 import { painter, type Painter } from "../../stage/painter";
 import { clicking, type Drag, type Hand, type Tool } from "../../stage/tool";
 import type { Point } from "../../wire/types";
@@ -9,16 +10,11 @@ import { keyAt, moveCast, valueNow } from "./commands";
 let ready: Painter | null = null;
 void painter().then((p) => (ready = p));
 
-const through = (m: ArrayLike<number>, [x, y]: Point): Point => [
-  m[0]! * x + m[2]! * y + m[4]!,
-  m[1]! * x + m[3]! * y + m[5]!,
-];
-
 /** A point under the hand in units of the picture. */
 function inPicture(at: Point): Point {
   const { shotPlan, frame } = get();
   if (!shotPlan || get().through) return at;
-  return through(viewAt(shotPlan, Math.min(frame, shotPlan.frames - 1)), at);
+  return placed(viewAt(shotPlan, Math.min(frame, shotPlan.frames - 1)), at);
 }
 
 /** What a movement of the hand is on the stage, for what has this share in the camera's movement. */
@@ -26,15 +22,8 @@ function onStage(from: Point, to: Point, share: number): Point {
   const { shotPlan, frame } = get();
   if (!shotPlan) return [0, 0];
   const back = inverse(viewAt(shotPlan, Math.min(frame, shotPlan.frames - 1), share));
-  const [a, b] = [through(back, inPicture(from)), through(back, inPicture(to))];
+  const [a, b] = [placed(back, inPicture(from)), placed(back, inPicture(to))];
   return [b[0] - a[0], b[1] - a[1]];
-}
-
-/** What takes the stage under the hand: the picture's units to those of the stage. */
-export function stageAt(at: Point, share: number): Point {
-  const { shotPlan, frame } = get();
-  if (!shotPlan) return at;
-  return through(inverse(viewAt(shotPlan, Math.min(frame, shotPlan.frames - 1), share)), inPicture(at));
 }
 
 /** The camera's frame while it is pulled: its middle from that of the stage, zoom and turn. */
@@ -169,5 +158,5 @@ export function toOverlay(at: Point, share: number): Point {
   const f = Math.min(frame, shotPlan.frames - 1);
   const seen = viewAt(shotPlan, f, share);
   const m = get().through ? seen : after(inverse(viewAt(shotPlan, f)), seen);
-  return through(m, at);
+  return placed(m, at);
 }
