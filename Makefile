@@ -4,7 +4,7 @@ PY := .venv/bin/python
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js -type f 2>/dev/null | grep -v schema.d.ts)
 API_SOURCES := $(shell find sorvan/core/change sorvan/core/model sorvan/service -name '*.py')
 
-.PHONY: demo test check bench setup system types build clean
+.PHONY: demo test check search bench setup system types build clean
 .DEFAULT_GOAL := demo
 
 demo: system build
@@ -21,6 +21,10 @@ check: setup types
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 	cd web && npm run -s check
+
+# The properties on other draws than those of `make test`, as often as is wished: what it finds becomes an example.
+search: setup
+	for n in $$(seq $(or $(ROUNDS),3)); do SORVAN_SEARCH=1 $(PY) -m pytest -q -n auto tests/core || exit 1; done
 
 bench: test-system build
 	$(PY) -m bench

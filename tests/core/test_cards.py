@@ -102,6 +102,15 @@ def test_retimed_and_back_is_as_before(data: st.DataObject) -> None:
     assert back.motion("m") == motion
 
 
+def test_a_plant_beyond_the_end_goes_along_and_comes_back_as_keys_do() -> None:
+    documents = act(posed(walker(), contact=0, down=6), "plant-foot", id="f", joint="left-leg", start=20, frames=3)
+    short = act(documents, "set-motion", length=12)
+    longer = act(short, "retime-pose", frame=0, frames=10)
+    plant = longer.motion("m").plants["f"]
+    assert (plant.start, plant.frames) == (24, 3)
+    assert act(longer, "retime-pose", frame=0, frames=6).motion("m") == short.motion("m")
+
+
 def test_cards_are_put_elsewhere_whole_and_keep_their_lengths() -> None:
     documents = posed(walker(), contact=0, down=4, passing=12, up=18)
     moved = act(documents, "order-poses", frames=[12, 18], before=4)

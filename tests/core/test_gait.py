@@ -6,13 +6,13 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.motion.cards import cards
-from sorvan.core.motion.feet import tracks
+from sorvan.core.motion.feet import Track, tracks
 from sorvan.core.motion.gaits import natural_frames, table
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import anatomy
@@ -72,10 +72,21 @@ class Measured:
         return evaluate(self.motion.channels[id], self.count, True)[0]
 
 
+QUICK_AND_FLAT = {
+    "leg": 0.5, "shin": 1.0, "foot": 0.15, "knees": False, "toes": True, "legs": 2, "facing": 1, "lean": 0.0,
+    "arms": False, "ankle": 0.06, "height": 500.0,
+}, {
+    "gait": "run", "frames": 8, "step": None, "lift": 0.0, "bounce": 2.0, "lean": 0.0, "roll": 40.0, "weight": 0.0,
+    "travel": "spot",
+}  # fmt: skip
+"""A foot that is over its heel in one frame and over its toe in the next, its heel just off the ground."""
+
+
 @settings(max_examples=150, deadline=None)
 @given(figures, shapes)
+@example(*QUICK_AND_FLAT)
 def test_every_promise_holds_for_any_figure_and_any_gait(figure: dict[str, Any], shape: dict[str, Any]) -> None:
-    figure["toes"] = figure["toes"] and figure["foot"] > 0
+    figure = {**figure, "toes": figure["toes"] and figure["foot"] > 0}
     seen = Measured(planned(walker(**figure), **shape))
     scale = figure["height"] / 500
     for track, stands in zip(seen.tracks, seen.stands, strict=True):
@@ -99,6 +110,25 @@ def test_every_promise_holds_for_any_figure_and_any_gait(figure: dict[str, Any],
             row = seen.values(id)
             steps = np.abs(np.diff(np.concatenate([row, row[:1]])))
             assert steps[-1] <= 1.6 * max(steps.max(), 1e-9)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(st.floats(-40, 40), st.floats(-30, 30)), min_size=6, max_size=6), st.floats(-20, 20))
+def test_a_foot_that_rolls_does_not_slide_and_one_that_is_pushed_slides_by_so_much(
+    ways: list[tuple[float, float]], runs: float
+) -> None:
+    leg = anatomy(walker(foot=0.4).puppet("a")).legs[0]
+    length = abs(leg.sole.toe - leg.sole.heel)
+    # Over its heel, flat between two frames, over its toe, and back, on ground that runs.
+    places = [100.0 + runs * f for f in range(6)]
+    angles = [np.deg2rad(abs(a) + 3) * (-1 if f % 2 else 1) for f, (a, _) in enumerate(ways)]
+    heel = np.array([complex(x, 0) if a < 0 else complex(x + length, 0) - length * np.exp(1j * a)
+                     for x, a in zip(places, angles, strict=True)])  # fmt: skip
+    toe = np.array([h + length * np.exp(1j * a) for h, a in zip(heel, angles, strict=True)])
+    assert Track(leg, heel, toe).slide(0.0, runs, cycle=False) == pytest.approx(0, abs=1e-9)
+    pushes = np.array([push for _, push in ways])
+    slid = Track(leg, heel + pushes, toe + pushes).slide(0.0, runs, cycle=False)
+    assert slid[:-1] == pytest.approx(np.abs(np.diff(pushes)), abs=1e-9)
 
 
 @settings(max_examples=25, deadline=None)

@@ -52,18 +52,23 @@ class Track:
         itself runs so many units a frame); nought where it is not standing in both. A cycle that carries
         the puppet on goes on by its `travel` in each round.
 
-        A rolling foot changes what it stands on from heel to toe: what stands in both frames counts.
+        A rolling foot changes what it stands on from heel to toe: what stands in both frames counts, or the
+        sole's own length where it came down flat in between.
         """
         stood = self.stands(ground)
         then = np.roll(stood, -1)
         moves = np.stack([np.roll(p, -1) - p for p in (self.heel, self.toe)]).real - runs
         moves[:, -1] += travel
         down = np.stack([np.abs(p.imag - ground) < self.near for p in (self.heel, self.toe)])
-        both = down & np.roll(down, -1, axis=1)
-        each = np.where(both, np.abs(moves), np.inf).min(axis=0)
-        # From heel to toe between two frames neither stands in both: the sole's own length tells.
-        rolled = np.minimum(np.abs(moves[0]), np.abs(moves[1]))
-        found = np.where(np.isfinite(each), each, rolled)
+        then_down = np.roll(down, -1, axis=1)
+        each = np.where(down & then_down, np.abs(moves), np.inf)
+        # From heel to toe (or back) between two frames the sole lay flat: a heel that is already rising again
+        # may still be near the ground, but carries nothing.
+        sole = abs(self.leg.sole.toe - self.leg.sole.heel) * np.sign((self.toe - self.heel).real)
+        along = (self.toe - self.heel).real
+        rolled = np.stack([moves[1] + along - sole, moves[0] - along + sole])
+        each = np.concatenate([each, np.where(down & then_down[::-1], np.abs(rolled), np.inf)]).min(axis=0)
+        found = np.where(np.isfinite(each), each, 0.0)
         found = np.where(stood & then, found, 0.0)
         if not cycle:
             found[-1] = 0.0

@@ -27,14 +27,15 @@ def retimed(motion: Motion, place: Place, length: int, sounds_too: bool = False)
     poses = {place(f): p for f, p in motion.poses.items()}
     if len(poses) != len(motion.poses):
         raise _no_room(motion)
-    plants = {id: moved_plant(p, place, length) for id, p in motion.plants.items()}
+    plants = {id: moved_plant(p, place) for id, p in motion.plants.items()}
     return motion.changed(channels={c.id: c for c in channels}, poses=poses, length=length, plants=plants)
 
 
-def moved_plant(plant: Plant, place: Place, length: int) -> Plant:
-    """A plant whose first and last frame go to their new places; it stays at least one frame long."""
+def moved_plant(plant: Plant, place: Place) -> Plant:
+    """A plant whose first and last frame go to their new places, beyond the motion's end as keys do; it stays
+    at least one frame long."""
     last = plant.start + plant.frames - 1
-    start = min(max(place(plant.start), 0), length - 1)
+    start = min(max(place(plant.start), 0), LONGEST - 1)
     return plant.changed(start=start, frames=max(place(last) - start + 1, 1) if last < LONGEST else plant.frames)
 
 
