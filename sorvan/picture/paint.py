@@ -11,6 +11,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
+from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import Floats
 from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Shape, Stroke
 from sorvan.core.plan.plan import Cel, Copies, Plan
@@ -27,7 +28,7 @@ _SAMPLING = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinea
 
 def argb(colour: str) -> int:
     """`#rrggbbaa` as the number Skia takes."""
-    r, g, b, a = (int(colour[i : i + 2], 16) for i in (1, 3, 5, 7))
+    r, g, b, a = rgba(colour)
     return skia.Color(r, g, b, a)
 
 
@@ -145,7 +146,9 @@ class Painter:
             if cel.stage is not None:
                 canvas.concat(matrix_of(cel.stage[:, frame].astype(np.float32)))
             if fade < 1:
-                canvas.saveLayer(None, skia.Paint(Alphaf=fade))
+                # Copies lie anywhere around what is copied.
+                around = self._all_around(cel, cel.at(frame)) if cel.copies is None else None
+                canvas.saveLayer(around, skia.Paint(Alphaf=fade))
             if cel.copies is None:
                 self.cel(canvas, cel, cel.at(frame))
             else:
@@ -176,7 +179,7 @@ class Painter:
                 if tint[3] > 0:
                     r, g, b, a = (round(float(v) * 255) for v in tint)
                     paint.setColorFilter(skia.ColorFilters.Blend(skia.Color(r, g, b, a), skia.BlendMode.kSrcATop))
-                canvas.saveLayer(None, paint)
+                canvas.saveLayer(self._all_around(cel, at), paint)
             self.cel(canvas, cel, at)
             if not plain:
                 canvas.restore()
@@ -228,6 +231,14 @@ class Painter:
             box = skia.Rect.MakeLTRB(lows[0] - air, lows[1] - air, highs[0] + air, highs[1] + air)
         found = matrix_of(cel.matrices[index, :, own]).mapRect(box)
         return found.makeOutset(3, 3)
+
+    def _all_around(self, cel: Cel, own: int) -> skia.Rect:
+        """A box that holds all items of a cel: a layer no larger than it costs no more than what is on it."""
+        found = skia.Rect.MakeEmpty()
+        for index, item in enumerate(cel.items):
+            if not item.hidden:
+                found.join(self._around(cel, index, own))
+        return found
 
     def _image(self, id: str) -> skia.Image:
         if id not in self._images:
@@ -330,7 +341,7 @@ class Surface:
                 canvas.restore()
         colour, amount = show.veil(frame)
         if amount > 0:
-            r, g, b, a = (int(colour[i : i + 2], 16) for i in (1, 3, 5, 7))
+            r, g, b, a = rgba(colour)
             canvas.drawColor(skia.Color(r, g, b, round(a * amount)))
         alpha = skia.kUnpremul_AlphaType if clear and straight else skia.kPremul_AlphaType
         info = skia.ImageInfo.Make(

@@ -17,10 +17,13 @@ from sorvan.core.model.channel import Frame
 from sorvan.core.model.documents import Document
 from sorvan.core.motion.hand import Pull
 from sorvan.core.plan.scene import AtRest, InMotion
+from sorvan.core.shot.film import InFilm
 from sorvan.core.shot.scene import InShot
+from sorvan.service.drawn_messages import Drawn, ItemView, Letter, Posed
+from sorvan.service.shot_messages import FilmLess, FilmLetter, ShotChanged, ShotLetter, ShotPart
 from sorvan.store.renders import RenderState
 
-Target = Annotated[AtRest | InMotion | InShot, Field(discriminator="kind")]
+Target = Annotated[AtRest | InMotion | InShot | InFilm, Field(discriminator="kind")]
 """What can be looked at."""
 Tries = dict[str, tuple[float, ...]]
 """Values tried, by channel id."""
@@ -100,19 +103,20 @@ class LookAtWay(Value):
     joint: str | None = None
 
 
-FromPage = Annotated[Watch | Grab | Drag | TryPose | TryCommand | LookAtMesh | LookAtWay, Field(discriminator="type")]
+class Playhead(Value):
+    """Where in the film the page is: shots about there come first."""
+
+    type: Literal["playhead"] = "playhead"
+    frame: Frame
+
+
+FromPage = Annotated[
+    Watch | Grab | Drag | TryPose | TryCommand | LookAtMesh | LookAtWay | Playhead, Field(discriminator="type")
+]
 FROM_PAGE: TypeAdapter[FromPage] = TypeAdapter(FromPage)
 
 
 # To the page
-
-
-class Letter(Value):
-    """Something the service tells a window."""
-
-    def wire(self) -> dict[str, Any]:
-        """What is sent: the fields that were given."""
-        return {"type": self.type, **self.model_dump(exclude_unset=True)}  # type: ignore[attr-defined]
 
 
 class StepView(Value):
@@ -155,49 +159,6 @@ class Changed(Letter):
     redo: StepView | None
 
 
-class ItemView(Value):
-    """One thing to draw. `rest` is the drawing (of `arts`) that shows at rest; `masks` name items
-    that it shows only inside of (True) or outside of."""
-
-    rest: int
-    puppet: str
-    piece: str
-    arts: tuple[str, ...]
-    boxes: tuple[tuple[float, float, float, float], ...]
-    hidden: bool
-    opacity: float
-    masks: tuple[tuple[int, bool], ...]
-
-
-class BentPoints(Value):
-    """Where the points of one bending drawing of an item lie: frames × points × x y."""
-
-    item: int
-    drawing: int
-    count: int
-    data: bytes
-
-
-class Drawn(Value):
-    """What to draw in some frames: `matrices` frames × items × 6; `shown` int16, frames × items, which
-    drawing; `order` int16, which item is the n-th from the back; `opacity` float32, the part of its own
-    that each item has (all three left out where all is as at rest); for each limb that reaches its joints when only turned, when only
-    reaching (frames × joints × x y), and the blend in percent."""
-
-    matrices: bytes
-    shown: bytes | None = None
-    order: bytes | None = None
-    opacity: bytes | None = None
-    points: tuple[BentPoints, ...] = ()
-    reached: dict[str, tuple[bytes, bytes, bytes]] = {}
-
-
-class Posed(Drawn):
-    """The same, and where the joints are: frames × joints × 6."""
-
-    worlds: bytes
-
-
 class Behind(Drawn):
     """What stands behind a motion, in one frame."""
 
@@ -219,88 +180,6 @@ class PlanLetter(Letter, Posed):
     places: dict[str, Place] = {}
     limbs: dict[str, str] = {}
     """The limb that each thing that can be keyed belongs to."""
-
-
-class CopiesView(Value):
-    """Copies of a cel: `places` copies × 6 and `tints` copies × red green blue amount, both float32; how many frames
-    `ahead` each is (int32), how opaque each is and, in the course of the loop, any of them (float32)."""
-
-    places: bytes
-    ahead: bytes
-    opacity: bytes
-    tints: bytes
-    fade: bytes
-
-
-class CelView(Value):
-    """What one of a shot's cast shows, without its frames: `place` frames × 6 takes it to the stage (left out: it
-    is there), `times` int32 says which of its `own` frames shows in each frame, `fade` float32 how opaque it is;
-    `keyed` are the values of the channels of its place, float32, number by number over all frames. An element that
-    is copied comes with all frames of its loop."""
-
-    cast: str
-    puppet: str
-    items: tuple[ItemView, ...]
-    joints: tuple[str, ...]
-    own: int
-    share: float
-    hidden: bool
-    place: bytes | None = None
-    times: bytes | None = None
-    fade: bytes | None = None
-    keyed: dict[str, bytes] = {}
-    copies: CopiesView | None = None
-    loop: Drawn | None = None
-
-
-class HeardView(Value):
-    """Something that is heard: its asset, when it begins, how long it is, how loud, and how it fades (seconds and
-    decibels); only what of it lies between `begins` and `ends`, if these are given."""
-
-    asset: str
-    at: float
-    seconds: float
-    level: float
-    fade_in: float
-    fade_out: float
-    begins: float | None = None
-    ends: float | None = None
-
-
-class ShotLetter(Letter):
-    """A shot that the window watches, from back to front, and for each share in the camera's movement what takes
-    the stage to the picture, frames × 6; `aims` are how the camera is keyed: x, y, turn and zoom over all frames,
-    float32. Its frames follow in parts."""
-
-    type: Literal["shot"] = "shot"
-    seq: int
-    target: InShot
-    frames: int
-    cels: tuple[CelView, ...]
-    views: dict[str, bytes]
-    aims: bytes
-    heard: tuple[HeardView, ...] = ()
-
-
-class ShotPart(Letter):
-    """Frames `start` up to `stop` of some of a shot's cast."""
-
-    type: Literal["shot-part"] = "shot-part"
-    seq: int
-    start: int
-    stop: int
-    cels: dict[str, Posed]
-
-
-class ShotChanged(Letter):
-    """What is new in a shot besides frames: some of its cast, the camera, and what is heard."""
-
-    type: Literal["shot-changed"] = "shot-changed"
-    seq: int
-    cels: tuple[CelView, ...]
-    views: dict[str, bytes] = {}
-    aims: bytes | None = None
-    heard: tuple[HeardView, ...] | None = None
 
 
 class Part(Letter, Posed):
@@ -558,7 +437,7 @@ class PassedOver(Letter):
 
 
 ToPage = (
-    Snapshot | Changed | PlanLetter | ShotLetter | ShotPart | ShotChanged | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
+    Snapshot | Changed | PlanLetter | ShotLetter | ShotPart | ShotChanged | FilmLetter | FilmLess | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
     | Importing | Aligning | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

@@ -6,13 +6,14 @@ import hashlib
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
+from sorvan.core.change.commands import AnyCommand
 from sorvan.core.change.converting import converted
-from sorvan.core.checks.shots import findings
+from sorvan.core.checks.shots import ShotFinding, apart, findings
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Rate
@@ -33,10 +34,12 @@ WIDE = 352
 """Pixels across of a shot's picture."""
 MOST = 300
 """Pictures that are kept."""
+SHOWS = 3
+"""Shots and films that are kept to draw more pictures from."""
 
 
 class ToDo(BaseModel):
-    """Something that is likely left to do in a shot."""
+    """Something that is likely left to do in a shot or with a puppet, and the command that does it."""
 
     check: str
     text: str
@@ -44,6 +47,22 @@ class ToDo(BaseModel):
     frame: int | None
     motion: str | None
     puppet: str | None
+    joint: str | None
+    mend: AnyCommand | None
+    mending: str
+
+    @classmethod
+    def of(cls, found: ShotFinding) -> ToDo:
+        """What was found, as the page is told it."""
+        return cls.model_validate(vars(found))
+
+
+class Alone(BaseModel):
+    """What is left to do with a puppet by itself, in its rig and in motions that no shot uses."""
+
+    puppet: str
+    name: str
+    found: list[ToDo]
 
 
 class ShotGlance(BaseModel):
@@ -64,6 +83,7 @@ class Overview(BaseModel):
     frames: int
     seconds: float
     shots: dict[str, ShotGlance]
+    apart: list[Alone] = []
 
 
 class Glance(BaseModel):
@@ -85,23 +105,36 @@ class MovedView(BaseModel):
     lost: int
 
 
+T = TypeVar("T")
+
+
 class Pictures:
-    """Small pictures of shots, kept while nothing in them has changed."""
+    """Small pictures of shots, kept while nothing in them has changed, and what the last of them were drawn from."""
 
     def __init__(self) -> None:
         self._kept: OrderedDict[str, bytes] = OrderedDict()
+        self._shows: OrderedDict[str, Show] = OrderedDict()
         self._lock = threading.Lock()
 
     def get(self, key: str, make: Callable[[], bytes]) -> bytes:
         """The picture under this key; made now if it is not kept."""
+        return self._of(self._kept, MOST, key, make)
+
+    def show(self, key: str, make: Callable[[], Show]) -> Show:
+        """What several pictures are drawn from; worked out now if it is not kept."""
+        return self._of(self._shows, SHOWS, key, make)
+
+    def _of(self, kept: OrderedDict[str, T], most: int, key: str, make: Callable[[], T]) -> T:
         with self._lock:
-            known = self._kept.get(key)
+            known = kept.pop(key, None)
+            if known is not None:
+                kept[key] = known
         if known is None:
             known = make()
             with self._lock:
-                self._kept[key] = known
-                while len(self._kept) > MOST:
-                    self._kept.popitem(last=False)
+                kept[key] = known
+                while len(kept) > most:
+                    kept.popitem(last=False)
         return known
 
 
@@ -127,12 +160,12 @@ def overview(request: Request, production: str) -> Overview:
     """All shots of the film, in their order, with what is left to do in each."""
     documents = _documents(request, production)
     if not any(True for _ in documents.shots()):
-        return Overview(frames=0, seconds=0.0, shots={})
+        return Overview(frames=0, seconds=0.0, shots={}, apart=_apart(documents))
     whole = film(documents)
     shots: dict[str, ShotGlance] = {}
     for part in whole.parts:
         shot = part.shot
-        found = [ToDo(**vars(f)) for f in findings(documents, shot)]
+        found = [ToDo.of(f) for f in findings(documents, shot)]
         shots[shot.id] = ShotGlance(
             start=part.start,
             frames=part.frames,
@@ -141,9 +174,14 @@ def overview(request: Request, production: str) -> Overview:
             found=found,
             picture=looks(documents, shot.uses()),
         )
-    return Overview(
-        frames=whole.frames, seconds=float(whole.frames / per_second(documents.production.rate)), shots=shots
-    )
+    seconds = float(whole.frames / per_second(documents.production.rate))
+    return Overview(frames=whole.frames, seconds=seconds, shots=shots, apart=_apart(documents))
+
+
+def _apart(documents: Documents) -> list[Alone]:
+    return [
+        Alone(puppet=a.puppet.id, name=a.puppet.name, found=[ToDo.of(f) for f in a.found]) for a in apart(documents)
+    ]
 
 
 @router.get("/rate")
@@ -194,9 +232,7 @@ def production_picture(request: Request, production: str) -> Response:
     if isinstance(lead, Shot):
         return _picture(request, documents, lead)
     studio: Studio = request.app.state.studio
-    return _answer(
-        request, documents, {lead}, 0, lambda: (Staged.full(documents, AtRest(puppet=lead), studio).plan(), 0)
-    )
+    return _answer(request, documents, {lead}, 0, lambda: Staged.full(documents, AtRest(puppet=lead), studio).plan())
 
 
 @router.get("/shots/{shot}/picture", response_class=Response)
@@ -216,7 +252,8 @@ def film_picture(request: Request, production: str, frame: Annotated[int, Query(
     whole = film(documents)
     at = min(frame, whole.frames) - 1
     ids = {id for part in whole.at(at) for id in part.shot.uses()}
-    return _answer(request, documents, ids, at, lambda: (Reel.of(documents, whole, studio, None, None, False), at))
+    every = {id for part in whole.parts for id in part.shot.uses()}
+    return _answer(request, documents, ids, at, lambda: Reel.of(documents, whole, studio, None, None, False), every)
 
 
 def _picture(request: Request, documents: Documents, shot: Shot, frame: int | None = None) -> Response:
@@ -225,21 +262,36 @@ def _picture(request: Request, documents: Documents, shot: Shot, frame: int | No
     at = (first + stop) // 2 if frame is None else min(frame, shot.length) - 1
     # Small pictures show what a shot is about, however far it has come; frames that are asked for, as they play.
     seen_as: Pass | None = "final" if frame is None else None
-    return _answer(request, documents, shot.uses(), at, lambda: (plan_of(documents, shot, studio, seen_as), at))
+    return _answer(
+        request, documents, shot.uses(), at, lambda: plan_of(documents, shot, studio, seen_as), seen_as=seen_as or ""
+    )
 
 
 def _answer(
-    request: Request, documents: Documents, ids: set[str], frame: int, show: Callable[[], tuple[Show, int]]
+    request: Request,
+    documents: Documents,
+    ids: set[str],
+    frame: int,
+    show: Callable[[], Show],
+    every: set[str] | None = None,
+    seen_as: str = "",
 ) -> Response:
+    """A picture of a frame that these documents make; `every` are those that all of the show is made of."""
     studio: Studio = request.app.state.studio
     pictures: Pictures = request.app.state.pictures
     production = documents.production
-    key = f"{looks(documents, ids)}/{frame}/{','.join(sorted(ids))}/{request.url.path}"
+
+    def key(ids: set[str]) -> str:
+        return f"{looks(documents, ids)}/{','.join(sorted(ids))}/{request.url.path}/{seen_as}"
 
     def make() -> bytes:
-        shown, frame = show()
+        shown = pictures.show(key(every or ids), show)
         high = max(2, round(WIDE * production.height / production.width))
         return jpeg_of(Surface(WIDE, high).draw(Painter(studio.asset), shown, frame))
 
     # The page asks under a new word when it looks otherwise.
-    return Response(pictures.get(key, make), media_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})
+    return Response(
+        pictures.get(f"{key(ids)}/{frame}", make),
+        media_type="image/jpeg",
+        headers={"Cache-Control": "private, max-age=600"},
+    )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -12,25 +12,16 @@ import numpy as np
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Copies, Shot
+from sorvan.core.model.shot import Copies
 from sorvan.core.shot.camera import aims
 from sorvan.core.shot.heard import heard
 from sorvan.core.shot.scene import Acted, InShot, ShotScene
 from sorvan.core.timing.channels import at as value_at
+from sorvan.core.voice.mixing import Cue
 from sorvan.picture.studio import Studio
-from sorvan.service.messages import (
-    CelView,
-    CopiesView,
-    Drawn,
-    FromPage,
-    Gone,
-    HeardView,
-    Posed,
-    ShotChanged,
-    ShotLetter,
-    ShotPart,
-    ToPage,
-)
+from sorvan.service.drawn_messages import Drawn, Posed
+from sorvan.service.messages import FromPage, Gone, ToPage
+from sorvan.service.shot_messages import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
 from sorvan.service.views import drawn, items_of, posed
 
 PART = 48
@@ -59,7 +50,7 @@ class ShotView:
         self.scene = scene
         self.waiting = list(parts(scene.frames, self.frame))
         cels = tuple(self._cel(scene, a) for a in scene.acted)
-        self.heard = heard_in(self.documents, scene.shot)
+        self.heard = heard_views(self.documents, heard(self.documents, scene.shot))
         first = ShotLetter(
             seq=self.seq,
             target=self.target,
@@ -82,7 +73,7 @@ class ShotView:
             return []
         start, stop = self.waiting.pop(0)
         cels = {a.cast.id: _posed(a, start, stop) for a in self.scene.acted if not isinstance(a.cast, Copies)}
-        return [ShotPart(seq=self.seq, start=start, stop=stop, cels=cels)]
+        return [ShotPart(seq=self.seq, shot=self.target.shot, start=start, stop=stop, cels=cels)]
 
     def arts(self) -> frozenset[str]:
         """The art that the shot draws."""
@@ -107,7 +98,7 @@ class ShotView:
         around = [id for id, new in anew.items() if new.moved or new.whole]
         around += [id for id, a in by_id.items() if id not in around and a.cast.share != same_share[id]]
         around += [id for id, a in by_id.items() if id not in around and _hides(a, before)]
-        sounds = heard_in(documents, self.scene.shot)
+        sounds = heard_views(documents, heard(documents, self.scene.shot))
         if around or camera or sounds != self.heard:
             cels = tuple(self._cel(self.scene, by_id[id]) for id in around)
             news: dict[str, Any] = {}
@@ -115,14 +106,18 @@ class ShotView:
                 news = {"views": views_of(self.scene), "aims": _f32(aims(self.scene.shot.camera, self.scene.times))}
             if sounds != self.heard:
                 self.heard = news["heard"] = sounds
-            letters.append(ShotChanged(seq=seq, cels=cels).changed(**news))
+            letters.append(ShotChanged(seq=seq, shot=self.target.shot, cels=cels).changed(**news))
         for id, new in anew.items():
             acted = by_id[id]
             if isinstance(acted.cast, Copies):
                 continue
             start, stop = (0, self.scene.frames) if new.whole else (new.touched.start, new.touched.stop)
             if stop > start:
-                letters.append(ShotPart(seq=seq, start=start, stop=stop, cels={id: _posed(acted, start, stop)}))
+                letters.append(
+                    ShotPart(
+                        seq=seq, shot=self.target.shot, start=start, stop=stop, cels={id: _posed(acted, start, stop)}
+                    )
+                )
         return letters
 
     def attend(self, letter: FromPage) -> list[ToPage]:
@@ -167,10 +162,10 @@ class ShotView:
         return view.changed(**{name: value for name, value in given.items() if value is not None})
 
 
-def heard_in(documents: Documents, shot: Shot) -> tuple[HeardView, ...]:
-    """What is heard in a shot."""
+def heard_views(documents: Documents, cues: Iterable[Cue]) -> tuple[HeardView, ...]:
+    """What is heard of these cues: those that have a sound and are not mute."""
     found: list[HeardView] = []
-    for cue in heard(documents, shot):
+    for cue in cues:
         recording = documents.voice(cue.placed.voice).sound if cue.placed.voice in documents.by_id else None
         if recording is None or cue.placed.mute:
             continue

@@ -26,21 +26,19 @@ from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
 from sorvan.core.timing.channels import gaps
 from sorvan.picture.studio import ART_MEDIA, Studio
+from sorvan.service.drawn_messages import BentPoints, ItemView, Posed
 from sorvan.service.messages import (
     Behind,
-    BentPoints,
     CardsLetter,
     Drag,
     FromPage,
     Gone,
     Grab,
     Grabbed,
-    ItemView,
     LookAtMesh,
     LookAtWay,
     Part,
     PlanLetter,
-    Posed,
     PoseLetter,
     SpacedView,
     Spacing,

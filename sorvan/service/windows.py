@@ -14,8 +14,10 @@ from collections import deque
 from collections.abc import Callable
 
 from sorvan.core.errors import Refusal
+from sorvan.core.shot.film import InFilm
 from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
+from sorvan.service.film_view import FilmView
 from sorvan.service.messages import (
     Drag,
     FromPage,
@@ -44,8 +46,10 @@ FAULT, BEHIND = 1011, 1013
 """Close codes (RFC 6455 and the IANA registry): an internal error; try again later."""
 
 
-def _view_of(letter: Watch, state: State, studio: Studio) -> View | ShotView:
+def _view_of(letter: Watch, state: State, studio: Studio) -> View | ShotView | FilmView:
     """The view of what a page asks to see."""
+    if isinstance(letter.target, InFilm):
+        return FilmView(state.documents, letter.target, state.seq, studio, letter.frame)
     if isinstance(letter.target, InShot):
         return ShotView(state.documents, letter.target, state.seq, studio, letter.frame)
     return View(state.documents, letter.target, state.seq, studio)
@@ -104,7 +108,7 @@ class Window:
 
     def __init__(self, room: Room, studio: Studio, loop: asyncio.AbstractEventLoop) -> None:
         self.room, self.studio, self.loop = room, studio, loop
-        self.view: View | ShotView | None = None
+        self.view: View | ShotView | FilmView | None = None
         self.mailbox = Mailbox()
         self.outbox: deque[ToPage] = deque()
         self.ready = asyncio.Event()

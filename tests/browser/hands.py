@@ -15,6 +15,17 @@ from playwright.sync_api import Locator, Page, expect
 Point = tuple[float, float]
 
 
+def listen(page: Page) -> None:
+    """Write down on the page, as `started`, every sound that begins: when by the sound's clock, from which second of
+    it, for how many, how fast, and what the clock said."""
+    page.add_init_script(
+        "window.started = []; const start = AudioBufferSourceNode.prototype.start;"
+        "AudioBufferSourceNode.prototype.start = function (...given) {"
+        " window.started.push([...given, this.playbackRate.value, this.context.currentTime]);"
+        " return start.apply(this, given); };"
+    )
+
+
 class Stage:
     """The stage on the page, spoken to in stage units."""
 

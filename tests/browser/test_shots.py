@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 
 from sorvan.core.model.voice import SOUND_RATE
 from sorvan.picture.sound import samples_of
-from tests.browser.hands import Stage, bench, document, drawn, eventually, saved, settle, snapshot
+from tests.browser.hands import Stage, bench, document, drawn, eventually, listen, saved, settle, snapshot
 from tests.conftest import Service, change
 from tests.interchange.noises import lag
 from tests.picture.test_sound import heard
@@ -33,6 +33,7 @@ def prepared(service: Service, new_page: Callable[..., Page]) -> tuple[Page, Any
     mark = {"colour": {"tint": "#ff00ffff", "amount": 100}}
     change(client, "quay", {"do": "set-look", "puppet": "conductor-side", "pieces": [shoe], **mark})
     page = new_page()
+    listen(page)
     page.goto(f"{service.address}/p/quay/shots")
     return page, client
 
@@ -179,9 +180,16 @@ def test_three_shots_from_blocking_to_a_film(
     page.get_by_role("button", name="Final", exact=True).click()
     settle(page)
 
+    frames = 60 + 72 + 40
+    spoken = document(
+        page,
+        service.address,
+        "motion",
+        next(iter(member(shot(page, service, 2), "conductor")["spans"].values()))["motion"],
+    )
+    _the_film_plays_over_its_cuts(page, frames, next(iter(spoken["sounds"].values()))["at"])
     bench(page, "Render")
     expect(page.locator("#r-what")).to_have_value("film")
-    frames = 60 + 72 + 40
     expect(page.get_by_text(f"{frames} frames at 24 a second")).to_be_visible(timeout=15_000)
     page.get_by_role("button", name="Render", exact=True).click()
     expect(page.locator("[data-state=done]")).to_be_visible(timeout=120_000)
@@ -212,6 +220,34 @@ def _marked(picture: np.ndarray) -> np.ndarray:
     r, g, b = (picture[:, :, i].astype(int) for i in range(3))
     y, x = np.nonzero((r > 120) & (b > 120) & (g < 90) & (abs(r - b) < 60))
     return np.stack([x, y], axis=1)
+
+
+def _the_film_plays_over_its_cuts(page: Page, frames: int, at: float) -> None:
+    """From the third shot into the film, where that is; over the first cut with the line that begins `at`
+    so many seconds after it; and from
+    a shot of the film into the shot."""
+    page.get_by_role("button", name="Whole film").click()
+    expect(page.get_by_text(f"of {frames}", exact=True)).to_be_visible()
+    expect(page.locator(".film-place")).to_have_text("3 · Shot 3")
+    field = page.get_by_label("Frame", exact=True)
+    assert 60 + 72 < int(field.input_value()) <= frames
+    expect(page.get_by_text("No likely mistakes in shots, motions or rigs.")).to_be_visible(timeout=15_000)
+    frame(page, 55)
+    drawn(page)
+    expect(page.locator(".film-place")).to_have_text("1 · Shot 1")
+    page.evaluate("window.started = []")
+    page.keyboard.press(" ")
+    expect(page.locator(".film-place")).to_have_text("2 · Shot 2")
+    eventually(lambda: int(field.input_value()) > 64, True)
+    page.keyboard.press(" ")
+    when, offset, _, speed, asked = page.evaluate("window.started")[0]
+    # Six frames before the cut, and so long into the shot; a little is given to get ready.
+    assert offset == 0 and speed == 1 and 6 / 24 + at < when - asked < 6 / 24 + at + 0.2
+    page.keyboard.press("PageDown")
+    assert field.input_value() == str(60 + 72 + 1)
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("of 40", exact=True)).to_be_visible()
+    expect(page.locator("#s-name")).to_have_value("Shot 3")
 
 
 def _the_shoe_stands_still(pictures: list[np.ndarray]) -> None:

@@ -16,7 +16,7 @@ from sorvan.core.model.voice import SOUND_RATE
 from sorvan.interchange.charts import read_chart
 from sorvan.interchange.sounds import resampled
 from sorvan.speech.espeak import say
-from tests.browser.hands import Stage, bench, document, drawn, eventually, saved, settle
+from tests.browser.hands import Stage, bench, document, drawn, eventually, listen, saved, settle
 from tests.browser.test_tasks import go
 from tests.conftest import Service, change
 from tests.interchange.noises import lag, sound
@@ -63,12 +63,7 @@ def porter(service: Service) -> tuple[str, str]:
 
 def opened(new_page: Callable[..., Page], service: Service, production: str) -> Page:
     page = new_page()
-    page.add_init_script(
-        "window.started = []; const start = AudioBufferSourceNode.prototype.start;"
-        "AudioBufferSourceNode.prototype.start = function (...given) {"
-        " window.started.push([...given, this.playbackRate.value, this.context.currentTime]);"
-        " return start.apply(this, given); };"
-    )
+    listen(page)
     page.goto(f"{service.address}/p/{production}/voice")
     drawn(page)
     return page

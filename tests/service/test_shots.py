@@ -108,8 +108,80 @@ def test_a_key_in_a_shot_sends_only_whom_and_what_it_touches(shot: Any) -> None:
     window.until("gone")
 
 
+def test_the_whole_film_comes_with_its_shots_and_stays_as_it_is_changed(shot: Any) -> None:
+    service, client, production, _ = shot
+    for id, join in (
+        ("t", {"kind": "dissolve", "frames": 10}),
+        ("u", {"kind": "fade", "frames": 4, "colour": "#ff000080"}),
+    ):
+        change(client, production, {"do": "duplicate-shot", "shot": "s", "id": id})
+        change(client, production, {"do": "set-shot", "shot": id, "join": join})
+    order = [s["shot"] for s in _film(service, production)["parts"]]
+    change(client, production, {"do": "set-shot", "shot": order[0], "first": 20, "stop": 100})
+    window = Window(service, production)
+    window.until("snapshot")
+    window.send("watch", target={"kind": "film"}, frame=0)
+    film = window.until("film")
+    first = film["parts"][0]
+    dissolving = next(n for n, p in enumerate(film["parts"]) if p["shot"] == "t")
+    assert film["frames"] == 80 + 2 * LONG - 10 and dissolving > 0
+    assert (first["first"], first["frames"]) == (20, 80)
+    shown = np.frombuffer(film["shown"], "<i2").reshape(-1, 2)
+    there, veil = np.frombuffer(film["there"], "<f4"), np.frombuffer(film["veil"], "<f4").reshape(-1, 4)
+    start = film["parts"][dissolving]["start"]
+    over = slice(start, start + 10)
+    assert (shown[over] == [dissolving - 1, dissolving]).all() and (
+        np.delete(shown[:, 1], np.arange(start, start + 10)) == -1
+    ).all()
+    np.testing.assert_allclose(there[over], np.arange(1, 11) / 11, atol=1e-6)
+    faded = next(p for p in film["parts"] if p["shot"] == "u")["start"]
+    np.testing.assert_allclose(veil[faded - 1], [1, 0, 0, 128 / 255], atol=1e-6)
+    np.testing.assert_allclose(veil[faded : faded + 4, 3], np.round(128 * np.array([3, 2, 1, 0]) / 4) / 255, atol=1e-6)
+    # Its shots come in the order in which they play, those at the playhead first, and whole.
+    seen = []
+    for _ in film["parts"]:
+        seen.append(window.until("shot")["target"]["shot"])
+        parts = [window.until("shot-part") for _ in range(6)]
+        assert sum(p["stop"] - p["start"] for p in parts) == LONG
+    assert seen == [p["shot"] for p in film["parts"]]
+    # A change comes once, to the shot that it touches.
+    change(client, production, {"do": "set-cast", "shot": "t", "cast": "two", "at": [99, 50]})
+    moved = window.until("shot-changed", "film")
+    assert (moved["type"], moved["shot"]) == ("shot-changed", "t")
+    # The film itself is told anew when its shots play otherwise.
+    change(client, production, {"do": "set-shot", "shot": order[0], "stop": 90})
+    assert window.until("film", "shot")["frames"] == film["frames"] - 10
+    change(client, production, {"do": "remove-shots", "shots": ["s", "t", "u"]})
+    window.until("gone")
+
+
+def test_of_a_long_film_only_what_is_about_the_playhead_is_held(shot: Any) -> None:
+    service, client, production, _ = shot
+    change(client, production, {"do": "set-shot-length", "shot": "s", "length": 5000})
+    change(client, production, {"do": "duplicate-shot", "shot": "s", "id": "t"})
+    window = Window(service, production)
+    window.until("snapshot")
+    window.send("watch", target={"kind": "film"}, frame=0)
+    parts = window.until("film")["parts"]
+    assert window.until("shot")["target"]["shot"] == parts[0]["shot"]
+    for _ in range(-(-5000 // PART)):
+        assert window.until("shot-part", "shot")["shot"] == parts[0]["shot"]
+    window.send("playhead", frame=parts[1]["start"] + 2000)
+    assert window.until("film-less", "shot")["shots"] == [parts[0]["shot"]]
+    assert window.until("shot", "shot-part")["target"]["shot"] == parts[1]["shot"]
+    # From where the playhead is.
+    assert window.until("shot-part")["start"] == 2000 // PART * PART
+
+
+def _film(service: Service, production: str) -> dict[str, Any]:
+    window = Window(service, production)
+    window.until("snapshot")
+    window.send("watch", target={"kind": "film"}, frame=0)
+    return window.until("film")
+
+
 def test_the_film_at_a_glance_and_its_pictures(shot: Any) -> None:
-    _, client, production, _ = shot
+    _, client, production, body = shot
     glance = client.get(f"/productions/{production}/overview").json()
     assert glance["frames"] == LONG and glance["seconds"] == pytest.approx(LONG / 24)
     own = glance["shots"]["s"]
@@ -124,6 +196,16 @@ def test_the_film_at_a_glance_and_its_pictures(shot: Any) -> None:
     assert client.get(f"/productions/{production}/picture").status_code == 200
     listed = client.get(f"/productions/{production}/glance").json()
     assert (listed["shots"], listed["puppets"]) == (1, 1) and listed["seconds"] == pytest.approx(LONG / 24)
+    # What no shot shows is told by puppet: a rig without a mistake, and a motion that nobody does.
+    stray = {"joint": body, "kind": "turn", "frame": 30, "value": [9]}
+    change(client, production, {"do": "add-motion", "id": "n", "puppet": "a", "name": "rest", "length": 48})
+    change(client, production, {"do": "set-keys", "motion": "n", "keys": [stray]})
+    change(client, production, {"do": "set-motion", "motion": "n", "length": 24})
+    (alone,) = client.get(f"/productions/{production}/overview").json()["apart"]
+    wrong = next(f for f in alone["found"] if f["motion"] == "n")
+    assert alone["puppet"] == "a" and "rest: " in wrong["text"]
+    assert change(client, production, wrong["mend"]).status_code == 200
+    assert not client.get(f"/productions/{production}/overview").json()["apart"]
     empty = client.post("/productions", json={"name": "Empty"}).json()["id"]
     assert client.get(f"/productions/{empty}/overview").json()["frames"] == 0
     missing = client.get(f"/productions/{empty}/picture")

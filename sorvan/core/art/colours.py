@@ -22,6 +22,12 @@ Recolour = Callable[[Use, str], str]
 PLAIN = Correction()
 
 
+def rgba(colour: str) -> tuple[int, int, int, int]:
+    """Red, green, blue and opacity, 0 to 255 each, of `#rrggbbaa`."""
+    red, green, blue, opacity = (int(colour[i : i + 2], 16) for i in (1, 3, 5, 7))
+    return red, green, blue, opacity
+
+
 def colours_in(art: Art) -> list[str]:
     """Every colour of a drawing as `fill:#rrggbbaa` or `stroke:#rrggbbaa`, in the order drawn."""
     found: dict[str, None] = {}
@@ -77,7 +83,7 @@ def _table(correction: Correction) -> NDArray[np.float64]:
 
 def corrected_levels(levels: NDArray[np.uint8], correction: Correction) -> NDArray[np.uint8]:
     """Straight-alpha sRGB levels `(…, 3)` corrected and tinted."""
-    tint = np.array([int(correction.tint[i : i + 2], 16) / 255 for i in (1, 3, 5)])
+    tint = np.array(rgba(correction.tint)[:3]) / 255
     part = correction.amount / 100
     mixed = _table(correction)[levels] * (1 - part) + tint * part
     return np.rint(mixed * 255).astype(np.uint8)
@@ -87,14 +93,14 @@ def corrected(colour: str, correction: Correction) -> str:
     """One colour `#rrggbbaa` corrected; its alpha stays."""
     if correction == PLAIN:
         return colour
-    levels = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)], dtype=np.uint8)
+    levels = np.array(rgba(colour)[:3], dtype=np.uint8)
     r, g, b = corrected_levels(levels, correction)
     return f"#{r:02x}{g:02x}{b:02x}{colour[7:]}"
 
 
 def swatched(colour: str, swatch: str) -> str:
     """A colour replaced by a swatch, as see-through as both together."""
-    alpha = int(colour[7:], 16) * int(swatch[7:], 16) / 255
+    alpha = rgba(colour)[3] * rgba(swatch)[3] / 255
     return f"{swatch[:7]}{round(alpha):02x}"
 
 

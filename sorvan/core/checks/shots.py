@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from sorvan.core.change.casting import SetCast
+from sorvan.core.change.command import Command
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.motion import findings as motion_findings
+from sorvan.core.checks.rig import findings as rig_findings
 from sorvan.core.checks.seen import Seen
 from sorvan.core.checks.voice import findings as voice_findings
 from sorvan.core.model.documents import Documents
@@ -27,7 +30,7 @@ RUNS = 0.5
 @dataclass(frozen=True)
 class ShotFinding:
     """A likely mistake in a shot: the one of the cast who shows it and the frame of the shot, or the motion and the
-    frame of that."""
+    frame of that, or of a puppet's rig the joint; and the command that mends it, with what it does."""
 
     check: str
     text: str
@@ -35,6 +38,54 @@ class ShotFinding:
     frame: int | None = None
     motion: str | None = None
     puppet: str | None = None
+    joint: str | None = None
+    mend: Command | None = None
+    mending: str = ""
+
+
+@dataclass(frozen=True)
+class Apart:
+    """What is likely wrong with a puppet by itself: in its rig, and in motions that no shot uses."""
+
+    puppet: Puppet
+    found: list[ShotFinding]
+
+
+def apart(documents: Documents) -> list[Apart]:
+    """Every likely mistake that no shot shows, by puppet."""
+    used = {id for shot in documents.all_shots() for c in shot.cast.values() for id in motions_of(c)}
+    groups: list[Apart] = []
+    for puppet in documents.puppets():
+        found = [_of_puppet(f, puppet, None) for f in _rig_findings(puppet)]
+        for motion in documents.motions(puppet.id):
+            if motion.id not in used:
+                found += [_of_puppet(f, puppet, motion) for f in found_in(documents, puppet, motion)]
+        if found:
+            groups.append(Apart(puppet, found))
+    return groups
+
+
+def _rig_findings(puppet: Puppet) -> list[Finding]:
+    """Those of a rig. Worked out once and kept with the puppet."""
+    known: list[Finding] | None = puppet.__dict__.get("_found")
+    if known is None:
+        known = puppet.__dict__["_found"] = rig_findings(puppet)
+    return known
+
+
+def _of_puppet(found: Finding, puppet: Puppet, motion: Motion | None) -> ShotFinding:
+    """A finding of a puppet's rig, or of a motion of it."""
+    text = f"{motion.name}: {found.text}" if motion is not None else found.text
+    return ShotFinding(
+        found.check,
+        text,
+        frame=found.frame,
+        motion=motion.id if motion is not None else None,
+        puppet=puppet.id,
+        joint=next(iter(found.joints), None),
+        mend=found.mend,
+        mending=found.mending,
+    )
 
 
 def findings(documents: Documents, shot: Shot) -> list[ShotFinding]:
@@ -45,8 +96,7 @@ def findings(documents: Documents, shot: Shot) -> list[ShotFinding]:
     for id in dict.fromkeys(m for c in shot.cast.values() for m in motions_of(c)):
         motion = documents.motion(id)
         puppet = documents.puppet(motion.puppet)
-        for f in found_in(documents, puppet, motion):
-            found.append(ShotFinding(f.check, f"{motion.name}: {f.text}", None, f.frame, motion.id, puppet.id))
+        found += [_of_puppet(f, puppet, motion) for f in found_in(documents, puppet, motion)]
     return found
 
 
@@ -70,7 +120,9 @@ def _of_shot(documents: Documents, shot: Shot) -> Iterator[ShotFinding]:
         yield ShotFinding("nobody", "Nobody is in this shot yet.")
     for cast in shot.cast.values():
         if cast.hidden:
-            yield ShotFinding("hidden", f"“{cast.name or cast.puppet}” is hidden.", cast.id)
+            shown = SetCast(shot=shot.id, cast=cast.id, hidden=False)
+            text = f"“{cast.name or cast.puppet}” is hidden."
+            yield ShotFinding("hidden", text, cast.id, mend=shown, mending="Show it")
     rate = float(per_second(documents.production.rate))
     spoken = {p.voice for m in _motions(documents, shot) for p in m.sounds.values()}
     for sound in shot.sounds.values():

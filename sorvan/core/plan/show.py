@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Protocol
@@ -30,13 +31,15 @@ class Worked:
     make: Callable[[str], Plan]
     most: int = 2
     _kept: dict[str, Plan] = field(default_factory=dict)
+    _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def plan(self, id: str) -> Plan:
-        """The plan of this id."""
-        found = self._kept.pop(id, None)
-        if found is None:
-            while len(self._kept) >= self.most:
-                self._kept.pop(next(iter(self._kept)))
-            found = self.make(id)
-        self._kept[id] = found
-        return found
+        """The plan of this id. Several threads may ask: it is worked out by one of them."""
+        with self._lock:
+            found = self._kept.pop(id, None)
+            if found is None:
+                while len(self._kept) >= self.most:
+                    self._kept.pop(next(iter(self._kept)))
+                found = self.make(id)
+            self._kept[id] = found
+            return found

@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 from sorvan.core.errors import Refusal
+from sorvan.core.model.base import Value
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Shot
+from sorvan.core.model.shot import Pass, Shot
 from sorvan.core.shot.heard import heard
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mixing import Cue
+
+
+class InFilm(Value):
+    """Look at the whole film, each shot in its own pass unless another is told."""
+
+    kind: Literal["film"] = "film"
+    seen_as: Pass | None = None
 
 
 @dataclass(frozen=True)
@@ -65,6 +75,22 @@ class Film:
     def at(self, frame: int) -> list[Part]:
         """The parts that show in a frame, from the one below to the one above."""
         return [p for p in self.parts if p.start <= frame < p.stop]
+
+    def shown(self, frame: int) -> list[tuple[Part, float]]:
+        """The parts that are to be drawn in a frame, the lowest first, and how opaque each is: one, or two while they
+        dissolve."""
+        parts = self.at(frame)
+        lowest = next(i for i in reversed(range(len(parts))) if i == 0 or parts[i].there(frame) >= 1)
+        return [(p, 1.0 if n == 0 else p.there(frame)) for n, p in enumerate(parts[lowest:])]
+
+    def veil(self, frame: int) -> tuple[str, float]:
+        """The colour that lies over a frame, and how opaque."""
+        return self.at(frame)[-1].veil(frame)
+
+    def onward(self, frame: int) -> Iterator[Part]:
+        """All parts in the order in which they play from a frame on, round to those before it."""
+        here = next((n for n, p in enumerate(self.parts) if frame < p.stop), 0)
+        yield from (*self.parts[here:], *self.parts[:here])
 
 
 def film(documents: Documents) -> Film:

@@ -81,18 +81,11 @@ class Reel:
     def sheets(self, frame: int) -> list[Sheet]:
         """The shots that show in a picture: one, or two while they dissolve."""
         frame, sample = divmod(frame, self.samples)
-        parts = self.film.at(frame)
-        lowest = next(i for i in reversed(range(len(parts))) if i == 0 or parts[i].there(frame) >= 1)
         return [
-            Sheet(
-                self.plans.plan(p.shot.id),
-                (p.first + frame - p.start) * self.samples + sample,
-                1.0 if n == 0 else p.there(frame),
-            )
-            for n, p in enumerate(parts[lowest:])
+            Sheet(self.plans.plan(p.shot.id), (p.first + frame - p.start) * self.samples + sample, opacity)
+            for p, opacity in self.film.shown(frame)
         ]
 
     def veil(self, frame: int) -> tuple[str, float]:
         """The colour that lies over it."""
-        frame //= self.samples
-        return self.film.at(frame)[-1].veil(frame)
+        return self.film.veil(frame // self.samples)

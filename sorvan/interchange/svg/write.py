@@ -14,6 +14,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 
+from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import Floats
 from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Radial, Shape
 from sorvan.core.plan.plan import Cel, Copies, Plan
@@ -98,7 +99,7 @@ def _after(a: Floats, b: Six) -> Floats:
 
 
 def _alpha(colour: str) -> float:
-    return int(colour[7:9], 16) / 255
+    return rgba(colour)[3] / 255
 
 
 def _fill(colour: str, part: float = 1.0, what: str = "fill") -> str:

@@ -40,7 +40,7 @@ export class Clock {
   private heard(): Heard[] {
     const now = this.session.get();
     if (now.bench === "shots")
-      return (now.shotPlan?.heard ?? []).map((h) => ({
+      return ((now.wholeFilm ? now.film : now.shotPlan)?.heard ?? []).map((h) => ({
         asset: h.asset,
         at: h.at,
         seconds: h.seconds,
@@ -144,7 +144,8 @@ export class Clock {
     this.walk++;
     this.sounding.stop();
     const now = this.session.get();
-    const long = now.bench === "shots" ? shotOf(now)?.length : (motionOf(now)?.length ?? now.plan?.frames);
+    const shot = now.wholeFilm ? now.film?.frames : shotOf(now)?.length;
+    const long = now.bench === "shots" ? shot : (motionOf(now)?.length ?? now.plan?.frames);
     const last = (long ?? 1) - 1;
     this.session.set({ frame: Math.max(0, Math.min(last, frame)), playing: false, pose: null });
   }
@@ -157,9 +158,11 @@ export class Clock {
     if (now.frame !== before) void this.sounding.grain(this.heard(), now.frame / frameRate(now));
   }
 
-  /** The frames with keys of the motion or, of a shot, also those where somebody begins something. */
+  /** The frames with keys of the motion or, of a shot, also those where somebody begins something; of the film those
+   * where its shots begin. */
   private keyed(): number[] {
     const now = this.session.get();
+    if (now.bench === "shots" && now.wholeFilm) return (now.film?.parts ?? []).map((p) => p.start);
     const shot = now.bench === "shots" ? shotOf(now) : undefined;
     const motion = now.bench === "shots" ? undefined : motionOf(now);
     const channels = Object.values(motion?.channels ?? {});

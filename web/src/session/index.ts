@@ -22,6 +22,7 @@ import {
 export { keep, kept, keptFields } from "./kept";
 export type { Bringing } from "./session";
 export type { Cel, ShotPlan } from "./shotPlan";
+export { partAt, type FilmPlan } from "./film";
 export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
 export {
   SPEEDS,

@@ -14,7 +14,8 @@ import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
 import { cardsFrom, doubles, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
 import { Questions } from "./questions";
-import { shotFrom, withChanged, withShotPart } from "./shotPlan";
+import { filmFrom, partAt, withoutShots, withShot } from "./film";
+import { shotFrom, withChanged, withShotPart, type ShotPlan } from "./shotPlan";
 import { blank, tidied, type State } from "./state";
 
 export interface Bringing {
@@ -64,6 +65,12 @@ export class Session {
       },
     });
     void this.listRenders();
+    this.store.subscribe((now, before) => {
+      if (!now.wholeFilm || !now.film || now.frame === before.frame) return;
+      // The shots about the playhead come first: it is told whenever it comes into another.
+      if (partAt(now.film, now.frame) !== partAt(now.film, before.frame))
+        this.live.send({ type: "playhead", frame: now.frame });
+    });
   }
 
   readonly get = (): State => this.store.getState();
@@ -117,15 +124,28 @@ export class Session {
         return;
       case "shot": {
         const [shown, wanted] = [message.target.shot, now.shot];
-        if (shown === wanted)
+        if (now.wholeFilm) {
+          if (now.film) this.set({ film: withShot(now.film, shown, shotFrom(message)) });
+        } else if (shown === wanted)
           this.set({ shotPlan: shotFrom(message), shifted: null, frame: Math.min(now.frame, message.frames - 1) });
         return;
       }
       case "shot-part":
-        if (now.shotPlan) this.set({ shotPlan: withShotPart(now.shotPlan, message), shifted: null });
+        this.toShot(message.shot, (plan) => withShotPart(plan, message));
         return;
       case "shot-changed":
-        if (now.shotPlan) this.set({ shotPlan: withChanged(now.shotPlan, message), shifted: null });
+        this.toShot(message.shot, (plan) => withChanged(plan, message));
+        return;
+      case "film": {
+        const film = filmFrom(message, now.film);
+        // Coming from a shot, the film is looked at where that shot was.
+        const from = now.film ? undefined : film.parts.find((p) => p.shot === now.shot);
+        const frame = from ? from.start + Math.max(0, Math.min(now.frame - from.first, from.frames - 1)) : now.frame;
+        if (now.wholeFilm) this.set({ film, frame: Math.min(frame, film.frames - 1) });
+        return;
+      }
+      case "film-less":
+        if (now.film) this.set({ film: withoutShots(now.film, message.shots) });
         return;
       case "rig":
         this.set({ rig: message });
@@ -216,8 +236,16 @@ export class Session {
         this.set({ gone: true });
         return;
       case "gone":
-        this.set({ plan: null, pose: null, shotPlan: null });
+        this.set({ plan: null, pose: null, shotPlan: null, film: null });
     }
+  }
+
+  /** Something new of a shot, which is watched by itself or in the film. */
+  private toShot(id: string, change: (plan: ShotPlan) => ShotPlan): void {
+    const { film, wholeFilm, shotPlan } = this.get();
+    const inFilm = film?.shots.get(id);
+    if (wholeFilm && inFilm) this.set({ film: withShot(film!, id, change(inFilm)) });
+    else if (!wholeFilm && shotPlan?.target.shot === id) this.set({ shotPlan: change(shotPlan), shifted: null });
   }
 
   private take(change: Change): void {
@@ -236,8 +264,9 @@ export class Session {
   watch(target: Target): void {
     const shotPlan =
       target.kind === "shot" && this.get().shotPlan?.target.shot === target.shot ? this.get().shotPlan : null;
-    this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null, shotPlan });
-    this.live.watch({ type: "watch", target, frame: target.kind === "shot" ? this.get().frame : 0 });
+    const film = target.kind === "film" ? this.get().film : null;
+    this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null, shotPlan, film });
+    this.live.watch({ type: "watch", target, frame: target.kind === "shot" || film ? this.get().frame : 0 });
   }
 
   /* Changes. */

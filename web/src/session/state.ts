@@ -20,6 +20,7 @@ import { nothing, type Chronicle } from "./documents";
 import { keep, kept, keptFields } from "./kept";
 import type { Saved } from "./outbox";
 import type { Cards, Plan, Pose, Trial } from "./plan";
+import type { FilmPlan } from "./film";
 import type { ShotPlan } from "./shotPlan";
 
 /** What the program makes of a motion: where its feet stand and slide on the ground, and likely mistakes. */
@@ -183,6 +184,9 @@ export interface State extends Chronicle {
   /** The shot that is worked on, its plan, and what of it is selected. */
   shot: string | null;
   shotPlan: ShotPlan | null;
+  /** Whether the whole film is looked at instead of the shot, and the film's plan. */
+  wholeFilm: boolean;
+  film: FilmPlan | null;
   picked: ShotPick | null;
   shotKeys: ShotKeyRef[];
   /** The pass in which it shows, its own with null. */
@@ -244,6 +248,8 @@ export const blank = (id: string): State => ({
   listening: {},
   shot: null,
   shotPlan: null,
+  wholeFilm: false,
+  film: null,
   picked: null,
   shotKeys: [],
   seenAs: null,
@@ -301,6 +307,7 @@ export const playedOf = (shot: Shot): [number, number] => [
 /** How many frames there are to walk through on the bench that is open, and which of them play. */
 export function stretchOf(w: State): { frames: number; range: [number, number] | null } {
   if (w.bench !== "shots") return { frames: w.plan?.frames ?? 0, range: w.range };
+  if (w.wholeFilm) return { frames: w.film?.frames ?? 0, range: w.range };
   const shot = shotOf(w);
   const frames = w.shotPlan?.frames ?? 0;
   if (w.range || !shot) return { frames, range: w.range };
@@ -357,7 +364,9 @@ export function tidied(now: State): Partial<State> {
   const entry = now.entry && line?.voice.chart?.[now.entry.tier]?.[now.entry.id] ? now.entry : null;
   const shots = shotsOf(now);
   const shot = shots.find((s) => s.id === now.shot) ?? shots[0] ?? null;
-  const long = (now.bench === "shots" ? shot : motion)?.length ?? 0;
+  const wholeFilm = now.wholeFilm && shots.length > 0;
+  const film = wholeFilm ? now.film?.frames : shot?.length;
+  const long = (now.bench === "shots" ? film : motion?.length) ?? 0;
   const range = now.range && now.range[1] <= long ? now.range : null;
   return {
     puppet: puppet?.id ?? null,
@@ -371,6 +380,7 @@ export function tidied(now: State): Partial<State> {
     entry,
     range,
     shot: shot?.id ?? null,
+    wholeFilm,
     picked: pickedStill(shot, now.picked),
     shotKeys: now.shotKeys.filter((k) => shot && channelsOf(shot, k.cast)[k.channel]?.keys?.[String(k.frame)]),
   };

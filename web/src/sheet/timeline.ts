@@ -20,14 +20,15 @@ export interface Timeline {
   zoomBy: (factor: number, around?: number) => void;
 }
 
-/** The timeline of a window `room` pixels wide; `scroller` is the element that scrolls. */
-export function useTimeline(length: number, scroller: React.RefObject<HTMLElement | null>): Timeline {
+/** The timeline of a window `room` pixels wide; `scroller` is the element that scrolls. A frame is at least so many
+ * pixels wide; as wide as all of them fit the window, if that is wider. */
+export function useTimeline(length: number, scroller: React.RefObject<HTMLElement | null>, least = 2): Timeline {
   const [room, setRoom] = useState(800);
   const [tall, setTall] = useState(200);
   const [zoom, setZoom] = useState(1);
   const [scroll, setScroll] = useState(0);
   const wanted = useRef<number | null>(null);
-  const step = Math.max(2, (room / length) * zoom);
+  const step = Math.max(least, room / length) * zoom;
 
   useEffect(() => {
     const element = scroller.current;
@@ -60,13 +61,13 @@ export function useTimeline(length: number, scroller: React.RefObject<HTMLElemen
   const zoomBy = useCallback(
     (factor: number, around = room / 2) => {
       setZoom((before) => {
-        const next = Math.max(1, Math.min(before * factor, (64 * length) / room));
+        const next = Math.max(1, Math.min(before * factor, 64 / Math.max(least, room / length)));
         const at = (scroll + around) / before;
         wanted.current = Math.max(0, at * next - around);
         return next;
       });
     },
-    [room, length, scroll],
+    [room, length, scroll, least],
   );
   return useMemo(
     () => ({

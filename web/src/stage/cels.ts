@@ -54,7 +54,8 @@ export function drawCels(painter: Painter, canvas: Canvas, plan: ShotPlan, frame
     const faded = fade < 1 ? new painter.kit.Paint() : null;
     if (faded) {
       faded.setAlphaf(fade);
-      canvas.saveLayer(faded);
+      // Copies lie anywhere around what is copied.
+      canvas.saveLayer(faded, cel.copies ? null : painter.allAround(frameOf(cel, ownAt(cel, at))));
       faded.delete();
     }
     if (cel.copies) drawCopies(painter, canvas, cel, ownAt(cel, at));
@@ -85,7 +86,7 @@ function drawCopies(painter: Painter, canvas: Canvas, cel: Cel, own: number): vo
         paint.setColorFilter(filter);
         filter.delete();
       }
-      canvas.saveLayer(paint);
+      canvas.saveLayer(paint, painter.allAround(frameOf(cel, at)));
       paint.delete();
     }
     painter.draw(canvas, frameOf(cel, at));

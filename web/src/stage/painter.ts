@@ -393,6 +393,17 @@ export class Painter {
     return this.kit.LTRBRect(Math.min(...xs) - 3, Math.min(...ys) - 3, Math.max(...xs) + 3, Math.max(...ys) + 3);
   }
 
+  /** A box that holds all items: a layer no larger than it costs no more than what is on it. */
+  allAround(frame: Frame): Float32Array {
+    const found = new Float32Array([Infinity, Infinity, -Infinity, -Infinity]);
+    for (let i = 0; i < frame.items.length; i++) {
+      if (frame.items[i]!.hidden || !frame.items[i]!.boxes[drawingOf(frame, i)]) continue;
+      const [l, t, r, b] = this.around(frame, i);
+      found.set([Math.min(found[0]!, l!), Math.min(found[1]!, t!), Math.max(found[2]!, r!), Math.max(found[3]!, b!)]);
+    }
+    return found[0]! < found[2]! ? found : new Float32Array(4);
+  }
+
   /** The items whose pixels show at a stage point, from front to back. */
   at(x: number, y: number, frame: Frame, may: (item: Item) => boolean): Item[] {
     const probe = (this.probe ??= this.kit.MakeSurface(1, 1));

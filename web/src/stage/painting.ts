@@ -2,9 +2,11 @@
 import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Reference } from "../wire/types";
-import { get, puppetOf, subscribe } from "../session";
+import { get, puppetOf, subscribe, type FilmPlan, type ShotPlan } from "../session";
 import { inverse } from "../geometry";
+import { cameAt } from "../session/film";
 import { drawCels, itemsIn, viewAt } from "./cels";
+import { drawFilm } from "./film";
 import { measure } from "./measure";
 import { OnionSkin } from "./onion";
 import { painter, type Painter } from "./painter";
@@ -107,6 +109,7 @@ export function usePainting(
     if (!target || !ready) return;
     const { view } = wanted.current;
     const { plan, pose, frame, isolated, pieces, bench, shotPlan } = get();
+    const film = filmOf(get());
     const scene = bench === "shots" ? null : sceneAt(plan, pose, frame);
     const ratio = target.ratio;
     const began = performance.now();
@@ -123,7 +126,16 @@ export function usePainting(
     } else {
       c.drawImage(still.image, 0, 0);
     }
-    if (bench === "shots" && shotPlan) {
+    if (film) {
+      c.save();
+      c.scale(ratio, ratio);
+      c.translate(view.x, view.y);
+      c.scale(view.scale, view.scale);
+      const { width, height, paper } = wanted.current;
+      drawFilm(ready, c, film, frame, [width, height], paper);
+      c.restore();
+      if (cameAt(film, frame) && ready.has(shown(get()))) canvas.current?.setAttribute("data-drawn", "");
+    } else if (bench === "shots" && shotPlan) {
       drawShot(ready, c, ratio, wanted.current, shotPlan, frame);
       if (ready.has(itemsIn(shotPlan)) && shotPlan.here[Math.min(frame, shotPlan.frames - 1)])
         canvas.current?.setAttribute("data-drawn", "");
@@ -216,8 +228,8 @@ export function usePainting(
     const late = () => (timer = window.setTimeout(load, 2000));
     const load = () => {
       clearTimeout(timer);
-      const { plan, pose, shotPlan, bench } = get();
-      const shot = bench === "shots" && shotPlan ? itemsIn(shotPlan) : null;
+      const { plan, pose, bench } = get();
+      const shot = bench === "shots" ? shown(get()) : null;
       const needed = shot ?? [...(pose?.drawn.items ?? plan?.drawn.items ?? []), ...(plan?.behind?.items ?? [])];
       const arts = new Set([...needed, ...((!shot && plan?.drawn.items) || [])].flatMap((i) => i.arts));
       void painter().then((p) => live && p.hold(holder, arts));
@@ -229,7 +241,9 @@ export function usePainting(
         quality.current = 1;
         remake.current();
       }
-      const cast = now.shotPlan?.cels.some((c, n) => c.drawn.items !== before.shotPlan?.cels[n]?.drawn.items);
+      const cast =
+        others(now.shotPlan, before.shotPlan) ||
+        [...(now.film?.shots ?? [])].some(([id, shot]) => others(shot, before.film?.shots.get(id)));
       if (now.plan !== before.plan || now.pose?.drawn.items !== before.pose?.drawn.items || cast) load();
       if ((now.pose !== before.pose && now.pose !== null) || (now.playing && now.frame !== before.frame)) {
         // Under a hand and while playing every millisecond counts: do not wait for the next display frame.
@@ -242,6 +256,7 @@ export function usePainting(
         now.pose !== before.pose ||
         now.trial !== before.trial ||
         now.shotPlan !== before.shotPlan ||
+        now.film !== before.film ||
         now.shifted !== before.shifted ||
         now.through !== before.through ||
         now.masked !== before.masked ||
@@ -262,6 +277,30 @@ export function usePainting(
     };
   }, [again, paint]);
 }
+
+/** The film, where it is looked at. */
+const filmOf = (w: ReturnType<typeof get>): FilmPlan | null =>
+  w.bench === "shots" && w.wholeFilm ? (w.film ?? NO_FILM) : null;
+const NO_FILM: FilmPlan = {
+  frames: 0,
+  parts: [],
+  shown: new Int16Array(0),
+  there: new Float32Array(0),
+  veil: new Float32Array(0),
+  heard: [],
+  shots: new Map(),
+};
+
+/** What is drawn of the shot, or of the film. */
+function shown(w: ReturnType<typeof get>): ReturnType<typeof itemsIn> {
+  const film = filmOf(w);
+  if (film) return [...film.shots.values()].flatMap(itemsIn);
+  return w.shotPlan ? itemsIn(w.shotPlan) : [];
+}
+
+/** Whether a shot has other items to draw than before. */
+const others = (now: ShotPlan | null, before: ShotPlan | null | undefined): boolean =>
+  now?.cels.some((c, n) => c.drawn.items !== before?.cels[n]?.drawn.items) ?? false;
 
 /** A frame of a shot as the camera sees it, or the whole stage with the camera's frame where it is. */
 function drawShot(

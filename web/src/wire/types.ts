@@ -41,6 +41,8 @@ export type Posed = Schemas["Posed"];
 export type ShotLetter = Schemas["ShotLetter"];
 export type ShotPart = Schemas["ShotPart"];
 export type ShotChanged = Schemas["ShotChanged"];
+export type FilmLetter = Schemas["FilmLetter"];
+export type FilmPart = Schemas["FilmPart"];
 export type ShotTarget = Schemas["InShot"];
 /** A line of the chart's words, and one of its sounds. */
 export type Word = Schemas["Word"];

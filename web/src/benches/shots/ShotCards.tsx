@@ -7,7 +7,7 @@ import { Menu } from "../../ui/Menu";
 import { Row, Rows } from "../../ui/Rows";
 import { thumbnailOf } from "../../wire/http";
 import type { Shot } from "../../wire/types";
-import { addShot, duplicateShot, openShot, splitShot } from "./commands";
+import { addShot, duplicateShot, openFilm, openShot, splitShot } from "./commands";
 import { useOverview } from "./overview";
 
 /** Minutes, seconds and frames. */
@@ -21,7 +21,7 @@ const PASSES = { blocking: "blocking", breakdown: "breakdown", final: "final" } 
 
 export function ShotCards() {
   const documents = useWorkshop((w) => w.documents);
-  const chosen = useWorkshop((w) => w.shot);
+  const chosen = useWorkshop((w) => (w.wholeFilm ? null : w.shot));
   const production = useWorkshop((w) => w.id);
   const shots = shotsOf({ documents });
   const rate = frameRate({ documents });
@@ -36,7 +36,7 @@ export function ShotCards() {
   return (
     <div className="card-sheet shot-cards">
       <PanelHead title="Shots">
-        <span className="faint small">{shots.length ? clockTime(total, rate) : ""}</span>
+        <span className="flex-grow-1" />
         <Menu
           label="Change the shots"
           align="end"
@@ -65,6 +65,7 @@ export function ShotCards() {
           <i className="bi bi-three-dots" aria-hidden="true" />
         </Menu>
       </PanelHead>
+      {shots.length > 0 && <WholeFilm count={shots.length} frames={total} rate={rate} />}
       <Rows
         kind="listbox"
         label="Shots in their order"
@@ -105,6 +106,29 @@ export function ShotCards() {
         </Button>
       </div>
     </div>
+  );
+}
+
+/** All shots one after the other, to be looked at and played as the film. */
+function WholeFilm({ count, frames, rate }: { count: number; frames: number; rate: number }) {
+  const on = useWorkshop((w) => w.wholeFilm);
+  return (
+    <button
+      type="button"
+      className={`whole-film${on ? " chosen" : ""}`}
+      aria-pressed={on}
+      onClick={openFilm}
+      title="All shots one after the other (f)"
+    >
+      <i className="bi bi-film" aria-hidden="true" />
+      <span className="flex-grow-1">
+        Whole film
+        <br />
+        <span className="faint small">
+          {count === 1 ? "1 shot" : `${count} shots`}, {clockTime(frames, rate)}
+        </span>
+      </span>
+    </button>
   );
 }
 

@@ -1,51 +1,87 @@
-/** Likely mistakes in a shot, each with a jump to where it is seen. */
-import { goTo, set, type Bench } from "../../session";
+/** Likely mistakes in shots and in the whole production, each with a jump to where it is seen and, where it is safe, a mend. */
+import { Button } from "react-bootstrap";
+import { goTo, set, submit, type Bench } from "../../session";
 import { Fold } from "../../ui/Fold";
 import type { Overview, Shot } from "../../wire/types";
+import { openShot } from "./commands";
 import { useOverview } from "./overview";
+
+type Finding = Overview["shots"][string]["found"][number];
 
 export function ShotChecks({ shot, go }: { shot: Shot; go: (bench: Bench) => void }) {
   const found = useOverview()?.shots[shot.id]?.found ?? [];
   return (
     <Fold title="Left to do" note={found.length ? String(found.length) : "nothing"}>
       {!found.length && <p className="faint mb-0">No likely mistakes in this shot.</p>}
-      <ul className="findings">
-        {found.map((f, n) => (
-          <li key={n}>
-            <Found text={f.text} jump={jumpTo(f, go)} />
-          </li>
-        ))}
-      </ul>
+      <FoundList found={found} shot={shot} go={go} />
     </Fold>
   );
 }
 
+/** Those of a shot, or with no shot those of a puppet by itself. */
+export function FoundList({
+  found,
+  shot,
+  go,
+}: {
+  found: readonly Finding[];
+  shot: Shot | null;
+  go: (bench: Bench) => void;
+}) {
+  return (
+    <ul className="findings">
+      {found.map((f, n) => (
+        <li key={`${f.check}-${n}`}>
+          <Found finding={f} jump={jumpTo(f, shot, go)} />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 /** What goes to where a likely mistake is seen; null for one that is seen nowhere in particular. */
-function jumpTo(f: Overview["shots"][string]["found"][number], go: (bench: Bench) => void): (() => void) | null {
-  const { motion } = f;
+function jumpTo(f: Finding, shot: Shot | null, go: (bench: Bench) => void): (() => void) | null {
+  const { motion, puppet } = f;
   if (motion)
     return () => {
-      set({ motion, puppet: f.puppet ?? null, frame: f.frame ?? 0 });
+      set({ motion, puppet: puppet ?? null, frame: f.frame ?? 0, joint: f.joint ?? null });
       go("motion");
     };
-  if (!f.cast && f.frame == null) return null;
+  if (puppet)
+    return () => {
+      set({ puppet, joint: f.joint ?? null });
+      go("rig");
+    };
+  if (!shot || (!f.cast && f.frame == null)) return null;
   return () => {
+    openShot(shot.id);
     if (f.cast) set({ picked: { kind: "cast", id: f.cast }, shotKeys: [] });
     if (f.frame != null) goTo(f.frame);
   };
 }
 
-function Found({ text, jump }: { text: string; jump: (() => void) | null }) {
+function Found({ finding, jump }: { finding: Finding; jump: (() => void) | null }) {
+  const { mend } = finding;
   const said = (
     <>
       <i className="bi bi-flag" aria-hidden="true" />
-      <span>{text}</span>
+      <span>{finding.text}</span>
     </>
   );
-  if (!jump) return <div className="finding">{said}</div>;
   return (
-    <button type="button" className="finding" onClick={jump}>
-      {said}
-    </button>
+    <div data-check={finding.check}>
+      {jump ? (
+        <button type="button" className="finding" title="Show it" onClick={jump}>
+          {said}
+        </button>
+      ) : (
+        <div className="finding">{said}</div>
+      )}
+      {mend && (
+        <Button size="sm" variant="outline-primary" className="mb-1" onClick={() => void submit(mend)}>
+          {finding.mending}
+        </Button>
+      )}
+    </div>
   );
 }

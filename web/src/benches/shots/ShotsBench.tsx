@@ -1,15 +1,18 @@
 /** Bench 5: shots, from blocking to final motion, and the film that they make. */
 import { useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
-import { set, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
+import { partAt, set, shotsOf, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
 import { Stage } from "../../stage/Stage";
+import type { Tool } from "../../stage/tool";
 import { IconButton } from "../../ui/bits";
 import { Menu } from "../../ui/Menu";
 import type { Pass, Point } from "../../wire/types";
 import { AddPanel, PASSES, ShotPanel } from "./ShotPanel";
 import { CameraPanel, KeysPanel, SoundPanel } from "./CameraPanel";
 import { CastPanel, CopiesPanel, DoesPanel, PlacePanel, TravelPanel } from "./CastPanel";
-import { addShot } from "./commands";
+import { addShot, openShown } from "./commands";
+import { FilmPanel } from "./FilmPanel";
+import { FilmRows } from "./FilmRows";
 import { useShotKeys } from "./keys";
 import { Overlay } from "./Overlay";
 import { ShotCards } from "./ShotCards";
@@ -31,10 +34,12 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   const [pulled, setPulled] = useState<Aim | null>(null);
   const [wayPulled, setWayPulled] = useState<{ n: number; at: Point } | null>(null);
   const shotId = shot?.id;
+  const wholeFilm = useWorkshop((w) => w.wholeFilm);
   useShotKeys();
   useEffect(() => {
-    if (shotId) watch({ kind: "shot", shot: shotId, seen_as: seenAs });
-  }, [shotId, seenAs]);
+    if (wholeFilm) watch({ kind: "film", seen_as: seenAs });
+    else if (shotId) watch({ kind: "shot", shot: shotId, seen_as: seenAs });
+  }, [shotId, seenAs, wholeFilm]);
   const tool = useMemo(() => shotTool(setPulled, setWayPulled), []);
   const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
   const wide = useMemo<[number, number, number, number]>(
@@ -44,6 +49,7 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   const cast =
     picked?.kind === "cast" ? shot?.cast?.[picked.id] : picked?.kind === "span" ? shot?.cast?.[picked.cast] : null;
   const member = cast?.kind === "member" ? cast : null;
+  if (wholeFilm) return <WholeFilm seenAs={seenAs} go={go} />;
   const span = picked?.kind === "span" ? member?.spans?.[picked.id] : undefined;
   const sound = picked?.kind === "sound" ? shot?.sounds?.[picked.id] : undefined;
   return (
@@ -91,6 +97,88 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   );
 }
 
+const NO_HAND: Tool = { begin: () => null };
+
+/** All shots one after the other. */
+function WholeFilm({ seenAs, go }: { seenAs: Pass | null; go: (bench: Bench) => void }) {
+  return (
+    <>
+      <aside className="left" aria-label="Shots">
+        <ShotCards />
+      </aside>
+      <section className="stage-cell" aria-label="Stage">
+        <div className="stage-bar">
+          <FilmPlace />
+          <span className="divider" />
+          <PassSwitch own={null} seenAs={seenAs} />
+          <span className="flex-grow-1" />
+          <Button size="sm" onClick={() => go("render")}>
+            Render <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
+          </Button>
+        </div>
+        <Stage tool={NO_HAND} label="The film" />
+      </section>
+      <aside className="right" aria-label="Details">
+        <FilmPanel go={go} />
+      </aside>
+      <FilmRows />
+    </>
+  );
+}
+
+/** Which shot shows, and the way into it. */
+function FilmPlace() {
+  const shown = useWorkshop((w) => (w.film ? (partAt(w.film, w.frame)?.shot ?? null) : null));
+  const documents = useWorkshop((w) => w.documents);
+  const shots = shotsOf({ documents });
+  const n = shots.findIndex((s) => s.id === shown);
+  return (
+    <>
+      <span className="film-place text-truncate">{n >= 0 ? `${n + 1} · ${shots[n]!.name}` : ""}</span>
+      <IconButton
+        icon="box-arrow-in-right"
+        label="Open the shot that shows, at this frame"
+        keys="Enter"
+        text="Open"
+        disabled={n < 0}
+        onClick={openShown}
+      />
+    </>
+  );
+}
+
+/** In which pass it shows: its own, or another to look at. */
+function PassSwitch({ own, seenAs }: { own: Pass | null; seenAs: Pass | null }) {
+  const shown = seenAs ?? own;
+  return (
+    <div className="pass-switch" role="group" aria-label="Seen in the pass">
+      {own === null && (
+        <button
+          type="button"
+          className="icon-btn"
+          aria-pressed={seenAs === null}
+          title="Each shot in the pass that it has come to"
+          onClick={() => set({ seenAs: null })}
+        >
+          As they are
+        </button>
+      )}
+      {PASSES.map((p) => (
+        <button
+          key={p.id}
+          type="button"
+          className="icon-btn"
+          aria-pressed={shown === p.id}
+          title={`${p.name}: ${p.text}${p.id === own ? " (the shot's own pass)" : ""}`}
+          onClick={() => set({ seenAs: p.id === own || p.id === seenAs ? null : p.id })}
+        >
+          {p.name}
+        </button>
+      ))}
+    </div>
+  );
+}
+
 function ShotBar({
   pass,
   seenAs,
@@ -106,7 +194,6 @@ function ShotBar({
 }) {
   const masked = useWorkshop((w) => w.masked);
   const guides = useWorkshop((w) => w.guides);
-  const shown = seenAs ?? pass;
   return (
     <div className="stage-bar">
       <IconButton
@@ -138,20 +225,7 @@ function ShotBar({
         <i className="bi bi-grid-3x3" aria-hidden="true" /> Guides
       </Menu>
       <span className="divider" />
-      <div className="pass-switch" role="group" aria-label="Seen in the pass">
-        {PASSES.map((p) => (
-          <button
-            key={p.id}
-            type="button"
-            className="icon-btn"
-            aria-pressed={shown === p.id}
-            title={`${p.name}: ${p.text}${p.id === pass ? " (the shot's own pass)" : ""}`}
-            onClick={() => set({ seenAs: p.id === pass ? null : p.id })}
-          >
-            {p.name}
-          </button>
-        ))}
-      </div>
+      <PassSwitch own={pass} seenAs={seenAs} />
       <span className="flex-grow-1" />
       {here && (
         <Button size="sm" onClick={() => go("render")}>

@@ -6,6 +6,7 @@ import {
   get,
   motionsOf,
   notify,
+  partAt,
   productionOf,
   set,
   shotOf,
@@ -36,12 +37,29 @@ export function openShot(id: string): void {
   const shot = get().documents[id];
   set({
     shot: id,
+    wholeFilm: false,
     picked: null,
     shotKeys: [],
     range: null,
     frame: shot?.kind === "shot" ? (shot.first ?? 0) : 0,
     seenAs: null,
   });
+}
+
+/** Look at the whole film, where the shot is that was worked on. */
+export function openFilm(): void {
+  if (get().wholeFilm) return;
+  stop();
+  set({ wholeFilm: true, film: null, picked: null, shotKeys: [], range: null, seenAs: null });
+}
+
+/** From the film into the shot that shows, at the same frame. */
+export function openShown(): void {
+  const { film, frame } = get();
+  const part = film && partAt(film, frame);
+  if (!part) return;
+  openShot(part.shot);
+  set({ frame: part.first + frame - part.start });
 }
 
 export async function addShot(): Promise<void> {

@@ -1,0 +1,58 @@
+"""What every letter to a page is made of: how it is sent, and what is drawn in some frames."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sorvan.core.model.base import Value
+
+
+class Letter(Value):
+    """Something the service tells a window."""
+
+    def wire(self) -> dict[str, Any]:
+        """What is sent: the fields that were given."""
+        return {"type": self.type, **self.model_dump(exclude_unset=True)}  # type: ignore[attr-defined]
+
+
+class ItemView(Value):
+    """One thing to draw. `rest` is the drawing (of `arts`) that shows at rest; `masks` name items
+    that it shows only inside of (True) or outside of."""
+
+    rest: int
+    puppet: str
+    piece: str
+    arts: tuple[str, ...]
+    boxes: tuple[tuple[float, float, float, float], ...]
+    hidden: bool
+    opacity: float
+    masks: tuple[tuple[int, bool], ...]
+
+
+class BentPoints(Value):
+    """Where the points of one bending drawing of an item lie: frames × points × x y."""
+
+    item: int
+    drawing: int
+    count: int
+    data: bytes
+
+
+class Drawn(Value):
+    """What to draw in some frames: `matrices` frames × items × 6; `shown` int16, frames × items, which
+    drawing; `order` int16, which item is the n-th from the back; `opacity` float32, the part of its own
+    that each item has (all three left out where all is as at rest); for each limb that reaches its joints when only turned, when only
+    reaching (frames × joints × x y), and the blend in percent."""
+
+    matrices: bytes
+    shown: bytes | None = None
+    order: bytes | None = None
+    opacity: bytes | None = None
+    points: tuple[BentPoints, ...] = ()
+    reached: dict[str, tuple[bytes, bytes, bytes]] = {}
+
+
+class Posed(Drawn):
+    """The same, and where the joints are: frames × joints × 6."""
+
+    worlds: bytes
