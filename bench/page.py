@@ -16,6 +16,8 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.skeleton import rest_worlds
+from sorvan.core.shot.film import film as whole_film
+from sorvan.demo.quay import build as demo
 from sorvan.interchange.archive import Kept, write_archive
 from sorvan.store.cluster import ensure, stop
 from tests.browser.hands import Stage
@@ -25,8 +27,8 @@ DISPLAY_FRAME = 1000 / 60
 
 
 @contextmanager
-def opened(documents: Documents, kept: Kept, width: int, height: int) -> Iterator[Page]:
-    """A page on the Motion bench of these documents, in a service of its own."""
+def opened(documents: Documents, kept: Kept, width: int, height: int, where: str = "motion") -> Iterator[Page]:
+    """A page on a bench of these documents, in a service of its own."""
     with tempfile.TemporaryDirectory() as place, sync_playwright() as playwright:
         Path(place).chmod(0o755)
         cluster = ensure(Path(place) / "db")
@@ -37,7 +39,7 @@ def opened(documents: Documents, kept: Kept, width: int, height: int) -> Iterato
             made = service.client().post("/productions/archive", files=archive).json()["id"]
             browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
             page = browser.new_page(viewport={"width": width, "height": height})
-            page.goto(f"{service.address}/p/{made}/motion?measure")
+            page.goto(f"{service.address}/p/{made}/{where}?measure")
             page.wait_for_selector(".stage canvas")
             page.wait_for_timeout(3000)
             yield page
@@ -134,31 +136,73 @@ def playback() -> None:
         kept |= art
     documents = Documents({"bench": Production(id="bench", name="Bench")}).with_(whole, motion)
     with opened(documents, kept, 1830, 1080) as page:
-        for _ in range(2):  # once to warm up
-            page.evaluate("performance.clearMarks()")
-            page.keyboard.press("Home")
-            page.wait_for_timeout(500)
-            page.keyboard.press("Space")
-            page.wait_for_timeout(10_300)
-            page.keyboard.press("Space")
-        marks = page.evaluate("performance.getEntriesByName('sorvan:played').map((m) => [m.startTime, m.detail])")
-    period = 1000 / 24
-    found = np.array(marks)
-    rounds = np.cumsum(np.diff(found[:, 1], prepend=0) < 0)
-    due = found[:, 1] + 240 * rounds
-    # The clock of playback itself: no frame is ever shown before it is due.
-    began = (found[:, 0] - due * period).min()
-    late = found[:, 0] - began - due * period
-    on_time = {int(frame) for frame, by in zip(due, late, strict=True) if by < period and frame < 240}
+        on_time = played(page, 240)
     report(
         "playback, 6 puppets × 40 pieces, 240 frames",
-        f"{len(on_time)} on time",
-        len(on_time) / 240,
+        f"{on_time} on time",
+        on_time / 240,
         "the frames due",
         "240 of 240",
     )
 
 
+def played(page: Page, frames: int) -> int:
+    """How many frames are shown on time, played from the first to the last at 24 a second."""
+    for _ in range(2):  # once to warm up
+        page.evaluate("performance.clearMarks()")
+        page.keyboard.press("Home")
+        page.wait_for_timeout(500)
+        page.keyboard.press("Space")
+        page.wait_for_timeout(1000 * frames / 24 + 300)
+        page.keyboard.press("Space")
+    marks = page.evaluate("performance.getEntriesByName('sorvan:played').map((m) => [m.startTime, m.detail])")
+    period = 1000 / 24
+    found = np.array(marks)
+    rounds = np.cumsum(np.diff(found[:, 1], prepend=0) < 0)
+    due = found[:, 1] + frames * rounds
+    # The clock of playback itself: no frame is ever shown before it is due.
+    began = (found[:, 0] - due * period).min()
+    late = found[:, 0] - began - due * period
+    return len({int(frame) for frame, by in zip(due, late, strict=True) if by < period and frame < frames})
+
+
+def film() -> None:
+    """The demo's film, and two shots of ten puppets of forty pieces that dissolve for two seconds, in the page."""
+    for what, (documents, kept) in (("the demo's film", demo()), ("10 puppets × 40 pieces, dissolving", crowds())):
+        frames = whole_film(documents).frames
+        with opened(documents, kept, 1280, 800, "shots") as page:
+            page.get_by_role("button", name="Whole film").click()
+            page.wait_for_timeout(8000)
+            on_time = played(page, frames)
+        report(
+            f"playback, {what}, {frames} frames",
+            f"{on_time} on time",
+            on_time / frames,
+            "the frames due",
+            f"{frames} of {frames}",
+        )
+
+
+def crowds() -> tuple[Documents, Kept]:
+    """Two shots of the same ten puppets; the first dissolves into the second over half of it."""
+    documents, kept = Documents({"bench": Production(id="bench", name="Bench")}), Kept()
+    for n in range(10):
+        one, moves, art = puppet(f"tree{n}", 40, 96, (130.0 + 110 * n, 380.0), keys=10)
+        documents, kept = documents.with_(one, moves), kept | art
+    for id in ("a", "b"):
+        documents = changed(documents, {"do": "add-shot", "id": id, "name": id, "length": 96})
+        documents = changed(documents, {"do": "set-shot", "shot": id, "stage": "final"})
+        for n in range(10):
+            cast = {"kind": "member", "id": f"c{n}", "puppet": f"tree{n}", "at": documents.puppet(f"tree{n}").origin}
+            documents = changed(documents, {"do": "add-cast", "shot": id, "cast": cast})
+            span = {"id": "p", "motion": f"tree{n}-m", "start": 0, "frames": 96}
+            documents = changed(documents, {"do": "set-span", "shot": id, "cast": f"c{n}", "span": span})
+    join = {"kind": "dissolve", "frames": 48}
+    second = documents.production.shots[1]
+    return changed(documents, {"do": "set-shot", "shot": second, "join": join}), kept
+
+
 if __name__ == "__main__":
     drag()
     playback()
+    film()

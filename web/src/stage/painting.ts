@@ -19,9 +19,18 @@ export interface View {
   y: number;
 }
 
-/** Milliseconds a picture may take while playing, and the smallest part of the full size it goes down to. */
-const BUDGET = 24;
-const LEAST = 0.4;
+/**
+ * Milliseconds a picture may take while playing, those it is brought down to when it takes more, and the smallest part
+ * of the full size it is drawn at for that. A frame at 24 a second lasts 41.7 ms, of which up to 16.7 pass until the
+ * page is asked to draw.
+ */
+const BUDGET = 20;
+const AIM = 13;
+const LEAST = 0.3;
+/** Pictures in a row that must be easy before they become sharper again; twice as many after each time that it did not
+ * last. */
+const EASY = 24;
+const MOST_EASY = 384;
 
 interface Sheet {
   view: View;
@@ -100,6 +109,8 @@ export function usePainting(
   /** Milliseconds that a picture takes, smoothed, and the part of the full size it is drawn at. */
   const cost = useRef(0);
   const quality = useRef(1);
+  /** How many pictures in a row were easy, and how many must be. */
+  const easy = useRef({ had: 0, wanted: EASY });
   const remake = useRef(() => {});
   const ask = useRef(() => {});
 
@@ -154,11 +165,21 @@ export function usePainting(
     }
     target.present();
     if (scene && ready.has(scene.frame.items)) canvas.current?.setAttribute("data-drawn", "");
-    cost.current = cost.current * 0.7 + (performance.now() - began) * 0.3;
+    const took = performance.now() - began;
+    // What is made anew for a picture, once, says nothing of the next.
+    cost.current = cost.current ? cost.current * 0.5 + took * 0.5 : Math.min(took, BUDGET);
     if (get().playing && cost.current > BUDGET && quality.current > LEAST) {
       // Sharpness goes before frames do.
-      quality.current = Math.max(LEAST, quality.current * Math.max(0.6, Math.sqrt(BUDGET / cost.current)));
+      quality.current = Math.max(LEAST, quality.current * Math.max(0.5, Math.sqrt(AIM / cost.current)));
+      easy.current = { had: 0, wanted: Math.min(MOST_EASY, easy.current.wanted * 2) };
       remake.current();
+    } else if (get().playing && quality.current < 1) {
+      easy.current.had = cost.current < AIM ? easy.current.had + 1 : 0;
+      if (easy.current.had >= easy.current.wanted) {
+        easy.current.had = 0;
+        quality.current = Math.min(1, quality.current * Math.min(1.3, Math.sqrt(AIM / cost.current)));
+        remake.current();
+      }
     }
     if (pose) measure("drawn", Object.values(pose.tried)[0]);
     if (get().playing) measure("played", frame);
@@ -239,6 +260,7 @@ export function usePainting(
     const end = subscribe((now, before) => {
       if (!now.playing && quality.current < 1) {
         quality.current = 1;
+        easy.current = { had: 0, wanted: EASY };
         remake.current();
       }
       const cast =
