@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from typing import Literal
 
-from sorvan.core.change.casting import AddCast, KeyInShot, SetShake
+from sorvan.core.change.casting import AddCast, SetShake
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.production import AddMotion, SetPuppet
+from sorvan.core.change.shot_keys import KeyInShot
 from sorvan.core.change.shots import AddShot, PlaceHeard, SetShot
 from sorvan.core.change.spans import SetSpan
 from sorvan.core.change.voices import AddVoice

@@ -55,6 +55,8 @@ class Grab(Value):
     at: tuple[float, float]
     tried: Tries = {}
     snap: bool = False
+    cast: str | None = None
+    """In a shot, whom it closes on; `at` is then in units of the picture."""
 
 
 class Drag(Value):
@@ -75,6 +77,8 @@ class TryPose(Value):
     frame: Frame = 0
     tried: Tries = {}
     at_rest: bool = False
+    cast: str | None = None
+    """In a shot, who is posed."""
 
 
 class TryCommand(Value):
@@ -220,6 +224,8 @@ class PoseLetter(Letter, Posed):
     joints: tuple[str, ...] = ()
     places: dict[str, Place] = {}
     limits: dict[str, tuple[float, float]] = {}
+    cast: str | None = None
+    """In a shot, who is posed."""
 
 
 class TriedLetter(Letter, Posed):

@@ -20,7 +20,8 @@ from sorvan.core.timing.channels import at as value_at
 from sorvan.core.voice.mixing import Cue
 from sorvan.picture.studio import Studio
 from sorvan.service.drawn_messages import Drawn, Posed
-from sorvan.service.messages import FromPage, Gone, ToPage
+from sorvan.service.messages import Drag, FromPage, Gone, Grab, ToPage, TryPose
+from sorvan.service.shot_hand import ShotHand
 from sorvan.service.shot_messages import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
 from sorvan.service.views import drawn, items_of, posed
 
@@ -43,6 +44,7 @@ class ShotView:
     waiting: list[tuple[int, int]] = field(default_factory=list)
     """Parts that are still to be sent: from, and up to before."""
     heard: tuple[HeardView, ...] = ()
+    hand: ShotHand = field(default_factory=ShotHand)
 
     def start(self) -> list[ToPage]:
         """Evaluate everything, and send what there is and the first part of it. Raises `Refusal` if it is gone."""
@@ -121,7 +123,15 @@ class ShotView:
         return letters
 
     def attend(self, letter: FromPage) -> list[ToPage]:
-        """Answer a letter. Raises `Refusal`: a shot is changed by commands alone."""
+        """Answer a letter. Raises `Refusal` if what it asks can't be."""
+        if self.scene is not None:
+            match letter:
+                case Grab():
+                    return self.hand.grab(self.scene, letter)
+                case Drag():
+                    return self.hand.drag(self.scene, letter)
+                case TryPose():
+                    return self.hand.try_pose(self.scene, letter)
         raise Refusal("That is done on a motion.", remedy="Open the motion on the Motion bench.", kind="missing")
 
     def _cel(self, scene: ShotScene, acted: Acted) -> CelView:

@@ -412,3 +412,76 @@ def test_cards_order_depth_and_time_are_worked_by_hand(
     page.keyboard.press(" ")
     played = int(page.get_by_label("Frame", exact=True).input_value())
     assert 12 < played < 60
+
+
+def test_somebody_is_posed_in_one_shot_by_hand_and_by_numbers(
+    serve: Callable[..., Service], new_page: Callable[..., Page]
+) -> None:
+    service = serve(demo=True)
+    page = new_page()
+    page.goto(f"{service.address}/p/quay/shots")
+    drawn(page)
+    page.locator(".shot-card").nth(2).click()
+    drawn(page)
+
+    def over() -> dict[str, dict[str, Any]]:
+        return {id: c["keys"] for id, c in member(shot(page, service, 3), "conductor")["over"].items()}
+
+    assert over() == {}
+    (span,) = member(shot(page, service, 3), "conductor")["spans"].values()
+    motion = document(page, service.address, "motion", span["motion"])
+    page.locator(".row-head .name", has_text="Conductor").click()
+    frame(page, 40)
+    page.keyboard.press("p")
+    hand = page.locator("[data-handle='joint:c-left-hand']").bounding_box()
+    elbow = page.locator("[data-handle='joint:c-left-forearm']").bounding_box()
+    assert hand is not None and elbow is not None
+    plain = Stage(page).pixels()
+    # The forearm is pulled up by its piece, half way along it: the hand comes to where it points.
+    x, y = (hand["x"] + elbow["x"]) / 2 + 10, (hand["y"] + elbow["y"]) / 2 + 10
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y - 60, steps=6)
+    settle(page)
+    page.mouse.up()
+    saved(page)
+    keys = over()["c-left-forearm.turn"]
+    assert sorted(map(int, keys)) == [33, 39, 45] and abs(keys["39"]["value"][0]) > 20
+    assert keys["33"]["value"] == keys["45"]["value"] == [0]
+    settle(page)
+    now = page.locator("[data-handle='joint:c-left-hand']").bounding_box()
+    assert now is not None and now["y"] < hand["y"] - 30
+    # It shows on that frame, and five frames farther away everything is as before.
+    posed = Stage(page).pixels()
+    assert float(np.abs(posed.astype(int) - plain).mean()) > 0.5
+    frame(page, 46)
+    after = Stage(page).pixels()
+    page.locator(".stage").focus()
+    page.keyboard.press("Control+z")
+    saved(page)
+    settle(page)
+    eventually(lambda: float(np.abs(Stage(page).pixels().astype(int) - after).mean()) < 0.05, True)
+    assert over() == {}
+
+    # The same by numbers, without the hand: so much more, from the first frame on.
+    page.locator("#o-joint").select_option(label="head")
+    number(page, "o-over", 0)
+    number(page, "o-turn", 12)
+    keys = over()["c-head.turn"]
+    assert {f: k["value"] for f, k in keys.items()} == {"45": [12]}
+    # Its bead lies on a thread of its own; it is moved by keys, and removed.
+    page.get_by_role("button", name="Threads of the keys of Conductor").click()
+    expect(page.get_by_text("head turn")).to_be_visible()
+    bead = page.get_by_role("button", name="Pose key at frame 46")
+    bead.focus()
+    page.keyboard.press("Alt+ArrowRight")
+    saved(page)
+    assert list(over()["c-head.turn"]) == ["46"]
+    page.keyboard.press("Delete")
+    saved(page)
+    assert over() == {}
+    # The motion itself has never changed; Escape lets the hand move the cast again.
+    page.locator(".stage").focus()
+    page.keyboard.press("Escape")
+    expect(page.locator("[data-handle='joint:c-left-hand']")).to_have_count(0)
+    assert document(page, service.address, "motion", span["motion"]) == motion

@@ -501,3 +501,57 @@ def test_figures_without_legs_stand_where_they_are() -> None:
     documents = keyed(documents, key("head", "turn", 0, 0.0), key("head", "turn", 12, 30.0))
     found = acted(on_stage(documents, {}, travel={"way": []}))
     assert found.carried is not None and np.all(found.carried.gone == 0)
+
+
+@settings(max_examples=60, deadline=None)
+@given(staged(), st.data())
+def test_a_pose_in_a_shot_is_there_at_its_frame_and_nowhere_farther_than_it_comes_and_goes(
+    documents: Documents, data: st.DataObject
+) -> None:
+    frame, over = data.draw(st.integers(0, 95)), data.draw(st.integers(1, 20))
+    # What is keyed already is another matter: it eases into the new keys.
+    member = documents.shot("s").members()["c"].changed(over={})
+    documents = documents.with_(documents.shot("s").with_cast(member))
+    value = data.draw(numbers)
+    values = {"chest.turn": [value], "head.scale": [0.4 + abs(value) / 500, 1.2], "near0-foot.opacity": [40.0]}
+    posed = do(
+        documents, {"do": "pose-in-shot", "shot": "s", "cast": "c", "frame": frame, "values": values, "over": over}
+    )
+    was, now = (acted(d).evaluation for d in (documents, posed))
+    for id, wanted in values.items():
+        owner, _, kind = id.rpartition(".")
+        assert now.value(owner, kind, frame) == pytest.approx(wanted, abs=1e-3)  # type: ignore[arg-type]
+        before = np.array([was.value(owner, kind, f) for f in range(96)])  # type: ignore[arg-type]
+        after = np.array([now.value(owner, kind, f) for f in range(96)])  # type: ignore[arg-type]
+        far = np.abs(np.arange(96) - frame) >= over
+        # Only at the very ends of the shot there is no room to come or go.
+        far[[0, 95]] &= np.array([frame >= over, frame + over <= 95])
+        far[frame] = False
+        np.testing.assert_allclose(after[far], before[far], atol=1e-3)
+    assert posed.motion("m") == documents.motion("m")
+    # Posed once more at the same frame it is there too, and nothing is keyed twice.
+    twice = do(
+        posed,
+        {"do": "pose-in-shot", "shot": "s", "cast": "c", "frame": frame, "values": {"chest.turn": [7]}, "over": over},
+    )
+    assert acted(twice).evaluation.value("chest", "turn", frame) == pytest.approx((7,), abs=1e-3)
+    keys = [set(d.shot("s").members()["c"].over["chest.turn"].keys) for d in (posed, twice)]
+    assert keys[0] == keys[1] and len(keys[0]) <= 3
+
+
+def test_a_pose_in_a_shot_that_does_not_go_holds_and_one_of_what_is_not_there_is_refused() -> None:
+    documents = on_stage(strolling(), {})
+    pose = {"do": "pose-in-shot", "shot": "s", "cast": "c", "frame": 40, "values": {"head.turn": [30]}, "over": 0}
+    held = acted(do(documents, pose)).evaluation
+    plain = acted(documents).evaluation
+    apart = [held.value("head", "turn", f)[0] - plain.value("head", "turn", f)[0] for f in range(96)]
+    assert apart == pytest.approx([apart[40]] * 96, abs=1e-3) and held.value("head", "turn", 40)[0] == pytest.approx(30)
+    # So much more than what is there.
+    more = pose | {"values": {"head.turn": [5], "head.scale": [2, 2]}, "added": True}
+    twice = acted(do(do(documents, more), more)).evaluation
+    assert twice.value("head", "turn", 40)[0] - plain.value("head", "turn", 40)[0] == pytest.approx(10)
+    assert twice.value("head", "scale", 40) == pytest.approx((4, 4))
+    with pytest.raises(Refusal, match="tail"):
+        do(documents, pose | {"values": {"tail.turn": [3]}})
+    with pytest.raises(Refusal, match="takes 2"):
+        do(documents, pose | {"values": {"head.move": [3]}})

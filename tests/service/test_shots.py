@@ -108,6 +108,50 @@ def test_a_key_in_a_shot_sends_only_whom_and_what_it_touches(shot: Any) -> None:
     window.until("gone")
 
 
+def test_a_hand_poses_one_of_the_cast_where_the_camera_sees_it(shot: Any) -> None:
+    service, client, production, body = shot
+    aim = [{"joint": "camera", "kind": "scale", "frame": 0, "value": [2, 2]}]
+    change(client, production, {"do": "key-in-shot", "shot": "s", "keys": aim})
+    change(client, production, {"do": "set-cast", "shot": "s", "cast": "two", "mirror": True})
+    window, plan = watching(service, production)
+    cel = next(c for c in plan["cels"] if c["cast"] == "two")
+    view = np.frombuffer(plan["views"]["100"], "<f4").reshape(-1, 6)[3]
+    place = np.frombuffer(cel["place"], "<f4").reshape(-1, 6)[3]
+
+    def seen(m: np.ndarray, at: tuple[float, float]) -> list[float]:
+        return [float(m[0] * at[0] + m[2] * at[1] + m[4]), float(m[1] * at[0] + m[3] * at[1] + m[5])]
+
+    def pose(n: int, tried: dict[str, Any]) -> np.ndarray:
+        window.send("try-pose", n=n, frame=3, tried=tried, cast="two")
+        answer = window.until("pose", "refused")
+        assert (answer["type"], answer["n"], answer["cast"]) == ("pose", n, "two")
+        world: np.ndarray = np.frombuffer(answer["worlds"], "<f4").reshape(-1, 6)[cel["joints"].index(body)]
+        return world
+
+    still = pose(1, {})
+    pivot, beside = seen(still, (0, 0)), seen(still, (30, 0))
+    # The hand closes beside the pivot and goes a quarter round it, as it is seen on the mirrored, enlarged picture.
+    at = [seen(view, tuple(seen(place, tuple(p)))) for p in (pivot, beside)]  # type: ignore[arg-type]
+    arm = complex(*at[1]) - complex(*at[0])
+    turned = complex(*at[0]) + arm * 1j
+    window.send("grab", frame=3, joint=body, pull="turn", at=at[1], cast="two")
+    window.send("drag", n=2, at=[turned.real, turned.imag])
+    answer = window.until("pose", "refused")
+    tip = seen(np.frombuffer(answer["worlds"], "<f4").reshape(-1, 6)[cel["joints"].index(body)], (30, 0))
+    np.testing.assert_allclose(seen(view, tuple(seen(place, tuple(tip)))), [turned.real, turned.imag], atol=0.01)  # type: ignore[arg-type]
+    # What was tried is kept by a command, and then it is there.
+    change(
+        client, production, {"do": "pose-in-shot", "shot": "s", "cast": "two", "frame": 3, "values": answer["tried"]}
+    )
+    window.until("settled")
+    np.testing.assert_allclose(seen(pose(3, {}), (30, 0)), tip, atol=0.01)
+    # Copies have no poses, and nobody else is held.
+    window.send("grab", frame=3, joint=body, pull="turn", at=[0, 0], cast="many")
+    assert "no poses of its own" in window.until("refused", "pose")["what"]
+    window.send("drag", n=4, at=[0, 0])
+    assert "holds nothing" in window.until("refused", "pose")["what"]
+
+
 def test_the_whole_film_comes_with_its_shots_and_stays_as_it_is_changed(shot: Any) -> None:
     service, client, production, _ = shot
     for id, join in (

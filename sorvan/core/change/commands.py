@@ -26,6 +26,7 @@ from sorvan.core.change.recipes import RecipeCommand
 from sorvan.core.change.retiming import RetimingCommand
 from sorvan.core.change.rig import RigCommand
 from sorvan.core.change.shapes import ShapeCommand
+from sorvan.core.change.shot_keys import ShotKeyCommand
 from sorvan.core.change.shots import ShotsCommand
 from sorvan.core.change.spans import SpanCommand
 from sorvan.core.change.voices import VoiceCommand
@@ -54,6 +55,7 @@ AnyCommand = Annotated[
     | MouthCommand
     | ShotsCommand
     | CastCommand
+    | ShotKeyCommand
     | SpanCommand
     | ConvertRate,
     Field(discriminator="do"),

@@ -63,6 +63,10 @@ class Performance:
         return cls(tuple(lower), tuple(over), values, sampler.sampled, sampler.parts)
 
 
+EMPTY = Performance()
+"""Nothing done yet."""
+
+
 def footed(motion: Motion, puppet: Puppet) -> Motion:
     """A motion with its feet planted where they stand, if nobody has planted any: so that they stay there when its
     puppet is carried. Worked out once for a motion and kept with it."""

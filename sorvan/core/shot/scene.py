@@ -27,12 +27,10 @@ from sorvan.core.plan.plan import Cel, Plan
 from sorvan.core.plan.scene import cel_of
 from sorvan.core.shot.camera import keyed_frames, view
 from sorvan.core.shot.copies import spread_out
-from sorvan.core.shot.performance import Performance
+from sorvan.core.shot.performance import EMPTY, Performance
 from sorvan.core.shot.spans import held, poses_at
 from sorvan.core.shot.standing import held_at, lowered, stances
 from sorvan.core.shot.travel import Carried, carried
-
-EMPTY = Performance()
 
 
 class InShot(Value):

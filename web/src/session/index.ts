@@ -121,7 +121,8 @@ export const grab = (
   pull: Pull,
   at: Point,
   tried: Record<string, number[]>,
-): void => here().grab(frame, joint, piece, pull, at, tried);
+  cast: string | null = null,
+): void => here().grab(frame, joint, piece, pull, at, tried, cast);
 export const drag = (at: Point, wholeSteps: boolean): Promise<Pose | null> => here().drag(at, wholeSteps);
 export const tryPose = (frame: number, tried: Record<string, number[]>): Promise<Pose | null> =>
   here().tryPose(frame, tried);

@@ -40,6 +40,8 @@ export interface Pose {
   worlds: Float32Array;
   reached: Reached;
   tried: Record<string, number[]>;
+  /** In a shot, whose pose it is. */
+  cast: string | null;
   places: Places;
   /** Limits (degrees) that a tried command changes. */
   limits: Record<string, [number, number]>;
@@ -94,10 +96,12 @@ export const planFrom = (m: PlanLetter): Plan => ({
   limbs: m.limbs ?? {},
 });
 
-export const poseFrom = (m: PoseLetter, plan: Plan | null): Pose => ({
+/** A pose; in a shot that of one of the cast, which shows these `items`. */
+export const poseFrom = (m: PoseLetter, plan: Plan | null, items?: readonly Item[]): Pose => ({
   frame: m.frame,
   tried: m.tried,
-  drawn: drawn(m.items ?? plan?.drawn.items ?? [], m),
+  cast: m.cast ?? null,
+  drawn: drawn(m.items ?? items ?? plan?.drawn.items ?? [], m),
   joints: m.joints ?? plan?.joints ?? [],
   worlds: floats(m.worlds),
   reached: reachedIn(m),

@@ -34,6 +34,10 @@ export type Into = { motion: string; at: number } | { shot: string; at: number; 
 /** After so many milliseconds a try is let go although the plan has not been heard to catch up. */
 const LONG_ENOUGH = 4000;
 
+/** What one of a shot's cast shows. */
+const itemsOf = (plan: ShotPlan | null, cast: string | null | undefined) =>
+  plan?.cels.find((c) => c.cast === cast)?.drawn.items;
+
 export class Session {
   readonly store: StoreApi<State>;
   readonly clock: Clock;
@@ -198,7 +202,7 @@ export class Session {
         return;
       }
       case "pose":
-        this.questions.settle(message.n, poseFrom(message, now.plan));
+        this.questions.settle(message.n, poseFrom(message, now.plan, itemsOf(now.shotPlan, message.cast)));
         return;
       case "cards":
         this.set({ cards: cardsFrom(message, now.plan) });
@@ -450,8 +454,9 @@ export class Session {
     pull: Pull,
     at: Point,
     tried: Record<string, number[]>,
+    cast: string | null = null,
   ): void {
-    this.live.send({ type: "grab", frame, joint, piece, pull, at, tried, snap: this.get().snap });
+    this.live.send({ type: "grab", frame, joint, piece, pull, at, tried, snap: this.get().snap, cast });
   }
 
   /** The pose that a hand's place makes, once `grab` has closed on a joint. */

@@ -9,6 +9,7 @@ import type {
   Production,
   Placed,
   Puppet,
+  Pull,
   RenderView,
   RigReport,
   Pass,
@@ -196,6 +197,10 @@ export interface State extends Chronicle {
   /** Whether what lies outside the picture is hidden, and the lines that help to frame it. */
   masked: boolean;
   guides: "none" | "thirds" | "safe";
+  /** How the hand on the stage of a shot poses who is picked; null while it moves the cast. */
+  posing: Pull | null;
+  /** Frames over which a pose in a shot comes and goes. */
+  poseOver: number;
   /** Where a hand moves one of the cast just now (stage units), before it lets go. */
   shifted: { cast: string; by: Point } | null;
   speed: number;
@@ -256,6 +261,8 @@ export const blank = (id: string): State => ({
   through: true,
   masked: true,
   guides: "none",
+  posing: null,
+  poseOver: 6,
   shifted: null,
   speed: 1,
   range: null,

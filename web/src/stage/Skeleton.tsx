@@ -1,4 +1,5 @@
 /** The skeleton over the figure: straps of paper for links, pins for joints, diamonds for handles, wedges for limits. */
+import type { ReactNode } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { along, distance, minus, origin, pathThrough, placed, unit } from "../geometry";
 import type { Joint, Point, Puppet } from "../wire/types";
@@ -37,37 +38,16 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
   const chosen = joint ? puppet.joints?.[joint] : undefined;
   return (
     <>
-      {nodes.map((j) => {
-        const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
-        if (!here || !above) return null;
-        return j.handle ? (
-          <line
-            key={`${j.id}-link`}
-            x1={above[0]}
-            y1={above[1]}
-            x2={here[0]}
-            y2={here[1]}
-            stroke="var(--rust)"
-            strokeOpacity={0.5 * links}
-            strokeWidth={1.5}
-            strokeDasharray="3 4"
-            pointerEvents="none"
-          />
-        ) : (
-          <Strap key={`${j.id}-link`} from={above} to={here} fill={`var(--${j.side})`} opacity={links} />
-        );
-      })}
-      {limits && chosen?.limits && <Wedge scene={scene} joint={chosen} puppet={puppet} to={to} />}
-      {nodes.map((j) => {
-        const here = place(j.id);
-        if (!here) return null;
-        const on = joint === j.id || reaching?.over === j.id;
-        return j.handle ? (
-          <Diamond key={j.id} joint={j} at={here} on={on} scene={scene} to={to} />
-        ) : (
-          <Pin key={j.id} joint={j} at={here} on={on} />
-        );
-      })}
+      <Pins
+        puppet={puppet}
+        nodes={nodes}
+        matrix={(id) => jointMatrix(scene, id)}
+        to={to}
+        chosen={[joint, reaching?.over ?? null]}
+        links={links}
+      >
+        {limits && chosen?.limits && <Wedge scene={scene} joint={chosen} puppet={puppet} to={to} />}
+      </Pins>
       {reaching && place(reaching.from) && (
         <g pointerEvents="none">
           <path
@@ -102,6 +82,66 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
   );
 }
 
+/** Joints as pins and handles as diamonds, linked by straps, each where its transform to the stage puts it. */
+export function Pins({
+  puppet,
+  nodes,
+  matrix,
+  to,
+  chosen,
+  links = 1,
+  children,
+}: {
+  puppet: Puppet;
+  nodes: readonly Joint[];
+  matrix: (joint: string) => ArrayLike<number> | null;
+  to: (p: Point) => Point;
+  chosen: readonly (string | null)[];
+  links?: number;
+  /** Between links and pins. */
+  children?: ReactNode;
+}) {
+  const place = (id: string): Point | null => {
+    const m = puppet.joints?.[id] ? matrix(id) : null;
+    return m && to(origin(m));
+  };
+  return (
+    <>
+      {nodes.map((j) => {
+        const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
+        if (!here || !above) return null;
+        return j.handle ? (
+          <line
+            key={`${j.id}-link`}
+            x1={above[0]}
+            y1={above[1]}
+            x2={here[0]}
+            y2={here[1]}
+            stroke="var(--rust)"
+            strokeOpacity={0.5 * links}
+            strokeWidth={1.5}
+            strokeDasharray="3 4"
+            pointerEvents="none"
+          />
+        ) : (
+          <Strap key={`${j.id}-link`} from={above} to={here} fill={`var(--${j.side})`} opacity={links} />
+        );
+      })}
+      {children}
+      {nodes.map((j) => {
+        const [here, m] = [place(j.id), matrix(j.id)];
+        if (!here || !m) return null;
+        const on = chosen.includes(j.id);
+        return j.handle ? (
+          <Diamond key={j.id} joint={j} at={here} on={on} matrix={m} to={to} />
+        ) : (
+          <Pin key={j.id} joint={j} at={here} on={on} />
+        );
+      })}
+    </>
+  );
+}
+
 function Pin({ joint, at, on }: { joint: Joint; at: Point; on: boolean }) {
   return (
     <g
@@ -129,16 +169,15 @@ export function Diamond({
   joint,
   at,
   on,
-  scene,
+  matrix: m,
   to,
 }: {
   joint: Joint;
   at: Point;
   on: boolean;
-  scene: Scene;
+  matrix: ArrayLike<number>;
   to: (p: Point) => Point;
 }) {
-  const m = jointMatrix(scene, joint.id)!;
   // Where its own right points on the screen.
   const way = minus(to(placed(m, [1, 0])), to(origin(m)));
   const knob = along(at, unit(way), 34);

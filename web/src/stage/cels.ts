@@ -4,6 +4,7 @@
  */
 import type { Canvas } from "canvaskit-wasm";
 import { after, inverse, placed, type Matrix } from "../geometry";
+import type { Pose } from "../session/plan";
 import type { Cel, ShotPlan } from "../session/shotPlan";
 import type { Point } from "../wire/types";
 import type { Frame, Painter } from "./painter";
@@ -37,6 +38,8 @@ interface Look {
   /** One of the cast, moved by a hand that has not let go yet. */
   shifted?: { cast: string; by: Point } | null;
   only?: string;
+  /** One of the cast as a hand poses it just now. */
+  pose?: Pose | null;
 }
 
 /** Draw a frame of a shot; the canvas is in units of the picture. */
@@ -59,6 +62,7 @@ export function drawCels(painter: Painter, canvas: Canvas, plan: ShotPlan, frame
       faded.delete();
     }
     if (cel.copies) drawCopies(painter, canvas, cel, ownAt(cel, at));
+    else if (look.pose?.cast === cel.cast) painter.draw(canvas, { ...look.pose.drawn, at: 0 });
     else painter.draw(canvas, frameOf(cel, ownAt(cel, at)));
     if (faded) canvas.restore();
     canvas.restore();

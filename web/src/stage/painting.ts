@@ -333,7 +333,7 @@ function drawShot(
   plan: NonNullable<ReturnType<typeof get>["shotPlan"]>,
   frame: number,
 ): void {
-  const { through, masked, shifted } = get();
+  const { through, masked, shifted, pose } = get();
   const at = Math.max(0, Math.min(frame, plan.frames - 1));
   c.save();
   c.scale(ratio, ratio);
@@ -341,6 +341,6 @@ function drawShot(
   c.scale(view.scale, view.scale);
   const before = through ? undefined : inverse(viewAt(plan, at));
   if (masked && through) c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
-  drawCels(ready, c, plan, at, { before, shifted });
+  drawCels(ready, c, plan, at, { before, shifted, pose });
   c.restore();
 }

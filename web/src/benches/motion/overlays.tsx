@@ -2,7 +2,7 @@
 import { useShallow } from "zustand/react/shallow";
 import { pathThrough, placed } from "../../geometry";
 import { motionOf, productionOf, useWorkshop } from "../../session";
-import { corners, jointPlace, pieceOn, sceneAt, type Scene } from "../../stage/scene";
+import { corners, jointMatrix, jointPlace, pieceOn, sceneAt, type Scene } from "../../stage/scene";
 import { Diamond, Ghosts } from "../../stage/Skeleton";
 import { ROOT, type Point, type Puppet } from "../../wire/types";
 
@@ -39,7 +39,8 @@ export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; wh
         if (!found) return null;
         const [x, y] = to(found);
         const on = chosen === j.id || (whole && !j.parent);
-        if (j.handle) return <Diamond key={j.id} joint={j} at={[x, y]} on={on} scene={scene} to={to} />;
+        if (j.handle)
+          return <Diamond key={j.id} joint={j} at={[x, y]} on={on} matrix={jointMatrix(scene, j.id)!} to={to} />;
         return (
           <g
             key={j.id}

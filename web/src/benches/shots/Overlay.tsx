@@ -1,10 +1,12 @@
 /** What lies over the stage of the Shots bench: the camera's frame, guides, and the way that somebody goes. */
 import type { ReactElement } from "react";
 import { get, productionOf, shotOf, type Cel } from "../../session";
-import { inverse, placed } from "../../geometry";
+import { after, inverse, placed } from "../../geometry";
 import { placeAt, viewAt } from "../../stage/cels";
 import type { Member, Point } from "../../wire/types";
+import { Pins } from "../../stage/Skeleton";
 import { memberOf } from "./commands";
+import { jointInPicture, posed } from "./posing";
 import { toOverlay, type Aim } from "./tools";
 
 interface Props {
@@ -38,9 +40,28 @@ export function Overlay({ to, scale, pulled, wayPulled }: Props): ReactElement {
         />
       )}
       {through && <Guides to={to} width={width} height={height} />}
-      {member && cel && <Way member={member} cel={cel} to={to} scale={scale} pulled={wayPulled} />}
+      <Posed to={to} />
+      {member && cel && !now.posing && <Way member={member} cel={cel} to={to} scale={scale} pulled={wayPulled} />}
     </>
   );
+}
+
+/** The joints of who is posed. */
+function Posed({ to }: { to: Props["to"] }) {
+  const found = posed();
+  const { documents, joint, shotPlan, frame, through } = get();
+  const puppet = found && documents[found.member.puppet];
+  if (!found || puppet?.kind !== "puppet" || !shotPlan) return null;
+  const out = through ? null : inverse(viewAt(shotPlan, Math.min(frame, shotPlan.frames - 1)));
+  const all = Object.values(puppet.joints ?? {});
+  const held = new Set(all.map((j) => j.parent));
+  // A pin that only carries a loose piece is in the way.
+  const nodes = all.filter((j) => j.id === joint || j.parent || j.handle || held.has(j.id));
+  const matrix = (id: string) => {
+    const m = jointInPicture(found.cel, id);
+    return m && out ? after(out, m) : m;
+  };
+  return <Pins puppet={puppet} nodes={nodes} matrix={matrix} to={to} chosen={[joint]} links={0.6} />;
 }
 
 function corners(width: number, height: number, m: ArrayLike<number>): Point[] {

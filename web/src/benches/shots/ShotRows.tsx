@@ -1,5 +1,5 @@
 /** The rows of a shot on its frames: the camera, each of the cast with what it does when, and what is heard. */
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import {
   channelsOf,
   frameRate,
@@ -18,13 +18,16 @@ import { useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timelin
 import { Edge, useHeight } from "../../ui/Edge";
 import { usePull } from "../../ui/pull";
 import type { CastOf, HeardSound, Shot } from "../../wire/types";
-import { calledOf, keysOn } from "./commands";
+import { KINDS, ownerName } from "../../sheet/threads";
+import { calledOf, keysOn, PLACE } from "./commands";
 import { RowsBar } from "./RowsBar";
 import { SpanBar } from "./SpanBar";
 
 const RULER = 22;
 export const ROW = 28;
 const UPPER = 20;
+/** Pixels down of a thread of keys. */
+const THREAD = 20;
 
 const most = () => Math.round(window.innerHeight * 0.55);
 
@@ -120,7 +123,11 @@ function CastRow({
   const spans = cast.kind === "member" ? Object.values(cast.spans ?? {}) : [];
   const highest = Math.max(0, ...spans.map((s) => s.row ?? 0));
   const keyed = Object.keys(channelsOf(shot, cast.id)).length > 0;
-  const height = ROW + highest * UPPER + (keyed ? 8 : 0);
+  const [opened, setOpened] = useState(false);
+  const puppet = useWorkshop((w) => w.documents[cast.puppet]);
+  const threads = opened ? Object.entries(channelsOf(shot, cast.id)) : [];
+  const own = ROW + highest * UPPER + (keyed ? 8 : 0);
+  const height = own + threads.length * THREAD;
   const pick = () => set({ picked: { kind: "cast", id: cast.id }, shotKeys: [] });
   const order = [...(shot.order ?? [])].reverse();
   /** Put it so many rows nearer to the front. */
@@ -145,7 +152,12 @@ function CastRow({
         void submit({ do: "order-cast", shot: shot.id, cast: dragged, behind: others[at - 1] ?? null });
       }}
     >
-      <div className="row-head" draggable onDragStart={(e) => e.dataTransfer.setData("text/x-cast", cast.id)}>
+      <div
+        className="row-head"
+        style={{ height: own }}
+        draggable
+        onDragStart={(e) => e.dataTransfer.setData("text/x-cast", cast.id)}
+      >
         <button
           type="button"
           className="eye"
@@ -169,6 +181,17 @@ function CastRow({
         >
           {calledOf(cast)}
         </button>
+        {keyed && (
+          <button
+            type="button"
+            className="eye"
+            aria-label={`Threads of the keys of ${calledOf(cast)}`}
+            aria-expanded={opened}
+            onClick={() => setOpened(!opened)}
+          >
+            <i className={`bi bi-chevron-${opened ? "down" : "right"}`} aria-hidden="true" />
+          </button>
+        )}
         {cast.kind === "copies" && <span className="faint small">× {cast.count}</span>}
         {cast.kind === "member" && cast.travel && <i className="bi bi-signpost" title="Carried by its feet" />}
         {(cast.share ?? 100) !== 100 && <span className="faint small">{cast.share} %</span>}
@@ -184,16 +207,39 @@ function CastRow({
             height={(span.row ?? 0) === 0 ? ROW - 6 : UPPER - 3}
           />
         ))}
-        {keyed && <Beads shot={shot} cast={cast.id} time={time} middle={height - 6} />}
+        {keyed && !opened && <Beads shot={shot} cast={cast.id} time={time} middle={own - 6} />}
+        {threads.map(([id], i) => (
+          <Beads key={id} shot={shot} cast={cast.id} channel={id} time={time} middle={own + (i + 0.5) * THREAD} />
+        ))}
       </div>
+      {threads.map(([id, c], i) => (
+        <span key={id} className="thread-of text-truncate" style={{ top: own + i * THREAD, height: THREAD }}>
+          {c.joint === PLACE || puppet?.kind !== "puppet" ? "Its place" : ownerName(puppet, c)}
+          <span className="faint"> {KINDS[c.kind]}</span>
+        </span>
+      ))}
     </div>
   );
 }
 
 /** The keys of the camera, or of one of the cast: one bead for all that lie on a frame. */
-function Beads({ shot, cast, time, middle }: { shot: Shot; cast: string | null; time: Timeline; middle: number }) {
+function Beads({
+  shot,
+  cast,
+  channel,
+  time,
+  middle,
+}: {
+  shot: Shot;
+  cast: string | null;
+  /** Only those of this channel, as a thread. */
+  channel?: string;
+  time: Timeline;
+  middle: number;
+}) {
   const chosen = useWorkshop((w) => w.shotKeys);
-  const channels = channelsOf(shot, cast);
+  const all = channelsOf(shot, cast);
+  const channels = channel ? { [channel]: all[channel]! } : all;
   const frames = [...new Set(Object.values(channels).flatMap((c) => Object.keys(c.keys ?? {}).map(Number)))].sort(
     (a, b) => a - b,
   );
@@ -203,11 +249,11 @@ function Beads({ shot, cast, time, middle }: { shot: Shot; cast: string | null; 
         <Bead
           key={f}
           shot={shot}
-          keys={keysOn(shot, cast, f)}
+          keys={keysOn(shot, cast, f).filter((k) => !channel || k.channel === channel)}
           frame={f}
           time={time}
           middle={middle}
-          chosen={chosen.some((k) => k.cast === cast && k.frame === f)}
+          chosen={chosen.some((k) => k.cast === cast && k.frame === f && (!channel || k.channel === channel))}
         />
       ))}
     </>
@@ -258,13 +304,14 @@ function Bead({
   const x = time.x(frame) - time.scroll;
   if (x < -8 || x > time.room + 8) return null;
   const held = keys.some((k) => channelsOf(shot, cast)[k.channel]?.keys?.[String(frame)]?.ease?.kind === "hold");
+  const what = cast === null ? "Camera" : keys.every((k) => k.channel.startsWith(`${PLACE}.`)) ? "Place" : "Pose";
   return (
     <button
       ref={bead}
       type="button"
       className={`shot-bead${chosen ? " chosen" : ""}${held ? " held" : ""}`}
       style={{ left: x - 6, top: middle - 6 }}
-      aria-label={`${cast === null ? "Camera" : "Place"} key at frame ${frame + 1}`}
+      aria-label={`${what} key at frame ${frame + 1}`}
       aria-pressed={chosen}
       onKeyDown={(e) => {
         if (e.key === "Enter") {

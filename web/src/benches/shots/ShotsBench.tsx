@@ -1,7 +1,7 @@
 /** Bench 5: shots, from blocking to final motion, and the film that they make. */
 import { useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
-import { partAt, set, shotsOf, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
+import { partAt, set, shotOf, shotsOf, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
 import { Stage } from "../../stage/Stage";
 import type { Tool } from "../../stage/tool";
 import { IconButton } from "../../ui/bits";
@@ -10,7 +10,7 @@ import type { Pass, Point } from "../../wire/types";
 import { AddPanel, PASSES, ShotPanel } from "./ShotPanel";
 import { CameraPanel, KeysPanel, SoundPanel } from "./CameraPanel";
 import { CastPanel, CopiesPanel, DoesPanel, PlacePanel, TravelPanel } from "./CastPanel";
-import { addShot, openShown } from "./commands";
+import { addShot, memberOf, openShown } from "./commands";
 import { FilmPanel } from "./FilmPanel";
 import { FilmRows } from "./FilmRows";
 import { useShotKeys } from "./keys";
@@ -18,6 +18,8 @@ import { Overlay } from "./Overlay";
 import { ShotCards } from "./ShotCards";
 import { ShotChecks } from "./ShotChecks";
 import { ShotRows } from "./ShotRows";
+import { PosePanel } from "./PosePanel";
+import { togglePosing } from "./posing";
 import { SpanPanel } from "./SpanPanel";
 import { shotTool, type Aim } from "./tools";
 
@@ -31,6 +33,9 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   useWorkshop((w) => (w.playing && w.through ? -1 : w.frame));
   useWorkshop((w) => w.guides);
   const picked = useWorkshop((w) => w.picked);
+  const posing = useWorkshop((w) => w.posing !== null);
+  useWorkshop((w) => w.pose);
+  useWorkshop((w) => w.joint);
   const [pulled, setPulled] = useState<Aim | null>(null);
   const [wayPulled, setWayPulled] = useState<{ n: number; at: Point } | null>(null);
   const shotId = shot?.id;
@@ -49,8 +54,13 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   const cast =
     picked?.kind === "cast" ? shot?.cast?.[picked.id] : picked?.kind === "span" ? shot?.cast?.[picked.cast] : null;
   const member = cast?.kind === "member" ? cast : null;
-  if (wholeFilm) return <WholeFilm seenAs={seenAs} go={go} />;
+  const posedPuppet = posing ? member?.puppet : undefined;
+  useEffect(() => {
+    // Joints are those of the puppet that is posed.
+    if (posedPuppet) set({ puppet: posedPuppet, joint: null });
+  }, [posedPuppet]);
   const span = picked?.kind === "span" ? member?.spans?.[picked.id] : undefined;
+  if (wholeFilm) return <WholeFilm seenAs={seenAs} go={go} />;
   const sound = picked?.kind === "sound" ? shot?.sounds?.[picked.id] : undefined;
   return (
     <>
@@ -80,6 +90,7 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
       </section>
       <aside className="right" aria-label="Details">
         {shot && <AddPanel shot={shot} />}
+        {member && <PosePanel member={member} />}
         {shot && picked?.kind === "camera" && <CameraPanel shot={shot} />}
         {shot && <KeysPanel shot={shot} />}
         {shot && member && span && <SpanPanel key={span.id} shot={shot} member={member} span={span} go={go} />}
@@ -193,6 +204,9 @@ function ShotBar({
   here: boolean;
 }) {
   const masked = useWorkshop((w) => w.masked);
+  const posing = useWorkshop((w) => w.posing !== null);
+  const canPose = useWorkshop((w) => w.posing !== null || memberOf(shotOf(w)) !== null);
+  useWorkshop((w) => w.picked);
   const guides = useWorkshop((w) => w.guides);
   return (
     <div className="stage-bar">
@@ -213,6 +227,17 @@ function ShotBar({
         pressed={masked}
         disabled={!through}
         onClick={() => set({ masked: !masked })}
+      />
+      <IconButton
+        icon="person-arms-up"
+        label={
+          posing ? "The hand poses who is picked; press to move the cast" : "Pose who is picked, in this shot only"
+        }
+        keys="p"
+        text="Pose"
+        pressed={posing}
+        disabled={!canPose}
+        onClick={togglePosing}
       />
       <Menu
         label="Lines that help to frame"

@@ -2,6 +2,7 @@
 import { useMemo } from "react";
 import { get, goTo, playedOf, set, shotOf, shotsOf, toggle, toKey, useWorkshop } from "../../session";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
+import { togglePosing } from "./posing";
 import {
   addShot,
   duplicatePicked,
@@ -28,6 +29,7 @@ const SHOT: Shortcut[] = [
   { keys: ["d"], does: "Once more what is picked", run: () => void duplicatePicked() },
   { keys: ["n"], does: "A new shot after this one", run: () => void addShot() },
   { keys: ["t"], does: "Through the camera, or the whole stage", run: () => set({ through: !get().through }) },
+  { keys: ["p"], does: "Pose who is picked, in this shot only", run: togglePosing },
   { keys: ["c"], does: "Pick the camera", run: () => set({ picked: { kind: "camera" }, shotKeys: [] }) },
   { keys: ["PageUp"], does: "The shot before", run: () => step(-1) },
   { keys: ["PageDown"], does: "The next shot", run: () => step(1) },
@@ -39,7 +41,7 @@ const SHOT: Shortcut[] = [
   { keys: ["Shift+ArrowRight"], run: () => nudge(10, 0) },
   { keys: ["Shift+ArrowUp"], run: () => nudge(0, -10) },
   { keys: ["Shift+ArrowDown"], run: () => nudge(0, 10) },
-  { keys: ["Escape"], does: "Pick nothing", run: () => set({ picked: null, shotKeys: [], range: null }) },
+  { keys: ["Escape"], does: "Pose nobody; pick nothing", run: leave },
 ];
 
 /** Of the whole film only what shows is chosen. */
@@ -77,6 +79,12 @@ const end = (): number => {
   const shot = shotOf(get());
   return wholeFilm ? (film?.frames ?? 1) - 1 : shot ? playedOf(shot)[1] - 1 : 0;
 };
+
+/** Leave what is being done: first posing, then what is picked. */
+function leave(): void {
+  if (get().posing) set({ posing: null, joint: null, pose: null });
+  else set({ picked: null, shotKeys: [], range: null });
+}
 
 function step(by: 1 | -1): void {
   const shots = shotsOf(get());

@@ -6,6 +6,7 @@ import { painter, type Painter } from "../../stage/painter";
 import { clicking, type Drag, type Hand, type Tool } from "../../stage/tool";
 import type { Point } from "../../wire/types";
 import { keyAt, moveCast, valueNow } from "./commands";
+import { posingDrag } from "./posing";
 
 let ready: Painter | null = null;
 void painter().then((p) => (ready = p));
@@ -49,6 +50,8 @@ export function shotTool(
       if (hand.hit?.kind === "waypoint") return pullWaypoint(hand, hand.hit.point, wayPulled);
       const { shotPlan, frame, picked } = get();
       if (!shotPlan || !ready) return null;
+      const posing = posingDrag(ready, hand, inPicture);
+      if (posing) return posing;
       const found = castAt(ready, shotPlan, Math.min(frame, shotPlan.frames - 1), inPicture(hand.at));
       const before = picked?.kind === "cast" ? picked.id : picked?.kind === "span" ? picked.cast : null;
       const shot = shotOf(get());
@@ -61,6 +64,8 @@ export function shotTool(
           set({ picked: found[0] ? { kind: "cast", id: found[0] } : null, shotKeys: [] });
         });
       if (id !== before) set({ picked: { kind: "cast", id }, shotKeys: [] });
+      // While somebody is posed a hand picks others, and moves nobody.
+      if (get().posing) return clicking(() => undefined);
       const share = shotPlan.cels.find((c) => c.cast === id)?.share ?? 100;
       let by: Point = [0, 0];
       return {

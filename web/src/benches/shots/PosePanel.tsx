@@ -1,0 +1,107 @@
+/** Posing who is picked, for this shot only: how the hand pulls, and a joint turned, moved or sized by numbers. */
+import { Form } from "react-bootstrap";
+import { get, set, useWorkshop } from "../../session";
+import { Fold } from "../../ui/Fold";
+import { NumberRow } from "../../ui/fields";
+import type { Member, Pull } from "../../wire/types";
+import { keep } from "./posing";
+
+const PULLS: { id: Pull; name: string }[] = [
+  { id: "turn", name: "Turn" },
+  { id: "move", name: "Move" },
+  { id: "scale", name: "Size" },
+];
+
+export function PosePanel({ member }: { member: Member }) {
+  const posing = useWorkshop((w) => w.posing);
+  const joint = useWorkshop((w) => w.joint);
+  const over = useWorkshop((w) => w.poseOver);
+  const frame = useWorkshop((w) => (w.playing ? 0 : w.frame));
+  const puppet = useWorkshop((w) => w.documents[member.puppet]);
+  if (!posing || puppet?.kind !== "puppet") return null;
+  const joints = Object.values(puppet.joints ?? {});
+  const chosen = joint ? puppet.joints?.[joint] : undefined;
+  const more = (kind: string, value: number[]) => keep(member.id, get().frame, { [`${joint}.${kind}`]: value }, true);
+  return (
+    <Fold title="Pose in this shot" note={`frame ${frame + 1}`}>
+      <p className="faint small mb-2">Pull a joint or a piece. It is laid over the motion in this shot alone.</p>
+      <div className="pass-switch mb-2" role="group" aria-label="Pulling">
+        {PULLS.map((p) => (
+          <button
+            key={p.id}
+            type="button"
+            className="icon-btn"
+            aria-pressed={posing === p.id}
+            onClick={() => set({ posing: p.id })}
+          >
+            {p.name}
+          </button>
+        ))}
+      </div>
+      <div className="fields">
+        <NumberRow
+          id="o-over"
+          label="Comes and goes over"
+          value={over}
+          unit="frames"
+          digits={0}
+          min={0}
+          max={240}
+          onCommit={(v) => set({ poseOver: Math.round(v) })}
+        />
+        <label htmlFor="o-joint">Joint</label>
+        <Form.Select
+          id="o-joint"
+          size="sm"
+          value={chosen?.id ?? ""}
+          onChange={(e) => set({ joint: e.target.value || null })}
+        >
+          <option value="">none</option>
+          {joints.map((j) => (
+            <option key={j.id} value={j.id}>
+              {j.name}
+            </option>
+          ))}
+        </Form.Select>
+        {chosen && (
+          <>
+            <NumberRow
+              id="o-turn"
+              label="Turn it by"
+              value={0}
+              unit="°"
+              digits={1}
+              onCommit={(v) => v && more("turn", [v])}
+            />
+            <NumberRow
+              id="o-x"
+              label="Move it across by"
+              value={0}
+              unit="units"
+              digits={1}
+              onCommit={(v) => v && more("move", [v, 0])}
+            />
+            <NumberRow
+              id="o-y"
+              label="Move it down by"
+              value={0}
+              unit="units"
+              digits={1}
+              onCommit={(v) => v && more("move", [0, v])}
+            />
+            <NumberRow
+              id="o-size"
+              label="Size it to"
+              value={100}
+              unit="%"
+              digits={0}
+              min={2}
+              max={1000}
+              onCommit={(v) => v !== 100 && more("scale", [v / 100, v / 100])}
+            />
+          </>
+        )}
+      </div>
+    </Fold>
+  );
+}
