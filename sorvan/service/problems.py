@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 
 from sorvan.core.errors import Refusal, of_details
-from sorvan.store.database import AWAY
+from sorvan.store.database import AWAY, full
 
 log = logging.getLogger("sorvan")
 
@@ -35,6 +35,7 @@ _TITLES = {
     415: "Wrong kind of file",
     422: "Can't be done like this",
     503: "The database is away",
+    507: "The disk is full",
 }
 
 
@@ -81,6 +82,16 @@ def database_away() -> JSONResponse:
     )
 
 
+def disk_full(whose: str) -> JSONResponse:
+    """The problem document for a disk without room."""
+    return problem(
+        507,
+        f"There is no more room on the disk {whose}. Nothing that was acknowledged is lost.",
+        remedy="Make room there, then do it again.",
+        kind="disk-full",
+    )
+
+
 def install(app: FastAPI) -> None:
     """Answer every error of the app with a problem document."""
 
@@ -97,6 +108,8 @@ def install(app: FastAPI) -> None:
         return problem(error.status_code, str(error.detail), kind="http")
 
     async def away(_: Request, error: Exception) -> JSONResponse:
+        if full(error):
+            return disk_full("of the database")
         log.warning("database away: %s", error)
         return database_away()
 
@@ -104,5 +117,12 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, invalid)
     app.add_exception_handler(ValidationError, invalid)
     app.add_exception_handler(HTTPException, plain)
+
+    @app.exception_handler(OSError)
+    async def no_room(_: Request, error: OSError) -> JSONResponse:
+        if not full(error):
+            raise error
+        return disk_full("of the service")
+
     for kind in AWAY:
         app.add_exception_handler(kind, away)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 from pathlib import Path
 
 from alembic import command
@@ -13,6 +14,17 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 HERE = Path(__file__).parent
 AWAY = (OperationalError, InterfaceError, PoolTimeout)
 """What the database driver raises while the database can't be reached."""
+
+
+DISK_FULL = "53100"
+"""The database's own word for it (PostgreSQL error codes, class 53)."""
+
+
+def full(error: BaseException) -> bool:
+    """Whether an error says that there is no more room on a disk: the database's, or this machine's."""
+    if isinstance(error, OSError):
+        return error.errno in (errno.ENOSPC, errno.EDQUOT)
+    return getattr(getattr(error, "orig", error), "sqlstate", None) == DISK_FULL
 
 
 def connect(url: str) -> Engine:

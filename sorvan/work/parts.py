@@ -17,7 +17,7 @@ from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
 from sorvan.picture.studio import Studio
 from sorvan.store import assets, renders
-from sorvan.store.database import AWAY
+from sorvan.store.database import AWAY, full
 from sorvan.store.renders import Stretch
 
 log = logging.getLogger("sorvan")
@@ -25,6 +25,7 @@ TELL = 0.25
 """Seconds between tellings how far a part is."""
 AGAIN = 1.0
 """Seconds between tries to keep a part while the database is away."""
+FULL = "The disk of the database is full. Make room there and let it go on: what is drawn is kept."
 TRIES = 3
 """Times that a part is begun before the render counts as failed."""
 
@@ -69,8 +70,10 @@ class Drawer:
             return
         except Refusal as refusal:
             self._fail(render, refusal.sentence())
-        except AWAY:
-            raise
+        except AWAY as error:
+            if not full(error):
+                raise
+            self._fail(render, FULL)
         except Exception as error:
             if tries < TRIES:
                 # Not the error itself: there are some that whoever waits for a thread never hears of (StopIteration).
@@ -78,10 +81,15 @@ class Drawer:
             log.exception("part %d of render %s failed", n, render)
             self._fail(render, f"The film could not be made: {error}")
         else:
-            self._insist(lambda: renders.keep(self.engine, render, part, data), ending)
+            self._insist(lambda: renders.keep(self.engine, render, part, data), render, ending)
 
     def _fail(self, render: str, message: str) -> None:
-        renders.end(self.engine, render, "failed", message[:600])
+        try:
+            renders.end(self.engine, render, "failed", message[:600])
+        except AWAY as error:
+            # Without room even for that: its parts are queued again, and go on once there is.
+            if not full(error):
+                raise
 
     def _drawn(self, render: str, part: Stretch, ending: Callable[[], bool]) -> bytes:
         ready = self._made_ready(render)
@@ -110,11 +118,14 @@ class Drawer:
             self._ready = Ready(render, show, order.settings(documents), Painter(studio.asset))
         return self._ready
 
-    def _insist(self, write: Callable[[], None], ending: Callable[[], bool]) -> None:
-        """Write something down, however long the database is away."""
+    def _insist(self, write: Callable[[], None], render: str, ending: Callable[[], bool]) -> None:
+        """Write something of a render down, however long the database is away; without room there the render fails."""
         while not ending():
             try:
                 write()
                 return
-            except AWAY:
+            except AWAY as error:
+                if full(error):
+                    self._fail(render, FULL)
+                    return
                 time.sleep(AGAIN)

@@ -485,3 +485,44 @@ def test_somebody_is_posed_in_one_shot_by_hand_and_by_numbers(
     page.keyboard.press("Escape")
     expect(page.locator("[data-handle='joint:c-left-hand']")).to_have_count(0)
     assert document(page, service.address, "motion", span["motion"]) == motion
+
+
+def test_a_film_is_cancelled_in_the_middle_and_goes_on(
+    serve: Callable[..., Service], new_page: Callable[..., Page], tmp_path: Path
+) -> None:
+    service = serve(demo=True)
+    page = new_page()
+    page.goto(f"{service.address}/p/quay/render")
+    expect(page.locator("#r-what")).to_have_value("film")
+    page.get_by_label("Width").fill("320")
+    page.get_by_label("Width").press("Enter")
+    page.get_by_role("button", name="Render", exact=True).click()
+    row = page.locator("[data-render]")
+
+    def listed() -> dict[str, Any]:
+        return dict(service.client().get("/productions/quay/renders").json()[0])
+
+    expect(row).to_be_visible()
+    eventually(lambda: listed()["done"] > 100, True)
+    row.get_by_role("button", name="Cancel").click()
+    expect(page.locator("[data-state=cancelled]")).to_be_visible()
+    expect(row.get_by_text("Cancelled")).to_be_visible()
+    settle(page)
+    kept = listed()
+    assert 0 < kept["done"] < kept["total"] and not kept["ready"]
+    row.get_by_role("button", name="Go on").click()
+    # It goes on from the parts that are kept, and never begins anew.
+    seen: list[int] = []
+    while listed()["state"] != "done":
+        seen.append(listed()["done"])
+        page.wait_for_timeout(200)
+        assert len(seen) < 600
+    assert min(seen, default=kept["done"]) >= kept["done"] // 2 > 0
+    with page.expect_download() as download:
+        row.get_by_role("link", name="Fetch").click()
+    path = tmp_path / "film.mp4"
+    download.value.save_as(path)
+    with av.open(str(path)) as film:
+        assert sum(1 for _ in film.decode(film.streams.video[0])) == kept["total"]
+    _, seconds = heard(path)
+    assert abs(seconds - kept["total"] / 24) < 0.05

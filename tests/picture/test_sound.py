@@ -31,7 +31,7 @@ def heard(path: Path) -> tuple[np.ndarray, float]:
     """The samples of a film's sound as a player has them, and when its picture ends (seconds)."""
     with av.open(str(path)) as film:
         stream = film.streams.audio[0]
-        found = np.zeros(16 * 48_000, dtype=np.float32)
+        found = np.zeros(40 * 48_000, dtype=np.float32)
         for frame in film.decode(stream):
             assert frame.pts is not None and frame.time_base is not None
             at = round(float(frame.pts * frame.time_base) * 48_000)

@@ -172,8 +172,8 @@ function OrderCard({
     const order: RenderOrder = {
       ...current.order,
       format,
-      first,
-      last,
+      // All of it, however long that is by now, unless a part was asked for.
+      ...(range ? { first, last } : {}),
       width: wide,
       clear: clear && (kind.clear ?? false),
       sound,
