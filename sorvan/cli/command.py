@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+from fractions import Fraction
 from importlib import import_module
 from pathlib import Path
 from typing import TypeVar
@@ -13,6 +14,7 @@ from sqlalchemy import Engine
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.motion import Motion
+from sorvan.core.model.production import Rate
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import Shot
 from sorvan.interchange.imported import fresh_id
@@ -96,3 +98,12 @@ def main() -> None:
     except Refusal as refusal:
         print(f"sorvan: {refusal.sentence()}", file=sys.stderr)
         sys.exit(3 if refusal.kind == "missing" else 1)
+
+
+def rate_named(text: str) -> Rate:
+    """The frame rate that is meant by “24” or “24000/1001”. Raises `Refusal` if none is."""
+    try:
+        found = Fraction(text)
+        return Rate(numerator=found.numerator, denominator=found.denominator)
+    except (ValueError, ZeroDivisionError):
+        raise Refusal(f"“{text}” is no frame rate.", remedy="Give one as 24, 25 or 24000/1001.") from None

@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 from pydantic import ValidationError
 
-from sorvan.cli.command import app, do, find, named, open_database, read_bytes
+from sorvan.cli.command import app, do, find, named, open_database, rate_named, read_bytes
 from sorvan.core.change.production import AddPuppet
 from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.documents import Documents
@@ -115,6 +115,9 @@ def render(
     seen_as: Annotated[
         str | None, typer.Option("--pass", help="blocking, breakdown or final; each shot's own if not given")
     ] = None,
+    rate: Annotated[
+        str | None, typer.Option(help="pictures a second, as 12, 60 or 24000/1001; the production's own if not given")
+    ] = None,
     quiet: Annotated[bool, typer.Option(help="leave the sound out")] = False,
 ) -> None:
     """Render a motion, a shot or the whole film: to a film, an animation, pictures or a sound."""
@@ -134,6 +137,8 @@ def render(
     documents = log.load(engine, find(engine, production)).documents
     given: dict[str, object] = {"format": kind, "first": first, "last": last, "width": width, "clear": clear}
     given |= {"blur": blur, "shutter": shutter, "seen_as": seen_as, "sound": not quiet}
+    if rate is not None:
+        given["rate"] = rate_named(rate)
     if motion is not None:
         given["motion"] = named(list(documents.motions()), motion, "motion", production).id
     elif shot is not None:
@@ -156,8 +161,8 @@ def render(
         if total == 1 or not isinstance(show, Plan):
             data = frame_svg(show, start, sources, order.name(documents))
         else:
-            rate = per_second(documents.production.rate)
-            data = animated_svg(show, start, settings.stop, rate, sources, order.name(documents))
+            own = per_second(settings.rate)
+            data = animated_svg(show, start, settings.stop, own, sources, order.name(documents))
         out.write_bytes(data)
         typer.echo(f"{out}: {total if isinstance(show, Plan) else 1} frames")
         return

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import csv
 import sys
-from fractions import Fraction
 from pathlib import Path
 from typing import Annotated
 
 import typer
 from sqlalchemy import Engine
 
-from sorvan.cli.command import app, do, find, named, open_database, read_bytes
+from sorvan.cli.command import app, do, find, named, open_database, rate_named, read_bytes
 from sorvan.core.change.charting import SetChart
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.voices import AddVoice
@@ -20,6 +19,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import Voice, ends
 from sorvan.core.motion.speaking import usable
+from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.exposure import expose, problem
 from sorvan.core.voice.mouths import usual_chart
 from sorvan.core.voice.reasons import why
@@ -113,7 +113,7 @@ def speak(
     if production is not None and motion is not None:
         _put(open_database(), production, motion, read, line, at, (lead, hold, twos))
         return
-    frames = Fraction(rate)
+    frames = per_second(rate_named(rate))
     count = int(line.seconds * frames) + 2
     set_up = problem(line, usual_chart(), 0.0, float(frames), count, Settings(lead, hold, twos))
     if set_up is None:

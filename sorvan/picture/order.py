@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from fractions import Fraction
 from typing import Annotated
 
 from pydantic import Field
@@ -11,12 +12,14 @@ from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Checked
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Rate
 from sorvan.core.model.shot import Pass
 from sorvan.core.plan.scene import InMotion, Staged
 from sorvan.core.plan.show import Show
-from sorvan.core.shot.film import film, heard_in_film
+from sorvan.core.shot.film import Film, Part, film, heard_in_film
 from sorvan.core.shot.heard import heard
-from sorvan.core.shot.reel import Blur, Reel, alone, plan_of
+from sorvan.core.shot.reel import Pace, Reel, alone, plan_of
+from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mixing import Cue, Samples
 from sorvan.picture.film import CLEAR, HEARD, Format, Settings, frames_in, size_for
 from sorvan.picture.sound import heard_in
@@ -29,7 +32,8 @@ PART_PIXELS = PART_FRAMES * 1280 * 720
 class RenderOrder(Checked):
     """What to render: a motion, a shot or, with neither, the whole film. Frames are those shown to users, from 1,
     both ends included; width in pixels. `blur` is how many pictures each frame is the mean of, while the `shutter`
-    is open so many degrees of a full turn. `seen_as` is the pass of every shot, its own if not told."""
+    is open so many degrees of a full turn. At another `rate` than the production's, pictures are taken at their own
+    times, between frames too; it lasts as long as ever. `seen_as` is the pass of every shot, its own if not told."""
 
     motion: str | None = None
     shot: str | None = None
@@ -41,6 +45,7 @@ class RenderOrder(Checked):
     sound: bool = True
     blur: Annotated[int, Field(ge=1, le=32)] = 1
     shutter: Annotated[float, Field(gt=0, le=360)] = 180.0
+    rate: Rate | None = None
     seen_as: Pass | None = None
 
     def check(self) -> None:
@@ -56,15 +61,22 @@ class RenderOrder(Checked):
     def settings(self, documents: Documents) -> Settings:
         """The settings for this order. Raises `Refusal` if it can't be made."""
         production = documents.production
-        start, stop = self._range(documents)
+        pace, (first, stop) = self._pace(documents), self.range_of(documents)
         width, height = size_for(production.width, production.height, self.width, self.format)
-        return Settings(self.format, start, stop, width, height, production.rate, self._clear, self.blur)
+        pictures = pace.pictures(first), max(pace.pictures(stop), pace.pictures(first) + 1)
+        return Settings(self.format, *pictures, width, height, self.rate or production.rate, self._clear, self.blur)
+
+    def _pace(self, documents: Documents) -> Pace:
+        own = per_second(documents.production.rate)
+        step = own / per_second(self.rate) if self.rate is not None else Fraction(1)
+        return Pace(step, self.blur, self.shutter)
 
     @property
     def _clear(self) -> bool:
         return self.clear and self.format in CLEAR
 
-    def _range(self, documents: Documents) -> tuple[int, int]:
+    def range_of(self, documents: Documents) -> tuple[int, int]:
+        """The frames of the production that are rendered: the first, and the one after the last."""
         if self.motion is not None:
             return frames_in(documents.motion(self.motion).length, self.first, self.last)
         if self.shot is None:
@@ -75,15 +87,18 @@ class RenderOrder(Checked):
 
     def show(self, documents: Documents, arts: Arts) -> Show:
         """What is drawn. Raises `Refusal` if it can't be."""
-        blur = Blur(self.blur, self.shutter) if self.blur > 1 else None
+        pace = self._pace(documents)
+        if self.motion is not None and pace.plain:
+            return Staged.full(documents, InMotion(motion=self.motion, backdrop=not self._clear), arts).plan()
         if self.motion is not None:
-            if blur is None:
-                return Staged.full(documents, InMotion(motion=self.motion, backdrop=not self._clear), arts).plan()
-            shot = alone(documents, documents.motion(self.motion), self._clear)
-            return plan_of(documents, shot, arts, None, blur)
-        if self.shot is not None:
-            return plan_of(documents, documents.shot(self.shot), arts, self.seen_as, blur, self._clear)
-        return Reel.of(documents, film(documents), arts, self.seen_as, blur, self._clear)
+            return plan_of(documents, alone(documents, documents.motion(self.motion), self._clear), arts, None, pace)
+        if self.shot is None:
+            return Reel.of(documents, film(documents), arts, self.seen_as, pace, self._clear)
+        shot = documents.shot(self.shot)
+        if pace.step == 1:
+            return plan_of(documents, shot, arts, self.seen_as, pace, self._clear)
+        alone_ = Film((Part(shot, 0, 0, shot.length),))
+        return Reel.of(documents, alone_, arts, self.seen_as, pace, self._clear)
 
     def cues(self, documents: Documents) -> list[Cue]:
         """The lines that are heard."""
@@ -98,7 +113,9 @@ class RenderOrder(Checked):
         if self.format not in HEARD or not (self.sound or self.format == "wav"):
             return None
         settings = self.settings(documents)
-        found = heard_in(documents, self.cues(documents), asset, settings.start, settings.stop)
+        found = heard_in(
+            documents, self.cues(documents), asset, settings.start, settings.stop, per_second(settings.rate)
+        )
         if found is None and self.format == "wav":
             raise Refusal(
                 f"Nothing is heard in “{self.name(documents)}”.",

@@ -12,7 +12,6 @@ import soundfile
 
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.voice import SOUND_RATE
-from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mixing import Cue, Samples, mixed
 
 BITS = 192_000
@@ -33,16 +32,21 @@ def flac(samples: Samples, rate: int = SOUND_RATE) -> bytes:
 
 
 def heard_in(
-    documents: Documents, cues: Iterable[Cue], asset: Callable[[str], bytes], start: int, stop: int
+    documents: Documents,
+    cues: Iterable[Cue],
+    asset: Callable[[str], bytes],
+    start: int,
+    stop: int,
+    rate: Fraction,
 ) -> Samples | None:
-    """What is heard of these lines from frame `start` up to `stop`; None if nothing is."""
+    """What is heard of these lines from picture `start` up to `stop`, so many of them a second; None if nothing is."""
 
     def of_line(voice: str) -> Samples:
         recording = documents.voice(voice).sound
         return samples_of(asset(recording.asset)) if recording else np.zeros((0, 1), dtype=np.float32)
 
     lines = [c for c in cues if c.placed.voice in documents.by_id]
-    return mixed(lines, of_line, start, stop, per_second(documents.production.rate))
+    return mixed(lines, of_line, start, stop, rate)
 
 
 def add_track(film: av.container.OutputContainer, coding: str) -> av.AudioStream:

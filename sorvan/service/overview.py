@@ -253,7 +253,7 @@ def film_picture(request: Request, production: str, frame: Annotated[int, Query(
     at = min(frame, whole.frames) - 1
     ids = {id for part in whole.at(at) for id in part.shot.uses()}
     every = {id for part in whole.parts for id in part.shot.uses()}
-    return _answer(request, documents, ids, at, lambda: Reel.of(documents, whole, studio, None, None, False), every)
+    return _answer(request, documents, ids, at, lambda: Reel.of(documents, whole, studio), every)
 
 
 def _picture(request: Request, documents: Documents, shot: Shot, frame: int | None = None) -> Response:

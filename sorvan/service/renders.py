@@ -64,8 +64,13 @@ def ordered(engine: Engine, rooms: Rooms, production: str, order: RenderOrder) -
     documents = rooms.room(production).documents
     settings = order.settings(documents)
     size = "" if order.format == "wav" else f", {settings.width} × {settings.height} px"
-    frames = f"frames {settings.start + 1}–{settings.stop}"
-    title = f"{order.name(documents)}, {frames}{size}, {KINDS[order.format]}"
+    first, stop = order.range_of(documents)
+    pace = (
+        f", {float(per_second(order.rate)):g} a second"
+        if order.rate and order.rate != documents.production.rate
+        else ""
+    )
+    title = f"{order.name(documents)}, frames {first + 1}–{stop}{size}{pace}, {KINDS[order.format]}"
     heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
     sound = flac(heard) if heard is not None else None
     render = Render(
@@ -141,8 +146,10 @@ class Follower:
 OWN_WORKER = (sys.executable, "-m", "sorvan.cli", "worker", "--with-parent")
 
 
-def _rate_of(engine: Engine, render: Render) -> Fraction | None:
-    """Frames a second of a render; None for one that was made before this was kept."""
+def _rate_of(engine: Engine, render: Render, order: RenderOrder) -> Fraction | None:
+    """Pictures a second of a render; None for one that was made before this was kept."""
+    if order.rate is not None:
+        return per_second(order.rate)
     held = renders.documents_to_draw(engine, render.id)
     return per_second(held.production.rate) if held.by_id else None
 
@@ -160,7 +167,7 @@ def file_of(engine: Engine, folder: Path, render: Render) -> Path:
             if order.format == "wav":
                 wav(samples_of(renders.sound(engine, render.id) or b""), str(making))
             else:
-                joined(renders.parts(engine, render.id), order.format, _rate_of(engine, render), making, heard)
+                joined(renders.parts(engine, render.id), order.format, _rate_of(engine, render, order), making, heard)
             making.replace(path)
         finally:
             making.unlink(missing_ok=True)

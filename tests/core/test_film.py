@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from fractions import Fraction
 
 import numpy as np
@@ -16,7 +17,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.voice import Recording
 from sorvan.core.shot.film import film, heard_in_film
 from sorvan.core.shot.heard import heard
-from sorvan.core.shot.reel import Blur, Reel
+from sorvan.core.shot.reel import Pace, Reel
 from sorvan.core.shot.scene import InShot, ShotScene
 from sorvan.core.voice.mixing import SOUND_RATE, mixed
 from tests.core.staging import on_stage, strolling
@@ -82,16 +83,71 @@ def test_a_reel_draws_the_shots_of_the_film_and_both_while_they_dissolve() -> No
     documents = on_stage(strolling(), {})
     documents = do(documents, {"do": "duplicate-shot", "shot": "s", "id": "t"})
     documents = do(documents, {"do": "set-shot", "shot": "t", "join": {"kind": "dissolve", "frames": 10}})
-    reel = Reel.of(documents, film(documents), _NoArt(), None, None, False)  # type: ignore[arg-type]
+    reel = Reel.of(documents, film(documents), _NoArt())  # type: ignore[arg-type]
     assert reel.frames == 96 + 96 - 10
     assert [(s.frame, s.opacity) for s in reel.sheets(85)] == [(85, 1.0)]
     below, above = reel.sheets(88)
     assert (below.frame, below.opacity, above.frame) == (88, 1.0, 2) and above.opacity == pytest.approx(3 / 11)
     assert [s.frame for s in reel.sheets(100)] == [14]
-    blurred = Reel.of(documents, film(documents), _NoArt(), None, Blur(4), False)  # type: ignore[arg-type]
+    blurred = Reel.of(documents, film(documents), _NoArt(), None, Pace(samples=4))  # type: ignore[arg-type]
     assert blurred.frames == 4 * reel.frames
     (sheet,) = blurred.sheets(4 * 100 + 3)
     assert sheet.frame == 4 * 14 + 3 and sheet.plan.frames == 4 * 96
+
+
+@pytest.mark.parametrize("first", [0, 7])
+@pytest.mark.parametrize("stage", ["final", "breakdown", "blocking"])
+def test_at_another_rate_pictures_show_what_is_there_at_their_times(first: int, stage: str) -> None:
+    """Half as many a second: every second frame; twice as many: those, and what lies between them."""
+    documents = on_stage(strolling(), {}, travel={"way": []})
+    documents = do(documents, {"do": "set-shot", "shot": "s", "stage": stage, "first": first})
+    documents = do(documents, {"do": "duplicate-shot", "shot": "s", "id": "t"})
+    documents = do(documents, {"do": "set-shot", "shot": "t", "join": {"kind": "dissolve", "frames": 9}})
+    whole = film(documents)
+
+    def places(pace: Pace) -> tuple[Reel, list[list[tuple[list[float], float]]]]:
+        reel = Reel.of(documents, whole, _NoArt(), None, pace)  # type: ignore[arg-type]
+        shown = []
+        for n in range(reel.frames):
+            sheets = reel.sheets(n)
+            rows = [(s.plan.cels[0], s.frame, s.opacity) for s in sheets]
+            shown.append(
+                [
+                    (np.asarray(c.matrices[:, :, c.at(f)]).ravel().tolist() + c.stage[:, f].tolist(), o)
+                    for c, f, o in rows
+                ]
+            )  # type: ignore[index]
+        return reel, shown
+
+    def alike(one: list[tuple[list[float], float]], other: list[tuple[list[float], float]]) -> None:
+        assert len(one) == len(other)
+        for (m, o), (n, p) in zip(one, other, strict=True):
+            np.testing.assert_allclose(m, n, atol=0.02)
+            assert o == pytest.approx(p)
+
+    plain, frames = places(Pace())
+    half, twos = places(Pace(Fraction(2)))
+    fine, halves = places(Pace(Fraction(1, 2)))
+    assert (len(twos), len(halves)) == (math.ceil(whole.frames / 2), 2 * whole.frames)
+    for n in range(len(twos)):
+        alike(twos[n], frames[2 * n])
+    for n in range(whole.frames):
+        alike(halves[2 * n], frames[n])
+    blurred, blur = places(Pace(samples=4))
+    for n in range(whole.frames):
+        alike(blur[4 * n], frames[n])
+    assert blurred.frames == 4 * whole.frames
+    between = [abs(halves[2 * n + 1][0][0][-2] - frames[n][0][0][-2]) for n in range(20)]
+    if stage == "blocking":
+        assert max(between) < 1e-9, "poses are held over whole frames"
+    else:
+        assert min(between) > 0.1, "she goes on between frames"
+    assert plain.frames == whole.frames and half.frames == len(twos) and fine.frames == len(halves)
+    # At a rate that never meets the frames again, it ends with the last picture that begins in the film.
+    odd = Pace(Fraction(24000, 1001) / 25)
+    reel = Reel.of(documents, whole, _NoArt(), None, odd)  # type: ignore[arg-type]
+    assert (reel.frames - 1) * odd.step < whole.frames <= reel.frames * odd.step
+    assert all(0 <= s.frame < s.plan.frames for n in range(reel.frames) for s in reel.sheets(n))
 
 
 class _NoArt:
@@ -103,7 +159,7 @@ def test_blurred_pictures_lie_where_the_shot_is_at_their_times() -> None:
     """At whole frames as always; between them a walker goes on, and its feet stay."""
     documents = on_stage(strolling(), {}, travel={"way": []})
     documents = do(documents, {"do": "set-shot", "shot": "s", "stage": "final"})
-    times = Blur(4, 180).times(96)
+    times = Pace(samples=4, shutter=180).times(96)
     np.testing.assert_allclose(times[:6], [0, 0.125, 0.25, 0.375, 1, 1.125])
     plain = ShotScene.full(documents, InShot(shot="s")).acted[0]
     fine = ShotScene.full(documents, InShot(shot="s"), times=times).acted[0]

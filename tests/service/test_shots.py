@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import time
+import zipfile
 from collections.abc import Iterator
 from typing import Any
 
@@ -16,7 +17,7 @@ from pypdf import PdfReader
 
 from sorvan.service.shot_view import PART
 from tests.conftest import Service, change
-from tests.service.test_http import bring, documents, svg
+from tests.service.test_http import bring, documents, fetched, svg
 from tests.service.test_live import Window
 
 LONG = 5 * PART + 10
@@ -306,3 +307,25 @@ def test_the_film_goes_on_paper_and_comes_back_from_a_timeline(shot: Any) -> Non
     assert shots == ["t", "s"]
     wrong = client.post(f"/productions/{production}/timeline", data=fields, files={"file": ("a.otio", b"no")})
     assert wrong.status_code == 422 and "no OpenTimelineIO timeline" in wrong.json()["detail"]
+
+
+def test_pictures_are_taken_at_any_rate_and_it_lasts_as_long(shot: Any) -> None:
+    _, client, production, _ = shot
+    order = {"shot": "s", "format": "png", "first": 3, "last": 20}
+
+    def pictures(**more: Any) -> list[bytes]:
+        with zipfile.ZipFile(io.BytesIO(fetched(client, production, order | more))) as file:
+            return [file.read(name) for name in sorted(file.namelist())]
+
+    plain, halves = pictures(), pictures(rate={"numerator": 12})
+    assert len(plain) == 18 and halves == plain[::2]
+    # A frame that a picture begins within is in; what lies between two frames is between them.
+    twice = pictures(rate={"numerator": 48})
+    assert len(twice) == 36 and twice[::2] == plain and twice[1] not in plain
+    film = fetched(client, production, {"shot": "s", "width": 160, "rate": {"numerator": 60}})
+    with av.open(io.BytesIO(film)) as made:
+        stream = made.streams.video[0]
+        assert stream.average_rate == 60
+        assert sum(1 for _ in made.decode(stream)) == round(LONG * 60 / 24)
+    wanted = client.post(f"/productions/{production}/renders", json={"shot": "s", "rate": {"numerator": 0}})
+    assert wanted.status_code == 422

@@ -45,19 +45,19 @@ class Part:
         """The frame of the film after its last."""
         return self.start + self.frames
 
-    def there(self, frame: int) -> float:
-        """How much of it is there in a frame of the film, over the part before."""
+    def there(self, frame: float) -> float:
+        """How much of it is there in a frame of the film, or between two, over the part before."""
         n = frame - self.start
         return (n + 1) / (self.over + 1) if n < self.over else 1.0
 
-    def veil(self, frame: int) -> tuple[str, float]:
-        """The colour that lies over it in a frame of the film, and how opaque; a fade ends in one frame of all
-        colour."""
+    def veil(self, frame: float) -> tuple[str, float]:
+        """The colour that lies over it in a frame of the film, or between two, and how opaque; a fade ends in one frame
+        of all colour."""
         n, left = frame - self.start, self.stop - 1 - frame
         if n < self.fade_in:
-            return self.colour_in, (self.fade_in - 1 - n) / self.fade_in
+            return self.colour_in, max(self.fade_in - 1 - n, 0) / self.fade_in
         if left < self.fade_out:
-            return self.colour_out, (self.fade_out - left) / self.fade_out
+            return self.colour_out, min(self.fade_out - left, self.fade_out) / self.fade_out
         return self.colour_out, 0.0
 
 
@@ -72,18 +72,18 @@ class Film:
         """How many frames it has."""
         return self.parts[-1].stop if self.parts else 0
 
-    def at(self, frame: int) -> list[Part]:
+    def at(self, frame: float) -> list[Part]:
         """The parts that show in a frame, from the one below to the one above."""
         return [p for p in self.parts if p.start <= frame < p.stop]
 
-    def shown(self, frame: int) -> list[tuple[Part, float]]:
+    def shown(self, frame: float) -> list[tuple[Part, float]]:
         """The parts that are to be drawn in a frame, the lowest first, and how opaque each is: one, or two while they
         dissolve."""
         parts = self.at(frame)
         lowest = next(i for i in reversed(range(len(parts))) if i == 0 or parts[i].there(frame) >= 1)
         return [(p, 1.0 if n == 0 else p.there(frame)) for n, p in enumerate(parts[lowest:])]
 
-    def veil(self, frame: int) -> tuple[str, float]:
+    def veil(self, frame: float) -> tuple[str, float]:
         """The colour that lies over a frame, and how opaque."""
         return self.at(frame)[-1].veil(frame)
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from fractions import Fraction
 
 import numpy as np
 
@@ -13,35 +15,63 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.shot import Member, Pass, Shot, Span
 from sorvan.core.plan.plan import Plan, Sheet
 from sorvan.core.plan.show import Worked
-from sorvan.core.shot.film import Film
+from sorvan.core.shot.film import Film, Part
 from sorvan.core.shot.scene import InShot, ShotScene
 
 
 @dataclass(frozen=True)
-class Blur:
-    """Motion blur: each frame is the mean of so many pictures, over the part of it in which the shutter (degrees of
-    a full turn) is open."""
+class Pace:
+    """When pictures are taken: every `step` frames, each the mean of so many pictures over the part of that in which
+    the shutter (degrees of a full turn) is open."""
 
-    samples: int
+    step: Fraction = Fraction(1)
+    samples: int = 1
     shutter: float = 180.0
 
-    def times(self, frames: int) -> Floats:
-        """The times of the pictures, of one frame after the other."""
-        within = np.arange(self.samples) / self.samples * (self.shutter / 360)
-        found: Floats = (np.arange(frames)[:, None] + within[None, :]).ravel()
+    @property
+    def plain(self) -> bool:
+        """Whether there is one picture for each frame."""
+        return self.step == 1 and self.samples == 1
+
+    def pictures(self, frames: int) -> int:
+        """How many pictures are taken while so many frames last."""
+        return math.ceil(frames / self.step)
+
+    def times(self, frames: int, phase: Fraction = Fraction(0)) -> Floats:
+        """The times of all pictures within so many frames, the first so far after their beginning, sample by
+        sample."""
+        count = max(math.ceil((frames - phase) / self.step), 0)
+        begins = np.array([float(phase + n * self.step) for n in range(count)])
+        within = np.arange(self.samples) / self.samples * (self.shutter / 360) * float(self.step)
+        found: Floats = (begins[:, None] + within[None, :]).ravel()
         return found
 
 
+EVERY = Pace()
+"""One picture for each frame."""
+
+
 def plan_of(
-    documents: Documents, shot: Shot, arts: Arts, seen_as: Pass | None, blur: Blur | None = None, bare: bool = False
+    documents: Documents,
+    shot: Shot,
+    arts: Arts,
+    seen_as: Pass | None,
+    pace: Pace = EVERY,
+    bare: bool = False,
+    phase: Fraction = Fraction(0),
 ) -> Plan:
-    """The plan of a shot at its frames or, blurred, at so many times in each; `bare` without the production's
-    backdrop."""
+    """The plan of a shot at its frames or, at another pace, at the times of its pictures, the first so far after its
+    beginning; `bare` without the production's backdrop. A shot that is only blocked changes at whole frames alone."""
     if bare:
         behind = [id for id, c in shot.cast.items() if c.puppet == documents.production.backdrop]
         shot = shot.without(*behind)
-    times = blur.times(shot.length) if blur is not None else None
+    times = None if pace.plain or _by_frames(shot, seen_as, pace) else pace.times(shot.length, phase)
     return ShotScene.full(documents.with_(shot), InShot(shot=shot.id, seen_as=seen_as), arts, times).plan()
+
+
+def _by_frames(shot: Shot, seen_as: Pass | None, pace: Pace) -> bool:
+    """Whether a shot is only worked out at whole frames: poses are struck there."""
+    return (seen_as or shot.stage) == "blocking" and pace.step != 1
 
 
 def alone(documents: Documents, motion: Motion, bare: bool) -> Shot:
@@ -57,35 +87,58 @@ def alone(documents: Documents, motion: Motion, bare: bool) -> Shot:
 
 @dataclass(frozen=True)
 class Reel:
-    """The film as it is drawn: of each frame the shots that show in it, each worked out when it is wanted. With
-    `samples` it has so many pictures for each frame."""
+    """The film as it is drawn: of each picture the shots that show in it, each worked out when it is wanted."""
 
     film: Film
     plans: Worked
-    samples: int = 1
+    pace: Pace = EVERY
+    seen_as: Pass | None = None
 
     @classmethod
     def of(
-        cls, documents: Documents, film: Film, arts: Arts, seen_as: Pass | None, blur: Blur | None, bare: bool
+        cls,
+        documents: Documents,
+        film: Film,
+        arts: Arts,
+        seen_as: Pass | None = None,
+        pace: Pace = EVERY,
+        bare: bool = False,
     ) -> Reel:
         """The reel of a film, in each shot's own pass unless another is told."""
-        shots = {p.shot.id: p.shot for p in film.parts}
-        worked = Worked(lambda id: plan_of(documents, shots[id], arts, seen_as, blur, bare))
-        return cls(film, worked, 1 if blur is None else blur.samples)
+        parts = {p.shot.id: p for p in film.parts}
+
+        def worked(id: str) -> Plan:
+            return plan_of(documents, parts[id].shot, arts, seen_as, pace, bare, _phase(parts[id], pace))
+
+        return cls(film, Worked(worked), pace, seen_as)
 
     @property
     def frames(self) -> int:
         """How many pictures there are."""
-        return self.film.frames * self.samples
+        return self.pace.pictures(self.film.frames) * self.pace.samples
 
     def sheets(self, frame: int) -> list[Sheet]:
         """The shots that show in a picture: one, or two while they dissolve."""
-        frame, sample = divmod(frame, self.samples)
+        n, sample = divmod(frame, self.pace.samples)
+        time = n * self.pace.step
         return [
-            Sheet(self.plans.plan(p.shot.id), (p.first + frame - p.start) * self.samples + sample, opacity)
-            for p, opacity in self.film.shown(frame)
+            Sheet(self.plans.plan(p.shot.id), self._row(p, time, sample), opacity)
+            for p, opacity in self.film.shown(float(time))
         ]
+
+    def _row(self, part: Part, time: Fraction, sample: int) -> int:
+        """Which of the pictures of a shot's plan shows at a time of the film."""
+        own = time - part.start + part.first
+        if _by_frames(part.shot, self.seen_as, self.pace):
+            return int(own)
+        return int((own - _phase(part, self.pace)) / self.pace.step) * self.pace.samples + sample
 
     def veil(self, frame: int) -> tuple[str, float]:
         """The colour that lies over it."""
-        return self.film.veil(frame // self.samples)
+        return self.film.veil(float(frame // self.pace.samples * self.pace.step))
+
+
+def _phase(part: Part, pace: Pace) -> Fraction:
+    """How far after its own beginning a shot's first picture could be, for those of the film to be among them."""
+    first = math.ceil(Fraction(part.start) / pace.step) * pace.step
+    return (first - part.start + part.first) % pace.step

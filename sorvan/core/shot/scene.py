@@ -6,6 +6,7 @@ motions or spans differ are worked out anew, in the frames that differ.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -29,7 +30,7 @@ from sorvan.core.shot.camera import keyed_frames, view
 from sorvan.core.shot.copies import spread_out
 from sorvan.core.shot.performance import EMPTY, Performance
 from sorvan.core.shot.spans import held, poses_at
-from sorvan.core.shot.standing import held_at, lowered, stances
+from sorvan.core.shot.standing import Stance, held_at, lowered, settled, stances
 from sorvan.core.shot.travel import Carried, carried
 
 
@@ -179,7 +180,13 @@ class ShotScene:
         bare, of_bare = self._performed(puppet, doing.values, before.bare if before else None)
         found = stances(doing, on, puppet)
         if found:
-            on = on.lower(lowered(bare, held_at(found, on)))
+            frames = self._by_frames()
+            if frames is None:
+                down = lowered(bare, held_at(found, on))
+            else:
+                by, placed = frames._let_down(documents, cast, puppet)
+                found, down = settled(found, self.times, placed), np.interp(self.times, frames.times, by)
+            on = on.lower(down)
             values = {**doing.values, **held_at(found, on)}
             evaluation, touched = self._performed(puppet, values, before.evaluation if before else None)
         else:
@@ -193,6 +200,21 @@ class ShotScene:
             moved = moved or not np.array_equal(holds, before.holds)
         looks = before is not None and evaluation.looks_like(before.evaluation) and cast.hidden == before.cast.hidden
         return Acted(cast, evaluation, bare, doing, on, holds), ActedAnew(touched, moved, whole=not looks)
+
+    def _by_frames(self) -> ShotScene | None:
+        """The same scene at whole frames, if it is not: what goes by frames is worked out there."""
+        grid = np.arange(math.ceil(self.times[-1]) + 1 if len(self.times) else 1, dtype=np.float64)
+        return None if np.array_equal(grid, self.times) else replace(self, times=grid)
+
+    def _let_down(
+        self, documents: Documents, cast: Member, puppet: Puppet
+    ) -> tuple[Floats, Mapping[str, list[Stance]]]:
+        """How far down a member comes for its feet to reach at each time, and where its feet stand."""
+        doing = Performance.of(documents, self.shot, cast, self.times, self.late, EMPTY)
+        on = carried(cast, puppet, doing, self.times)
+        found = stances(doing, on, puppet)
+        bare, _ = self._performed(puppet, doing.values, None)
+        return lowered(bare, held_at(found, on)), found
 
     def _performed(self, puppet: Puppet, values: Values, before: Evaluation | None) -> tuple[Evaluation, Touched]:
         if before is not None:

@@ -51,6 +51,21 @@ def stances(doing: Performance, on: Carried, puppet: Puppet) -> dict[str, list[S
     return {joint: list(_matched(own, near)) for joint, own in found.items()}
 
 
+def settled(
+    found: Mapping[str, list[Stance]], times: Floats, by_frames: Mapping[str, list[Stance]]
+) -> dict[str, list[Stance]]:
+    """The plantings at other times than whole frames, each in the place that it has `by_frames`: where a foot stands
+    does not depend on when pictures are taken."""
+
+    def placed(stance: Stance) -> Stance:
+        middle = float(times[stance.at].mean())
+        same = [s for s in by_frames.get(stance.joint, []) if s.layer == stance.layer]
+        nearest = min(same, key=lambda s: abs(float(s.at.mean()) - middle), default=stance)
+        return replace(stance, place=nearest.place)
+
+    return {joint: [placed(s) for s in own] for joint, own in found.items()}
+
+
 def held_at(found: Mapping[str, list[Stance]], on: Carried) -> dict[str, Floats]:
     """For each planted joint, under its id and `plant`, how firmly, where (x, y in the puppet's own space) and how
     flat it is held, `(4, times)`."""
@@ -104,7 +119,7 @@ def _stances(puppet: Puppet, doing: Performance, n: int, layer: Layer, on: Carri
     motion, when = layer.motion, layer.when
     if not motion.plants or not len(when.times):
         return
-    counts = counting(doing, layer, on.place.shape[1])[when.at]
+    counts = counting(doing.lower, layer, on.place.shape[1])[when.at]
     numbers = np.arange(on.place.shape[1])[when.at]
     travel = travel_of(motion)
     for plant in motion.plants.values():

@@ -7,6 +7,8 @@ half of each where one motion comes in over another. Places are complex stage un
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -21,7 +23,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import PLACE, Member, Travel, Waypoint
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.shot.performance import Performance, whole
-from sorvan.core.shot.spans import Layer
+from sorvan.core.shot.spans import Layer, lowest
 from sorvan.core.timing.channels import at as value_at
 from sorvan.core.timing.paths import curves
 
@@ -119,20 +121,8 @@ def carried(member: Member, puppet: Puppet, doing: Performance, times: Floats) -
     """Where a member is at these times of the shot."""
     own = {kind: _place(member, kind, times) for kind in ("move", "turn", "scale", "opacity")}
     sx, sy = (member.scale * own["scale"][i] for i in (0, 1))
-    size = np.sqrt(np.abs(sx * sy))
     speeds = [speed_of(layer.motion, member.travel) for layer in doing.lower]
-    steps = np.zeros(len(times))
-    for layer, speed in zip(doing.lower, speeds, strict=True):
-        if abs(speed) <= SLOW:
-            continue
-        when = layer.when
-        begins = np.arange(len(times))[when.at]
-        if not len(begins):
-            continue
-        # A step from one time to the next is gone by whoever counts in the middle of it.
-        counts = counting(doing, layer, len(times))[begins]
-        steps[begins[1:]] += np.diff(when.times) * speed * (counts[:-1] + counts[1:]) / 2 * size[begins[:-1]]
-    total = np.cumsum(steps)
+    total = _gone(member, doing.lower, speeds, times)
     h = next((float(np.sign(s)) for s in speeds if abs(s) > SLOW), 1.0)
     travel = member.travel
     gone = total * h + (travel.gone if travel is not None else 0.0)
@@ -162,6 +152,31 @@ def carried(member: Member, puppet: Puppet, doing: Performance, times: Floats) -
     return Carried(block[0], gone, flipped, faded, way, base, linear, h, straight)
 
 
+def _gone(member: Member, layers: Sequence[Layer], speeds: Sequence[float], times: Floats) -> Floats:
+    """How far a member has been carried at these times. Worked out from frame to frame whatever the times are, so
+    that it is the same however many pictures are taken."""
+    if not any(abs(speed) > SLOW for speed in speeds):
+        return np.zeros(len(times))
+    grid = np.arange(math.ceil(times[-1] if len(times) else 0) + 1, dtype=np.float64)
+    if not np.array_equal(grid, times):
+        layers = lowest([(layer.span, layer.motion) for layer in layers], grid)
+    sx, sy = (member.scale * _place(member, "scale", grid)[i] for i in (0, 1))
+    size = np.sqrt(np.abs(sx * sy))
+    steps = np.zeros(len(grid))
+    for layer, speed in zip(layers, speeds, strict=True):
+        if abs(speed) <= SLOW:
+            continue
+        when = layer.when
+        begins = np.arange(len(grid))[when.at]
+        if not len(begins):
+            continue
+        # A step from one frame to the next is gone by whoever counts in the middle of it.
+        counts = counting(layers, layer, len(grid))[begins]
+        steps[begins[1:]] += np.diff(when.times) * speed * (counts[:-1] + counts[1:]) / 2 * size[begins[:-1]]
+    found: Floats = np.interp(times, grid, np.cumsum(steps))
+    return found
+
+
 def _place(member: Member, kind: ChannelKind, times: Floats) -> Floats:
     channel = member.place.get(channel_id(PLACE, kind))
     if channel is None:
@@ -169,10 +184,10 @@ def _place(member: Member, kind: ChannelKind, times: Floats) -> Floats:
     return value_at(channel, whole(times), 1, False)
 
 
-def counting(doing: Performance, layer: Layer, frames: int) -> Floats:
-    """How much a layer of the lowest row counts in the end, at each of the shot's times."""
+def counting(lower: Sequence[Layer], layer: Layer, frames: int) -> Floats:
+    """How much a layer of the lowest row counts in the end, at each of so many times."""
     left = np.ones(frames)
-    for other in reversed(doing.lower):
+    for other in reversed(lower):
         share = np.zeros(frames)
         share[other.when.at] = other.when.weight
         if other is layer:

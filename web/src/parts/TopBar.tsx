@@ -1,4 +1,5 @@
 /** The top of the workshop: the production, the benches in the order people work, undo, and how things stand. */
+import { rateName, RATES } from "./rates";
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
@@ -169,15 +170,6 @@ function HelpSheet({ show, close }: { show: boolean; close: () => void }) {
   );
 }
 
-const RATES = [
-  [24, 1],
-  [25, 1],
-  [30, 1],
-  [12, 1],
-  [24000, 1001],
-  [30000, 1001],
-] as const;
-
 function Settings({ close }: { close: () => void }) {
   const production = useProduction()!;
   const documents = useWorkshop((w) => w.documents);
@@ -211,7 +203,7 @@ function Settings({ close }: { close: () => void }) {
           >
             {RATES.map(([n, d]) => (
               <option key={`${n}/${d}`} value={`${n}/${d}`}>
-                {d === 1 ? n : (n / d).toFixed(3)} frames a second
+                {rateName(n, d)}
               </option>
             ))}
           </Form.Select>

@@ -37,6 +37,7 @@ export {
   puppetOf,
   shotOf,
   shotsOf,
+  type Guides,
   type ShotKeyRef,
   type ShotPick,
   type Bench,

@@ -118,6 +118,9 @@ export interface ShotKeyRef {
   frame: number;
 }
 
+/** Lines that help to frame: none, thirds, safe areas, or a shape of picture, as its width by its height. */
+export type Guides = "none" | "thirds" | "safe" | number;
+
 /** What of a shot is selected. */
 export type ShotPick =
   | { kind: "cast"; id: string }
@@ -196,7 +199,7 @@ export interface State extends Chronicle {
   through: boolean;
   /** Whether what lies outside the picture is hidden, and the lines that help to frame it. */
   masked: boolean;
-  guides: "none" | "thirds" | "safe";
+  guides: Guides;
   /** How the hand on the stage of a shot poses who is picked; null while it moves the cast. */
   posing: Pull | null;
   /** Frames over which a pose in a shot comes and goes. */

@@ -3,7 +3,7 @@ import type { ReactElement } from "react";
 import { get, productionOf, shotOf, type Cel } from "../../session";
 import { after, inverse, placed } from "../../geometry";
 import { placeAt, viewAt } from "../../stage/cels";
-import type { Member, Point } from "../../wire/types";
+import type { Member, Point, Shot } from "../../wire/types";
 import { Pins } from "../../stage/Skeleton";
 import { memberOf } from "./commands";
 import { jointInPicture, posed } from "./posing";
@@ -39,6 +39,9 @@ export function Overlay({ to, scale, pulled, wayPulled }: Props): ReactElement {
           picked={picked?.kind === "camera"}
         />
       )}
+      {!through && shotPlan && picked?.kind === "camera" && (
+        <CameraWay to={to} width={width} height={height} aims={shotPlan.aims} frames={shotPlan.frames} shot={shot} />
+      )}
       {through && <Guides to={to} width={width} height={height} />}
       <Posed to={to} />
       {member && cel && !now.posing && <Way member={member} cel={cel} to={to} scale={scale} pulled={wayPulled} />}
@@ -63,6 +66,8 @@ function Posed({ to }: { to: Props["to"] }) {
   };
   return <Pins puppet={puppet} nodes={nodes} matrix={matrix} to={to} chosen={[joint]} links={0.6} />;
 }
+
+const AS_IT_IS = [1, 0, 0, 1, 0, 0];
 
 function corners(width: number, height: number, m: ArrayLike<number>): Point[] {
   const all: Point[] = [
@@ -128,6 +133,41 @@ function CameraFrame({
   );
 }
 
+/** Where the middle of the camera's frame is in each frame, crowded where it is slow, and where it is keyed. */
+function CameraWay({
+  to,
+  width,
+  height,
+  aims,
+  frames,
+  shot,
+}: {
+  to: Props["to"];
+  width: number;
+  height: number;
+  aims: Float32Array;
+  frames: number;
+  shot: Shot | undefined;
+}) {
+  const at = (f: number): Point => to([width / 2 + aims[f]!, height / 2 + aims[frames + f]!]);
+  const all = Array.from({ length: frames }, (_, f) => at(f));
+  const keys = Object.keys(shot?.camera?.channels?.["camera.move"]?.keys ?? {}).map(Number);
+  if (all.every((p) => Math.hypot(p[0] - all[0]![0], p[1] - all[0]![1]) < 1)) return null;
+  return (
+    <g className="camera-way">
+      <polyline points={line(all)} />
+      {all.map((p, f) => (
+        <circle key={f} className="dot" cx={p[0]} cy={p[1]} r={1.6} />
+      ))}
+      {keys
+        .filter((f) => f < frames)
+        .map((f) => (
+          <circle key={`key${f}`} className="key" cx={all[f]![0]} cy={all[f]![1]} r={4} />
+        ))}
+    </g>
+  );
+}
+
 /** Lines that help to frame: thirds, or the area that every screen shows. */
 function Guides({ to, width, height }: { to: Props["to"]; width: number; height: number }) {
   const { guides } = get();
@@ -143,6 +183,21 @@ function Guides({ to, width, height }: { to: Props["to"]; width: number; height:
         ))}
       </g>
     );
+  if (typeof guides === "number") {
+    const [w, h] = guides > width / height ? [width, width / guides] : [height * guides, height];
+    const [x, y] = [(width - w) / 2, (height - h) / 2];
+    const outer = line([...corners(width, height, AS_IT_IS), [0, 0] as Point].map(to));
+    const inner = line(
+      [[x, y] as Point, [x, y + h] as Point, [x + w, y + h] as Point, [x + w, y] as Point, [x, y] as Point].map(to),
+    );
+    const [a, b] = [to([x, y]), to([x + w, y + h])];
+    return (
+      <g className="guides">
+        <path className="outside" fillRule="evenodd" d={`M${outer}ZM${inner}Z`} />
+        <rect x={a[0]} y={a[1]} width={b[0] - a[0]} height={b[1] - a[1]} />
+      </g>
+    );
+  }
   return (
     <g className="guides">
       {[0.9, 0.8].map((part) => {

@@ -4,6 +4,7 @@ import { Button } from "react-bootstrap";
 import { partAt, set, shotOf, shotsOf, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
 import { Stage } from "../../stage/Stage";
 import type { Tool } from "../../stage/tool";
+import { AskNumbers } from "../../ui/AskNumbers";
 import { IconButton } from "../../ui/bits";
 import { Menu } from "../../ui/Menu";
 import type { Pass, Point } from "../../wire/types";
@@ -108,6 +109,16 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   );
 }
 
+/** Shapes of picture that films and pages have. */
+const SHAPES = [
+  [16, 9],
+  [1.85, 1],
+  [2.39, 1],
+  [4, 3],
+  [1, 1],
+  [9, 16],
+] as const;
+
 const NO_HAND: Tool = { begin: () => null };
 
 /** All shots one after the other. */
@@ -205,6 +216,7 @@ function ShotBar({
 }) {
   const masked = useWorkshop((w) => w.masked);
   const posing = useWorkshop((w) => w.posing !== null);
+  const [asking, setAsking] = useState(false);
   const canPose = useWorkshop((w) => w.posing !== null || memberOf(shotOf(w)) !== null);
   useWorkshop((w) => w.picked);
   const guides = useWorkshop((w) => w.guides);
@@ -245,10 +257,29 @@ function ShotBar({
           { text: "No guides", chosen: guides === "none", run: () => set({ guides: "none" }) },
           { text: "Thirds", chosen: guides === "thirds", run: () => set({ guides: "thirds" }) },
           { text: "Safe area: 90 and 80 %", chosen: guides === "safe", run: () => set({ guides: "safe" }) },
+          "line",
+          ...SHAPES.map(([w, h]) => ({
+            text: `Picture ${w} : ${h}`,
+            chosen: guides === w / h,
+            run: () => set({ guides: w / h }),
+          })),
+          { text: "Picture of your own shape…", run: () => setAsking(true) },
         ]}
       >
         <i className="bi bi-grid-3x3" aria-hidden="true" /> Guides
       </Menu>
+      {asking && (
+        <AskNumbers
+          title="Shape of the picture"
+          fields={[
+            { key: "w", label: "Width", unit: "parts", value: 2.2, min: 0.1, max: 100, digits: 2 },
+            { key: "h", label: "Height", unit: "parts", value: 1, min: 0.1, max: 100, digits: 2 },
+          ]}
+          button="Show"
+          done={({ w, h }) => set({ guides: w! / h! })}
+          close={() => setAsking(false)}
+        />
+      )}
       <span className="divider" />
       <PassSwitch own={pass} seenAs={seenAs} />
       <span className="flex-grow-1" />
