@@ -133,6 +133,8 @@ def test_at_another_rate_pictures_show_what_is_there_at_their_times(first: int, 
         alike(twos[n], frames[2 * n])
     for n in range(whole.frames):
         alike(halves[2 * n], frames[n])
+    for n in range(fine.frames):
+        assert fine.veil(n)[1] == 0
     blurred, blur = places(Pace(samples=4))
     for n in range(whole.frames):
         alike(blur[4 * n], frames[n])

@@ -56,7 +56,7 @@ class Part:
         n, left = frame - self.start, self.stop - 1 - frame
         if n < self.fade_in:
             return self.colour_in, max(self.fade_in - 1 - n, 0) / self.fade_in
-        if left < self.fade_out:
+        if self.fade_out and left < self.fade_out:
             return self.colour_out, min(self.fade_out - left, self.fade_out) / self.fade_out
         return self.colour_out, 0.0
 
