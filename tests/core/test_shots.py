@@ -482,6 +482,38 @@ def test_whatever_is_cut_or_trimmed_does_in_the_frames_that_stay_what_it_did(
     assert again.shot("s").model_dump() == documents.shot("s").model_dump()
 
 
+@given(st.integers(1, 30), st.integers(1, 45), st.sampled_from([0, 1]), st.booleans(), st.integers(0, 30))
+@settings(max_examples=40, deadline=None)
+def test_a_span_cut_while_it_comes_in_goes_on_coming_in(
+    blend: int, into: int, row: int, travels: bool, more: int
+) -> None:
+    documents = strolling(150.0, 24)
+    documents = documents.with_(documents.motion("m").changed(id="n", name="other"))
+    documents = do(documents, {"do": "set-keys", "motion": "n", "keys": [key("chest", "turn", 0, 25.0)]})
+    below = {"frames": 96 if row else 30}
+    documents = on_stage(documents, below, travel={"way": []} if travels else None)
+    coming = {
+        "id": "q",
+        "motion": "n",
+        "start": 30,
+        "frames": 50,
+        "row": row,
+        "blend": blend,
+        "first": 5.0,
+        "out": 4 * row,
+    }
+    documents = do(documents, {"do": "set-span", "shot": "s", "cast": "c", "span": coming})
+    cut = do(documents, {"do": "split-span", "shot": "s", "cast": "c", "span": "q", "at": 30 + into, "id": "r"})
+    if 0 < more < 49 - into:
+        # And once more.
+        cut = do(cut, {"do": "split-span", "shot": "s", "cast": "c", "span": "r", "at": 30 + into + more, "id": "t"})
+    one, other = acted(documents), acted(cut)
+    for id, values in one.doing.values.items():
+        np.testing.assert_allclose(other.doing.values[id], values, atol=1e-6, err_msg=id)
+    assert one.carried is not None and other.carried is not None
+    np.testing.assert_allclose(other.carried.gone, one.carried.gone, atol=0.5)
+
+
 def test_a_shake_comes_and_goes_and_is_the_same_each_time() -> None:
     documents = on_stage(strolling(), {})
     shaken = do(

@@ -112,7 +112,9 @@ class SplitSpan(MemberCommand):
             raise Refusal(f"Frame {self.at + 1} is not inside the span.", where=shot.name, remedy="Choose one that is.")
         if self.id in member.spans:
             raise Refusal("That id is taken already.", where=self.id, remedy="Try again.", kind="conflict")
-        two = begun_at(span, self.at).changed(id=self.id, frames=span.end - self.at, blend=0)
+        over = span.done + self.at - span.start
+        comes = {"blend": span.blend, "done": over} if over < span.blend else {"blend": 0, "done": 0}
+        two = begun_at(span, self.at).changed(id=self.id, frames=span.end - self.at, **comes)
         one = span.changed(frames=self.at - span.start, out=0)
         return shot.with_cast(member.changed(spans={**member.spans, one.id: one, two.id: two}))
 

@@ -28,7 +28,8 @@ class Span(Value):
     It begins `first` frames into the motion and uses it up to before frame `stop` (its end, if not told), at a
     `speed` in percent, backwards if `reverse`: once, in a `loop`, or as a `hold` of its first frame.
     It has gone on for `skip` frames of the shot when it begins. It comes in
-    over `blend` frames and, on a row above the lowest, goes out over `out` frames. A motion on a higher `row` does
+    over `blend` frames and, on a row above the lowest, goes out over `out` frames. Right after another span, which it
+    goes on from, so many frames of the blend are `done` when it begins. A motion on a higher `row` does
     what it has keys for, over what lies below.
     """
 
@@ -45,6 +46,7 @@ class Span(Value):
     play: Literal["once", "loop", "hold"] = "loop"
     blend: Annotated[int, Field(ge=0, le=240)] = 0
     out: Annotated[int, Field(ge=0, le=240)] = 0
+    done: Annotated[int, Field(ge=0, le=240)] = 0
 
     @property
     def end(self) -> int:

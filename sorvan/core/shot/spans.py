@@ -89,33 +89,40 @@ def lowest(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
     found: list[Layer] = []
     for n, (span, motion) in enumerate(row):
         after = row[n + 1][0] if n + 1 < len(row) else None
-        begin = 0 if n == 0 else _begin(span, times)
-        stop = len(times) if after is None else int(np.searchsorted(times, after.start + after.blend))
-        last = None
-        if after is not None and after.start <= span.end:
+        done = span.done if n and row[n - 1][0].end == span.start else 0
+        begin = 0 if n == 0 else _begin(span, times, done)
+        stop, last = len(times), None
+        if after is not None and after.done and after.start == span.end:
+            # What it goes on from ends where it begins; what lies below that stays until both have come in.
+            stop = int(np.searchsorted(times, after.start))
+        elif after is not None:
+            stop = int(np.searchsorted(times, after.start + after.blend))
+        if after is not None and not after.done and after.start <= span.end:
             # It goes on while the next comes in.
             last = max(after.start + after.blend - 1, span.start)
         at = slice(begin, max(stop, begin))
         own = times[at]
-        weight = np.ones(len(own)) if n == 0 else smooth((own - span.start + 1) / (span.blend + 1))
+        weight = np.ones(len(own)) if n == 0 else smooth((own - span.start + done + 1) / (span.blend + 1))
         found.append(Layer(span, motion, When(at, motion_times(span, motion, own, last), weight)))
     return found
 
 
-def _begin(span: Span, times: Floats) -> int:
+def _begin(span: Span, times: Floats, done: int = 0) -> int:
     """Where among the times a span begins; what comes in begins to do so right after the frame before."""
-    return int(
-        np.searchsorted(times, span.start - 1, side="right") if span.blend else np.searchsorted(times, span.start)
-    )
+    comes = span.blend and not done
+    return int(np.searchsorted(times, span.start - 1, side="right") if comes else np.searchsorted(times, span.start))
 
 
 def upper(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
     """The spans of the rows above, from the lower to the higher, each in its own frames only."""
+    spans = list(spans)
+    ends = {(s.row, s.end) for s, _ in spans}
     found: list[Layer] = []
     for span, motion in sorted((s for s in spans if s[0].row), key=lambda s: (s[0].row, s[0].start, s[0].id)):
-        at = slice(_begin(span, times), int(np.searchsorted(times, span.end)))
+        done = span.done if (span.row, span.start) in ends else 0
+        at = slice(_begin(span, times, done), int(np.searchsorted(times, span.end)))
         own = times[at]
-        weight = smooth((own - span.start + 1) / (span.blend + 1))
+        weight = smooth((own - span.start + done + 1) / (span.blend + 1))
         if span.out:
             weight = weight * smooth((span.end - own) / (span.out + 1))
         found.append(Layer(span, motion, When(at, motion_times(span, motion, own), weight)))

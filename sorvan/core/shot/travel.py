@@ -170,9 +170,20 @@ def _gone(member: Member, layers: Sequence[Layer], speeds: Sequence[float], time
         begins = np.arange(len(grid))[when.at]
         if not len(begins):
             continue
-        # A step from one frame to the next is gone by whoever counts in the middle of it.
-        counts = counting(layers, layer, len(grid))[begins]
-        steps[begins[1:]] += np.diff(when.times) * speed * (counts[:-1] + counts[1:]) / 2 * size[begins[:-1]]
+        # A step from one frame to the next is gone by whoever counts in the middle of it; who begins, or ends, right
+        # between two frames goes a half of that step.
+        counts = counting(layers, layer, len(grid))
+        span = layer.span
+        pace = 0.0 if span.play == "hold" else span.speed / 100 * (-1 if span.reverse else 1)
+        moves = np.diff(when.times) if len(begins) > 1 else np.array([pace])
+        first, last = int(begins[0]), int(begins[-1])
+        if first:
+            begins, moves = np.insert(begins, 0, first - 1), np.insert(moves, 0, moves[0])
+        if last + 1 < len(grid):
+            begins, moves = np.append(begins, last + 1), np.append(moves, moves[-1])
+        moves = moves[: len(begins) - 1]
+        share = (counts[begins[:-1]] + counts[begins[1:]]) / 2
+        steps[begins[1:]] += moves * speed * share * size[begins[:-1]]
     found: Floats = np.interp(times, grid, np.cumsum(steps))
     return found
 
