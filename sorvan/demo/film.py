@@ -11,25 +11,27 @@ from typing import Literal
 from sorvan.core.change.casting import AddCast, SetShake
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.production import AddMotion, SetPuppet
-from sorvan.core.change.shot_keys import KeyInShot
+from sorvan.core.change.shot_keys import KeyInShot, PoseInShot
 from sorvan.core.change.shots import AddShot, PlaceHeard, SetShot
 from sorvan.core.change.spans import SetSpan
 from sorvan.core.change.voices import AddVoice
 from sorvan.core.model.channel import ChannelKind
 from sorvan.core.model.ease import Ease, Even, Slow
-from sorvan.core.model.shot import Copies, Heard, Join, Member, Shake, Span, Travel
+from sorvan.core.model.shot import Close, Copies, Heard, Join, Member, Shake, Span, Travel
 from sorvan.core.voice.mixing import Samples
 from sorvan.demo import noises
 from sorvan.demo.builder import Builder
 from sorvan.demo.harbour import (
     FERRY,
     PUFF,
+    SIGN,
     dusk_svg,
     ferry_svg,
     puff_svg,
     quay_svg,
     ropes_svg,
     shore_svg,
+    sign_svg,
     water_svg,
 )
 from sorvan.interchange.sounds import read_sound
@@ -64,6 +66,7 @@ def _sets(build: Builder) -> None:
     _ferry(build)
     bring("boards", "Planks and lamps", quay_svg(), {}, {})
     bring("ropes", "Ropes in front", ropes_svg(), {}, {})
+    _sign(build)
     p = bring("puff", "Puff of steam", puff_svg(), {"puff": PUFF}, {})
     build.do(SetPuppet(puppet="puff", origin=PUFF))
     build.do(AddMotion(id="rise", puppet="puff", name="Rise and drift", length=72))
@@ -77,6 +80,20 @@ def _sets(build: Builder) -> None:
         NewKey(joint=id, kind="turn", frame=71, value=(34.0,)),
     )
     build.do(SetKeys(motion="rise", keys=rising))
+
+
+def _sign(build: Builder) -> None:
+    """The title: a painted board comes down on its ropes, swings itself still, and is pulled up again."""
+    id = build.bring("sign", "Painted sign", sign_svg(), {"sign": SIGN}, {})["sign"]
+    build.do(SetPuppet(puppet="sign", origin=SIGN))
+    build.do(AddMotion(id="hang", puppet="sign", name="Come down and swing", length=84))
+    falls, up = Slow(out=70, into=0), Slow(out=0, into=60)
+    down = ((0, -330.0, falls), (12, 16.0, up), (16, -6.0, SOFT), (20, 3.0, SOFT), (24, 0.0, None), (66, 0.0, SOFT),
+            (70, 12.0, falls), (83, -350.0, None))  # fmt: skip
+    swing = ((0, 2.5), (12, -2.6), (22, 1.8), (33, -1.2), (45, 0.7), (58, -0.3), (70, 0.0), (83, -1.5))
+    keys = [NewKey(joint=id, kind="move", frame=f, value=(0.0, y), ease=ease) for f, y, ease in down]
+    keys += [NewKey(joint=id, kind="turn", frame=f, value=(turn,), ease=SOFT) for f, turn in swing]
+    build.do(SetKeys(motion="hang", keys=tuple(keys)))
 
 
 def _ferry(build: Builder) -> None:
@@ -109,6 +126,7 @@ def _sounds(build: Builder) -> None:
         ("walking", "Footsteps on planks", noises.steps(walk, 5.0)),
         ("running", "Running on planks", noises.steps(run, 2.4, 1.25)),
         ("cry", "A gull cries", noises.cry()),
+        ("creak", "Ropes creak", noises.creak()),
     )
     for id, name, samples in made:
         read = read_sound(flac(samples), f"{id}.flac")
@@ -156,6 +174,19 @@ class _Stage:
             fade_in=8, fade_out=55,
         )  # fmt: skip
         self.build.do(AddCast(shot=self.id, cast=steam))
+
+    def blast(self, along: str, at: Spot) -> None:
+        """The steam of the whistle: thick, and low over the chimney."""
+        blast = Copies(
+            id="blast", puppet="puff", motion="rise", along=along, name="Whistle steam", count=14, seed=9, at=at,
+            share=60.0, spread=(46.0, 10.0), scale=0.7, size=45, turn=40, opacity=60, tint="#ffffffff", tinted=20,
+            fade_in=4, fade_out=70,
+        )  # fmt: skip
+        self.build.do(AddCast(shot=self.id, cast=blast))
+
+    def poses(self, cast: str, frame: int, more: dict[str, tuple[float, ...]], over: int) -> None:
+        """Pose somebody in this shot alone: so much more than what is there."""
+        self.build.do(PoseInShot(shot=self.id, cast=cast, frame=frame, values=more, over=over, added=True))
 
     def cast(self, id: str, puppet: str, at: Spot | None, **given: object) -> None:
         """Put a puppet in, in front of all."""
@@ -216,8 +247,11 @@ def _arriving(build: Builder) -> None:
     shot.cast("ropes", "ropes", None, share=170.0)
     shot.keys(None, "move", (0, (90.0, -250.0)), (92, (0.0, 0.0)))
     shot.keys(None, "scale", (0, (1.2, 1.2)), (92, (1.0, 1.0)))
+    shot.cast("sign", "sign", None, share=0.0)
+    shot.does("sign", "hang", 12, 84, "once")
     shot.set(join=Join(kind="fade", frames=18))
     shot.hear("lapping", 0.0, fade_in=1.0)
+    shot.hear("creak", 0.62, -9.0)
     shot.hear("cry", 1.1)
     shot.hear("whistle", 3.2, -8.0)
 
@@ -254,21 +288,28 @@ def _sighing(build: Builder) -> None:
     shot.does("she", "call", play="once", first=140.0)
     shot.keys(None, "move", (0, (-60.0, 20.0)), (103, (-84.0, 0.0)))
     shot.keys(None, "scale", (0, (1.06, 1.06)), (103, (1.2, 1.2)))
+    # The whistle: she starts, and looks up to the ferry.
+    started = {"c-head.turn": (-7.0,), "c-torso.turn": (-3.0,), "c-brows.move": (0.0, -7.0)}
+    still = {"c-head.turn": (0.0,), "c-torso.turn": (0.0,), "c-brows.move": (0.0, 0.0)}
+    shot.poses("she", 92, still, over=0)
+    shot.poses("she", 95, {"c-head.turn": (4.0,), "c-brows.move": (0.0, 2.0)}, over=0)
+    shot.poses("she", 99, started, over=0)
     shot.hear("lapping", 0.0, -3.0)
+    shot.hear("whistle", 3.85, 0.0)
 
 
 def _running(build: Builder) -> None:
     """The whistle: the ferry casts off, and she runs for it, out of the picture."""
     shot = _Stage(build, "runs", "It leaves at nine", 84, "The whistle wakes her. Off to the right, and out.")
     shot.sea((620.0, 545.0), 0.85)
-    shot.keys("ferry", "move", (8, (0.0, 0.0)), (83, (720.0, 0.0)), ease=Slow(out=75, into=0))
+    shot.keys("ferry", "move", (0, (0.0, 0.0)), (83, (760.0, 0.0)), ease=Slow(out=45, into=0))
+    shot.blast("ferry", (620.0 + 36 * 0.85, 545.0 - 272 * 0.85))
     shot.cast("she", "conductor-side", (-120.0, GROUND), travel=Travel())
     shot.does("she", "run")
     shot.cast("ropes", "ropes", None, share=170.0)
     shot.keys(None, "move", (0, (0.0, 10.0)), (83, (170.0, 10.0)))
     shot.keys(None, "scale", (0, (1.05, 1.05)), (83, (1.1, 1.1)))
     build.do(SetShake(shot=shot.id, shake=Shake(size=5.0, turn=0.25, times=4.0, seed=2, start=2, frames=52)))
-    shot.hear("whistle", 0.0, 0.0)
     shot.hear("running", 0.0)
     shot.hear("lapping", 0.0, -6.0)
 
@@ -286,7 +327,7 @@ def _leaving(build: Builder) -> None:
     shot.keys("gull", "move", (0, (0.0, 0.0)), (68, (0.0, 0.0)), (119, (560.0, -160.0)), ease=Slow(out=40, into=0))
     shot.keys(None, "move", (0, (40.0, 10.0)), (119, (0.0, -60.0)))
     shot.keys(None, "scale", (0, (1.16, 1.16)), (119, (1.0, 1.0)))
-    shot.set(join=Join(kind="dissolve", frames=16))
+    shot.set(join=Join(kind="dissolve", frames=16), close=Close(frames=30))
     shot.hear("lapping", 0.0, -2.0, 0.6, 1.4)
     shot.hear("cry", 2.6, -5.0)
     shot.hear("whistle", 3.0, -19.0)

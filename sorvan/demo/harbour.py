@@ -129,6 +129,35 @@ def puff_svg() -> bytes:
     )  # fmt: skip
 
 
+LETTERS = {
+    "T": "M0 0H6M3 0V10", "H": "M0 0V10M6 0V10M0 5H6", "E": "M6 0H0V10H6M0 5H4.6", "L": "M0 0V10H6",
+    "A": "M0 10L3 0L6 10M1.1 6.6H4.9", "S": "M6 1.6C5 -0.6 0 -0.6 0 2.5C0 5.5 6 4.6 6 7.6C6 10.6 1 10.6 0 8.4",
+    "F": "M6 0H0V10M0 5H4.6", "R": "M0 10V0H3.4C7 0 7 5 3.4 5H0M2.8 5L6 10", "Y": "M0 0L3 5L6 0M3 5V10",
+}  # fmt: skip
+"""Painted letters, each six wide and ten high, as strokes."""
+SIGN = (640.0, -60.0)
+"""Where the sign's ropes meet, above the picture."""
+
+
+def sign_svg() -> bytes:
+    """The name of the ferry's last round, painted on a board that hangs on two ropes."""
+    size, wide = 5.6, 50.0
+    words = ("THE", "LAST", "FERRY")
+    letters = [(c, n) for n, c in enumerate(" ".join(words)) if c != " "]
+    left = 640 - (len(" ".join(words)) * wide - wide / 3) / 2
+    painted = "".join(
+        f'<g transform="translate({left + n * wide:g} 172) scale({size:g})">{line(LETTERS[c], "#fbe6b4", 1.5)}</g>'
+        for c, n in letters
+    )
+    board = "M232 148Q640 138 1048 148L1054 252Q640 262 226 252Z"
+    return drawing(
+        piece("sign",
+              line("M640 -60L300 150M640 -60L980 150", "#3a2c22", 6),
+              cut(board, "#2f5d62", lift=6), line("M244 158Q640 149 1036 158L1041 242Q640 251 239 242Z", "#e8c98a", 3, 0.9),
+              "".join(cut(ring(x, 166, 8, 8), "#e8c98a", lift=2) for x in (300, 980)), painted),
+    )  # fmt: skip
+
+
 PUFF = (650.0, 580.0)
 FERRY = (640.0, 500.0)
 """Where a puff begins to rise, and where the ferry lies in the water."""

@@ -11,6 +11,18 @@ from sorvan.core.model.voice import SOUND_RATE
 from sorvan.core.voice.mixing import Samples
 
 
+def creak(seconds: float = 1.6, seed: int = 8) -> Samples:
+    """Ropes that take a weight: a knock, and a creak that sticks and slips, slower and slower."""
+    t = np.arange(round(seconds * SOUND_RATE)) / SOUND_RATE
+    random = np.random.default_rng(seed)
+    slips = 55 * np.exp(-1.1 * t) + 9
+    phase = np.cumsum(slips) / SOUND_RATE
+    clicks = np.exp(-((phase % 1) * 14)) * (0.7 + 0.3 * np.sin(2 * np.pi * 2.1 * t) ** 2)
+    body = sosfilt(butter(2, (380, 1500), "bandpass", fs=SOUND_RATE, output="sos"), random.normal(0, 1, len(t)))
+    knock = np.exp(-t / 0.03) * np.sin(2 * np.pi * 140 * t)
+    return _level(clicks * body * np.exp(-1.6 * t) + 0.8 * knock, 0.45)
+
+
 def whistle(seconds: float = 2.2, seed: int = 3) -> Samples:
     """A steam whistle of three pipes, breathy, that rises into its pitch and dies away."""
     t = np.arange(round(seconds * SOUND_RATE)) / SOUND_RATE

@@ -173,11 +173,12 @@ class Painter:
                 continue
             canvas.save()
             canvas.concat(matrix_of(place.astype(np.float32)))
-            plain = seen == 1 and tint[3] <= 0
+            r, g, b, a = (round(float(v) * 255) for v in tint)
+            # There is no filter for a tint too weak to be told.
+            plain = seen == 1 and a <= 0
             if not plain:
                 paint = skia.Paint(Alphaf=seen)
-                if tint[3] > 0:
-                    r, g, b, a = (round(float(v) * 255) for v in tint)
+                if a > 0:
                     paint.setColorFilter(skia.ColorFilters.Blend(skia.Color(r, g, b, a), skia.BlendMode.kSrcATop))
                 canvas.saveLayer(self._all_around(cel, at), paint)
             self.cel(canvas, cel, at)

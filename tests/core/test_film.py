@@ -70,6 +70,25 @@ def test_a_fade_goes_into_its_colour_and_comes_out_of_it() -> None:
     assert one.veil(9)[0] == two.veil(10)[0] == "#405060ff"
 
 
+def test_a_film_ends_in_a_colour_and_halves_of_a_shot_end_as_it_did() -> None:
+    documents = shots((40, {"kind": "cut"}), (30, {"kind": "cut"}))
+    closing = {"do": "set-shot", "shot": "s1", "close": {"frames": 10, "colour": "#00000080"}}
+    documents = do(documents, closing)
+    whole = film(documents)
+    assert [whole.veil(f) for f in (59, 60, 64, 69)] == [
+        ("#00000080", 0.0), ("#00000080", 0.1), ("#00000080", 0.5), ("#00000080", 1.0),
+    ]  # fmt: skip
+    assert whole.veil(39)[1] == 0
+    # What the next one begins with goes before it.
+    faded = do(documents, {"do": "set-shot", "shot": "s0", "close": {"frames": 4}})
+    faded = do(faded, {"do": "set-shot", "shot": "s1", "join": {"kind": "fade", "frames": 8, "colour": "#ff0000ff"}})
+    assert film(faded).veil(32) == ("#ff0000ff", 1 / 8)
+    cut = do(documents, {"do": "split-shot", "shot": "s1", "at": 25, "id": "t"})
+    assert cut.shot("s1").close is None and cut.shot("t").close == documents.shot("s1").close
+    opened = do(documents, closing | {"close": None})
+    assert film(opened).veil(69)[1] == 0
+
+
 def test_only_the_frames_that_play_are_in_the_film() -> None:
     documents = shots((50, {"kind": "cut"}), (20, {"kind": "cut"}))
     documents = do(documents, {"do": "set-shot", "shot": "s0", "first": 10, "stop": 22})

@@ -17,10 +17,11 @@ from bench.scenes import production
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Copies, Heard, Join, Member, Shot, Span
 from sorvan.core.model.voice import Recording, Voice
+from sorvan.core.shot.reel import plan_of
 from sorvan.interchange.pictures import decode
 from sorvan.picture.film import draw_frames, joined, make, part_of
 from sorvan.picture.order import RenderOrder, stretches
-from sorvan.picture.paint import Painter
+from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.sound import flac, wav
 from sorvan.picture.studio import Studio
 
@@ -202,3 +203,17 @@ def test_parts_of_blurred_and_large_renders_are_shorter() -> None:
         for w, n in ((1280, 1), (1280, 8), (2560, 8))
     ]
     assert sizes[0] > sizes[1] >= sizes[2] >= 4
+
+
+def test_a_tint_too_weak_to_be_told_is_as_none() -> None:
+    made, art = documents(), studio()
+    held = made.shot("one")
+    copies = held.cast["e"]
+    assert isinstance(copies, Copies)
+
+    def picture(tinted: float) -> np.ndarray:
+        shot = held.with_cast(copies.changed(tinted=tinted))
+        plan = plan_of(made.with_(shot), shot, art, "final")
+        return Surface(160, 90).draw(Painter(art.asset), plan, 5)
+
+    assert np.array_equal(picture(0.1), picture(0.0)) and not np.array_equal(picture(80), picture(0.0))

@@ -154,6 +154,7 @@ def _shot(shot: Shot, part: Fraction, moved: Moved) -> Shot:
         cast=cast,
         camera=shot.camera.changed(channels=_channels(shot.camera.channels, part, moved), shake=shake),
         join=shot.join.changed(frames=min(_length(shot.join.frames, part), 240)),
+        close=shot.close and shot.close.changed(frames=min(_length(shot.close.frames, part), 240)),
         first=first,
         stop=stop,
     )
@@ -169,6 +170,7 @@ def _member(member: Member, part: Fraction, moved: Moved) -> Member:
             skip=float(Fraction(s.skip) * part),
             blend=min(nearest(s.blend, part), 240),
             out=min(nearest(s.out, part), 240),
+            done=min(nearest(s.done, part), 240),
         )
         for id, s in member.spans.items()
     }

@@ -13,7 +13,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Name, Value
 from sorvan.core.model.channel import LONGEST, Frame
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Heard, Join, Member, Pass, Shot
+from sorvan.core.model.shot import Close, Heard, Join, Member, Pass, Shot
 from sorvan.core.shot.length import put_in, split
 from sorvan.core.shot.scene import carried_by
 from sorvan.core.timing.rates import per_second
@@ -69,26 +69,33 @@ def _filed(documents: Documents, new: str, after: str | None) -> Documents:
 
 
 class SetShot(ShotCommand):
-    """Change a shot's name, note, pass, how it begins, or the frames that play; only what is given. `first` and
-    `stop` are frames from 0, the latter excluded; both null: all of them."""
+    """Change a shot's name, note, pass, how it begins and ends, or the frames that play; only what is given. `first` and
+    `stop` are frames from 0, the latter excluded; both null: all of them. It closes with nothing if `close` is null."""
 
     do: Literal["set-shot"] = "set-shot"
     name: Name | None = None
     note: Annotated[str, Field(max_length=2000)] | None = None
     stage: Pass | None = None
     join: Join | None = None
+    close: Close | None = None
     first: Frame | None = None
     stop: Length | None = None
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
         given = {f: v for f in ("name", "note", "stage", "join") if (v := getattr(self, f)) is not None}
-        given |= {f: getattr(self, f) for f in ("first", "stop") if f in self.model_fields_set}
+        given |= {f: getattr(self, f) for f in ("close", "first", "stop") if f in self.model_fields_set}
         return shot.changed(**given)
 
     def said(self, shot: Shot) -> str:
         if self.stage is not None:
             return f"Take “{shot.name}” to its {self.stage} pass"
-        what = {"name": "Rename", "note": "Note on", "join": "Set how to begin", "first": "Set what plays of"}
+        what = {
+            "name": "Rename",
+            "note": "Note on",
+            "join": "Set how to begin",
+            "close": "Set how to end",
+            "first": "Set what plays of",
+        }
         what["stop"] = what["first"]
         return f"{next((what[f] for f in what if f in self.model_fields_set), 'Leave')} “{shot.name}”"
 

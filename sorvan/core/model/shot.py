@@ -186,6 +186,13 @@ class Join(Value):
     colour: Colour = "#000000ff"
 
 
+class Close(Value):
+    """How a shot ends by itself: going into a `colour` over its last `frames`."""
+
+    frames: Annotated[int, Field(ge=1, le=240)] = 24
+    colour: Colour = "#000000ff"
+
+
 class Heard(Placed):
     """A line or an effect on a `row` of the shot."""
 
@@ -207,6 +214,7 @@ class Shot(Checked):
     camera: Camera = Camera()
     sounds: dict[Id, Heard] = {}
     join: Join = Join()
+    close: Close | None = None
     first: Frame | None = None
     stop: Frames | None = None
 

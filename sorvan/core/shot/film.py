@@ -111,7 +111,8 @@ def film(documents: Documents) -> Film:
             if parts:
                 gone = min(shot.join.frames, parts[-1].frames)
                 parts[-1] = _fading(parts[-1], gone, shot.join.colour)
-        parts.append(Part(shot, start, first, frames, over, fade_in, colour_in=shot.join.colour))
+        part = Part(shot, start, first, frames, over, fade_in, colour_in=shot.join.colour)
+        parts.append(_fading(part, min(shot.close.frames, frames), shot.close.colour) if shot.close else part)
     if not parts:
         raise Refusal("There is no shot yet.", remedy="Make one on the Shots bench.", kind="missing")
     return Film(tuple(parts))

@@ -91,7 +91,7 @@ def split(
     two = shot.changed(
         length=shot.length - at, cast=cast, camera=camera, sounds=sounds, first=None, stop=None, join=shot.join.changed(kind="cut")
     )  # fmt: skip
-    return one.changed(first=None, stop=None), two
+    return one.changed(first=None, stop=None, close=None), two
 
 
 def _ending(shot: Shot, at: int) -> Shot:

@@ -79,12 +79,13 @@ function drawCopies(painter: Painter, canvas: Canvas, cel: Cel, own: number): vo
     const [r, g, b, amount] = copies.tints.subarray(n * 4, n * 4 + 4);
     canvas.save();
     canvas.concat(nine(row(copies.places, n)));
-    const plain = seen === 1 && amount! <= 0;
+    const eighth = (v: number) => Math.round(v * 255) / 255;
+    // There is no filter for a tint too weak to be told.
+    const plain = seen === 1 && eighth(amount!) <= 0;
     if (!plain) {
       const paint = new kit.Paint();
       paint.setAlphaf(seen);
-      if (amount! > 0) {
-        const eighth = (v: number) => Math.round(v * 255) / 255;
+      if (eighth(amount!) > 0) {
         const colour = kit.Color4f(eighth(r!), eighth(g!), eighth(b!), eighth(amount!));
         const filter = kit.ColorFilter.MakeBlend(colour, kit.BlendMode.SrcATop);
         paint.setColorFilter(filter);

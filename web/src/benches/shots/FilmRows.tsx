@@ -101,6 +101,7 @@ function FilmBlock({ film, part, n, time }: { film: FilmPlan; part: FilmPart; n:
   const over = before ? Math.max(0, before.start + before.frames - part.start) : 0;
   const joined = shot.join?.kind ?? "cut";
   const fades = joined === "fade" ? Math.min(shot.join?.frames ?? 12, part.frames) : 0;
+  const closes = shot.close ? Math.min(shot.close.frames ?? 24, part.frames) : 0;
   return (
     <button
       type="button"
@@ -129,6 +130,7 @@ function FilmBlock({ film, part, n, time }: { film: FilmPlan; part: FilmPart; n:
         {n + 1} · {shot.name}
       </span>
       {over > 0 && <span className="film-join" style={{ width: over * time.step }} title="dissolves" />}
+      {closes > 0 && <span className="film-join fade-out" style={{ width: closes * time.step }} title="fades out" />}
       {fades > 0 && <span className="film-join fade-in" style={{ width: fades * time.step }} title="fades in" />}
     </button>
   );

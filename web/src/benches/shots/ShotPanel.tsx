@@ -25,6 +25,8 @@ export function ShotPanel({ shot }: { shot: Shot }) {
   const join = shot.join ?? { kind: "cut" as const, frames: 12, colour: "#000000ff" };
   const setJoin = (given: Partial<typeof join>) =>
     void submit({ do: "set-shot", shot: id, join: { ...join, ...given } });
+  const close = shot.close ?? null;
+  const setClose = (given: typeof close) => void submit({ do: "set-shot", shot: id, close: given });
   return (
     <Fold title="Shot" note={clockTime(stop - first, rate)}>
       <div className="fields">
@@ -96,6 +98,36 @@ export function ShotPanel({ shot }: { shot: Shot }) {
               label="Colour of the fade"
               value={join.colour ?? "#000000ff"}
               onCommit={(colour) => setJoin({ colour })}
+            />
+          </>
+        )}
+        <label htmlFor="s-close">Ends</label>
+        <Form.Select
+          id="s-close"
+          size="sm"
+          value={close ? "fade" : "cut"}
+          onChange={(e) => setClose(e.target.value === "fade" ? { frames: 24 } : null)}
+        >
+          <option value="cut">at once, or as the next begins</option>
+          <option value="fade">fading into a colour</option>
+        </Form.Select>
+        {close && (
+          <>
+            <NumberRow
+              id="s-close-frames"
+              label="Over"
+              value={close.frames ?? 24}
+              unit="frames"
+              digits={0}
+              min={1}
+              max={240}
+              onCommit={(frames) => setClose({ ...close, frames: Math.round(frames) })}
+            />
+            <span className="faint">Colour</span>
+            <ColourField
+              label="Colour at the end"
+              value={close.colour ?? "#000000ff"}
+              onCommit={(colour) => setClose({ ...close, colour })}
             />
           </>
         )}
