@@ -248,7 +248,7 @@ def _arriving(build: Builder) -> None:
     shot.keys(None, "move", (0, (90.0, -250.0)), (92, (0.0, 0.0)))
     shot.keys(None, "scale", (0, (1.2, 1.2)), (92, (1.0, 1.0)))
     shot.cast("sign", "sign", None, share=0.0)
-    shot.does("sign", "hang", 12, 84, "once")
+    shot.does("sign", "hang", 12, 108, "once")
     shot.set(join=Join(kind="fade", frames=18))
     shot.hear("lapping", 0.0, fade_in=1.0)
     shot.hear("creak", 0.62, -9.0)
