@@ -1,19 +1,19 @@
 /** Bench 5: shots, from blocking to final motion, and the film that they make. */
 import { useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
-import { partAt, set, shotOf, shotsOf, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
+import { set, shotOf, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
 import { Stage } from "../../stage/Stage";
-import type { Tool } from "../../stage/tool";
 import { AskNumbers } from "../../ui/AskNumbers";
 import { IconButton } from "../../ui/bits";
 import { Menu } from "../../ui/Menu";
 import type { Pass, Point } from "../../wire/types";
-import { AddPanel, PASSES, ShotPanel } from "./ShotPanel";
+import { AddPanel, ShotPanel } from "./ShotPanel";
+import { PassSwitch } from "./PassSwitch";
 import { CameraPanel, KeysPanel, SoundPanel } from "./CameraPanel";
-import { CastPanel, CopiesPanel, DoesPanel, PlacePanel, TravelPanel } from "./CastPanel";
-import { addShot, memberOf, openShown } from "./commands";
-import { FilmPanel } from "./FilmPanel";
-import { FilmRows } from "./FilmRows";
+import { CastPanel, DoesPanel, PlacePanel } from "./CastPanel";
+import { CopiesPanel } from "./CopiesPanel";
+import { addShot, memberOf } from "./commands";
+import { FilmBench } from "./FilmBench";
 import { useShotKeys } from "./keys";
 import { Overlay } from "./Overlay";
 import { ShotCards } from "./ShotCards";
@@ -23,6 +23,7 @@ import { PosePanel } from "./PosePanel";
 import { togglePosing } from "./posing";
 import { SpanPanel } from "./SpanPanel";
 import { shotTool, type Aim } from "./tools";
+import { TravelPanel } from "./TravelPanel";
 
 export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   const shot = useShot();
@@ -61,7 +62,7 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
     if (posedPuppet) set({ puppet: posedPuppet, joint: null });
   }, [posedPuppet]);
   const span = picked?.kind === "span" ? member?.spans?.[picked.id] : undefined;
-  if (wholeFilm) return <WholeFilm seenAs={seenAs} go={go} />;
+  if (wholeFilm) return <FilmBench seenAs={seenAs} go={go} />;
   const sound = picked?.kind === "sound" ? shot?.sounds?.[picked.id] : undefined;
   return (
     <>
@@ -118,88 +119,6 @@ const SHAPES = [
   [1, 1],
   [9, 16],
 ] as const;
-
-const NO_HAND: Tool = { begin: () => null };
-
-/** All shots one after the other. */
-function WholeFilm({ seenAs, go }: { seenAs: Pass | null; go: (bench: Bench) => void }) {
-  return (
-    <>
-      <aside className="left" aria-label="Shots">
-        <ShotCards />
-      </aside>
-      <section className="stage-cell" aria-label="Stage">
-        <div className="stage-bar">
-          <FilmPlace />
-          <span className="divider" />
-          <PassSwitch own={null} seenAs={seenAs} />
-          <span className="flex-grow-1" />
-          <Button size="sm" onClick={() => go("render")}>
-            Render <i className="bi bi-arrow-right ms-1" aria-hidden="true" />
-          </Button>
-        </div>
-        <Stage tool={NO_HAND} label="The film" />
-      </section>
-      <aside className="right" aria-label="Details">
-        <FilmPanel go={go} />
-      </aside>
-      <FilmRows />
-    </>
-  );
-}
-
-/** Which shot shows, and the way into it. */
-function FilmPlace() {
-  const shown = useWorkshop((w) => (w.film ? (partAt(w.film, w.frame)?.shot ?? null) : null));
-  const documents = useWorkshop((w) => w.documents);
-  const shots = shotsOf({ documents });
-  const n = shots.findIndex((s) => s.id === shown);
-  return (
-    <>
-      <span className="film-place text-truncate">{n >= 0 ? `${n + 1} · ${shots[n]!.name}` : ""}</span>
-      <IconButton
-        icon="box-arrow-in-right"
-        label="Open the shot that shows, at this frame"
-        keys="Enter"
-        text="Open"
-        disabled={n < 0}
-        onClick={openShown}
-      />
-    </>
-  );
-}
-
-/** In which pass it shows: its own, or another to look at. */
-function PassSwitch({ own, seenAs }: { own: Pass | null; seenAs: Pass | null }) {
-  const shown = seenAs ?? own;
-  return (
-    <div className="pass-switch" role="group" aria-label="Seen in the pass">
-      {own === null && (
-        <button
-          type="button"
-          className="icon-btn"
-          aria-pressed={seenAs === null}
-          title="Each shot in the pass that it has come to"
-          onClick={() => set({ seenAs: null })}
-        >
-          As they are
-        </button>
-      )}
-      {PASSES.map((p) => (
-        <button
-          key={p.id}
-          type="button"
-          className="icon-btn"
-          aria-pressed={shown === p.id}
-          title={`${p.name}: ${p.text}${p.id === own ? " (the shot's own pass)" : ""}`}
-          onClick={() => set({ seenAs: p.id === own || p.id === seenAs ? null : p.id })}
-        >
-          {p.name}
-        </button>
-      ))}
-    </div>
-  );
-}
 
 function ShotBar({
   pass,

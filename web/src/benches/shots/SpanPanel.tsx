@@ -5,7 +5,7 @@ import { freshId, motionsOf, set, submit, useWorkshop, type Bench } from "../../
 import { Fold } from "../../ui/Fold";
 import { NumberRow, SwitchRow } from "../../ui/fields";
 import type { Member, Motion, Shot, Span } from "../../wire/types";
-import { AskSteps } from "./CastPanel";
+import { AskSteps } from "./TravelPanel";
 import { setSpan, spanEnd } from "./commands";
 
 export function SpanPanel({
