@@ -494,8 +494,27 @@ def test_a_film_is_cancelled_in_the_middle_and_goes_on(
     page = new_page()
     page.goto(f"{service.address}/p/quay/render")
     expect(page.locator("#r-what")).to_have_value("film")
+
+    def preset(name: str) -> None:
+        page.get_by_role("button", name="Presets").click()
+        page.locator("[role=menu].show").get_by_text(name, exact=True).click()
+
+    # Settings by name: those that come with the program, and one that is kept.
+    preset("Small loop for a page")
+    expect(page.locator("#r-format")).to_have_value("gif")
+    expect(page.locator("#r-rate")).to_have_value("12/1")
+    preset("Quick draft, half as large")
+    expect(page.locator("#r-width")).to_have_value("640")
     page.get_by_label("Width").fill("320")
     page.get_by_label("Width").press("Enter")
+    preset("Keep these settings as a preset…")
+    page.get_by_label("Name of the preset").fill("Tiny")
+    page.get_by_label("Name of the preset").press("Enter")
+    page.reload()
+    expect(page.locator("#r-what")).to_have_value("film")
+    expect(page.locator("#r-width")).to_have_value("1280")
+    preset("Tiny")
+    expect(page.locator("#r-width")).to_have_value("320")
     page.get_by_role("button", name="Render", exact=True).click()
     row = page.locator("[data-render]")
 

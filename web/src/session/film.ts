@@ -21,7 +21,7 @@ export interface FilmPlan {
 export const filmFrom = (m: FilmLetter, before: FilmPlan | null): FilmPlan => ({
   frames: m.frames,
   parts: m.parts,
-  shown: new Int16Array((m.shown as unknown as Uint8Array).slice().buffer),
+  shown: new Int16Array(m.shown.slice().buffer),
   there: floats(m.there),
   veil: floats(m.veil),
   heard: m.heard,
