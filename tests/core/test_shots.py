@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -16,6 +16,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Copies, Member, Shot
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.scene import InShot, ShotScene
+from sorvan.core.shot.standing import EASED
 from tests.core.staging import S, acted, on_stage, slides, stood, strolling
 from tests.core.walkers import key, keyed, walker
 from tests.core.worlds import do, eases, numbers
@@ -122,8 +123,10 @@ def test_what_comes_before_time_put_in_plays_as_it_did(documents: Documents, at:
     if keyed or any(s.start <= at < s.end + s.blend for s in member.spans.values()):
         return
     before, after = pictures(documents), pictures(longer)
+    # A walker comes down without a jerk for what its legs need soon: it looks so far ahead.
+    soon = max(at - (EASED - 1), 0)
     for one, other in zip(before["c"][1:], after["c"][1:], strict=True):
-        np.testing.assert_array_equal(one[..., :at], other[..., :at])
+        np.testing.assert_array_equal(one[..., :soon], other[..., :soon])
 
 
 @given(staged(), st.lists(shot_keys(), min_size=1, max_size=3), st.data())
@@ -483,6 +486,8 @@ def test_whatever_is_cut_or_trimmed_does_in_the_frames_that_stay_what_it_did(
 
 
 @given(st.integers(1, 30), st.integers(1, 45), st.sampled_from([0, 1]), st.booleans(), st.integers(0, 30))
+@example(1, 17, 1, False, 30)
+@example(1, 48, 1, False, 1)
 @settings(max_examples=40, deadline=None)
 def test_a_span_cut_while_it_comes_in_goes_on_coming_in(
     blend: int, into: int, row: int, travels: bool, more: int

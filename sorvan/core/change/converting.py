@@ -171,6 +171,7 @@ def _member(member: Member, part: Fraction, moved: Moved) -> Member:
             blend=min(nearest(s.blend, part), 240),
             out=min(nearest(s.out, part), 240),
             done=min(nearest(s.done, part), 240),
+            left=min(nearest(s.left, part), 240),
         )
         for id, s in member.spans.items()
     }

@@ -115,7 +115,9 @@ class SplitSpan(MemberCommand):
         over = span.done + self.at - span.start
         comes = {"blend": span.blend, "done": over} if over < span.blend else {"blend": 0, "done": 0}
         two = begun_at(span, self.at).changed(id=self.id, frames=span.end - self.at, **comes)
-        one = span.changed(frames=self.at - span.start, out=0)
+        left = span.end + span.left - self.at
+        goes = {"out": span.out, "left": left} if left < span.out else {"out": 0, "left": 0}
+        one = span.changed(frames=self.at - span.start, **goes)
         return shot.with_cast(member.changed(spans={**member.spans, one.id: one, two.id: two}))
 
     def said(self, shot: Shot) -> str:

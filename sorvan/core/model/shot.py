@@ -29,7 +29,8 @@ class Span(Value):
     `speed` in percent, backwards if `reverse`: once, in a `loop`, or as a `hold` of its first frame.
     It has gone on for `skip` frames of the shot when it begins. It comes in
     over `blend` frames and, on a row above the lowest, goes out over `out` frames. Right after another span, which it
-    goes on from, so many frames of the blend are `done` when it begins. A motion on a higher `row` does
+    goes on from, so many frames of the blend are `done` when it begins; right before one that goes on from it, so many of going out
+    are `left` when it ends. A motion on a higher `row` does
     what it has keys for, over what lies below.
     """
 
@@ -47,6 +48,7 @@ class Span(Value):
     blend: Annotated[int, Field(ge=0, le=240)] = 0
     out: Annotated[int, Field(ge=0, le=240)] = 0
     done: Annotated[int, Field(ge=0, le=240)] = 0
+    left: Annotated[int, Field(ge=0, le=240)] = 0
 
     @property
     def end(self) -> int:

@@ -116,7 +116,7 @@ def _begin(span: Span, times: Floats, done: int = 0) -> int:
 def upper(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
     """The spans of the rows above, from the lower to the higher, each in its own frames only."""
     spans = list(spans)
-    ends = {(s.row, s.end) for s, _ in spans}
+    ends, starts = {(s.row, s.end) for s, _ in spans}, {(s.row, s.start) for s, _ in spans}
     found: list[Layer] = []
     for span, motion in sorted((s for s in spans if s[0].row), key=lambda s: (s[0].row, s[0].start, s[0].id)):
         done = span.done if (span.row, span.start) in ends else 0
@@ -124,7 +124,8 @@ def upper(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
         own = times[at]
         weight = smooth((own - span.start + done + 1) / (span.blend + 1))
         if span.out:
-            weight = weight * smooth((span.end - own) / (span.out + 1))
+            left = span.left if (span.row, span.end) in starts else 0
+            weight = weight * smooth((span.end + left - own) / (span.out + 1))
         found.append(Layer(span, motion, When(at, motion_times(span, motion, own), weight)))
     return found
 
