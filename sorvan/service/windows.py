@@ -12,6 +12,7 @@ import logging
 import threading
 from collections import deque
 from collections.abc import Callable
+from functools import partial
 
 from sorvan.core.errors import Refusal
 from sorvan.core.shot.film import InFilm
@@ -159,22 +160,28 @@ class Window:
 
     def _work(self) -> None:
         """The worker's day."""
+        work: Callable[[], None]
         while True:
             try:
                 letter = self.mailbox.take(self._patience())
             except EOFError:
                 return
             except TimeoutError:
-                if self.view is not None and len(self.outbox) < FEW_LETTERS:
-                    self._tell(self.view.more())
-                continue
+                work = self._go_on
+            else:
+                work = partial(self._attend, letter)
             try:
-                self._attend(letter)
+                work()
             except Exception:
                 log.exception("a window ended on an error nobody foresaw")
                 self.over = FAULT
                 self._stir()
                 return
+
+    def _go_on(self) -> None:
+        """Send more of what is watched, if the page can take it."""
+        if self.view is not None and len(self.outbox) < FEW_LETTERS:
+            self._tell(self._carefully(self.view.more))
 
     def _patience(self) -> float | None:
         """How long to wait for a letter before more of what is watched is sent: only as long as the page can't

@@ -98,23 +98,28 @@ def test_what_is_no_letter_is_said_and_text_ends_the_window(quay: Any) -> None: 
     assert closed.value.rcvd is not None and closed.value.rcvd.code == FAULT
 
 
+@pytest.mark.parametrize("fails", ["start", "more"])
 def test_an_error_nobody_foresaw_is_logged_and_ends_the_window(
-    engine: Engine, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+    engine: Engine, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture, fails: str
 ) -> None:
+    """Whether what is watched is first worked out, or more of it is sent."""
     log.create(engine, Documents({"p": Production(id="p", name="Quay")}))
 
     def broken(_: View) -> list[Any]:
         raise ZeroDivisionError("a fault in the works")
 
-    monkeypatch.setattr(View, "start", broken)
+    monkeypatch.setattr(View, "start", lambda _: [])
+    monkeypatch.setattr(View, "busy", True)
+    monkeypatch.setattr(View, fails, broken)
 
     async def life() -> int | None:
         window = Window(Rooms(engine).room("p"), Studio(lambda _: b""), asyncio.get_running_loop())
         window.open()
         window.ask(Watch(target=AtRest(puppet="a")))
         while window.over is None:
-            await window.ready.wait()
+            await asyncio.wait_for(window.ready.wait(), 20)
             window.ready.clear()
+            window.outbox.clear()
         window.close()
         assert window not in window.room.listeners
         return window.over
