@@ -9,8 +9,9 @@ import { memberOf } from "./commands";
 
 /** The member that is posed, and what it shows; null where nobody is. */
 export function posed(): { member: Member; cel: Cel } | null {
-  const { shotPlan, posing } = get();
-  const member = posing ? memberOf(shotOf(get())) : null;
+  const { shotPlan, posing, playing } = get();
+  // While it plays nobody is held.
+  const member = posing && !playing ? memberOf(shotOf(get())) : null;
   const cel = member && shotPlan?.cels.find((c) => c.cast === member.id);
   return member && cel && !cel.hidden ? { member, cel } : null;
 }
