@@ -63,8 +63,10 @@ class RenderOrder(Checked):
         production = documents.production
         pace, (first, stop) = self._pace(documents), self.range_of(documents)
         width, height = size_for(production.width, production.height, self.width, self.format)
-        pictures = pace.pictures(first), max(pace.pictures(stop), pace.pictures(first) + 1)
-        return Settings(self.format, *pictures, width, height, self.rate or production.rate, self._clear, self.blur)
+        start, end = pace.pictures(first), pace.pictures(stop)
+        # No picture is taken within so short a range: the one before it shows there.
+        start = min(start, end - 1)
+        return Settings(self.format, start, end, width, height, self.rate or production.rate, self._clear, self.blur)
 
     def _pace(self, documents: Documents) -> Pace:
         own = per_second(documents.production.rate)

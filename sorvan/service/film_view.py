@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from itertools import chain
 
 import numpy as np
 
@@ -108,20 +109,37 @@ class FilmView:
         row = {p.shot.id: n for n, p in enumerate(whole.parts)}
         shown = np.full((whole.frames, 2), -1, dtype="<i2")
         there, veil = np.ones(whole.frames, dtype="<f4"), np.zeros((whole.frames, 4), dtype="<f4")
-        for frame in range(whole.frames):
-            for n, (part, opacity) in enumerate(whole.shown(frame)):
-                shown[frame, n], there[frame] = row[part.shot.id], opacity
-            colour, amount = whole.veil(frame)
-            if amount > 0:
+        for n, part in enumerate(whole.parts):
+            shown[part.start : part.stop, 0] = n
+        # Only while shots dissolve or fade is there more to say of a frame.
+        for part in whole.parts:
+            for frame in range(part.start, part.start + part.over):
+                for n, (one, opacity) in enumerate(whole.shown(frame)):
+                    shown[frame, n], there[frame] = row[one.shot.id], opacity
+            fading = (range(part.start, part.start + part.fade_in), range(part.stop - part.fade_out, part.stop))
+            for frame in chain(*fading):
+                colour, amount = whole.veil(frame)
                 red, green, blue, own = rgba(colour)
                 veil[frame] = red / 255, green / 255, blue / 255, round(own * amount) / 255
         return FilmLetter(
             seq=self.seq,
             target=self.target,
             frames=whole.frames,
-            parts=tuple(FilmPart(shot=p.shot.id, start=p.start, first=p.first, frames=p.frames) for p in whole.parts),
+            parts=tuple(_told(part) for part in whole.parts),
             shown=shown.tobytes(),
             there=there.tobytes(),
             veil=veil.tobytes(),
             heard=heard_views(self.documents, heard_in_film(self.documents, whole)),
         )
+
+
+def _told(part: Part) -> FilmPart:
+    return FilmPart(
+        shot=part.shot.id,
+        start=part.start,
+        first=part.first,
+        frames=part.frames,
+        over=part.over,
+        fade_in=part.fade_in,
+        fade_out=part.fade_out,
+    )

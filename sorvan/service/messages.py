@@ -32,13 +32,17 @@ Tries = dict[str, tuple[float, ...]]
 # From the page
 
 
+FilmFrame = Annotated[int, Field(ge=0)]
+"""A frame of what is watched; a film can be longer than anything in it."""
+
+
 class Watch(Value):
     """What a window asks to see, and to follow from then on. Of what is sent piece by piece the frames about
     `frame` come first."""
 
     type: Literal["watch"] = "watch"
     target: Target
-    frame: Frame = 0
+    frame: FilmFrame = 0
 
 
 class Grab(Value):
@@ -111,7 +115,7 @@ class Playhead(Value):
     """Where in the film the page is: shots about there come first."""
 
     type: Literal["playhead"] = "playhead"
-    frame: Frame
+    frame: FilmFrame
 
 
 FromPage = Annotated[

@@ -95,12 +95,16 @@ class ShotChanged(Letter):
 
 
 class FilmPart(Value):
-    """A shot in the film: its `frames` from `first` on, from frame `start` of the film on."""
+    """A shot in the film: its `frames` from `first` on, from frame `start` of the film on. It dissolves from the one
+    before over its first `over` frames, and fades in and out over so many."""
 
     shot: str
     start: int
     first: int
     frames: int
+    over: int
+    fade_in: int
+    fade_out: int
 
 
 class FilmLetter(Letter):

@@ -26,6 +26,7 @@ TELL = 0.25
 AGAIN = 1.0
 """Seconds between tries to keep a part while the database is away."""
 FULL = "The disk of the database is full. Make room there and let it go on: what is drawn is kept."
+"""What a render says that there was no room for."""
 TRIES = 3
 """Times that a part is begun before the render counts as failed."""
 

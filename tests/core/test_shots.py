@@ -588,6 +588,8 @@ def test_a_pose_in_a_shot_that_does_not_go_holds_and_one_of_what_is_not_there_is
     twice = acted(do(do(documents, more), more)).evaluation
     assert twice.value("head", "turn", 40)[0] - plain.value("head", "turn", 40)[0] == pytest.approx(10)
     assert twice.value("head", "scale", 40) == pytest.approx((4, 4))
+    nearer = more | {"values": {"chest.order": [2]}}
+    assert acted(do(do(documents, nearer), nearer)).evaluation.value("chest", "order", 40) == (4,)
     with pytest.raises(Refusal, match="tail"):
         do(documents, pose | {"values": {"tail.turn": [3]}})
     with pytest.raises(Refusal, match="takes 2"):

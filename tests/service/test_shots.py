@@ -15,6 +15,7 @@ import numpy as np
 import pytest
 from pypdf import PdfReader
 
+from sorvan.core.model.channel import LONGEST
 from sorvan.service.shot_view import PART
 from tests.conftest import Service, change
 from tests.service.test_http import bring, documents, fetched, svg
@@ -171,6 +172,8 @@ def test_the_whole_film_comes_with_its_shots_and_stays_as_it_is_changed(shot: An
     dissolving = next(n for n, p in enumerate(film["parts"]) if p["shot"] == "t")
     assert film["frames"] == 80 + 2 * LONG - 10 and dissolving > 0
     assert (first["first"], first["frames"]) == (20, 80)
+    joins = {p["shot"]: (p["over"], p["fade_in"], p["fade_out"]) for p in film["parts"]}
+    assert joins["t"][0] == 10 and joins["u"][1] == 4 and sum(j[2] for j in joins.values()) == 4
     shown = np.frombuffer(film["shown"], "<i2").reshape(-1, 2)
     there, veil = np.frombuffer(film["there"], "<f4"), np.frombuffer(film["veil"], "<f4").reshape(-1, 4)
     start = film["parts"][dissolving]["start"]
@@ -214,6 +217,9 @@ def test_of_a_long_film_only_what_is_about_the_playhead_is_held(shot: Any) -> No
     window.send("playhead", frame=parts[1]["start"] + 2000)
     assert window.until("film-less", "shot")["shots"] == [parts[0]["shot"]]
     assert window.until("shot", "shot-part")["target"]["shot"] == parts[1]["shot"]
+    # Wherever it is: a film can be longer than anything in it.
+    window.send("playhead", frame=LONGEST + 5000)
+    window.send("playhead", frame=parts[1]["start"] + 2000)
     # From where the playhead is.
     assert window.until("shot-part")["start"] == 2000 // PART * PART
 
@@ -327,5 +333,10 @@ def test_pictures_are_taken_at_any_rate_and_it_lasts_as_long(shot: Any) -> None:
         stream = made.streams.video[0]
         assert stream.average_rate == 60
         assert sum(1 for _ in made.decode(stream)) == round(LONG * 60 / 24)
+    # A frame between two pictures shows what was taken last, at the end of the film too.
+    last = {"first": LONG, "last": LONG, "rate": {"numerator": 12}}
+    for what in ({"shot": "s"}, {}):
+        with zipfile.ZipFile(io.BytesIO(fetched(client, production, {"format": "png", **what, **last}))) as file:
+            assert len(file.namelist()) == 1
     wanted = client.post(f"/productions/{production}/renders", json={"shot": "s", "rate": {"numerator": 0}})
     assert wanted.status_code == 422

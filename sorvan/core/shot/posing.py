@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from sorvan.core.errors import missing
-from sorvan.core.model.channel import CHOICES, NEUTRAL, Channel, ChannelKind, Key, channel_id
+from sorvan.core.model.channel import NEUTRAL, Channel, ChannelKind, Key, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member, Shot
 from sorvan.core.plan.dials import kind_of
@@ -42,11 +42,12 @@ def laid(
     key. Raises `Refusal` for a channel of something that the puppet has not.
     """
     puppet = documents.puppet(member.puppet)
-    below = under(documents, shot, member, frame)
+    below = {} if added else under(documents, shot, member, frame)
+    owners = {*puppet.joints, *puppet.pieces, *puppet.chains, *puppet.dials}
     found, at = dict(member.over), np.array([frame])
     for id, value in wanted.items():
         owner, kind = id.rpartition(".")[0], kind_of(id)
-        if owner not in {*puppet.joints, *puppet.pieces, *puppet.chains, *puppet.dials}:
+        if owner not in owners:
             raise missing("joint", owner)
         rest = (puppet.dials[owner].rest,) if kind == "dial" else NEUTRAL[kind]
         channel = found.get(id) or Channel(joint=owner, kind=kind)
@@ -89,7 +90,7 @@ def _apart(kind: ChannelKind, below: tuple[float, ...], value: tuple[float, ...]
 
 def _more(kind: ChannelKind, own: tuple[float, ...], by: tuple[float, ...]) -> tuple[float, ...]:
     """What is laid over with so much more to it."""
-    if kind in CHOICES:
+    if kind == "show":
         return by
     if kind == "scale":
         return tuple(round(v * b, 6) for v, b in zip(own, by, strict=True))
