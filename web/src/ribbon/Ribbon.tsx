@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { frameRate, get, goTo, keep, kept, set, submit, useLine, useWorkshop, linesOf, type Line } from "../session";
 import { Playhead, Ruler } from "../sheet/Ruler";
 import { useTimeline, useZoomingWheel, type Timeline } from "../sheet/timeline";
-import { SpeedMenu, Transport } from "../sheet/Transport";
+import { SpeedMenu, Transport, ZoomButtons } from "../sheet/Transport";
 import { Button } from "react-bootstrap";
 import { bring, SOUNDS } from "../benches/voice/LinePanel";
 import { IconButton } from "../ui/bits";
@@ -233,13 +233,7 @@ function RibbonBar({
         onClick={() => mergeEntry()}
       />
       <span className="flex-grow-1" />
-      <IconButton
-        icon="dash-lg"
-        label="Narrower frames"
-        disabled={time.zoom <= 1}
-        onClick={() => time.zoomBy(1 / 1.5)}
-      />
-      <IconButton icon="plus-lg" label="Wider frames" onClick={() => time.zoomBy(1.5)} />
+      <ZoomButtons time={time} />
     </div>
   );
 }

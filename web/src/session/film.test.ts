@@ -12,8 +12,8 @@ const letter = (more: Partial<FilmLetter> = {}): FilmLetter => ({
   target: { kind: "film", seen_as: null },
   frames: 6,
   parts: [
-    { shot: "a", start: 0, first: 2, frames: 4 },
-    { shot: "b", start: 2, first: 0, frames: 4 },
+    { shot: "a", start: 0, first: 2, frames: 4, over: 0, fade_in: 0, fade_out: 0 },
+    { shot: "b", start: 2, first: 0, frames: 4, over: 2, fade_in: 0, fade_out: 0 },
   ],
   shown: bytes(new Int16Array([0, -1, 0, -1, 0, 1, 0, 1, 1, -1, 1, -1])),
   there: bytes(new Float32Array([1, 1, 1 / 3, 2 / 3, 1, 1])),
@@ -49,7 +49,10 @@ describe("the film", () => {
 
   it("keeps shots that are here when it is told anew, and lets go of those that are not in it", () => {
     const both = ["a", "b"].reduce((f, id) => withShot(f, id, shot([1])), filmFrom(letter(), null));
-    const one = filmFrom(letter({ parts: [{ shot: "b", start: 0, first: 0, frames: 6 }] }), both);
+    const one = filmFrom(
+      letter({ parts: [{ shot: "b", start: 0, first: 0, frames: 6, over: 0, fade_in: 0, fade_out: 0 }] }),
+      both,
+    );
     expect([...one.shots.keys()]).toEqual(["b"]);
   });
 });

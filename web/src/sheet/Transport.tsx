@@ -3,6 +3,7 @@ import { useState } from "react";
 import { SPEEDS, goTo, set, toggle, toKey, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
 import { Menu } from "../ui/Menu";
+import type { Timeline } from "./timeline";
 
 export function Transport({ length }: { length: number }) {
   const loop = useWorkshop((w) => w.loop);
@@ -39,6 +40,21 @@ export function SpeedMenu() {
     >
       {speed * 100} %
     </Menu>
+  );
+}
+
+/** Wider and narrower frames. */
+export function ZoomButtons({ time }: { time: Timeline }) {
+  return (
+    <>
+      <IconButton
+        icon="dash-lg"
+        label="Narrower frames"
+        disabled={time.zoom <= 1}
+        onClick={() => time.zoomBy(1 / 1.5)}
+      />
+      <IconButton icon="plus-lg" label="Wider frames" onClick={() => time.zoomBy(1.5)} />
+    </>
   );
 }
 

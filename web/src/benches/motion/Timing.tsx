@@ -8,7 +8,7 @@ import { feetOf } from "../../sheet/feet";
 import { rowsOf, threadsOf, type Row } from "../../sheet/threads";
 import { NAMES, useTimeline, type Timeline } from "../../sheet/timeline";
 import { TimingSheet } from "../../sheet/TimingSheet";
-import { Transport } from "../../sheet/Transport";
+import { Transport, ZoomButtons } from "../../sheet/Transport";
 import { PoseStrip, STRIP } from "../../strip/PoseStrip";
 import { StripHead } from "../../strip/StripHead";
 import { Edge, useHeight } from "../../ui/Edge";
@@ -76,13 +76,7 @@ export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
             pressed={look.sort === "keys"}
             onClick={() => setLook({ ...look, sort: look.sort === "keys" ? "figure" : "keys" })}
           />
-          <IconButton
-            icon="dash-lg"
-            label="Narrower frames"
-            disabled={time.zoom <= 1}
-            onClick={() => time.zoomBy(1 / 1.4)}
-          />
-          <IconButton icon="plus-lg" label="Wider frames" onClick={() => time.zoomBy(1.4)} />
+          <ZoomButtons time={time} />
         </div>
         <div className="timing-body" ref={scroller} tabIndex={-1} onScroll={(e) => setTop(e.currentTarget.scrollTop)}>
           <div className="timing-window" style={{ height: time.tall }}>

@@ -4,7 +4,7 @@ import { Button } from "react-bootstrap";
 import { captionsFile, turnRender } from "../../wire/http";
 import type { RenderView } from "../../wire/types";
 import { PanelHead } from "../../ui/bits";
-import { set, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
+import { set, shotsOf, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
 import { useOverview } from "../shots/overview";
 import { FrameStrip } from "./FrameStrip";
 import { PapersCard } from "./PapersCard";
@@ -19,7 +19,8 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   const overview = useOverview();
   const things = useMemo(() => allOf(documents, overview), [documents, overview]);
   const [chosen, setChosen] = useState<string | null>(null);
-  const current = things.find((w) => w.key === chosen) ?? firstOf(things);
+  const waits = shotsOf({ documents }).length > 0 && !overview;
+  const current = waits ? undefined : (things.find((w) => w.key === chosen) ?? firstOf(things));
   const [shown, setShown] = useState<string | null>(null);
   const motion = current?.order.motion;
   useEffect(() => {
@@ -38,6 +39,12 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   const seen = (format: unknown) => isFilm(format) || isMoving(format) || format === "wav";
   const player = all[shown ?? ""] ?? list.find((r) => r.ready && seen(r.settings.format));
 
+  if (waits)
+    return (
+      <div className="stage-cell" style={{ gridColumn: "1 / 4", gridRow: "2 / 4" }}>
+        <p className="faint m-3">Looking at the film…</p>
+      </div>
+    );
   if (!current)
     return (
       <div className="stage-cell" style={{ gridColumn: "1 / 4", gridRow: "2 / 4" }}>

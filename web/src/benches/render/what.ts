@@ -18,8 +18,9 @@ export interface What {
 export function allOf(documents: Record<string, Document>, overview: Overview | undefined): What[] {
   const shots = shotsOf({ documents });
   const found: What[] = [];
-  if (shots.length) {
-    const frames = overview?.frames ?? shots.reduce((n, s) => n + playedOf(s)[1] - playedOf(s)[0], 0);
+  // How long the film is, the service knows.
+  if (shots.length && overview) {
+    const { frames } = overview;
     const name = `The whole film: ${productionOf({ documents })?.name ?? ""}`;
     found.push({ key: "film", name, group: "", length: frames, first: 1, last: frames, heard: true, order: {} });
   }

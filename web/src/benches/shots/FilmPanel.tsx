@@ -13,7 +13,7 @@ export function FilmPanel({ go }: { go: (bench: Bench) => void }) {
   const overview = useOverview();
   const rate = frameRate({ documents });
   const shots = shotsOf({ documents });
-  const frames = overview?.frames ?? 0;
+  const frames = useWorkshop((w) => w.film?.frames);
   const left = shots.filter((s) => (overview?.shots[s.id]?.findings ?? 0) > 0);
   const apart = overview?.apart ?? [];
   const count = [...left.map((s) => overview!.shots[s.id]!.findings), ...apart.map((a) => a.found.length)].reduce(
@@ -22,10 +22,10 @@ export function FilmPanel({ go }: { go: (bench: Bench) => void }) {
   );
   return (
     <>
-      <Fold title="Film" note={clockTime(frames, rate)}>
+      <Fold title="Film" note={frames !== undefined && clockTime(frames, rate)}>
         <dl className="facts mb-2">
           <dt>Length</dt>
-          <dd>{frames} frames</dd>
+          <dd>{frames !== undefined && `${frames} frames`}</dd>
           <dt>Rate</dt>
           <dd>{Number(rate.toFixed(3))} a second</dd>
           {PASSES.map((p) => (

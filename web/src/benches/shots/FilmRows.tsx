@@ -4,8 +4,7 @@ import { frameRate, goTo, shotsOf, useWorkshop, type FilmPlan, type Line } from 
 import { Waveform } from "../../ribbon/Waveform";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { NAMES, useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timeline";
-import { SpeedMenu, Transport } from "../../sheet/Transport";
-import { IconButton } from "../../ui/bits";
+import { SpeedMenu, Transport, ZoomButtons } from "../../sheet/Transport";
 import { Edge, useHeight } from "../../ui/Edge";
 import { frameOf } from "../../wire/http";
 import type { Document, FilmPart } from "../../wire/types";
@@ -37,13 +36,7 @@ export function FilmRows() {
           <Transport length={film?.frames ?? 0} />
           <SpeedMenu />
           <span className="flex-grow-1" />
-          <IconButton
-            icon="dash-lg"
-            label="Narrower frames"
-            disabled={time.zoom <= 1}
-            onClick={() => time.zoomBy(1 / 1.5)}
-          />
-          <IconButton icon="plus-lg" label="Wider frames" onClick={() => time.zoomBy(1.5)} />
+          <ZoomButtons time={time} />
         </div>
         <div className="timing-body" ref={scroller} tabIndex={-1}>
           <div className="timing-window shot-window">
@@ -58,7 +51,7 @@ export function FilmRows() {
               </div>
               <div className="lane">
                 {film?.parts.map((part, n) => (
-                  <FilmBlock key={part.shot} film={film} part={part} n={n} time={time} />
+                  <FilmBlock key={part.shot} part={part} n={n} time={time} />
                 ))}
               </div>
             </div>
@@ -86,7 +79,7 @@ export function FilmRows() {
 }
 
 /** A shot in the film: a press goes to where it begins, a second one opens it. */
-function FilmBlock({ film, part, n, time }: { film: FilmPlan; part: FilmPart; n: number; time: Timeline }) {
+function FilmBlock({ part, n, time }: { part: FilmPart; n: number; time: Timeline }) {
   const documents = useWorkshop((w) => w.documents);
   const production = useWorkshop((w) => w.id);
   const overview = useOverview();
@@ -97,11 +90,6 @@ function FilmBlock({ film, part, n, time }: { film: FilmPlan; part: FilmPart; n:
   const count = Math.max(1, Math.min(MOST_TILES, Math.ceil(width / TILE)));
   const tiles = Array.from({ length: count }, (_, n) => (n + 0.5) / count);
   if (!shot || left > time.room || left + width < 0) return null;
-  const before = film.parts[n - 1];
-  const over = before ? Math.max(0, before.start + before.frames - part.start) : 0;
-  const joined = shot.join?.kind ?? "cut";
-  const fades = joined === "fade" ? Math.min(shot.join?.frames ?? 12, part.frames) : 0;
-  const closes = shot.close ? Math.min(shot.close.frames ?? 24, part.frames) : 0;
   return (
     <button
       type="button"
@@ -126,12 +114,16 @@ function FilmBlock({ film, part, n, time }: { film: FilmPlan; part: FilmPart; n:
           style={{ left: (at - 0.5 / count) * width, width: Math.ceil(width / count) }}
         />
       ))}
-      <span className="film-name" style={{ paddingLeft: over * time.step + 6 }}>
+      <span className="film-name" style={{ paddingLeft: part.over * time.step + 6 }}>
         {n + 1} · {shot.name}
       </span>
-      {over > 0 && <span className="film-join" style={{ width: over * time.step }} title="dissolves" />}
-      {closes > 0 && <span className="film-join fade-out" style={{ width: closes * time.step }} title="fades out" />}
-      {fades > 0 && <span className="film-join fade-in" style={{ width: fades * time.step }} title="fades in" />}
+      {part.over > 0 && <span className="film-join" style={{ width: part.over * time.step }} title="dissolves" />}
+      {part.fade_out > 0 && (
+        <span className="film-join fade-out" style={{ width: part.fade_out * time.step }} title="fades out" />
+      )}
+      {part.fade_in > 0 && (
+        <span className="film-join fade-in" style={{ width: part.fade_in * time.step }} title="fades in" />
+      )}
     </button>
   );
 }

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { set, submit, useWorkshop } from "../../session";
 import type { Timeline } from "../../sheet/timeline";
-import { SpeedMenu, Transport } from "../../sheet/Transport";
+import { SpeedMenu, Transport, ZoomButtons } from "../../sheet/Transport";
 import { AskNumbers } from "../../ui/AskNumbers";
 import { IconButton } from "../../ui/bits";
 import { Menu } from "../../ui/Menu";
@@ -70,13 +70,7 @@ export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
         Time
       </Menu>
       <span className="flex-grow-1" />
-      <IconButton
-        icon="dash-lg"
-        label="Narrower frames"
-        disabled={time.zoom <= 1}
-        onClick={() => time.zoomBy(1 / 1.5)}
-      />
-      <IconButton icon="plus-lg" label="Wider frames" onClick={() => time.zoomBy(1.5)} />
+      <ZoomButtons time={time} />
       {asking === "length" ? (
         <AskNumbers
           title="Length of the shot"

@@ -32,7 +32,6 @@ export function ShotCards() {
     const at = before ? others.findIndex((s) => s.id === before) : others.length;
     void submit({ do: "order-shots", shot: dragged, after: others[at - 1]?.id ?? null });
   };
-  const total = overview?.frames ?? shots.reduce((n, s) => n + playedOf(s)[1] - playedOf(s)[0], 0);
   return (
     <div className="card-sheet shot-cards">
       <PanelHead title="Shots">
@@ -65,7 +64,7 @@ export function ShotCards() {
           <i className="bi bi-three-dots" aria-hidden="true" />
         </Menu>
       </PanelHead>
-      {shots.length > 0 && <WholeFilm count={shots.length} frames={total} rate={rate} />}
+      {shots.length > 0 && <WholeFilm count={shots.length} frames={overview?.frames} rate={rate} />}
       <Rows
         kind="listbox"
         label="Shots in their order"
@@ -110,7 +109,7 @@ export function ShotCards() {
 }
 
 /** All shots one after the other, to be looked at and played as the film. */
-function WholeFilm({ count, frames, rate }: { count: number; frames: number; rate: number }) {
+function WholeFilm({ count, frames, rate }: { count: number; frames?: number; rate: number }) {
   const on = useWorkshop((w) => w.wholeFilm);
   return (
     <button
@@ -125,7 +124,8 @@ function WholeFilm({ count, frames, rate }: { count: number; frames: number; rat
         Whole film
         <br />
         <span className="faint small">
-          {count === 1 ? "1 shot" : `${count} shots`}, {clockTime(frames, rate)}
+          {count === 1 ? "1 shot" : `${count} shots`}
+          {frames !== undefined && `, ${clockTime(frames, rate)}`}
         </span>
       </span>
     </button>

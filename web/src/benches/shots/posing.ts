@@ -1,9 +1,10 @@
 /** Posing one of the cast on the stage of a shot: what the hand pulls is laid over its motions, for this shot only. */
-import { drag, get, grab, putBack, set, shotOf, stop, submitTried, type Cel, type Pose } from "../../session";
+import { get, grab, set, shotOf, stop, submitTried, type Cel } from "../../session";
 import { after, inverse, placed, type Matrix } from "../../geometry";
 import { frameOf, ownAt, placeAt, viewAt } from "../../stage/cels";
 import type { Painter } from "../../stage/painter";
-import { Newest, type Drag, type Hand } from "../../stage/tool";
+import type { Drag, Hand } from "../../stage/tool";
+import { pulling } from "../../stage/tools/pose";
 import type { Member, Point, Pull } from "../../wire/types";
 import { memberOf } from "./commands";
 
@@ -52,35 +53,12 @@ export function posingDrag(painter: Painter, hand: Hand, inPicture: (at: Point) 
   const own: Pull | null = hit?.kind === "spin" ? "turn" : puppet.joints?.[joint]?.handle ? "move" : null;
   const pull = own ?? posing!;
   stop();
-  const newest = new Newest();
-  let [held, cancelled] = [false, false];
-  let pose: Pose | null = null;
-  return {
-    move(next) {
-      if (!held) {
-        held = true;
-        grab(frame, joint, piece, pull, inPicture(hand.at), get().pose?.tried ?? {}, found.member.id);
-      }
-      newest.ask(async () => {
-        const answer = await drag(inPicture(next.at), next.shift);
-        if (!answer || cancelled) return;
-        pose = answer;
-        set({ pose });
-      });
-    },
-    end(_, moved) {
-      if (!moved) return;
-      // The answer to the last movement may still be on its way.
-      void newest.still().then(() => {
-        if (pose && !cancelled) keep(found.member.id, frame, pose.tried);
-      });
-    },
-    cancel() {
-      cancelled = true;
-      newest.forget();
-      putBack();
-    },
-  };
+  const cast = found.member.id;
+  return pulling({
+    close: (tried) => grab(frame, joint, piece, pull, inPicture(hand.at), tried, cast),
+    at: (next) => inPicture(next.at),
+    done: (tried, at) => keep(cast, at, tried),
+  });
 }
 
 /** Keep a pose in the shot: with these values, or with so much more than there is. */

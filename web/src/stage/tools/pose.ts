@@ -4,7 +4,7 @@
  */
 import { distance } from "../../geometry";
 import { drag, get, grab, type Pose, puppetOf, putBack, set, stop } from "../../session";
-import { ROOT, type Pull } from "../../wire/types";
+import { ROOT, type Point, type Pull } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
 import { pullWay } from "./way";
 import { Newest, type Drag, type Hand, type Tool } from "../tool";
@@ -65,14 +65,32 @@ export function poseTool(wishes: PoseWishes): Tool {
         return null;
       }
       set({ joint: aimed.joint, ...(aimed.piece ? { pieces: [aimed.piece] } : {}) });
-      return pulling(hand, aimed, wishes, click);
+      const { joint, piece, pull } = aimed;
+      const { frame } = get();
+      return pulling({
+        close: (tried) => grab(frame, joint, joint === ROOT ? null : piece, pull, hand.at, tried),
+        at: (next) => next.at,
+        click,
+        done: (tried, at) => wishes.done(tried, at),
+      });
     },
   };
 }
 
-function pulling(closing: Hand, aimed: Aim, wishes: PoseWishes, click: (hand: Hand) => void): Drag {
+interface Pulling {
+  /** The hand closes, once it moves; what was tried before stays tried. */
+  close(tried: Record<string, number[]>): void;
+  /** Where a hand is for the core. */
+  at(hand: Hand): Point;
+  /** The hand opened where it closed. */
+  click?(hand: Hand): void;
+  /** The hand opened on these values, tried at this frame. */
+  done(tried: Record<string, number[]>, frame: number): void;
+}
+
+/** A drag that shows the core's answers to where the hand is, one after the other. */
+export function pulling({ close, at, click, done }: Pulling): Drag {
   const newest = new Newest();
-  const { frame } = get();
   let held = false;
   let cancelled = false;
   let pose: Pose | null = null;
@@ -80,28 +98,20 @@ function pulling(closing: Hand, aimed: Aim, wishes: PoseWishes, click: (hand: Ha
     move(hand) {
       if (!held) {
         held = true;
-        // What was tried before stays tried.
-        grab(
-          frame,
-          aimed.joint,
-          aimed.joint === ROOT ? null : aimed.piece,
-          aimed.pull,
-          closing.at,
-          get().pose?.tried ?? {},
-        );
+        close(get().pose?.tried ?? {});
       }
       newest.ask(async () => {
-        const answer = await drag(hand.at, hand.shift);
+        const answer = await drag(at(hand), hand.shift);
         if (!answer || cancelled) return;
         pose = answer;
         set({ pose });
       });
     },
     end(hand, moved) {
-      if (!moved) return click(hand);
+      if (!moved) return click?.(hand);
       // The answer to the last movement may still be on its way.
       void newest.still().then(() => {
-        if (pose && !cancelled) wishes.done(pose.tried, pose.frame);
+        if (pose && !cancelled) done(pose.tried, pose.frame);
       });
     },
     cancel() {
