@@ -212,10 +212,12 @@ def test_what_is_selected_is_scaled_delayed_baked_and_thinned_from_the_menu(shar
     edit(page, "Reverse in place")
     saved(page)
     assert wing()["keys"][str(min(frames()))]["value"][0] == pytest.approx(-20, abs=0.3)
+    whole = sheet.area.get_attribute("data-step") or ""
     page.get_by_role("button", name="Wider frames").click()
-    before = sheet.step
-    page.get_by_role("button", name="Wider frames").click()
-    assert sheet.step > before
+    expect(sheet.area).not_to_have_attribute("data-step", whole)
+    assert sheet.step > float(whole)
+    page.get_by_role("button", name="Narrower frames").click()
+    expect(sheet.area).to_have_attribute("data-step", whole)
     # Folded away, a limb shows its keys as one row, and none of them is selected any more.
     page.get_by_role("button", name="wing 1").click()
     expect(sheet.name("wing", "turn")).to_be_hidden()
