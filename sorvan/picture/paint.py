@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import Floats
 from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Shape, Stroke
+from sorvan.core.morph.looks import Numbers, painted, size_of
 from sorvan.core.plan.plan import Cel, Copies, Plan
 from sorvan.core.plan.show import Show
 
@@ -94,16 +95,29 @@ def pen_for(stroke: Stroke) -> skia.Paint:
     return paint
 
 
-class Points:
-    """The points of a bent drawing, handed out in the order in which its nodes are met."""
+class Changed:
+    """The points of a drawing that bends or becomes another, and what it then looks like, handed out in the order in
+    which its nodes are met."""
 
-    def __init__(self, points: Floats) -> None:
-        self._points, self._at = points, 0
+    def __init__(self, points: Floats, looks: Floats | None = None) -> None:
+        # In single precision, as the page gets them.
+        self.points = Numbers(points.astype(np.float32))
+        self.looks = None if looks is None else Numbers(looks.astype(np.float32))
 
-    def take(self, count: int) -> Floats:
-        """The next `count` points."""
-        self._at += count
-        return self._points[self._at - count : self._at]
+    def fill(self, paint: Paint) -> Paint:
+        """A paint as it looks now."""
+        return paint if self.looks is None else painted(paint, self.looks.take(size_of(paint)))
+
+    def stroke(self, stroke: Stroke) -> Stroke:
+        """A line as it looks now."""
+        if self.looks is None:
+            return stroke
+        paint = self.fill(stroke.paint)
+        return stroke.model_copy(update={"paint": paint, "width": float(self.looks.take(1)[0])})
+
+    def opacity(self, layer: Layer) -> float:
+        """How opaque a layer is now."""
+        return layer.opacity if self.looks is None else float(self.looks.take(1)[0])
 
 
 class Painter:
@@ -204,19 +218,18 @@ class Painter:
 
     def _bare(self, canvas: skia.Canvas, cel: Cel, index: int, own: int) -> None:
         drawing = int(cel.shown[index, own])
-        art, points = cel.items[index].arts[drawing], cel.points.get((index, drawing))
+        art, moved = cel.items[index].arts[drawing], cel.moved(index, drawing, own)
         canvas.save()
         canvas.concat(matrix_of(cel.matrices[index, :, own]))
-        if points is None:
+        if moved is None:
             canvas.drawPicture(self.ready(art))
         else:
-            self.bent(canvas, art, points[:, :, own])
+            self.changed(canvas, art, *moved)
         canvas.restore()
 
-    def bent(self, canvas: skia.Canvas, art: str, points: Floats) -> None:
-        """Draw a drawing whose points lie elsewhere, `(n, 2)` drawing units."""
-        # In single precision, as the page gets them.
-        moved = Points(points.astype(np.float32))
+    def changed(self, canvas: skia.Canvas, art: str, points: Floats, looks: Floats | None = None) -> None:
+        """Draw a drawing whose points lie elsewhere, `(n, 2)` drawing units, and which may look otherwise, `(m,)`."""
+        moved = Changed(points, looks)
         for node in self.art(art).nodes:
             self._node(canvas, node, moved)
 
@@ -224,10 +237,10 @@ class Painter:
         """A box on the stage that holds all of an item."""
         drawing = int(cel.shown[index, own])
         l, t, r, b = cel.items[index].boxes[drawing]
-        points = cel.points.get((index, drawing))
+        moved = cel.moved(index, drawing, own)
         box = skia.Rect.MakeLTRB(l, t, r, b)
-        if points is not None:
-            lows, highs = points[:, :, own].min(axis=0), points[:, :, own].max(axis=0)
+        if moved is not None and len(moved[0]):
+            lows, highs = moved[0].min(axis=0), moved[0].max(axis=0)
             air = 0.25 * max(r - l, b - t)
             box = skia.Rect.MakeLTRB(lows[0] - air, lows[1] - air, highs[0] + air, highs[1] + air)
         found = matrix_of(cel.matrices[index, :, own]).mapRect(box)
@@ -259,9 +272,9 @@ class Painter:
             self._images[key] = surface.makeImageSnapshot().withDefaultMipmaps()
         return self._images[key]
 
-    def _node(self, canvas: skia.Canvas, node: Node, points: Points | None) -> None:
+    def _node(self, canvas: skia.Canvas, node: Node, changed: Changed | None) -> None:
         if isinstance(node, Shape):
-            self._shape(canvas, node, _path(node.outline, node.rule, points))
+            self._shape(canvas, node, _path(node.outline, node.rule, changed), changed)
         elif isinstance(node, Picture):
             image = self._image(node.asset)
             x, y, w, h = node.box
@@ -269,31 +282,32 @@ class Painter:
                 image, skia.Rect.MakeWH(image.width(), image.height()), skia.Rect.MakeXYWH(x, y, w, h), _SAMPLING
             )
         elif isinstance(node, Mesh):
-            self._mesh(canvas, node, points)
+            self._mesh(canvas, node, changed)
         elif isinstance(node, Layer):
             canvas.save()
             canvas.concat(matrix_of(node.matrix))
+            opacity = node.opacity if changed is None else changed.opacity(node)
             for clip in node.clips:
-                canvas.clipPath(_path(clip.outline, clip.rule, points), skia.ClipOp.kIntersect, True)
-            if node.opacity < 1:
-                canvas.saveLayer(None, skia.Paint(Alphaf=node.opacity))
+                canvas.clipPath(_path(clip.outline, clip.rule, changed), skia.ClipOp.kIntersect, True)
+            if opacity < 1:
+                canvas.saveLayer(None, skia.Paint(Alphaf=opacity))
             for child in node.nodes:
-                self._node(canvas, child, points)
-            if node.opacity < 1:
+                self._node(canvas, child, changed)
+            if opacity < 1:
                 canvas.restore()
             canvas.restore()
 
-    def _shape(self, canvas: skia.Canvas, shape: Shape, path: skia.Path) -> None:
+    def _shape(self, canvas: skia.Canvas, shape: Shape, path: skia.Path, changed: Changed | None) -> None:
         if shape.fill is not None:
-            canvas.drawPath(path, brush(shape.fill))
+            canvas.drawPath(path, brush(shape.fill if changed is None else changed.fill(shape.fill)))
         if shape.stroke is not None:
-            canvas.drawPath(path, pen_for(shape.stroke))
+            canvas.drawPath(path, pen_for(shape.stroke if changed is None else changed.stroke(shape.stroke)))
 
-    def _mesh(self, canvas: skia.Canvas, mesh: Mesh, points: Points | None) -> None:
+    def _mesh(self, canvas: skia.Canvas, mesh: Mesh, changed: Changed | None) -> None:
         image = self._image(mesh.asset)
         x, y, w, h = mesh.box
         rest = np.array(mesh.points).reshape(-1, 2)
-        where = rest if points is None else points.take(len(rest))
+        where = rest if changed is None else changed.points.take(len(rest))
         sx, sy = image.width() / w, image.height() / h
         vertices = skia.Vertices(
             skia.Vertices.kTriangles_VertexMode,
@@ -307,8 +321,8 @@ class Painter:
         canvas.drawVertices(vertices, paint, skia.BlendMode.kModulate)
 
 
-def _path(outline: Outline, rule: str, points: Points | None) -> skia.Path:
-    return path_of(outline, rule, None if points is None else points.take(len(outline.points) // 2))
+def _path(outline: Outline, rule: str, changed: Changed | None) -> skia.Path:
+    return path_of(outline, rule, None if changed is None else changed.points.take(len(outline.points) // 2))
 
 
 class Surface:

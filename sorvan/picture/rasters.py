@@ -23,7 +23,9 @@ class Rasteriser:
     def __call__(self, cel: Cel, index: int, own: int) -> tuple[bytes, tuple[float, float, float, float]]:
         """An item in one of its cel's own frames, and the box where it lies (x, y, width, height in drawing units)."""
         drawing = int(cel.shown[index, own])
-        points = cel.points[(index, drawing)][:, :, own]
+        moved = cel.moved(index, drawing, own)
+        assert moved is not None
+        points, looks = moved
         (left, top), (right, bottom) = points.min(axis=0) - AIR, points.max(axis=0) + AIR
         width, height = (max(math.ceil(FINE * float(d)), 1) for d in (right - left, bottom - top))
         surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(width, height, skia.ColorSpace.MakeSRGB()))
@@ -31,6 +33,6 @@ class Rasteriser:
         canvas.clear(skia.ColorTRANSPARENT)
         canvas.scale(FINE, FINE)
         canvas.translate(-float(left), -float(top))
-        self.painter.bent(canvas, cel.items[index].arts[drawing], points)
+        self.painter.changed(canvas, cel.items[index].arts[drawing], points, looks)
         png = bytes(surface.makeImageSnapshot().encodeToData(skia.kPNG, 100))
         return png, (float(left), float(top), width / FINE, height / FINE)

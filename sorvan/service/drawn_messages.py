@@ -30,12 +30,16 @@ class ItemView(Value):
 
 
 class BentPoints(Value):
-    """Where the points of one bending drawing of an item lie: frames × points × x y."""
+    """Where the points of a drawing of an item lie that bends, or becomes another: frames × points × x y. One that
+    becomes another has points only in these `frames` (int32, counted from the first that is sent), and looks
+    otherwise in each: so many numbers a frame (`looks` float32, in the order in which its nodes are met)."""
 
     item: int
     drawing: int
     count: int
     data: bytes
+    frames: bytes | None = None
+    looks: bytes | None = None
 
 
 class Drawn(Value):

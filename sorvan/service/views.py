@@ -12,7 +12,7 @@ from sorvan.core.change.pieces import places_of
 from sorvan.core.change.shapes import drawn_arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import Channel, channel_id
+from sorvan.core.model.channel import ARITY, Channel, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Bend
 from sorvan.core.motion.hand import Grip, Tried, grip, joint_under, turning, typed
@@ -20,7 +20,7 @@ from sorvan.core.motion.ways import way_keys
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.dials import kind_of
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.plan import Item
+from sorvan.core.plan.plan import Item, Moving
 from sorvan.core.plan.scene import AtRest, InMotion, Staged, points_of
 from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
@@ -86,6 +86,8 @@ def drawn(e: Evaluation, span: slice = slice(None)) -> dict[str, Any]:
         for (item, drawing), found in points_of(e).items()
         if found.shape[0]
     ]
+    start, stop, _ = span.indices(e.frames)
+    points += [_going(*which, found, start) for which, found in e.going_in(start, stop).items()]
     if points:
         fields["points"] = points
     if e.reached:
@@ -94,6 +96,18 @@ def drawn(e: Evaluation, span: slice = slice(None)) -> dict[str, Any]:
             for id, r in e.reached.items()
         }
     return fields
+
+
+def _going(item: int, drawing: int, found: Moving, start: int) -> BentPoints:
+    """What a drawing that becomes another looks like in the frames in which it shows, counted from `start`."""
+    return BentPoints(
+        item=item,
+        drawing=drawing,
+        count=found.points.shape[0],
+        data=block(found.points),
+        frames=np.ascontiguousarray(found.frames - start, dtype="<i4").tobytes(),
+        looks=np.ascontiguousarray(found.looks.T, dtype="<f4").tobytes(),
+    )
 
 
 def posed(e: Evaluation, span: slice = slice(None)) -> dict[str, Any]:
@@ -189,7 +203,9 @@ class View:
         self.staged, touched = now
         lead, span = self.staged.lead, slice(touched[-1].start, touched[-1].stop)
         letters: list[ToPage] = []
-        if lead.frames != before.lead.frames or any(t.stop > t.start for t in touched[:-1]):
+        others = lead.places.becoming or before.lead.places.becoming
+        anew = bool(others) and not lead.looks_like(before.lead)
+        if anew or lead.frames != before.lead.frames or any(t.stop > t.start for t in touched[:-1]):
             letters.append(self._plan(self.staged))
         elif span.stop > span.start:
             letters.append(Part(seq=seq, start=span.start, stop=span.stop, **posed(lead, span)))
@@ -242,7 +258,11 @@ class View:
         gone = tuple(id for id in known if id not in motion.channels)
         if not wanted and not gone:
             return []
-        return [Spacing(channels={id: _spaced(c, lead.keyed[id], *key) for id, c in wanted.items()}, gone=gone)]
+        return [
+            Spacing(
+                channels={id: _spaced(c, lead.keyed[id][: ARITY[c.kind]], *key) for id, c in wanted.items()}, gone=gone
+            )
+        ]
 
     def _report(self, lead: Evaluation) -> list[ToPage]:
         """What is new of feet and likely mistakes."""

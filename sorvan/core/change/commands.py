@@ -15,6 +15,7 @@ from sorvan.core.change.drawings import DrawingCommand
 from sorvan.core.change.keys import KeyCommand
 from sorvan.core.change.limits import LimitCommand
 from sorvan.core.change.looks import LookCommand
+from sorvan.core.change.morphs import MorphCommands
 from sorvan.core.change.mouths import MouthCommand
 from sorvan.core.change.order import OrderCommand
 from sorvan.core.change.pieces import PieceCommand
@@ -53,6 +54,7 @@ AnyCommand = Annotated[
     | VoiceCommand
     | ChartCommand
     | MouthCommand
+    | MorphCommands
     | ShotsCommand
     | CastCommand
     | ShotKeyCommand

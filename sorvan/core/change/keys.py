@@ -220,7 +220,11 @@ def keyed(
     if frame in keys:
         return keys[frame].by_hand(value=value, ease=ease or keys[frame].ease)
     smooth = kind == "move" and all(k.tangents is not None for k in keys.values())
-    return Key(value=value, ease=ease or _ease_at(keys, frame, kind), tangents=Tangents() if smooth else None)
+    before = max((f for f in keys if f < frame), default=None)
+    # A drawing put into a gap in which one becomes another is on that way too.
+    change = keys[before].change if before is not None else None
+    found = Key(value=value, ease=ease or _ease_at(keys, frame, kind), tangents=Tangents() if smooth else None)
+    return found.changed(change=change) if change else found
 
 
 def _ease_at(keys: Mapping[int, Key], frame: int, kind: ChannelKind) -> Ease:

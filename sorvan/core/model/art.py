@@ -94,9 +94,11 @@ class Stroke(Value):
 
 
 class Shape(Value):
-    """An outline with a fill under a stroke, either of which may be missing."""
+    """An outline with a fill under a stroke, either of which may be missing; `name` is what it was called where it
+    was drawn."""
 
     kind: Literal["shape"] = "shape"
+    name: Annotated[str, Field(max_length=120, exclude_if=lambda name: not name)] = ""
     outline: Outline
     rule: Rule = "nonzero"
     fill: Paint | None = None

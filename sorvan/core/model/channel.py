@@ -40,6 +40,10 @@ CHOICES: frozenset[ChannelKind] = frozenset({"show", "order"})
 OF_PIECES: frozenset[ChannelKind] = frozenset({"show", "order", "opacity"})
 """Kinds that belong to a piece."""
 
+Change = Literal["hold", "cut", "morph"]
+"""What a drawing does up to the next key: it stays, it makes room for the next half way (by the ease), or it becomes
+the next."""
+
 Outside = Literal["hold", "repeat", "repeat-and-add", "back-and-forth"]
 
 
@@ -55,6 +59,7 @@ class Key(Value):
     """A value at a frame, and the ease of the gap that starts here.
 
     `tangents` make the path of a place smooth through this key; without them it turns sharply here.
+    On a `show` channel, `change` says how this drawing gives way to the next; it stays, if nothing is said.
     `recipe` is what wrote the key, as its `slot`-th on this channel; changed by `hand`, it is the
     hand's from then on.
     """
@@ -62,6 +67,7 @@ class Key(Value):
     value: Annotated[tuple[Number, ...], Field(min_length=1, max_length=2)]
     ease: Ease = Even()
     tangents: Tangents | None = None
+    change: Change | None = None
     recipe: Id | None = None
     slot: Annotated[int, Field(ge=0, lt=LONGEST)] | None = None
     hand: bool = False
@@ -115,3 +121,5 @@ class Channel(Checked):
                 )
             if key.tangents is not None and self.kind != "move":
                 raise ValueError(f"only the path of a place can be smooth, not a {self.kind}")
+            if key.change is not None and self.kind != "show":
+                raise ValueError(f"only a drawing can become another, not a {self.kind}")

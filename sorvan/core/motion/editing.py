@@ -48,8 +48,9 @@ def reversed_keys(channel: Channel, frames: Collection[int], start: int, end: in
     for i, frame in enumerate(row):
         key = channel.keys[frame]
         # Reversed, this key's gap is the one that led up to it.
-        ease = backwards(channel.keys[row[i - 1]].ease) if i else channel.keys[row[-1]].ease
-        found[start + end - frame] = key.by_hand(ease=ease, tangents=_turned(key))
+        led = channel.keys[row[i - 1]]
+        ease = backwards(led.ease) if i else led.ease
+        found[start + end - frame] = key.by_hand(ease=ease, tangents=_turned(key), change=led.change)
     return found
 
 
@@ -75,7 +76,7 @@ def baked(channel: Channel, length: int, cycle: bool, start: int, end: int, ever
     for f in frames:
         known = channel.keys.get(f)
         value = tuple(float(v) for v in values[:, f])
-        keys[f] = known.by_hand(value=value, ease=ease) if known else Key(value=value, ease=ease)
+        keys[f] = known.by_hand(value=value, ease=ease, change=None) if known else Key(value=value, ease=ease)
     return channel.changed(keys=keys, delay=0.0)
 
 
@@ -119,7 +120,10 @@ def fewest(values: Floats, frames: list[int], tolerance: float) -> list[int]:
 
 def thinned(channel: Channel, length: int, cycle: bool, start: int, end: int, tolerance: float) -> Channel:
     """The fewest keys from start to end that come within the tolerance of what the channel holds now, at
-    every frame of the stretch; even between them. A choice keeps a key wherever it changes."""
+    every frame of the stretch; even between them. A choice keeps a key wherever it changes; drawings that become
+    others keep them all."""
+    if any(k.change for f, k in channel.keys.items() if start <= f <= end):
+        return channel
     still = channel.changed(delay=0.0) if channel.delay else channel
     values = evaluate(still, length, cycle)[:, start : end + 1]
     frames = [*range(start, end + 1)]

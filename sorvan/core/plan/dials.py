@@ -19,10 +19,17 @@ PLANT = "plant"
 """The kind under which plants go along with the channels' values: `weight, x, y, flat` over the frames."""
 
 
+AT_REST = (AS_AT_REST, AS_AT_REST, 0.0)
+"""What a `show` channel gives over the frames: the number of the drawing, of that which it is becoming, and how far it
+has come; as it is when nothing is keyed."""
+
+
 def neutral(channel: str) -> tuple[float, ...]:
     """What a channel, or a plant, gives when nothing is keyed."""
     kind = kind_of(channel)
-    return (0.0, 0.0, 0.0, 0.0) if kind == PLANT else NEUTRAL[kind]
+    if kind == PLANT:
+        return (0.0, 0.0, 0.0, 0.0)
+    return AT_REST if kind == "show" else NEUTRAL[kind]
 
 
 def joint_of(channel: str) -> str:
@@ -80,5 +87,5 @@ def _chosen(dial: Dial, places: Floats, numbers: Floats, at: Floats, before: Flo
     stop = np.maximum(np.searchsorted(places, at + 1e-9, side="right") - 1, 0)
     rest = max(int(np.searchsorted(places, dial.rest + 1e-9, side="right")) - 1, 0)
     shown = np.where(stop == rest, AS_AT_REST, numbers[stop])
-    own = np.full(frames, AS_AT_REST) if before is None else before[0]
-    return np.where(shown == AS_AT_REST, own, shown)[None]
+    own = np.repeat(np.array(AT_REST)[:, None], frames, axis=1) if before is None else before
+    return np.where(shown == AS_AT_REST, own, np.stack([shown, shown, np.zeros(len(shown))]))

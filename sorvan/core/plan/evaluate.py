@@ -16,20 +16,22 @@ from numpy.typing import NDArray
 from sorvan.core.art.colours import dressed
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import NEUTRAL, Channel, ChannelKind, channel_id
+from sorvan.core.model.channel import ARITY, NEUTRAL, Channel, ChannelKind, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.morph.ready import Ready
 from sorvan.core.plan.between import blends
-from sorvan.core.plan.dials import Values, neutral, with_dials
+from sorvan.core.plan.dials import Values, joint_of, kind_of, neutral, with_dials
+from sorvan.core.plan.morphing import NEVER, becoming, made_ready
 from sorvan.core.plan.order import run
 from sorvan.core.plan.places import Places, Work
-from sorvan.core.plan.plan import Item
+from sorvan.core.plan.plan import Item, Moving
 from sorvan.core.plan.plants import planted
 from sorvan.core.plan.rig import Rig
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton
-from sorvan.core.timing.channels import evaluate as evaluate_channel
+from sorvan.core.timing.channels import Times, at, drawings_at
 
 NO_PRODUCTION = Production(id="none", name="none")
 
@@ -127,8 +129,32 @@ class Evaluation:
             between = self.rig.betweens
             if between is not None and between.row == row:
                 drawn, boxes = drawn + between.arts, boxes + between.boxes
+            made = [self._made(row, pair) for pair in self.places.becoming.get(row, NEVER).pairs]
+            drawn, boxes = drawn + tuple(art for _, art in made), boxes + tuple(ready.box for ready, _ in made)
             items.append(Item(puppet.id, id, drawn, boxes, puppet.unseen(piece), piece.opacity, masks))
         return tuple(items)
+
+    def _made(self, row: int, pair: tuple[int, int]) -> tuple[Ready, str]:
+        """A drawing of a piece made ready to become another, and what the painters draw."""
+        assert self.arts is not None
+        return made_ready(self.puppet.pieces[self.puppet.order[row]], pair, self.production, self.arts)
+
+    @cached_property
+    def going(self) -> dict[tuple[int, int], Moving]:
+        """The drawings that become others, by item and drawing, in all frames."""
+        return self.going_in(0, self.frames)
+
+    def going_in(self, start: int, stop: int) -> dict[tuple[int, int], Moving]:
+        """The drawings that become others, by item and drawing, in frames `start`…`stop`-1."""
+        found: dict[tuple[int, int], Moving] = {}
+        for row, on in self.places.becoming.items():
+            for slot, pair in enumerate(on.pairs):
+                frames = start + np.flatnonzero(on.which[start:stop] == slot)
+                ready, _ = self._made(row, pair)
+                parts = on.parts[frames]
+                moving = Moving(ready.points_at(parts), ready.looks_at(parts), frames.astype(np.int32))
+                found[row, self.rig.plain(row) + slot] = moving
+        return found
 
     def looks_like(self, other: Evaluation) -> bool:
         """Whether both draw the same items, and the same drawing of each at rest."""
@@ -141,6 +167,8 @@ class Evaluation:
             and all(p is two.pieces.get(id) for id, p in one.pieces.items())
             and [b.art for b in self.rig.benders] == [b.art for b in other.rig.benders]
             and blends(one) == blends(two)
+            and {r: b.pairs for r, b in self.places.becoming.items()}
+            == {r: b.pairs for r, b in other.places.becoming.items()}
         )
         return alike or self.items == other.items
 
@@ -203,6 +231,8 @@ class Evaluation:
     def _with(self, puppet: Puppet, keyed: Values, production: Production) -> tuple[Evaluation, Touched]:
         values = with_dials(puppet, keyed, self.frames)
         channels, start, stop = _difference(self, values)
+        if self._becoming_others(puppet, values, channels):
+            start, stop = 0, self.frames
         if self.rig.betweens is not None and channels:
             # A mouth that changes is seen for some frames after.
             stop = min(stop + self.rig.betweens.frames, self.frames)
@@ -213,12 +243,23 @@ class Evaluation:
         touched = run(puppet, self.rig, values, Work(start, stop, channels), places)
         return replace(kept, places=places), Touched(start, stop, touched)
 
+    def _becoming_others(self, puppet: Puppet, values: Values, channels: frozenset[str]) -> bool:
+        """Whether pieces become other drawings than before: then what is shown is counted anew."""
+        owners = {joint_of(c) for c in channels if kind_of(c) == "show"}
+        for row, id in enumerate(puppet.order):
+            if id in owners:
+                found = becoming(puppet.pieces[id], self.rig.shows, values.get(channel_id(id, "show")))
+                if self.places.becoming.get(row, NEVER).pairs != found.pairs:
+                    return True
+        return False
+
     def pose(self, frame: int, tried: Mapping[str, tuple[float, ...]]) -> Evaluation:
         """One frame by itself, with some channels given tried values instead of their own."""
         at = slice(frame, frame + 1)
         keyed = {id: v[:, at] for id, v in self.keyed.items()}
         for id, numbers in tried.items():
-            keyed[id] = np.array(numbers, dtype=np.float64)[:, None]
+            number = (numbers[0], numbers[0], 0.0) if kind_of(id) == "show" else numbers
+            keyed[id] = np.array(number, dtype=np.float64)[:, None]
         values = with_dials(self.puppet, keyed, 1)
         before = {id: v[:, at] for id, v in self.values.items()}
         changed = frozenset(c for c in values.keys() | before.keys() if not _equal(values.get(c), before.get(c)))
@@ -239,7 +280,7 @@ class Evaluation:
         found = self.keyed.get(channel_id(owner, kind))
         if found is None and kind == "dial" and owner in self.puppet.dials:
             return (self.puppet.dials[owner].rest,)
-        return NEUTRAL[kind] if found is None else tuple(float(v) for v in found[:, frame])
+        return NEUTRAL[kind] if found is None else tuple(float(v) for v in found[: ARITY[kind], frame])
 
 
 def _same_puppet(one: Puppet, other: Puppet) -> bool:
@@ -265,8 +306,14 @@ def _values(motion: Motion | None, blocking: bool, known: Values, before: Motion
         if same_frames and before is not None and _same(before.channels.get(id), channel):
             values[id] = known[id]
         else:
-            values[id] = evaluate_channel(channel, motion.length, motion.cycle, blocking)
+            values[id] = channel_values(channel, np.arange(motion.length), motion.length, motion.cycle, blocking)
     return values | planted(motion, blocking)
+
+
+def channel_values(channel: Channel, times: Times, length: int, cycle: bool, blocking: bool = False) -> Floats:
+    """What an evaluation goes by of a channel: its value at these times, of drawings also what they are becoming."""
+    told = drawings_at if channel.kind == "show" else at
+    return told(channel, times, length, cycle, blocking)
 
 
 def _same(one: Channel | None, other: Channel) -> bool:

@@ -21,6 +21,7 @@ from sorvan.core.model.channel import AS_AT_REST, channel_id
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.dials import Values, kind_of
 from sorvan.core.plan.joints import joints
+from sorvan.core.plan.morphing import NEVER, becoming
 from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.rig import Rig
 
@@ -32,6 +33,7 @@ def run(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places) ->
     """
     span = slice(work.start, work.stop)
     windowed = {id: v[:, span] for id, v in values.items()}
+    _becoming(puppet, rig, values, work, places)
     moved = joints(puppet, rig, windowed, work, places, span)
     choosing = _drawings(puppet, rig, windowed, work, places, span)
     _blended(puppet, rig, values, work, places, span)
@@ -43,13 +45,33 @@ def _drawings(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Plac
     """Which drawings show. Gives the pieces among which something may have changed."""
     choosing = {row for row, id in enumerate(puppet.order) if id in work.owners("show")}
     if work.channels is None or choosing:
-        places.shown[:, span] = _shown(puppet, rig, values, span.stop - span.start)
+        places.shown[:, span] = _with_becoming(rig, _shown(puppet, rig, values, span.stop - span.start), places, span)
     # Where nothing is keyed all is as blank places have it.
     if _worth(values, work, "order"):
         places.order[:, span] = _ordered(puppet, values, span.stop - span.start)
     if _worth(values, work, "opacity"):
         places.opacity[:, span] = _faded(puppet, values, span.stop - span.start)
     return choosing
+
+
+def _becoming(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places) -> None:
+    """Which drawings become others, in all frames."""
+    owners = work.owners("show")
+    for row, id in enumerate(puppet.order):
+        if work.channels is None or id in owners:
+            known = places.becoming.pop(row, NEVER)
+            found = becoming(
+                puppet.pieces[id], rig.shows, values.get(channel_id(id, "show")), known.pairs if work.glimpse else ()
+            )
+            if found.pairs:
+                places.becoming[row] = found
+
+
+def _with_becoming(rig: Rig, shown: NDArray[np.int16], places: Places, span: slice) -> NDArray[np.int16]:
+    for row, on in places.becoming.items():
+        which = on.which[span]
+        shown[row] = np.where(which >= 0, rig.plain(row) + which, shown[row])
+    return shown
 
 
 def _blended(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places, span: slice) -> None:
@@ -62,7 +84,10 @@ def _blended(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Place
     if held is None or not (work.channels is None or id in work.owners("show")):
         return
     whole = _shown(puppet, rig, values, held.shape[1])[between.row]
-    places.shown[between.row, span] = between.blended(whole)[span]
+    blended = between.blended(whole)[span]
+    places.shown[between.row, span] = np.where(
+        places.shown[between.row, span] >= rig.plain(between.row), places.shown[between.row, span], blended
+    )
 
 
 def _worth(values: Values, work: Work, kind: str) -> bool:
@@ -138,5 +163,5 @@ def _seat_changing(rig: Rig, worlds: Floats, shown: NDArray[np.int16], pieces: F
     """Seat the pieces anew whose drawing changes over the frames: each drawing has its own pivot."""
     changing = np.flatnonzero(np.any(shown != rig.rest[:, None], axis=1))
     for row in np.intersect1d(changing, np.asarray(list(rows), dtype=np.intp)):
-        fits = np.ascontiguousarray(rig.fits[row][shown[row]].T)
+        fits = np.ascontiguousarray(rig.fits[row][np.minimum(shown[row], rig.plain(row))].T)
         compose_blocks(worlds[rig.seats[row]][None], fits[None], pieces[row][None])

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
 from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.plan.morphing import Becoming
 from sorvan.core.plan.rig import Rig
 from sorvan.core.rig import reach
 
@@ -23,7 +24,8 @@ class Places:
     `(pieces, 6, frames)` take each shown drawing to the stage, from back to front at rest; `shown`
     `(pieces, frames)` is which drawing that is, `order` `(pieces, frames)` which piece is the n-th from
     the back, `opacity` `(pieces, frames)` the part of its own opacity that a piece has. `points` holds
-    for each of the rig's benders `(n, 2, frames)` drawing units.
+    for each of the rig's benders `(n, 2, frames)` drawing units; `becoming` says, by piece, which drawings become
+    others.
     """
 
     locals: Floats
@@ -36,6 +38,7 @@ class Places:
     opacity: Floats
     points: list[Floats] = field(default_factory=list)
     reached: dict[str, reach.Reached] = field(default_factory=dict)
+    becoming: dict[int, Becoming] = field(default_factory=dict)
 
     @classmethod
     def blank(cls, rig: Rig, frames: int) -> Places:
@@ -78,6 +81,7 @@ class Places:
             opacity=self.opacity[:, span].copy(),
             points=[p[:, :, span] for p in self.points],
             reached={id: r.part(span) for id, r in self.reached.items()},
+            becoming={row: b.part(span) for row, b in self.becoming.items()},
         )
 
 

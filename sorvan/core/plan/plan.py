@@ -14,6 +14,23 @@ Points = Mapping[tuple[int, int], Floats]
 """For an item and one of its drawings, where its points lie: `(n, 2, frames)` drawing units."""
 
 
+@dataclass(frozen=True, eq=False)
+class Moving:
+    """A drawing that is becoming another: where its points lie, `(n, 2, k)` drawing units, and what it looks like,
+    `(m, k)` as `core.morph.looks` has it, in these of its cel's own frames `(k,)`, which rise."""
+
+    points: Floats
+    looks: Floats
+    frames: NDArray[np.int32]
+
+    def at(self, own: int) -> tuple[Floats, Floats] | None:
+        """Its points `(n, 2)` and look `(m,)` in a frame."""
+        k = int(np.searchsorted(self.frames, own))
+        if k == len(self.frames) or self.frames[k] != own:
+            return None
+        return self.points[:, :, k], self.looks[:, k]
+
+
 @dataclass(frozen=True)
 class Item:
     """One thing to draw: a piece of a puppet, its drawings, and whether and how it shows.
@@ -56,6 +73,7 @@ class Cel:
     `matrices` is `(items, 6, own)`, drawing to the actor's place; `shown` is `(items, own)`, which of its drawings
     each item shows. Items are drawn in their order, back to front, unless `order` `(items, own)` names the n-th from
     the back; `opacity` `(items, own)` is the part of its own opacity that each has, all of it if there is none.
+    `points` are those of drawings that bend, `going` of drawings that become others.
 
     In a frame of the plan the own frame of the same number is shown, the last if there are fewer, unless `times`
     `(frames,)` says which; `stage` `(6, frames)` takes the actor's place to the picture, and `fade` `(frames,)` is
@@ -72,6 +90,16 @@ class Cel:
     stage: Floats | None = None
     fade: Floats | None = None
     copies: Copies | None = None
+    going: Mapping[tuple[int, int], Moving] = field(default_factory=dict)
+
+    def moved(self, item: int, drawing: int, own: int) -> tuple[Floats, Floats | None] | None:
+        """Where the points of an item's drawing lie in an own frame, and what it then looks like if that changes; None
+        for a drawing that stays as it is."""
+        points = self.points.get((item, drawing))
+        if points is not None:
+            return points[:, :, own], None
+        moving = self.going.get((item, drawing))
+        return moving.at(own) if moving is not None else None
 
     @property
     def own(self) -> int:

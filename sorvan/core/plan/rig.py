@@ -24,7 +24,8 @@ class Rig:
     """What of a puppet stays the same whatever its motion: looked up once for an evaluation.
 
     `seats` is `(pieces,)`, the row of each piece's joint; `fits` are, piece by piece,
-    `(drawings, 6)`, the transforms of its drawings to that joint; `rest` is which one shows.
+    `(drawings + 1, 6)`, the transforms of its drawings to that joint, and last that of one whose pivot lies at nought;
+    `rest` is which one shows.
     """
 
     skeleton: Skeleton
@@ -36,8 +37,14 @@ class Rig:
     chains: tuple[reach.Limb, ...]
     chain_rests: tuple[tuple[Floats, Floats | None], ...]
     benders: tuple[Bender, ...]
+    shows: bool = False
+    """Whether drawings can be looked at, and so become others."""
     betweens: Betweens | None = None
     feet: dict[str, Footing] = field(default_factory=dict)
+
+    def plain(self, row: int) -> int:
+        """How many drawings a piece has that are always the same; after them come those that become others."""
+        return len(self.fits[row]) - 1
 
     def footing(self, puppet: Puppet, joint: str) -> Footing:
         """A joint made ready to be planted; worked out once."""
@@ -52,7 +59,7 @@ class Rig:
         row = {id: i for i, id in enumerate(skeleton.ids)}
         pieces = [puppet.pieces[id] for id in puppet.order]
         seats = np.array([row[p.joint] for p in pieces], dtype=np.intp)
-        fits = tuple(np.array([p.in_joint(d) for d in p.drawings], dtype=np.float64) for p in pieces)
+        fits = tuple(np.array([*(p.in_joint(d) for d in p.drawings), p.fit.affine()], dtype=np.float64) for p in pieces)
         rest = np.array([p.drawings.index(p.shown()) for p in pieces], dtype=np.int16)
         at_rest = np.array([f[r] for f, r in zip(fits, rest, strict=True)], dtype=np.float64).reshape(-1, 6, 1)
         chains = reach.prepared(puppet, skeleton) if puppet.chains else ()
@@ -66,4 +73,4 @@ class Rig:
         between = betweens(puppet, production, arts)
         if between is not None:
             fits = tuple(np.concatenate([f, between.fit]) if n == between.row else f for n, f in enumerate(fits))
-        return cls(skeleton, row, seats, fits, at_rest, rest, chains, rests, bending, between)
+        return cls(skeleton, row, seats, fits, at_rest, rest, chains, rests, bending, arts is not None, between)

@@ -118,6 +118,7 @@ def cel_of(evaluation: Evaluation) -> Cel:
         points_of(evaluation),
         evaluation.places.order if evaluation.reorders else None,
         evaluation.places.opacity if evaluation.fades else None,
+        going=evaluation.going,
     )
 
 

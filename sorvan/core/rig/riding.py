@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from sorvan.core.geometry import Affine
-from sorvan.core.model.puppet import Drawing, Piece, Placement, Puppet
+from sorvan.core.model.puppet import Drawing, Morph, Piece, Placement, Puppet
 from sorvan.core.rig.skeleton import piece_worlds, put_joints, rest_worlds
 
 
@@ -86,7 +86,21 @@ def with_drawings(puppet: Puppet, held: Piece, drawings: tuple[Drawing, ...]) ->
     ids = {d.id for d in drawings}
     for id in sharers(puppet, held):
         shows = pieces[id].shows
-        pieces[id] = pieces[id].changed(drawings=drawings, shows=shows if shows in ids else None)
+        morphs = {m.id: m for m in pieces[id].morphs.values() if {m.first, m.second} <= ids}
+        pieces[id] = pieces[id].changed(
+            drawings=drawings,
+            shows=shows if shows in ids else None,
+            **({"morphs": morphs} if pieces[id].morphs else {}),
+        )
+    return puppet.changed(pieces=pieces)
+
+
+def with_morph(puppet: Puppet, held: Piece, morph: Morph) -> Puppet:
+    """Let two drawings of a piece, and of all that share with it, become one another in this way."""
+    pieces = dict(puppet.pieces)
+    for id in sharers(puppet, held):
+        others = {m.id: m for m in pieces[id].morphs.values() if not m.between(morph.first, morph.second)}
+        pieces[id] = pieces[id].changed(morphs={**others, morph.id: morph})
     return puppet.changed(pieces=pieces)
 
 

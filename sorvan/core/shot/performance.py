@@ -13,17 +13,17 @@ import numpy as np
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import AS_AT_REST, CHOICES, NEUTRAL, Channel, ChannelKind, channel_id
+from sorvan.core.model.channel import AS_AT_REST, CHOICES, Channel, ChannelKind, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.shot import Member, Shot
 from sorvan.core.motion.travel import matched
-from sorvan.core.plan.dials import Values, kind_of
+from sorvan.core.plan.dials import Values, kind_of, neutral
+from sorvan.core.plan.evaluate import channel_values
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.rig.anatomy import has_legs
 from sorvan.core.shot.spans import Layer, When, lowest, upper
-from sorvan.core.timing.channels import at as value_at
 
 ON = channel_id(ROOT, "move")
 
@@ -103,7 +103,7 @@ class _Sampler:
             self.sampled[key] = known
             return known[3]
         own = channel if self.late or not channel.delay else channel.changed(delay=0.0)
-        values = value_at(own, whole(when.times), *ring)
+        values = channel_values(own, whole(when.times), *ring)
         if channel.id == ON and (carried := travel_of(motion)):
             share = when.times / motion.length
             values = values - np.stack([carried.real * share, carried.imag * share])
@@ -136,7 +136,7 @@ class _Sampler:
         owner = id.rpartition(".")[0]
         if kind == "dial" and owner in self.puppet.dials:
             return (self.puppet.dials[owner].rest,)
-        return NEUTRAL[kind]
+        return neutral(id)
 
 
 def _same(one: tuple[Part, ...], other: tuple[Part, ...]) -> bool:
@@ -159,13 +159,13 @@ def mixed(below: Floats, above: Floats, weight: Floats, kind: ChannelKind) -> Fl
 
 def laid_over(values: Floats, channel: Channel, times: Floats, length: int) -> Floats:
     """Values with keys of the shot laid over them: added, a size multiplied, a choice instead of another."""
-    own = value_at(channel, whole(times), length, False)
+    own = channel_values(channel, whole(times), length, False)
     match channel.kind:
         case "scale":
             return values * own
         case "opacity" | "reach":
             return values * own / 100
         case "show":
-            return np.where(own == AS_AT_REST, values, own)
+            return np.where(own[0] == AS_AT_REST, values, own)
         case _:
             return values + own

@@ -63,16 +63,32 @@ def at(channel: Channel, times: Times, length: int, cycle: bool, blocking: bool 
     keys the channel does what `before` and `outside` say; in a cycle of `length` frames the keys lie
     on a ring. A drawing or an order is chosen, never half chosen.
     """
+    if channel.kind == "show" and not blocking and any(k.change for k in channel.keys.values()):
+        return drawings_at(channel, times, length, cycle)[:1]
     line = _Line(channel, length, cycle, blocking or channel.kind in CHOICES)
     if not line.keys:
         return np.repeat(np.array(NEUTRAL[channel.kind])[:, None], len(times), axis=1)
-    delay = 0.0 if blocking else channel.delay
-    late: Times = times - int(delay) if delay == int(delay) else np.subtract(times, delay, dtype=np.float64)
-    since, rounds = line.folded(late - line.frames[0])
+    since, rounds = line.folded(_late(channel, times, blocking) - line.frames[0])
     values = line.on_frames(since) if since.dtype.kind == "i" else line.between_frames(since)
     if np.any(rounds):
         values = values + rounds * line.grown[:, None]
     return values
+
+
+def drawings_at(channel: Channel, times: Times, length: int, cycle: bool, blocking: bool = False) -> Floats:
+    """Of a `show` channel the number of the drawing at these times, that of the drawing it is becoming, and how far it
+    has come, `(3, times)`. Where it is becoming none the two are the same, and it has come no way at all."""
+    line = _Line(channel, length, cycle, held=True)
+    if not line.keys:
+        return np.repeat(np.array([NEUTRAL["show"][0], NEUTRAL["show"][0], 0.0])[:, None], len(times), axis=1)
+    since, _ = line.folded(_late(channel, times, blocking) - line.frames[0])
+    return line.choosing(since, blocking)
+
+
+def _late(channel: Channel, times: Times, blocking: bool) -> Times:
+    """The times seen by a channel that comes late."""
+    delay = 0.0 if blocking else channel.delay
+    return times - int(delay) if delay == int(delay) else np.subtract(times, delay, dtype=np.float64)
 
 
 class _Line:
@@ -144,6 +160,25 @@ class _Line:
             here = gap == i
             done[here] = progress(self.eases[i], share[here])
         return self._placed(gap, done)
+
+    def choosing(self, since: Times, blocking: bool) -> Floats:
+        """What is shown, what it is becoming, and how far it has come, at any times since the first key."""
+        time = since + self.frames[0]
+        gap = np.clip(np.searchsorted(self.frames, time, side="right") - 1, 0, len(self.keys) - 1)
+        number = self.values[0, gap]
+        becoming, come = number.copy(), np.zeros(len(time))
+        for i in np.unique(gap[gap < len(self.keys) - 1]):
+            change = None if blocking else self.keys[i].change
+            if change not in ("cut", "morph"):
+                continue
+            here = gap == i
+            share = (time[here] - self.frames[i]) / (self.frames[i + 1] - self.frames[i])
+            done, after = progress(self.keys[i].ease, share), self.values[0, i + 1]
+            if change == "cut":
+                number[here] = becoming[here] = np.where(done >= 0.5, after, self.values[0, i])
+            elif after != self.values[0, i]:
+                becoming[here], come[here] = after, np.where(share > 0, done, 0.0)
+        return np.stack([number, np.where(come == 0, number, becoming), come])
 
     def _placed(self, gap: NDArray[np.int64], done: Floats) -> Floats:
         """Values so far along these gaps; a place goes along the curve of its gap."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import copy
-import re
 from collections.abc import Iterator
 from xml.etree.ElementTree import Element, register_namespace, tostring
 
@@ -16,6 +15,7 @@ from sorvan.interchange import limits
 from sorvan.interchange.imported import Found, Imported, Progress, unheard
 from sorvan.interchange.pictures import decode, visible_box
 from sorvan.interchange.svg.guard import SVG, local, parse
+from sorvan.interchange.svg.names import name_of
 from sorvan.interchange.svg.outline import length, view_box, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture
 from sorvan.interchange.svg.plain import plain
@@ -24,9 +24,6 @@ from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, number
 from sorvan.picture.images import png_of
 
-_COUNTED = re.compile(
-    r"^(g|group|layer|path|rect|circle|ellipse|svg|use|shape|polygon|line|text|image)[-_]?\d+([-_.]\d+)*$", re.I
-)
 FONTS = {
     "font_family": "DejaVu Sans",
     "serif_family": "DejaVu Serif",
@@ -70,18 +67,6 @@ def read_svg(data: bytes, filename: str, loose: bool = False, progress: Progress
             f"{filename}: no group has a name. Its {len(result.pieces)} top-level shapes can be brought in as pieces.",
         )
     return result
-
-
-def name_of(element: Element) -> str:
-    """What the artist called an element: its label, title or id; empty if it was only counted."""
-    for key, value in element.attrib.items():
-        if (key.endswith("}label") or key in ("data-name", "aria-label")) and value.strip():
-            return value.strip()[:120]
-    for child in element:
-        if local(child) == "title" and (child.text or "").strip():
-            return (child.text or "").strip()[:120]
-    id = (element.get("id") or "").strip()
-    return "" if _COUNTED.match(id) else id[:120]
 
 
 def _is_named_group(element: Element) -> bool:

@@ -14,6 +14,7 @@ from sorvan.core.geometry import IDENTITY, Affine
 from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Rule, Shape
 from sorvan.interchange import limits
 from sorvan.interchange.svg.guard import href, local
+from sorvan.interchange.svg.names import name_of
 from sorvan.interchange.svg.outline import length, parse_transform, shape_outline, transformed, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture, Paints, reference
 from sorvan.interchange.svg.skia_paths import from_path
@@ -143,10 +144,8 @@ class Shapes:
         drawn = transformed(outline, ctm)
         stroke_first = stroke is not None and fill is not None and style["paint-order"].startswith("stroke")
         shapes: list[Node]
-        if stroke_first:
-            shapes = [Shape(outline=drawn, rule=rule, stroke=stroke), Shape(outline=drawn, rule=rule, fill=fill)]
-        else:
-            shapes = [Shape(outline=drawn, rule=rule, fill=fill, stroke=stroke)]
+        whole = Shape(name=name_of(element), outline=drawn, rule=rule, fill=fill, stroke=stroke)
+        shapes = [whole.changed(fill=None), whole.changed(stroke=None)] if stroke_first else [whole]
         return shapes if baked else [Layer(matrix=state.ctm, nodes=tuple(shapes))]
 
     def clips(self, element: Element, inside: Inherited) -> tuple[Clip, ...]:

@@ -17,6 +17,7 @@ import numpy as np
 from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import Floats
 from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Radial, Shape
+from sorvan.core.morph.looks import settled
 from sorvan.core.plan.plan import Cel, Copies, Plan
 from sorvan.core.plan.show import Show
 from sorvan.picture.paint import Painter
@@ -267,6 +268,8 @@ class _Writer:
     def drawing(self, cel: Cel, index: int, drawing: int, own: Sequence[int], clock: _Clock | None) -> str:
         """A drawing of an item, bent if it bends."""
         art = self.sources.art(cel.items[index].arts[drawing])
+        if (index, drawing) in cel.going:
+            return self._going(cel, index, drawing, own, clock)
         points = cel.points.get((index, drawing))
         if points is not None and _has_mesh(art.nodes):
             # One picture a frame: the finest that pixels can do.
@@ -282,6 +285,20 @@ class _Writer:
             return self.nodes(art.nodes, None, None)
         taken = _Taken([points[:, :, f].astype(np.float32).astype(np.float64) for f in own])
         return self.nodes(art.nodes, taken, clock)
+
+    def _going(self, cel: Cel, index: int, drawing: int, own: Sequence[int], clock: _Clock | None) -> str:
+        """A drawing that is becoming another: a drawing of its own for each frame in which it shows."""
+        art = self.sources.art(cel.items[index].arts[drawing])
+        made = []
+        for frame in dict.fromkeys(f for f in own if int(cel.shown[index, f]) == drawing):
+            moved = cel.moved(index, drawing, frame)
+            if moved is None or moved[1] is None:
+                continue
+            drawn = self.nodes(settled(art, moved[0], moved[1]).nodes, None, None)
+            seen = ["visible" if f == frame else "hidden" for f in own]
+            visible = "" if set(seen) == {"visible"} else self._moving(seen, "visibility", clock)
+            made.append(f"<g{visible}>{drawn}</g>" if visible else drawn)
+        return "".join(made)
 
     def nodes(self, nodes: Sequence[Node], points: _Taken | None, clock: _Clock | None) -> str:
         return "".join(self.node(n, points, clock) for n in nodes)

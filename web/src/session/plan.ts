@@ -1,4 +1,5 @@
 /** The plan as it came over the wire: decoded, and patched by the parts that follow. */
+import { bentFrom, same, woven } from "../stage/bent";
 import type { Frames } from "../stage/painter";
 import type {
   CardsLetter,
@@ -70,7 +71,7 @@ export function drawn(items: readonly Item[], m: Drawn): Frames {
     shown: m.shown ? new Int16Array(m.shown.slice().buffer) : null,
     order: m.order ? new Int16Array(m.order.slice().buffer) : null,
     opacity: m.opacity ? floats(m.opacity) : null,
-    points: (m.points ?? []).map((p) => ({ item: p.item, drawing: p.drawing, count: p.count, data: floats(p.data) })),
+    points: (m.points ?? []).map(bentFrom),
   };
 }
 
@@ -160,7 +161,8 @@ export function withPart(plan: Plan, m: Part): Plan {
     at.map(() => 1),
   );
   const points = plan.drawn.points.map((b) => {
-    const now = part.points.find((p) => p.item === b.item && p.drawing === b.drawing);
+    const now = part.points.find((p) => same(p, b));
+    if (now?.frames) return woven(b, now, start, m.stop - start);
     return now ? { ...b, data: over(b.data, now.data) } : b;
   });
   const limbs = Object.entries(reachedIn(m)).map(([id, r]) => {

@@ -1,4 +1,5 @@
 /** A shot as it came over the wire: what each of its cast shows, where, and how the camera sees it. */
+import { same, woven } from "../stage/bent";
 import type { Frames } from "../stage/painter";
 import type { CelView, HeardView, Posed, ShotChanged, ShotLetter, ShotPart, ShotTarget } from "../wire/types";
 import { drawn, floats } from "./plan";
@@ -141,6 +142,11 @@ function put(before: Cel, posed: Posed, start: number, frames: number): Cel {
   before.worlds.set(floats(posed.worlds), start * before.joints.length * 6);
   const points = [...before.drawn.points];
   for (const bent of part.points) {
+    if (bent.frames) {
+      const old = points.findIndex((p) => same(p, bent));
+      points.splice(old < 0 ? points.length : old, old < 0 ? 0 : 1, woven(points[old], bent, start, frames));
+      continue;
+    }
     let known = points.find((p) => p.item === bent.item && p.drawing === bent.drawing && p.count === bent.count);
     if (!known) {
       known = { ...bent, data: new Float32Array(before.own * bent.count * 2) };

@@ -14,70 +14,8 @@ import CanvasKitInit, {
 import wasm from "canvaskit-wasm/bin/canvaskit.wasm?url";
 import { asset } from "../wire/http";
 import type { Item } from "../wire/types";
-
-type Six = [number, number, number, number, number, number];
-interface Outline {
-  verbs: string;
-  points: number[];
-}
-interface Stop {
-  at: number;
-  colour: string;
-}
-type ArtPaint =
-  | { kind: "flat"; colour: string }
-  | { kind: "linear"; start: [number, number]; end: [number, number]; stops: Stop[]; spread: Spread; matrix: Six }
-  | {
-      kind: "radial";
-      focus: [number, number];
-      focus_radius: number;
-      centre: [number, number];
-      radius: number;
-      stops: Stop[];
-      spread: Spread;
-      matrix: Six;
-    };
-type Spread = "pad" | "reflect" | "repeat";
-interface Stroke {
-  paint: ArtPaint;
-  width: number;
-  cap: "butt" | "round" | "square";
-  join: "miter" | "round" | "bevel";
-  miter: number;
-  dash: number[];
-  dash_offset: number;
-}
-interface ShapeNode {
-  kind: "shape";
-  outline: Outline;
-  rule: string;
-  fill: ArtPaint | null;
-  stroke: Stroke | null;
-}
-interface MeshNode {
-  kind: "mesh";
-  asset: string;
-  box: [number, number, number, number];
-  points: number[];
-  triangles: number[];
-}
-type Node =
-  | ShapeNode
-  | MeshNode
-  | { kind: "picture"; asset: string; box: [number, number, number, number] }
-  | { kind: "layer"; matrix: Six; opacity: number; clips: { outline: Outline; rule: string }[]; nodes: Node[] };
-interface Art {
-  bounds: [number, number, number, number];
-  nodes: Node[];
-}
-
-/** A drawing that bends: its points in every frame, frames × count × 2, in drawing units. */
-export interface Bent {
-  item: number;
-  drawing: number;
-  count: number;
-  data: Float32Array;
-}
+import { TAKES, picturesOf, type Art, type ArtPaint, type Changed, type MeshNode, type Node, type Outline, type ShapeNode, type Six, type Stroke } from "./art";
+import { changedIn, changing, type Bent } from "./bent";
 
 /** What is drawn over some frames: matrices are frames × items × 6, `shown` frames × items. */
 export interface Frames {
@@ -105,16 +43,6 @@ export const opacityOf = (f: Frame, i: number): number =>
   f.items[i]!.opacity * (f.opacity?.[f.at * f.items.length + i] ?? 1);
 
 export const drawingOf = (f: Frame, i: number): number => f.shown?.[f.at * f.items.length + i] ?? f.items[i]!.rest;
-
-/** The points of a bent drawing, handed out in the order in which its nodes are met. */
-class Points {
-  private at = 0;
-  constructor(private readonly data: Float32Array) {}
-  take(count: number): Float32Array {
-    this.at += count * 2;
-    return this.data.subarray(this.at - count * 2, this.at);
-  }
-}
 
 /** What does not change from frame to frame of a bent node. */
 interface Kept {
@@ -322,9 +250,8 @@ export class Painter {
     const at = (frame.at * frame.items.length + i) * 6;
     canvas.save();
     canvas.concat([m[at]!, m[at + 2]!, m[at + 4]!, m[at + 1]!, m[at + 3]!, m[at + 5]!, 0, 0, 1]);
-    const points = pointsOf(frame, i, drawing);
-    if (points) {
-      const moved = new Points(points);
+    const moved = changing(frame.points, i, drawing, frame.at);
+    if (moved) {
       for (const node of this.arts.get(id)?.nodes ?? []) this.node(canvas, node, moved);
     } else {
       const picture = this.recorded(id);
@@ -342,7 +269,7 @@ export class Painter {
         if (node.kind !== "shape") continue;
         let at = 0;
         for (const verb of node.outline.verbs) {
-          const takes = { M: 2, L: 2, Q: 4, C: 6, Z: 0 }[verb] ?? 0;
+          const takes = TAKES[verb] ?? 0;
           out.push(verb + node.outline.points.slice(at, at + takes).join(" "));
           at += takes;
         }
@@ -376,8 +303,8 @@ export class Painter {
   private around(frame: Frame, i: number): Float32Array {
     const drawing = drawingOf(frame, i);
     let [l, t, r, b] = frame.items[i]!.boxes[drawing]!;
-    const points = pointsOf(frame, i, drawing);
-    if (points) {
+    const points = changedIn(frame.points, i, drawing, frame.at)?.[0];
+    if (points?.length) {
       const air = 0.25 * Math.max(r - l, b - t);
       [l, t, r, b] = [Infinity, Infinity, -Infinity, -Infinity];
       for (let k = 0; k < points.length; k += 2) {
@@ -478,16 +405,16 @@ export class Painter {
     return new Float32Array(commands);
   }
 
-  private path(outline: Outline, rule: string, points: Points | null): Path {
+  private path(outline: Outline, rule: string, changed: Changed | null): Path {
     const { kit } = this;
     const kept = this.keep(outline);
     const commands = (kept.verbs ??= this.commands(outline));
-    if (points) {
-      const moved = points.take(outline.points.length / 2);
+    if (changed) {
+      const moved = changed.take(outline.points.length / 2);
       let [to, from] = [0, 0];
       for (const letter of outline.verbs) {
         to += 1;
-        for (let left = letter === "C" ? 6 : letter === "Q" ? 4 : letter === "Z" ? 0 : 2; left > 0; left--)
+        for (let left = TAKES[letter] ?? 0; left > 0; left--)
           commands[to++] = moved[from++]!;
       }
     }
@@ -541,15 +468,33 @@ export class Painter {
     return made;
   }
 
-  private node(canvas: Canvas, node: Node, points: Points | null): void {
+  /** A shape that looks otherwise in every frame: nothing of it is kept. */
+  private changedShape(canvas: Canvas, node: ShapeNode, path: Path, changed: Changed): void {
+    const paints = [
+      node.fill && this.brush(changed.paint(node.fill)),
+      node.stroke && this.pen(changed.stroke(node.stroke)),
+    ];
+    for (const paint of paints) {
+      if (!paint) continue;
+      canvas.drawPath(path, paint);
+      paint.delete();
+    }
+  }
+
+  private shape(canvas: Canvas, node: ShapeNode, path: Path): void {
+    const kept = this.keep(node);
+    kept.fill ??= node.fill && this.brush(node.fill);
+    kept.pen ??= node.stroke && this.pen(node.stroke);
+    if (kept.fill) canvas.drawPath(path, kept.fill);
+    if (kept.pen) canvas.drawPath(path, kept.pen);
+  }
+
+  private node(canvas: Canvas, node: Node, changed: Changed | null): void {
     const { kit } = this;
     if (node.kind === "shape") {
-      const kept = this.keep(node);
-      const path = this.path(node.outline, node.rule, points);
-      kept.fill ??= node.fill && this.brush(node.fill);
-      kept.pen ??= node.stroke && this.pen(node.stroke);
-      if (kept.fill) canvas.drawPath(path, kept.fill);
-      if (kept.pen) canvas.drawPath(path, kept.pen);
+      const path = this.path(node.outline, node.rule, changed);
+      if (changed?.changesLook) this.changedShape(canvas, node, path, changed);
+      else this.shape(canvas, node, path);
       path.delete();
     } else if (node.kind === "picture") {
       const image = this.images.get(node.asset)!;
@@ -562,23 +507,24 @@ export class Painter {
         kit.MipmapMode.Linear,
       );
     } else if (node.kind === "mesh") {
-      this.mesh(canvas, node, points);
+      this.mesh(canvas, node, changed);
     } else {
       canvas.save();
       canvas.concat(nine(node.matrix));
+      const opacity = changed ? changed.opacity(node.opacity) : node.opacity;
       for (const clip of node.clips) {
-        const path = this.path(clip.outline, clip.rule, points);
+        const path = this.path(clip.outline, clip.rule, changed);
         canvas.clipPath(path, kit.ClipOp.Intersect, true);
         path.delete();
       }
-      if (node.opacity < 1) {
+      if (opacity < 1) {
         const faded = new kit.Paint();
-        faded.setAlphaf(node.opacity);
+        faded.setAlphaf(opacity);
         canvas.saveLayer(faded);
         faded.delete();
       }
-      for (const child of node.nodes) this.node(canvas, child, points);
-      if (node.opacity < 1) canvas.restore();
+      for (const child of node.nodes) this.node(canvas, child, changed);
+      if (opacity < 1) canvas.restore();
       canvas.restore();
     }
   }
@@ -607,7 +553,7 @@ export class Painter {
     return framed;
   }
 
-  private mesh(canvas: Canvas, node: MeshNode, points: Points | null): void {
+  private mesh(canvas: Canvas, node: MeshNode, changed: Changed | null): void {
     const { kit } = this;
     const kept = this.keep(node);
     if (!kept.texture) {
@@ -628,7 +574,7 @@ export class Painter {
       kept.texture = { paint, places, triangles: node.triangles };
     }
     const { paint, places, triangles } = kept.texture;
-    const where = points ? points.take(node.points.length / 2) : new Float32Array(node.points);
+    const where = changed ? changed.take(node.points.length / 2) : new Float32Array(node.points);
     const vertices = kit.MakeVertices(kit.VertexMode.Triangles, where, places, null, triangles);
     canvas.drawVertices(vertices, kit.BlendMode.Modulate, paint);
     vertices.delete();
@@ -655,20 +601,4 @@ export class Painter {
   }
 }
 
-function pointsOf(frame: Frame, item: number, drawing: number): Float32Array | null {
-  for (const bent of frame.points)
-    if (bent.item === item && bent.drawing === drawing) {
-      const size = bent.count * 2;
-      return bent.data.subarray(frame.at * size, (frame.at + 1) * size);
-    }
-  return null;
-}
-
 const nine = (m: Six): number[] => [m[0], m[2], m[4], m[1], m[3], m[5], 0, 0, 1];
-
-function* picturesOf(nodes: Node[]): Generator<string> {
-  for (const node of nodes) {
-    if (node.kind === "picture" || node.kind === "mesh") yield node.asset;
-    else if (node.kind === "layer") yield* picturesOf(node.nodes);
-  }
-}

@@ -91,6 +91,8 @@ export interface Problem {
 export type Item = Schemas["ItemView"];
 /** What to draw in some frames, as sent: little-endian float32 and int16. */
 export type Drawn = Omit<Schemas["Posed"], "worlds">;
+/** Where the points of a drawing that bends, or becomes another, lie. */
+export type BentPoints = NonNullable<Drawn["points"]>[number];
 export type PlanLetter = Schemas["PlanLetter"];
 export type PoseLetter = Schemas["PoseLetter"];
 /** A pose or short motion of the pose book. */

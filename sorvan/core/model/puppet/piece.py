@@ -8,9 +8,10 @@ from pydantic import Field
 
 from sorvan.core.geometry import Affine
 from sorvan.core.model.art import Box
-from sorvan.core.model.base import AssetId, Checked, Colour, Id, Name, Number, Pair, Value
+from sorvan.core.model.base import AssetId, Checked, Colour, Id, Name, Number, Pair, Value, filed
 from sorvan.core.model.puppet.attach import Attach
 from sorvan.core.model.puppet.joint import Placement, Side
+from sorvan.core.model.puppet.morph import Morph
 from sorvan.core.model.shape import EditableShape
 
 
@@ -61,7 +62,7 @@ class Piece(Checked):
     `shows` is the drawing seen at rest (the first, if none is named). Pieces with the same
     `shared` have the same drawings: what is done to those of one is done to all. `swatches`
     links colours of the art, written `fill:#rrggbbaa` or `stroke:#rrggbbaa`, to the
-    production's swatches.
+    production's swatches. `morphs` say how its drawings become one another, where that is not as usual.
     """
 
     id: Id
@@ -78,15 +79,30 @@ class Piece(Checked):
     opacity: Annotated[float, Field(ge=0, le=1)] = 1.0
     colour: Correction = Correction()
     swatches: dict[str, Id] = {}
+    morphs: Annotated[dict[Id, Morph], Field(max_length=400)] = {}
     hidden: bool = False
     locked: bool = False
 
     def check(self) -> None:
+        filed("morph", self.morphs)
         for what in ("id", "number"):
             if len({getattr(d, what) for d in self.drawings}) != len(self.drawings):
                 raise ValueError(f"two drawings of “{self.name}” have the same {what}")
         if self.shows is not None and all(d.id != self.shows for d in self.drawings):
             raise ValueError(f"“{self.name}” shows a drawing that it does not have")
+        there = {d.id for d in self.drawings}
+        pairs = [frozenset((m.first, m.second)) for m in self.morphs.values()]
+        if any(not pair <= there for pair in pairs):
+            raise ValueError(f"a drawing of “{self.name}” would become one that it does not have")
+        if len(set(pairs)) != len(pairs):
+            raise ValueError(f"two drawings of “{self.name}” would become one another in two ways")
+
+    def morph(self, first: str, second: str) -> Morph:
+        """How the first of these drawings becomes the second."""
+        found = next((m for m in self.morphs.values() if m.between(first, second)), None)
+        if found is None:
+            return Morph(id="usual", first=first, second=second)
+        return found if found.first == first else found.turned()
 
     def shown(self) -> Drawing:
         """The drawing that shows at rest."""
