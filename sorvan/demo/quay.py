@@ -34,6 +34,7 @@ from sorvan.demo.mouths import NAMES
 from sorvan.demo.mouths import PIECES as MOUTHS
 from sorvan.demo.paper import cut, dot, drawing, flat, limb, line, piece, ring
 from sorvan.demo.props import add_props
+from sorvan.demo.steam import add_steam
 from sorvan.demo.voices import add_voices
 from sorvan.demo.walks import add_side_view
 from sorvan.interchange.archive import Kept
@@ -299,6 +300,7 @@ def build() -> tuple[Documents, Kept]:
     _glide(do, joints)
     add_side_view(made)
     add_props(made)
+    add_steam(made)
     add_film(made)
     return made.documents, made.kept
 

@@ -20,6 +20,7 @@ from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.core.shot.film import InFilm
 from sorvan.core.shot.scene import InShot
 from sorvan.service.drawn_messages import Drawn, ItemView, Letter, Posed
+from sorvan.service.morph_messages import LookAtMorph, MorphLetter
 from sorvan.service.shot_messages import FilmLess, FilmLetter, ShotChanged, ShotLetter, ShotPart
 from sorvan.store.renders import RenderState
 
@@ -119,7 +120,8 @@ class Playhead(Value):
 
 
 FromPage = Annotated[
-    Watch | Grab | Drag | TryPose | TryCommand | LookAtMesh | LookAtWay | Playhead, Field(discriminator="type")
+    Watch | Grab | Drag | TryPose | TryCommand | LookAtMesh | LookAtWay | LookAtMorph | Playhead,
+    Field(discriminator="type"),
 ]
 FROM_PAGE: TypeAdapter[FromPage] = TypeAdapter(FromPage)
 
@@ -340,6 +342,9 @@ class MotionReport(Letter):
     beside: dict[int, int] | None = None
     """The frames where a key would lie just beside a pose, and that pose's frame; left out if as before."""
     findings: tuple[FindingView, ...] = ()
+    tangles: dict[str, bytes] | None = None
+    """By channel of drawings that become others: how bad the worst is in each frame (float32, 0 to 1); left out if as
+    before."""
 
     def wire(self) -> dict[str, Any]:
         sent = self.model_dump(exclude={"findings"}, exclude_unset=True) | {"type": self.type}
@@ -447,7 +452,7 @@ class PassedOver(Letter):
 
 
 ToPage = (
-    Snapshot | Changed | PlanLetter | ShotLetter | ShotPart | ShotChanged | FilmLetter | FilmLess | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | Settled
+    Snapshot | Changed | PlanLetter | ShotLetter | ShotPart | ShotChanged | FilmLetter | FilmLess | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | MorphLetter | Settled
     | Importing | Aligning | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from sorvan.core.checks.becoming import tangles
 from sorvan.core.checks.feet import SLIDES
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.keying import beside_poses
@@ -27,6 +28,7 @@ class Reporter:
     feet: dict[str, FootView] = field(default_factory=dict)
     found: list[Finding] | None = None
     beside: dict[int, int] | None = None
+    tangles: dict[str, bytes] = field(default_factory=dict)
     told: tuple[Puppet, Motion, bool] | None = None
     """What it last told of."""
 
@@ -55,7 +57,10 @@ class Reporter:
             news["findings"] = tuple(finding_view(f) for f in found)
         if beside != self.beside:
             news["beside"] = beside
-        self.feet, self.found, self.beside = feet, found, beside
+        bad = {id: np.ascontiguousarray(worst, dtype="<f4").tobytes() for id, worst in tangles(seen).items()}
+        if bad != self.tangles:
+            news["tangles"] = bad
+        self.feet, self.found, self.beside, self.tangles = feet, found, beside, bad
         if not news and not changed:
             return None
         return MotionReport(motion=motion.id, ground=seen.ground, slides=SLIDES, feet=changed).changed(**news)

@@ -49,6 +49,8 @@ from sorvan.service.messages import (
     WayKeyView,
     WayLetter,
 )
+from sorvan.service.morph_messages import LookAtMorph
+from sorvan.service.morphs import morph_letter
 from sorvan.service.motion_report import Reporter
 from sorvan.service.rig_report import mesh_letters, rig_letter
 
@@ -182,6 +184,8 @@ class View:
                 return self.look_at_mesh(letter)
             case LookAtWay():
                 return self.look_at_way(letter)
+            case LookAtMorph():
+                return [morph_letter(self._lead(), letter)]
         return []
 
     def arts(self) -> frozenset[str]:

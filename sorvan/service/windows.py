@@ -31,6 +31,7 @@ from sorvan.service.messages import (
     TryPose,
     Watch,
 )
+from sorvan.service.morph_messages import LookAtMorph
 from sorvan.service.rooms import Room, step_view
 from sorvan.service.shot_view import ShotView
 from sorvan.service.views import View
@@ -69,7 +70,7 @@ class Mailbox:
         """Add a letter. Gives the numbers of the questions that it passes over."""
         with self._wake:
             passed: list[int] = []
-            if isinstance(letter, Drag | TryPose | TryCommand):
+            if isinstance(letter, Drag | TryPose | TryCommand | LookAtMorph):
                 # Only those behind the last other letter: a drag belongs to the grab before it.
                 while self._letters and type(self._letters[-1]) is type(letter):
                     passed.append(self._letters.pop().n)  # type: ignore[union-attr]

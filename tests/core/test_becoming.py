@@ -40,7 +40,9 @@ def steam(*changes: str | None, cycle: bool = False, ease: Any = None) -> tuple[
         for n in range(3)
     )  # fmt: skip
     documents = documents.with_(puppet.with_pieces(held.changed(drawings=drawn)))
-    documents = do(documents, {"do": "add-motion", "id": "m", "name": "Rise", "puppet": "a", "length": 24, "cycle": cycle})
+    documents = do(
+        documents, {"do": "add-motion", "id": "m", "name": "Rise", "puppet": "a", "length": 24, "cycle": cycle}
+    )
     motion = documents.motion("m")
     given = {"ease": ease} if ease else {}
     keys = {8 * n: Key(value=(float(n),), change=c, **given) for n, c in enumerate(changes)}
@@ -133,7 +135,10 @@ def test_a_frame_by_itself_shows_what_the_plan_does() -> None:
         pose = whole.pose(frame, {"q1.turn": (20.0,)})
         assert pose.shown[row, 0] == whole.shown[row, frame]
         assert pose.items == whole.items
-        moved, there = cel_of(pose).moved(row, pose.shown[row, 0], 0), cel_of(whole).moved(row, whole.shown[row, frame], frame)
+        moved, there = (
+            cel_of(pose).moved(row, pose.shown[row, 0], 0),
+            cel_of(whole).moved(row, whole.shown[row, frame], frame),
+        )
         assert (moved is None) == (there is None)
         if moved is not None and there is not None:
             assert np.array_equal(moved[0], there[0])
@@ -196,6 +201,66 @@ def test_a_key_put_on_the_way_goes_on_that_way_and_turned_round_keys_take_their_
     again = do(eased, {"do": "change-gaps", "motion": "m", "keys": held, "change": "morph"})
     # On a hold nothing would become of it.
     assert again.motion("m").channels["q0.show"].keys[0].ease.kind == "even"
-    turned = do(documents, {"do": "set-keys", "motion": "m", "keys": [{"joint": "q1", "kind": "turn", "frame": 0, "value": [3]}]})
+    turned = do(
+        documents,
+        {"do": "set-keys", "motion": "m", "keys": [{"joint": "q1", "kind": "turn", "frame": 0, "value": [3]}]},
+    )
     with pytest.raises(Refusal):
-        do(turned, {"do": "change-gaps", "motion": "m", "keys": [{"channel": "q1.turn", "frame": 0}], "change": "morph"})
+        do(
+            turned,
+            {"do": "change-gaps", "motion": "m", "keys": [{"channel": "q1.turn", "frame": 0}], "change": "morph"},
+        )
+
+
+@pytest.mark.parametrize("attach", ["bend", "sheet"])
+def test_what_bends_goes_on_bending_while_it_becomes_another(attach: str) -> None:
+    """An arm along x over two joints becomes one twice as thick; its far half hangs down all the time."""
+    shelf = Shelf()
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Arm"})
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": [piece("arm", 0, 0), piece("low", 100, 0)]})
+    documents = do(documents, {"do": "link-joint", "puppet": "a", "joint": "low", "parent": "arm"})
+    puppet = documents.puppet("a")
+    held = puppet.pieces["arm"]
+    drawn = tuple(
+        held.drawings[0].changed(
+            id=f"d{n}", number=n, name=f"arm {n}", pivot=(0, 0), bounds=(-10, -thick, 210, thick),
+            art=shelf.keep(drawing(polygon((-10, -thick), (210, -thick), (210, thick), (-10, thick)))),
+        )
+        for n, thick in enumerate((10.0, 20.0))
+    )  # fmt: skip
+    documents = documents.with_(puppet.with_pieces(held.changed(drawings=drawn)))
+    bends: dict[str, Any] = {"kind": "bend", "joints": ["arm", "low"]}
+    if attach == "sheet":
+        bends = {"kind": "sheet", "handles": ["arm", "low"]}
+    documents = do(documents, {"do": "set-attach", "puppet": "a", "piece": "arm", "attach": bends})
+    documents = do(documents, {"do": "add-motion", "id": "m", "name": "Swell", "puppet": "a", "length": 9})
+    show = Channel(joint="arm", kind="show", keys={0: Key(value=(0.0,), change="morph"), 8: Key(value=(1.0,))})
+    hang = Channel(joint="low", kind="turn", keys={0: Key(value=(90.0,))})
+    turned = Channel(joint="arm", kind="turn", keys={0: Key(value=(0.0,)), 8: Key(value=(40.0,))})
+    documents = documents.with_(documents.motion("m").with_channels(show, hang, turned))
+    found = evaluated(documents, shelf)
+    cel = cel_of(found)
+    row = found.puppet.order.index("arm")
+
+    def seen(frame: int) -> np.ndarray:
+        """Where the outline lies on the stage."""
+        moved = cel.moved(row, int(cel.shown[row, frame]), frame)
+        assert moved is not None
+        a, b, c, d, e, f = cel.matrices[row, :, frame]
+        x, y = moved[0].T
+        return np.stack([a * x + c * y + e, b * x + d * y + f], axis=1)
+
+    # From frame to frame nothing jumps: from the first drawing, over the in-betweens, to the second.
+    boxes = np.array([[*seen(f).min(axis=0), *seen(f).max(axis=0)] for f in range(9)])
+    assert np.abs(np.diff(boxes, axis=0)).max() < 40
+    assert np.abs(np.diff(boxes, n=2, axis=0)).max() < 6
+    if attach == "bend":
+        # The far half hangs: it reaches its length below the elbow.
+        assert boxes[1][3] > 80
+    partly, _ = found.after(
+        documents.puppet("a"), documents.motion("m").with_channels(hang.changed(keys={0: Key(value=(60.0,))}))
+    )
+    whole = Evaluation.full(partly.puppet, partly.motion, False, documents.production, shelf)
+    for key, moving in whole.going.items():
+        assert np.array_equal(moving.points, partly.going[key].points)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
+from functools import cache
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -33,7 +34,9 @@ def contour(*points: tuple[float, float], closed: bool = True) -> Contour:
     """A polygon, or a line of straight parts."""
     corners = np.array(points, dtype=np.float64)
     ends = np.roll(corners, -1, axis=0)
-    return Contour(np.array([straight(a, b) for a, b in zip(corners, ends, strict=True)][: None if closed else -1]), closed)
+    return Contour(
+        np.array([straight(a, b) for a, b in zip(corners, ends, strict=True)][: None if closed else -1]), closed
+    )
 
 
 def star(*radii: float, x: float = 0.0, y: float = 0.0, turn: float = 0.0) -> list[tuple[float, float]]:
@@ -64,7 +67,7 @@ def least_by_trying_all(one: Seen, two: Seen) -> float:
     steps, n, m = costs(one, two), len(one.turns), len(two.turns)
 
     def begun(begin: int) -> float:
-        @lru_cache(maxsize=None)
+        @cache
         def left(i: int, j: int) -> float:
             if (i, j) == (n, m):
                 return 0.0
@@ -110,7 +113,7 @@ def test_curves_cut_in_parts_run_where_they_ran() -> None:
     circle = contours_of(Outline(verbs="MCCZ", points=(0, 50, 0, -16, 100, -16, 100, 50, 100, 116, 0, 116, 0, 50)))[0]
     places = np.array([0.0, 0.3, 0.8, 1.0, 1.5, 2.0])
     points = circle.cut(places)
-    for k, (low, high) in enumerate(zip(places[:-1], places[1:], strict=True)):
+    for k, (low, high) in enumerate(pairwise(places)):
         part = points[3 * k : 3 * k + 4]
         for t in (0.0, 0.25, 0.7, 1.0):
             assert np.allclose(place(part, np.array([t]))[0], circle.at(low + (high - low) * t), atol=1e-9)
@@ -219,8 +222,8 @@ def shape(outline: Outline, **more: Any) -> Shape:
 def ring(size: float, hole: float, x: float = 0.0) -> Outline:
     """A square with a square hole."""
     points: list[float] = []
-    for half, way in ((size, 1), (hole, -1)):
-        for sx, sy in ((-1, -1), (way, -way), (1, 1), (-way, way)):
+    for half, round_ in ((size, 1), (hole, -1)):
+        for sx, sy in ((-1, -1), (round_, -round_), (1, 1), (-round_, round_)):
             points += [x + half * sx, half * sy]
     return Outline(verbs="MLLLZMLLLZ", points=tuple(points))
 
@@ -330,7 +333,7 @@ def test_a_mark_that_stays_holds_its_place_and_what_lies_far_goes_on() -> None:
     )  # fmt: skip
     at = found.met[0].point
     points = found.points_at(np.array([0.0, 0.25, 0.5, 0.75, 1.0]))
-    assert points[at, :, :3].T == pytest.approx(np.zeros((3, 2)), abs=1e-9)
+    assert pytest.approx(np.zeros((3, 2)), abs=1e-9) == points[at, :, :3].T
     assert points[at, 0, 4] == pytest.approx(found.met[0].second[0])
     assert 0 < points[at, 0, 3] < points[at, 0, 4]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from sorvan.core.checks.becoming import tangled_betweens
 from sorvan.core.checks.feet import out_of_reach, sliding_feet, sunken_feet
 from sorvan.core.checks.finding import Finding, mendable
 from sorvan.core.checks.flow import first_picture_twice, pops, seam
@@ -20,6 +21,7 @@ CHECKS: Sequence[Check] = (
     sunken_feet,
     sliding_feet,
     pops,
+    tangled_betweens,
     stray_keys,
     beyond_limits,
     twins_together,

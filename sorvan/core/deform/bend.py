@@ -128,7 +128,11 @@ def bend_ready(art: Art, held: Weighted, bones: Bones, bend: Bend) -> BendReady:
     def cuts(along: Floats) -> Floats:
         return evenly(np.abs(np.diff(held.at(along), axis=0)).sum(axis=1) / 2, STEP)
 
-    skin = skin_of(art, held.mesh, cuts)
+    return skin_bends(skin_of(art, held.mesh, cuts), held, bones, bend.roundness)
+
+
+def skin_bends(skin: Skin, held: Weighted, bones: Bones, roundness: float) -> BendReady:
+    """How each point of a skin that lies in the drawing goes."""
     weights = held.at(skin.points)
     weights = weights / np.maximum(weights.sum(axis=1, keepdims=True), 1e-12)
     total, centres = np.zeros(len(weights)), np.zeros((len(weights), 2))
@@ -141,7 +145,7 @@ def bend_ready(art: Art, held: Weighted, bones: Bones, bend: Bend) -> BendReady:
     known = total > 1e-9
     centres[known] /= total[known, None]
     centres[~known] = skin.points[~known]
-    return BendReady(skin, weights, centres, bend.roundness)
+    return BendReady(skin, weights, centres, roundness)
 
 
 def bent(ready: BendReady, moves: Floats) -> Floats:

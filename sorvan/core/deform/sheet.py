@@ -135,8 +135,12 @@ def sheet_ready(art: Art, solver: Solver) -> SheetReady:
     def cuts(along: Floats) -> Floats:
         return evenly(np.hypot(*np.diff(along, axis=0).T), 1.5 * spacing)
 
-    skin = skin_of(art, mesh, cuts)
-    return SheetReady(skin, solver, embedded(mesh, skin.points))
+    return skin_pulled(skin_of(art, mesh, cuts), solver)
+
+
+def skin_pulled(skin: Skin, solver: Solver) -> SheetReady:
+    """A skin that lies in the drawing, on its sheet."""
+    return SheetReady(skin, solver, embedded(solver.mesh, skin.points))
 
 
 def pulled(ready: SheetReady, places: Complexes, lone: Complexes, start: int = 0, stop: int | None = None) -> Floats:

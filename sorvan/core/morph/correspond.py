@@ -14,6 +14,8 @@ from sorvan.core.morph.match import COARSE, Path, Seen, costs, least, matched
 
 WITHIN = 0.006
 """The part of a contour by which places between two cuts may miss each other."""
+FINE = 1 / 30
+"""The longest part of a contour between two cuts, where it is to be cut finely."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,14 +30,15 @@ class Alike:
     crossed: tuple[int, ...] = ()
 
 
-def alike(one: Contour, two: Contour, marks: Sequence[tuple[float, float]] = ()) -> Alike:
+def alike(one: Contour, two: Contour, marks: Sequence[tuple[float, float]] = (), fine: bool = False) -> Alike:
     """The way of least work from one contour to the other. `marks` are places on the two that become one another,
-    as `Contour.nearest` counts; of marks that cross, those that come first are kept."""
+    as `Contour.nearest` counts; of marks that cross, those that come first are kept. `fine`: cut in small parts
+    throughout."""
     if one.closed != two.closed:
         one, two = _closed(one), _closed(two)
     kept, crossed = list(range(len(marks))), list[int]()
     while True:
-        found = _of_least_work(one, two, [marks[k] for k in kept])
+        found = _of_least_work(one, two, [marks[k] for k in kept], fine)
         if found is not None:
             return Alike(*found, tuple(sorted(crossed)))
         # The first that crosses those before it goes.
@@ -67,7 +70,7 @@ def _in_order(closed: bool, marks: Sequence[tuple[float, float]]) -> bool:
 
 
 def _of_least_work(
-    one: Contour, two: Contour, marks: Sequence[tuple[float, float]]
+    one: Contour, two: Contour, marks: Sequence[tuple[float, float]], fine: bool
 ) -> tuple[Floats, Floats, bool, float] | None:
     """The points of both, whether they are closed, and the work; None if the marks cross."""
     if not _in_order(one.closed, marks):
@@ -86,7 +89,7 @@ def _of_least_work(
     work, path, here, there, seen, other_seen, other = min(tries, key=lambda t: t[0])
     pairs = _filled(path, seen, other_seen)
     rows, columns = _counting_on(here, pairs[:, 0], one), _counting_on(there, pairs[:, 1], other)
-    keep = _knots(rows, columns, one, other, marks)
+    keep = _knots(rows, columns, one, other, marks, FINE if fine else 1.0)
     return one.cut(rows[keep]), other.cut(columns[keep]), one.closed, work
 
 
@@ -160,9 +163,11 @@ def _counting_on(where: Floats, rows: Floats, contour: Contour) -> Floats:
     return np.interp(rows, np.arange(n), where)
 
 
-def _knots(rows: Floats, columns: Floats, one: Contour, two: Contour, marks: Sequence[tuple[float, float]]) -> Path:
+def _knots(
+    rows: Floats, columns: Floats, one: Contour, two: Contour, marks: Sequence[tuple[float, float]], longest: float
+) -> Path:
     """Which of the pairs the contours are cut at: their corners and marks, and so many more that nothing between two
-    of them misses its partner by much."""
+    of them misses its partner by much, and no part of a contour is longer than `longest`."""
     a, b = _share(rows, one), _share(columns, two)
     corner_a, corner_b = counted(rows), counted(columns)
     # Where one waits for the other, its corner counts where that begins and where it ends.
@@ -182,6 +187,9 @@ def _knots(rows: Floats, columns: Floats, one: Contour, two: Contour, marks: Seq
         da, db = a[j] - a[i], b[j] - b[i]
         off = np.abs((a[i + 1 : j] - a[i]) * db - (b[i + 1 : j] - b[i]) * da) / max(float(np.hypot(da, db)), 1e-12)
         worst = int(off.argmax())
+        if off[worst] <= WITHIN and max(da, db) > longest:
+            worst = (j - i - 1) // 2
+            off[worst] = np.inf
         if off[worst] > WITHIN:
             k = i + 1 + worst
             keep[k] = True

@@ -41,10 +41,12 @@ class _Making:
     met: list[Met] = field(default_factory=list)
     crossed: list[str] = field(default_factory=list)
     kept: Kept = _fresh
+    fine: bool = False
 
     def alike(self, one: Contour, two: Contour, marks: Sequence[tuple[float, float]] = ()) -> Alike:
         """Two contours cut alike."""
-        found: Alike = self.kept(("alike", one.key, two.key, tuple(marks)), lambda: alike(one, two, marks))
+        key = ("alike", one.key, two.key, tuple(marks), self.fine)
+        found: Alike = self.kept(key, lambda: alike(one, two, marks, self.fine))
         return found
 
     def points(self, a: Floats, b: Floats) -> slice:
@@ -69,16 +71,19 @@ class _Making:
 Cut = tuple[Floats, Floats, bool]
 
 
-def ready(first: Art, second: Art, pivots: tuple[Point, Point], morph: Morph, kept: Kept = _fresh) -> Ready:
+def ready(
+    first: Art, second: Art, pivots: tuple[Point, Point], morph: Morph, kept: Kept = _fresh, fine: bool = False
+) -> Ready:
     """Make a drawing ready to become another, each with its pivot (drawing units). Where contours were cut alike before
-    is had from `kept`, so that a mark that is moved costs what its own shape does."""
+    is had from `kept`, so that a mark that is moved costs what its own shape does. `fine`: with points close together
+    throughout, as what bends needs them."""
     one, two = leaves(first, pivots[0]), leaves(second, pivots[1])
     marks, lost = _marks_on(one, two, pivots, morph)
     given = [(p.first, p.second) for p in morph.pairs]
     named = {a for a, _ in given}, {b for _, b in given}
     given += [p for p in dict.fromkeys(marks) if p[0] not in named[0] and p[1] not in named[1]]
     pairs = paired(one, two, _once(given))
-    making = _Making(crossed=lost, kept=kept)
+    making = _Making(crossed=lost, kept=kept, fine=fine)
     nodes: list[Node] = []
     rows = _in_one_order(pairs, len(two))
     fades = _around(first, pivots[0]), _around(second, pivots[1])
@@ -336,7 +341,7 @@ def _drawn(
                 stroke=pen[0] if pen else None,
             )
         )
-        making.going.append(Going(row[0], row[1], tuple(slices), closed, fill is not None))
+        making.going.append(Going(row[0], row[1], tuple(slices), closed, fill is not None, name))
         for at, mark, p, q in met:
             base = slices[at].start
             point = base + int(np.abs(np.stack([cuts[at][0] - p, cuts[at][1] - q], axis=1)).sum(axis=(1, 2)).argmin())

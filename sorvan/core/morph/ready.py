@@ -26,6 +26,7 @@ class Going:
     contours: tuple[slice, ...]
     closed: tuple[bool, ...]
     filled: bool
+    name: str = ""
 
     @property
     def own(self) -> slice:

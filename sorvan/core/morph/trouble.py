@@ -63,22 +63,38 @@ def troubles(of: Ready, parts: Floats) -> list[Trouble]:
     return _troubles(of, parts, main_movement(of))
 
 
+STEPS = np.linspace(0, 1, 17)
+"""The parts of the way that are looked at where nobody says at which."""
+
+
+def usual(of: Ready) -> list[Trouble]:
+    """What goes wrong at these parts of the way, worked out once."""
+    known: list[Trouble] | None = of.__dict__.get("_usual")
+    if known is None:
+        of.__dict__["_usual"] = known = troubles(of, STEPS)
+    return known
+
+
 def main_movement(of: Ready) -> Floats:
-    """How all of it moves from the first drawing to the second, `(2,)` units: its shapes' middles, each as much as it
-    is large."""
+    """How all of it moves from the first drawing to the second, `(2,)` units: every part of the outlines as much as it
+    is long; nothing, if that is little beside the whole."""
     total, weight = np.zeros(2), 0.0
     for one in of.going:
         if one.first is None or one.second is None:
             continue
         a, b = of.points[0, one.own], of.points[1, one.own]
-        size = float(np.ptp(a, axis=0).prod() + np.ptp(b, axis=0).prod()) + 1e-9
-        total += size * (_middle(b) - _middle(a))
-        weight += size
-    return total / weight if weight else total
+        long = _lengths(a) + _lengths(b)
+        total += long @ (b - a)
+        weight += float(long.sum())
+    found = total / weight if weight else total
+    size = max(of.box[2] - of.box[0], of.box[3] - of.box[1], 1e-9)
+    return found if float(np.hypot(*found)) > STILL * size else np.zeros(2)
 
 
-def _middle(points: Floats) -> Floats:
-    found: Floats = (points.min(axis=0) + points.max(axis=0)) / 2
+def _lengths(points: Floats) -> Floats:
+    """How long the outline is about each of its points."""
+    lines = np.hypot(*np.diff(points, axis=0).T)
+    found: Floats = np.concatenate([lines, [0.0]]) + np.concatenate([[0.0], lines])
     return found
 
 
@@ -157,14 +173,12 @@ def _against(n: int, points: Floats, parts: Floats, main: Floats, one: Going) ->
     speed = float(np.hypot(*main))
     if one.first is None or one.second is None or len(parts) < 2:
         return []
-    size = max(float(np.ptp(points[:, :, 0], axis=0).max()), float(np.ptp(points[:, :, -1], axis=0).max()), 1e-9)
-    if speed < STILL * size:
+    if speed <= 0:
         return []
     steps = np.diff(points, axis=2) / np.maximum(np.diff(parts), 1e-9)
     along = (steps * (main / speed)[None, :, None]).sum(axis=1)
     back = along < -BACK * speed
-    long = np.hypot(*np.diff(points[:, :, 0], axis=0).T) + np.hypot(*np.diff(points[:, :, -1], axis=0).T)
-    weight = np.concatenate([long, long[-1:]])
+    weight = _lengths(points[:, :, 0]) + _lengths(points[:, :, -1])
     share = (back * weight[:, None]).sum(axis=0) / max(float(weight.sum()), 1e-12)
     amounts = np.concatenate([share, share[-1:]])
     if amounts.max() <= LEAST["against"]:

@@ -11,11 +11,13 @@ import numpy as np
 from sorvan.core.art.colours import dressed
 from sorvan.core.art.outlines import grain, silhouette
 from sorvan.core.art.source import Arts
-from sorvan.core.deform.bend import BendReady, Bones, Weighted, bend_ready, bent, weighted
-from sorvan.core.deform.sheet import SheetReady, pulled, sheet_ready, solver_over
+from sorvan.core.deform.bend import BendReady, Bones, Weighted, bend_ready, bent, skin_bends, weighted
+from sorvan.core.deform.sheet import SheetReady, Solver, pulled, sheet_ready, skin_pulled, solver_over
+from sorvan.core.deform.skin import Skin
 from sorvan.core.geometry import Affine, Floats, Point, compose_blocks, inverse_block, place_in
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, Drawing, Piece, Puppet, Sheet
+from sorvan.core.morph.ready import Ready
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds
 
 
@@ -103,6 +105,41 @@ def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Ar
     return tuple(found)
 
 
+def ends_bending(
+    puppet: Puppet, row: Mapping[str, int], piece: Piece, pair: tuple[Drawing, Drawing], ready: Ready, arts: Arts
+) -> tuple[Bender, Bender]:
+    """Two drawings of a bending piece of which the first becomes the second, each with the points they have in common:
+    those of the first bend as it does, those of the second as that does."""
+    worlds, at = rest_worlds(puppet), puppet.order.index(piece.id)
+    assert piece.attach is not None
+    attach, found = piece.attach, []
+    for n, drawing in enumerate(pair):
+        places = places_in(piece, drawing, worlds)
+        skin = Skin(ready.art, ready.points[n] + np.array(drawing.pivot))
+        if isinstance(attach, Bend):
+            held = _weighted(puppet, attach, drawing, places, arts)
+            bones = Bones(attach.joints, places, _parents(puppet, attach.joints))
+            made: BendReady | SheetReady = skin_bends(skin, held, bones, attach.roundness)
+        else:
+            made = skin_pulled(skin, _solver(attach, drawing, places, arts))
+        seat, nodes = piece.in_joint(drawing), attach.nodes
+        placed = worlds[piece.joint] @ seat
+        found.append(
+            Bender(
+                piece=at,
+                drawing=piece.drawings.index(drawing),
+                art="",
+                ready=made,
+                main=row[piece.joint],
+                seat=seat,
+                rows=tuple(row[n] for n in nodes),
+                rests=tuple(worlds[n].inverse() @ placed for n in nodes),
+                handles=_lying(made, nodes),
+            )
+        )
+    return found[0], found[1]
+
+
 def _lying(ready: BendReady | SheetReady, nodes: tuple[str, ...]) -> tuple[Point, ...]:
     if isinstance(ready, BendReady):
         return ()
@@ -150,6 +187,13 @@ def _weighted(puppet: Puppet, bend: Bend, drawing: Drawing, places: tuple[Point,
     return arts.kept(key, make)
 
 
+def _solver(sheet: Sheet, drawing: Drawing, places: tuple[Point, ...], arts: Arts) -> Solver:
+    return arts.kept(
+        ("sheet", drawing.art, sheet.model_dump_json(exclude={"handles"}), places),
+        lambda: solver_over(silhouette(arts.art(drawing.art), arts), sheet, places),
+    )
+
+
 def _ready(
     puppet: Puppet,
     piece: Piece,
@@ -169,10 +213,7 @@ def _ready(
         ready: BendReady | SheetReady = arts.kept(key, lambda: bend_ready(arts.art(look), held, bones, attach))
     else:
         assert isinstance(attach, Sheet)
-        solver = arts.kept(
-            ("sheet", drawing.art, attach.model_dump_json(exclude={"handles"}), places),
-            lambda: solver_over(silhouette(arts.art(drawing.art), arts), attach, places),
-        )
+        solver = _solver(attach, drawing, places, arts)
         key = ("skin", look, drawing.art, attach.model_dump_json(exclude={"handles"}), places)
         ready = arts.kept(key, lambda: sheet_ready(arts.art(look), solver))
     return ready, arts.kept(("art", *key), lambda: arts.keep(ready.skin.art))

@@ -21,6 +21,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.morph.ready import Ready
+from sorvan.core.plan.bending import ends_bending
 from sorvan.core.plan.between import blends
 from sorvan.core.plan.dials import Values, joint_of, kind_of, neutral, with_dials
 from sorvan.core.plan.morphing import NEVER, becoming, made_ready
@@ -152,8 +153,35 @@ class Evaluation:
                 frames = start + np.flatnonzero(on.which[start:stop] == slot)
                 ready, _ = self._made(row, pair)
                 parts = on.parts[frames]
-                moving = Moving(ready.points_at(parts), ready.looks_at(parts), frames.astype(np.int32))
+                points = self._bent_on_its_way(row, pair, ready, frames, parts, start, stop)
+                moving = Moving(points, ready.looks_at(parts), frames.astype(np.int32))
                 found[row, self.rig.plain(row) + slot] = moving
+        return found
+
+    def _bent_on_its_way(
+        self,
+        row: int,
+        pair: tuple[int, int],
+        ready: Ready,
+        frames: NDArray[np.intp],
+        parts: Floats,
+        start: int,
+        stop: int,
+    ) -> Floats:
+        """Where the points of a drawing that becomes another lie in these frames. One that bends lies between where both
+        would, bent, and as far beside that as its way leads at rest."""
+        points, piece = ready.points_at(parts), self.puppet.pieces[self.puppet.order[row]]
+        if piece.attach is None or not len(frames):
+            return points
+        assert self.arts is not None
+        one, two = (piece.drawings[n] for n in pair)
+        ends = ends_bending(self.puppet, self.rig.row, piece, (one, two), ready, self.arts)
+        first, second = (
+            end.points(self.worlds, start, stop)[:, :, frames - start] - np.array(drawing.pivot)[:, None]
+            for end, drawing in zip(ends, (one, two), strict=True)
+        )
+        aside = points - (ready.points[0][:, :, None] + parts * (ready.points[1] - ready.points[0])[:, :, None])
+        found: Floats = first + parts * (second - first) + aside
         return found
 
     def looks_like(self, other: Evaluation) -> bool:

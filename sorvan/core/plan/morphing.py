@@ -65,8 +65,10 @@ def made_so(
     """The same for two drawings that become one another in a way that may not be the piece's own."""
     one, two = pair
     looks = tuple(dressed(piece, d, production, arts) for d in pair)
-    key = ("morph", *looks, one.pivot, two.pivot, morph.model_dump_json(exclude={"id", "first", "second"}))
+    # What bends needs points close enough to bend.
+    fine = piece.attach is not None
+    key = ("morph", fine, *looks, one.pivot, two.pivot, morph.model_dump_json(exclude={"id", "first", "second"}))
     found = arts.kept(
-        key, lambda: ready(arts.art(looks[0]), arts.art(looks[1]), (one.pivot, two.pivot), morph, arts.kept)
+        key, lambda: ready(arts.art(looks[0]), arts.art(looks[1]), (one.pivot, two.pivot), morph, arts.kept, fine)
     )
     return found, arts.kept(("art", *key), lambda: arts.keep(found.art))

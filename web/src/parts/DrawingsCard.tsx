@@ -5,6 +5,7 @@ import type { Drawing, Piece, Puppet } from "../wire/types";
 import { get, submit } from "../session";
 import { IconButton } from "../ui/bits";
 import { Fold } from "../ui/Fold";
+import { MorphView } from "../morph/MorphView";
 import { LineUp } from "./LineUp";
 import { DrawingThumb } from "./PieceSheet";
 
@@ -13,6 +14,7 @@ export const shownDrawing = (piece: Piece): Drawing =>
 
 export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Piece; add: () => void }) {
   const [lining, setLining] = useState(false);
+  const [becoming, setBecoming] = useState(false);
   const [over, setOver] = useState<string | null>(null);
   const shown = shownDrawing(piece);
   const sharers = Object.values(puppet.pieces ?? {}).filter(
@@ -74,6 +76,15 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
         >
           Line up…
         </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          disabled={piece.drawings.length < 2}
+          title="How one drawing becomes another"
+          onClick={() => setBecoming(true)}
+        >
+          Morph…
+        </Button>
         <IconButton
           quiet
           icon="trash"
@@ -95,6 +106,15 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
             Give it its own
           </button>
         </p>
+      )}
+      {becoming && (
+        <MorphView
+          puppet={puppet}
+          piece={piece}
+          first={shown.id}
+          second={piece.drawings.find((d) => d.id !== shown.id)!.id}
+          close={() => setBecoming(false)}
+        />
       )}
       {lining && <LineUp puppet={puppet} piece={piece} close={() => setLining(false)} />}
     </Fold>

@@ -1,4 +1,5 @@
 /** The session that is open, for components (`useWorkshop`) and for what the hand does on the stage. */
+import type { Asked, Becoming } from "./morphs";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
 import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
@@ -138,6 +139,9 @@ export const tryRest = (tried: Record<string, number[]>): Promise<Pose | null> =
 export const tryWhole = (command: Command): Promise<Trial | null> => here().tryWhole(command);
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const putBack = (): void => open.getState().session?.putBack();
+export const askMorph = (asked: Asked): Promise<Becoming | null> => here().askMorph(asked);
+export const keepBetweens = (piece: string, frames: number[], then: "hold" | "morph"): Promise<boolean | null> =>
+  here().keepBetweens(piece, frames, then);
 export const lookAtMesh = (piece: string, joint: string | null): void => here().lookAtMesh(piece, joint);
 
 export const toggle = (): void => here().clock.toggle();

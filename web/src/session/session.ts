@@ -13,6 +13,7 @@ import { begun, taken, type Change } from "./documents";
 import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
 import { cardsFrom, doubles, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
+import { morphFrom, type Asked, type Becoming } from "./morphs";
 import { Questions } from "./questions";
 import { filmFrom, partAt, withoutShots, withShot } from "./film";
 import { shotFrom, withChanged, withShotPart, type ShotPlan } from "./shotPlan";
@@ -45,7 +46,7 @@ export class Session {
   readonly notices = makeNotices();
   /** Which window this is, for the service to tell it from others. */
   readonly window = crypto.randomUUID();
-  private readonly questions = new Questions<Pose | Trial>((waiting) =>
+  private readonly questions = new Questions<Pose | Trial | Becoming>((waiting) =>
     document.documentElement.toggleAttribute("data-asking", waiting),
   );
   private readonly outbox = new Outbox({
@@ -161,9 +162,12 @@ export class Session {
           feet[joint] = { slide: floats(foot.slide), stands: foot.stands.slice() };
         const findings = message.findings ?? before?.findings ?? [];
         const beside = message.beside ?? before?.beside ?? {};
-        this.set({
-          report: { motion: message.motion, ground: message.ground, slides: message.slides, feet, findings, beside },
-        });
+        const told = message.tangles as Record<string, Uint8Array> | null | undefined;
+        const tangles = told
+          ? Object.fromEntries(Object.entries(told).map(([id, data]) => [id, floats(data)]))
+          : (before?.tangles ?? {});
+        const { motion, ground, slides } = message;
+        this.set({ report: { motion, ground, slides, feet, findings, beside, tangles } });
         return;
       }
       case "mesh":
@@ -203,6 +207,9 @@ export class Session {
       }
       case "pose":
         this.questions.settle(message.n, poseFrom(message, now.plan, itemsOf(now.shotPlan, message.cast)));
+        return;
+      case "morph":
+        this.questions.settle(message.n, morphFrom(message));
         return;
       case "cards":
         this.set({ cards: cardsFrom(message, now.plan) });
@@ -482,6 +489,23 @@ export class Session {
     const { trial } = this;
     const found = await this.questions.ask((n) => this.live.send({ type: "try-command", n, command, whole: true }));
     return trial === this.trial ? (found as Trial | null) : null;
+  }
+
+  /** How one of a piece's drawings becomes another. */
+  async askMorph(asked: Asked): Promise<Becoming | null> {
+    const found = await this.questions.ask((n) => this.live.send({ type: "look-at-morph", n, ...asked }));
+    return found as Becoming | null;
+  }
+
+  /** Make in-betweens drawings of the piece, and key them where they are seen. */
+  keepBetweens(piece: string, frames: number[], then: "hold" | "morph"): Promise<boolean | null> {
+    const { motion, seq } = this.get();
+    if (!motion) return Promise.resolve(null);
+    const asked = { motion, piece, frames, then, change: crypto.randomUUID(), window: this.window };
+    return this.brought(async () => {
+      this.acknowledge(await http.keepBetweens(this.id, { ...asked, base: Math.max(0, seq) }));
+      return true;
+    });
   }
 
   /** Ask for the keys on a joint's path, and for them again whenever they change; for none with null. */

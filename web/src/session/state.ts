@@ -34,6 +34,8 @@ export interface Verdict {
   findings: Finding[];
   /** The frames where a key would lie just beside a pose, and that pose's frame. */
   beside: Record<string, number>;
+  /** By channel of drawings that become others: how bad the worst is in each frame, 0 to 1. */
+  tangles: Record<string, Float32Array>;
 }
 
 /** The mesh of a piece that bends, at rest in drawing units, with one joint's weights. */

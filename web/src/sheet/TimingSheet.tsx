@@ -56,7 +56,13 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     const cycle = motion.cycle ?? false;
     const lit = joint;
-    const ground = { feet: report?.feet ?? {}, slides: report?.slides ?? 0, plant, pulled };
+    const ground = {
+      feet: report?.feet ?? {},
+      slides: report?.slides ?? 0,
+      plant,
+      pulled,
+      tangles: report?.tangles ?? {},
+    };
     drawSheet(c, ink, { rows, time, top, height, spacing, selected, by, lit, cycle, poses, cursor, ...ground });
   }, [ink, rows, time, top, height, spacing, selected, by, joint, motion, poses, cursor, report, plant, pulled]);
 

@@ -26,6 +26,8 @@ export interface Shown {
   feet: Verdict["feet"];
   slides: number;
   plant: string | null;
+  /** By channel of drawings that become others: how bad the worst is in each frame. */
+  tangles: Verdict["tangles"];
   /** The planted stretch that a hand pulls on. */
   pulled: Pulled | null;
 }
@@ -147,14 +149,67 @@ function thread(c: CanvasRenderingContext2D, ink: Ink, s: Shown, t: Thread, y: n
   for (let i = start; i < frames.length && frames[i]! <= to; i++) {
     const frame = frames[i]!;
     const key = channel.keys![String(frame)]!;
-    const held = key.ease?.kind === "hold" || JUMPS.has(channel.kind);
-    if (held && frames[i + 1] !== undefined) {
+    const change = key.change ?? "hold";
+    const held = key.ease?.kind === "hold" || (JUMPS.has(channel.kind) && change !== "morph");
+    const next = frames[i + 1] ?? (cycle && frames.length > 1 ? frames[0]! + time.length : undefined);
+    if (next !== undefined && change !== "hold") (change === "cut" ? cut : lens)(c, ink, s, t.id, frame, next, y);
+    else if (held && frames[i + 1] !== undefined) {
       c.fillStyle = faded(ink.ink, 45);
       c.fillRect(time.x(frame), y - 2.5, time.x(frames[i + 1]!) - time.x(frame), 5);
     }
     const on = own?.has(frame) ?? false;
     bead(c, ink, time.x(frame + (on ? s.by : 0)), y, held, on, frame >= time.length, Boolean(key.recipe && !key.hand));
   }
+}
+
+/** One drawing becoming the next: it thins out as the other swells. Below, where that goes wrong, how badly. */
+function lens(
+  c: CanvasRenderingContext2D,
+  ink: Ink,
+  { time, tangles }: Shown,
+  id: string,
+  frame: number,
+  next: number,
+  y: number,
+) {
+  const [a, b] = [time.x(frame) + 5, Math.min(time.x(next), time.width + 5) - 5];
+  if (b <= a) return;
+  c.fillStyle = faded(ink.ink, 34);
+  c.beginPath();
+  c.moveTo(a, y - 5);
+  c.lineTo(b, y);
+  c.lineTo(a, y + 5);
+  c.moveTo(b, y - 5);
+  c.lineTo(a, y);
+  c.lineTo(b, y + 5);
+  c.fill();
+  const bad = tangles[id];
+  if (!bad) return;
+  c.fillStyle = ink.warn;
+  for (let f = frame + 1; f < next && f < time.length; f++) {
+    const tall = Math.ceil(5 * Math.min(1, bad[f] ?? 0));
+    if (bad[f]! > 0.004)
+      c.fillRect(time.x(f) - time.step / 2, y + ROW / 2 - 1 - tall, Math.max(time.step - 1, 1), tall);
+  }
+}
+
+/** One drawing making room for the next half way. */
+function cut(
+  c: CanvasRenderingContext2D,
+  ink: Ink,
+  { time, spacing }: Shown,
+  id: string,
+  frame: number,
+  next: number,
+  y: number,
+) {
+  const gap = spacing[id]?.gaps.find((g) => g[0] === frame);
+  const half = frame + Math.max(1, gap?.[2].findIndex((p) => p >= 0.5) ?? (next - frame) / 2);
+  const [a, m, b] = [time.x(frame), time.x(half) - time.step / 2, Math.min(time.x(next), time.width)];
+  c.fillStyle = faded(ink.ink, 45);
+  c.fillRect(a, y - 4, m - a, 3);
+  c.fillRect(m, y + 1, b - m, 3);
+  c.fillRect(m - 1, y - 6, 2, 12);
 }
 
 function line(c: CanvasRenderingContext2D, x0: number, x1: number, y: number) {

@@ -32,6 +32,7 @@ const report = {
   motion: "m",
   ground: 600,
   slides: 0.5,
+  tangles: {},
   findings: [],
   beside: {},
   feet: { far: {}, near: {} },

@@ -14,7 +14,19 @@ import CanvasKitInit, {
 import wasm from "canvaskit-wasm/bin/canvaskit.wasm?url";
 import { asset } from "../wire/http";
 import type { Item } from "../wire/types";
-import { TAKES, picturesOf, type Art, type ArtPaint, type Changed, type MeshNode, type Node, type Outline, type ShapeNode, type Six, type Stroke } from "./art";
+import {
+  TAKES,
+  picturesOf,
+  type Art,
+  type ArtPaint,
+  type Changed,
+  type MeshNode,
+  type Node,
+  type Outline,
+  type ShapeNode,
+  type Six,
+  type Stroke,
+} from "./art";
 import { changedIn, changing, type Bent } from "./bent";
 
 /** What is drawn over some frames: matrices are frames × items × 6, `shown` frames × items. */
@@ -299,6 +311,14 @@ export class Painter {
     canvas.restore();
   }
 
+  /** A drawing by itself with other points and looks, under six numbers. */
+  changed(canvas: Canvas, id: string, m: readonly number[], changed: Changed): void {
+    canvas.save();
+    canvas.concat(nine(m as Six));
+    for (const node of this.arts.get(id)?.nodes ?? []) this.node(canvas, node, changed);
+    canvas.restore();
+  }
+
   /** A box on the stage that holds all of an item. */
   private around(frame: Frame, i: number): Float32Array {
     const drawing = drawingOf(frame, i);
@@ -414,8 +434,7 @@ export class Painter {
       let [to, from] = [0, 0];
       for (const letter of outline.verbs) {
         to += 1;
-        for (let left = TAKES[letter] ?? 0; left > 0; left--)
-          commands[to++] = moved[from++]!;
+        for (let left = TAKES[letter] ?? 0; left > 0; left--) commands[to++] = moved[from++]!;
       }
     }
     const path = kit.Path.MakeFromCmds(commands);

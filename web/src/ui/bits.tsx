@@ -57,23 +57,28 @@ export function Painted({
   className,
   paint,
   watch,
+  now = false,
 }: {
   width: number;
   height: number;
   className?: string;
   paint: (p: Painter) => ImageData | null;
   watch: unknown[];
+  /** At once, for what a hand waits for; else when there is time. */
+  now?: boolean;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     let live = true;
     let stop = () => {};
     void painter().then((p) => {
-      if (live)
-        stop = whenIdle(() => {
-          const data = paint(p);
-          if (data && canvas.current) canvas.current.getContext("2d")!.putImageData(data, 0, 0);
-        });
+      const put = () => {
+        const data = paint(p);
+        if (data && canvas.current) canvas.current.getContext("2d")!.putImageData(data, 0, 0);
+      };
+      if (!live) return;
+      if (now) put();
+      else stop = whenIdle(put);
     });
     return () => {
       live = false;

@@ -1,6 +1,7 @@
 /** Requests to the service. Every failure is a `Problem`. */
 import type {
   Ack,
+  BetweensAsked,
   Command,
   Exposed,
   Glance,
@@ -122,6 +123,8 @@ function formOf(file: File, fields: Record<string, string>): FormData {
 }
 
 export const languages = () => ask<Language[]>("/languages");
+export const keepBetweens = (production: string, asked: BetweensAsked) =>
+  ask<Ack>(`/productions/${production}/betweens`, json("POST", asked));
 export const bringSound = (production: string, file: File, fields: Record<string, string>) =>
   ask<SoundReport>(`/productions/${production}/voices`, { method: "POST", body: formOf(file, fields) });
 const line = (production: string, voice: string) => `/productions/${production}/voices/${voice}`;

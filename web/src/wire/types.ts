@@ -99,6 +99,12 @@ export type PoseLetter = Schemas["PoseLetter"];
 export type BookEntry = Schemas["Entry"];
 /** A key on the path of a joint, on the stage. */
 export type WayKey = Schemas["WayKeyView"];
+/** How one of a piece's drawings becomes another. */
+export type Morph = Schemas["Morph"];
+export type Mark = Schemas["Mark"];
+export type MorphLetter = Schemas["MorphLetter"];
+export type LookAtMorph = Schemas["LookAtMorph"];
+export type BetweensAsked = Schemas["BetweensAsked"];
 export type CardsLetter = Schemas["CardsLetter"];
 export type TriedLetter = Schemas["TriedLetter"];
 export type Part = Schemas["Part"];

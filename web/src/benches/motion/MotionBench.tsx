@@ -21,6 +21,7 @@ import { addMotion, key, keyPose } from "./commands";
 import { GroundPanel } from "./GroundPanel";
 import { useMotionKeys, usePosingHand } from "./keys";
 import { Posing } from "./overlays";
+import { MorphPanel } from "./MorphPanel";
 import { Controls, JointValues, MotionPanel } from "./panels";
 import { PosePanel } from "./PosePanel";
 import { RecipesPanel } from "./RecipesPanel";
@@ -147,6 +148,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="right" aria-label="Details">
         {puppet && <MotionPanel puppet={puppet} motion={motion} />}
         {motion && <PosePanel key={`pose ${motion.id}`} motion={motion} />}
+        {puppet && motion && <MorphPanel key={`morph ${motion.id}`} puppet={puppet} motion={motion} />}
         {motion && <ChartPanel key={motion.id} motion={motion} />}
         {puppet && motion && <JointValues puppet={puppet} motion={motion} />}
         {puppet && motion && <Controls puppet={puppet} motion={motion} />}
