@@ -1,6 +1,6 @@
 """Run every benchmark."""
 
-from bench import changes, evaluation, limbs, motion, page, render, rigging, shots, voice, workers
+from bench import changes, evaluation, limbs, morphs, motion, page, render, rigging, shots, voice, workers
 
 evaluation.full()
 evaluation.one_key()
@@ -18,4 +18,5 @@ page.film()
 page.memory()
 motion.main()
 voice.main()
+morphs.main()
 shots.main()

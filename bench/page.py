@@ -101,12 +101,7 @@ def _pulled(documents: Documents, kept: Kept, at: tuple[float, float], wide: flo
             page.mouse.move(*stage.place((at[0] + wide * np.cos(i / 9), at[1] + wide * np.sin(i / 9))))
             page.wait_for_timeout(24)
         page.mouse.up()
-        pointer, drawn = (
-            np.array(page.evaluate(f"performance.getEntriesByName('sorvan:{mark}').map((m) => m.startTime)"))
-            for mark in ("pointer", "drawn")
-        )
-    following = np.searchsorted(drawn, pointer)
-    waits = np.array([drawn[f] - p for p, f in zip(pointer, following, strict=True) if f < len(drawn)])[25:]
+        waits = waited(page)
     for percent, goal in ((95, "≤ 1"), (99, "≤ 2")):
         wait = float(np.percentile(waits, percent))
         report(
@@ -116,6 +111,16 @@ def _pulled(documents: Documents, kept: Kept, at: tuple[float, float], wide: flo
             "one display frame at 60 Hz",
             goal,
         )
+
+
+def waited(page: Page) -> np.ndarray:
+    """How long after each movement of the pointer the next picture was drawn (milliseconds), the first left out."""
+    pointer, drawn = (
+        np.array(page.evaluate(f"performance.getEntriesByName('sorvan:{mark}').map((m) => m.startTime)"))
+        for mark in ("pointer", "drawn")
+    )
+    following = np.searchsorted(drawn, pointer)
+    return np.array([drawn[f] - p for p, f in zip(pointer, following, strict=True) if f < len(drawn)])[25:]
 
 
 def playback() -> None:

@@ -30,6 +30,42 @@ ART = f"""<svg xmlns="http://www.w3.org/2000/svg" width="{WIDTH}" height="{HEIGH
 </svg>"""
 
 
+BECOMING = f"""<svg xmlns="http://www.w3.org/2000/svg" width="{WIDTH}" height="{HEIGHT}" viewBox="0 0 {WIDTH} {HEIGHT}">
+<defs><linearGradient id="a"><stop offset="0" stop-color="#ffd"/><stop offset=".4" stop-color="#f92"/><stop offset="1" stop-color="#925"/></linearGradient>
+<linearGradient id="b" gradientTransform="rotate(40)"><stop offset="0" stop-color="#09c"/><stop offset="1" stop-color="#fff8"/></linearGradient>
+<radialGradient id="c"><stop offset="0" stop-color="#fff"/><stop offset="1" stop-color="#16a"/></radialGradient>
+<clipPath id="k"><circle cx="320" cy="60" r="52"/></clipPath><clipPath id="n"><rect x="290" y="20" width="120" height="60"/></clipPath></defs>
+<g id="puff"><g clip-path="url(#k)" opacity=".8"><path d="M260 90C260 40 330 0 380 50L360 120Z" fill="url(#a)"/></g>
+<path d="M300 300L360 300L360 350L300 350Z M315 312L315 338L345 338L345 312Z" fill="url(#a)" stroke="#402" stroke-width="6"/></g>
+<g id="cloud"><g clip-path="url(#n)" opacity=".4"><path d="M280 30H420V110L350 60Z" fill="url(#b)"/></g>
+<path d="M420 290C470 260 520 320 500 350L430 356Z M445 310L480 312L470 335Z" fill-rule="evenodd" fill="url(#c)"/>
+<circle cx="560" cy="330" r="18" fill="#7a2" stroke="#fff" stroke-width="4"/></g>
+<g id="other sail"><path d="M60 60C140 30 230 10 270 100Q210 150 100 190Z" fill="#2a7f8f" stroke="#fff" stroke-width="3"/></g>
+</svg>"""
+
+
+def becoming(client: httpx.Client, production: str, sail: str) -> None:
+    """A puff that becomes a cloud (clipped, faded, with a hole, from one kind of gradient to another, one shape more);
+    and the sail, which bends, becomes another."""
+    bring(client, production, "a", BECOMING.encode())
+    ids = {p["name"]: p["id"] for p in documents(client, production)["a"]["pieces"].values()}
+    for into, other in ((ids["puff"], ids["cloud"]), (sail, ids["other sail"])):
+        keys = [
+            {"joint": into, "kind": "show", "frame": f, "value": [v], "ease": {"kind": "even"}}
+            for f, v in ((0, 0), (4, 1))
+        ]
+        for command in (
+            {"do": "gather-drawings", "puppet": "a", "piece": into, "others": [other]},
+            {"do": "set-keys", "motion": "m", "keys": keys},
+            {"do": "change-gaps", "motion": "m", "keys": [{"channel": f"{into}.show", "frame": 0}], "change": "morph"},
+        ):
+            done = change(client, production, command)
+            assert done.status_code == 200, done.text
+    drawings = [d["id"] for d in documents(client, production)["a"]["pieces"][ids["puff"]]["drawings"]]
+    pair = {"puppet": "a", "piece": ids["puff"], "first": drawings[0], "second": drawings[1]}
+    change(client, production, {"do": "set-morph", **pair, "way": "swing", "lone": "neighbour"})
+
+
 def rig_all(client: httpx.Client, production: str, ids: dict[str, str]) -> None:
     """A sail that bends, a picture on a sheet, masks in both ways, a faded and a toned piece."""
     joints = [{"id": "tip", "name": "tip", "at": [150, 105], "parent": ids["left sail"]}]
@@ -101,10 +137,11 @@ def test_the_stage_and_the_film_show_the_same(shared: Service, new_page: Callabl
         keys = [{"joint": joint, "kind": kind, "frame": f, "value": v} for f, v in ((0, first), (4, last))]
         change(client, production, {"do": "set-keys", "motion": "m", "keys": keys})
 
+    becoming(client, production, ids["left sail"])
     with zipfile.ZipFile(io.BytesIO(fetched(client, production, {"motion": "m", "format": "png"}))) as file:
         rendered = [decode(file.read(name), name) for name in sorted(file.namelist())]
 
-    alike(shared, new_page, f"{production}/motion", rendered, (0, 2, 4))
+    alike(shared, new_page, f"{production}/motion", rendered, (0, 1, 2, 3, 4))
 
 
 def alike(

@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sorvan.core.art.mixing import colour_between, mixed
 from sorvan.core.model.art import Art, Flat, Outline, Shape
 from sorvan.core.model.documents import Documents
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.scene import cel_of
 from tests.core.shelf import Shelf
 from tests.core.speakers import speaker
 from tests.core.worlds import do
@@ -26,34 +26,6 @@ def lips(width: float, opening: float, colour: str, curved: bool = False) -> Art
     )
     shape = Shape(outline=Outline(verbs=verbs, points=tuple(map(float, points))), fill=Flat(colour=colour))
     return Art(bounds=(0, -opening, width, opening), nodes=(shape,))
-
-
-def test_outlines_of_the_same_points_go_half_way_and_so_do_their_colours() -> None:
-    art = mixed(lips(20, 4, "#ff0000ff"), lips(10, 12, "#00ff00ff"), 0.25, (10, 0), (5, 0))
-    (shape,) = art.nodes
-    assert isinstance(shape, Shape)
-    # By their middles: three quarters of the one and a quarter of the other.
-    assert shape.outline.points == pytest.approx((-8.75, 0, 0, -3, 8.75, 0, 0, 3))
-    assert shape.fill == Flat(colour="#bf4000ff") and colour_between("#00000000", "#ffffffff", 0.5) == "#80808080"
-    assert art.bounds == (-10, -12, 10, 12)
-
-
-def test_what_has_no_partner_comes_over_the_other_by_and_by() -> None:
-    art = mixed(lips(20, 4, "#ff0000ff"), lips(20, 4, "#00ff00ff", curved=True), 0.5, (0, 0), (0, 0))
-    assert [(n.kind, getattr(n, "opacity", None)) for n in art.nodes] == [("layer", 1), ("layer", 0.5)]
-
-
-@given(st.floats(0, 1), st.floats(2, 40), st.floats(2, 40))
-def test_at_its_ends_it_is_the_one_and_the_other(t: float, one: float, two: float) -> None:
-    a, b = lips(one, 4, "#ff0000ff"), lips(two, 9, "#0000ffff")
-    for part, wanted in ((0.0, a), (1.0, b)):
-        found = mixed(a, b, part, (0, 0), (0, 0)).nodes[0]
-        assert isinstance(found, Shape) and isinstance(wanted.nodes[0], Shape)
-        assert found.outline.points == pytest.approx(wanted.nodes[0].outline.points, abs=1e-3)
-        assert found.fill == wanted.nodes[0].fill
-    between = mixed(a, b, t, (0, 0), (0, 0)).nodes[0]
-    assert isinstance(between, Shape)
-    assert min(one, two) - 1e-3 <= between.outline.points[4] <= max(one, two) + 1e-3
 
 
 def spoken(blend: int) -> tuple[Documents, Shelf]:
@@ -85,13 +57,15 @@ def test_after_each_change_the_drawing_between_shows_for_its_frames() -> None:
     assert plain == [0] * 6 + [3] * 2 + [9] * 4 + [7] * 8 + [10] * 4
     documents, shelf = spoken(1)
     row, e = shown(documents, shelf)
-    item = e.items[documents.puppet("a").order.index("mouth")]
-    assert len(item.arts) == len(item.boxes) == 11 + 45  # every two of the ten plain mouths
+    at = documents.puppet("a").order.index("mouth")
+    item = e.items[at]
+    # Only what is on its way from one to the next is made: three changes of the four.
+    assert len(item.arts) == len(item.boxes) == 11 + 3
     assert [f for f in range(24) if row[f] != plain[f]] == [6, 8, 12]  # the sad one is of another mood: it is cut to
-    half = shelf.art(item.arts[row[6]]).nodes[0]
-    assert isinstance(half, Shape) and half.outline.points[4] - half.outline.points[0] == pytest.approx((10 + 16) / 2)
-    crossed = shelf.art(item.arts[row[12]]).nodes
-    assert [n.kind for n in crossed] == ["layer", "layer"]
+    for frame, wide in ((6, (10 + 16) / 2), (12, (28 + 24) / 2)):
+        moved = cel_of(e).moved(at, row[frame], frame)
+        assert moved is not None
+        assert np.ptp(moved[0][:, 0]) == pytest.approx(wide, abs=0.2)
     two, _ = shown(*spoken(3))
     assert [f for f in range(24) if two[f] != plain[f]] == [6, 7, 8, 9, 10, 12, 13, 14]
 
@@ -115,6 +89,7 @@ def test_changing_a_key_gives_what_evaluating_all_gives(blend: int, changes: lis
         e, _ = e.after(documents.puppet("a"), documents.motion("m"))
     whole = shown(documents, shelf)[1]
     assert np.array_equal(e.shown, whole.shown) and np.array_equal(e.pieces, whole.pieces)
+    assert e.items == whole.items and e.going.keys() == whole.going.keys()
 
 
 def test_setting_how_mouths_blend_makes_the_plan_anew() -> None:
@@ -122,7 +97,7 @@ def test_setting_how_mouths_blend_makes_the_plan_anew() -> None:
     _, before = shown(documents, shelf)
     after = do(documents, {"do": "set-mouth-set", "puppet": "a", "blend": 2})
     now, touched = before.after(after.puppet("a"), after.motion("m"))
-    assert touched.stop == 24 and not now.looks_like(before) and now.rig.betweens is not None
+    assert touched.stop == 24 and not now.looks_like(before) and now.places.becoming
     renamed = do(after, {"do": "set-mouth", "puppet": "a", "mouth": "wide", "name": "grin"})
     again, touched = now.after(renamed.puppet("a"), renamed.motion("m"))
     assert touched.stop == 0 and again.looks_like(now)

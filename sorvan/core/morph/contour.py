@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from sorvan.core.geometry import IDENTITY, Affine, Floats, moved
 from sorvan.core.model.art import Outline
 
-LOOKS = 72
+LOOKS = 60
 """Places that a contour is looked at in, besides its corners."""
 MOST = 2000
 _T = np.linspace(0, 1, 17)
@@ -48,7 +48,7 @@ class Contour:
         p = place(self.curves[:, None], _T[:-1]).reshape(-1, 2)
         return p if self.closed else np.concatenate([p, self.curves[-1:, 3]])
 
-    @property
+    @cached_property
     def area(self) -> float:
         """The area it goes round, positive if clockwise on a y-down stage (the shoelace formula)."""
         return area_of(self.line)
@@ -57,20 +57,29 @@ class Contour:
         """The same the other way round."""
         return Contour(np.ascontiguousarray(self.curves[::-1, ::-1]), self.closed)
 
+    def about(self, at: Floats) -> tuple[float, float]:
+        """About how far away the place nearest to `at` is: no nearer, and no farther than."""
+        off = float(np.hypot(*(self.line - at).T).min())
+        return off - float(self.lengths.max()) / 16, off
+
     def nearest(self, at: Floats) -> tuple[float, float]:
         """Where on it the place nearest to `at` `(2,)` is (curve and the part of it that has gone by, in one number),
         and how far away that is."""
-        fine = np.linspace(0, 1, 33)
-        p = place(self.curves[:, None], fine)
-        off = np.hypot(p[..., 0] - at[0], p[..., 1] - at[1])
-        curve, step = np.unravel_index(int(off.argmin()), off.shape)
-        low, high = max(fine[step] - 1 / 32, 0.0), min(fine[step] + 1 / 32, 1.0)
-        for _ in range(24):
-            # The golden section search (Kiefer 1953) within the two steps about it.
-            a, b = high - (high - low) * 0.6180339887, low + (high - low) * 0.6180339887
-            pa, pb = place(self.curves[curve], np.array([a, b]))
-            low, high = (low, b) if np.hypot(*(pa - at)) < np.hypot(*(pb - at)) else (a, high)
-        u = (low + high) / 2
+        off = np.hypot(*(self.line - at).T)
+        curve, step = divmod(int(off.argmin()), len(_T) - 1)
+        if curve == len(self.curves):
+            curve, step = curve - 1, len(_T) - 1
+        # It may lie just before where this curve begins.
+        if step == 0 and (curve or self.closed):
+            before = off[curve * (len(_T) - 1) - 1]
+            if before < off[(curve * (len(_T) - 1) + 1) % len(off)]:
+                curve, step = (curve - 1) % len(self.curves), len(_T) - 1
+        u, wide = step / (len(_T) - 1), 1 / (len(_T) - 1)
+        for _ in range(4):
+            # Ever finer within the two steps about it.
+            fine = np.linspace(max(u - wide, 0.0), min(u + wide, 1.0), 33)
+            u = float(fine[int(np.hypot(*(place(self.curves[curve], fine) - at).T).argmin())])
+            wide /= 16
         if u < 1e-4 or u > 1 - 1e-4:
             u = float(round(u))
         found = float(curve) + u
@@ -145,7 +154,8 @@ def part(curves: Floats, low: Floats, high: Floats) -> Floats:
 def area_of(line: Floats) -> float:
     """The area that a closed line `(n, 2)` goes round, positive if clockwise on a y-down stage."""
     x, y = line[:, 0] - line[0, 0], line[:, 1] - line[0, 1]
-    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2)
+    # From the last point back to the first nothing is added, since that lies at nought.
+    return float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum() / 2)
 
 
 def contours_of(outline: Outline, m: Affine = IDENTITY) -> list[Contour]:

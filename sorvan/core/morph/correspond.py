@@ -10,6 +10,7 @@ import numpy as np
 
 from sorvan.core.geometry import Floats
 from sorvan.core.morph.contour import Contour, counted, straight
+from sorvan.core.morph.keep import Kept, afresh
 from sorvan.core.morph.match import COARSE, Path, Seen, costs, least, matched
 
 WITHIN = 0.006
@@ -30,21 +31,27 @@ class Alike:
     crossed: tuple[int, ...] = ()
 
 
-def alike(one: Contour, two: Contour, marks: Sequence[tuple[float, float]] = (), fine: bool = False) -> Alike:
+def alike(
+    one: Contour,
+    two: Contour,
+    marks: Sequence[tuple[float, float]] = (),
+    fine: bool = False,
+    kept: Kept = afresh,
+) -> Alike:
     """The way of least work from one contour to the other. `marks` are places on the two that become one another,
     as `Contour.nearest` counts; of marks that cross, those that come first are kept. `fine`: cut in small parts
-    throughout."""
+    throughout; what lies between marks may be had from `kept`."""
     if one.closed != two.closed:
         one, two = _closed(one), _closed(two)
-    kept, crossed = list(range(len(marks))), list[int]()
+    left, crossed = list(range(len(marks))), list[int]()
     while True:
-        found = _of_least_work(one, two, [marks[k] for k in kept], fine)
+        found = _of_least_work(one, two, [marks[k] for k in left], fine, kept)
         if found is not None:
             return Alike(*found, tuple(sorted(crossed)))
         # The first that crosses those before it goes.
-        for n in range(1, len(kept) + 1):
-            if n == len(kept) or not _in_order(one.closed, [marks[k] for k in kept[: n + 1]]):
-                crossed.append(kept.pop(min(n, len(kept) - 1)))
+        for n in range(1, len(left) + 1):
+            if n == len(left) or not _in_order(one.closed, [marks[k] for k in left[: n + 1]]):
+                crossed.append(left.pop(min(n, len(left) - 1)))
                 break
 
 
@@ -70,7 +77,7 @@ def _in_order(closed: bool, marks: Sequence[tuple[float, float]]) -> bool:
 
 
 def _of_least_work(
-    one: Contour, two: Contour, marks: Sequence[tuple[float, float]], fine: bool
+    one: Contour, two: Contour, marks: Sequence[tuple[float, float]], fine: bool, kept: Kept
 ) -> tuple[Floats, Floats, bool, float] | None:
     """The points of both, whether they are closed, and the work; None if the marks cross."""
     if not _in_order(one.closed, marks):
@@ -81,7 +88,7 @@ def _of_least_work(
         ways = (min(ways, key=lambda other: _roughly(one, other)[0]),)
     for other in ways:
         turned = other is not two
-        found = _matched(one, other, [(a, _turned(b, two) if turned else b) for a, b in marks])
+        found = _matched(one, other, [(a, _turned(b, two) if turned else b) for a, b in marks], kept)
         if found is not None:
             tries.append((*found, other))
     if not tries:
@@ -100,7 +107,7 @@ def _turned(where: float, contour: Contour) -> float:
 
 
 def _matched(
-    one: Contour, two: Contour, marks: Sequence[tuple[float, float]]
+    one: Contour, two: Contour, marks: Sequence[tuple[float, float]], kept: Kept
 ) -> tuple[float, Path, Floats, Floats, Seen, Seen] | None:
     here = one.looked_at(tuple(a for a, _ in marks))
     there = two.looked_at(tuple(b for _, b in marks))
@@ -108,7 +115,7 @@ def _matched(
     if marks:
         row = sorted((int(np.flatnonzero(here == p)[0]), int(np.flatnonzero(there == q)[0])) for p, q in marks)
         try:
-            work, path = matched(a, b, row)
+            work, path = matched(a, b, row, kept)
         except ValueError:
             return None
     elif one.closed and max(len(here), len(there)) > COARSE:

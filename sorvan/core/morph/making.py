@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from functools import partial
 
 import numpy as np
 
@@ -13,18 +13,11 @@ from sorvan.core.model.art import Art, Box, Clip, Layer, Node, Outline, Paint, P
 from sorvan.core.model.puppet import Mark, Morph
 from sorvan.core.morph.contour import Contour, contours_of, straight
 from sorvan.core.morph.correspond import Alike, alike
+from sorvan.core.morph.keep import Kept, afresh
 from sorvan.core.morph.looks import colours_of, of_paint
 from sorvan.core.morph.paints import alike_paints, alike_strokes, rule_of, under
 from sorvan.core.morph.pairs import Leaf, contours_paired, leaves, paired
 from sorvan.core.morph.ready import Going, Met, Ready
-
-Kept = Callable[[Hashable, Callable[[], Any]], Any]
-"""What was made for a key before, or is made now."""
-
-
-def _fresh(_: Hashable, make: Callable[[], Any]) -> Any:
-    """Nothing kept."""
-    return make()
 
 
 @dataclass
@@ -40,13 +33,13 @@ class _Making:
     going: list[Going] = field(default_factory=list)
     met: list[Met] = field(default_factory=list)
     crossed: list[str] = field(default_factory=list)
-    kept: Kept = _fresh
+    kept: Kept = afresh
     fine: bool = False
 
     def alike(self, one: Contour, two: Contour, marks: Sequence[tuple[float, float]] = ()) -> Alike:
         """Two contours cut alike."""
         key = ("alike", one.key, two.key, tuple(marks), self.fine)
-        found: Alike = self.kept(key, lambda: alike(one, two, marks, self.fine))
+        found: Alike = self.kept(key, lambda: alike(one, two, marks, self.fine, self.kept))
         return found
 
     def points(self, a: Floats, b: Floats) -> slice:
@@ -72,13 +65,13 @@ Cut = tuple[Floats, Floats, bool]
 
 
 def ready(
-    first: Art, second: Art, pivots: tuple[Point, Point], morph: Morph, kept: Kept = _fresh, fine: bool = False
+    first: Art, second: Art, pivots: tuple[Point, Point], morph: Morph, kept: Kept = afresh, fine: bool = False
 ) -> Ready:
     """Make a drawing ready to become another, each with its pivot (drawing units). Where contours were cut alike before
     is had from `kept`, so that a mark that is moved costs what its own shape does. `fine`: with points close together
     throughout, as what bends needs them."""
     one, two = leaves(first, pivots[0]), leaves(second, pivots[1])
-    marks, lost = _marks_on(one, two, pivots, morph)
+    marks, lost = _marks_on(one, two, pivots, morph, kept)
     given = [(p.first, p.second) for p in morph.pairs]
     named = {a for a, _ in given}, {b for _, b in given}
     given += [p for p in dict.fromkeys(marks) if p[0] not in named[0] and p[1] not in named[1]]
@@ -156,7 +149,7 @@ Marks = dict[tuple[int | None, int | None], list[tuple[Mark, int, int, float, fl
 
 
 def _marks_on(
-    one: Sequence[Leaf], two: Sequence[Leaf], pivots: tuple[Point, Point], morph: Morph
+    one: Sequence[Leaf], two: Sequence[Leaf], pivots: tuple[Point, Point], morph: Morph, kept: Kept
 ) -> tuple[Marks, list[str]]:
     """On which shapes the marks lie, and those that lie on nothing. What was marked before has a say in which shapes
     are partners."""
@@ -166,11 +159,11 @@ def _marks_on(
     for mark in morph.marks.values():
         a = np.array(mark.first) - pivots[0]
         b = np.array(mark.second) - pivots[1]
-        here = _nearest(one, a)
+        here = _nearest(one, a, kept)
         there = None
         if here is not None:
             wanted = partner.get(here[0])
-            there = _nearest([leaf for leaf in two if wanted is None or leaf.number == wanted], b)
+            there = _nearest([leaf for leaf in two if wanted is None or leaf.number == wanted], b, kept)
         if here is None or there is None or any(k != here[0] and v == there[0] for k, v in partner.items()):
             lost.append(mark.id)
             continue
@@ -179,12 +172,15 @@ def _marks_on(
     return found, lost
 
 
-def _nearest(leaves: Sequence[Leaf], at: Floats) -> tuple[int, int, float] | None:
+def _nearest(leaves: Sequence[Leaf], at: Floats, kept: Kept) -> tuple[int, int, float] | None:
     """The shape, the contour and the place on it that is nearest."""
     best: tuple[float, tuple[int, int, float]] | None = None
-    for leaf in leaves:
-        for n, contour in enumerate(leaf.contours):
-            where, off = contour.nearest(at)
+    about = [(leaf, n, *contour.about(at)) for leaf in leaves for n, contour in enumerate(leaf.contours)]
+    closest = min((farthest for *_, farthest in about), default=0.0)
+    for leaf, n, nearest, _ in about:
+        if nearest <= closest:
+            contour = leaf.contours[n]
+            where, off = kept(("nearest", contour.key, tuple(at.tolist())), partial(contour.nearest, at))
             # Of outlines that lie on one another, the frontmost.
             if best is None or off <= best[0] + 1e-6:
                 best = (off, (leaf.number, n, where))

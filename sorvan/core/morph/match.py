@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
@@ -19,6 +20,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
 from sorvan.core.morph.contour import Contour
+from sorvan.core.morph.keep import Kept, afresh
 
 CORNER, PLACE, DIRECTION = 0.25, 0.15, 0.1
 """How much a half turn more at a corner counts, a place as far away as the contour is long, and a line that goes the
@@ -70,6 +72,11 @@ class Seen:
         )
         return cls((places - (low + high) / 2) / size, parts, turns, contour.closed)
 
+    @property
+    def key(self) -> tuple[bytes, bytes, bytes]:
+        """What tells it from others."""
+        return self.places.tobytes(), self.parts.tobytes(), self.turns.tobytes()
+
     def section(self, rows: NDArray[np.intp]) -> Seen:
         """These places, one after the other, as an open line."""
         parts = self.parts[rows[:-1] % len(self.parts)] if len(rows) > 1 else self.parts[:0]
@@ -117,6 +124,8 @@ def least(steps: Steps, rows: int, columns: int, begins: Path) -> tuple[float, P
 
     Row by row, all begins side by side: a run of steps along a row is a running least of what it was entered with.
     """
+    if len(begins) == 1:
+        return _least_from(steps, rows, columns, int(begins[0]))
     at = begins[:, None] + np.arange(columns + 1)
     found = np.empty((rows + 1, len(begins), columns + 1))
     for i in range(rows + 1):
@@ -138,6 +147,33 @@ def least(steps: Steps, rows: int, columns: int, begins: Path) -> tuple[float, P
     return float(found[rows, best, columns]), _back(steps, found[:, best], int(begins[best]))
 
 
+def _least_from(steps: Steps, rows: int, columns: int, begin: int) -> tuple[float, Path]:
+    """The same from one begin."""
+    from_here = {
+        stride: work
+        if begin == 0 and work.shape[1] > columns
+        else work[:, np.arange(begin, begin + columns + 1) % work.shape[1]]
+        for stride, work in steps.items()
+    }
+    onwards = [(p, q, work) for (p, q), work in from_here.items() if p]
+    runs = np.zeros((rows + 1, columns + 1))
+    if columns:
+        along = from_here[0, 1]
+        np.cumsum(along[np.arange(rows + 1) % len(along), :columns], axis=1, out=runs[:, 1:])
+    found = np.full((rows + 1, columns + 1), np.inf)
+    found[0] = runs[0]
+    for i in range(1, rows + 1):
+        entered = found[i]
+        for p, q, work in onwards:
+            if p <= i and q <= columns:
+                wide = columns + 1 - q
+                np.minimum(entered[q:], found[i - p, :wide] + work[(i - p) % len(work), :wide], out=entered[q:])
+        entered -= runs[i]
+        np.minimum.accumulate(entered, out=entered)
+        entered += runs[i]
+    return float(found[rows, columns]), _back(steps, found, begin)
+
+
 def _back(steps: Steps, found: Floats, begin: int) -> Path:
     """The way on which the work up to the last pair came about."""
     i, j = found.shape[0] - 1, found.shape[1] - 1
@@ -154,7 +190,7 @@ def _back(steps: Steps, found: Floats, begin: int) -> Path:
     return np.array(way[::-1], dtype=np.intp)
 
 
-def matched(one: Seen, two: Seen, held: Sequence[tuple[int, int]] = ()) -> tuple[float, Path]:
+def matched(one: Seen, two: Seen, held: Sequence[tuple[int, int]] = (), kept: Kept = afresh) -> tuple[float, Path]:
     """The least work by which one contour becomes the other, as it goes round, and which place becomes which. `held`
     are pairs of places that are given, in the order of the first; of a closed contour rows and columns go on beyond
     the last as often as it is gone round.
@@ -186,7 +222,13 @@ def matched(one: Seen, two: Seen, held: Sequence[tuple[int, int]] = ()) -> tuple
         if (i, j) == (k, l):
             continue
         a, b = one.section(np.arange(i, k + 1) % n), two.section(np.arange(j, l + 1) % m)
-        work, way = least(costs(a, b), k - i, l - j, np.zeros(1, dtype=np.intp))
+        # What lies between two marks that stay is as it was.
+        work, way = kept(("between marks", a.key, b.key), partial(_straight_through, a, b))
         total += work
         path.append(way[1:] + np.array([i, j]))
     return total, np.concatenate(path)
+
+
+def _straight_through(one: Seen, two: Seen) -> tuple[float, Path]:
+    """The least work from the beginnings of two lines to their ends."""
+    return least(costs(one, two), len(one.turns) - 1, len(two.turns) - 1, np.zeros(1, dtype=np.intp))

@@ -53,7 +53,14 @@ def _mean(paint: Paint | None) -> Floats:
 
 def leaves(art: Art, pivot: tuple[float, float]) -> list[Leaf]:
     """The shapes of a drawing from the back, in units in which its pivot lies at nought. Those in layers that clip or
-    fade belong to these."""
+    fade belong to these. Worked out once for a drawing and kept with it."""
+    known: dict[tuple[float, float], list[Leaf]] = art.__dict__.setdefault("_leaves", {})
+    if pivot not in known:
+        known[pivot] = _leaves(art, pivot)
+    return known[pivot]
+
+
+def _leaves(art: Art, pivot: tuple[float, float]) -> list[Leaf]:
     found: list[Leaf] = []
     layers = 0
 
@@ -127,6 +134,8 @@ def contours_paired(
 ) -> list[tuple[int | None, int | None]]:
     """Which contour of one shape becomes which of another's: as held, then those that are most alike in place, size
     and the way they go round, outer ones with outer ones and holes with holes."""
+    if len(first) == len(second) == 1:
+        return [(0, 0)]
     found: list[tuple[int | None, int | None]] = list(held)
     free_a = [i for i in range(len(first)) if all(a != i for a, _ in held)]
     free_b = [j for j in range(len(second)) if all(b != j for _, b in held)]

@@ -127,9 +127,6 @@ class Evaluation:
             )
             masks = tuple((place[m.piece], m.inside) for m in piece.masks if m.piece in place)
             boxes = tuple(d.bounds for d in piece.drawings)
-            between = self.rig.betweens
-            if between is not None and between.row == row:
-                drawn, boxes = drawn + between.arts, boxes + between.boxes
             made = [self._made(row, pair) for pair in self.places.becoming.get(row, NEVER).pairs]
             drawn, boxes = drawn + tuple(art for _, art in made), boxes + tuple(ready.box for ready, _ in made)
             items.append(Item(puppet.id, id, drawn, boxes, puppet.unseen(piece), piece.opacity, masks))
@@ -261,9 +258,9 @@ class Evaluation:
         channels, start, stop = _difference(self, values)
         if self._becoming_others(puppet, values, channels):
             start, stop = 0, self.frames
-        if self.rig.betweens is not None and channels:
+        if (told := blends(puppet)) is not None and channels:
             # A mouth that changes is seen for some frames after.
-            stop = min(stop + self.rig.betweens.frames, self.frames)
+            stop = min(stop + told[1], self.frames)
         kept = replace(self, puppet=puppet, production=production, keyed=keyed, values=values)
         if not channels:
             return kept, NOTHING
@@ -276,7 +273,7 @@ class Evaluation:
         owners = {joint_of(c) for c in channels if kind_of(c) == "show"}
         for row, id in enumerate(puppet.order):
             if id in owners:
-                found = becoming(puppet.pieces[id], self.rig.shows, values.get(channel_id(id, "show")))
+                found = becoming(puppet, id, self.rig.shows, values)
                 if self.places.becoming.get(row, NEVER).pairs != found.pairs:
                     return True
         return False

@@ -10,11 +10,13 @@ from numpy.typing import NDArray
 from sorvan.core.art.colours import dressed
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import AS_AT_REST
+from sorvan.core.model.channel import AS_AT_REST, channel_id
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Drawing, Morph, Piece
+from sorvan.core.model.puppet import Drawing, Morph, Piece, Puppet
 from sorvan.core.morph.making import ready
 from sorvan.core.morph.ready import Ready
+from sorvan.core.plan.between import blended
+from sorvan.core.plan.dials import Values
 
 Pairs = tuple[tuple[int, int], ...]
 
@@ -36,10 +38,14 @@ class Becoming:
 NEVER = Becoming((), np.zeros(0, dtype=np.int16), np.zeros(0))
 
 
-def becoming(piece: Piece, shows: bool, held: Floats | None, known: Pairs = ()) -> Becoming:
-    """What becomes what, by the values `(3, frames)` of a piece's `show` channel; pairs that are known keep their
-    places. Where drawings can't be looked at (`shows`) none becomes another."""
-    if held is None or not shows or not np.any(held[2]):
+def becoming(puppet: Puppet, id: str, shows: bool, values: Values, known: Pairs = ()) -> Becoming:
+    """What of a piece becomes what, by the values of its `show` channel; pairs that are known keep their places. Where
+    drawings can't be looked at (`shows`) none becomes another."""
+    held, piece = values.get(channel_id(id, "show")), puppet.pieces[id]
+    if held is None or not shows:
+        return NEVER
+    held = blended(puppet, id, held)
+    if not np.any(held[2]):
         return NEVER
     numbers = {float(d.number): n for n, d in enumerate(piece.drawings)}
     numbers[AS_AT_REST] = piece.drawings.index(piece.shown())

@@ -5,8 +5,8 @@ parents, joints on the stage with limbs reaching and then feet planted on the wa
 what is in front and how opaque it is, where pieces sit, and bending. A full evaluation, a
 partial one and one frame by itself run these same stages over different spans and rows. Every stage
 but two looks at the frames it is asked for alone; bending by a sheet looks at the block of frames
-around them, and so gets the places of all frames. So does blending mouths, which looks at the drawings of
-the few frames before.
+around them, and so gets the places of all frames. So does what drawings become, which looks at the drawings of
+all frames.
 """
 
 from __future__ import annotations
@@ -36,7 +36,6 @@ def run(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places) ->
     _becoming(puppet, rig, values, work, places)
     moved = joints(puppet, rig, windowed, work, places, span)
     choosing = _drawings(puppet, rig, windowed, work, places, span)
-    _blended(puppet, rig, values, work, places, span)
     seated = _seats(rig, moved, choosing, places, span)
     return tuple(sorted(seated | _bending(rig, moved, work, places)))
 
@@ -60,9 +59,7 @@ def _becoming(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Plac
     for row, id in enumerate(puppet.order):
         if work.channels is None or id in owners:
             known = places.becoming.pop(row, NEVER)
-            found = becoming(
-                puppet.pieces[id], rig.shows, values.get(channel_id(id, "show")), known.pairs if work.glimpse else ()
-            )
+            found = becoming(puppet, id, rig.shows, values, known.pairs if work.glimpse else ())
             if found.pairs:
                 places.becoming[row] = found
 
@@ -72,22 +69,6 @@ def _with_becoming(rig: Rig, shown: NDArray[np.int16], places: Places, span: sli
         which = on.which[span]
         shown[row] = np.where(which >= 0, rig.plain(row) + which, shown[row])
     return shown
-
-
-def _blended(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places, span: slice) -> None:
-    """After each change of mouth, the drawings between the two."""
-    between = rig.betweens
-    if between is None:
-        return
-    id = puppet.order[between.row]
-    held = values.get(channel_id(id, "show"))
-    if held is None or not (work.channels is None or id in work.owners("show")):
-        return
-    whole = _shown(puppet, rig, values, held.shape[1])[between.row]
-    blended = between.blended(whole)[span]
-    places.shown[between.row, span] = np.where(
-        places.shown[between.row, span] >= rig.plain(between.row), places.shown[between.row, span], blended
-    )
 
 
 def _worth(values: Values, work: Work, kind: str) -> bool:

@@ -13,7 +13,6 @@ from sorvan.core.geometry import IDENTITY, Floats, column
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.bending import Bender, benders
-from sorvan.core.plan.between import Betweens, betweens
 from sorvan.core.plan.plants import Footing, footing
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds, skeleton_of
@@ -39,7 +38,6 @@ class Rig:
     benders: tuple[Bender, ...]
     shows: bool = False
     """Whether drawings can be looked at, and so become others."""
-    betweens: Betweens | None = None
     feet: dict[str, Footing] = field(default_factory=dict)
 
     def plain(self, row: int) -> int:
@@ -70,7 +68,4 @@ class Rig:
 
         rests = tuple((column(worlds[c.chain.handle]), world(c.parent)) for c in chains)
         bending = benders(puppet, skeleton, production, arts)
-        between = betweens(puppet, production, arts)
-        if between is not None:
-            fits = tuple(np.concatenate([f, between.fit]) if n == between.row else f for n, f in enumerate(fits))
-        return cls(skeleton, row, seats, fits, at_rest, rest, chains, rests, bending, arts is not None, between)
+        return cls(skeleton, row, seats, fits, at_rest, rest, chains, rests, bending, arts is not None)

@@ -1,5 +1,6 @@
 /** The in-between that is looked at, with what goes wrong on it. */
 import { Changed } from "../stage/art";
+import { measure } from "../stage/measure";
 import { stepOf, type Becoming } from "../session/morphs";
 import type { Drawing, Point } from "../wire/types";
 import { Painted } from "../ui/bits";
@@ -44,6 +45,7 @@ export function Between({ becoming, step, fit, over, ready, title }: BetweenProp
                 c.restore();
               }
               faint.delete();
+              measure("drawn");
               if (becoming) p.changed(c, becoming.art, place(null), new Changed(...stepOf(becoming, step)));
             })
           }

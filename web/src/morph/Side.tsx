@@ -2,6 +2,7 @@
 import { useRef } from "react";
 import type { Becoming } from "../session/morphs";
 import type { Drawing, Mark, Point } from "../wire/types";
+import { measure } from "../stage/measure";
 import { Painted } from "../ui/bits";
 import { usePull } from "../ui/pull";
 import { MarkSign } from "./marks";
@@ -55,6 +56,7 @@ export function Side(props: SideProps) {
       let to: Point | null = null;
       return {
         move(e) {
+          measure("pointer");
           to = own(drawing, placed(fit, at(e)));
           moving(under.id, side, to);
         },

@@ -1,5 +1,6 @@
 /** What the core says of how a drawing becomes another: again whenever it changes, and at once while a hand moves. */
 import { useCallback, useEffect, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { askMorph } from "../session";
 import type { Becoming } from "../session/morphs";
 import type { Morph, Piece } from "../wire/types";
@@ -71,7 +72,8 @@ export function useMorph(piece: Piece, first: string, second: string, parts: rea
         if (!found || !held.current) return;
         const p = await painter();
         if (!p.has([{ arts: [found.art] }])) await p.prepare([{ arts: [found.art] }]);
-        if (held.current) setTried(found);
+        // A hand waits: not when there is time, but now.
+        if (held.current) flushSync(() => setTried(found));
       });
     },
     [piece.id, first, second],

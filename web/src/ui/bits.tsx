@@ -1,5 +1,5 @@
 /** Small things used all over the page. */
-import { useEffect, useRef, type ReactNode } from "react";
+import { useEffect, useLayoutEffect, useRef, type ReactNode } from "react";
 import { OverlayTrigger, Tooltip } from "react-bootstrap";
 import type { Side } from "../wire/types";
 import { painter, type Painter } from "../stage/painter";
@@ -68,7 +68,9 @@ export function Painted({
   now?: boolean;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => {
+  // A hand is not kept waiting until the page has been laid out.
+  const effect = now ? useLayoutEffect : useEffect;
+  effect(() => {
     let live = true;
     let stop = () => {};
     void painter().then((p) => {
