@@ -323,6 +323,19 @@ def test_marks_that_cross_are_told_and_left_out() -> None:
     assert len(found.met) + len(found.crossed) == 4
 
 
+@given(st.lists(st.tuples(st.floats(0, 1), st.floats(0, 1)), min_size=2, max_size=5))
+def test_marks_may_lie_as_close_together_as_they_like(places: list[tuple[float, float]]) -> None:
+    corners = star(60, 80, 70, 50, 90)
+    p, q = np.array(corners[0]), np.array(corners[1])
+    marks = [(tuple(p + (q - p) * a * 0.05), tuple(p + (q - p) * b * 0.05)) for a, b in sorted(places)]
+    shape_ = drawing(polygon(*corners))
+    found = ready(shape_, shape_, NOUGHT, morph("straight", *marks))
+    assert {m.id for m in found.met} | set(found.crossed) == {f"k{n}" for n in range(len(marks))}
+    for met in found.met:
+        assert found.points[0, met.point] == pytest.approx(met.first, abs=1e-6)
+        assert found.points[1, met.point] == pytest.approx(met.second, abs=1e-6)
+
+
 def test_a_mark_that_stays_holds_its_place_and_what_lies_far_goes_on() -> None:
     tall = drawing(polygon((0, 0), (100, 0), (150, -200), (50, -200)))
     held = morph("straight", ((0, 0), (0, 0)), ((50, -200), (50, -200)))

@@ -103,9 +103,11 @@ class Contour:
             found.append(float(n))
         near = np.array(found)
         for stop in stops:
-            # One place for a stop, not another beside it.
-            beside = np.flatnonzero((np.abs(near - stop) < 0.3 / parts[min(int(stop), n - 1)]) & (near % 1 != 0))
-            near = np.delete(near, beside)
+            # One place for a stop, not another beside it, unless that is a stop or a corner too.
+            beside = (
+                (np.abs(near - stop) < 0.3 / parts[min(int(stop), n - 1)]) & (near % 1 != 0) & ~np.isin(near, stops)
+            )
+            near = near[~beside]
             if not np.any(near == stop):
                 near = np.sort(np.append(near, stop))
         return near

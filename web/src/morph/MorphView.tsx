@@ -73,7 +73,10 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
   );
   const put = (mark: Mark) => {
     looked.letGo();
-    void submit({ do: "set-mark", ...pair, mark }).then(() => setMoved(null));
+    void submit({ do: "set-mark", ...pair, mark }).then(() => {
+      setMoved(null);
+      looked.settle();
+    });
   };
   const rounded = ([x, y]: Point): Point => [Number(x.toFixed(2)), Number(y.toFixed(2))];
   const turned = (mark: string, side: 0 | 1, place: Point): Mark | null => {
@@ -116,6 +119,7 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
     back: () => {
       looked.letGo();
       setMoved(null);
+      looked.settle();
     },
   };
   const choose = (side: 0 | 1, id: string) => {

@@ -93,6 +93,9 @@ export function Side(props: SideProps) {
         ref={area}
         className="lineup morph"
         style={{ width: W, height: H }}
+        data-scale={fit.scale}
+        data-x={fit.x - drawing.pivot[0]! * fit.scale}
+        data-y={fit.y - drawing.pivot[1]! * fit.scale}
         tabIndex={0}
         role="application"
         aria-label={`${title}: click on its outline to set a mark; arrow keys move the chosen mark`}

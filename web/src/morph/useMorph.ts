@@ -1,7 +1,7 @@
 /** What the core says of how a drawing becomes another: again whenever it changes, and at once while a hand moves. */
 import { useCallback, useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
-import { askMorph } from "../session";
+import { askMorph, useWorkshop } from "../session";
 import type { Becoming } from "../session/morphs";
 import type { Morph, Piece } from "../wire/types";
 import { painter } from "../stage/painter";
@@ -27,7 +27,9 @@ export interface Looked {
   tried: Becoming | null;
   busy: boolean;
   attempt: (morph: Morph, part: number) => void;
+  /** The hand has let go; what it tried goes once it is known how it is now. */
   letGo: () => void;
+  settle: () => void;
 }
 
 export function useMorph(piece: Piece, first: string, second: string, parts: readonly number[]): Looked {
@@ -36,14 +38,18 @@ export function useMorph(piece: Piece, first: string, second: string, parts: rea
   const [busy, setBusy] = useState(false);
   const asked = useRef(0);
   const held = useRef(false);
-  const signature = JSON.stringify([piece.id, first, second, piece.morphs, piece.drawings, parts]);
+  const [settled, setSettled] = useState(0);
+  const connected = useWorkshop((w) => w.connected);
+  const signature = JSON.stringify([connected, settled, piece.id, first, second, piece.morphs, piece.drawings, parts]);
   useEffect(() => {
     let live = true;
     const n = ++asked.current;
     setBusy(true);
     void askMorph({ piece: piece.id, first, second, parts: [...parts], measure: true, advise: true }).then(
       async (found) => {
-        if (!found || !live || n !== asked.current) return;
+        if (!live || n !== asked.current) return;
+        // Refused, or the line is broken; when it is there again it is asked for again.
+        if (!found) return setBusy(false);
         await (await painter()).prepare([{ arts: [found.art] }]);
         if (!live) return;
         setBecoming(found);
@@ -81,5 +87,6 @@ export function useMorph(piece: Piece, first: string, second: string, parts: rea
   const letGo = useCallback(() => {
     held.current = false;
   }, []);
-  return { becoming, tried, busy, attempt, letGo };
+  const settle = useCallback(() => setSettled((n) => n + 1), []);
+  return { becoming, tried, busy, attempt, letGo, settle };
 }
