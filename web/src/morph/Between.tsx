@@ -38,7 +38,7 @@ export function Between({ becoming, step, fit, over, ready, title }: BetweenProp
           paint={(p) =>
             p.pixels(W, H, (c) => {
               const faint = new p.kit.Paint();
-              faint.setAlphaf(0.25);
+              faint.setAlphaf(0.4);
               for (const d of over ?? []) {
                 c.saveLayer(faint);
                 p.drawing(c, d.art, place(d));
@@ -46,7 +46,13 @@ export function Between({ becoming, step, fit, over, ready, title }: BetweenProp
               }
               faint.delete();
               measure("drawn");
-              if (becoming) p.changed(c, becoming.art, place(null), new Changed(...stepOf(becoming, step)));
+              if (!becoming) return;
+              const through = new p.kit.Paint();
+              through.setAlphaf(over ? 0.6 : 1);
+              c.saveLayer(through);
+              p.changed(c, becoming.art, place(null), new Changed(...stepOf(becoming, step)));
+              c.restore();
+              through.delete();
             })
           }
         />

@@ -241,7 +241,13 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
                 </li>
               ))}
             </ul>
-            {held && <MarkFields key={held.id} mark={held} put={put} />}
+          </section>
+          <section aria-label="The chosen mark">
+            {held ? (
+              <MarkFields key={held.id} mark={held} put={put} />
+            ) : (
+              marks.length > 0 && <p className="hint mt-0">Choose a mark to place it by numbers, or to let it stay.</p>
+            )}
           </section>
         </div>
       </Modal.Body>

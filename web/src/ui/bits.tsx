@@ -87,7 +87,6 @@ export function Painted({
       stop();
     };
     // The caller says what the picture depends on.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, watch);
   return <canvas ref={canvas} width={width} height={height} className={className} aria-hidden="true" />;
 }
