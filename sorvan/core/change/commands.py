@@ -30,6 +30,7 @@ from sorvan.core.change.shapes import ShapeCommand
 from sorvan.core.change.shot_keys import ShotKeyCommand
 from sorvan.core.change.shots import ShotsCommand
 from sorvan.core.change.spans import SpanCommand
+from sorvan.core.change.views import ViewCommands
 from sorvan.core.change.voices import VoiceCommand
 from sorvan.core.change.ways import WayCommand
 
@@ -43,6 +44,7 @@ AnyCommand = Annotated[
     | LimitCommand
     | ReachCommand
     | DialCommand
+    | ViewCommands
     | KeyCommand
     | CardCommand
     | RetimingCommand

@@ -18,7 +18,7 @@ DRIVEN = ("turn", "move", "scale", "show", "order", "opacity")
 SAME_PLACE = 1e-6
 
 
-def _with_dial(puppet: Puppet, dial: Dial) -> Puppet:
+def with_dial(puppet: Puppet, dial: Dial) -> Puppet:
     """The puppet with this dial. Raises `Refusal` if it drives what it can't."""
     owners = puppet.joints.keys() | puppet.pieces.keys()
     for stop in dial.stops:
@@ -40,7 +40,7 @@ class SetDial(PuppetCommand):
     dial: Dial
 
     def on(self, puppet: Puppet) -> Puppet:
-        return _with_dial(puppet, self.dial)
+        return with_dial(puppet, self.dial)
 
     def said(self, puppet: Puppet) -> str:
         there = self.dial.id in puppet.dials
@@ -88,8 +88,9 @@ class KeepStop(PuppetCommand):
         others = [s for s in dial.stops if s not in here]
         if not any(abs(s.at - dial.rest) < SAME_PLACE for s in (*others, DialStop(at=at))):
             others.append(DialStop(at=dial.rest))
-        stops = sorted((*others, DialStop(at=at, values=values)), key=lambda s: s.at)
-        return _with_dial(puppet, dial.changed(stops=tuple(stops)))
+        kept_here = here[0].changed(values=values) if here else DialStop(at=at, values=values)
+        stops = sorted((*others, kept_here), key=lambda s: s.at)
+        return with_dial(puppet, dial.changed(stops=tuple(stops)))
 
     def said(self, puppet: Puppet) -> str:
         return f"Keep a pose on dial “{puppet.dials[self.dial].name}”"

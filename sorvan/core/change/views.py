@@ -1,0 +1,190 @@
+"""Commands on turnarounds: views of a puppet from all round."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sorvan.core.change.command import PuppetCommand, Tried
+from sorvan.core.change.dials import DRIVEN, with_dial
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.model.base import Id, Name
+from sorvan.core.model.puppet import ROOT, Dial, DialStop, Puppet
+from sorvan.core.plan.dials import joint_of, kind_of
+
+Degrees = Annotated[float, Field(ge=0, lt=360)]
+USUAL = ((0.0, "front"), (45.0, "three-quarter"), (90.0, "side"), (135.0, "three-quarter back"), (180.0, "back"))
+"""The views of a first half, and where they lie."""
+
+
+class AddTurnaround(PuppetCommand):
+    """Give a puppet a dial that turns it. Its first view is how it is rigged."""
+
+    do: Literal["add-turnaround"] = "add-turnaround"
+    id: Id
+    name: Name = "turn"
+
+    def on(self, puppet: Puppet) -> Puppet:
+        if any(d.turns for d in puppet.dials.values()):
+            raise Refusal(f"“{puppet.name}” can be turned already.", where=puppet.name, remedy="Add views to its dial.")
+        if self.id in puppet.dials:
+            raise Refusal("That dial is there already.", where=self.id, kind="conflict")
+        at, name = USUAL[0]
+        stops = (DialStop(at=at, name=name),)
+        return with_dial(puppet, Dial(id=self.id, name=self.name, low=0, high=360, rest=0, turns=True, stops=stops))
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Let “{puppet.name}” be turned"
+
+
+class ViewCommand(PuppetCommand):
+    """A command on the view of a turnaround that lies at some degrees."""
+
+    dial: Id
+    at: Degrees
+
+    def on(self, puppet: Puppet) -> Puppet:
+        dial = turnaround(puppet, self.dial)
+        return with_dial(puppet, dial.changed(stops=tuple(sorted(self.viewed(dial), key=lambda s: s.at))))
+
+    def viewed(self, dial: Dial) -> list[DialStop]:
+        """The views after this command."""
+        raise NotImplementedError
+
+    def named(self, puppet: Puppet) -> str:
+        """What the view is called."""
+        dial = puppet.dials.get(self.dial)
+        found = next((s for s in dial.stops if s.at == self.at), None) if dial else None
+        return f"“{found.name or f'{found.at:g}°'}”" if found else "a view"
+
+
+class AddView(ViewCommand):
+    """Add a view, as a copy of the one before it round the turn."""
+
+    do: Literal["add-view"] = "add-view"
+    name: Name
+
+    def viewed(self, dial: Dial) -> list[DialStop]:
+        if any(s.at == self.at for s in dial.stops):
+            raise Refusal(f"There is a view at {self.at:g}° already.", where=dial.name, remedy="Choose other degrees.")
+        before = max(dial.stops, key=lambda s: (s.at < self.at, s.at))
+        copied = dial.view(before)
+        return [*dial.stops, copied.changed(at=self.at, name=self.name, of=None)]
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Add the view “{self.name}”"
+
+
+class SetView(ViewCommand):
+    """Rename a view, put it elsewhere, or say how much it shortens what swings; only the fields given are changed."""
+
+    do: Literal["set-view"] = "set-view"
+    name: Name | None = None
+    to: Degrees | None = None
+    shorten: Annotated[float, Field(ge=0, le=1)] | None = None
+
+    def viewed(self, dial: Dial) -> list[DialStop]:
+        found = view_at(dial, self.at)
+        if self.to is not None and self.at == 0:
+            raise Refusal("The first view is how the puppet is rigged, and stays at 0°.", where=dial.name)
+        given = {f: v for f, v in (("name", self.name), ("at", self.to), ("shorten", self.shorten)) if v is not None}
+        to = self.at if self.to is None else self.to
+
+        def along(made: DialStop) -> DialStop:
+            """A view that is made of this one goes on being so, and stays opposite if it is."""
+            return made.changed(of=to, at=360 - to if made.at == 360 - self.at else made.at)
+
+        return [found.changed(**given) if s is found else along(s) if s.of == self.at else s for s in dial.stops]
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Change the view {self.named(puppet)}"
+
+
+class KeepView(ViewCommand):
+    """Keep what is tried in a view: joints as they are turned, moved and sized there, drawings, what is in front and
+    what can be seen."""
+
+    do: Literal["keep-view"] = "keep-view"
+    tried: Tried
+
+    def viewed(self, dial: Dial) -> list[DialStop]:
+        found = view_at(dial, self.at)
+        held, values = dial.view(found).values, dict(found.values)
+        for channel, more in self.tried.items():
+            kind = kind_of(channel)
+            if kind not in DRIVEN or joint_of(channel) == ROOT:
+                continue
+            before = held.get(channel)
+            if before is None or kind in ("show", "order", "opacity"):
+                values[channel] = more
+            elif kind == "scale":
+                values[channel] = tuple(round(a * b, 6) for a, b in zip(before, more, strict=True))
+            else:
+                values[channel] = tuple(round(a + b, 6) for a, b in zip(before, more, strict=True))
+        return [found.changed(values=values) if s is found else s for s in dial.stops]
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Keep the view {self.named(puppet)}"
+
+
+class RemoveView(ViewCommand):
+    """Take a view away, with those that are made of it."""
+
+    do: Literal["remove-view"] = "remove-view"
+
+    def viewed(self, dial: Dial) -> list[DialStop]:
+        found = view_at(dial, self.at)
+        if self.at == 0:
+            raise Refusal(
+                "The first view is how the puppet is rigged.",
+                where=dial.name,
+                remedy="Remove the dial to turn no more.",
+            )
+        return [s for s in dial.stops if s is not found and s.of != self.at]
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Remove the view {self.named(puppet)}"
+
+
+class FlipViews(PuppetCommand):
+    """Make the second half of a turn: every view of the first, in the mirror. They go along with what is changed in the
+    first half, but for what is changed in themselves."""
+
+    do: Literal["flip-views"] = "flip-views"
+    dial: Id
+
+    def on(self, puppet: Puppet) -> Puppet:
+        dial = turnaround(puppet, self.dial)
+        taken = {s.of for s in dial.stops} | {360 - s.at for s in dial.stops}
+        half = [s for s in dial.stops if 0 < s.at < 180 and s.of is None and s.at not in taken]
+        if not half:
+            raise Refusal(
+                "There is nothing to flip: every view between front and back has its counterpart.",
+                where=dial.name,
+                remedy="Add views between 0° and 180° first.",
+            )
+        flipped = [DialStop(at=360 - s.at, name=f"{s.name} flipped", flips=not s.flips, of=s.at) for s in half]
+        return with_dial(puppet, dial.changed(stops=tuple(sorted((*dial.stops, *flipped), key=lambda s: s.at))))
+
+    def said(self, puppet: Puppet) -> str:
+        return "Make the second half of the turn"
+
+
+ViewCommands = AddTurnaround | AddView | SetView | KeepView | RemoveView | FlipViews
+
+
+def turnaround(puppet: Puppet, id: str) -> Dial:
+    """The puppet's dial with this id, which turns it. Raises `Refusal` if there is none."""
+    found = puppet.dials.get(id)
+    if found is None or not found.turns:
+        raise missing("turnaround", id)
+    return found
+
+
+def view_at(dial: Dial, at: float) -> DialStop:
+    """The view at these degrees. Raises `Refusal` if it is gone."""
+    found = next((s for s in dial.stops if s.at == at), None)
+    if found is None:
+        raise missing("view", f"{at:g}°")
+    return found

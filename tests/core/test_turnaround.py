@@ -1,0 +1,208 @@
+"""A puppet seen from all round: views on one dial, the second half the first in the mirror."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.puppet import Dial, DialStop, Puppet
+from sorvan.core.plan.evaluate import Evaluation
+from tests.core.shelf import Shelf
+from tests.core.test_becoming import steam
+from tests.core.worlds import do
+
+
+def view(at: float, name: str, **more: Any) -> DialStop:
+    return DialStop(at=at, name=name, **more)
+
+
+def turning(*views: DialStop, **more: Any) -> tuple[Documents, Shelf]:
+    """A puppet of a body with three drawings and a hand that hangs on it, on a turnaround of these views."""
+    documents, shelf = steam(None)
+    documents = do(documents, {"do": "link-joint", "puppet": "a", "joint": "q1", "parent": "q0"})
+    dial = Dial(id="t", name="turn", low=0, high=360, rest=0, turns=True, stops=views, **more)
+    documents = do(documents, {"do": "set-dial", "puppet": "a", "dial": dial.model_dump(mode="json")})
+    blank = documents.motion("m")
+    return documents.with_(blank.changed(channels={}, length=361)), shelf
+
+
+def turned(
+    documents: Documents, shelf: Shelf | None, *channels: Channel, way: tuple[float, float] = (0.0, 360.0)
+) -> Evaluation:
+    """The turn dial goes evenly over the motion, a degree a frame."""
+    keys = {0: Key(value=(way[0],)), 360: Key(value=(way[1],))}
+    motion = documents.motion("m").with_channels(Channel(joint="t", kind="dial", keys=keys), *channels)
+    return Evaluation.full(documents.puppet("a"), motion, False, documents.production, shelf)
+
+
+def shown(e: Evaluation) -> list[int]:
+    found: list[int] = e.shown[e.puppet.order.index("q0")].tolist()
+    return found
+
+
+FRONT, SIDE, BACK = (
+    view(0, "front"),
+    view(90, "side", values={"q0.show": (1.0,)}),
+    view(180, "back", values={"q0.show": (2.0,), "q1.opacity": (0.0,)}),
+)
+OTHER = view(270, "other side", of=90, flips=True)
+
+
+def test_the_nearest_view_is_held_all_round() -> None:
+    e = turned(*turning(FRONT, SIDE, BACK, OTHER))
+    assert shown(e) == [0] * 45 + [1] * 90 + [2] * 90 + [1] * 90 + [0] * 46
+    mirrored = e.worlds[0, 0] < 0
+    assert mirrored.tolist() == [False] * 225 + [True] * 90 + [False] * 46
+    # What is not seen from behind is clear there, and there alone.
+    hand = e.places.opacity[e.puppet.order.index("q1")]
+    assert hand.tolist() == [1] * 135 + [0] * 90 + [1] * 136
+    # Round and round, either way.
+    back = turned(*turning(FRONT, SIDE, BACK, OTHER), way=(360.0, 0.0))
+    assert shown(back)[1:] == shown(e)[::-1][1:]
+    again = turned(*turning(FRONT, SIDE, BACK, OTHER), way=(720.0, 1080.0))
+    assert shown(again) == shown(e)
+
+
+def test_views_become_one_another_where_that_is_asked_for() -> None:
+    e = turned(
+        *turning(FRONT, view(90, "side", values={"q0.show": (1.0,), "q1.move": (30.0, -10.0)}), BACK, between="morph")
+    )
+    on = e.places.becoming[e.puppet.order.index("q0")]
+    assert on.pairs == ((0, 1), (1, 2), (2, 0))
+    assert on.parts[91:180] == pytest.approx([k / 90 for k in range(1, 90)])
+    at_rest = turned(*turning(FRONT)).worlds[e.rig.row["q1"]]
+    moved = e.worlds[e.rig.row["q1"]]
+    for frame, part in ((0, 0.0), (45, 0.5), (90, 1.0), (135, 0.5), (180, 0.0)):
+        assert moved[4:, frame] - at_rest[4:, frame] == pytest.approx((30 * part, -10 * part))
+
+
+def test_the_second_half_is_the_first_in_the_mirror_until_it_is_changed() -> None:
+    side = view(90, "side", values={"q0.show": (1.0,), "q1.move": (30.0, -10.0), "q1.turn": (20.0,)}, shorten=0.5)
+    documents, shelf = turning(FRONT, side, BACK, OTHER)
+    swing = Channel(joint="q1", kind="turn", keys={0: Key(value=(40.0,))})
+    e = turned(documents, shelf, swing)
+    origin = documents.puppet("a").origin[0]
+    hand = e.worlds[e.rig.row["q1"]]
+    mirror = hand[:, 270].copy()
+    # Mirrored in the line through where the puppet stands: x, and what x becomes, turn round.
+    mirror[[0, 2]] *= -1
+    mirror[4] = 2 * origin - mirror[4]
+    assert mirror == pytest.approx(hand[:, 90])
+    # A motion's swing is half as wide there, on top of how the hand hangs in that view.
+    angle = float(np.degrees(np.arctan2(hand[1, 90], hand[0, 90])))
+    assert angle == pytest.approx(20 + 0.5 * 40)
+    # What is changed later in the first half is so in the second too, but what was changed there itself.
+    stops = {s.at: s for s in documents.puppet("a").dials["t"].stops}
+    later = side.changed(values={**side.values, "q1.move": (50.0, 0.0)})
+    own = stops[270].changed(values={"q1.turn": (-5.0,)})
+    dial = documents.puppet("a").dials["t"].changed(stops=(FRONT, later, BACK, own))
+    assert dial.view(own).values == {**later.values, "q1.turn": (-5.0,)}
+    assert dial.view(own).shorten == 0.5
+
+
+def test_what_a_motion_shows_itself_is_shown_in_every_view() -> None:
+    documents, shelf = turning(FRONT, SIDE, BACK, OTHER)
+    e = turned(documents, shelf, Channel(joint="q0", kind="show", keys={0: Key(value=(2.0,)), 120: Key(value=(-1.0,))}))
+    assert shown(e)[:120] == [2] * 120
+    assert shown(e)[120] == 1
+
+
+@given(
+    st.lists(st.integers(0, 359), min_size=1, max_size=6, unique=True),
+    st.floats(-900, 900),
+    st.sampled_from(["hold", "morph"]),
+)
+def test_at_a_view_it_is_just_that_view(places: list[int], angle: float, between: str) -> None:
+    views = tuple(
+        view(float(p), f"v{p}", values={"q1.turn": (float(p % 50),), "q1.order": (float(n % 2),)})
+        for n, p in enumerate(places)
+    )
+    documents, shelf = turning(*views, between=between)
+    for n, place in enumerate(places):
+        pose = Evaluation.full(documents.puppet("a"), None, False, documents.production, shelf).pose(
+            0, {"t.dial": (float(place) + 720 * (n - 2),)}
+        )
+        assert pose.values["q1.turn"][0, 0] == pytest.approx(place % 50)
+        assert pose.values["q1.order"][0, 0] == n % 2
+    somewhere = Evaluation.full(documents.puppet("a"), None, False, documents.production, shelf).pose(
+        0, {"t.dial": (angle,)}
+    )
+    turns = [p % 50 for p in places]
+    assert min(turns) - 1e-6 <= somewhere.values["q1.turn"][0, 0] <= max(turns) + 1e-6
+
+
+@pytest.mark.parametrize("wrong", [
+    {"stops": [{"at": 0}, {"at": 0}]},
+    {"stops": [{"at": 360}]},
+    {"stops": [{"at": 0}, {"at": 90, "of": 45}]},
+    {"stops": [{"at": 0}, {"at": 90, "of": 0}, {"at": 180, "of": 90}]},
+    {"high": 180},
+])  # fmt: skip
+def test_views_that_make_no_turn_are_refused(wrong: dict[str, Any]) -> None:
+    documents, _ = turning(FRONT)
+    dial = {"id": "t", "name": "turn", "low": 0, "high": 360, "rest": 0, "turns": True, "stops": [{"at": 0}], **wrong}
+    with pytest.raises(Refusal):
+        do(documents, {"do": "set-dial", "puppet": "a", "dial": dial})
+
+
+def test_a_dial_that_fades_a_piece_leaves_it_whole_at_its_rest() -> None:
+    documents, shelf = turning(FRONT)
+    stops = [{"at": 0, "values": {}}, {"at": 100, "values": {"q1.opacity": [0]}}]
+    documents = do(documents, {"do": "set-dial", "puppet": "a", "dial": {"id": "f", "name": "fade", "stops": stops}})
+    whole: Puppet = documents.puppet("a")
+    rest = Evaluation.full(whole, None, False, documents.production, shelf)
+    row = whole.order.index("q1")
+    for at, part in ((0.0, 1.0), (25.0, 0.75), (100.0, 0.0)):
+        assert rest.pose(0, {"f.dial": (at,)}).places.opacity[row, 0] == pytest.approx(part)
+
+
+def views(documents: Documents) -> dict[float, DialStop]:
+    return {s.at: s for s in documents.puppet("a").dials["t"].stops}
+
+
+def test_a_turn_is_made_view_by_view_and_its_second_half_in_one_step() -> None:
+    documents, _ = steam(None)
+    documents = do(documents, {"do": "add-turnaround", "puppet": "a", "id": "t"})
+    documents = do(documents, {"do": "add-view", "puppet": "a", "dial": "t", "at": 90, "name": "side"})
+    side = {"puppet": "a", "dial": "t", "at": 90}
+    documents = do(documents, {"do": "keep-view", **side, "tried": {"q0.show": [1], "q1.turn": [20], "t.dial": [90]}})
+    # What is tried comes on top of what is kept.
+    documents = do(documents, {"do": "keep-view", **side, "tried": {"q1.turn": [5], "q1.scale": [0.5, 1]}})
+    assert views(documents)[90].values == {"q0.show": (1,), "q1.turn": (25,), "q1.scale": (0.5, 1)}
+    documents = do(documents, {"do": "add-view", "puppet": "a", "dial": "t", "at": 135, "name": "three-quarter back"})
+    assert views(documents)[135].values == views(documents)[90].values, "as a copy of the one before"
+    documents = do(documents, {"do": "flip-views", "puppet": "a", "dial": "t"})
+    assert sorted(views(documents)) == [0, 90, 135, 225, 270]
+    assert (views(documents)[270].of, views(documents)[270].flips) == (90, True)
+    # A view that is put elsewhere takes along what is made of it; one that goes, too.
+    documents = do(documents, {"do": "set-view", **side, "to": 80, "shorten": 0.4})
+    assert views(documents)[280].of == 80
+    dial = documents.puppet("a").dials["t"]
+    assert dial.view(views(documents)[280]).shorten == 0.4
+    own = {"puppet": "a", "dial": "t", "at": 280}
+    documents = do(documents, {"do": "keep-view", **own, "tried": {"q1.turn": [-30]}})
+    assert views(documents)[280].values == {"q1.turn": (-5,)}
+    gone = do(documents, {"do": "remove-view", "puppet": "a", "dial": "t", "at": 80})
+    assert sorted(views(gone)) == [0, 135, 225]
+    for wrong in (
+        {"do": "add-turnaround", "puppet": "a", "id": "u"},
+        {"do": "add-view", "puppet": "a", "dial": "t", "at": 135, "name": "again"},
+        {"do": "set-view", "puppet": "a", "dial": "t", "at": 0, "to": 10},
+        {"do": "remove-view", "puppet": "a", "dial": "t", "at": 0},
+        {"do": "remove-view", "puppet": "a", "dial": "t", "at": 33},
+        {"do": "flip-views", "puppet": "a", "dial": "t"},
+        {"do": "keep-view", "puppet": "a", "dial": "gone", "at": 0, "tried": {}},
+    ):
+        with pytest.raises(Refusal):
+            do(documents, wrong)
+    # What a view speaks of goes with it.
+    without = do(documents, {"do": "remove-pieces", "puppet": "a", "pieces": ["q1"]})
+    assert set(views(without)[80].values) == {"q0.show"}
+    assert views(without)[280].of == 80
