@@ -68,7 +68,7 @@ def test_steam_in_three_drawings_rises_round_a_loop(fresh: tuple[Page, Service],
     for name in ("plume 2", "plume 3"):
         page.get_by_role("option", name=name).click(modifiers=["Control"])
     page.get_by_role("button", name="One piece, many drawings").click()
-    page.get_by_role("button", name="Gather").click()
+    page.get_by_role("button", name="Gather", exact=True).click()
     saved(page)
 
     bench(page, "Motion")
@@ -169,7 +169,7 @@ def test_in_betweens_are_kept_and_held_and_troubles_lead_to_their_frame(
     page.get_by_role("option", name="low").click()
     page.get_by_role("option", name="high").click(modifiers=["Control"])
     page.get_by_role("button", name="One piece, many drawings").click()
-    page.get_by_role("button", name="Gather").click()
+    page.get_by_role("button", name="Gather", exact=True).click()
     saved(page)
     # On the Pieces bench the same view: pulled crosswise, the marks turn the box over, and that is told.
     page.get_by_role("option", name="low").first.click()

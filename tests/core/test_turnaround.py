@@ -202,6 +202,13 @@ def test_a_turn_is_made_view_by_view_and_its_second_half_in_one_step() -> None:
     ):
         with pytest.raises(Refusal):
             do(documents, wrong)
+    # Untold, the usual views come one after the other, then what halves the widest gap.
+    usual = do(steam(None)[0], {"do": "add-turnaround", "puppet": "a", "id": "t"})
+    for _ in range(5):
+        usual = do(usual, {"do": "add-view", "puppet": "a", "dial": "t"})
+    assert [(s.at, s.name) for s in views(usual).values()] == [
+        (0, "front"), (45, "three-quarter"), (90, "side"), (135, "three-quarter back"), (180, "back"), (270, "270°"),
+    ]  # fmt: skip
     # What a view speaks of goes with it.
     without = do(documents, {"do": "remove-pieces", "puppet": "a", "pieces": ["q1"]})
     assert set(views(without)[80].values) == {"q0.show"}

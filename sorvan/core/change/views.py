@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -59,21 +60,37 @@ class ViewCommand(PuppetCommand):
         return f"“{found.name or f'{found.at:g}°'}”" if found else "a view"
 
 
-class AddView(ViewCommand):
-    """Add a view, as a copy of the one before it round the turn."""
+class AddView(PuppetCommand):
+    """Add a view, as a copy of the one before it round the turn. Where and under which name, if that is not told: the
+    next of the usual ones, or half way in the widest gap."""
 
     do: Literal["add-view"] = "add-view"
-    name: Name
+    dial: Id
+    at: Degrees | None = None
+    name: Name | None = None
 
-    def viewed(self, dial: Dial) -> list[DialStop]:
-        if any(s.at == self.at for s in dial.stops):
-            raise Refusal(f"There is a view at {self.at:g}° already.", where=dial.name, remedy="Choose other degrees.")
-        before = max(dial.stops, key=lambda s: (s.at < self.at, s.at))
-        copied = dial.view(before)
-        return [*dial.stops, copied.changed(at=self.at, name=self.name, of=None)]
+    def on(self, puppet: Puppet) -> Puppet:
+        dial = turnaround(puppet, self.dial)
+        at, name = self._where(dial)
+        if any(s.at == at for s in dial.stops):
+            raise Refusal(f"There is a view at {at:g}° already.", where=dial.name, remedy="Choose other degrees.")
+        before = max(dial.stops, key=lambda s: (s.at < at, s.at))
+        added = dial.view(before).changed(at=at, name=name, of=None)
+        return with_dial(puppet, dial.changed(stops=tuple(sorted((*dial.stops, added), key=lambda s: s.at))))
+
+    def _where(self, dial: Dial) -> tuple[float, str]:
+        places = sorted(s.at for s in dial.stops)
+        if self.at is not None:
+            return self.at, self.name or f"{self.at:g}°"
+        free = next(((at, name) for at, name in USUAL if all(abs(at - p) > 1 for p in places)), None)
+        if free is None:
+            gaps = [(b - a, (a + b) / 2) for a, b in pairwise([*places, 360.0])]
+            middle = round(max(gaps, key=lambda g: g[0])[1], 1)
+            free = (middle, f"{middle:g}°")
+        return free[0], self.name or free[1]
 
     def said(self, puppet: Puppet) -> str:
-        return f"Add the view “{self.name}”"
+        return f"Add the view “{self._where(turnaround(puppet, self.dial))[1]}”"
 
 
 class SetView(ViewCommand):

@@ -12,7 +12,8 @@ const slider = trier((tried) => tryPose(0, tried));
 const channel = (dial: Dial) => `${dial.id}.dial`;
 
 export function DialsCard({ puppet }: { puppet: Puppet }) {
-  const dials = Object.values(puppet.dials ?? {});
+  // What turns the puppet has a card of its own.
+  const dials = Object.values(puppet.dials ?? {}).filter((d) => !d.turns);
   const [chosen, setChosen] = useState<string | null>(null);
   const [at, setAt] = useState<Record<string, number>>({});
   const dial = dials.find((d) => d.id === chosen);

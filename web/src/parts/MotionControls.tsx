@@ -127,7 +127,21 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
                 onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
                 onCancel={() => putBack()}
               />
-              <span className="faint small">{Math.round(value(d.id, "dial", d.rest ?? 0) * 10) / 10}</span>
+              {d.turns ? (
+                <NumberField
+                  always
+                  id={`turn-${d.id}`}
+                  label={`${d.name}, in degrees`}
+                  value={value(d.id, "dial", 0)}
+                  unit="°"
+                  digits={0}
+                  min={-3600}
+                  max={3600}
+                  onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
+                />
+              ) : (
+                <span className="faint small">{Math.round(value(d.id, "dial", d.rest ?? 0) * 10) / 10}</span>
+              )}
             </div>
           ))}
         </Fold>

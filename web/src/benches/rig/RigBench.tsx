@@ -6,6 +6,7 @@ import { AttachCard } from "../../parts/AttachCard";
 import { BodyMap } from "../../parts/BodyMap";
 import { ChecksCard } from "../../parts/ChecksCard";
 import { DialsCard } from "../../parts/DialsCard";
+import { TurnCard } from "../../parts/TurnCard";
 import { JointCard } from "../../parts/JointCard";
 import { JointTree } from "../../parts/JointTree";
 import { PuppetPicker } from "../../parts/PuppetPicker";
@@ -161,6 +162,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
             {piece && <AttachCard key={`${piece.id}-attach`} puppet={puppet} piece={piece} mode={mode} to={to} />}
             <ReachCard puppet={puppet} joint={found} />
             <DialsCard puppet={puppet} />
+            <TurnCard key={`turn ${puppet.id}`} puppet={puppet} />
             {!troubled && <ChecksCard puppet={puppet} />}
           </>
         )}

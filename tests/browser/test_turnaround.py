@@ -1,0 +1,123 @@
+"""A whole task: a head that turns from left to right, its parting on its own side."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.hands import Stage, bench, document, drawn, eventually, saved
+from tests.browser.test_tasks import go, joint
+from tests.conftest import Service
+
+# A head seen from the front, and from the side looking right; a parting at its left side (the viewer's right), which
+# from that side is a wide stroke, and from the other a bare crown.
+ART = """<svg xmlns="http://www.w3.org/2000/svg" width="1280" height="720">
+<g id="head front"><rect x="540" y="200" width="200" height="240" fill="#d8a080"/></g>
+<g id="head side"><path d="M560 200H700L760 330L700 440H560Z" fill="#c08060"/></g>
+<g id="parting"><rect x="680" y="180" width="20" height="60" fill="#2040c0"/></g>
+<g id="broad stroke"><rect x="600" y="180" width="60" height="60" fill="#3060e0"/></g>
+<g id="crown"><rect x="600" y="180" width="60" height="30" fill="#208040"/></g></svg>"""
+
+
+def colours(page: Page, *places: tuple[float, float]) -> list[tuple[int, ...]]:
+    """What is at these places of the stage."""
+    stage = Stage(page)
+    pixels, box = stage.pixels(), stage.element.bounding_box()
+    assert box is not None
+    found = []
+    for place in places:
+        x, y = stage.place(place)
+        found.append(tuple(int(v) for v in pixels[round(y - box["y"]), round(x - box["x"])][:3]))
+    return found
+
+
+def near(found: tuple[int, ...], wanted: str) -> bool:
+    return all(abs(found[k] - int(wanted[1 + 2 * k : 3 + 2 * k], 16)) < 8 for k in range(3))
+
+
+def row(page: Page, name: str) -> None:
+    page.get_by_role("option", name=name).first.click()
+
+
+def test_a_head_turns_with_its_parting_on_its_own_side(fresh: tuple[Page, Service], tmp_path: Path) -> None:
+    page, service = fresh
+    (tmp_path / "head.svg").write_text(ART)
+    page.get_by_label("Art to bring in").set_input_files(tmp_path / "head.svg")
+    expect(page.get_by_role("option", name="crown")).to_be_visible()
+    saved(page)
+    for into, others in (("head front", ("head side",)), ("parting", ("broad stroke", "crown"))):
+        page.get_by_role("option", name=into).first.click()
+        for name in others:
+            page.get_by_role("option", name=name).first.click(modifiers=["Control"])
+        # Folded the first time, and open from then on.
+        if into == "head front":
+            page.get_by_role("button", name="One piece, many drawings").click()
+        page.get_by_role("button", name="Gather", exact=True).click()
+        saved(page)
+    assert len(document(page, service.address, "puppet")["pieces"]) == 2
+    bench(page, "Rig")
+    drawn(page)
+    page.get_by_role("button", name="Turn one view").click()
+    page.get_by_role("button", name="Let it be turned").click()
+    saved(page)
+    page.get_by_role("button", name="Add a view").click()
+    saved(page)
+    page.get_by_role("button", name="Add a view").click()
+    saved(page)
+    # Three-quarter goes; the side view is at 90°.
+    views = page.get_by_role("listbox", name="Views")
+    views.get_by_role("option", name="three-quarter").click()
+    page.get_by_role("button", name="Remove the view three-quarter").click()
+    saved(page)
+    views.get_by_role("option", name="side").click()
+    joint(page, "head front")
+    page.get_by_label("Drawing of head front in this view").select_option("head side")
+    saved(page)
+    joint(page, "parting")
+    page.get_by_label("Drawing of parting in this view").select_option("broad stroke")
+    saved(page)
+    eventually(lambda: near(colours(page, (745, 330))[0], "#c08060"), True)
+    assert near(colours(page, (630, 200))[0], "#3060e0")
+
+    # The second half in one step: the head looks left, and so far its parting has changed sides with it.
+    page.get_by_role("button", name="Make the second half").click()
+    saved(page)
+    views.get_by_role("option", name="side flipped").click()
+    eventually(
+        lambda: any(near(c, "#c08060") for c in colours(page, (535, 330), (500, 330), (520, 330), (545, 330))), True
+    )
+    # What must not flip gets a drawing of its own there: seen from its right side the crown is bare.
+    page.get_by_label("Drawing of parting in this view").select_option("crown")
+    saved(page)
+    dial = next(iter(document(page, service.address, "puppet")["dials"].values()))
+    assert [(s["at"], s["of"], s["flips"]) for s in dial["stops"]] == [
+        (0, None, False),
+        (90, None, False),
+        (270, 90, True),
+    ]
+    own = dial["stops"][2]["values"]
+    assert len(own) == 1, "all but the parting goes along with the first half"
+    # Later changes in the first half carry over.
+    views.get_by_role("option", name="side", exact=True).first.click()
+    page.get_by_label("In front by").fill("-1.5")
+    page.get_by_label("In front by").press("Enter")
+    saved(page)
+
+    # Turned in a motion, from left over front to right.
+    bench(page, "Motion")
+    page.get_by_role("button", name="Start a motion").click()
+    for frame, value in ((0, 270), (24, 450)):
+        go(page, frame)
+        page.get_by_label("turn, in degrees").fill(str(value))
+        page.get_by_label("turn, in degrees").press("Enter")
+        saved(page)
+    channels = document(page, service.address, "motion")["channels"]
+    held = next(c for c in channels.values() if c["kind"] == "dial")
+    assert {int(f): k["value"][0] for f, k in held["keys"].items()} == {0: 270, 24: 450}
+    # Looking left: a bare crown. From the front and from the right: the parting.
+    for frame, wanted, missing in ((0, "#208040", "#3060e0"), (24, "#3060e0", "#208040")):
+        go(page, frame)
+        spots = [(x, 188.0) for x in range(520, 780, 10)]
+        eventually(lambda s=spots, w=wanted: any(near(c, w) for c in colours(page, *s)), True)
+        assert not any(near(c, missing) for c in colours(page, *spots))
