@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from sorvan.core.checks.turning import findings_of_views
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.documents import Documents
@@ -213,3 +214,44 @@ def test_a_turn_is_made_view_by_view_and_its_second_half_in_one_step() -> None:
     without = do(documents, {"do": "remove-pieces", "puppet": "a", "pieces": ["q1"]})
     assert set(views(without)[80].values) == {"q0.show"}
     assert views(without)[280].of == 80
+
+
+def found(documents: Documents) -> list[tuple[str, str]]:
+    return [(f.check, f.text) for f in findings_of_views(documents.puppet("a"))]
+
+
+def test_views_are_looked_through_for_what_is_missing_jumps_or_changes_sides() -> None:
+    show = {"q0.show": (1.0,)}
+    good = turning(
+        FRONT, view(45, "three-quarter", values=show), view(90, "side", values=show), view(180, "back", values=show)
+    )[0]
+    assert found(good) == []
+    gap = turning(
+        FRONT,
+        view(45, "three-quarter", values=show),
+        view(90, "side"),
+        view(135, "rear", values=show),
+        view(180, "back", values=show),
+    )[0]
+    assert [c for c, _ in found(gap)] == ["missing in a view"]
+    assert "“side”" in found(gap)[0][1]
+    # What is not seen there is missed by nobody.
+    unseen = view(90, "side", values={"q0.opacity": (0.0,)})
+    assert not found(turning(FRONT, view(45, "three-quarter", values=show), unseen, view(180, "back", values=show))[0])
+
+    # The hand hangs on a bone of 141 units: 60 are no jump, 90 are.
+    for far, told in ((60.0, []), (90.0, ["jump between views"] * 2)):
+        moved = turning(FRONT, view(90, "side", values={"q1.move": (far, 0.0)}), BACK.changed(values={}))[0]
+        assert [c for c, _ in found(moved)] == told
+
+    for orders, told in (((0, 1.5, 1.5), []), ((0, 1.5, 0), ["order flips twice"])):
+        stops = [view(90.0 * n, f"v{n}", values={"q1.order": (float(o),)}) for n, o in enumerate(orders)]
+        assert [c for c, _ in found(turning(*stops)[0])] == told
+
+    flipped = turning(FRONT, SIDE, OTHER)[0]
+    assert found(flipped) == []
+    badge = do(flipped, {"do": "set-joints", "puppet": "a", "joints": ["q1"], "side": "left"})
+    badge = do(badge, {"do": "set-pieces", "puppet": "a", "pieces": ["q1"], "side": "left"})
+    assert [c for c, _ in found(badge)] == ["changes sides"]
+    hidden = do(badge, {"do": "keep-view", "puppet": "a", "dial": "t", "at": 270, "tried": {"q1.opacity": [0]}})
+    assert found(hidden) == []

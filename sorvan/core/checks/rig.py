@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.change.rig import LinkJoint, MatchTwin, NameTwins, RelinkJoints, SetJoints
 from sorvan.core.checks.finding import Finding, mendable
+from sorvan.core.checks.turning import findings_of_views
 from sorvan.core.geometry import Affine, Floats
 from sorvan.core.model.art import Box
 from sorvan.core.model.documents import Documents
@@ -61,6 +62,7 @@ def findings(puppet: Puppet) -> list[Finding]:
         told = {j for f in found for j in f.joints}
         # One mistake is told once: what differs from its twin because it hangs wrongly hangs wrongly.
         found += [f for f in check(seen) if check is not unlike_twins or not told.intersection(f.joints)]
+    found += findings_of_views(puppet)
     documents = Documents({puppet.id: puppet})
     return [mendable(f, documents) for f in found]
 

@@ -1,0 +1,108 @@
+"""Mistakes in the views of a puppet that can be turned."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from itertools import pairwise
+
+from sorvan.core.checks.finding import Finding
+from sorvan.core.model.puppet import Dial, DialStop, Puppet
+from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.rig.sides import twins
+from sorvan.core.rig.skeleton import rest_worlds
+
+JUMPS = 0.5
+"""The part of its bone by which a joint may be in another place in the next view."""
+MOST = 0.5
+"""The part of the other views that must choose a drawing of a piece, before it counts that one does not."""
+
+
+def findings_of_views(puppet: Puppet) -> list[Finding]:
+    """Every likely mistake in a puppet's views."""
+    return [f for d in puppet.dials.values() if d.turns for check in CHECKS for f in check(puppet, d)]
+
+
+def _named(view: DialStop) -> str:
+    return f"“{view.name or f'{view.at:g}°'}”"
+
+
+def _round(dial: Dial) -> list[DialStop]:
+    """The views with all that they hold, in their order."""
+    return [dial.view(s) for s in sorted(dial.stops, key=lambda s: s.at)]
+
+
+def missing_drawings(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
+    """Pieces that have a drawing of their own in most views, but not in one."""
+    views = [v for v in _round(dial) if v.at]
+    for piece in puppet.pieces.values():
+        told = [f"{piece.id}.show" in v.values for v in views]
+        seen = [v.values.get(f"{piece.id}.opacity", (100.0,))[0] > 0 for v in views]
+        if sum(told) <= MOST * len(views) or all(told):
+            continue
+        for view, chosen, is_seen in zip(views, told, seen, strict=True):
+            if not chosen and is_seen and view.of is None:
+                yield Finding(
+                    "missing in a view",
+                    f"{_named(view)} has no drawing of “{piece.name}”: it shows that of the first view.",
+                    pieces=(piece.id,),
+                )
+
+
+def jumping_joints(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
+    """Joints that are somewhere else altogether in the next view."""
+    worlds = rest_worlds(puppet)
+    views = _round(dial)
+    for one, two in pairwise([v for v in views if v.at <= 180]):
+        for joint in puppet.joints.values():
+            id = f"{joint.id}.move"
+            (ax, ay), (bx, by) = (v.values.get(id, (0.0, 0.0)) for v in (one, two))
+            if joint.parent is None:
+                continue
+            (x, y), (px, py) = worlds[joint.id].at, worlds[joint.parent].at
+            bone, jump = math.hypot(x - px, y - py), math.hypot(bx - ax, by - ay)
+            if bone > 1 and jump > JUMPS * bone:
+                yield Finding(
+                    "jump between views",
+                    f"“{joint.name}” jumps by {jump:.0f} units from {_named(one)} to {_named(two)}, "
+                    f"{100 * jump / bone:.0f} % of its bone.",
+                    joints=(joint.id,),
+                )
+
+
+def order_back_and_forth(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
+    """Pieces that come in front and go back again, or the other way, from one view to the next but one."""
+    views = [v for v in _round(dial) if v.at <= 180]
+    for piece in puppet.pieces.values():
+        places = [v.values.get(f"{piece.id}.order", (0.0,))[0] for v in views]
+        steps = [(k, b - a) for k, (a, b) in enumerate(pairwise(places)) if a != b]
+        for (k, one), (n, two) in pairwise(steps):
+            if n == k + 1 and one * two < 0:
+                yield Finding(
+                    "order flips twice",
+                    f"“{piece.name}” goes {'in front' if one > 0 else 'back'} in {_named(views[n])} and comes back in the next view.",
+                    pieces=(piece.id,),
+                )
+
+
+def changing_sides(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
+    """What is on one side only, and so would change sides in the mirror: it wants a drawing of its own there."""
+    paired = twins(puppet)
+    own = {p.id for p in puppet.pieces.values() if p.side != "centre" and p.joint not in paired}
+    for view in dial.stops:
+        if not view.flips:
+            continue
+        for id in sorted(own):
+            piece = puppet.pieces[id]
+            told = {kind_of(c) for c in view.values if joint_of(c) == id}
+            if not told & {"show", "opacity"}:
+                yield Finding(
+                    "changes sides",
+                    f"“{piece.name}” is on the {piece.side} only, and changes sides in {_named(view)}: "
+                    "give it a drawing of its own there, or let it not be seen.",
+                    pieces=(id,),
+                )
+
+
+Check = Callable[[Puppet, Dial], Iterator[Finding]]
+CHECKS: tuple[Check, ...] = (changing_sides, missing_drawings, jumping_joints, order_back_and_forth)
