@@ -13,11 +13,13 @@ from sorvan.core.checks.turning import findings_of_views
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.rig.views import view_of
 from tests.core.shelf import Shelf
 from tests.core.test_becoming import steam
-from tests.core.worlds import do
+from tests.core.worlds import do, piece
 
 
 def view(at: float, name: str, **more: Any) -> DialStop:
@@ -182,6 +184,8 @@ def test_a_turn_is_made_view_by_view_and_its_second_half_in_one_step() -> None:
     documents = do(documents, {"do": "flip-views", "puppet": "a", "dial": "t"})
     assert sorted(views(documents)) == [0, 90, 135, 225, 270]
     assert (views(documents)[270].of, views(documents)[270].flips) == (90, True)
+    # The mirror stands below the middle: the puppet reaches from -3 to 117 across, and down to 116.
+    assert documents.puppet("a").origin == (57, 116)
     # A view that is put elsewhere takes along what is made of it; one that goes, too.
     documents = do(documents, {"do": "set-view", **side, "to": 80, "shorten": 0.4})
     assert views(documents)[280].of == 80
@@ -255,3 +259,47 @@ def test_views_are_looked_through_for_what_is_missing_jumps_or_changes_sides() -
     assert [c for c, _ in found(badge)] == ["changes sides"]
     hidden = do(badge, {"do": "keep-view", "puppet": "a", "dial": "t", "at": 270, "tried": {"q1.opacity": [0]}})
     assert found(hidden) == []
+
+
+@pytest.mark.parametrize(("name", "at", "rest"), [
+    ("head side", 90, "head"), ("side_head", 90, "head"), ("Head (back)", 180, "Head"), ("head.3/4", 45, "head"),
+    ("head-front", 0, "head"), ("head 3-4 back", 135, "head"), ("rear three-quarter arm left", 135, "arm left"),
+    ("arm_profile_left", 90, "arm left"), ("hand 34", 45, "hand"), ("front", 0, ""),
+])  # fmt: skip
+def test_names_tell_the_view(name: str, at: float, rest: str) -> None:
+    told = view_of(name)
+    assert told is not None
+    assert (told[0], told[2]) == (at, rest)
+
+
+@pytest.mark.parametrize("name", ["head", "inside", "sidecar", "backpack", "frontier", "arm 134"])
+def test_names_that_tell_no_view_tell_none(name: str) -> None:
+    assert view_of(name) is None
+
+
+def test_pieces_named_by_view_become_views_foot_on_foot() -> None:
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Porter"})
+    # Drawn beside one another, 300 units apart; the side view stands 10 units lower.
+    sheet = [
+        ("head front", 100, 100),
+        ("coat front", 100, 200),
+        ("head side", 400, 110),
+        ("side_coat", 400, 210),
+        ("cap", 100, 80),
+    ]
+    pieces = [{**piece(f"p{n}", x, y), "name": name} for n, (name, x, y) in enumerate(sheet)]
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": pieces})
+    documents = do(documents, {"do": "add-turnaround", "puppet": "a", "id": "t"})
+    made = do(documents, {"do": "gather-views", "puppet": "a", "dial": "t"})
+    held = made.puppet("a").pieces
+    assert [p.name for p in held.values()] == ["head front", "coat front", "cap"]
+    assert [len(p.drawings) for p in held.values()] == [2, 2, 1]
+    assert {s.at: (s.name, s.values) for s in made.puppet("a").dials["t"].stops} == {
+        0: ("front", {}), 90: ("side", {"p0.show": (1,), "p1.show": (1,)}),
+    }  # fmt: skip
+    # Where the front stood, all of the side stands now: their pivots lie on one another.
+    for p in (held["p0"], held["p1"]):
+        assert p.drawings[1].pivot == pytest.approx(p.drawings[0].pivot)
+    with pytest.raises(Refusal):
+        do(made, {"do": "gather-views", "puppet": "a", "dial": "t"})

@@ -7,12 +7,17 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import PuppetCommand, Tried
+from sorvan.core.change.command import Command, PuppetCommand, Tried
 from sorvan.core.change.dials import DRIVEN, with_dial
+from sorvan.core.change.drawings import GatherDrawings
+from sorvan.core.change.pieces import ShiftPieces
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name
+from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Dial, DialStop, Puppet
 from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.rig.skeleton import box_of, piece_worlds
+from sorvan.core.rig.views import boxes, drawn_by_view
 
 Degrees = Annotated[float, Field(ge=0, lt=360)]
 USUAL = ((0.0, "front"), (45.0, "three-quarter"), (90.0, "side"), (135.0, "three-quarter back"), (180.0, "back"))
@@ -166,7 +171,8 @@ class RemoveView(ViewCommand):
 
 class FlipViews(PuppetCommand):
     """Make the second half of a turn: every view of the first, in the mirror. They go along with what is changed in the
-    first half, but for what is changed in themselves."""
+    first half, but for what is changed in themselves. The mirror stands where the puppet does; one that would
+    stand beside itself is put below its own middle first."""
 
     do: Literal["flip-views"] = "flip-views"
     dial: Id
@@ -182,13 +188,84 @@ class FlipViews(PuppetCommand):
                 remedy="Add views between 0° and 180° first.",
             )
         flipped = [DialStop(at=360 - s.at, name=f"{s.name} flipped", flips=not s.flips, of=s.at) for s in half]
-        return with_dial(puppet, dial.changed(stops=tuple(sorted((*dial.stops, *flipped), key=lambda s: s.at))))
+        stops = tuple(sorted((*dial.stops, *flipped), key=lambda s: s.at))
+        return with_dial(_standing(puppet), dial.changed(stops=stops))
 
     def said(self, puppet: Puppet) -> str:
         return "Make the second half of the turn"
 
 
-ViewCommands = AddTurnaround | AddView | SetView | KeepView | RemoveView | FlipViews
+class GatherViews(Command):
+    """Make views of pieces that are named by them: what is one thing in several views becomes the drawings of one
+    piece, each seen in its view. Views that were drawn beside one another are laid over the first, foot on foot."""
+
+    do: Literal["gather-views"] = "gather-views"
+    puppet: Id
+    dial: Id
+
+    def result(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        turnaround(puppet, self.dial)
+        named = drawn_by_view(puppet)
+        if not named:
+            raise Refusal(
+                "No pieces are named by views.",
+                where=puppet.name,
+                remedy="Name them “head front”, “head side”, “head back” and so on, or group them by view.",
+            )
+        documents = self._laid_over(documents, named)
+        for by in named.values():
+            first, *others = (by[at] for at in sorted(by))
+            gather = GatherDrawings(puppet=self.puppet, piece=first, others=tuple(others))
+            documents = gather.result(documents)
+        puppet = documents.puppet(self.puppet)
+        dial = turnaround(puppet, self.dial)
+        names = dict(USUAL)
+        stops = {s.at: s for s in dial.stops}
+        for at in sorted({at for by in named.values() for at in by}):
+            shown = {
+                f"{by[min(by)]}.show": (float(sorted(by).index(at)),)
+                for by in named.values()
+                if at in by and at != min(by)
+            }
+            before = stops.get(at, DialStop(at=at, name=names[at]))
+            stops[at] = before.changed(values={**before.values, **shown})
+        ordered = tuple(sorted(stops.values(), key=lambda s: s.at))
+        return documents.with_(with_dial(puppet, dial.changed(stops=ordered)))
+
+    def _laid_over(self, documents: Documents, named: dict[str, dict[float, str]]) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        worlds = piece_worlds(puppet)
+        around = boxes(
+            named, {id: box_of(puppet.pieces[id], worlds[id]) for by in named.values() for id in by.values()}
+        )
+        first = around[min(around)]
+        for at, box in around.items():
+            shared = min(first[2], box[2]) - max(first[0], box[0])
+            if shared > min(first[2] - first[0], box[2] - box[0]) / 2:
+                # It lies where the first does already.
+                continue
+            dx, dy = (first[0] + first[2] - box[0] - box[2]) / 2, first[3] - box[3]
+            pieces = tuple(by[at] for by in named.values() if at in by)
+            documents = ShiftPieces(puppet=self.puppet, pieces=pieces, dx=dx, dy=dy).result(documents)
+        return documents
+
+    def label(self, documents: Documents) -> str:
+        return f"Make views of “{documents.puppet(self.puppet).name}” by name"
+
+
+ViewCommands = AddTurnaround | AddView | SetView | KeepView | RemoveView | FlipViews | GatherViews
+
+
+def _standing(puppet: Puppet) -> Puppet:
+    """The puppet standing below itself."""
+    if not puppet.pieces:
+        return puppet
+    worlds = piece_worlds(puppet)
+    l, _, r, b = zip(*(box_of(p, worlds[id]) for id, p in puppet.pieces.items()), strict=True)
+    if min(l) <= puppet.origin[0] <= max(r):
+        return puppet
+    return puppet.changed(origin=(round((min(l) + max(r)) / 2, 2), round(max(b), 2)))
 
 
 def turnaround(puppet: Puppet, id: str) -> Dial:

@@ -14,14 +14,13 @@ from sorvan.core.change.rig import LinkJoint, MatchTwin, NameTwins, RelinkJoints
 from sorvan.core.checks.finding import Finding, mendable
 from sorvan.core.checks.turning import findings_of_views
 from sorvan.core.geometry import Affine, Floats
-from sorvan.core.model.art import Box
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role
 from sorvan.core.rig.names import by_depth, side_of
 from sorvan.core.rig.reach import NEARLY_STRAIGHT
 from sorvan.core.rig.roles import ARM, LEG, TRUNK, roles_of
 from sorvan.core.rig.sides import middle_of, other, twin_limits, twins
-from sorvan.core.rig.skeleton import ancestors, below, children, piece_worlds, rest_worlds
+from sorvan.core.rig.skeleton import ancestors, below, box_of, children, piece_worlds, rest_worlds
 
 
 @dataclass(frozen=True)
@@ -41,14 +40,6 @@ class Seen:
 
     def with_role(self, *roles: Role) -> list[str]:
         return [id for role in roles for id, r in self.roles.items() if r == role]
-
-
-def box_of(piece: Piece, world: Affine) -> Box:
-    """The upright box around a piece's shown drawing, as its transform lays it."""
-    l, t, r, b = piece.shown().bounds
-    corners = [world.place(c) for c in ((l, t), (r, t), (r, b), (l, b))]
-    xs, ys = zip(*corners, strict=True)
-    return (min(xs), min(ys), max(xs), max(ys))
 
 
 Check = Callable[[Seen], Iterator[Finding]]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine
+from sorvan.core.model.art import Box
 from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import ROOT, Joint, Piece, Placement, Puppet
 
@@ -149,3 +150,11 @@ def put_joints(puppet: Puppet, places: Mapping[str, Affine]) -> Puppet:
         if not stays:
             joints[id] = j.changed(rest=Placement.of(onto.inverse() @ after[id]))
     return puppet.changed(joints=joints)
+
+
+def box_of(piece: Piece, world: Affine) -> Box:
+    """The upright box around a piece's shown drawing, as its transform lays it."""
+    l, t, r, b = piece.shown().bounds
+    corners = [world.place(c) for c in ((l, t), (r, t), (r, b), (l, b))]
+    xs, ys = zip(*corners, strict=True)
+    return (min(xs), min(ys), max(xs), max(ys))

@@ -139,6 +139,14 @@ function Views({ puppet, dial }: { puppet: Puppet; dial: Dial }) {
         >
           Make the second half
         </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          title="Pieces called “head front”, “head side” and so on become one piece, each drawing seen in its view"
+          onClick={() => void submit({ do: "gather-views", ...base })}
+        >
+          Views by name
+        </Button>
         {view && view.at > 0 && (
           <IconButton
             quiet
