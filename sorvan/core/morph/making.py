@@ -19,11 +19,23 @@ from sorvan.core.morph.paints import alike_paints, alike_strokes, rule_of, under
 from sorvan.core.morph.pairs import Leaf, contours_paired, leaves, paired
 from sorvan.core.morph.ready import Going, Met, Ready
 
+Row = tuple[int | None, int | None]
+"""A shape of the first drawing and what it becomes in the second, by their numbers from the back."""
+Cut = tuple[Floats, Floats, bool]
+"""The points of a contour at both ends, and whether it is closed."""
+Marks = dict[Row, list[tuple[Mark, int, int, float, float]]]
+"""By pair of shapes: marks with the contour and the place on it, in the first drawing and in the second."""
+
 
 @dataclass
 class _Making:
-    """Nodes, points and numbers as they come up."""
+    """The shapes of both drawings, and points and numbers as they come up."""
 
+    one: Sequence[Leaf]
+    two: Sequence[Leaf]
+    pairs: Sequence[Row]
+    marks: Marks
+    morph: Morph
     first: list[Floats] = field(default_factory=list)
     second: list[Floats] = field(default_factory=list)
     count: int = 0
@@ -61,9 +73,6 @@ class _Making:
         self.looks_second.append(b)
 
 
-Cut = tuple[Floats, Floats, bool]
-
-
 def ready(
     first: Art, second: Art, pivots: tuple[Point, Point], morph: Morph, kept: Kept = afresh, fine: bool = False
 ) -> Ready:
@@ -76,7 +85,7 @@ def ready(
     named = {a for a, _ in given}, {b for _, b in given}
     given += [p for p in dict.fromkeys(marks) if p[0] not in named[0] and p[1] not in named[1]]
     pairs = paired(one, two, _once(given))
-    making = _Making(crossed=lost, kept=kept, fine=fine)
+    making = _Making(one, two, pairs, marks, morph, crossed=lost, kept=kept, fine=fine)
     nodes: list[Node] = []
     rows = _in_one_order(pairs, len(two))
     fades = _around(first, pivots[0]), _around(second, pivots[1])
@@ -89,9 +98,9 @@ def ready(
             stop += 1
         if layers == (0, 0):
             for row in rows[at:stop]:
-                nodes += _shape(row, one, two, pairs, marks, making, morph)
+                nodes += _shape(row, making)
         else:
-            nodes.append(_layer(rows[at:stop], layers, fades, one, two, pairs, marks, making, morph))
+            nodes.append(_layer(rows[at:stop], layers, fades, making))
         at = stop
     box = _box(first, second, pivots)
     points = (
@@ -111,16 +120,16 @@ def ready(
     )
 
 
-def _once(pairs: Sequence[tuple[int | None, int | None]]) -> list[tuple[int | None, int | None]]:
+def _once(pairs: Sequence[Row]) -> list[Row]:
     """The pairs without those of which a shape has a partner already."""
-    found: list[tuple[int | None, int | None]] = []
+    found: list[Row] = []
     for a, b in pairs:
         if all((a is None or a != x) and (b is None or b != y) for x, y in found):
             found.append((a, b))
     return found
 
 
-def _in_one_order(pairs: Sequence[tuple[int | None, int | None]], count: int) -> list[tuple[int | None, int | None]]:
+def _in_one_order(pairs: Sequence[Row], count: int) -> list[Row]:
     """The pairs from the back as the first drawing has them; what is only in the second comes after what it lies over
     there."""
     rows = sorted((p for p in pairs if p[0] is not None), key=lambda p: p[0] if p[0] is not None else -1)
@@ -142,10 +151,6 @@ def _box(first: Art, second: Art, pivots: tuple[Point, Point]) -> Box:
 
 
 # Marks
-
-
-Marks = dict[tuple[int | None, int | None], list[tuple[Mark, int, int, float, float]]]
-"""By pair of shapes: marks with the contour and the place on it, in the first drawing and in the second."""
 
 
 def _marks_on(
@@ -190,25 +195,17 @@ def _nearest(leaves: Sequence[Leaf], at: Floats, kept: Kept) -> tuple[int, int, 
 # Shapes
 
 
-def _shape(
-    row: tuple[int | None, int | None],
-    one: Sequence[Leaf],
-    two: Sequence[Leaf],
-    pairs: Sequence[tuple[int | None, int | None]],
-    marks: Marks,
-    making: _Making,
-    morph: Morph,
-) -> list[Node]:
-    a = one[row[0]] if row[0] is not None else None
-    b = two[row[1]] if row[1] is not None else None
+def _shape(row: Row, making: _Making) -> list[Node]:
+    a = making.one[row[0]] if row[0] is not None else None
+    b = making.two[row[1]] if row[1] is not None else None
     looks: tuple[Leaf, Leaf]
     if a is not None and b is not None:
-        cuts, met = _cut(a, b, marks.get((row[0], row[1]), []), making)
+        cuts, met = _cut(a, b, making.marks.get(row, []), making)
         looks = (a, b)
     else:
         lone = a or b
         assert lone is not None
-        cuts, other = _alone(lone, a is not None, one, two, pairs, morph, making)
+        cuts, other = _alone(lone, a is not None, making)
         met, looks = [], (lone, other) if a is not None else (other, lone)
     return _drawn(row, cuts, met, looks, making)
 
@@ -248,17 +245,10 @@ def _whole(contour: Contour) -> Floats:
     return np.concatenate([contour.curves[:1, 0], contour.curves[:, 1:].reshape(-1, 2)])
 
 
-def _alone(
-    lone: Leaf,
-    in_first: bool,
-    one: Sequence[Leaf],
-    two: Sequence[Leaf],
-    pairs: Sequence[tuple[int | None, int | None]],
-    morph: Morph,
-    making: _Making,
-) -> tuple[list[Cut], Leaf]:
+def _alone(lone: Leaf, in_first: bool, making: _Making) -> tuple[list[Cut], Leaf]:
     """What a shape without a partner grows from or shrinks to, and what that looks like."""
-    beside = _neighbour(lone, in_first, one, two, pairs) if morph.lone == "neighbour" else None
+    to = making.morph.lone
+    beside = _neighbour(lone, in_first, making) if to == "neighbour" else None
     cuts: list[Cut] = []
     for n, contour in enumerate(lone.contours):
         p = _whole(contour)
@@ -266,7 +256,7 @@ def _alone(
             found = making.alike(contour, beside.contours[0])
             p, q, closed = found.first, found.second, found.closed
         else:
-            q, closed = _collapsed(p, morph.lone), contour.closed
+            q, closed = _collapsed(p, to), contour.closed
         cuts.append((p, q, closed) if in_first else (q, p, closed))
     return cuts, lone if beside is None else replace(lone, shape=beside.shape, matrix=beside.matrix)
 
@@ -281,20 +271,15 @@ def _collapsed(points: Floats, to: str) -> Floats:
     return found
 
 
-def _neighbour(
-    lone: Leaf,
-    in_first: bool,
-    one: Sequence[Leaf],
-    two: Sequence[Leaf],
-    pairs: Sequence[tuple[int | None, int | None]],
-) -> Leaf | None:
+def _neighbour(lone: Leaf, in_first: bool, making: _Making) -> Leaf | None:
     """What the nearest shape beside it, one that has a partner, is in the other drawing."""
     found: tuple[float, Leaf] | None = None
     middle = lone.look()[0]
-    for a, b in pairs:
+    for a, b in making.pairs:
         if a is None or b is None:
             continue
-        beside, partner = (one[a], two[b]) if in_first else (two[b], one[a])
+        ends = making.one[a], making.two[b]
+        beside, partner = ends if in_first else ends[::-1]
         off = float(np.hypot(*(beside.look()[0] - middle)))
         if found is None or off < found[0]:
             found = (off, partner)
@@ -302,7 +287,7 @@ def _neighbour(
 
 
 def _drawn(
-    row: tuple[int | None, int | None],
+    row: Row,
     cuts: Sequence[Cut],
     met: Sequence[tuple[int, Mark, Floats, Floats]],
     looks: tuple[Leaf, Leaf],
@@ -350,7 +335,7 @@ def _drawn(
 # Layers and pictures
 
 
-def _layers_of(row: tuple[int | None, int | None], one: Sequence[Leaf], two: Sequence[Leaf]) -> tuple[int, int]:
+def _layers_of(row: Row, one: Sequence[Leaf], two: Sequence[Leaf]) -> tuple[int, int]:
     a = one[row[0]].layer if row[0] is not None else None
     b = two[row[1]].layer if row[1] is not None else None
     return (
@@ -386,15 +371,10 @@ def _around(art: Art, pivot: Point) -> list[_Around]:
 
 
 def _layer(
-    rows: Sequence[tuple[int | None, int | None]],
+    rows: Sequence[Row],
     layers: tuple[int, int],
     fades: tuple[list[_Around], list[_Around]],
-    one: Sequence[Leaf],
-    two: Sequence[Leaf],
-    pairs: Sequence[tuple[int | None, int | None]],
-    marks: Marks,
     making: _Making,
-    morph: Morph,
 ) -> Layer:
     only_a = all(b is None for _, b in rows)
     only_b = all(a is None for a, _ in rows)
@@ -420,7 +400,7 @@ def _layer(
         verbs = "".join("M" + "C" * ((len(p) - 1) // 3) + "Z" for p, _, _ in cuts)
         blank = (0.0,) * (2 * sum(len(p) for p, _, _ in cuts))
         clips.append(Clip(outline=Outline(verbs=verbs, points=blank), rule=first[1]))
-    nodes = [n for row in rows for n in _shape(row, one, two, pairs, marks, making, morph)]
+    nodes = [n for row in rows for n in _shape(row, making)]
     return Layer(opacity=a.opacity, clips=tuple(clips), nodes=tuple(nodes))
 
 

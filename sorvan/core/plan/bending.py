@@ -80,29 +80,34 @@ def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Ar
     row = {id: i for i, id in enumerate(skeleton.ids)}
     worlds = rest_worlds(puppet)
     found: list[Bender] = []
-    for at, id in enumerate(puppet.order):
+    for id in puppet.order:
         piece = puppet.pieces[id]
         if piece.attach is None:
             continue
-        nodes = piece.attach.nodes
-        for index, drawing in enumerate(piece.drawings):
-            seat = piece.in_joint(drawing)
-            placed = worlds[piece.joint] @ seat
+        for drawing in piece.drawings:
             ready, art = _ready(puppet, piece, drawing, worlds, production, arts)
-            found.append(
-                Bender(
-                    piece=at,
-                    drawing=index,
-                    art=art,
-                    ready=ready,
-                    main=row[piece.joint],
-                    seat=seat,
-                    rows=tuple(row[n] for n in nodes),
-                    rests=tuple(worlds[n].inverse() @ placed for n in nodes),
-                    handles=_lying(ready, nodes),
-                )
-            )
+            found.append(_bender(puppet, row, piece, drawing, ready, art))
     return tuple(found)
+
+
+def _bender(
+    puppet: Puppet, row: Mapping[str, int], piece: Piece, drawing: Drawing, ready: BendReady | SheetReady, art: str
+) -> Bender:
+    """One drawing of a bending piece, made ready, on the joints that move it (their rows)."""
+    assert piece.attach is not None
+    worlds, nodes, seat = rest_worlds(puppet), piece.attach.nodes, piece.in_joint(drawing)
+    placed = worlds[piece.joint] @ seat
+    return Bender(
+        piece=puppet.order.index(piece.id),
+        drawing=piece.drawings.index(drawing),
+        art=art,
+        ready=ready,
+        main=row[piece.joint],
+        seat=seat,
+        rows=tuple(row[n] for n in nodes),
+        rests=tuple(worlds[n].inverse() @ placed for n in nodes),
+        handles=_lying(ready, nodes),
+    )
 
 
 def ends_bending(
@@ -110,33 +115,20 @@ def ends_bending(
 ) -> tuple[Bender, Bender]:
     """Two drawings of a bending piece of which the first becomes the second, each with the points they have in common:
     those of the first bend as it does, those of the second as that does."""
-    worlds, at = rest_worlds(puppet), puppet.order.index(piece.id)
-    assert piece.attach is not None
-    attach, found = piece.attach, []
+    worlds, attach = rest_worlds(puppet), piece.attach
+    found: list[Bender] = []
     for n, drawing in enumerate(pair):
         places = places_in(piece, drawing, worlds)
         skin = Skin(ready.art, ready.points[n] + np.array(drawing.pivot))
+        made: BendReady | SheetReady
         if isinstance(attach, Bend):
             held = _weighted(puppet, attach, drawing, places, arts)
             bones = Bones(attach.joints, places, _parents(puppet, attach.joints))
-            made: BendReady | SheetReady = skin_bends(skin, held, bones, attach.roundness)
+            made = skin_bends(skin, held, bones, attach.roundness)
         else:
+            assert isinstance(attach, Sheet)
             made = skin_pulled(skin, _solver(attach, drawing, places, arts))
-        seat, nodes = piece.in_joint(drawing), attach.nodes
-        placed = worlds[piece.joint] @ seat
-        found.append(
-            Bender(
-                piece=at,
-                drawing=piece.drawings.index(drawing),
-                art="",
-                ready=made,
-                main=row[piece.joint],
-                seat=seat,
-                rows=tuple(row[n] for n in nodes),
-                rests=tuple(worlds[n].inverse() @ placed for n in nodes),
-                handles=_lying(made, nodes),
-            )
-        )
+        found.append(_bender(puppet, row, piece, drawing, made, ""))
     return found[0], found[1]
 
 

@@ -8,6 +8,7 @@ import { freshId, submit } from "../session";
 import { painter } from "../stage/painter";
 import type { Mark, Morph, Piece, Point, Puppet } from "../wire/types";
 import { IconButton } from "../ui/bits";
+import { Choices, type Choice } from "../ui/Choices";
 import { NumberField } from "../ui/fields";
 import { Between } from "./Between";
 import { MarkChip } from "./marks";
@@ -18,10 +19,10 @@ import { morphOf, useMorph } from "./useMorph";
 import { fitted } from "./view";
 
 const EVENLY = Array.from({ length: 25 }, (_, k) => k / 24);
-const WAYS: [NonNullable<Morph["way"]>, string, string][] = [
-  ["straight", "Straight", "Every point goes straight to its place"],
-  ["turn", "Turn", "The whole turns as it goes; nothing shrinks"],
-  ["swing", "Swing", "Turning and length of every part apart: limbs swing"],
+const WAYS: Choice<NonNullable<Morph["way"]>>[] = [
+  { value: "straight", name: "Straight", tip: "Every point goes straight to its place" },
+  { value: "turn", name: "Turn", tip: "The whole turns as it goes; nothing shrinks" },
+  { value: "swing", name: "Swing", tip: "Turning and length of every part apart: limbs swing" },
 ];
 
 interface MorphViewProps {
@@ -149,7 +150,7 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
           <div className="morph-how">
             <div className="fields">
               {([0, 1] as const).map((side) => (
-                <Choice key={side} piece={piece} side={side} value={side ? second : first} choose={choose} />
+                <WhichDrawing key={side} piece={piece} side={side} value={side ? second : first} choose={choose} />
               ))}
               <label htmlFor="morph-colours">Colours</label>
               <Form.Select
@@ -173,20 +174,12 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
                 <option value="neighbour">from its neighbour</option>
               </Form.Select>
             </div>
-            <div className="btn-group btn-group-sm w-100 my-2" role="group" aria-label="The way between">
-              {WAYS.map(([value, name, tip]) => (
-                <button
-                  key={value}
-                  type="button"
-                  title={tip}
-                  className={`btn px-1 ${whole.way === value ? "btn-primary" : "btn-outline-primary"}`}
-                  aria-pressed={whole.way === value}
-                  onClick={() => void submit({ do: "set-morph", ...pair, way: value })}
-                >
-                  {name}
-                </button>
-              ))}
-            </div>
+            <Choices
+              label="The way between"
+              choices={WAYS}
+              chosen={(value) => whole.way === value}
+              choose={(way) => void submit({ do: "set-morph", ...pair, way })}
+            />
             <Shapes pair={pair} whole={whole} becoming={becoming} light={setLit} />
           </div>
         </div>
@@ -258,7 +251,7 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
   );
 }
 
-function Choice({
+function WhichDrawing({
   piece,
   side,
   value,

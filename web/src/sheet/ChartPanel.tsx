@@ -5,6 +5,7 @@
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { keep, kept, submit, useWorkshop, type KeyRef } from "../session";
+import { Choices, type Choice } from "../ui/Choices";
 import { NumberField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Menu } from "../ui/Menu";
@@ -88,7 +89,12 @@ export function ChartPanel({ motion }: { motion: Motion }) {
         )}
       </p>
       {gap && <Ladder key={`${shown.channel}@${shown.frame}`} gap={gap} refs={refs} of={shown} motion={motion.id} />}
-      <Presets ease={alike ? ease : null} apply={apply} />
+      <Choices
+        label="Ease"
+        choices={PRESETS}
+        chosen={(value) => alike && written(ease) === written(value)}
+        choose={apply}
+      />
       <Percent ease={ease} apply={apply} />
       <FamilyFields ease={ease} apply={apply} />
       <div className="d-flex gap-1 mt-2">
@@ -111,31 +117,13 @@ export function ChartPanel({ motion }: { motion: Motion }) {
   );
 }
 
-function Presets({ ease, apply }: { ease: Named | null; apply: (ease: Named) => void }) {
-  const choices: [string, string, Named][] = [
-    ["Even", "Equal steps", { kind: "even" }],
-    ["Slow", "Slow out of the key and into the next", { kind: "slow", out: 50, into: 50 }],
-    ["Out", "Slow out of the key only", { kind: "slow", out: 60, into: 0 }],
-    ["In", "Slow into the next key only", { kind: "slow", out: 0, into: 60 }],
-    ["Hold", "Stays until the next key", { kind: "hold" }],
-  ];
-  return (
-    <div className="btn-group btn-group-sm w-100 my-2" role="group" aria-label="Ease">
-      {choices.map(([name, tip, value]) => (
-        <button
-          key={name}
-          type="button"
-          title={tip}
-          className={`btn px-1 ${ease && written(ease) === written(value) ? "btn-primary" : "btn-outline-primary"}`}
-          aria-pressed={ease !== null && written(ease) === written(value)}
-          onClick={() => apply(value)}
-        >
-          {name}
-        </button>
-      ))}
-    </div>
-  );
-}
+const PRESETS: Choice<Named>[] = [
+  { name: "Even", tip: "Equal steps", value: { kind: "even" } },
+  { name: "Slow", tip: "Slow out of the key and into the next", value: { kind: "slow", out: 50, into: 50 } },
+  { name: "Out", tip: "Slow out of the key only", value: { kind: "slow", out: 60, into: 0 } },
+  { name: "In", tip: "Slow into the next key only", value: { kind: "slow", out: 0, into: 60 } },
+  { name: "Hold", tip: "Stays until the next key", value: { kind: "hold" } },
+];
 
 function Percent({ ease, apply }: { ease: Named; apply: (ease: Named) => void }) {
   const [out, into] = ease.kind === "slow" ? [ease.out ?? 0, ease.into ?? 0] : [0, 0];

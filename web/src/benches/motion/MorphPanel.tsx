@@ -4,15 +4,16 @@ import { Button } from "react-bootstrap";
 import { keepBetweens, submit, useWorkshop } from "../../session";
 import { MorphView } from "../../morph/MorphView";
 import { framesOf } from "../../sheet/threads";
+import { Choices, type Choice } from "../../ui/Choices";
 import { AskNumbers } from "../../ui/AskNumbers";
 import { Fold } from "../../ui/Fold";
 import type { Key, Motion, Piece, Puppet } from "../../wire/types";
 
 type Change = NonNullable<Key["change"]>;
-const CHANGES: [Change, string, string][] = [
-  ["hold", "Hold", "Stays until the next drawing"],
-  ["cut", "Cut", "Makes room for the next half way, by the ease"],
-  ["morph", "Morph", "Becomes the next drawing, by the ease"],
+const CHANGES: Choice<Change>[] = [
+  { value: "hold", name: "Hold", tip: "Stays until the next drawing" },
+  { value: "cut", name: "Cut", tip: "Makes room for the next half way, by the ease" },
+  { value: "morph", name: "Morph", tip: "Becomes the next drawing, by the ease" },
 ];
 
 /** The drawing that a key shows. */
@@ -61,21 +62,13 @@ export function MorphPanel({ puppet, motion }: { puppet: Puppet; motion: Motion 
           " until the end"
         )}
       </p>
-      <div className="btn-group btn-group-sm w-100 mb-2" role="group" aria-label="Up to the next drawing">
-        {CHANGES.map(([value, name, tip]) => (
-          <button
-            key={value}
-            type="button"
-            title={tip}
-            disabled={!two}
-            className={`btn px-1 ${change === value ? "btn-primary" : "btn-outline-primary"}`}
-            aria-pressed={change === value}
-            onClick={() => void submit({ do: "change-gaps", motion: motion.id, keys: refs, change: value })}
-          >
-            {name}
-          </button>
-        ))}
-      </div>
+      <Choices
+        label="Up to the next drawing"
+        choices={CHANGES}
+        disabled={!two}
+        chosen={(value) => change === value}
+        choose={(value) => void submit({ do: "change-gaps", motion: motion.id, keys: refs, change: value })}
+      />
       {!two && <p className="hint mb-0">Key another drawing after it, and it can become that.</p>}
       {morphs && (
         <>
