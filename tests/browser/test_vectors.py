@@ -14,7 +14,7 @@ from playwright.sync_api import Page
 
 from sorvan.interchange.pictures import decode
 from tests.browser.hands import decoded
-from tests.browser.test_parity import ART, HEIGHT, WIDTH, rig_all
+from tests.browser.test_parity import ART, HEIGHT, WIDTH, becoming, rig_all
 from tests.conftest import Service, change
 from tests.interchange.art import png
 from tests.service.test_http import bring, documents, fetched
@@ -45,6 +45,7 @@ def sailing(client: httpx.Client) -> tuple[str, dict[str, str]]:
     ):  # fmt: skip
         keys = [{"joint": joint, "kind": kind, "frame": f, "value": v} for f, v in ((0, first), (4, last))]
         assert change(client, production, {"do": "set-keys", "motion": "m", "keys": keys}).status_code == 200
+    becoming(client, production, ids["left sail"])
     change(client, production, {"do": "add-shot", "id": "s", "name": "Sail", "length": 8})
     change(client, production, {"do": "set-shot", "shot": "s", "stage": "final"})
     for cast in (

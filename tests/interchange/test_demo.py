@@ -11,13 +11,33 @@ from sorvan.core.checks.seen import Seen
 from sorvan.core.model.documents import Documents
 from sorvan.core.motion.feet import tracks
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.morphing import made_ready
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.demo.quay import build
+from sorvan.picture.studio import Studio
 
 
 @pytest.fixture(scope="module")
 def quay() -> Documents:
     return build()[0]
+
+
+def test_the_steam_rises_and_nothing_goes_wrong_on_its_way() -> None:
+    documents, kept = build()
+    studio = Studio(lambda id: kept[id][1])
+    found = Evaluation.full(documents.puppet("steam"), documents.motion("plume"), False, documents.production, studio)
+    row = found.puppet.order.index("s-plume-1")
+    assert len(found.places.becoming[row].pairs) == 3, "round the loop"
+    seen = Seen(found, documents.motion("plume"))
+    assert not findings(seen, documents)
+    piece = found.puppet.pieces["s-plume-1"]
+    assert [len(m.marks) for m in piece.morphs.values()] == [4, 4, 4]
+    # What is marked never sinks: the mouth stays, and folds are higher in every frame than in the one before.
+    for pair, moving in zip(found.places.becoming[row].pairs, found.going.values(), strict=True):
+        ready, _ = made_ready(piece, pair, documents.production, studio)
+        steps = [np.diff(moving.points[m.point, 1]) for m in ready.met]
+        assert [bool((s < -1).all()) for s in steps] == [False, False, True, True]
+        assert all(np.abs(s).max() < 1e-9 for s in steps[:2])
 
 
 def test_no_check_finds_anything_in_it(quay: Documents) -> None:

@@ -23,7 +23,7 @@ from sorvan.core.morph.pairs import Leaf, leaves
 from sorvan.core.morph.ready import Going, Ready
 
 Kind = Literal["crosses", "turned-over", "shrinks", "against"]
-LEAST: dict[Kind, float] = {"crosses": 0.004, "turned-over": 0.5, "shrinks": 0.12, "against": 0.06}
+LEAST: dict[Kind, float] = {"crosses": 0.004, "turned-over": 0.5, "shrinks": 0.12, "against": 0.12}
 """The amounts up to which it is no trouble: parts of the area that lie in loops; turned over or not; of the area lost;
 parts of the outline that go the wrong way."""
 STILL = 0.04
