@@ -25,8 +25,8 @@ from sorvan.store.cluster import Cluster, ensure, stop
 from sorvan.store.database import connect, migrate
 
 # The same draws in every run: a change fails by what it does, not by chance. `make search` draws anew.
-settings.register_profile("repeatable", derandomize=True)
-settings.register_profile("search", derandomize=False, print_blob=True)
+settings.register_profile("repeatable", derandomize=True, deadline=None)
+settings.register_profile("search", derandomize=False, print_blob=True, deadline=None)
 settings.load_profile("search" if os.environ.get("SORVAN_SEARCH") else "repeatable")
 expect.set_options(timeout=20_000)
 ROOT = Path(__file__).parent.parent
