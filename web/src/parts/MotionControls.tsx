@@ -112,7 +112,7 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
       {dials.length > 0 && (
         <Fold title="Dials">
           {dials.map((d) => (
-            <div key={d.id} className="dial">
+            <div key={d.id} className={d.turns ? "dial turns" : "dial"}>
               <span className="name">
                 {d.name}
                 {dot(d.id, "dial")}
