@@ -107,8 +107,8 @@ function Views({ puppet, dial }: { puppet: Puppet; dial: Dial }) {
             })
           }
         >
-          <option value="hold">the nearest is held</option>
-          <option value="morph">they become one another</option>
+          <option value="hold">held</option>
+          <option value="morph">morph</option>
         </Form.Select>
       </div>
       {view && <ViewFields key={view.at} view={view} base={base} moved={setAt} />}
