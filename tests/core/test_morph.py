@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import tracemalloc
 from functools import cache
 from itertools import pairwise
 from typing import Any
@@ -13,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.geometry import Affine, Floats
-from sorvan.core.model.art import Art, Clip, Flat, Layer, Linear, Outline, Shape, Stop, Stroke
+from sorvan.core.model.art import Art, Clip, Flat, Layer, Linear, Outline, Picture, Shape, Stop, Stroke
 from sorvan.core.model.puppet import Mark, Morph, Pairing
 from sorvan.core.morph import way
 from sorvan.core.morph.colours import between, oklab, srgb
@@ -390,3 +391,30 @@ def test_the_best_turn_is_found(points: list[tuple[float, float]], angle: float)
     a = math.radians(angle)
     turned = p @ np.array([[math.cos(a), math.sin(a)], [-math.sin(a), math.cos(a)]])
     assert math.remainder(way.turned_by(p, turned) - a, math.tau) == pytest.approx(0, abs=1e-6)
+
+
+def test_outlines_of_thousands_of_corners_keep_them_all_and_take_little_room() -> None:
+    wave = [60 + 20 * math.sin(k / 9) + (k * 7919 % 13) for k in range(3000)]
+    one, two = contour(*star(*wave)), contour(*star(*wave[:2400], x=40, turn=3))
+    tracemalloc.start()
+    found = alike(one, two, [(100.5, 90.25), (2000.0, 1500.0)])
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert peak < 300e6
+    for points, whole in ((found.first, one), (found.second, two)):
+        assert {tuple(p) for p in np.round(whole.curves[:, 0], 6)} <= {tuple(p) for p in np.round(points[::3], 6)}
+        assert abs(area_of(points[:-1:3])) == pytest.approx(abs(whole.area), rel=1e-9)
+    assert not found.crossed
+    assert len(alike(one, two).first) > 9000
+
+
+def test_pictures_can_not_become_one_another_and_fade() -> None:
+    ids = ("a" * 64, "b" * 64)
+    one, two = (drawing(Picture(asset=id, box=(0, 0, 40, 30))) for id in ids)
+    found = ready(one, two, ((20.0, 15.0), (20.0, 15.0)), morph())
+    assert found.points_at(STEPS).shape == (0, 2, len(STEPS))
+    first, second = found.drawing(0.25).nodes
+    assert isinstance(first, Layer) and isinstance(second, Layer)
+    assert (first.opacity, second.opacity) == (pytest.approx(0.75), pytest.approx(0.25))
+    assert [n.asset for layer in (first, second) for n in layer.nodes if isinstance(n, Picture)] == list(ids)
+    assert troubles(found, STEPS) == []

@@ -14,7 +14,9 @@ from sorvan.core.model.art import Outline
 LOOKS = 60
 """Places that a contour is looked at in, besides its corners."""
 MOST = 2000
-_T = np.linspace(0, 1, 17)
+PARTS = 16
+"""Parts of each curve that `Contour.line` has."""
+_T = np.linspace(0, 1, PARTS + 1)
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,15 +68,15 @@ class Contour:
         """Where on it the place nearest to `at` `(2,)` is (curve and the part of it that has gone by, in one number),
         and how far away that is."""
         off = np.hypot(*(self.line - at).T)
-        curve, step = divmod(int(off.argmin()), len(_T) - 1)
+        curve, step = divmod(int(off.argmin()), PARTS)
         if curve == len(self.curves):
-            curve, step = curve - 1, len(_T) - 1
+            curve, step = curve - 1, PARTS
         # It may lie just before where this curve begins.
         if step == 0 and (curve or self.closed):
-            before = off[curve * (len(_T) - 1) - 1]
-            if before < off[(curve * (len(_T) - 1) + 1) % len(off)]:
-                curve, step = (curve - 1) % len(self.curves), len(_T) - 1
-        u, wide = step / (len(_T) - 1), 1 / (len(_T) - 1)
+            before = off[curve * PARTS - 1]
+            if before < off[(curve * PARTS + 1) % len(off)]:
+                curve, step = (curve - 1) % len(self.curves), PARTS
+        u, wide = step / PARTS, 1 / PARTS
         for _ in range(4):
             # Ever finer within the two steps about it.
             fine = np.linspace(max(u - wide, 0.0), min(u + wide, 1.0), 33)

@@ -11,7 +11,7 @@ import numpy as np
 from sorvan.core.geometry import Floats
 from sorvan.core.morph.contour import Contour, counted, straight
 from sorvan.core.morph.keep import Kept, afresh
-from sorvan.core.morph.match import COARSE, Path, Seen, costs, least, matched
+from sorvan.core.morph.match import COARSE, MOST_PLACES, Path, Seen, costs, least, matched
 
 WITHIN = 0.006
 """The part of a contour by which places between two cuts may miss each other."""
@@ -95,7 +95,9 @@ def _of_least_work(
         return None
     work, path, here, there, seen, other_seen, other = min(tries, key=lambda t: t[0])
     pairs = _filled(path, seen, other_seen)
-    rows, columns = _counting_on(here, pairs[:, 0], one), _counting_on(there, pairs[:, 1], other)
+    rows, columns = _with_corners(
+        _counting_on(here, pairs[:, 0], one), _counting_on(there, pairs[:, 1], other), one, other
+    )
     keep = _knots(rows, columns, one, other, marks, FINE if fine else 1.0)
     return one.cut(rows[keep]), other.cut(columns[keep]), one.closed, work
 
@@ -109,8 +111,10 @@ def _turned(where: float, contour: Contour) -> float:
 def _matched(
     one: Contour, two: Contour, marks: Sequence[tuple[float, float]], kept: Kept
 ) -> tuple[float, Path, Floats, Floats, Seen, Seen] | None:
-    here = one.looked_at(tuple(a for a, _ in marks))
-    there = two.looked_at(tuple(b for _, b in marks))
+    here, there = (
+        _some(contour.looked_at(stops), stops)
+        for contour, stops in ((one, tuple(a for a, _ in marks)), (two, tuple(b for _, b in marks)))
+    )
     a, b = Seen.of(one, here), Seen.of(two, there)
     if marks:
         row = sorted((int(np.flatnonzero(here == p)[0]), int(np.flatnonzero(there == q)[0])) for p, q in marks)
@@ -123,6 +127,14 @@ def _matched(
     else:
         work, path = matched(a, b)
     return work, path, here, there, a, b
+
+
+def _some(where: Floats, stops: tuple[float, ...]) -> Floats:
+    """The places, or of very many an even choice with these stops among them: comparing takes the product of both."""
+    if len(where) <= MOST_PLACES:
+        return where
+    few = np.linspace(0, len(where) - 1, MOST_PLACES).astype(int)
+    return np.unique(np.concatenate([where[few], stops]))
 
 
 def _roughly(one: Contour, two: Contour) -> tuple[float, float, int]:
@@ -170,6 +182,38 @@ def _counting_on(where: Floats, rows: Floats, contour: Contour) -> Floats:
     return np.interp(rows, np.arange(n), where)
 
 
+def _with_corners(rows: Floats, columns: Floats, one: Contour, two: Contour) -> tuple[Floats, Floats]:
+    """Pairs of places with every corner of both among them: one that was not compared becomes what lies as far between
+    those beside it."""
+    missed_a, missed_b = (np.setdiff1d(np.arange(np.ceil(w[0]), np.floor(w[-1]) + 1), w) for w in (rows, columns))
+    if not (missed_a.size or missed_b.size):
+        return rows, columns
+    here, there = _beside(missed_b, columns, two, rows, one), _beside(missed_a, rows, one, columns, two)
+    pairs = np.unique(
+        np.concatenate([np.c_[rows, columns], np.c_[missed_a, there], np.c_[here, missed_b]]),
+        axis=0,
+    )
+    return pairs[:, 0], np.maximum.accumulate(pairs[:, 1])
+
+
+def _beside(missed: Floats, own: Floats, one: Contour, others: Floats, two: Contour) -> Floats:
+    """What places of one contour between its own become on the other: never past those beside it, even by a rounding,
+    and a corner itself where they come within one."""
+    found = _placed(np.interp(_share(missed, one), _share(own, one), _share(others, two)), two)
+    corner = np.round(found)
+    found = np.where(np.abs(found - corner) < 1e-9, corner, found)
+    after = np.searchsorted(own, missed)
+    return np.clip(found, others[after - 1], others[after])
+
+
+def _placed(share: Floats, contour: Contour) -> Floats:
+    """Where on a contour these parts of its length have gone by; closed ones count on."""
+    far = np.concatenate([[0.0], np.cumsum(contour.lengths)]) / max(contour.length, 1e-12)
+    n, rounds = len(contour.curves), np.floor(share) if contour.closed else np.zeros(len(share))
+    found: Floats = np.interp(share - rounds, far, np.arange(n + 1)) + n * rounds
+    return found
+
+
 def _knots(
     rows: Floats, columns: Floats, one: Contour, two: Contour, marks: Sequence[tuple[float, float]], longest: float
 ) -> Path:
@@ -181,9 +225,8 @@ def _knots(
     starts_a, starts_b = np.diff(rows, prepend=np.nan) != 0, np.diff(columns, prepend=np.nan) != 0
     ends_a, ends_b = np.diff(rows, append=np.nan) != 0, np.diff(columns, append=np.nan) != 0
     keep = (corner_a & (starts_a | ends_a)) | (corner_b & (starts_b | ends_b))
-    for p, q in marks:
+    for p, _ in marks:
         keep |= (np.abs(rows % len(one.curves) - p) < 1e-9) & (starts_a | ends_a)
-        del q
     keep[[0, -1]] = True
     stops = np.flatnonzero(keep).tolist()
     waiting = list(pairwise(stops))

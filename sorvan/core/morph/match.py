@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
-from sorvan.core.morph.contour import Contour
+from sorvan.core.morph.contour import PARTS, Contour
 from sorvan.core.morph.keep import Kept, afresh
 
 CORNER, PLACE, DIRECTION = 0.25, 0.15, 0.1
@@ -29,6 +29,8 @@ ABOUT = 0.02
 """The part of a contour over which its turning at a place is seen."""
 COARSE = 24
 """Places up to which every begin is tried; of more, those around the best of so many."""
+MOST_PLACES = 400
+"""Places of a contour that are compared: of one with more corners than that an even choice of them."""
 STRIDES = ((1, 0), (0, 1), (1, 1), (1, 2), (2, 1), (1, 3), (3, 1))
 """Rows and columns of a step: what is stretched evenly costs less than what waits."""
 Path = NDArray[np.intp]
@@ -51,7 +53,7 @@ class Seen:
     def of(cls, contour: Contour, where: Floats) -> Seen:
         """Look at a contour in these places."""
         n = len(contour.curves)
-        line, own = contour.line, np.arange(n * 16 + (0 if contour.closed else 1)) / 16
+        line, own = contour.line, np.arange(len(contour.line)) / PARTS
         if contour.closed:
             line, own = np.concatenate([line, line[:1]]), np.append(own, float(n))
         far = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
