@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import abstractmethod
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -35,9 +36,9 @@ class MorphCommand(PuppetCommand):
             raise Refusal("A drawing can't become itself.", where=held.name, remedy="Choose another drawing.")
         return with_morph(puppet, held, self.morphed(_whole(held, self.first, self.second)))
 
+    @abstractmethod
     def morphed(self, morph: Morph) -> Morph:
         """How it becomes the other after this command."""
-        raise NotImplementedError
 
     def between(self, puppet: Puppet) -> str:
         """The two drawings in words."""

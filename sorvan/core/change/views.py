@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import abstractmethod
 from itertools import pairwise
 from typing import Annotated, Literal
 
@@ -54,9 +55,9 @@ class ViewCommand(PuppetCommand):
         dial = turnaround(puppet, self.dial)
         return with_dial(puppet, dial.changed(stops=tuple(sorted(self.viewed(dial), key=lambda s: s.at))))
 
+    @abstractmethod
     def viewed(self, dial: Dial) -> list[DialStop]:
         """The views after this command."""
-        raise NotImplementedError
 
     def named(self, puppet: Puppet) -> str:
         """What the view is called."""

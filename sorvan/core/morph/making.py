@@ -274,13 +274,13 @@ def _collapsed(points: Floats, to: str) -> Floats:
 def _neighbour(lone: Leaf, in_first: bool, making: _Making) -> Leaf | None:
     """What the nearest shape beside it, one that has a partner, is in the other drawing."""
     found: tuple[float, Leaf] | None = None
-    middle = lone.look()[0]
+    middle = lone.look[0]
     for a, b in making.pairs:
         if a is None or b is None:
             continue
         ends = making.one[a], making.two[b]
         beside, partner = ends if in_first else ends[::-1]
-        off = float(np.hypot(*(beside.look()[0] - middle)))
+        off = float(np.hypot(*(beside.look[0] - middle)))
         if found is None or off < found[0]:
             found = (off, partner)
     return None if found is None else found[1]

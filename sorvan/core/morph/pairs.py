@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.optimize import linear_sum_assignment
@@ -29,11 +30,12 @@ class Leaf:
     matrix: Affine
     layer: int
 
-    @property
+    @cached_property
     def line(self) -> Floats:
         """All of its outline as points `(n, 2)`."""
         return np.concatenate([c.line for c in self.contours])
 
+    @cached_property
     def look(self) -> tuple[Floats, float, Floats]:
         """Its middle, its size (the root of the area of the box around it), and its colour in OKLab."""
         line = self.line
@@ -108,7 +110,7 @@ def paired(
 
 
 def _unlike(first: Sequence[Leaf], second: Sequence[Leaf]) -> Floats:
-    looks_a, looks_b = [leaf.look() for leaf in first], [leaf.look() for leaf in second]
+    looks_a, looks_b = [leaf.look for leaf in first], [leaf.look for leaf in second]
     places_a, places_b = (np.array([m for m, _, _ in looks]) for looks in (looks_a, looks_b))
     # Places count by where they lie in the whole of their drawing.
     spread = max(float(np.ptp(np.concatenate([places_a, places_b]), axis=0).max()), 1e-6)

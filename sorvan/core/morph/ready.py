@@ -110,6 +110,8 @@ class Ready:
 
 
 def _pulled(points: Floats, first: Floats, on: Sequence[Met], base: int, closed: bool, parts: Floats) -> None:
+    """Pull a contour on its way so that marks that stay do, what lies between two marks by its length between them;
+    a mark alone pulls half of the contour to either side, less and less."""
     far = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(first, axis=0).T))])
     whole = max(float(far[-1]), 1e-9)
     rows = [m.point - base for m in on]
@@ -133,9 +135,6 @@ def _pulled(points: Floats, first: Floats, on: Sequence[Met], base: int, closed:
             far = np.where(far < at[0], far + whole, np.where(far > at[2], far - whole, far))
     order = np.argsort(at)
     at, values = at[order], values[order]
-    k = np.clip(np.searchsorted(at, far, side="right") - 1, 0, len(at) - 2) if len(at) > 1 else np.zeros(len(far), int)
-    if len(at) == 1:
-        points += values[0]
-        return
+    k = np.clip(np.searchsorted(at, far, side="right") - 1, 0, len(at) - 2)
     share = np.clip((far - at[k]) / np.maximum(at[k + 1] - at[k], 1e-12), 0, 1)[:, None, None]
     points += values[k] * (1 - share) + values[k + 1] * share

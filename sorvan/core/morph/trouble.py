@@ -21,6 +21,7 @@ from sorvan.core.morph.making import ready
 from sorvan.core.morph.match import Seen
 from sorvan.core.morph.pairs import Leaf, leaves
 from sorvan.core.morph.ready import Going, Ready
+from sorvan.core.morph.way import meeting
 
 Kind = Literal["crosses", "turned-over", "shrinks", "against"]
 LEAST: dict[Kind, float] = {"crosses": 0.004, "turned-over": 0.5, "shrinks": 0.12, "against": 0.12}
@@ -83,19 +84,12 @@ def main_movement(of: Ready) -> Floats:
         if one.first is None or one.second is None:
             continue
         a, b = of.points[0, one.own], of.points[1, one.own]
-        long = _lengths(a) + _lengths(b)
+        long = meeting(a) + meeting(b)
         total += long @ (b - a)
         weight += float(long.sum())
     found = total / weight if weight else total
     size = max(of.box[2] - of.box[0], of.box[3] - of.box[1], 1e-9)
     return found if float(np.hypot(*found)) > STILL * size else np.zeros(2)
-
-
-def _lengths(points: Floats) -> Floats:
-    """How long the outline is about each of its points."""
-    lines = np.hypot(*np.diff(points, axis=0).T)
-    found: Floats = np.concatenate([lines, [0.0]]) + np.concatenate([[0.0], lines])
-    return found
 
 
 def _troubles(of: Ready, parts: Floats, main: Floats) -> list[Trouble]:
@@ -178,7 +172,7 @@ def _against(n: int, points: Floats, parts: Floats, main: Floats, one: Going) ->
     steps = np.diff(points, axis=2) / np.maximum(np.diff(parts), 1e-9)
     along = (steps * (main / speed)[None, :, None]).sum(axis=1)
     back = along < -BACK * speed
-    weight = _lengths(points[:, :, 0]) + _lengths(points[:, :, -1])
+    weight = meeting(points[:, :, 0]) + meeting(points[:, :, -1])
     share = (back * weight[:, None]).sum(axis=0) / max(float(weight.sum()), 1e-12)
     amounts = np.concatenate([share, share[-1:]])
     if amounts.max() <= LEAST["against"]:

@@ -33,10 +33,16 @@ def turn(first: Floats, second: Floats, parts: Floats) -> Floats:
     return _apart(placed + centre)
 
 
+def meeting(points: Floats) -> Floats:
+    """How long the lines are together that meet at each point of an outline, `(n,)`."""
+    lines = np.hypot(*np.diff(points, axis=0).T)
+    found: Floats = np.concatenate([[0.0], lines]) + np.concatenate([lines, [0.0]])
+    return found
+
+
 def _weights(points: Floats) -> Floats:
     """How much each point of an outline counts: by the lengths of the lines that meet at it."""
-    lengths = np.hypot(*np.diff(points, axis=0).T)
-    found: Floats = np.concatenate([[0.0], lengths]) + np.concatenate([lengths, [0.0]])
+    found = meeting(points)
     return found / max(float(found.sum()), 1e-12) + 1e-12
 
 
