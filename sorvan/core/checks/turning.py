@@ -27,14 +27,9 @@ def _named(view: DialStop) -> str:
     return f"“{view.name or f'{view.at:g}°'}”"
 
 
-def _round(dial: Dial) -> list[DialStop]:
-    """The views with all that they hold, in their order."""
-    return [dial.view(s) for s in sorted(dial.stops, key=lambda s: s.at)]
-
-
 def missing_drawings(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
     """Pieces that have a drawing of their own in most views, but not in one."""
-    views = [v for v in _round(dial) if v.at]
+    views = [v for v in dial.views() if v.at]
     for piece in puppet.pieces.values():
         told = [f"{piece.id}.show" in v.values for v in views]
         seen = [v.values.get(f"{piece.id}.opacity", (100.0,))[0] > 0 for v in views]
@@ -52,7 +47,7 @@ def missing_drawings(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
 def jumping_joints(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
     """Joints that are somewhere else altogether in the next view."""
     worlds = rest_worlds(puppet)
-    views = _round(dial)
+    views = dial.views()
     for one, two in pairwise([v for v in views if v.at <= 180]):
         for joint in puppet.joints.values():
             id = f"{joint.id}.move"
@@ -72,7 +67,7 @@ def jumping_joints(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
 
 def order_back_and_forth(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
     """Pieces that come in front and go back again, or the other way, from one view to the next but one."""
-    views = [v for v in _round(dial) if v.at <= 180]
+    views = [v for v in dial.views() if v.at <= 180]
     for piece in puppet.pieces.values():
         places = [v.values.get(f"{piece.id}.order", (0.0,))[0] for v in views]
         steps = [(k, b - a) for k, (a, b) in enumerate(pairwise(places)) if a != b]

@@ -99,13 +99,13 @@ def _chosen(dial: Dial, places: Floats, numbers: Floats, at: Floats, before: Flo
 def turn(puppet: Puppet, dial: Dial, at: Floats, found: dict[str, Floats]) -> None:
     """What a turnaround adds at these degrees: the nearest view, or the two beside become one another; in the mirror
     where a view is, or where it leads to one that is. Turns of motions go only as far as the views let them."""
-    views = [dial.view(s) for s in sorted(dial.stops, key=lambda s: s.at)]
+    views = dial.views()
     places = np.array([v.at for v in views])
     angle = np.mod(at, 360.0)
     low = (np.searchsorted(places, angle + 1e-9, side="right") - 1) % len(views)
     high = (low + 1) % len(views)
-    gap = np.where(len(views) > 1, np.mod(places[high] - places[low] - 1e-12, 360.0) + 1e-12, 360.0)
-    share = np.where(np.abs(gap) > 1e-9, np.mod(angle - places[low], 360.0) / gap, 0.0)
+    gap = np.mod(places[high] - places[low], 360.0)
+    share = np.mod(angle - places[low], 360.0) / np.where(gap > 0, gap, 360.0)
     share = np.where(share < 1e-9, 0.0, share)
     nearest = np.where(share < 0.5, low, high)
     flips = np.array([v.flips for v in views])

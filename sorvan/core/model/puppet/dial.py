@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.model.base import Checked, Id, Name, Number, Value
+from sorvan.core.model.base import Checked, Id, Name, Number, Value, remembered
 
 
 class DialStop(Value):
@@ -57,6 +57,11 @@ class Dial(Checked):
         own = {s.at for s in self.stops if s.of is None}
         if any(s.of is not None and s.of not in own for s in self.stops):
             raise ValueError("a view can only be made of one that is there, and made of none itself")
+
+    @remembered
+    def views(self) -> tuple[DialStop, ...]:
+        """The stops in their order, each with all that it holds."""
+        return tuple(self.view(s) for s in sorted(self.stops, key=lambda s: s.at))
 
     def view(self, stop: DialStop) -> DialStop:
         """A view with all that it holds, also of the one it is made of."""
