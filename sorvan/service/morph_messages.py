@@ -73,7 +73,8 @@ class MorphLetter(Letter):
     """How a drawing becomes another, the answer to question `n`. Everything is seen from the drawings' pivots.
 
     `art` is what is drawn with points and looks put in; `ends` are the points in the first drawing, then in the second
-    (points × x y); `points` and `looks` those at the parts that were asked for. `shapes` is how many shapes either
+    (points × x y); `points` and `looks` those at the so many `parts` that were
+    asked for. `shapes` is how many shapes either
     drawing has, `crossed` are marks that can't be kept.
     """
 
@@ -86,6 +87,7 @@ class MorphLetter(Letter):
     box: Box
     count: int
     ends: bytes
+    parts: int
     points: bytes
     looks: bytes
     going: tuple[GoingView, ...]

@@ -8,7 +8,7 @@ import httpx
 import numpy as np
 import pytest
 
-from sorvan.core.model.art import Art, Shape
+from sorvan.core.model.art import Art, Linear, Outline, Picture, Radial, Shape, Stop
 from sorvan.core.model.documents import Documents
 from sorvan.core.plan.scene import InMotion
 from sorvan.picture.studio import Studio
@@ -99,6 +99,38 @@ def test_how_a_drawing_becomes_another_is_told_as_it_is_and_as_it_is_tried() -> 
     assert (met["first"], met["second"]) == ((-3.0, -4.0), (17.0, -34.0))
     assert {t["kind"] for t in other["troubles"]} & {"shrinks", "crosses", "turned-over"}
     assert not view.documents.puppet("a").pieces["q0"].morphs, "trying leaves no trace"
+
+
+def redrawn(first: Art, second: Art) -> View:
+    """The puff with these as its first two drawings."""
+    made, shelf = steam("morph", None)
+    puppet = made.puppet("a")
+    held = puppet.pieces["q0"]
+    drawings = tuple(d.changed(art=shelf.keep(art)) for d, art in zip(held.drawings, (first, second), strict=False))
+    view, _ = watched(made.with_(puppet.with_pieces(held.changed(drawings=drawings))), shelf)
+    return view
+
+
+def test_a_mark_on_a_shape_that_fades_into_another_fill_is_told_once() -> None:
+    square = Outline(verbs="MLLLZ", points=(0, 0, 20, 0, 20, 20, 0, 20))
+    stops = (Stop(at=0, colour="#112233ff"), Stop(at=1, colour="#eeddccff"))
+    view = redrawn(
+        Art(bounds=(0, 0, 20, 20), nodes=(Shape(outline=square, fill=Linear(start=(0, 0), end=(20, 0), stops=stops)),)),
+        Art(
+            bounds=(0, 0, 20, 20),
+            nodes=(Shape(outline=square, fill=Radial(focus=(9, 9), centre=(9, 9), radius=9, stops=stops)),),
+        ),
+    )
+    tried = {"id": "t", "first": "d0", "second": "d1", "marks": {"k": {"id": "k", "first": [0, 0], "second": [20, 0]}}}
+    (found,) = of(view.attend(ask(parts=[0.5], tried=tried)), "morph")
+    assert [m["id"] for m in found["met"]] == ["k"]
+
+
+def test_pictures_are_told_with_a_look_for_every_step() -> None:
+    pictures = (Art(bounds=(0, 0, 9, 9), nodes=(Picture(asset=c * 64, box=(0, 0, 9, 9)),)) for c in "ab")
+    (found,) = of(redrawn(*pictures).attend(ask(parts=[0, 0.25, 1], measure=True)), "morph")
+    assert (found["count"], found["parts"], found["points"], found["troubles"]) == (0, 3, b"", ())
+    assert np.allclose(floats(found["looks"], found["parts"], 2), [[1, 0], [0.75, 0.25], [0, 1]])
 
 
 STEAM = b"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">

@@ -37,7 +37,6 @@ export interface Becoming {
 
 export function morphFrom(m: MorphLetter): Becoming {
   const ends = floats(m.ends as unknown as Uint8Array);
-  const points = floats(m.points as unknown as Uint8Array);
   return {
     piece: m.piece,
     first: m.first,
@@ -46,8 +45,8 @@ export function morphFrom(m: MorphLetter): Becoming {
     box: m.box,
     count: m.count,
     ends: [ends.subarray(0, m.count * 2), ends.subarray(m.count * 2)],
-    parts: m.count ? points.length / (m.count * 2) : 0,
-    points,
+    parts: m.parts,
+    points: floats(m.points as unknown as Uint8Array),
     looks: floats(m.looks as unknown as Uint8Array),
     going: m.going,
     met: m.met as Becoming["met"],
