@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -10,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
+from sorvan.core.model.art import Art, Picture
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
@@ -212,10 +214,8 @@ def test_a_key_put_on_the_way_goes_on_that_way_and_turned_round_keys_take_their_
         )
 
 
-@pytest.mark.parametrize("attach", ["bend", "sheet"])
-def test_what_bends_goes_on_bending_while_it_becomes_another(attach: str) -> None:
+def hanging(attach: str, shelf: Shelf, arts: Sequence[Art]) -> Documents:
     """An arm along x over two joints becomes one twice as thick; its far half hangs down all the time."""
-    shelf = Shelf()
     documents = Documents({"p": Production(id="p", name="Quay")})
     documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Arm"})
     documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": [piece("arm", 0, 0), piece("low", 100, 0)]})
@@ -225,9 +225,9 @@ def test_what_bends_goes_on_bending_while_it_becomes_another(attach: str) -> Non
     drawn = tuple(
         held.drawings[0].changed(
             id=f"d{n}", number=n, name=f"arm {n}", pivot=(0, 0), bounds=(-10, -thick, 210, thick),
-            art=shelf.keep(drawing(polygon((-10, -thick), (210, -thick), (210, thick), (-10, thick)))),
+            art=shelf.keep(art),
         )
-        for n, thick in enumerate((10.0, 20.0))
+        for n, (thick, art) in enumerate(zip((10.0, 20.0), arts, strict=True))
     )  # fmt: skip
     documents = documents.with_(puppet.with_pieces(held.changed(drawings=drawn)))
     bends: dict[str, Any] = {"kind": "bend", "joints": ["arm", "low"]}
@@ -238,7 +238,14 @@ def test_what_bends_goes_on_bending_while_it_becomes_another(attach: str) -> Non
     show = Channel(joint="arm", kind="show", keys={0: Key(value=(0.0,), change="morph"), 8: Key(value=(1.0,))})
     hang = Channel(joint="low", kind="turn", keys={0: Key(value=(90.0,))})
     turned = Channel(joint="arm", kind="turn", keys={0: Key(value=(0.0,)), 8: Key(value=(40.0,))})
-    documents = documents.with_(documents.motion("m").with_channels(show, hang, turned))
+    return documents.with_(documents.motion("m").with_channels(show, hang, turned))
+
+
+@pytest.mark.parametrize("attach", ["bend", "sheet"])
+def test_what_bends_goes_on_bending_while_it_becomes_another(attach: str) -> None:
+    shelf = Shelf()
+    arts = [drawing(polygon((-10, -thick), (210, -thick), (210, thick), (-10, thick))) for thick in (10.0, 20.0)]
+    documents = hanging(attach, shelf, arts)
     found = evaluated(documents, shelf)
     cel = cel_of(found)
     row = found.puppet.order.index("arm")
@@ -259,8 +266,22 @@ def test_what_bends_goes_on_bending_while_it_becomes_another(attach: str) -> Non
         # The far half hangs: it reaches its length below the elbow.
         assert boxes[1][3] > 80
     partly, _ = found.after(
-        documents.puppet("a"), documents.motion("m").with_channels(hang.changed(keys={0: Key(value=(60.0,))}))
+        documents.puppet("a"),
+        documents.motion("m").with_channels(Channel(joint="low", kind="turn", keys={0: Key(value=(60.0,))})),
     )
     whole = Evaluation.full(partly.puppet, partly.motion, False, documents.production, shelf)
     for key, moving in whole.going.items():
         assert np.array_equal(moving.points, partly.going[key].points)
+
+
+@pytest.mark.parametrize("attach", ["bend", "sheet"])
+def test_pictures_that_bend_fade_into_one_another(attach: str) -> None:
+    shelf = Shelf()
+    arts = [
+        drawing(Picture(asset=shelf.picture(np.full((2 * n, 220, 4), n, np.uint8)), box=(-10, -n, 220, 2 * n)))
+        for n in (10, 20)
+    ]
+    found = evaluated(hanging(attach, shelf, arts), shelf)
+    (moving,) = found.going.values()
+    assert moving.points.shape[:2] == (0, 2)
+    assert np.allclose(moving.looks.sum(axis=0), 1) and np.all(np.diff(moving.looks[0]) < 0)
