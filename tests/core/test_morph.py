@@ -24,7 +24,7 @@ from sorvan.core.morph.looks import settled
 from sorvan.core.morph.making import ready
 from sorvan.core.morph.match import Seen, costs, matched
 from sorvan.core.morph.ready import Ready
-from sorvan.core.morph.trouble import advice, troubles
+from sorvan.core.morph.trouble import SLIGHT, advice, troubles
 from tests.core.shelf import drawing, polygon
 
 STEPS = np.linspace(0, 1, 13)
@@ -361,6 +361,7 @@ def test_what_travels_against_the_main_movement_is_seen_and_a_mark_that_mends_it
     found = {t.kind: t for t in troubles(ready(*arts, NOUGHT, wrong), STEPS)}
     assert found
     assert all(t.amounts.max() > 0 and len(t.amounts) == len(STEPS) for t in found.values())
+    assert all(np.all((t.amounts == 0) | (t.amounts > SLIGHT)) for t in found.values())
     assert troubles(ready(*arts, NOUGHT, morph()), STEPS) == []
     half = morph("straight", (rising[0], higher[3]))
     for one in advice(*arts, NOUGHT, half, STEPS):

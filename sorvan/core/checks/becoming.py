@@ -10,7 +10,7 @@ from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import channel_id
-from sorvan.core.morph.trouble import STEPS, Kind, usual
+from sorvan.core.morph.trouble import STEPS, Kind, clear, usual
 from sorvan.core.plan.morphing import made_ready
 
 WORDS: dict[Kind, str] = {
@@ -56,7 +56,7 @@ def tangles(seen: Seen) -> dict[str, Floats]:
         ready, _ = made_ready(piece, pair, seen.evaluation.production, arts)
         own = found.setdefault(channel_id(piece.id, "show"), np.zeros(seen.motion.length))
         for trouble in usual(ready):
-            own[frames] = np.maximum(own[frames], np.interp(parts, STEPS, trouble.amounts))
+            own[frames] = np.maximum(own[frames], clear(np.interp(parts, STEPS, trouble.amounts)))
     return found
 
 

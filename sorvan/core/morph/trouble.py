@@ -24,7 +24,9 @@ from sorvan.core.morph.ready import Going, Ready
 from sorvan.core.morph.way import meeting
 
 Kind = Literal["crosses", "turned-over", "shrinks", "against"]
-LEAST: dict[Kind, float] = {"crosses": 0.004, "turned-over": 0.5, "shrinks": 0.12, "against": 0.12}
+SLIGHT = 0.004
+"""The amounts up to which a step has none of a trouble that others have."""
+LEAST: dict[Kind, float] = {"crosses": SLIGHT, "turned-over": 0.5, "shrinks": 0.12, "against": 0.12}
 """The amounts up to which it is no trouble: parts of the area that lie in loops; turned over or not; of the area lost;
 parts of the outline that go the wrong way."""
 STILL = 0.04
@@ -135,7 +137,7 @@ def _of_area(n: int, points: Floats, parts: Floats, one: Going) -> list[Trouble]
             loops[k] = min(abs(covered - abs(float(areas[k]))) / largest, 1.0)
             where[k] = _crossing(polygon, lines[k])
         if loops.max() > LEAST["crosses"]:
-            found.append(Trouble("crosses", n, loops, where[int(loops.argmax())]))
+            found.append(Trouble("crosses", n, clear(loops), where[int(loops.argmax())]))
     middles = lines.mean(axis=1)
     if areas[0] * areas[-1] > 0:
         over = (areas * areas[0] < 0).astype(np.float64)
@@ -146,7 +148,13 @@ def _of_area(n: int, points: Floats, parts: Floats, one: Going) -> list[Trouble]
         root = np.sqrt(np.abs(areas[0])) * (1 - parts) + np.sqrt(np.abs(areas[-1])) * parts
         lost = np.clip(1 - np.abs(areas) / np.maximum(root**2, 1e-12), 0, 1)
         if lost.max() > LEAST["shrinks"]:
-            found.append(Trouble("shrinks", n, lost, _pair(middles[int(lost.argmax())])))
+            found.append(Trouble("shrinks", n, clear(lost), _pair(middles[int(lost.argmax())])))
+    return found
+
+
+def clear(amounts: Floats) -> Floats:
+    """Amounts without those that are slight."""
+    found: Floats = np.where(amounts > SLIGHT, amounts, 0.0)
     return found
 
 
@@ -179,7 +187,7 @@ def _against(n: int, points: Floats, parts: Floats, main: Floats, one: Going) ->
         return []
     step = int(share.argmax())
     worst = int(np.where(back[:, step], along[:, step], np.inf).argmin())
-    return [Trouble("against", n, amounts, _pair(points[worst, :, step]))]
+    return [Trouble("against", n, clear(amounts), _pair(points[worst, :, step]))]
 
 
 def weight_of(found: Sequence[Trouble]) -> float:

@@ -21,7 +21,7 @@ export interface BetweenProps {
 export function Between({ becoming, step, fit, over, ready, title }: BetweenProps) {
   const points = becoming ? stepOf(becoming, step)[0] : null;
   const to = (p: Point): Point => shown(fit, p);
-  const bad = (becoming?.troubles ?? []).filter((t) => (t.amounts[step] ?? 0) > 0.004);
+  const bad = (becoming?.troubles ?? []).filter((t) => (t.amounts[step] ?? 0) > 0);
   const place = (d: Drawing | null): number[] => {
     const { scale, x, y } = fit;
     return [scale, 0, 0, scale, x - (d?.pivot[0] ?? 0) * scale, y - (d?.pivot[1] ?? 0) * scale];

@@ -188,8 +188,7 @@ function lens(
   c.fillStyle = ink.warn;
   for (let f = frame + 1; f < next && f < time.length; f++) {
     const tall = Math.ceil(5 * Math.min(1, bad[f] ?? 0));
-    if (bad[f]! > 0.004)
-      c.fillRect(time.x(f) - time.step / 2, y + ROW / 2 - 1 - tall, Math.max(time.step - 1, 1), tall);
+    c.fillRect(time.x(f) - time.step / 2, y + ROW / 2 - 1 - tall, Math.max(time.step - 1, 1), tall);
   }
 }
 
