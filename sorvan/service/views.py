@@ -18,10 +18,10 @@ from sorvan.core.model.puppet import ROOT, Bend
 from sorvan.core.motion.hand import Grip, Tried, grip, joint_under, turning, typed
 from sorvan.core.motion.ways import way_keys
 from sorvan.core.plan.bending import weights_of
-from sorvan.core.plan.dials import kind_of
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plan import Item, Moving
 from sorvan.core.plan.scene import AtRest, InMotion, Staged, points_of
+from sorvan.core.plan.values import kind_of
 from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
 from sorvan.core.timing.channels import gaps

@@ -11,7 +11,7 @@ from sorvan.core.model.base import Id, Number
 from sorvan.core.model.channel import ARITY
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
-from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.plan.values import joint_of, kind_of
 
 DRIVEN = ("turn", "move", "scale", "show", "order", "opacity")
 """The kinds of channel that a dial drives."""

@@ -18,7 +18,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Accents, AnyRecipe, Blink, Mouths
 from sorvan.core.motion import cards
 from sorvan.core.motion.retime import Bound, retimed
-from sorvan.core.plan.dials import kind_of
+from sorvan.core.plan.values import kind_of
 from sorvan.core.rig.facing import View, view_of
 from sorvan.core.timing.channels import evaluate, travels
 from sorvan.core.timing.rates import per_second

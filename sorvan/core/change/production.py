@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
 from sorvan.core.change.command import Command, PuppetCommand
@@ -14,6 +15,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Rate
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.plan.turning import Between, turnaround_of
 
 
 def new_id(documents: Documents, id: str) -> str:
@@ -117,16 +119,21 @@ class AddMotion(Command):
 
 
 class SetMotion(Command):
-    """Rename a motion, change its length in frames, or make it a cycle."""
+    """Rename a motion, change its length in frames, make it a cycle, or say from where it is made to be seen (degrees;
+    none: its keys are as they look in whatever view the puppet is)."""
 
     do: Literal["set-motion"] = "set-motion"
     motion: Id
     name: Name | None = None
     length: Annotated[int, Field(ge=1, le=LONGEST)] | None = None
     cycle: bool | None = None
+    seen: Annotated[float, Field(ge=0, lt=360)] | None = None
 
     def result(self, documents: Documents) -> Documents:
         given = {f: v for f in ("name", "length", "cycle") if (v := getattr(self, f)) is not None}
+        if "seen" in self.model_fields_set:
+            given["seen"] = self.seen
+            _can_be_made_for(documents, documents.motion(self.motion), self.seen)
         return documents.with_(documents.motion(self.motion).changed(**given))
 
     def label(self, documents: Documents) -> str:
@@ -135,7 +142,27 @@ class SetMotion(Command):
             return f"Make “{name}” {self.length} frames long"
         if self.cycle is not None:
             return f"Make “{name}” {'a cycle' if self.cycle else 'play once'}"
+        if "seen" in self.model_fields_set:
+            return f"Make “{name}” for {'any view' if self.seen is None else f'the view at {self.seen:g}°'}"
         return f"Rename “{name}”"
+
+
+def _can_be_made_for(documents: Documents, motion: Motion, seen: float | None) -> None:
+    """Raises `Refusal` unless a motion can be made for this view of its puppet."""
+    if seen is None:
+        return
+    puppet = documents.puppet(motion.puppet)
+    dial = turnaround_of(puppet)
+    if dial is None:
+        raise Refusal(
+            f"“{puppet.name}” is seen from one side only.", where=puppet.name, remedy="Give it views on the Rig bench."
+        )
+    if Between.of(dial, np.array([seen])).mirrored[0]:
+        raise Refusal(
+            "A motion can't be made for a view in the mirror.",
+            where=f"{seen:g}°",
+            remedy="Make it for the view that this one mirrors; it plays here just as well.",
+        )
 
 
 class RemoveMotion(Command):

@@ -17,7 +17,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Ease
 from sorvan.core.model.shot import CAMERA, PLACE, Shot
 from sorvan.core.motion.hand import typed
-from sorvan.core.plan.dials import kind_of
+from sorvan.core.plan.values import kind_of
 from sorvan.core.shot.posing import laid
 
 

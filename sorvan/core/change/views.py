@@ -16,7 +16,7 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Dial, DialStop, Puppet
-from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig.skeleton import box_of, piece_worlds
 from sorvan.core.rig.views import boxes, drawn_by_view
 

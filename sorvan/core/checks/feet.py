@@ -12,8 +12,8 @@ from sorvan.core.checks.seen import Seen, frames_said
 from sorvan.core.errors import Refusal
 from sorvan.core.motion.feet import Track
 from sorvan.core.motion.travel import free_id, runs_of, stances
-from sorvan.core.plan.dials import PLANT
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import has_legs
 
 SLIDES = 0.5

@@ -17,9 +17,9 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion.feet import Track, tracks
 from sorvan.core.motion.travel import ground_of
-from sorvan.core.plan.dials import PLANT
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 
 
@@ -50,7 +50,7 @@ class Seen:
 
     @cached_property
     def feet(self) -> list[Track]:
-        return tracks(self.evaluation, anatomy(self.puppet).legs) if has_legs(self.puppet) else []
+        return tracks(self.evaluation, anatomy(self.evaluation.stance).legs) if has_legs(self.puppet) else []
 
     def slide(self, foot: Track) -> Floats:
         travel = travel_of(self.motion).real

@@ -18,7 +18,7 @@ from sorvan.core.rig.skeleton import below, rest_worlds
 
 def twins_together(seen: Seen) -> Iterator[Finding]:
     """Arms that swing with the leg of their own side in a walk."""
-    motion, puppet = seen.motion, seen.puppet
+    motion, puppet = seen.motion, seen.evaluation.stance
     if not motion.cycle or motion.length < 8 or not has_legs(puppet) or view_of(puppet) == "front":
         return
     made = anatomy(puppet)
@@ -52,7 +52,7 @@ def twins_together(seen: Seen) -> Iterator[Finding]:
 
 def _swing(seen: Seen, joint: str, bone: complex) -> Floats:
     """Where a bone points over time (degrees), as it lies at rest `bone`."""
-    inward = rest_worlds(seen.puppet)[joint].inverse()
+    inward = rest_worlds(seen.evaluation.stance)[joint].inverse()
     x, y = inward.arrow((bone.real, bone.imag))
     m = seen.evaluation.worlds[seen.evaluation.rig.row[joint]]
     angle = np.arctan2(m[1] * x + m[3] * y, m[0] * x + m[2] * y)

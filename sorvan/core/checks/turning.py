@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from sorvan.core.checks.finding import Finding
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
-from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import rest_worlds
 

@@ -50,7 +50,12 @@ class Plant(Value):
 
 
 class Motion(Checked):
-    """A timed performance of one puppet. In a cycle, frame `length` is frame 0 again."""
+    """A timed performance of one puppet. In a cycle, frame `length` is frame 0 again.
+
+    On a puppet that can be turned it is made to be `seen` from so many degrees: its keys stand on the view there, and
+    seen from elsewhere it looks as something that moves in that plane does. If that is not told, its keys are as they
+    look, in whatever view the puppet is.
+    """
 
     kind: Literal["motion"] = "motion"
     id: Id
@@ -64,6 +69,7 @@ class Motion(Checked):
     ground: Ground = Ground()
     plants: dict[Id, Plant] = {}
     sounds: dict[Id, Placed] = {}
+    seen: Annotated[float, Field(ge=0, lt=360)] | None = None
 
     @field_validator("poses")
     @classmethod

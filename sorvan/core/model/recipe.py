@@ -207,7 +207,8 @@ class Gait(RecipeBase):
     and shoulders (degrees); `roll` how much of heel strike and toe-off the feet have (percent),
     `lag` how many frames the head comes late; `weight` from light (-100) to heavy (100), `uneven`
     how much the two sides differ (percent). On the spot the ground runs under the puppet; `forward`
-    it goes on by its stride in each cycle.
+    it goes on by its stride in each cycle. On a puppet that can be turned it is planned in the view `seen` from so many
+    degrees; untold, in the one nearest to the side.
     """
 
     kind: Literal["gait"] = "gait"
@@ -227,6 +228,7 @@ class Gait(RecipeBase):
     uneven: Annotated[float, Field(ge=0, le=50)] = 0.0
     travel: Literal["spot", "forward"] = "spot"
     facing: Literal["auto", "left", "right"] = "auto"
+    seen: Annotated[float, Field(ge=0, lt=360)] | None = None
 
 
 AnyRecipe = Gait | Capture | Follow | Settle | Anticipate | Squash | Bounce | Blink | Mouths | Accents

@@ -11,7 +11,7 @@ from sorvan.core.model.documents import owners
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Entry, Puppet
 from sorvan.core.motion.mirror import counterparts, mirrored_key
-from sorvan.core.plan.dials import joint_of, kind_of
+from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig.facing import View
 from sorvan.core.timing.channels import evaluate, travels
 

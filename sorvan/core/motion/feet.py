@@ -88,7 +88,7 @@ def _toe(evaluation: Evaluation, leg: Leg) -> NDArray[np.complex128]:
 
 def _point(evaluation: Evaluation, joint: str, at_rest: complex) -> NDArray[np.complex128]:
     """Where a place of the puppet at rest that rides on a joint goes."""
-    x, y = rest_worlds(evaluation.puppet)[joint].inverse().place((at_rest.real, at_rest.imag))
+    x, y = rest_worlds(evaluation.stance)[joint].inverse().place((at_rest.real, at_rest.imag))
     world = evaluation.worlds[evaluation.skeleton.ids.index(joint)]
     return place_in(world, x, y)
 

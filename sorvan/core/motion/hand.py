@@ -131,7 +131,7 @@ def _floor(pose: Evaluation, joint: str) -> float | None:
     if pose.motion is None:
         return None
     ground = ground_of(pose.motion, pose.puppet)
-    feet = tracks(pose, anatomy(pose.puppet).legs) if has_legs(pose.puppet) else []
+    feet = tracks(pose, anatomy(pose.stance).legs) if has_legs(pose.puppet) else []
     own = [float(f.lowest[0]) for f in feet if joint in (ROOT, f.joint)]
     if not own and (joint == ROOT or pose.puppet.joints[joint].handle):
         x, y = pose.puppet.origin if joint == ROOT else (0.0, 0.0)

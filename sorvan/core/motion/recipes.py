@@ -27,6 +27,7 @@ class Written:
     length: int | None = None
     cycle: bool | None = None
     ground: Ground | None = None
+    seen: float | None = None
     by_frame: bool = False
     """Whether a key is known again by its frame, and not by its number on the channel."""
     said: tuple[str, ...] = ()
@@ -120,7 +121,7 @@ def put(motion: Motion, recipe: str, new: Written, before: Written | None) -> Mo
     fields: dict[str, object] = {
         "poses": {f: p.changed(recipe=recipe) for f, p in new.poses.items()} | bare.poses,
     }
-    fields |= {k: v for k in ("length", "cycle", "ground") if (v := getattr(new, k)) is not None}
+    fields |= {k: v for k in ("length", "cycle", "ground", "seen") if (v := getattr(new, k)) is not None}
     return bare.with_channels(*channels).changed(**fields)
 
 

@@ -18,6 +18,7 @@ from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig.anatomy import Leg, anatomy, has_legs
 from sorvan.core.timing.channels import evaluate
 
@@ -44,7 +45,7 @@ def ground_of(motion: Motion, puppet: Puppet) -> float:
     """How far down the ground under a motion lies (units)."""
     if motion.ground.level is not None:
         return motion.ground.level
-    return anatomy(puppet).ground if has_legs(puppet) else puppet.origin[1]
+    return anatomy(seen_from(puppet, motion.seen)).ground if has_legs(puppet) else puppet.origin[1]
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,7 @@ class _Foot:
 
 def _feet(evaluation: Evaluation, ground: float) -> list[_Foot]:
     found = []
-    for leg in anatomy(evaluation.puppet).legs:
+    for leg in anatomy(evaluation.stance).legs:
         joint = leg.foot or leg.bones[-1]
         footing = evaluation.rig.footing(evaluation.puppet, joint)
         world = evaluation.worlds[evaluation.rig.row[joint]]
@@ -81,7 +82,7 @@ def stances(evaluation: Evaluation, motion: Motion) -> tuple[list[Stance], float
     puppet = evaluation.puppet
     feet = _feet(evaluation, ground_of(motion, puppet))
     root = _standing_place(evaluation)
-    size = anatomy(puppet).leg
+    size = anatomy(evaluation.stance).leg
     last = None if motion.cycle else 1
     moves = [np.roll((f.heel - root).real, -1) - (f.heel - root).real for f in feet]
     low = [f.height < LOW * size for f in feet]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from fractions import Fraction
 
 from sorvan.core.model.motion import Motion
@@ -23,6 +24,10 @@ from sorvan.core.model.recipe import (
 from sorvan.core.model.voice import Voice
 from sorvan.core.motion import capture, follow, gait, helpers, speaking
 from sorvan.core.motion.recipes import Written, put, without_any, without_own
+from sorvan.core.plan.turning import seen_from, turnaround_of
+
+SIDE = 90.0
+"""From where a puppet is seen from the side (degrees)."""
 
 
 def write(
@@ -34,9 +39,11 @@ def write(
     Raises `Refusal` when it has nothing to work on.
     """
     per_second = float(rate)
+    if isinstance(recipe, Gait):
+        seen = _steps_in(puppet, motion, recipe)
+        return replace(gait.written(seen_from(puppet, seen), recipe, per_second), seen=seen)
+    puppet = seen_from(puppet, motion.seen)
     match recipe:
-        case Gait():
-            return gait.written(puppet, recipe, per_second)
         case Capture():
             return capture.written(motion, puppet, recipe)
         case Follow():
@@ -55,6 +62,16 @@ def write(
             return speaking.mouths(motion, puppet, recipe, rate, lines or {})
         case Accents():
             return speaking.accented(motion, puppet, recipe, rate, lines or {})
+
+
+def _steps_in(puppet: Puppet, motion: Motion, recipe: Gait) -> float | None:
+    """The view that a gait is planned in: as told, else that its motion is made for, else the one nearest to the side."""
+    dial = turnaround_of(puppet)
+    told = recipe.seen if recipe.seen is not None else motion.seen
+    if dial is None or told is not None:
+        return told
+    sides = [v.at for v in dial.views() if not v.flips and abs(v.at - SIDE) < SIDE / 2]
+    return min(sides, key=lambda at: abs(at - SIDE), default=None)
 
 
 def with_recipe(

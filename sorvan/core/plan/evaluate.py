@@ -23,13 +23,14 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.morph.ready import Ready
 from sorvan.core.plan.bending import ends_bending
 from sorvan.core.plan.between import blends
-from sorvan.core.plan.dials import Values, joint_of, kind_of, neutral, with_dials
+from sorvan.core.plan.dials import with_dials
 from sorvan.core.plan.morphing import NEVER, becoming, made_ready
 from sorvan.core.plan.order import run
 from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.plan import Item, Moving
 from sorvan.core.plan.plants import planted
 from sorvan.core.plan.rig import Rig
+from sorvan.core.plan.values import SEEN, Values, joint_of, kind_of, neutral
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton
 from sorvan.core.timing.channels import Times, at, drawings_at
@@ -76,6 +77,11 @@ class Evaluation:
     def skeleton(self) -> Skeleton:
         """The joints in the order of the rows of `worlds`."""
         return self.rig.skeleton
+
+    @property
+    def stance(self) -> Puppet:
+        """The puppet rigged as in the view that what it plays is made for."""
+        return self.rig.stance or self.puppet
 
     @property
     def worlds(self) -> Floats:
@@ -209,7 +215,8 @@ class Evaluation:
         """Work everything out from nothing. Without `arts` no piece bends and no colour changes."""
         frames = motion.length if motion else 1
         keyed = _values(motion, blocking, {}, None)
-        return replace(cls.performed(puppet, keyed, frames, production, arts), motion=motion, blocking=blocking)
+        made = cls.performed(puppet, keyed, frames, production, arts, motion.seen if motion else None)
+        return replace(made, motion=motion, blocking=blocking)
 
     @classmethod
     def performed(
@@ -219,21 +226,24 @@ class Evaluation:
         frames: int,
         production: Production = NO_PRODUCTION,
         arts: Arts | None = None,
+        seen: float | None = None,
     ) -> Evaluation:
-        """Work everything out for channels that have these values, `(numbers, frames)` each."""
-        rig = Rig.of(puppet, production, arts)
+        """Work everything out for channels that have these values, `(numbers, frames)` each. Feet stand as they do
+        `seen` from so many degrees."""
+        rig = Rig.of(puppet, production, arts, seen)
         values = with_dials(puppet, keyed, frames)
         places = Places.blank(rig, frames)
         run(puppet, rig, values, Work(0, frames), places)
         return cls(puppet, None, False, production, arts, rig, keyed, values, places)
 
     def performing(
-        self, puppet: Puppet, keyed: Values, production: Production | None = None
+        self, puppet: Puppet, keyed: Values, production: Production | None = None, seen: float | None = None
     ) -> tuple[Evaluation, Touched]:
         """The evaluation for channels that now have these values, over as many frames, and what of it is new."""
         production = production or self.production
-        if not (_same_puppet(puppet, self.puppet) and production.swatches == self.production.swatches):
-            fresh = Evaluation.performed(puppet, keyed, self.frames, production, self.arts)
+        kept = _same_puppet(puppet, self.puppet) and production.swatches == self.production.swatches
+        if not (kept and self.rig.seen == seen):
+            fresh = Evaluation.performed(puppet, keyed, self.frames, production, self.arts, seen)
             return fresh, Touched(0, fresh.frames, tuple(range(len(puppet.order))))
         return self._with(puppet, keyed, production)
 
@@ -246,6 +256,7 @@ class Evaluation:
             _same_puppet(puppet, self.puppet)
             and production.swatches == self.production.swatches
             and (motion.length if motion else 1) == self.frames
+            and (motion and motion.seen) == (self.motion and self.motion.seen)
         )
         if not shape_kept:
             fresh = Evaluation.full(puppet, motion, self.blocking, production, self.arts)
@@ -304,7 +315,9 @@ class Evaluation:
         """A channel's own value at a frame, before dials; what it neutrally holds if it has no keys."""
         found = self.keyed.get(channel_id(owner, kind))
         if found is None and kind == "dial" and owner in self.puppet.dials:
-            return (self.puppet.dials[owner].rest,)
+            dial = self.puppet.dials[owner]
+            seen = self.keyed.get(SEEN) if dial.turns else None
+            return (dial.rest if seen is None else max(float(seen[0, frame]), dial.rest),)
         return NEUTRAL[kind] if found is None else tuple(float(v) for v in found[: ARITY[kind], frame])
 
 
@@ -332,6 +345,10 @@ def _values(motion: Motion | None, blocking: bool, known: Values, before: Motion
             values[id] = known[id]
         else:
             values[id] = channel_values(channel, np.arange(motion.length), motion.length, motion.cycle, blocking)
+    if motion.seen is not None:
+        known_seen = known.get(SEEN) if same_frames else None
+        same = known_seen is not None and known_seen[0, 0] == motion.seen
+        values[SEEN] = known_seen if same else np.full((1, motion.length), motion.seen)  # type: ignore[assignment]
     return values | planted(motion, blocking)
 
 

@@ -9,10 +9,10 @@ import numpy as np
 from sorvan.core.geometry import IDENTITY, Floats, column, compose_blocks, placed_block
 from sorvan.core.model.channel import channel_id
 from sorvan.core.model.puppet import ROOT, Placement, Puppet
-from sorvan.core.plan.dials import PLANT, Values, joint_of, kind_of
 from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.plants import Footing, stood
 from sorvan.core.plan.rig import Rig
+from sorvan.core.plan.values import PLANT, Values, joint_of, kind_of
 from sorvan.core.rig import reach
 from sorvan.core.rig.hinges import wrapped
 from sorvan.core.rig.skeleton import Skeleton, below
@@ -28,7 +28,7 @@ def joints(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places,
     planted = sorted({id for id in values if kind_of(id) == PLANT} | {f"{j}.{PLANT}" for j in work.owners(PLANT)})
     if planted and places.planted is places.settled:
         places.planted = places.settled.copy()
-    _fill_locals(puppet, rig.skeleton, values, turned, places.locals[:, :, span])
+    fill_locals(puppet, rig.skeleton, values, turned, places.locals[:, :, span])
     dirty: set[int] | None = None
     if work.channels is not None:
         dirty = set(range(len(rig.row))) if 0 in turned else _rows_below(puppet, rig, turned)
@@ -66,7 +66,7 @@ class _Settling:
     ) -> None:
         self.puppet, self.rig, self.values, self.places, self.span = puppet, rig, values, places, span
         self.dirty = dirty
-        blocks = (places.locals, places.settled, places.planted, places.worlds)
+        blocks = (places.locals, places.settled, places.planted, places.made)
         self.locals, self.settled, self.planted, self.worlds = (b[:, :, span] for b in blocks)
 
     def touches(self, rows: set[int]) -> bool:
@@ -79,10 +79,10 @@ class _Settling:
             self.settled[turned] = self.locals[turned]
         if self.places.planted is not self.places.settled:
             self.planted[turned] = self.locals[turned]
-        _compose_rows(self.rig.skeleton, self.planted, self.worlds, self.dirty)
+        compose_rows(self.rig.skeleton, self.planted, self.worlds, self.dirty)
 
     def _moved(self, under: frozenset[int]) -> None:
-        _compose_rows(self.rig.skeleton, self.planted, self.worlds, set(under))
+        compose_rows(self.rig.skeleton, self.planted, self.worlds, set(under))
         if self.dirty is not None:
             self.dirty |= under
 
@@ -126,7 +126,7 @@ class _Settling:
         return found
 
 
-def _fill_locals(puppet: Puppet, skeleton: Skeleton, values: Values, rows: Iterable[int], out: Floats) -> None:
+def fill_locals(puppet: Puppet, skeleton: Skeleton, values: Values, rows: Iterable[int], out: Floats) -> None:
     """Each wanted joint's transform in its parent: its rest with its channels added."""
     keyed: list[int] = []
     for row in rows:
@@ -161,7 +161,7 @@ def _keyed_locals(puppet: Puppet, ids: list[str], values: Values, frames: int) -
     return block
 
 
-def _compose_rows(skeleton: Skeleton, locals: Floats, worlds: Floats, wanted: set[int] | None) -> None:
+def compose_rows(skeleton: Skeleton, locals: Floats, worlds: Floats, wanted: set[int] | None) -> None:
     """Stage transforms level by level; only the `wanted` rows, or all."""
     if wanted is None or 0 in wanted:
         worlds[0] = locals[0]

@@ -16,7 +16,7 @@ from sorvan.core.model.puppet import Drawing, Morph, Piece, Puppet
 from sorvan.core.morph.making import ready
 from sorvan.core.morph.ready import Ready
 from sorvan.core.plan.between import blended
-from sorvan.core.plan.dials import Values
+from sorvan.core.plan.values import Values
 
 Pairs = tuple[tuple[int, int], ...]
 

@@ -1,8 +1,8 @@
 """The one order in which a puppet comes to its places, written once.
 
 Channels, dials and limits give values, and plants say where feet stand; then, here: joints in their
-parents, joints on the stage with limbs reaching and then feet planted on the way, which drawing shows,
-what is in front and how opaque it is, where pieces sit, and bending. A full evaluation, a
+parents, joints on the stage with limbs reaching and then feet planted on the way, what is made for one view as it is
+seen from another, which drawing shows, what is in front and how opaque it is, where pieces sit, and bending. A full evaluation, a
 partial one and one frame by itself run these same stages over different spans and rows. Every stage
 but two looks at the frames it is asked for alone; bending by a sheet looks at the block of frames
 around them, and so gets the places of all frames. So does what drawings become, which looks at the drawings of
@@ -19,11 +19,12 @@ from numpy.typing import NDArray
 from sorvan.core.geometry import Floats, compose_blocks
 from sorvan.core.model.channel import AS_AT_REST, channel_id
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.plan.dials import Values, kind_of
+from sorvan.core.plan.aspect import seen_from_elsewhere
 from sorvan.core.plan.joints import joints
 from sorvan.core.plan.morphing import NEVER, becoming
 from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.rig import Rig
+from sorvan.core.plan.values import ASPECT, Values, kind_of
 
 
 def run(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places) -> tuple[int, ...]:
@@ -34,10 +35,23 @@ def run(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places) ->
     span = slice(work.start, work.stop)
     windowed = {id: v[:, span] for id, v in values.items()}
     _becoming(puppet, rig, values, work, places)
+    elsewhere = _elsewhere(values, work, places)
     moved = joints(puppet, rig, windowed, work, places, span)
+    if elsewhere:
+        seen_from_elsewhere(puppet, rig, windowed, places.made[:, :, span], places.worlds[:, :, span])
+        moved = None
     choosing = _drawings(puppet, rig, windowed, work, places, span)
     seated = _seats(rig, moved, choosing, places, span)
     return tuple(sorted(seated | _bending(rig, moved, work, places)))
+
+
+def _elsewhere(values: Values, work: Work, places: Places) -> bool:
+    """Whether anything is, or was, seen from another view than that it is made for; then joints have two places."""
+    if places.made is places.worlds:
+        if ASPECT not in values and ASPECT not in (work.channels or ()):
+            return False
+        places.made = places.worlds.copy()
+    return True
 
 
 def _drawings(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places, span: slice) -> set[int]:

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
-from sorvan.core.plan.dials import joint_of, kind_of
 from sorvan.core.plan.morphing import Becoming
 from sorvan.core.plan.rig import Rig
+from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig import reach
 
 
@@ -19,8 +19,9 @@ class Places:
     """Where everything is, in all frames there are; the stages write into them.
 
     `locals` `(joints + 1, 6, frames)` are joints in their parents as turned, `settled` the same after
-    limbs have reached, `planted` after feet are planted too, `worlds` joints on the stage; row 0 is the
-    puppet as a whole. Where nothing reaches or is planted these are one and the same. `pieces`
+    limbs have reached, `planted` after feet are planted too, `made` joints on the stage in the view that what is
+    played is made for, `worlds` in the view that is seen; row 0 is the puppet as a whole. Where nothing reaches, is
+    planted or seen from elsewhere these are one and the same. `pieces`
     `(pieces, 6, frames)` take each shown drawing to the stage, from back to front at rest; `shown`
     `(pieces, frames)` is which drawing that is, `order` `(pieces, frames)` which piece is the n-th from
     the back, `opacity` `(pieces, frames)` the part of its own opacity that a piece has. `points` holds
@@ -31,6 +32,7 @@ class Places:
     locals: Floats
     settled: Floats
     planted: Floats
+    made: Floats
     worlds: Floats
     pieces: Floats
     shown: NDArray[np.int16]
@@ -46,11 +48,13 @@ class Places:
         joints, pieces = len(rig.skeleton.ids), len(rig.seats)
         locals = np.empty((joints, 6, frames))
         settled = np.empty(locals.shape) if rig.chains else locals
+        worlds = np.empty(locals.shape)
         return cls(
             locals=locals,
             settled=settled,
             planted=settled,
-            worlds=np.empty(locals.shape),
+            made=worlds,
+            worlds=worlds,
             pieces=np.empty((pieces, 6, frames)),
             shown=np.repeat(rig.rest[:, None], frames, axis=1),
             order=np.repeat(np.arange(pieces, dtype=np.int16)[:, None], frames, axis=1),
@@ -70,11 +74,13 @@ class Places:
     def _some(self, span: slice | NDArray[np.intp]) -> Places:
         locals = self.locals[:, :, span].copy()
         settled = self.settled[:, :, span].copy() if self.settled is not self.locals else locals
+        worlds = self.worlds[:, :, span].copy()
         return Places(
             locals=locals,
             settled=settled,
             planted=self.planted[:, :, span].copy() if self.planted is not self.settled else settled,
-            worlds=self.worlds[:, :, span].copy(),
+            made=self.made[:, :, span].copy() if self.made is not self.worlds else worlds,
+            worlds=worlds,
             pieces=self.pieces[:, :, span].copy(),
             shown=self.shown[:, span].copy(),
             order=self.order[:, span].copy(),

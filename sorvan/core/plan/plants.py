@@ -18,7 +18,7 @@ from sorvan.core.geometry import IDENTITY, Affine, Floats, compose_blocks, inver
 from sorvan.core.model.channel import channel_id
 from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.model.puppet import ROOT, Puppet
-from sorvan.core.plan.dials import PLANT
+from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import Leg, anatomy, has_legs
 from sorvan.core.rig.hinges import Complexes, Hinges, bent, in_radians, signs_of, turned
 from sorvan.core.rig.skeleton import Skeleton, below, rest_worlds

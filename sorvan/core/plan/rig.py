@@ -14,6 +14,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.bending import Bender, benders
 from sorvan.core.plan.plants import Footing, footing
+from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds, skeleton_of
 
@@ -38,6 +39,10 @@ class Rig:
     benders: tuple[Bender, ...]
     shows: bool = False
     """Whether drawings can be looked at, and so become others."""
+    seen: float | None = None
+    """From where what is played is made to be seen."""
+    stance: Puppet | None = None
+    """The puppet as what is played is made for it: rigged as in that view."""
     feet: dict[str, Footing] = field(default_factory=dict)
 
     def plain(self, row: int) -> int:
@@ -47,12 +52,12 @@ class Rig:
     def footing(self, puppet: Puppet, joint: str) -> Footing:
         """A joint made ready to be planted; worked out once."""
         if joint not in self.feet:
-            self.feet[joint] = footing(puppet, self.skeleton, joint)
+            self.feet[joint] = footing(self.stance or puppet, self.skeleton, joint)
         return self.feet[joint]
 
     @classmethod
-    def of(cls, puppet: Puppet, production: Production, arts: Arts | None) -> Rig:
-        """Look everything up."""
+    def of(cls, puppet: Puppet, production: Production, arts: Arts | None, seen: float | None = None) -> Rig:
+        """Look everything up, for what is made to be `seen` from so many degrees."""
         skeleton = skeleton_of(puppet)
         row = {id: i for i, id in enumerate(skeleton.ids)}
         pieces = [puppet.pieces[id] for id in puppet.order]
@@ -68,4 +73,5 @@ class Rig:
 
         rests = tuple((column(worlds[c.chain.handle]), world(c.parent)) for c in chains)
         bending = benders(puppet, skeleton, production, arts)
-        return cls(skeleton, row, seats, fits, at_rest, rest, chains, rests, bending, arts is not None)
+        stance = seen_from(puppet, seen)
+        return cls(skeleton, row, seats, fits, at_rest, rest, chains, rests, bending, arts is not None, seen, stance)

@@ -39,9 +39,9 @@ def _feet(puppet: Puppet, motion: Motion) -> Floats:
     """For each foot and frame its place beside the puppet (lengths of a leg) and whether it stands, `(3 × feet,
     frames)`."""
     evaluation = Evaluation.full(puppet, motion.changed(plants={}))
-    level, leg = ground_of(motion, puppet), anatomy(puppet).leg
+    level, leg = ground_of(motion, puppet), anatomy(evaluation.stance).leg
     rows: list[Floats] = []
-    for track in tracks(evaluation, anatomy(puppet).legs):
+    for track in tracks(evaluation, anatomy(evaluation.stance).legs):
         middle = (track.heel + track.toe) / 2 - complex(*puppet.origin)
         rows += [middle.real / leg, middle.imag / leg, np.where(track.stands(level), LIFTED, 0.0)]
     return np.stack(rows)

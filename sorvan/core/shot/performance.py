@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -19,9 +20,10 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.shot import Member, Shot
 from sorvan.core.motion.travel import matched
-from sorvan.core.plan.dials import Values, kind_of, neutral
 from sorvan.core.plan.evaluate import channel_values
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.turning import turnaround_of
+from sorvan.core.plan.values import SEEN, Values, kind_of, neutral
 from sorvan.core.rig.anatomy import has_legs
 from sorvan.core.shot.spans import Layer, When, lowest, upper
 
@@ -44,6 +46,11 @@ class Performance:
     sampled: Mapping[tuple[str, str], tuple[When, tuple[int, bool], Channel, Floats]] = field(default_factory=dict)
     parts: Mapping[str, tuple[tuple[Part, ...], Channel | None]] = field(default_factory=dict)
 
+    @property
+    def seen(self) -> float | None:
+        """From where the first motion of the lowest row that is made for one view is made to be seen."""
+        return next((layer.motion.seen for layer in self.lower if layer.motion.seen is not None), None)
+
     @classmethod
     def of(
         cls, documents: Documents, shot: Shot, member: Member, times: Floats, late: bool, before: Performance
@@ -58,7 +65,11 @@ class Performance:
         known = {layer.span.id: layer.when for layer in (*before.lower, *before.upper)}
         lower, over = ([_kept(layer, known) for layer in row(spans, times)] for row in (lowest, upper))
         sampler = _Sampler(puppet, times, late, before)
-        ids = dict.fromkeys((*(id for layer in (*lower, *over) for id in layer.motion.channels), *member.over))
+        layers = (*lower, *over)
+        ids = dict.fromkeys((*(id for layer in layers for id in layer.motion.channels), *member.over))
+        dial = turnaround_of(puppet)
+        if dial is not None and any(layer.motion.seen is not None for layer in layers):
+            ids |= dict.fromkeys((SEEN, channel_id(dial.id, "dial")))
         values = {id: sampler.value(id, lower, over, member.over.get(id), shot.length) for id in ids}
         return cls(tuple(lower), tuple(over), values, sampler.sampled, sampler.parts)
 
@@ -91,6 +102,8 @@ def _kept(layer: Layer, known: Mapping[str, When]) -> Layer:
 class _Sampler:
     def __init__(self, puppet: Puppet, times: Floats, late: bool, before: Performance) -> None:
         self.puppet, self.times, self.late, self.before = puppet, times, late, before
+        dial = turnaround_of(puppet)
+        self.turning = None if dial is None else channel_id(dial.id, "dial")
         self.sampled: dict[tuple[str, str], tuple[When, tuple[int, bool], Channel, Floats]] = {}
         self.parts: dict[str, tuple[tuple[Part, ...], Channel | None]] = {}
 
@@ -125,18 +138,33 @@ class _Sampler:
         found = np.repeat(rest, len(self.times), axis=1)
         for when, values in parts:
             below = found[:, when.at]
-            found[:, when.at] = mixed(below, rest if values is None else values, when.weight, kind)
+            above = rest if values is None else values
+            if id == self.turning:
+                above = below + np.mod(above - below + 180.0, 360.0) - 180.0
+            found[:, when.at] = mixed(below, above, when.weight, kind)
         return found if laid is None else laid_over(found, laid, self.times, length)
 
     def _of(self, layer: Layer, id: str) -> Floats | None:
-        channel = layer.motion.channels.get(id)
-        return None if channel is None else self.sample(layer, channel)
+        motion = layer.motion
+        channel = motion.channels.get(id)
+        if channel is not None:
+            return self.sample(layer, channel)
+        # A motion that is made for one view is seen from there, if nothing else is told.
+        if motion.seen is not None and id in (SEEN, self.turning):
+            return _always(motion.seen, len(layer.when.times))
+        return None
 
     def _rest(self, id: str, kind: ChannelKind) -> tuple[float, ...]:
         owner = id.rpartition(".")[0]
         if kind == "dial" and owner in self.puppet.dials:
             return (self.puppet.dials[owner].rest,)
         return neutral(id)
+
+
+@lru_cache(maxsize=64)
+def _always(value: float, times: int) -> Floats:
+    """One number at so many times."""
+    return np.full((1, times), value)
 
 
 def _same(one: tuple[Part, ...], other: tuple[Part, ...]) -> bool:
@@ -152,7 +180,7 @@ def whole(times: Floats) -> Floats:
 
 def mixed(below: Floats, above: Floats, weight: Floats, kind: ChannelKind) -> Floats:
     """One motion's values coming in over another's. What is chosen changes half way."""
-    if kind in CHOICES:
+    if kind in (*CHOICES, "seen"):
         return np.where(weight >= 0.5, above, below)
     return np.where(weight >= 1, above, below + weight * (above - below))
 

@@ -10,7 +10,7 @@ from sorvan.core.errors import missing
 from sorvan.core.model.channel import NEUTRAL, Channel, ChannelKind, Key, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member, Shot
-from sorvan.core.plan.dials import kind_of
+from sorvan.core.plan.values import kind_of
 from sorvan.core.shot.performance import EMPTY, Performance
 from sorvan.core.timing.channels import at as value_at
 

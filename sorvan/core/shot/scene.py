@@ -22,10 +22,10 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import Camera, Copies, Member, Pass, Shot, motions_of
-from sorvan.core.plan.dials import Values
 from sorvan.core.plan.evaluate import NOTHING, Evaluation, Touched
 from sorvan.core.plan.plan import Cel, Plan
 from sorvan.core.plan.scene import cel_of
+from sorvan.core.plan.values import SEEN, Values
 from sorvan.core.shot.camera import keyed_frames, view
 from sorvan.core.shot.copies import spread_out
 from sorvan.core.shot.performance import EMPTY, Performance
@@ -176,11 +176,12 @@ class ShotScene:
         if isinstance(cast, Copies):
             return self._copied(documents, cast, puppet, before)
         doing = Performance.of(documents, self.shot, cast, self.times, self.late, before.doing if before else EMPTY)
-        on = carried(cast, puppet, doing, self.times)
-        bare, of_bare = self._performed(puppet, doing.values, before.bare if before else None)
+        frames = self._by_frames()
+        by_frames = None if frames is None or SEEN not in doing.values else frames._doing(documents, cast)
+        on = carried(cast, puppet, doing, self.times, by_frames)
+        bare, of_bare = self._performed(puppet, doing.values, before.bare if before else None, doing.seen)
         found = stances(doing, on, puppet)
         if found:
-            frames = self._by_frames()
             if frames is None:
                 down = lowered(bare, held_at(found, on))
             else:
@@ -188,7 +189,7 @@ class ShotScene:
                 found, down = settled(found, self.times, placed), np.interp(self.times, frames.times, by)
             on = on.lower(down)
             values = {**doing.values, **held_at(found, on)}
-            evaluation, touched = self._performed(puppet, values, before.evaluation if before else None)
+            evaluation, touched = self._performed(puppet, values, before.evaluation if before else None, doing.seen)
         else:
             evaluation, touched = bare, of_bare
             if before is not None and before.evaluation is not before.bare:
@@ -210,16 +211,22 @@ class ShotScene:
         self, documents: Documents, cast: Member, puppet: Puppet
     ) -> tuple[Floats, Mapping[str, list[Stance]]]:
         """How far down a member comes for its feet to reach at each time, and where its feet stand."""
-        doing = Performance.of(documents, self.shot, cast, self.times, self.late, EMPTY)
+        doing = self._doing(documents, cast)
         on = carried(cast, puppet, doing, self.times)
         found = stances(doing, on, puppet)
-        bare, _ = self._performed(puppet, doing.values, None)
+        bare, _ = self._performed(puppet, doing.values, None, doing.seen)
         return lowered(bare, held_at(found, on)), found
 
-    def _performed(self, puppet: Puppet, values: Values, before: Evaluation | None) -> tuple[Evaluation, Touched]:
+    def _doing(self, documents: Documents, cast: Member) -> Performance:
+        """What a member does at the scene's times, worked out from nothing."""
+        return Performance.of(documents, self.shot, cast, self.times, self.late, EMPTY)
+
+    def _performed(
+        self, puppet: Puppet, values: Values, before: Evaluation | None, seen: float | None
+    ) -> tuple[Evaluation, Touched]:
         if before is not None:
-            return before.performing(puppet, values, self.production)
-        found = Evaluation.performed(puppet, values, self.frames, self.production, self.arts)
+            return before.performing(puppet, values, self.production, seen)
+        found = Evaluation.performed(puppet, values, self.frames, self.production, self.arts, seen)
         return found, Touched(0, self.frames, tuple(range(len(puppet.order))))
 
     def _copied(

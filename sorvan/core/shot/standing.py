@@ -12,9 +12,9 @@ from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from sorvan.core.geometry import Floats, inverse_block, place_in
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion.travel import STRETCHED
-from sorvan.core.plan.dials import PLANT, joint_of
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plants import firmness, travel_of
+from sorvan.core.plan.values import PLANT, joint_of
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.shot.performance import Performance
 from sorvan.core.shot.spans import Layer
@@ -82,8 +82,9 @@ def held_at(found: Mapping[str, list[Stance]], on: Carried) -> dict[str, Floats]
         share = np.where(some, total, 1.0)
         there = place / share
         at = place_in(inward, there.real, there.imag)
-        values = np.stack([np.minimum(total, 1.0), at.real, at.imag, flat / share])
-        held[f"{joint}.{PLANT}"] = np.where(some, values, 0.0)
+        x, told = on.played(at.real)
+        values = np.stack([np.minimum(total, 1.0), x, at.imag, flat / share])
+        held[f"{joint}.{PLANT}"] = np.where(some & told, values, 0.0)
     return held
 
 
@@ -98,7 +99,7 @@ def lowered(evaluation: Evaluation, held: Mapping[str, Floats]) -> Floats:
         foot = evaluation.rig.footing(evaluation.puppet, joint_of(id))
         if foot.bends < 2:
             continue
-        worlds = evaluation.worlds[list(foot.rows)]
+        worlds = evaluation.places.made[list(foot.rows)]
         places = worlds[:, 4] + 1j * worlds[:, 5]
         up, sole, columns = foot.roll(worlds[foot.foot])
         end = foot.tip(worlds[foot.foot])
@@ -136,7 +137,8 @@ def _stances(puppet: Puppet, doing: Performance, n: int, layer: Layer, on: Carri
             firmest = start + int(np.argmax(weight[own] * counts[own]))
             x = plant.place[0] + motion.ground.runs * since[firmest] + travel.real * rounds[firmest]
             x -= travel.real * when.times[firmest] / motion.length
-            place = _on_stage(puppet, on, numbers[firmest], x, plant.place[1])
+            at = int(numbers[firmest])
+            place = _on_stage(puppet, on, at, on.in_view(at, x), plant.place[1])
             yield Stance(plant.joint, numbers[own], weight[own] * counts[own], float(plant.flat), place, n)
 
 

@@ -21,6 +21,7 @@ from sorvan.core.model.channel import NEUTRAL, ChannelKind, Key, Tangents, chann
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import PLACE, Member, Travel, Waypoint
+from sorvan.core.plan.aspect import widths
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.shot.performance import Performance, whole
 from sorvan.core.shot.spans import Layer, lowest
@@ -30,6 +31,8 @@ from sorvan.core.timing.paths import curves
 Complexes = NDArray[np.complex128]
 SLOW = 1e-9
 """Units a frame under which nobody goes on."""
+NARROW = 0.2
+"""The part of what goes across below which no place is told from another by it."""
 
 
 @dataclass(frozen=True)
@@ -90,7 +93,8 @@ class Carried:
     straight on; `gone` is how far it went on by its feet (stage units), `flipped` where it looks the other way,
     and `opacity` how opaque it is, if that is keyed. The `way` begins at `base` `(times,)`; `linear` `(4, times)` is
     the turn and size in `place`; it goes `forward` to the right (1) or the left (-1) of its own space, which
-    without a way is `straight` on the stage."""
+    without a way is `straight` on the stage. Where it is seen from another side than what it plays is made for, what
+    goes `across` is seen as so much of it (None: all), from the `middle` that it stands on."""
 
     place: Floats
     gone: Floats
@@ -101,6 +105,21 @@ class Carried:
     linear: Floats
     forward: float
     straight: complex
+    across: Floats | None = None
+    middle: float = 0.0
+
+    def in_view(self, n: int, x: float) -> float:
+        """Where a place `x` from the left of what is played is seen at a time, in the puppet's own space."""
+        return x if self.across is None else self.middle + float(self.across[n]) * (x - self.middle)
+
+    def played(self, x: Floats) -> tuple[Floats, NDArray[np.bool_]]:
+        """Where in what is played lies what is seen at `x` at each time; and when it can be told at all: seen from
+        almost before, everything lies in the middle."""
+        if self.across is None:
+            return x, np.ones(len(x), dtype=np.bool_)
+        wide = np.abs(self.across) > NARROW
+        found = self.middle + (x - self.middle) / np.where(wide, self.across, 1.0)
+        return np.where(self.across == 1, x, found), wide
 
     def lower(self, by: Floats) -> Carried:
         """The same place farther down by so many of the puppet's own units at each time."""
@@ -117,14 +136,21 @@ class Carried:
         return np.array_equal(one, two) and np.array_equal(self.place, other.place)
 
 
-def carried(member: Member, puppet: Puppet, doing: Performance, times: Floats) -> Carried:
-    """Where a member is at these times of the shot."""
+def carried(
+    member: Member, puppet: Puppet, doing: Performance, times: Floats, by_frames: Performance | None = None
+) -> Carried:
+    """Where a member is at these times of the shot. What it does `by_frames` is told where it plays anything that is made
+    for one view, and the times are not the frames."""
     own = {kind: _place(member, kind, times) for kind in ("move", "turn", "scale", "opacity")}
     sx, sy = (member.scale * own["scale"][i] for i in (0, 1))
     speeds = [speed_of(layer.motion, member.travel) for layer in doing.lower]
-    total = _gone(member, doing.lower, speeds, times)
-    h = next((float(np.sign(s)) for s in speeds if abs(s) > SLOW), 1.0)
     travel = member.travel
+    across = widths(puppet, doing.values)
+    steady = across if by_frames is None else widths(puppet, by_frames.values)
+    on_a_way = travel is not None and len(travel.way) > 1
+    wide = steady if steady is None or not on_a_way else np.abs(steady)
+    total = _gone(member, doing.lower, speeds, times, wide)
+    h = next((float(np.sign(s)) for s in speeds if abs(s) > SLOW), 1.0)
     gone = total * h + (travel.gone if travel is not None else 0.0)
     way = Way(travel.way if travel is not None and len(travel.way) > 1 else ())
     flipped = np.full(len(times), member.mirror)
@@ -149,12 +175,14 @@ def carried(member: Member, puppet: Puppet, doing: Performance, times: Floats) -
     block[0, 4] = standing.real - (linear[0] * ox + linear[2] * oy)
     block[0, 5] = standing.imag - (linear[1] * ox + linear[3] * oy)
     faded = own["opacity"][0] / 100 if channel_id(PLACE, "opacity") in member.place else None
-    return Carried(block[0], gone, flipped, faded, way, base, linear, h, straight)
+    return Carried(block[0], gone, flipped, faded, way, base, linear, h, straight, across, ox)
 
 
-def _gone(member: Member, layers: Sequence[Layer], speeds: Sequence[float], times: Floats) -> Floats:
-    """How far a member has been carried at these times. Worked out from frame to frame whatever the times are, so
-    that it is the same however many pictures are taken."""
+def _gone(
+    member: Member, layers: Sequence[Layer], speeds: Sequence[float], times: Floats, across: Floats | None
+) -> Floats:
+    """How far a member has been carried at these times, so much of it `across` in each frame. Worked out from frame to
+    frame whatever the times are, so that it is the same however many pictures are taken."""
     if not any(abs(speed) > SLOW for speed in speeds):
         return np.zeros(len(times))
     grid = np.arange(math.ceil(times[-1] if len(times) else 0) + 1, dtype=np.float64)
@@ -162,6 +190,8 @@ def _gone(member: Member, layers: Sequence[Layer], speeds: Sequence[float], time
         layers = lowest([(layer.span, layer.motion) for layer in layers], grid)
     sx, sy = (member.scale * _place(member, "scale", grid)[i] for i in (0, 1))
     size = np.sqrt(np.abs(sx * sy))
+    if across is not None:
+        size = size * across
     steps = np.zeros(len(grid))
     for layer, speed in zip(layers, speeds, strict=True):
         if abs(speed) <= SLOW:

@@ -7,6 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.model.base import Checked, Id, Name, Number, Value, remembered
+from sorvan.core.model.puppet.joint import Role
+
+Part = Annotated[float, Field(ge=0, le=1)]
 
 
 class DialStop(Value):
@@ -15,7 +18,8 @@ class DialStop(Value):
 
     On a turnaround a stop is a view with a `name`. One that `flips` shows the puppet in the mirror. One that is made
     `of` another holds what that does, and its own values over them. Turns of motions are made smaller to the
-    `shorten`-th part, as what swings towards the eye looks shorter.
+    `shorten`-th part, as what swings towards the eye looks shorter; those of joints of a role to the part that
+    `by_role` tells.
     """
 
     at: Number
@@ -23,7 +27,12 @@ class DialStop(Value):
     name: Annotated[str, Field(max_length=60)] = ""
     flips: bool = False
     of: Number | None = None
-    shorten: Annotated[float, Field(ge=0, le=1)] = 1.0
+    shorten: Part = 1.0
+    by_role: dict[Role, Part] = {}
+
+    def shortens(self, role: Role | None) -> float:
+        """To which part turns of joints of this role are made smaller."""
+        return self.shorten if role is None else self.by_role.get(role, self.shorten)
 
 
 class Dial(Checked):
@@ -68,4 +77,8 @@ class Dial(Checked):
         if stop.of is None:
             return stop
         made_of = next(s for s in self.stops if s.at == stop.of)
-        return stop.changed(values={**made_of.values, **stop.values}, shorten=min(stop.shorten, made_of.shorten))
+        return stop.changed(
+            values={**made_of.values, **stop.values},
+            shorten=min(stop.shorten, made_of.shorten),
+            by_role={**made_of.by_role, **stop.by_role},
+        )
