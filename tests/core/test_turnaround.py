@@ -242,6 +242,10 @@ def test_views_are_looked_through_for_what_is_missing_jumps_or_changes_sides() -
     # What is not seen there is missed by nobody.
     unseen = view(90, "side", values={"q0.opacity": (0.0,)})
     assert not found(turning(FRONT, view(45, "three-quarter", values=show), unseen, view(180, "back", values=show))[0])
+    # From between two views near by that show it, it should be seen.
+    near = view(90, "side", values={"q0.opacity": (0.0,)})
+    unseen = turning(FRONT, view(45, "three-quarter", values=show), near, view(135, "rear", values=show))[0]
+    assert [c for c, _ in found(unseen)] == ["missing in a view"]
 
     # The hand hangs on a bone of 141 units: 60 are no jump, 90 are.
     for far, told in ((60.0, []), (90.0, ["jump between views"] * 2)):
@@ -257,6 +261,13 @@ def test_views_are_looked_through_for_what_is_missing_jumps_or_changes_sides() -
     badge = do(flipped, {"do": "set-joints", "puppet": "a", "joints": ["q1"], "side": "left"})
     badge = do(badge, {"do": "set-pieces", "puppet": "a", "pieces": ["q1"], "side": "left"})
     assert [c for c, _ in found(badge)] == ["changes sides"]
+    # Marked, it counts wherever it is; one click turns it the right way round, if it carries nothing else.
+    marked = do(flipped, {"do": "set-pieces", "puppet": "a", "pieces": ["q1"], "one_way": True})
+    (told,) = findings_of_views(marked.puppet("a"))
+    assert told.mend is not None
+    mended = told.mend.apply(marked)
+    assert found(mended) == []
+    assert mended.puppet("a").dials["t"].stops[-1].values == {"q1.scale": (-1, 1)}
     hidden = do(badge, {"do": "keep-view", "puppet": "a", "dial": "t", "at": 270, "tried": {"q1.opacity": [0]}})
     assert found(hidden) == []
 
@@ -284,22 +295,73 @@ def test_pieces_named_by_view_become_views_foot_on_foot() -> None:
     sheet = [
         ("head front", 100, 100),
         ("coat front", 100, 200),
-        ("head side", 400, 110),
         ("side_coat", 400, 210),
+        ("head side", 400, 110),
+        ("coat back", 700, 200),
         ("cap", 100, 80),
     ]
     pieces = [{**piece(f"p{n}", x, y), "name": name} for n, (name, x, y) in enumerate(sheet)]
     documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": pieces})
-    documents = do(documents, {"do": "add-turnaround", "puppet": "a", "id": "t"})
     made = do(documents, {"do": "gather-views", "puppet": "a", "dial": "t"})
     held = made.puppet("a").pieces
     assert [p.name for p in held.values()] == ["head front", "coat front", "cap"]
-    assert [len(p.drawings) for p in held.values()] == [2, 2, 1]
+    assert [len(p.drawings) for p in held.values()] == [2, 3, 1]
+    # The head was drawn before the coat from the front, and behind it from the side.
     assert {s.at: (s.name, s.values) for s in made.puppet("a").dials["t"].stops} == {
-        0: ("front", {}), 90: ("side", {"p0.show": (1,), "p1.show": (1,)}),
-    }  # fmt: skip
+        0: ("front", {}),
+        90: ("side", {"p0.show": (1,), "p1.show": (1,), "p0.order": (1,), "p1.order": (-1,)}),
+        180: ("back", {"p0.opacity": (0,), "p1.show": (2,)}),
+    }
     # Where the front stood, all of the side stands now: their pivots lie on one another.
     for p in (held["p0"], held["p1"]):
         assert p.drawings[1].pivot == pytest.approx(p.drawings[0].pivot)
     with pytest.raises(Refusal):
         do(made, {"do": "gather-views", "puppet": "a", "dial": "t"})
+
+
+def test_what_is_seen_from_behind_only_is_not_seen_as_it_is_rigged() -> None:
+    """A piece that the front lacks is there from where it was drawn alone, with the dial at rest too."""
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Porter"})
+    names = ("coat front", "coat side", "coat back", "pack side", "pack back")
+    pieces = [{**piece(f"p{n}", 100, 100), "name": name} for n, name in enumerate(names)]
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": pieces})
+    documents = do(documents, {"do": "gather-views", "puppet": "a", "dial": "t"})
+    puppet = documents.puppet("a")
+    rest = Evaluation.full(puppet)
+    row = puppet.order.index("p3")
+    assert rest.places.opacity[row, 0] == 0
+    for at, seen in ((0.0, 0), (90.0, 1), (180.0, 1)):
+        assert rest.pose(0, {"t.dial": (at,)}).places.opacity[row, 0] == seen
+
+
+def test_in_a_view_a_joint_lies_elsewhere_and_what_hangs_on_it_stays() -> None:
+    documents, shelf = turning(FRONT, SIDE, BACK, OTHER)
+
+    def at(e: Evaluation, joint: str) -> tuple[float, float]:
+        return tuple(e.worlds[e.rig.row[joint], 4:, 0])
+
+    before = Evaluation.full(documents.puppet("a"), None, False, documents.production, shelf)
+    told = {"puppet": "a", "dial": "t", "at": 90, "joint": "q0", "x": 40, "y": 25}
+    placed = do(documents, {"do": "place-in-view", **told})
+    after = Evaluation.full(placed.puppet("a"), None, False, placed.production, shelf)
+    assert np.array_equal(before.pieces, after.pieces), "as it is rigged all is as it was"
+    one, two = (e.pose(0, {"t.dial": (90.0,)}) for e in (before, after))
+    assert at(two, "q0") == pytest.approx((40, 25))
+    assert two.pieces[:, :, 0] == pytest.approx(one.pieces[:, :, 0]), "pictures stay"
+    assert at(two, "q1") == pytest.approx(at(one, "q1")), "and so does what hangs on it"
+    # In the mirror it lies on the other side; from behind, where it lay.
+    x = documents.puppet("a").origin[0]
+    assert at(after.pose(0, {"t.dial": (270.0,)}), "q0") == pytest.approx((2 * x - 40, 25))
+    assert at(after.pose(0, {"t.dial": (180.0,)}), "q0") == pytest.approx(at(before, "q0"))
+    for wrong in ({"at": 0}, {"at": 270}, {"at": 33}, {"joint": "gone"}):
+        with pytest.raises(Refusal):
+            do(documents, {"do": "place-in-view", **told, **wrong})
+
+
+def test_arms_and_legs_can_swing_less_than_the_rest() -> None:
+    documents, _ = turning(FRONT, view(90, "side", shorten=0.5))
+    documents = do(documents, {"do": "set-joints", "puppet": "a", "joints": ["q1"], "role": "hand"})
+    documents = do(documents, {"do": "set-view", "puppet": "a", "dial": "t", "at": 90, "arms": 0.25})
+    pose = Evaluation.full(documents.puppet("a")).pose(0, {"t.dial": (90.0,), "q0.turn": (40.0,), "q1.turn": (40.0,)})
+    assert (pose.values["q0.turn"][0, 0], pose.values["q1.turn"][0, 0]) == (20, 10)

@@ -12,6 +12,8 @@ from sorvan.core.change.charting import ChartCommand
 from sorvan.core.change.converting import ConvertRate
 from sorvan.core.change.dials import DialCommand
 from sorvan.core.change.drawings import DrawingCommand
+from sorvan.core.change.gathering import GatherCommand
+from sorvan.core.change.in_views import InViewCommand
 from sorvan.core.change.keys import KeyCommand
 from sorvan.core.change.limits import LimitCommand
 from sorvan.core.change.looks import LookCommand
@@ -30,7 +32,7 @@ from sorvan.core.change.shapes import ShapeCommand
 from sorvan.core.change.shot_keys import ShotKeyCommand
 from sorvan.core.change.shots import ShotsCommand
 from sorvan.core.change.spans import SpanCommand
-from sorvan.core.change.views import ViewCommands
+from sorvan.core.change.views import ViewCommand
 from sorvan.core.change.voices import VoiceCommand
 from sorvan.core.change.ways import WayCommand
 
@@ -44,7 +46,9 @@ AnyCommand = Annotated[
     | LimitCommand
     | ReachCommand
     | DialCommand
-    | ViewCommands
+    | ViewCommand
+    | GatherCommand
+    | InViewCommand
     | KeyCommand
     | CardCommand
     | RetimingCommand

@@ -20,6 +20,10 @@ SAME_PLACE = 1e-6
 
 def with_dial(puppet: Puppet, dial: Dial) -> Puppet:
     """The puppet with this dial. Raises `Refusal` if it drives what it can't."""
+    if dial.turns and any(d.turns and d.id != dial.id for d in puppet.dials.values()):
+        raise Refusal(
+            f"“{puppet.name}” can be turned already.", where=dial.name, remedy="Add views to the dial it has."
+        )
     owners = puppet.joints.keys() | puppet.pieces.keys()
     for stop in dial.stops:
         for channel, value in stop.values.items():

@@ -76,7 +76,7 @@ class AddPieces(PuppetCommand):
 
 
 class SetPieces(PuppetCommand):
-    """Change names, sides, locks or what is hidden; only the fields given are changed."""
+    """Change names, sides, locks, what is hidden or must not be mirrored; only the fields given are changed."""
 
     do: Literal["set-pieces"] = "set-pieces"
     pieces: Pieces
@@ -84,11 +84,12 @@ class SetPieces(PuppetCommand):
     side: Side | None = None
     hidden: bool | None = None
     locked: bool | None = None
+    one_way: bool | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
         if self.name is not None and len(self.pieces) > 1:
             raise Refusal("One name was given for several pieces.", remedy="Rename them one at a time.")
-        given = {f: v for f in ("name", "side", "hidden", "locked") if (v := getattr(self, f)) is not None}
+        given = {f: v for f in ("name", "side", "hidden", "locked", "one_way") if (v := getattr(self, f)) is not None}
         if self.name is not None and self.side is None and side_of(self.name) != "centre":
             # A name that speaks of a side puts the piece there.
             given["side"] = side_of(self.name)
@@ -112,6 +113,8 @@ class SetPieces(PuppetCommand):
             return f"{'Hide' if self.hidden else 'Show'} {what}"
         if self.locked is not None:
             return f"{'Lock' if self.locked else 'Unlock'} {what}"
+        if self.one_way is not None:
+            return f"{'Never' if self.one_way else 'Do'} mirror {what}"
         return f"Put {what} on the {self.side} side" if self.side != "centre" else f"Put {what} in the centre"
 
 

@@ -8,21 +8,30 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command, PuppetCommand, Tried
+from sorvan.core.change.command import PuppetCommand, Tried
 from sorvan.core.change.dials import DRIVEN, with_dial
-from sorvan.core.change.drawings import GatherDrawings
-from sorvan.core.change.pieces import ShiftPieces
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name
-from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Dial, DialStop, Puppet
+from sorvan.core.model.puppet.dial import Part
 from sorvan.core.plan.values import joint_of, kind_of
+from sorvan.core.rig.roles import ARM, LEG
 from sorvan.core.rig.skeleton import box_of, piece_worlds
-from sorvan.core.rig.views import boxes, drawn_by_view
 
 Degrees = Annotated[float, Field(ge=0, lt=360)]
 USUAL = ((0.0, "front"), (45.0, "three-quarter"), (90.0, "side"), (135.0, "three-quarter back"), (180.0, "back"))
 """The views of a first half, and where they lie."""
+
+
+def with_turnaround(puppet: Puppet, id: str, name: str = "turn") -> Puppet:
+    """The puppet with a dial that turns it, its first view how it is rigged. Raises `Refusal` if it has one."""
+    if any(d.turns for d in puppet.dials.values()):
+        raise Refusal(f"“{puppet.name}” can be turned already.", where=puppet.name, remedy="Add views to its dial.")
+    if id in puppet.dials:
+        raise Refusal("That dial is there already.", where=id, kind="conflict")
+    at, first = USUAL[0]
+    stops = (DialStop(at=at, name=first),)
+    return with_dial(puppet, Dial(id=id, name=name, low=0, high=360, rest=0, turns=True, stops=stops))
 
 
 class AddTurnaround(PuppetCommand):
@@ -33,19 +42,13 @@ class AddTurnaround(PuppetCommand):
     name: Name = "turn"
 
     def on(self, puppet: Puppet) -> Puppet:
-        if any(d.turns for d in puppet.dials.values()):
-            raise Refusal(f"“{puppet.name}” can be turned already.", where=puppet.name, remedy="Add views to its dial.")
-        if self.id in puppet.dials:
-            raise Refusal("That dial is there already.", where=self.id, kind="conflict")
-        at, name = USUAL[0]
-        stops = (DialStop(at=at, name=name),)
-        return with_dial(puppet, Dial(id=self.id, name=self.name, low=0, high=360, rest=0, turns=True, stops=stops))
+        return with_turnaround(puppet, self.id, self.name)
 
     def said(self, puppet: Puppet) -> str:
         return f"Let “{puppet.name}” be turned"
 
 
-class ViewCommand(PuppetCommand):
+class OfView(PuppetCommand):
     """A command on the view of a turnaround that lies at some degrees."""
 
     dial: Id
@@ -99,19 +102,27 @@ class AddView(PuppetCommand):
         return f"Add the view “{self._where(turnaround(puppet, self.dial))[1]}”"
 
 
-class SetView(ViewCommand):
-    """Rename a view, put it elsewhere, or say how much it shortens what swings; only the fields given are changed."""
+class SetView(OfView):
+    """Rename a view, put it elsewhere, or say how much it shortens what swings, all or the arms or the legs; only the
+    fields given are changed."""
 
     do: Literal["set-view"] = "set-view"
     name: Name | None = None
     to: Degrees | None = None
-    shorten: Annotated[float, Field(ge=0, le=1)] | None = None
+    shorten: Part | None = None
+    arms: Part | None = None
+    legs: Part | None = None
 
     def viewed(self, dial: Dial) -> list[DialStop]:
         found = view_at(dial, self.at)
         if self.to is not None and self.at == 0:
             raise Refusal("The first view is how the puppet is rigged, and stays at 0°.", where=dial.name)
-        given = {f: v for f, v in (("name", self.name), ("at", self.to), ("shorten", self.shorten)) if v is not None}
+        given: dict[str, object] = {
+            f: v for f, v in (("name", self.name), ("at", self.to), ("shorten", self.shorten)) if v is not None
+        }
+        of_limbs = {r: v for line, v in ((ARM, self.arms), (LEG, self.legs)) if v is not None for r in line}
+        if of_limbs:
+            given["by_role"] = {**found.by_role, **of_limbs}
         to = self.at if self.to is None else self.to
 
         def along(made: DialStop) -> DialStop:
@@ -124,7 +135,7 @@ class SetView(ViewCommand):
         return f"Change the view {self.named(puppet)}"
 
 
-class KeepView(ViewCommand):
+class KeepView(OfView):
     """Keep what is tried in a view: joints as they are turned, moved and sized there, drawings, what is in front and
     what can be seen."""
 
@@ -151,7 +162,7 @@ class KeepView(ViewCommand):
         return f"Keep the view {self.named(puppet)}"
 
 
-class RemoveView(ViewCommand):
+class RemoveView(OfView):
     """Take a view away, with those that are made of it."""
 
     do: Literal["remove-view"] = "remove-view"
@@ -196,66 +207,7 @@ class FlipViews(PuppetCommand):
         return "Make the second half of the turn"
 
 
-class GatherViews(Command):
-    """Make views of pieces that are named by them: what is one thing in several views becomes the drawings of one
-    piece, each seen in its view. Views that were drawn beside one another are laid over the first, foot on foot."""
-
-    do: Literal["gather-views"] = "gather-views"
-    puppet: Id
-    dial: Id
-
-    def result(self, documents: Documents) -> Documents:
-        puppet = documents.puppet(self.puppet)
-        turnaround(puppet, self.dial)
-        named = drawn_by_view(puppet)
-        if not named:
-            raise Refusal(
-                "No pieces are named by views.",
-                where=puppet.name,
-                remedy="Name them “head front”, “head side”, “head back” and so on, or group them by view.",
-            )
-        documents = self._laid_over(documents, named)
-        for by in named.values():
-            first, *others = (by[at] for at in sorted(by))
-            gather = GatherDrawings(puppet=self.puppet, piece=first, others=tuple(others))
-            documents = gather.result(documents)
-        puppet = documents.puppet(self.puppet)
-        dial = turnaround(puppet, self.dial)
-        names = dict(USUAL)
-        stops = {s.at: s for s in dial.stops}
-        for at in sorted({at for by in named.values() for at in by}):
-            shown = {
-                f"{by[min(by)]}.show": (float(sorted(by).index(at)),)
-                for by in named.values()
-                if at in by and at != min(by)
-            }
-            before = stops.get(at, DialStop(at=at, name=names[at]))
-            stops[at] = before.changed(values={**before.values, **shown})
-        ordered = tuple(sorted(stops.values(), key=lambda s: s.at))
-        return documents.with_(with_dial(puppet, dial.changed(stops=ordered)))
-
-    def _laid_over(self, documents: Documents, named: dict[str, dict[float, str]]) -> Documents:
-        puppet = documents.puppet(self.puppet)
-        worlds = piece_worlds(puppet)
-        around = boxes(
-            named, {id: box_of(puppet.pieces[id], worlds[id]) for by in named.values() for id in by.values()}
-        )
-        first = around[min(around)]
-        for at, box in around.items():
-            shared = min(first[2], box[2]) - max(first[0], box[0])
-            if shared > min(first[2] - first[0], box[2] - box[0]) / 2:
-                # It lies where the first does already.
-                continue
-            dx, dy = (first[0] + first[2] - box[0] - box[2]) / 2, first[3] - box[3]
-            pieces = tuple(by[at] for by in named.values() if at in by)
-            documents = ShiftPieces(puppet=self.puppet, pieces=pieces, dx=dx, dy=dy).result(documents)
-        return documents
-
-    def label(self, documents: Documents) -> str:
-        return f"Make views of “{documents.puppet(self.puppet).name}” by name"
-
-
-ViewCommands = AddTurnaround | AddView | SetView | KeepView | RemoveView | FlipViews | GatherViews
+ViewCommand = AddTurnaround | AddView | SetView | KeepView | RemoveView | FlipViews
 
 
 def _standing(puppet: Puppet) -> Puppet:

@@ -6,14 +6,19 @@ import math
 from collections.abc import Callable, Iterator
 from itertools import pairwise
 
+from sorvan.core.change.views import KeepView
 from sorvan.core.checks.finding import Finding
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
 from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig.sides import twins
-from sorvan.core.rig.skeleton import rest_worlds
+from sorvan.core.rig.skeleton import box_of, children, piece_worlds, rest_worlds
 
 JUMPS = 0.5
 """The part of its bone by which a joint may be in another place in the next view."""
+ASIDE = 0.9
+"""The part of its width by which a piece may reach farther to one side of the middle, before it counts as lying on it."""
+NEAR = 120.0
+"""Degrees between two views from both of which what is seen should be seen in between too."""
 MOST = 0.5
 """The part of the other views that must choose a drawing of a piece, before it counts that one does not."""
 
@@ -29,6 +34,7 @@ def _named(view: DialStop) -> str:
 
 def missing_drawings(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
     """Pieces that have a drawing of their own in most views, but not in one."""
+    yield from _gaps(puppet, dial)
     views = [v for v in dial.views() if v.at]
     for piece in puppet.pieces.values():
         told = [f"{piece.id}.show" in v.values for v in views]
@@ -40,6 +46,22 @@ def missing_drawings(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
                 yield Finding(
                     "missing in a view",
                     f"{_named(view)} has no drawing of “{piece.name}”: it shows that of the first view.",
+                    pieces=(piece.id,),
+                )
+
+
+def _gaps(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
+    """Pieces that are not seen in one view, but in the one before and the one after, near by."""
+    views = dial.views()
+    around = list(zip(views, [*views[1:], views[0]], [*views[2:], *views[:2]], strict=True)) if len(views) > 2 else []
+    for piece in puppet.pieces.values():
+        for before, view, after in around:
+            seen = [v.values.get(f"{piece.id}.opacity", (100.0,))[0] > 0 for v in (before, view, after)]
+            near = (after.at - before.at) % 360 < NEAR
+            if near and seen == [True, False, True] and view.of is None:
+                yield Finding(
+                    "missing in a view",
+                    f"“{piece.name}” is not seen in {_named(view)}, but in the views before and after it.",
                     pieces=(piece.id,),
                 )
 
@@ -81,22 +103,46 @@ def order_back_and_forth(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
 
 
 def changing_sides(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
-    """What is on one side only, and so would change sides in the mirror: it wants a drawing of its own there."""
-    paired = twins(puppet)
-    own = {p.id for p in puppet.pieces.values() if p.side != "centre" and p.joint not in paired}
+    """What must not be mirrored, or is on one side only, and so would change sides in the mirror: it wants a drawing of
+    its own there."""
+    told = _told_apart(puppet)
     for view in dial.stops:
         if not view.flips:
             continue
-        for id in sorted(own):
+        for id, why in sorted(told.items()):
             piece = puppet.pieces[id]
-            told = {kind_of(c) for c in view.values if joint_of(c) == id}
-            if not told & {"show", "opacity"}:
-                yield Finding(
-                    "changes sides",
-                    f"“{piece.name}” is on the {piece.side} only, and changes sides in {_named(view)}: "
-                    "give it a drawing of its own there, or let it not be seen.",
-                    pieces=(id,),
-                )
+            own = {kind_of(c) for c in view.values if joint_of(c) in (id, piece.joint)}
+            unseen = dial.view(view).values.get(f"{id}.opacity", (100.0,))[0] <= 0
+            if unseen or own & {"show", "opacity", "move", "scale"}:
+                continue
+            alone = not children(puppet.joints, piece.joint) and piece.owns_joint()
+            mend = KeepView(puppet=puppet.id, dial=dial.id, at=view.at, tried={f"{piece.joint}.scale": (-1.0, 1.0)})
+            yield Finding(
+                "changes sides",
+                f"“{piece.name}” {why}, and is seen in the mirror in {_named(view)}: "
+                "give it a drawing or a place of its own there, or let it not be seen.",
+                pieces=(id,),
+                mend=mend if alone else None,
+                mending="Turn it the right way round there" if alone else "",
+            )
+
+
+def _told_apart(puppet: Puppet) -> dict[str, str]:
+    """Pieces that the mirror would show on the wrong side, and why: they are marked, or no twin stands for them there."""
+    paired, worlds, middle = twins(puppet), piece_worlds(puppet), puppet.origin[0]
+    boxes = {p.id: box_of(p, worlds[p.id]) for p in puppet.pieces.values()}
+    above = any(b[0] < middle for b in boxes.values()) and any(b[2] > middle for b in boxes.values())
+    found: dict[str, str] = {}
+    for piece in puppet.pieces.values():
+        left, _, right, _ = boxes[piece.id]
+        aside = above and abs((right - middle) - (middle - left)) > ASIDE * (right - left)
+        if piece.one_way:
+            found[piece.id] = "must not be mirrored"
+        elif piece.side != "centre" and piece.joint not in paired:
+            found[piece.id] = f"is on the {piece.side} only"
+        elif piece.side == "centre" and puppet.joints[piece.joint].side == "centre" and aside:
+            found[piece.id] = "lies on one side of the middle"
+    return found
 
 
 Check = Callable[[Puppet, Dial], Iterator[Finding]]

@@ -62,7 +62,7 @@ def widths(puppet: Puppet, values: Values) -> Floats | None:
         return None
     found = dict(values)
     held = values.get(channel_id(dial.id, "dial"))
-    turn(puppet, dial, None if held is None else held[0], found)
+    turn(puppet, dial, None if held is None else held[0], found, values[SEEN].shape[1])
     aspect = found.get(ASPECT)
     if aspect is None:
         return None

@@ -15,9 +15,11 @@ from sorvan.core.deform.bend import BendReady, Bones, Weighted, bend_ready, bent
 from sorvan.core.deform.sheet import SheetReady, Solver, pulled, sheet_ready, skin_pulled, solver_over
 from sorvan.core.deform.skin import Skin
 from sorvan.core.geometry import Affine, Floats, Point, compose_blocks, inverse_block, place_in
+from sorvan.core.model.channel import AS_AT_REST
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, Drawing, Piece, Puppet, Sheet
 from sorvan.core.morph.ready import Ready
+from sorvan.core.plan.turning import seen_from, turnaround_of
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds
 
 
@@ -78,16 +80,25 @@ def benders(puppet: Puppet, skeleton: Skeleton, production: Production, arts: Ar
     if arts is None or not any(p.attach for p in puppet.pieces.values()):
         return ()
     row = {id: i for i, id in enumerate(skeleton.ids)}
-    worlds = rest_worlds(puppet)
     found: list[Bender] = []
     for id in puppet.order:
         piece = puppet.pieces[id]
         if piece.attach is None:
             continue
         for drawing in piece.drawings:
-            ready, art = _ready(puppet, piece, drawing, worlds, production, arts)
+            ready, art = _ready(puppet, piece, drawing, rest_in(puppet, piece, drawing), production, arts)
             found.append(_bender(puppet, row, piece, drawing, ready, art))
     return tuple(found)
+
+
+def rest_in(puppet: Puppet, piece: Piece, drawing: Drawing) -> Mapping[str, Affine]:
+    """Where joints are at rest for a drawing: in the first view that shows it, if one does and the puppet's rest does not."""
+    dial = turnaround_of(puppet)
+    if dial is None or drawing.id == piece.shown().id:
+        return rest_worlds(puppet)
+    own = float(drawing.number)
+    views = (v.at for v in dial.views() if not v.flips and v.values.get(f"{piece.id}.show", (AS_AT_REST,))[0] == own)
+    return rest_worlds(seen_from(puppet, next(views, None)))
 
 
 def _bender(
@@ -95,7 +106,7 @@ def _bender(
 ) -> Bender:
     """One drawing of a bending piece, made ready, on the joints that move it (their rows)."""
     assert piece.attach is not None
-    worlds, nodes, seat = rest_worlds(puppet), piece.attach.nodes, piece.in_joint(drawing)
+    worlds, nodes, seat = rest_in(puppet, piece, drawing), piece.attach.nodes, piece.in_joint(drawing)
     placed = worlds[piece.joint] @ seat
     return Bender(
         piece=puppet.order.index(piece.id),
@@ -115,10 +126,10 @@ def ends_bending(
 ) -> tuple[Bender, Bender]:
     """Two drawings of a bending piece of which the first becomes the second, each with the points they have in common:
     those of the first bend as it does, those of the second as that does."""
-    worlds, attach = rest_worlds(puppet), piece.attach
+    attach = piece.attach
     found: list[Bender] = []
     for n, drawing in enumerate(pair):
-        places = places_in(piece, drawing, worlds)
+        places = places_in(piece, drawing, rest_in(puppet, piece, drawing))
         skin = Skin(ready.art, ready.points[n] + np.array(drawing.pivot))
         made: BendReady | SheetReady
         if isinstance(attach, Bend):
@@ -151,7 +162,7 @@ def _rounded(p: Point) -> Point:
 def weights_of(puppet: Puppet, piece: Piece, drawing: Drawing, arts: Arts) -> Weighted:
     """The mesh and weights of a piece that bends over joints."""
     assert isinstance(piece.attach, Bend)
-    places = places_in(piece, drawing, rest_worlds(puppet))
+    places = places_in(piece, drawing, rest_in(puppet, piece, drawing))
     return _weighted(puppet, piece.attach, drawing, places, arts)
 
 

@@ -21,7 +21,7 @@ def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]
     for dial in puppet.dials.values():
         held = values.get(channel_id(dial.id, "dial"))
         if dial.turns:
-            turn(puppet, dial, None if held is None else held[0], found)
+            turn(puppet, dial, None if held is None else held[0], found, frames)
         elif held is None or not dial.stops:
             continue
         else:

@@ -56,7 +56,7 @@ class Between:
         return self.even(np.array([v.shortens(role) for v in self.views]))
 
 
-def turn(puppet: Puppet, dial: Dial, at: Floats | None, found: dict[str, Floats]) -> None:
+def turn(puppet: Puppet, dial: Dial, at: Floats | None, found: dict[str, Floats], frames: int) -> None:
     """What a turnaround adds at these degrees, or where it is left as what is played is made to be seen.
 
     What is made for one view stands on that view; what it becomes seen from others comes of `ASPECT`. Everything else
@@ -66,8 +66,13 @@ def turn(puppet: Puppet, dial: Dial, at: Floats | None, found: dict[str, Floats]
     if seen is not None:
         made_for = np.where(seen == AS_IT_TURNS, 0.0, seen)
         at = made_for if at is None else at
-    if at is None or not dial.stops:
+    if not dial.stops:
         return
+    if at is None:
+        # How it is rigged may be without something that is seen from elsewhere.
+        if not dial.views()[0].values or dial.views()[0].at != 0:
+            return
+        at = np.zeros(frames)
     there = here = Between.of(dial, at)
     free: Floats = np.ones(len(at))
     if seen is not None:

@@ -62,7 +62,8 @@ class Piece(Checked):
     `shows` is the drawing seen at rest (the first, if none is named). Pieces with the same
     `shared` have the same drawings: what is done to those of one is done to all. `swatches`
     links colours of the art, written `fill:#rrggbbaa` or `stroke:#rrggbbaa`, to the
-    production's swatches. `morphs` say how its drawings become one another, where that is not as usual.
+    production's swatches. `morphs` say how its drawings become one another, where that is not as usual. One that is
+    `one_way` must not be seen in the mirror, like a badge with letters or a parting.
     """
 
     id: Id
@@ -82,6 +83,7 @@ class Piece(Checked):
     morphs: Annotated[dict[Id, Morph], Field(max_length=400)] = {}
     hidden: bool = False
     locked: bool = False
+    one_way: bool = False
 
     def check(self) -> None:
         filed("morph", self.morphs)

@@ -1,0 +1,102 @@
+"""Making views of pieces that are named by them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Literal
+
+from sorvan.core.change.command import Command
+from sorvan.core.change.dials import with_dial
+from sorvan.core.change.drawings import GatherDrawings
+from sorvan.core.change.pieces import ShiftPieces
+from sorvan.core.change.views import USUAL, turnaround, with_turnaround
+from sorvan.core.errors import Refusal
+from sorvan.core.model.base import Id
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.puppet import DialStop, Puppet
+from sorvan.core.rig.skeleton import box_of, piece_worlds
+from sorvan.core.rig.views import boxes, drawn_by_view
+
+
+class GatherViews(Command):
+    """Make views of pieces that are named by them: what is one thing in several views becomes the drawings of one
+    piece, each seen in its view, and in front as it was drawn there; where something has no drawing it is not seen. Views
+    that were drawn beside one another are laid over the first, foot on foot. A puppet that could not be turned can be."""
+
+    do: Literal["gather-views"] = "gather-views"
+    puppet: Id
+    dial: Id
+
+    def result(self, documents: Documents) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        if self.dial not in puppet.dials:
+            puppet = with_turnaround(puppet, self.dial)
+            documents = documents.with_(puppet)
+        turnaround(puppet, self.dial)
+        named = drawn_by_view(puppet)
+        if not named:
+            raise Refusal(
+                "No pieces are named by views.",
+                where=puppet.name,
+                remedy="Name them “head front”, “head side”, “head back” and so on, or group them by view.",
+            )
+        documents = self._laid_over(documents, named)
+        for by in named.values():
+            first, *others = (by[at] for at in sorted(by))
+            gather = GatherDrawings(puppet=self.puppet, piece=first, others=tuple(others))
+            documents = gather.result(documents)
+        after = documents.puppet(self.puppet)
+        dial = turnaround(after, self.dial)
+        names = dict(USUAL)
+        stops = {s.at: s for s in dial.stops}
+        for at in sorted({0.0, *(at for by in named.values() for at in by)}):
+            held = stops.get(at, DialStop(at=at, name=names[at]))
+            stops[at] = held.changed(values={**held.values, **_shown_in(puppet, after, named, at)})
+        ordered = tuple(sorted(stops.values(), key=lambda s: s.at))
+        return documents.with_(with_dial(after, dial.changed(stops=ordered)))
+
+    def _laid_over(self, documents: Documents, named: dict[str, dict[float, str]]) -> Documents:
+        puppet = documents.puppet(self.puppet)
+        worlds = piece_worlds(puppet)
+        around = boxes(
+            named, {id: box_of(puppet.pieces[id], worlds[id]) for by in named.values() for id in by.values()}
+        )
+        first = around[min(around)]
+        for at, box in around.items():
+            shared = min(first[2], box[2]) - max(first[0], box[0])
+            if shared > min(first[2] - first[0], box[2] - box[0]) / 2:
+                # It lies where the first does already.
+                continue
+            dx, dy = (first[0] + first[2] - box[0] - box[2]) / 2, first[3] - box[3]
+            pieces = tuple(by[at] for by in named.values() if at in by)
+            documents = ShiftPieces(puppet=self.puppet, pieces=pieces, dx=dx, dy=dy).result(documents)
+        return documents
+
+    def label(self, documents: Documents) -> str:
+        return f"Make views of “{documents.puppet(self.puppet).name}” by name"
+
+
+def _shown_in(
+    before: Puppet, after: Puppet, named: Mapping[str, Mapping[float, str]], at: float
+) -> dict[str, tuple[float, ...]]:
+    """What a view holds of things that are drawn by view: which drawing, what is not seen, what lies otherwise."""
+    found: dict[str, tuple[float, ...]] = {}
+    drawn: dict[str, str] = {}
+    for by in named.values():
+        id = by[min(by)]
+        if at not in by:
+            found[f"{id}.opacity"] = (0.0,)
+            continue
+        drawn[id] = by[at]
+        if at != min(by):
+            found[f"{id}.show"] = (float(sorted(by).index(at)),)
+    # From back to front they take the places that they have together, in the order in which they were drawn.
+    lying = sorted(drawn, key=lambda id: before.order.index(drawn[id]))
+    places = sorted(after.order.index(id) for id in drawn)
+    for id, place in zip(lying, places, strict=True):
+        if place != after.order.index(id):
+            found[f"{id}.order"] = (float(place - after.order.index(id)),)
+    return found
+
+
+GatherCommand = GatherViews
