@@ -34,6 +34,15 @@ class Builder:
         """A puppet from a drawing, its pieces turned about these places and hung on one another. Gives the
         pieces' ids by their names, which are the same whenever the demo is built."""
         self.do(AddPuppet(id=id, name=name))
+        named = self.more(id, art)
+        for piece, (x, y) in pivots.items():
+            self.do(SetPivot(puppet=id, piece=named[piece], x=x, y=y))
+        for piece, parent in links.items():
+            self.do(LinkJoint(puppet=id, joint=named[piece], parent=named[parent]))
+        return named
+
+    def more(self, id: str, art: bytes) -> dict[str, str]:
+        """More pieces of a puppet from a drawing. Gives the ids of all its pieces by their names."""
         found = read_svg(art, f"{id}.svg")
         bringing = bring_in(self.documents.production, id, [found])
         self.do(bringing.changed(pieces=tuple(
@@ -41,10 +50,5 @@ class Builder:
             for p in bringing.pieces
         )))  # fmt: skip
         self.kept |= found.assets
-        self.colours[id] = {p.name: colours_in(p.art) for p in found.pieces}
-        named = {p.name: p.id for p in self.documents.puppet(id).pieces.values()}
-        for piece, (x, y) in pivots.items():
-            self.do(SetPivot(puppet=id, piece=named[piece], x=x, y=y))
-        for piece, parent in links.items():
-            self.do(LinkJoint(puppet=id, joint=named[piece], parent=named[parent]))
-        return named
+        self.colours.setdefault(id, {}).update({p.name: colours_in(p.art) for p in found.pieces})
+        return {p.name: p.id for p in self.documents.puppet(id).pieces.values()}

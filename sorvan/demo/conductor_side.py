@@ -102,7 +102,8 @@ def _arm(side: str, dx: float, cloth: str, skin: str) -> str:
     )
 
 
-def _head() -> list[str]:
+def head() -> dict[str, tuple[str, ...]]:
+    """What the head is cut from, from back to front."""
     face = (
         "M602 198Q598 148 644 146Q682 146 685 180L687 194Q701 210 691 215L685 217"
         "Q687 228 683 235Q682 250 662 251Q636 252 620 240Q604 226 602 198Z"
@@ -117,24 +118,23 @@ def _head() -> list[str]:
         cut(ring(674, 131, 8.5, 11), BRASS, lift=1.5),
         line("M674 124V138M669 134Q674 140 679 134", DEEP, 2.2),
     )
-    return [
-        piece("head", neck, cut(face, SKIN), flat(ring(660, 220, 9.5, 6.5), RUST, 0.28), ear),
-        piece("eye", flat(ring(669, 197, 7.2, 9.2), "#fffaf0")),
-        piece("pupil", dot(671.5, 198.5, 4.8, "#2a3b2f"), dot(673, 196.2, 1.6, "#ffffff")),
-        piece("lid", flat("M657 166Q668 160 680 166V180Q669 189 657 180Z", SKIN), line("M657 180Q669 189 680 180", BLUSH, 2.6)),
-        piece("brow", line("M659 180Q669 172 680 179", HAIR, 4.4)),
-        piece("mouth", line("M666 231Q675 236 683 229", "#8d3b35", 3.8)),
-        piece("fringe", cut("M598 200Q594 146 646 140Q688 142 688 184Q680 170 664 166Q652 186 640 190Q640 206 626 214Q616 226 604 222Q598 212 598 200Z", HAIR, lift=2)),
-        piece("cap", *cap),
-    ]  # fmt: skip
+    return {
+        "head": (neck, cut(face, SKIN), flat(ring(660, 220, 9.5, 6.5), RUST, 0.28), ear,),
+        "eye": (flat(ring(669, 197, 7.2, 9.2), "#fffaf0"),),
+        "pupil": (dot(671.5, 198.5, 4.8, "#2a3b2f"), dot(673, 196.2, 1.6, "#ffffff"),),
+        "lid": (flat("M657 166Q668 160 680 166V180Q669 189 657 180Z", SKIN), line("M657 180Q669 189 680 180", BLUSH, 2.6),),
+        "brow": (line("M659 180Q669 172 680 179", HAIR, 4.4),),
+        "mouth": (line("M666 231Q675 236 683 229", "#8d3b35", 3.8),),
+        "fringe": (cut("M598 200Q594 146 646 140Q688 142 688 184Q680 170 664 166Q652 186 640 190Q640 206 626 214Q616 226 604 222Q598 212 598 200Z", HAIR, lift=2),),
+        "cap": (*cap,),
+    }  # fmt: skip
 
 
-def conductor_side_svg() -> bytes:
-    """The conductor from the side at rest on the stage, every piece a named group."""
+def clothes() -> dict[str, tuple[str, ...]]:
+    """What the coat, the satchel and the hair behind it are cut from."""
     coat = "M612 274Q634 256 662 268Q684 282 685 320Q687 362 681 410Q644 428 607 410Q602 362 599 322Q598 290 612 274Z"
     buttons = "".join(dot(673, y, 4.4, BRASS) + dot(672, y - 1.4, 1.4, "#f8dc96") for y in (322, 350, 378))
-    torso = piece(
-        "torso",
+    torso = (
         cut(coat, NAVY),
         cut("M664 268Q684 284 685 316L668 300Z", CREAM, lift=0),
         cut("M654 262L684 316L660 300Z", DEEP, lift=1.5),
@@ -143,19 +143,28 @@ def conductor_side_svg() -> bytes:
         cut("M607 398Q644 414 682 398L681 414Q644 430 608 414Z", "#182c42", lift=1.5),
         cut("M666 402H682V420H666Z", BRASS, lift=1),
     )
-    skirt = piece(
-        "skirt",
+    skirt = (
         cut("M606 398Q642 414 683 398Q694 440 696 498Q646 516 588 504Q596 450 606 398Z", NAVY),
         line("M592 495Q644 506 692 489", BRASS, 3, 0.85),
         line("M620 424Q616 456 612 482", DEEP, 2.4, 0.7),
     )
-    satchel = piece(
-        "satchel",
+    satchel = (
         line("M650 268Q628 340 616 404", "#7d4f33", 7),
         cut("M590 398Q614 390 640 400L636 444Q612 452 590 442Z", "#9a6440"),
         cut("M589 398Q614 390 641 400L634 422Q612 429 594 420Z", "#84532f", lift=1.5),
         dot(614, 421, 4, BRASS),
     )
+    hair = (
+        cut("M600 190Q592 240 606 262Q626 272 646 256Q634 220 640 190Q630 160 600 190Z", "#74321f"),
+        cut(ring(596, 236, 17, 18), HAIR, lift=1.5),
+        line("M586 230Q596 224 606 232", "#74321f", 2.4),
+    )
+    return {"hair": hair, "torso": torso, "skirt": skirt, "satchel": satchel}
+
+
+def conductor_side_svg() -> bytes:
+    """The conductor from the side at rest on the stage, every piece a named group."""
+    worn = {name: piece(name, *parts) for name, parts in clothes().items()}
     tail = "M630 260Q598 268 576 290Q560 312 548 346L568 352Q582 322 600 306Q618 290 634 284Z"
     scarf = piece(
         "scarf",
@@ -166,13 +175,13 @@ def conductor_side_svg() -> bytes:
         _arm("far", DX, FAR_NAVY, FAR_SKIN),
         _leg("far", DX, FAR_DEEP, FAR_BOOT),
         piece("scarf tail", cut(tail, "#27766d"), line("M554 336L570 342", "#ffffff", 2, 0.3)),
-        piece("hair", cut("M600 190Q592 240 606 262Q626 272 646 256Q634 220 640 190Q630 160 600 190Z", "#74321f"), cut(ring(596, 236, 17, 18), HAIR, lift=1.5), line("M586 230Q596 224 606 232", "#74321f", 2.4)),
+        worn["hair"],
         piece("hips", cut("M608 404Q642 416 680 404L678 438Q644 458 610 440Z", DEEP)),
         _leg("near", 0, DEEP, BOOT),
-        skirt,
-        torso,
-        satchel,
-        group("head group", *_head()),
+        worn["skirt"],
+        worn["torso"],
+        worn["satchel"],
+        group("head group", *(piece(name, *parts) for name, parts in head().items())),
         scarf,
         _arm("near", 0, NAVY, SKIN),
     )  # fmt: skip

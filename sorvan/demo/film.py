@@ -42,6 +42,8 @@ RATE = 24.0
 GROUND = 668.0
 """How far down on the stage she walks on the planks."""
 SOFT = Slow(out=50, into=50)
+STOPS = 78
+"""The frame at which she stops on the quay and begins to turn."""
 
 
 def add_film(build: Builder) -> None:
@@ -119,7 +121,7 @@ def _ferry(build: Builder) -> None:
 
 
 def _sounds(build: Builder) -> None:
-    walk, run = _contacts(build, "walk", 5.0), _contacts(build, "run", 2.4)
+    walk, run = _contacts(build, "stroll", (STOPS + 4) / RATE), _contacts(build, "run", 2.4)
     made: tuple[tuple[str, str, Samples], ...] = (
         ("whistle", "Steam whistle", noises.whistle()),
         ("lapping", "Water at the piles", noises.water(6.0)),
@@ -257,13 +259,18 @@ def _arriving(build: Builder) -> None:
 
 
 def _along(build: Builder) -> None:
-    """She walks in from the left, and the camera goes along."""
-    shot = _Stage(build, "along", "Along the quay", 120, "Walk in; the camera goes with her, the ropes pass in front.")
+    """She walks in from the left, the camera goes along, and she stops and turns to us."""
+    shot = _Stage(
+        build, "along", "Along the quay", 120, "Walk in; the camera goes with her, until she stops and turns."
+    )
     shot.sea((980.0, 540.0), 0.8)
-    shot.cast("she", "conductor-side", (-330.0, GROUND), travel=Travel())
-    shot.does("she", "walk")
+    shot.cast("she", "conductor", (-250.0, GROUND), travel=Travel())
+    shot.does("she", "stroll", 0, STOPS + 10)
+    shot.does("she", "face", STOPS, play="once", blend=10)
     shot.cast("ropes", "ropes", None, share=180.0)
-    shot.keys(None, "move", (0, (-420.0, 30.0)), (20, (-400.0, 30.0)), (119, (560.0, 26.0)))
+    shot.keys(
+        None, "move", (0, (-420.0, 30.0)), (20, (-360.0, 30.0)), (STOPS + 12, (200.0, 26.0)), (119, (216.0, 24.0))
+    )
     shot.keys(None, "scale", (0, (1.12, 1.12)), (119, (1.2, 1.2)))
     shot.hear("lapping", 0.0, -4.0)
     shot.hear("walking", 0.0)

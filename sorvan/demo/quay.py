@@ -28,6 +28,7 @@ from sorvan.core.model.recipe import Capture
 from sorvan.demo import gull
 from sorvan.demo.builder import Builder
 from sorvan.demo.conductor import LINKS, OPEN_HAND, PIVOTS, SWATCHES, conductor_svg, feet, hem
+from sorvan.demo.conductor_round import add_turning, add_views
 from sorvan.demo.film import add_film
 from sorvan.demo.gull import bends, gull_svg
 from sorvan.demo.mouths import NAMES
@@ -283,12 +284,14 @@ def build() -> tuple[Documents, Kept]:
     _dress(do, "conductor", j, made.colours["conductor"])
     joints = j | _rig_conductor(do, j)
     do(SetPuppet(puppet="conductor", origin=(640, 642)))
+    add_views(made, {**joints, "mouth": j[MOUTHS[0]]})
     do(SetProduction(backdrop="set"))
     do(AddMotion(id="wave", puppet="conductor", name="Lift the lantern and wave", length=48))
     do(SetKeys(motion="wave", keys=tuple(_wave(joints))))
     cards = {1: "at ease", 7: "dip", 18: "lantern up", 26: "wave", 35: "wave back", 41: "last wave", 48: "at ease"}
     _poses(do, "wave", cards)
     add_voices(made, joints, j[MOUTHS[0]])
+    add_turning(made, joints)
     j = made.bring("gull", "Gull", gull_svg(), gull.PIVOTS, gull.LINKS)
     joints = j | _rig_gull(do, j)
     do(AddMotion(id="flap", puppet="gull", name="Fly over the quay", length=16, cycle=True))

@@ -90,12 +90,27 @@ def _shown_in(
         drawn[id] = by[at]
         if at != min(by):
             found[f"{id}.show"] = (float(sorted(by).index(at)),)
-    # From back to front they take the places that they have together, in the order in which they were drawn.
-    lying = sorted(drawn, key=lambda id: before.order.index(drawn[id]))
-    places = sorted(after.order.index(id) for id in drawn)
-    for id, place in zip(lying, places, strict=True):
-        if place != after.order.index(id):
-            found[f"{id}.order"] = (float(place - after.order.index(id)),)
+    return found | _lying(sorted(drawn, key=lambda id: before.order.index(drawn[id])), after)
+
+
+def _lying(drawn: list[str], puppet: Puppet) -> dict[str, tuple[float, ...]]:
+    """Order for pieces that should lie so from back to front. As few as can be are moved, each right in front of what
+    comes before it, so that they stay where they are among the others."""
+    at = {id: puppet.order.index(id) for id in drawn}
+    # The longest row that lies as it should already (patience sorting).
+    rows: list[list[str]] = []
+    for id in drawn:
+        before = [row for row in rows if at[row[-1]] < at[id]]
+        longest: list[str] = max(before, key=len) if before else []
+        rows.append([*longest, id])
+    kept: list[str] = max(rows, key=len) if rows else []
+    staying = set(kept)
+    found: dict[str, tuple[float, ...]] = {}
+    place = min(at.values(), default=0) - 1.0
+    for id in drawn:
+        place = float(at[id]) if id in staying else place + 1 / (len(drawn) + 1)
+        if id not in staying:
+            found[f"{id}.order"] = (round(place - at[id], 4),)
     return found
 
 

@@ -17,7 +17,7 @@ from sorvan.core.rig.skeleton import children, joint, piece, rest_worlds
 
 
 class PlaceInView(OfView):
-    """Say where a joint lies in a view (stage units), what hangs on it staying where it is: so it turns about another
+    """Say where a joint lies in a view (stage units, in the mirror too), what hangs on it staying where it is: so it turns about another
     place there. Drawings that are seen in this view alone stay too; others go along with their joint."""
 
     do: Literal["place-in-view"] = "place-in-view"
@@ -28,17 +28,14 @@ class PlaceInView(OfView):
     def on(self, puppet: Puppet) -> Puppet:
         dial = turnaround(puppet, self.dial)
         held, view = joint(puppet, self.joint), view_at(dial, self.at)
-        if self.at == 0 or view.flips:
+        if self.at == 0:
             raise Refusal(
-                "The first view is how the puppet is rigged."
-                if self.at == 0
-                else "This view is another in the mirror.",
-                where=dial.name,
-                remedy="Move the joint itself." if self.at == 0 else "Place the joint in the view that is mirrored.",
+                "The first view is how the puppet is rigged.", where=dial.name, remedy="Move the joint itself."
             )
         worlds = rest_worlds(seen_from(puppet, self.at))
         world = worlds[held.id]
-        away = (self.x - world.e, self.y - world.f)
+        x = 2 * puppet.origin[0] - self.x if view.flips else self.x
+        away = (x - world.e, self.y - world.f)
         above = worlds[held.parent] if held.parent and not held.world else None
         values = dict(dial.view(view).values)
         _move(values, held.id, above.inverse().arrow(away) if above else away)

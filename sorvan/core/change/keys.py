@@ -29,7 +29,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
 from sorvan.core.motion.hand import typed
 from sorvan.core.motion.recipes import left_out
-from sorvan.core.timing.channels import gaps, travels
+from sorvan.core.timing.channels import gaps
 
 
 class KeyAt(Value):
@@ -65,11 +65,9 @@ class SetKeys(MotionCommand):
             if new.joint not in owners(puppet, new.kind):
                 raise Refusal("A key is for something that is gone.", where=new.joint, kind="missing")
             id = channel_id(new.joint, new.kind)
-            closing = (
-                new.frame == motion.length
-                and id in motion.channels
-                and travels(motion.channels[id], motion.length, motion.cycle)
-            )
+            # What goes on from round to round has its round end there.
+            goes_on = id in motion.channels and motion.channels[id].outside == "repeat-and-add"
+            closing = new.frame == motion.length and motion.cycle and goes_on
             if new.frame >= motion.length and not closing:
                 raise Refusal(
                     f"Frame {new.frame + 1} lies beyond the end of “{motion.name}”, which has {motion.length} frames.",

@@ -15,6 +15,7 @@ from sorvan.core.model.channel import CHOICES, Channel, ChannelKind
 from sorvan.core.model.ease import Hold, Slow
 from sorvan.core.model.motion import Motion
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.turning import Between, turnaround_of
 from sorvan.core.timing.channels import keys_in_order, travels
 
 UNSEEN: dict[ChannelKind, float] = {"turn": 1.0, "move": 1.0, "scale": 0.01, "reach": 5.0, "dial": 2.0, "opacity": 5.0}
@@ -130,6 +131,7 @@ def pops(seen: Seen) -> Iterator[Finding]:
     motion, n = seen.motion, seen.motion.length
     if n < 6:
         return
+    given_way = _views_given_way(seen)
     for id in seen.puppet.joints:
         if _as_planned(motion, f"{id}.turn"):
             continue
@@ -147,7 +149,7 @@ def pops(seen: Seen) -> Iterator[Finding]:
         held = _jumps_meant(motion, id)
         for at in spikes:
             # A jump over the seam is the seam's.
-            if (motion.cycle and not 0 < at < n - 1) or held & {int(at) % n, (int(at) + 1) % n}:
+            if (motion.cycle and not 0 < at < n - 1) or int(at) in given_way or held & {int(at) % n, (int(at) + 1) % n}:
                 continue
             yield Finding(
                 "pop",
@@ -157,6 +159,15 @@ def pops(seen: Seen) -> Iterator[Finding]:
                 frame=int(at + 1) % n,
                 keys=tuple((f"{id}.turn", int(f)) for f in (at, at + 1) if _has_key(motion, f"{id}.turn", int(f))),
             )
+
+
+def _views_given_way(seen: Seen) -> set[int]:
+    """The frames after which another view of a puppet is held."""
+    dial = turnaround_of(seen.puppet)
+    turned = seen.evaluation.values.get(f"{dial.id}.dial") if dial is not None else None
+    if dial is None or turned is None or dial.between != "hold":
+        return set()
+    return set(np.flatnonzero(np.diff(Between.of(dial, turned[0]).nearest)).tolist())
 
 
 def _as_planned(motion: Motion, channel: str) -> bool:

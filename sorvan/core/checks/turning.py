@@ -9,6 +9,7 @@ from itertools import pairwise
 from sorvan.core.change.views import KeepView
 from sorvan.core.checks.finding import Finding
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
+from sorvan.core.plan.turning import seen_from
 from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import box_of, children, piece_worlds, rest_worlds
@@ -67,24 +68,42 @@ def _gaps(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
 
 
 def jumping_joints(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
-    """Joints that are somewhere else altogether in the next view."""
-    worlds = rest_worlds(puppet)
-    views = dial.views()
-    for one, two in pairwise([v for v in views if v.at <= 180]):
-        for joint in puppet.joints.values():
-            id = f"{joint.id}.move"
-            (ax, ay), (bx, by) = (v.values.get(id, (0.0, 0.0)) for v in (one, two))
-            if joint.parent is None:
+    """Joints that are somewhere else in the next view than where turning can have brought them.
+
+    Turned, a thing stays as high as it is, and goes across by no more than twice its distance from what it turns about
+    times the sine of half the angle; how far that is the other views tell.
+    """
+    views = [v for v in dial.views() if v.at <= 180 and not v.flips]
+    rigged = [rest_worlds(seen_from(puppet, v.at)) for v in views]
+    still, carries = rest_worlds(puppet), {p.joint for p in puppet.pieces.values()}
+    for joint in puppet.joints.values():
+        if joint.parent is None or joint.handle or joint.id not in carries:
+            continue
+        bone = math.dist(still[joint.id].at, still[joint.parent].at)
+        if bone <= 1:
+            continue
+        off = [complex(*w[joint.id].at) - complex(*w[joint.parent].at) for w in rigged]
+        unseen = [_unseen(puppet, joint.id, v) for v in views]
+        for n, (one, two) in enumerate(pairwise(views)):
+            if unseen[n] or unseen[n + 1]:
                 continue
-            (x, y), (px, py) = worlds[joint.id].at, worlds[joint.parent].at
-            bone, jump = math.hypot(x - px, y - py), math.hypot(bx - ax, by - ay)
-            if bone > 1 and jump > JUMPS * bone:
+            others = [abs(o.real) for k, o in enumerate(off) if k not in (n, n + 1) and not unseen[k]]
+            far = max(*others, min(abs(off[n].real), abs(off[n + 1].real)), 0.0)
+            across = 2 * far * math.sin(math.radians(two.at - one.at) / 2)
+            by = off[n + 1] - off[n]
+            jump = math.hypot(max(abs(by.real) - across, 0.0), by.imag)
+            if jump > JUMPS * bone:
                 yield Finding(
                     "jump between views",
-                    f"“{joint.name}” jumps by {jump:.0f} units from {_named(one)} to {_named(two)}, "
-                    f"{100 * jump / bone:.0f} % of its bone.",
+                    f"“{joint.name}” jumps by {abs(by):.0f} units from {_named(one)} to {_named(two)}, "
+                    f"{100 * jump / bone:.0f} % of its bone more than turning explains.",
                     joints=(joint.id,),
                 )
+
+
+def _unseen(puppet: Puppet, joint: str, view: DialStop) -> bool:
+    """Whether nothing that a joint carries is seen in a view."""
+    return all(view.values.get(f"{p.id}.opacity", (100.0,))[0] <= 0 for p in puppet.pieces.values() if p.joint == joint)
 
 
 def order_back_and_forth(puppet: Puppet, dial: Dial) -> Iterator[Finding]:

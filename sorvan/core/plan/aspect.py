@@ -81,7 +81,7 @@ def _across(there: Between, apart: Floats) -> Floats:
 def _standing(puppet: Puppet, rig: Rig, views: Between) -> Floats:
     """Joints on the stage in a view with nothing played, `(joints, 6, frames)`."""
     values: dict[str, Floats] = {}
-    stand(views, values)
+    stand(puppet, views, values)
     block = np.empty((len(rig.skeleton.ids), 6, len(views.part)))
     fill_locals(puppet, rig.skeleton, values, range(len(block)), block)
     worlds = np.empty(block.shape)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, channel_id
-from sorvan.core.model.puppet import ROOT, Dial, DialStop, Puppet, Role
+from sorvan.core.model.puppet import ROOT, Dial, DialStop, Joint, Puppet, Role
 from sorvan.core.plan.values import AS_IT_TURNS, ASPECT, SEEN, added, joint_of, kind_of
 from sorvan.core.rig.roles import roles_of
 
@@ -80,7 +80,7 @@ def turn(puppet: Puppet, dial: Dial, at: Floats | None, found: dict[str, Floats]
         here = Between.of(dial, np.where(free > 0, at, made_for))
         _aspect(dial, at, made_for, 1 - free, there, found)
     _shorten(puppet, there, free > 0, found)
-    stand(here, found)
+    stand(puppet, here, found)
     for channel in sorted({c for v in there.views for c in v.values}):
         kind, before = kind_of(channel), found.get(channel)
         table = _table(there, channel)
@@ -94,8 +94,9 @@ def turn(puppet: Puppet, dial: Dial, at: Floats | None, found: dict[str, Floats]
             found[channel] = added(kind, there.even(table) - 100.0, before)
 
 
-def stand(views: Between, found: dict[str, Floats]) -> None:
-    """What views add to joints, and to the puppet as a whole where they are in the mirror."""
+def stand(puppet: Puppet, views: Between, found: dict[str, Floats]) -> None:
+    """What views add to joints, and to the puppet as a whole, and to what hangs on the world, where they are in the
+    mirror."""
     for channel in sorted({c for v in views.views for c in v.values}):
         kind, before = kind_of(channel), found.get(channel)
         if kind not in ("turn", "move", "scale"):
@@ -109,6 +110,20 @@ def stand(views: Between, found: dict[str, Floats]) -> None:
         whole = channel_id(ROOT, "scale")
         face = np.stack([np.where(views.mirrored, -1.0, 1.0), np.ones(len(views.mirrored))])
         found[whole] = face if whole not in found else found[whole] * face
+        for joint in puppet.joints.values():
+            if joint.world:
+                _mirror(puppet, joint, views.mirrored, found)
+
+
+def _mirror(puppet: Puppet, joint: Joint, mirrored: NDArray[np.bool_], found: dict[str, Floats]) -> None:
+    """Put something that hangs on the world on the other side of where the puppet stands."""
+    turn, move, scale = (
+        found.get(f"{joint.id}.{kind}", np.array(NEUTRAL[kind])[:, None]) for kind in ("turn", "move", "scale")
+    )
+    across = 2 * (puppet.origin[0] - joint.rest.x) - move[0]
+    found[f"{joint.id}.turn"] = np.where(mirrored, -2 * joint.rest.angle - turn, turn)
+    found[f"{joint.id}.move"] = np.stack([np.where(mirrored, across, move[0]), move[1] + np.zeros(len(mirrored))])
+    found[f"{joint.id}.scale"] = scale * np.stack([np.where(mirrored, -1.0, 1.0), np.ones(len(mirrored))])
 
 
 def _table(views: Between, channel: str) -> Floats:
@@ -167,7 +182,7 @@ def seen_from(puppet: Puppet, at: float | None) -> Puppet:
 
 def _rigged(puppet: Puppet, dial: Dial, at: float) -> Puppet:
     views, values = Between.of(dial, np.array([at])), dict[str, Floats]()
-    stand(views, values)
+    stand(puppet, replace(views, mirrored=np.zeros(1, dtype=np.bool_)), values)
     joints = {}
     for id, held in puppet.joints.items():
         rest, given = held.rest, {k: values.get(f"{id}.{k}") for k in ("turn", "move", "scale")}

@@ -48,6 +48,11 @@ def drawn_by_view(puppet: Puppet) -> dict[str, dict[float, str]]:
             if told is not None:
                 found.setdefault(piece.name.lower(), {}).setdefault(told[0], id)
                 break
+    for id in puppet.order:
+        # What is named without a view beside others that are is as seen from the front.
+        name = puppet.pieces[id].name.lower()
+        if name in found and view_of(name) is None:
+            found[name].setdefault(0.0, id)
     return {name: by for name, by in found.items() if len(by) > 1}
 
 
