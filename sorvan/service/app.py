@@ -16,7 +16,7 @@ from pydantic import BaseModel
 from sqlalchemy import Engine, text
 
 from sorvan.picture.studio import Studio
-from sorvan.service import art, live, morphs, overview, papers, productions, renders, voices
+from sorvan.service import art, live, morphs, overview, papers, productions, renders, turns, voices
 from sorvan.service.access import LOOPBACK, OwnPagesOnly
 from sorvan.service.aligners import Aligners
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
@@ -79,6 +79,7 @@ def create_app(
         papers.router,
         art.router,
         morphs.router,
+        turns.router,
         voices.router,
         renders.router,
         live.router,

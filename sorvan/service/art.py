@@ -23,6 +23,7 @@ from sorvan.interchange.sounds import SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
 from sorvan.service.messages import Importing
 from sorvan.service.productions import Ack, ack
+from sorvan.service.rig_report import views_named
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api", tags=["art"])
@@ -44,6 +45,8 @@ class Report(BaseModel):
     added: list[str] = []
     vanished: list[str] = []
     same: int = 0
+    views: tuple[str, ...] = ()
+    """The views that pieces of the puppet are named by now, and that could be made of them."""
     ack: Ack | None = None
 
 
@@ -110,6 +113,8 @@ def import_art(
     for found in read:
         assets.put(request.app.state.engine, found.assets)
     report.ack = ack(room.submit(change, window, base, command))
+    if purpose == "pieces":
+        report.views = views_named(room.documents.puppet(puppet))
     return report
 
 

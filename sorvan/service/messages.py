@@ -302,8 +302,28 @@ class BendView(Value):
     smallest_angle: float | None = None
 
 
+class ViewView(Value):
+    """A view of a turnaround with all that it holds: what channels hold in it, to which part arms and legs swing, and
+    where joints lie on the stage."""
+
+    at: float
+    values: dict[str, tuple[float, ...]]
+    arms: float
+    legs: float
+    places: dict[str, tuple[float, float]]
+
+
+class TurnView(Value):
+    """A puppet's turnaround: its views, and whether a second half could be made of the first."""
+
+    dial: str
+    views: tuple[ViewView, ...]
+    to_flip: bool
+
+
 class RigLetter(Letter):
-    """What the program makes of a puppet's rig."""
+    """What the program makes of a puppet's rig. `turn` is its turnaround, if it has one; `named_views` are the views that
+    pieces are named by and that could be made of them."""
 
     type: Literal["rig"] = "rig"
     puppet: str
@@ -316,6 +336,8 @@ class RigLetter(Letter):
     """Where each joint's bone points at rest, seen from what it hangs on, in degrees."""
     standing: tuple[str, ...]
     """The joints of feet, which stand on the ground."""
+    turn: TurnView | None = None
+    named_views: tuple[str, ...] = ()
 
     def wire(self) -> dict[str, Any]:
         return self.model_dump(mode="json")

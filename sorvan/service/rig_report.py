@@ -10,17 +10,21 @@ import numpy as np
 
 from sorvan.core.art.colours import colours_in
 from sorvan.core.art.source import Arts
+from sorvan.core.change.views import USUAL, to_flip
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.rig import findings
 from sorvan.core.deform.bend import Weighted
 from sorvan.core.deform.sheet import SheetReady
-from sorvan.core.model.puppet import Piece
+from sorvan.core.model.puppet import DialStop, Piece, Puppet
 from sorvan.core.plan.bending import Bender
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.turning import seen_from, turnaround_of
 from sorvan.core.rig.limits import rest_direction
-from sorvan.core.rig.roles import STANDING, roles_of
+from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
 from sorvan.core.rig.sides import twins
-from sorvan.service.messages import BendView, FindingView, MeshLetter, RigLetter
+from sorvan.core.rig.skeleton import rest_worlds
+from sorvan.core.rig.views import drawn_by_view
+from sorvan.service.messages import BendView, FindingView, MeshLetter, RigLetter, TurnView, ViewView
 
 
 def finding_view(found: Finding) -> FindingView:
@@ -50,6 +54,32 @@ def rig_letter(evaluation: Evaluation) -> RigLetter:
         colours={p.id: tuple(_colours(p, arts)) for p in puppet.pieces.values()} if arts else {},
         directions={id: rest_direction(puppet, id) for id, j in puppet.joints.items() if not j.handle},
         standing=tuple(id for id, role in roles.items() if role in STANDING),
+        turn=_turn_view(puppet),
+        named_views=views_named(puppet),
+    )
+
+
+def views_named(puppet: Puppet) -> tuple[str, ...]:
+    """The views that pieces of a puppet are named by, in their order round it."""
+    found = drawn_by_view(puppet)
+    return tuple(name for at, name in USUAL if any(at in by for by in found.values()))
+
+
+def _turn_view(puppet: Puppet) -> TurnView | None:
+    dial = turnaround_of(puppet)
+    if dial is None:
+        return None
+    return TurnView(dial=dial.id, views=tuple(_view_view(puppet, v) for v in dial.views()), to_flip=bool(to_flip(dial)))
+
+
+def _view_view(puppet: Puppet, view: DialStop) -> ViewView:
+    worlds, middle = rest_worlds(seen_from(puppet, view.at)), puppet.origin[0]
+    return ViewView(
+        at=view.at,
+        values=dict(view.values),
+        arms=view.shortens(ARM[0]),
+        legs=view.shortens(LEG[0]),
+        places={id: (round(2 * middle - w.e if view.flips else w.e, 2), round(w.f, 2)) for id, w in worlds.items()},
     )
 
 

@@ -44,36 +44,22 @@ def test_a_head_turns_with_its_parting_on_its_own_side(fresh: tuple[Page, Servic
     page, service = fresh
     (tmp_path / "head.svg").write_text(ART)
     page.get_by_label("Art to bring in").set_input_files(tmp_path / "head.svg")
-    expect(page.get_by_role("option", name="crown")).to_be_visible()
+    # What is named by views is offered as such.
+    expect(page.get_by_text("Pieces are named by views: front, side.")).to_be_visible()
+    page.get_by_role("button", name="Make views of them").click()
     saved(page)
-    for into, others in (("head front", ("head side",)), ("parting", ("broad stroke", "crown"))):
-        page.get_by_role("option", name=into).first.click()
-        for name in others:
-            page.get_by_role("option", name=name).first.click(modifiers=["Control"])
-        # Folded the first time, and open from then on.
-        if into == "head front":
-            page.get_by_role("button", name="One piece, many drawings").click()
-        page.get_by_role("button", name="Gather", exact=True).click()
-        saved(page)
+    expect(page.get_by_role("option", name="crown")).to_be_visible()
+    page.get_by_role("option", name="parting").first.click()
+    for name in ("broad stroke", "crown"):
+        page.get_by_role("option", name=name).first.click(modifiers=["Control"])
+    page.get_by_role("button", name="One piece, many drawings").click()
+    page.get_by_role("button", name="Gather", exact=True).click()
+    saved(page)
     assert len(document(page, service.address, "puppet")["pieces"]) == 2
     bench(page, "Rig")
     drawn(page)
-    page.get_by_role("button", name="Turn one view").click()
-    page.get_by_role("button", name="Let it be turned").click()
-    saved(page)
-    page.get_by_role("button", name="Add a view").click()
-    saved(page)
-    page.get_by_role("button", name="Add a view").click()
-    saved(page)
-    # Three-quarter goes; the side view is at 90°.
     views = page.get_by_role("listbox", name="Views")
-    views.get_by_role("option", name="three-quarter").click()
-    page.get_by_role("button", name="Remove the view three-quarter").click()
-    saved(page)
     views.get_by_role("option", name="side").click()
-    joint(page, "head front")
-    page.get_by_label("Drawing of head front in this view").select_option("head side")
-    saved(page)
     joint(page, "parting")
     page.get_by_label("Drawing of parting in this view").select_option("broad stroke")
     saved(page)

@@ -191,8 +191,7 @@ class FlipViews(PuppetCommand):
 
     def on(self, puppet: Puppet) -> Puppet:
         dial = turnaround(puppet, self.dial)
-        taken = {s.of for s in dial.stops} | {360 - s.at for s in dial.stops}
-        half = [s for s in dial.stops if 0 < s.at < 180 and s.of is None and s.at not in taken]
+        half = to_flip(dial)
         if not half:
             raise Refusal(
                 "There is nothing to flip: every view between front and back has its counterpart.",
@@ -208,6 +207,12 @@ class FlipViews(PuppetCommand):
 
 
 ViewCommand = AddTurnaround | AddView | SetView | KeepView | RemoveView | FlipViews
+
+
+def to_flip(dial: Dial) -> list[DialStop]:
+    """The views between front and back that have no counterpart in the second half yet."""
+    taken = {s.of for s in dial.stops} | {360 - s.at for s in dial.stops}
+    return [s for s in dial.stops if 0 < s.at < 180 and s.of is None and s.at not in taken]
 
 
 def _standing(puppet: Puppet) -> Puppet:

@@ -20,6 +20,7 @@ from sorvan.core.model.puppet import ROOT, Limits, Puppet
 from sorvan.core.motion.feet import tracks
 from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.values import ASPECT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.skeleton import children
 
@@ -110,6 +111,13 @@ def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point, snap: bool = 
     moved snaps to the ground. Raises `Refusal` if the joint is gone."""
     if joint not in pose.skeleton.ids:
         raise missing("joint", joint)
+    if ASPECT in pose.values and pose.values[ASPECT][0, 0] > 0:
+        raise Refusal(
+            f"“{pose.puppet.name}” does this in the view at {pose.values[ASPECT][2, 0]:g}°, and is seen from"
+            f" {pose.values[ASPECT][1, 0]:g}°.",
+            where=pose.motion.name if pose.motion else pose.puppet.name,
+            remedy="Turn it back to pose it, or make the motion for any view.",
+        )
     row = pose.skeleton.ids.index(joint)
     world = _affine(pose, row)
     above = pose.skeleton.parents[row]

@@ -4,7 +4,7 @@ import { Button, Modal, ProgressBar } from "react-bootstrap";
 import { setPlace } from "../wire/http";
 import type { Report } from "../wire/types";
 import { addPuppet } from "./PuppetPicker";
-import { get, importFiles, notify, useWorkshop, type Bringing } from "../session";
+import { freshId, get, importFiles, notify, submit, useWorkshop, type Bringing } from "../session";
 
 type Wish = Pick<Bringing, "purpose" | "target">;
 
@@ -41,7 +41,7 @@ export function useImport(): Importing {
     // A new version is looked at before it is taken: it changes what is there.
     const report = await importFiles(files, { ...bringing, dry: renewing });
     if (!report) return;
-    if (renewing || report.offer || report.notes.length) setAsked({ files, bringing, report });
+    if (renewing || report.offer || report.notes.length || report.views?.length) setAsked({ files, bringing, report });
     else if (wish.purpose === "reference")
       notify(true, "Laid under the work", `${several(report.pieces.length, "picture")}. It is never rendered.`);
     else
@@ -159,6 +159,14 @@ function ReportSheet({
   const { report, bringing, files } = asked;
   const renewing = bringing.purpose === "new-version";
   const offer = report.offer ?? 0;
+  const views = renewing || offer ? [] : (report.views ?? []);
+  const makeViews = async () => {
+    close();
+    const puppet = get().documents[bringing.puppet];
+    const known = puppet?.kind === "puppet" ? Object.values(puppet.dials ?? {}).find((d) => d.turns) : undefined;
+    if (await submit({ do: "gather-views", puppet: bringing.puppet, dial: known?.id ?? freshId() }))
+      notify(true, "Views made", `${views.join(", ")}. On the Rig bench a dial turns the puppet through them.`);
+  };
   const nothing = !report.changed?.length && !report.added?.length;
   const title = offer
     ? "Nothing in this drawing is named"
@@ -198,6 +206,12 @@ function ReportSheet({
             </p>
           </>
         )}
+        {views.length > 0 && (
+          <p>
+            Pieces are named by views: {views.join(", ")}. Made views, what is one thing in several of them becomes one
+            piece with a drawing for each, and a dial turns the puppet.
+          </p>
+        )}
         <ul className="mb-0 ps-3">
           {report.notes.map((note) => (
             <li key={note}>{note}</li>
@@ -219,6 +233,13 @@ function ReportSheet({
             >
               {renewing ? "Take the new version" : `Bring in ${offer} shapes`}
             </Button>
+          </>
+        ) : views.length > 0 ? (
+          <>
+            <Button variant="outline-primary" onClick={close}>
+              Leave them as pieces
+            </Button>
+            <Button onClick={() => void makeViews()}>Make views of them</Button>
           </>
         ) : (
           <Button onClick={close}>Good</Button>

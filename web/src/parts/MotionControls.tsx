@@ -1,6 +1,6 @@
 /** What can be keyed beside joints: dials, which drawing shows, and how far limbs reach. */
 import { useShallow } from "zustand/react/shallow";
-import type { ChannelKind, Motion, Puppet } from "../wire/types";
+import type { ChannelKind, Dial, Motion, Puppet } from "../wire/types";
 import { get, putBack, submit, tryPose, useWorkshop } from "../session";
 import { trier } from "../stage/tool";
 import { NumberField, Slider } from "../ui/fields";
@@ -41,6 +41,8 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
     .filter((p) => !pieces.includes(p.id));
   const order = (how: { front?: boolean; back?: boolean; of?: string }) =>
     void submit({ do: "order-at", motion: motion.id, frame, pieces, ...how });
+  // A motion that is made for one view is seen from there, where nothing else is keyed.
+  const restOf = (d: Dial) => (d.turns ? (motion.seen ?? 0) : (d.rest ?? 0));
   const slide = (channel: string, v: number) => {
     slider(channel, [v]);
   };
@@ -122,7 +124,7 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
                 min={d.low ?? 0}
                 max={d.high ?? 100}
                 step={((d.high ?? 100) - (d.low ?? 0)) / 200}
-                value={value(d.id, "dial", d.rest ?? 0)}
+                value={value(d.id, "dial", restOf(d))}
                 onSlide={(v) => slide(`${d.id}.dial`, v)}
                 onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
                 onCancel={() => putBack()}
@@ -132,7 +134,7 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
                   always
                   id={`turn-${d.id}`}
                   label={`${d.name}, in degrees`}
-                  value={value(d.id, "dial", 0)}
+                  value={value(d.id, "dial", restOf(d))}
                   unit="°"
                   digits={0}
                   min={-3600}

@@ -140,6 +140,8 @@ export const tryWhole = (command: Command): Promise<Trial | null> => here().tryW
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const putBack = (): void => open.getState().session?.putBack();
 export const askMorph = (asked: Asked): Promise<Becoming | null> => here().askMorph(asked);
+export const drawRightWayRound = (of: { puppet: string; dial: string; at: number; piece: string }) =>
+  here().drawRightWayRound(of);
 export const keepBetweens = (piece: string, frames: number[], then: "hold" | "morph"): Promise<boolean | null> =>
   here().keepBetweens(piece, frames, then);
 export const lookAtMesh = (piece: string, joint: string | null): void => here().lookAtMesh(piece, joint);

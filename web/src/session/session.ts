@@ -508,6 +508,15 @@ export class Session {
     });
   }
 
+  /** Give a piece a drawing of its own in a view in the mirror, the right way round. */
+  drawRightWayRound(of: { puppet: string; dial: string; at: number; piece: string }): Promise<boolean | null> {
+    const asked = { ...of, change: crypto.randomUUID(), window: this.window };
+    return this.brought(async () => {
+      this.acknowledge(await http.drawRightWayRound(this.id, { ...asked, base: Math.max(0, this.get().seq) }));
+      return true;
+    });
+  }
+
   /** Ask for the keys on a joint's path, and for them again whenever they change; for none with null. */
   lookAtWay(joint: string | null): void {
     this.set({ way: null });

@@ -2,6 +2,7 @@
 import type {
   Ack,
   BetweensAsked,
+  RightWayRound,
   Command,
   Exposed,
   Glance,
@@ -125,6 +126,8 @@ function formOf(file: File, fields: Record<string, string>): FormData {
 export const languages = () => ask<Language[]>("/languages");
 export const keepBetweens = (production: string, asked: BetweensAsked) =>
   ask<Ack>(`/productions/${production}/betweens`, json("POST", asked));
+export const drawRightWayRound = (production: string, asked: RightWayRound) =>
+  ask<Ack>(`/productions/${production}/right-way-round`, json("POST", asked));
 export const bringSound = (production: string, file: File, fields: Record<string, string>) =>
   ask<SoundReport>(`/productions/${production}/voices`, { method: "POST", body: formOf(file, fields) });
 const line = (production: string, voice: string) => `/productions/${production}/voices/${voice}`;

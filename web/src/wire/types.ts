@@ -14,9 +14,14 @@ export type ChannelKind = Channel["kind"];
 /** The ways in which a hand can pull. */
 export type Pull = Schemas["Grab"]["pull"];
 export type Drawing = Schemas["Drawing"];
+export type RightWayRound = Schemas["RightWayRound"];
+export type Dial = Schemas["Dial"];
+/** The dial that turns a puppet round, if it has one. */
+export const turnaroundOf = (puppet: Puppet): Dial | undefined =>
+  Object.values(puppet.dials ?? {}).find((d) => d.turns && d.stops?.length);
+export type TurnView = Schemas["TurnView"];
 export type Shape = NonNullable<Drawing["shape"]>;
 export type Chain = Schemas["Chain"];
-export type Dial = Schemas["Dial"];
 export type Swatch = Schemas["Swatch"];
 export type Correction = Schemas["Correction"];
 export type Reference = Schemas["Reference"];

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { get, notify, putBack, set, submit, submitTried, tryWhole, useWorkshop } from "../../session";
+import { ViewPicker } from "../../parts/turn/ViewPicker";
 import { Newest } from "../../stage/tool";
 import { NumberField, Slider } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
@@ -48,7 +49,7 @@ export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motio
               <i className="bi bi-x-lg" aria-hidden="true" />
             </button>
           </div>
-          {open === recipe.id && <Settings key={recipe.id} recipe={recipe} motion={motion} />}
+          {open === recipe.id && <Settings key={recipe.id} recipe={recipe} motion={motion} puppet={puppet} />}
         </section>
       ))}
       {!recipes.length && (
@@ -81,7 +82,7 @@ async function look(command: Command): Promise<void> {
   if (trial) set({ trial });
 }
 
-function Settings({ recipe, motion }: { recipe: Recipe; motion: Motion }) {
+function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; puppet: Puppet }) {
   const command = (next: Recipe, preset?: Preset): Command => ({
     do: "do-recipe",
     motion: motion.id,
@@ -118,6 +119,14 @@ function Settings({ recipe, motion }: { recipe: Recipe; motion: Motion }) {
             <option value="spot">on the spot</option>
             <option value="forward">forward</option>
           </Form.Select>
+          <ViewPicker
+            id="gait-seen"
+            label="Planned in"
+            puppet={puppet}
+            value={recipe.seen}
+            untold="the view for it"
+            onPick={(seen) => put("seen", seen)}
+          />
         </div>
       )}
       {recipe.kind === "capture" && (

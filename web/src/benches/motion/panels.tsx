@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { MotionControls } from "../../parts/MotionControls";
+import { ViewPicker } from "../../parts/turn/ViewPicker";
 import { AskName } from "../../parts/PuppetPicker";
 import { motionsOf, set, submit, useWorkshop } from "../../session";
 import { NumberField } from "../../ui/fields";
@@ -54,6 +55,14 @@ export function MotionPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
             label="last leads to first"
             checked={motion.cycle ?? false}
             onChange={(e) => void submit({ do: "set-motion", motion: motion.id, cycle: e.target.checked })}
+          />
+          <ViewPicker
+            id="made-for"
+            label="Made for"
+            puppet={puppet}
+            value={motion.seen}
+            untold="any view, as it looks"
+            onPick={(seen) => void submit({ do: "set-motion", motion: motion.id, seen })}
           />
         </div>
       )}

@@ -6,7 +6,7 @@ import { AttachCard } from "../../parts/AttachCard";
 import { BodyMap } from "../../parts/BodyMap";
 import { ChecksCard } from "../../parts/ChecksCard";
 import { DialsCard } from "../../parts/DialsCard";
-import { TurnCard } from "../../parts/TurnCard";
+import { TurnCard } from "../../parts/turn/TurnCard";
 import { JointCard } from "../../parts/JointCard";
 import { JointTree } from "../../parts/JointTree";
 import { PuppetPicker } from "../../parts/PuppetPicker";

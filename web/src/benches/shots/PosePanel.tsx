@@ -49,6 +49,17 @@ export function PosePanel({ member }: { member: Member }) {
           max={240}
           onCommit={(v) => set({ poseOver: Math.round(v) })}
         />
+        {Object.values(puppet.dials ?? {}).map((d) => (
+          <NumberRow
+            key={d.id}
+            id={`o-dial-${d.id}`}
+            label={d.turns ? "Turn it round by" : `${d.name} by`}
+            value={0}
+            unit={d.turns ? "°" : "steps"}
+            digits={1}
+            onCommit={(v) => v && keep(member.id, get().frame, { [`${d.id}.dial`]: [v] }, true)}
+          />
+        ))}
         <label htmlFor="o-joint">Joint</label>
         <Form.Select
           id="o-joint"

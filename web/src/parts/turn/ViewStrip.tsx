@@ -1,0 +1,87 @@
+/** A puppet from all round: its views as small pictures, to choose one. */
+import { useEffect, useState } from "react";
+import { tryRest, useWorkshop, type Pose } from "../../session";
+import { painter } from "../../stage/painter";
+import { boxOf } from "../../stage/scene";
+import { Painted } from "../../ui/bits";
+import type { Dial, Puppet } from "../../wire/types";
+
+const [W, H] = [62, 78];
+
+interface Props {
+  puppet: Puppet;
+  dial: Dial;
+  at: number;
+  choose: (at: number) => void;
+}
+
+export function ViewStrip({ puppet, dial, at, choose }: Props) {
+  const poses = useViews(puppet, dial);
+  return (
+    <div className="drawing-grid" role="listbox" aria-label="Views">
+      {(dial.stops ?? []).map((v) => (
+        <button
+          key={v.at}
+          type="button"
+          role="option"
+          aria-selected={v.at === at}
+          className={`drawing-card view${v.at === at ? " chosen" : ""}`}
+          title={v.of != null ? `${v.name}: the view at ${v.of}° in the mirror` : v.name}
+          onClick={() => choose(v.at)}
+        >
+          <ViewThumb pose={poses[v.at]} />
+          <span>{v.name || `${v.at}°`}</span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** The puppet at rest in each of its views, asked for one after the other: of several questions only the newest counts. */
+function useViews(puppet: Puppet, dial: Dial): Record<number, Pose> {
+  const [poses, setPoses] = useState<Record<number, Pose>>({});
+  const items = useWorkshop((w) => w.plan?.drawn.items);
+  useEffect(() => {
+    let live = true;
+    const ask = async () => {
+      for (const { at } of dial.stops ?? [])
+        for (let tries = 0; live && tries < 20; tries++) {
+          const found = await tryRest({ [`${dial.id}.dial`]: [at] });
+          if (found) {
+            await (await painter()).prepare(found.drawn.items);
+            if (live) setPoses((before) => ({ ...before, [at]: found }));
+            break;
+          }
+          // A hand was quicker.
+          await new Promise((done) => setTimeout(done, 150));
+        }
+    };
+    void ask();
+    return () => {
+      live = false;
+    };
+  }, [puppet, dial, items]);
+  return poses;
+}
+
+function ViewThumb({ pose }: { pose: Pose | undefined }) {
+  return (
+    <Painted
+      width={W}
+      height={H}
+      watch={[pose]}
+      paint={(p) => {
+        const frame = pose && { ...pose.drawn, at: 0 };
+        const box = frame && boxOf(frame);
+        if (!frame || !box) return null;
+        const scale = Math.min((W - 4) / (box[2] - box[0]), (H - 4) / (box[3] - box[1]));
+        return p.pixels(W, H, (c) => {
+          c.translate(W / 2, H / 2);
+          c.scale(scale, scale);
+          c.translate(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2);
+          p.draw(c, frame);
+        });
+      }}
+    />
+  );
+}
