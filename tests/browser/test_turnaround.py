@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 from playwright.sync_api import Page, expect
 
+from tests.browser.figures import porter
 from tests.browser.hands import Stage, bench, document, drawn, eventually, saved
-from tests.browser.test_tasks import go, joint
-from tests.conftest import Service
+from tests.browser.test_tasks import go, joint, opened
+from tests.conftest import Service, change
 
 # A head seen from the front, and from the side looking right; a parting at its left side (the viewer's right), which
 # from that side is a wide stroke, and from the other a bare crown.
@@ -107,3 +110,54 @@ def test_a_head_turns_with_its_parting_on_its_own_side(fresh: tuple[Page, Servic
         spots = [(x, 188.0) for x in range(520, 780, 10)]
         eventually(lambda s=spots, w=wanted: any(near(c, w) for c in colours(page, *s)), True)
         assert not any(near(c, missing) for c in colours(page, *spots))
+
+
+def feet(page: Page) -> float:
+    """How far the two feet are apart on the stage, by where most of what is painted in their colours is (pixels)."""
+    pixels = Stage(page).pixels().astype(int)
+    middles = []
+    for wanted in ("#334455", "#223344"):
+        colour = [int(wanted[k : k + 2], 16) for k in (1, 3, 5)]
+        xs = np.nonzero(np.abs(pixels[..., :3] - colour).max(axis=2) < 5)[1]
+        middles.append(float(np.median(xs)) if len(xs) else 0.0)
+    return middles[0] - middles[1]
+
+
+def test_a_walk_from_the_side_is_seen_from_three_quarters(shared: Service, new_page: Callable[..., Page]) -> None:
+    """Planned where it is seen from the side, it plays where it is turned; posed it can be only where it is made."""
+    production, client, ids = porter(shared)
+    narrow = {f"{ids[f'{side} foot']}.scale": [0.7071, 1.0] for side in ("near", "far")}
+    dial = {"id": "t", "name": "turn", "low": 0, "high": 360, "turns": True, "stops": [
+        {"at": 0, "name": "front"}, {"at": 45, "name": "three-quarter", "values": narrow}, {"at": 90, "name": "side"},
+    ]}  # fmt: skip
+    assert change(client, production, {"do": "set-dial", "puppet": "a", "dial": dial}).is_success
+    page = opened(new_page, shared, production)
+    bench(page, "Motion")
+    expect(page.get_by_label("Made for")).to_have_value("")
+    page.get_by_role("button", name="Add a recipe").click()
+    page.get_by_role("menuitem", name="Gait").click()
+    saved(page)
+    # It is planned in the view for it, and the motion is made for that.
+    expect(page.get_by_label("Made for")).to_have_value("90")
+    expect(page.get_by_label("turn, in degrees")).to_have_value("90")
+    drawn(page)
+    eventually(lambda: abs(feet(page)) > 50, True)
+    wide = feet(page)
+    go(page, 0)
+    page.get_by_label("turn, in degrees").fill("45")
+    page.get_by_label("turn, in degrees").press("Enter")
+    saved(page)
+    # Seen from half way to the front the step is the cosine of 45° as wide.
+    eventually(lambda: abs(feet(page) / wide - 0.707) < 0.03, True)
+
+    # Where it is only looked at, no hand can pull.
+    Stage(page).drag((634, 300), (700, 320))
+    expect(page.get_by_text("Turn it back to pose it, or make the motion for any view.")).to_be_visible()
+    chest = f"{ids['chest']}.turn"
+    before = document(page, shared.address, "motion")["channels"].get(chest)
+    page.get_by_label("Made for").select_option("any view, as it looks")
+    saved(page)
+    eventually(lambda: abs(feet(page) / wide - 1) < 0.1, True)
+    Stage(page).drag((634, 300), (700, 320))
+    saved(page)
+    assert document(page, shared.address, "motion")["channels"][chest] != before

@@ -276,7 +276,9 @@ export class Session {
     const shotPlan =
       target.kind === "shot" && this.get().shotPlan?.target.shot === target.shot ? this.get().shotPlan : null;
     const film = target.kind === "film" ? this.get().film : null;
-    this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null, shotPlan, film });
+    // Where a shot is looked at, no puppet can be asked about by itself.
+    const plan = target.kind === "shot" || target.kind === "film" ? null : this.get().plan;
+    this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null, plan, shotPlan, film });
     this.live.watch({ type: "watch", target, frame: target.kind === "shot" || film ? this.get().frame : 0 });
   }
 

@@ -40,8 +40,9 @@ export function ViewStrip({ puppet, dial, at, choose }: Props) {
 /** The puppet at rest in each of its views, asked for one after the other: of several questions only the newest counts. */
 function useViews(puppet: Puppet, dial: Dial): Record<number, Pose> {
   const [poses, setPoses] = useState<Record<number, Pose>>({});
-  const items = useWorkshop((w) => w.plan?.drawn.items);
+  const items = useWorkshop((w) => (w.plan?.puppet === puppet.id ? w.plan.drawn.items : null));
   useEffect(() => {
+    if (!items) return undefined;
     let live = true;
     const ask = async () => {
       for (const { at } of dial.stops ?? [])
