@@ -19,6 +19,7 @@ from sorvan.core.change.views import FlipViews, KeepView
 from sorvan.core.model.ease import Even, Slow
 from sorvan.core.model.recipe import Follow, Gait
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.demo.builder import Builder
 from sorvan.demo.conductor import PIVOTS
@@ -33,6 +34,7 @@ from sorvan.demo.conductor_views import (
     Place,
     below,
     conductor_views_svg,
+    cut_anew,
 )
 
 ME, TURN = "conductor", "turn"
@@ -52,6 +54,9 @@ def add_views(build: Builder, j: dict[str, str]) -> None:
 def _pose(build: Builder, j: dict[str, str], view: str, at: float) -> None:
     """Turn, size and place what is not cut anew for a view, and put away what is not seen there."""
     front = {name: rest_worlds(build.documents.puppet(ME))[j[name]].at for name in {*BONES, *BONES.values()}}
+    # What is cut anew lies where it was cut, and turns about its own place.
+    for name in cut_anew(view):
+        _place(build, j[name], at, PLACES[view].get(name, PIVOTS[name]))
     tried: Values = {f"{j[name]}.opacity": (0.0,) for name in UNSEEN[view]}
     tried |= {f"{j[name]}.scale": (wide, 1.0) for name, wide in SIZES[view].items()}
     turned: dict[str, float] = {}
@@ -69,15 +74,29 @@ def _pose(build: Builder, j: dict[str, str], view: str, at: float) -> None:
         # Both arms hang over the coat.
         order = build.documents.puppet(ME).order
         tried[f"{j['left upper arm']}.order"] = (order.index(j["torso"]) + 0.5 - order.index(j["left upper arm"]),)
-    build.do(KeepView(puppet=ME, dial=TURN, at=at, tried={c: tuple(round(x, 3) for x in v) for c, v in tried.items()}))
+    _keep(build, at, tried)
     for name in below(view):
-        _place(build, j[name], at, PLACES[view][name])
+        _carry(build, j[name], at, PLACES[view][name])
     for side in ("left", "right"):
-        _place(build, f"{side}-ankle", at, PLACES[view][f"{side} shoe"])
+        _carry(build, f"{side}-ankle", at, PLACES[view][f"{side} shoe"])
+
+
+def _keep(build: Builder, at: float, tried: Values) -> None:
+    build.do(KeepView(puppet=ME, dial=TURN, at=at, tried={c: tuple(round(x, 3) for x in v) for c, v in tried.items()}))
 
 
 def _place(build: Builder, joint: str, at: float, place: Place) -> None:
+    """Let a joint lie there in a view, its picture and what hangs on it staying."""
     build.do(PlaceInView(puppet=ME, dial=TURN, at=at, joint=joint, x=place[0], y=place[1]))
+
+
+def _carry(build: Builder, joint: str, at: float, place: Place) -> None:
+    """Move a joint there in a view, with its picture and what hangs on it."""
+    puppet = seen_from(build.documents.puppet(ME), at)
+    worlds, held = rest_worlds(puppet), puppet.joints[joint]
+    away = (place[0] - worlds[joint].e, place[1] - worlds[joint].f)
+    inward = worlds[held.parent].inverse() if held.parent and not held.world else None
+    _keep(build, at, {f"{joint}.move": inward.arrow(away) if inward else away})
 
 
 def _angle(a: Place, b: Place) -> float:
@@ -94,15 +113,14 @@ def _on_her_right(build: Builder, j: dict[str, str], straps: dict[str, str]) -> 
     for at, (name, _) in STRAPS.items():
         # Drawn where it is seen, and so not where the satchel is from the front.
         view = next(v for v, degrees in AT.items() if degrees == 360 - at)
-        dx = PIVOTS["satchel"][0] - PLACES[view].get("satchel", PIVOTS["satchel"])[0]
+        dx = PIVOTS["satchel"][0] - PLACES[view]["satchel"][0]
         drawing = next(d.id for d in puppet.pieces[satchel].drawings if d.name == name)
         build.do(SetDrawing(puppet=ME, piece=satchel, drawing=drawing, dx=dx))
     behind = puppet.order.index(j["left upper arm"]) - puppet.order.index(lantern) + 0.5
     for at, (name, _) in STRAPS.items():
         own: Values = {f"{satchel}.show": (float(number[name]),), f"{lantern}.order": (behind,)}
         build.do(KeepView(puppet=ME, dial=TURN, at=at, tried=own))
-        x, y = FAR_LANTERN[at]
-        _place(build, lantern, at, (2 * puppet.origin[0] - x, y))
+        _carry(build, lantern, at, FAR_LANTERN[at])
 
 
 def add_turning(build: Builder, j: dict[str, str]) -> None:

@@ -6,6 +6,8 @@ placed and turned anew; what looks different is cut anew. She looks to the right
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from sorvan.demo import conductor_side as side
 from sorvan.demo.conductor import BLUSH, BOOT, BRASS, CREAM, DEEP, HAIR, LINKS, NAVY, RUST, SKIN, TEAL
 from sorvan.demo.paper import cut, dot, drawing, flat, line, piece, ring
@@ -69,7 +71,7 @@ PLACES: dict[str, dict[str, Place]] = {
         "lantern": (642, 457),
     },
     "three-quarter back": {
-        "head": (638, 252), "cap": (638, 150),
+        "head": (638, 252), "cap": (638, 150), "satchel": (660, 300),
         "right skirt": (664, 404), "right skirt hem": (670, 462), "left skirt": (616, 404), "left skirt hem": (610, 462),
         **_limbs(
             ((677, 290), (685, 364), (688, 436), (656, 428), (659, 522), (656, 612), (640, 641), (694, 641)),
@@ -78,6 +80,7 @@ PLACES: dict[str, dict[str, Place]] = {
         "lantern": (690, 458),
     },
     "back": {
+        "satchel": (668, 300),
         "right skirt": (662, 404), "right skirt hem": (674, 462), "left skirt": (618, 404), "left skirt hem": (606, 462),
         **_limbs(
             ((692, 288), (716, 364), (728, 436), (664, 428), (668, 522), (670, 612), (656, 641), (690, 641)),
@@ -292,20 +295,32 @@ STRAPS: dict[float, tuple[str, tuple[str, ...]]] = {
 the right."""
 
 
+def _cut() -> dict[str, Parts]:
+    """What is cut anew, by view and by what it stands for."""
+    return {
+        "three-quarter": _three_quarter(), "side": _from_the_side(),
+        "three-quarter back": _three_quarter_back(), "back": _back(),
+    }  # fmt: skip
+
+
+def cut_anew(view: str) -> list[str]:
+    """What is cut anew for a view, each before what hangs on it."""
+    return _in_order(_cut()[view])
+
+
 def conductor_views_svg() -> bytes:
     """The conductor's pieces in four more views, each over where she stands, from back to front within a view."""
-    made = {"three-quarter": _three_quarter(), "side": _from_the_side(),
-            "three-quarter back": _three_quarter_back(), "back": _back()}  # fmt: skip
-    named = [piece(f"{name} {view}", *parts) for view, pieces in made.items() for name, parts in pieces.items()]
+    named = [piece(f"{name} {view}", *parts) for view, pieces in _cut().items() for name, parts in pieces.items()]
     return drawing(*named, *(piece(name, *parts) for name, parts in STRAPS.values()))
 
 
 def below(view: str) -> list[str]:
     """The joints that are placed in a view, each before what hangs on it."""
-    depth = dict.fromkeys(PLACES[view], 0)
-    for name in depth:
-        above = LINKS.get(name)
-        while above is not None:
-            depth[name] += 1
-            above = LINKS.get(above)
-    return sorted(depth, key=lambda name: depth[name])
+    return _in_order(PLACES[view])
+
+
+def _in_order(names: Iterable[str]) -> list[str]:
+    def depth(name: str) -> int:
+        return 0 if name not in LINKS else 1 + depth(LINKS[name])
+
+    return sorted(names, key=depth)

@@ -323,6 +323,21 @@ def test_pieces_named_by_view_become_views_foot_on_foot() -> None:
         do(made, {"do": "gather-views", "puppet": "a", "dial": "t"})
 
 
+def test_what_becomes_a_view_turns_about_its_own_pin_there() -> None:
+    """Drawn over one another: an arm that hangs elsewhere from the side stays where it was drawn, and so does its pin."""
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Porter"})
+    sheet = [("coat front", 100, 100), ("coat side", 102, 100), ("arm front", 60, 90), ("arm side", 95, 84)]
+    pieces = [{**piece(f"p{n}", x, y), "name": name} for n, (name, x, y) in enumerate(sheet)]
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": pieces})
+    before = Evaluation.full(documents.puppet("a"))
+    drawn_at = before.pieces[before.puppet.order.index("p3"), :, 0]
+    made = Evaluation.full(do(documents, {"do": "gather-views", "puppet": "a", "dial": "t"}).puppet("a"))
+    side = made.pose(0, {"t.dial": (90.0,)})
+    assert tuple(side.worlds[side.rig.row["p2"], 4:, 0]) == pytest.approx((95, 84))
+    assert side.pieces[side.puppet.order.index("p2"), :, 0] == pytest.approx(drawn_at)
+
+
 def test_what_is_seen_from_behind_only_is_not_seen_as_it_is_rigged() -> None:
     """A piece that the front lacks is there from where it was drawn alone, with the dial at rest too."""
     documents = Documents({"p": Production(id="p", name="Quay")})

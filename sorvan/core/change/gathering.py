@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import Literal
 
 from sorvan.core.change.command import Command
 from sorvan.core.change.dials import with_dial
 from sorvan.core.change.drawings import GatherDrawings
+from sorvan.core.change.in_views import PlaceInView
 from sorvan.core.change.pieces import ShiftPieces
 from sorvan.core.change.views import USUAL, turnaround, with_turnaround
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import DialStop, Puppet
-from sorvan.core.rig.skeleton import box_of, piece_worlds
+from sorvan.core.rig.skeleton import box_of, piece_worlds, rest_worlds
 from sorvan.core.rig.views import boxes, drawn_by_view
+
+NEAR = 0.01
+"""Units within which two pins lie at the same place."""
 
 
 class GatherViews(Command):
     """Make views of pieces that are named by them: what is one thing in several views becomes the drawings of one
-    piece, each seen in its view, and in front as it was drawn there; where something has no drawing it is not seen. Views
-    that were drawn beside one another are laid over the first, foot on foot. A puppet that could not be turned can be."""
+    piece, each seen in its view, turning about its own pin there, and in front as it was drawn; where something has no
+    drawing it is not seen. Views that were drawn beside one another are laid over the first, foot on foot. A puppet that could not be turned can be."""
 
     do: Literal["gather-views"] = "gather-views"
     puppet: Id
@@ -41,6 +46,10 @@ class GatherViews(Command):
                 remedy="Name them “head front”, “head side”, “head back” and so on, or group them by view.",
             )
         documents = self._laid_over(documents, named)
+        pins = rest_worlds(documents.puppet(self.puppet))
+        places = {
+            id: pins[documents.puppet(self.puppet).pieces[id].joint].at for by in named.values() for id in by.values()
+        }
         for by in named.values():
             first, *others = (by[at] for at in sorted(by))
             gather = GatherDrawings(puppet=self.puppet, piece=first, others=tuple(others))
@@ -53,7 +62,16 @@ class GatherViews(Command):
             held = stops.get(at, DialStop(at=at, name=names[at]))
             stops[at] = held.changed(values={**held.values, **_shown_in(puppet, after, named, at)})
         ordered = tuple(sorted(stops.values(), key=lambda s: s.at))
-        return documents.with_(with_dial(after, dial.changed(stops=ordered)))
+        documents = documents.with_(with_dial(after, dial.changed(stops=ordered)))
+        # Each turns in its view about the pin that it had there.
+        for by in named.values():
+            joint = after.pieces[by[min(by)]].joint
+            for at in sorted(by)[1:]:
+                x, y = places[by[at]]
+                if math.dist(places[by[at]], places[by[min(by)]]) > NEAR:
+                    placed = PlaceInView(puppet=self.puppet, dial=self.dial, at=at, joint=joint, x=x, y=y)
+                    documents = placed.result(documents)
+        return documents
 
     def _laid_over(self, documents: Documents, named: dict[str, dict[float, str]]) -> Documents:
         puppet = documents.puppet(self.puppet)
