@@ -150,7 +150,7 @@ def add_turning(build: Builder, j: dict[str, str]) -> None:
         *(NewKey(joint="blink", kind="dial", frame=f, value=(v,), ease=Even())
           for f, v in ((11, 0.0), (14, 100.0), (19, 100.0), (22, 0.0))),
         *(NewKey(joint=j["torso"], kind="move", frame=f, value=(0.0, v), ease=soft)
-          for f, v in ((0, 0.0), (16, 5.0), (26, -1.5), (34, 0.0))),
+          for f, v in ((0, 0.0), (16, 1.6), (26, -0.5), (34, 0.0))),
         *(NewKey(joint=j["lantern"], kind="turn", frame=f, value=(v,), ease=soft)
           for f, v in ((0, 0.0), (14, -9.0), (22, 7.0), (30, -4.0), (38, 0.0))),
     )))  # fmt: skip
