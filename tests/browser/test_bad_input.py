@@ -29,7 +29,7 @@ SHOWN = [
 def page(shared: Service, new_page: Callable[..., Page]) -> Page:
     opened = new_page()
     opened.goto(f"{shared.address}/p/{gull(shared)}/pieces")
-    expect(opened.get_by_role("option", name="wing")).to_be_visible()
+    expect(opened.get_by_role("row", name="wing")).to_be_visible()
     return opened
 
 
@@ -54,12 +54,12 @@ def test_a_drawing_without_names_is_offered_shape_by_shape(page: Page) -> None:
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("Its 2 top-level shapes can be brought in")
     dialog.get_by_role("button", name="Bring in 2 shapes").click()
-    expect(page.get_by_role("option", name="circle 1")).to_be_visible()
+    expect(page.get_by_role("row", name="circle 1")).to_be_visible()
     saved(page)
 
 
 def test_numbers_that_make_no_sense_are_marked_and_not_sent(shared: Service, page: Page) -> None:
-    page.get_by_role("option", name="wing").click()
+    page.get_by_role("row", name="wing").click()
     before = snapshot(page, shared.address)
     field = page.get_by_role("textbox", name="Across")
     field.fill("twelve")

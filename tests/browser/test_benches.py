@@ -2,27 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import numpy as np
-import pytest
 from playwright.sync_api import Page, expect
 
-from sorvan.store.cluster import Cluster
 from tests.browser.hands import Sheet, Stage, bench, document, drawn, saved, settle
 from tests.browser.test_windows import gull
-from tests.conftest import Service, change, empty_database
+from tests.conftest import Service, change
 from tests.interchange.art import svg
 from tests.service.test_http import bring
-
-
-@pytest.fixture(scope="module")
-def demo(cluster: Cluster, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Service]:
-    """A service with the demo production."""
-    service = Service(empty_database(cluster), tmp_path_factory.mktemp("demo"), demo=True)
-    service.start()
-    yield service
-    service.kill()
 
 
 def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page]) -> None:
@@ -62,7 +51,7 @@ def test_another_puppet_comes_to_the_bench_with_its_motion(demo: Service, new_pa
     drawn(page)
     page.get_by_role("complementary", name="Puppet").get_by_role("button", name="Conductor").click()
     page.get_by_role("menuitemradio", name="Gull").click()
-    expect(page.get_by_role("button", name="wings down, frame 9, 8 frames")).to_be_visible()
+    expect(page.get_by_role("button", name="wings down 8 fr, frame 9")).to_be_visible()
     expect(Sheet(page).name("body", "turn")).to_contain_text("+2")
 
 

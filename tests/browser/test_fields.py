@@ -97,7 +97,7 @@ def test_a_typed_number_leaves_its_neighbour_exactly_as_it_was(shared: Service, 
     assert channels(page, shared)["wing.move"]["keys"]["0"]["value"] == [5, ODD[1]]
     page.goto(page.url.replace("/motion", "/pieces"))
     Stage(page)
-    page.get_by_role("option", name="wing").first.click()
+    page.get_by_role("row", name="wing").first.click()
     id = next(p["id"] for p in document(page, shared.address, "puppet")["pieces"].values() if p["name"] == "wing")
     place = {"do": "place-piece", "puppet": "a", "piece": id, "x": ODD[0], "y": ODD[1], "angle": 0, "sx": 1, "sy": 1}
     change(shared.client(), page.url.split("/p/")[1].split("/")[0], place)
@@ -208,7 +208,7 @@ def test_a_colour_is_one_change_and_a_polygon_outlives_it(fresh: tuple[Page, Ser
     page.keyboard.press("e")
     expect(page.get_by_role("button", name="Ellipse")).to_have_attribute("aria-pressed", "true")
     page.keyboard.press("v")
-    page.get_by_role("option", name="polygon").click()
+    page.get_by_role("row", name="polygon").click()
     picker = page.get_by_label("Fill colour")
     for colour in ("#aa0000", "#bb0000", "#cc0000"):
         picker.evaluate(

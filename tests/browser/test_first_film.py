@@ -56,7 +56,7 @@ def started(serve: Callable[..., Service], new_page: Callable[..., Page], tmp_pa
     page.get_by_role("button", name="Done").click()
     saved(page)
     page.get_by_label("Art to bring in").set_input_files(tmp_path / "wing.svg")
-    expect(page.get_by_role("option", name="tip")).to_be_visible()
+    expect(page.get_by_role("row", name="tip")).to_be_visible()
     saved(page)
     return page, service
 
@@ -72,7 +72,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
         ("lower wing", (395, 180), ELBOW),
         ("tip", TIP, WRIST),
     ):
-        page.get_by_role("option", name=name).click()
+        page.get_by_role("row", name=name).click()
         expect(page.locator("[data-handle^='pin:']")).to_be_visible()
         settle(page)
         stage.drag(middle, pivot)
@@ -221,7 +221,7 @@ def slow_halfway(out: float, into: float) -> float:
 def test_everything_survives_a_restart_and_can_be_undone(started: tuple[Page, Service]) -> None:
     page, service = started
     untouched: dict[str, Any] = document(page, service.address, "puppet")
-    page.get_by_role("option", name="tip").click()
+    page.get_by_role("row", name="tip").click()
     for _ in range(3):
         page.keyboard.press("ArrowRight")
         saved(page)

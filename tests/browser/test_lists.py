@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 import pytest
@@ -35,15 +36,15 @@ def test_a_list_is_one_tab_stop_and_is_walked_by_arrows(
 ) -> None:
     page = new_page()
     page.goto(f"{shared.address}/p/{production}/pieces")
-    rows = page.get_by_role("option")
+    rows = page.get_by_role("row")
     expect(rows).to_have_count(2)
-    expect(page.get_by_role("listbox", name="Pieces")).to_have_attribute("aria-multiselectable", "true")
+    expect(page.get_by_role("grid", name="Pieces")).to_have_attribute("aria-multiselectable", "true")
     assert rows.evaluate_all("rows => rows.map(r => r.tabIndex)") == [0, -1]
     before = documents(shared.client(), production)["a"]
     rows.first.focus()
     page.keyboard.press("ArrowDown")
     expect(rows.nth(1)).to_be_focused()
-    chosen = page.locator('[role="option"][aria-selected="true"]')
+    chosen = page.locator('[role="row"][aria-selected="true"]')
     expect(chosen).to_have_count(1)
     page.keyboard.press("Shift+ArrowUp")
     expect(chosen).to_have_count(2)
@@ -56,9 +57,22 @@ def test_a_list_is_one_tab_stop_and_is_walked_by_arrows(
     expect(rows.nth(0)).to_be_focused()
     expect(rows.nth(0)).to_have_attribute("aria-selected", "true")
     assert rows.evaluate_all("rows => rows.map(r => r.tabIndex)") == [0, -1]
+    # What walks the list moves no piece; a step to the right are the buttons of a row, and a step to the left the row.
     page.keyboard.press("ArrowRight")
-    # What walks the list moves no piece.
+    expect(focused(page)).to_have_attribute("aria-label", re.compile("^Hide "))
+    page.keyboard.press("ArrowRight")
+    expect(focused(page)).to_have_attribute("aria-label", re.compile("^Lock "))
+    page.keyboard.press("ArrowDown")
+    expect(rows.nth(1)).to_be_focused()
+    page.keyboard.press("Home")
+    page.keyboard.press("ArrowLeft")
+    expect(rows.nth(0)).to_be_focused()
     assert documents(shared.client(), production)["a"] == before
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Enter")
+    saved(page)
+    expect(focused(page)).to_have_attribute("aria-label", re.compile("^Show "))
+    before = documents(shared.client(), production)["a"]
     # A row chosen by hand leaves the keys to the bench: they move the piece.
     rows.nth(1).click()
     page.keyboard.press("ArrowDown")

@@ -46,7 +46,7 @@ def pieces(page: Page, service: Service) -> dict[str, Any]:
 
 
 def row(page: Page, name: str) -> Any:
-    return page.get_by_role("listbox", name="Pieces, front first").get_by_role("option", name=name)
+    return page.get_by_role("grid", name="Pieces, front first").get_by_role("row", name=name)
 
 
 def unfold(page: Page, title: str) -> None:

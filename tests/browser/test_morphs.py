@@ -61,12 +61,12 @@ def rise(frames: list[NDArray[np.uint8]], apart: int) -> list[int]:
 def test_steam_in_three_drawings_rises_round_a_loop(fresh: tuple[Page, Service], tmp_path: Path) -> None:
     page, service = fresh
     page.get_by_label("Art to bring in").set_input_files(steam(tmp_path))
-    expect(page.get_by_role("option", name="plume 3")).to_be_visible()
+    expect(page.get_by_role("row", name="plume 3")).to_be_visible()
     saved(page)
     # The three are drawings of one piece.
-    page.get_by_role("option", name="plume 1").click()
+    page.get_by_role("row", name="plume 1").click()
     for name in ("plume 2", "plume 3"):
-        page.get_by_role("option", name=name).click(modifiers=["Control"])
+        page.get_by_role("row", name=name).click(modifiers=["Control"])
     page.get_by_role("button", name="One piece, many drawings").click()
     page.get_by_role("button", name="Gather", exact=True).click()
     saved(page)
@@ -164,15 +164,15 @@ def test_in_betweens_are_kept_and_held_and_troubles_lead_to_their_frame(
 <g id="low"><path d="M100 200H200V250H100Z" fill="#336699"/></g><g id="high"><path d="M100 100H300V250H100Z" fill="#993366"/></g></svg>"""
     (tmp_path / "box.svg").write_text(art)
     page.get_by_label("Art to bring in").set_input_files(tmp_path / "box.svg")
-    expect(page.get_by_role("option", name="high")).to_be_visible()
+    expect(page.get_by_role("row", name="high")).to_be_visible()
     saved(page)
-    page.get_by_role("option", name="low").click()
-    page.get_by_role("option", name="high").click(modifiers=["Control"])
+    page.get_by_role("row", name="low").click()
+    page.get_by_role("row", name="high").click(modifiers=["Control"])
     page.get_by_role("button", name="One piece, many drawings").click()
     page.get_by_role("button", name="Gather", exact=True).click()
     saved(page)
     # On the Pieces bench the same view: pulled crosswise, the marks turn the box over, and that is told.
-    page.get_by_role("option", name="low").first.click()
+    page.get_by_role("row", name="low").first.click()
     page.get_by_role("button", name="Morph…").click()
     dialog = page.get_by_role("dialog")
     expect(dialog.locator(".morph-row:not([data-busy])")).to_be_visible()

@@ -18,7 +18,7 @@ from tests.interchange.art import png
 def page(shared: Service, new_page: Callable[..., Page]) -> Page:
     opened = new_page()
     opened.goto(f"{shared.address}/p/{gull(shared)}/pieces")
-    expect(opened.get_by_role("option", name="wing")).to_be_visible()
+    expect(opened.get_by_role("row", name="wing")).to_be_visible()
     drawn(opened)
     return opened
 
@@ -54,14 +54,14 @@ def test_several_pictures_come_in_at_once_each_where_it_stood(shared: Service, p
 
 
 def test_the_other_side_is_a_mirrored_copy_with_a_name_and_side_of_its_own(shared: Service, page: Page) -> None:
-    page.get_by_role("option", name="wing").click()
+    page.get_by_role("row", name="wing").click()
     page.get_by_label("Name").fill("left wing")
     page.get_by_label("Name").press("Enter")
     saved(page)
     page.get_by_role("group", name="Side").get_by_text("left", exact=True).click()
     saved(page)
     page.keyboard.press("m")
-    expect(page.get_by_role("option", name="right wing")).to_be_visible()
+    expect(page.get_by_role("row", name="right wing")).to_be_visible()
     saved(page)
     puppet = document(page, shared.address, "puppet")
     by_name = {p["name"]: p for p in puppet["pieces"].values()}
@@ -76,14 +76,14 @@ def test_the_other_side_is_a_mirrored_copy_with_a_name_and_side_of_its_own(share
 
 def test_order_is_changed_by_dragging_and_by_keys_and_shows_on_the_stage(shared: Service, page: Page) -> None:
     before = reds(page)
-    page.get_by_role("option", name="wing").drag_to(page.get_by_role("option", name="wing"))
-    page.get_by_role("option", name="body").drag_to(page.get_by_role("option", name="wing"))
+    page.get_by_role("row", name="wing").drag_to(page.get_by_role("row", name="wing"))
+    page.get_by_role("row", name="body").drag_to(page.get_by_role("row", name="wing"))
     saved(page)
     assert names(page, shared) == ["wing", "body"]
     settle(page)
     # The body now covers a part of the wing.
     eventually(lambda: 0 < reds(page) < before, True)
-    page.get_by_role("option", name="body").click()
+    page.get_by_role("row", name="body").click()
     page.keyboard.press("Shift+PageDown")
     saved(page)
     assert names(page, shared) == ["body", "wing"]
@@ -96,7 +96,7 @@ def test_hidden_pieces_go_from_the_stage_and_isolated_ones_stand_alone(page: Pag
     eventually(lambda: reds(page), 0)
     page.get_by_role("button", name="Show wing").click()
     saved(page)
-    page.get_by_role("option", name="body").click()
+    page.get_by_role("row", name="body").click()
     page.keyboard.press("i")
     settle(page)
     eventually(lambda: reds(page), 0)
@@ -106,7 +106,7 @@ def test_hidden_pieces_go_from_the_stage_and_isolated_ones_stand_alone(page: Pag
 
 
 def test_typed_places_and_pulled_handles_agree(page: Page) -> None:
-    page.get_by_role("option", name="wing").click()
+    page.get_by_role("row", name="wing").click()
     settle(page)
     turn = page.get_by_role("textbox", name="Turn")
     turn.fill("90")

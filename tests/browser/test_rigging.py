@@ -24,7 +24,7 @@ LIMBS = """<svg xmlns="http://www.w3.org/2000/svg" width="1280" height="720" vie
 
 def bring(page: Page, path: Path, piece: str) -> None:
     page.get_by_label("Art to bring in").set_input_files(path)
-    expect(page.get_by_role("option", name=piece, exact=False).first).to_be_visible()
+    expect(page.get_by_role("row", name=piece, exact=False).first).to_be_visible()
     saved(page)
 
 
@@ -76,7 +76,7 @@ def test_an_arm_of_two_pictures_turns_at_its_elbow_and_one_of_one_picture_bends(
     bring(page, tmp_path / "limbs.svg", "sleeve")
     stage = Stage(page)
     # The elbow of the two pictures: the forearm's pin goes to where they overlap.
-    page.get_by_role("option", name="forearm").click()
+    page.get_by_role("row", name="forearm").click()
     settle(page)
     stage.drag((480, 200), (390, 200))
     saved(page)
@@ -140,7 +140,7 @@ def test_a_stick_figure_drawn_here_is_hung_wrongly_found_mended_and_bends(fresh:
         page.get_by_role("button", name="Rectangle: drag").click()
         stage.drag(a, ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), b)
         saved(page)
-        expect(page.get_by_role("listbox", name="Pieces").get_by_role("option")).to_have_count(i + 1)
+        expect(page.get_by_role("grid", name="Pieces").get_by_role("row")).to_have_count(i + 1)
         rename(page, "Name", name)
     pieces = by_name(puppet_of(page, service)["pieces"])
     assert pieces["body"]["drawings"][0]["shape"]["kind"] == "rectangle"
@@ -339,7 +339,7 @@ def test_a_leg_goes_from_turned_to_reaching_and_then_stands_still_while_the_hips
         ("shin", (640, 450), (652, 370)),
         ("foot", (675, 537), (640, 530)),
     ):
-        page.get_by_role("option", name=name).click()
+        page.get_by_role("row", name=name).click()
         settle(page)
         stage.drag(middle, pivot)
         saved(page)

@@ -347,7 +347,7 @@ def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
     saved(page)
     assert [s["start"] for s in spans()] == [1, 30, 44]
     # A copy of its own keeps what is changed in it to this shot.
-    page.get_by_role("button", name="Run, it leaves at nine from frame 31").click()
+    page.get_by_role("button", name="Run, it leaves at nine, from frame 31").click()
     page.get_by_role("button", name="Own copy").click()
     saved(page)
     own = spans()[1]["motion"]

@@ -40,7 +40,7 @@ def near(found: tuple[int, ...], wanted: str) -> bool:
 
 
 def row(page: Page, name: str) -> None:
-    page.get_by_role("option", name=name).first.click()
+    page.get_by_role("row", name=name).first.click()
 
 
 def test_a_head_turns_with_its_parting_on_its_own_side(fresh: tuple[Page, Service], tmp_path: Path) -> None:
@@ -51,10 +51,10 @@ def test_a_head_turns_with_its_parting_on_its_own_side(fresh: tuple[Page, Servic
     expect(page.get_by_text("Pieces are named by views: front, side.")).to_be_visible()
     page.get_by_role("button", name="Make views of them").click()
     saved(page)
-    expect(page.get_by_role("option", name="crown")).to_be_visible()
-    page.get_by_role("option", name="parting").first.click()
+    expect(page.get_by_role("row", name="crown")).to_be_visible()
+    page.get_by_role("row", name="parting").first.click()
     for name in ("broad stroke", "crown"):
-        page.get_by_role("option", name=name).first.click(modifiers=["Control"])
+        page.get_by_role("row", name=name).first.click(modifiers=["Control"])
     page.get_by_role("button", name="One piece, many drawings").click()
     page.get_by_role("button", name="Gather", exact=True).click()
     saved(page)

@@ -28,9 +28,9 @@ def test_a_second_window_sees_changes_live_and_overwrites_nothing(
     one, other = new_page(), new_page()
     for page in (one, other):
         page.goto(f"{shared.address}/p/{production}/pieces")
-        expect(page.get_by_role("option", name="wing")).to_be_visible()
+        expect(page.get_by_role("row", name="wing")).to_be_visible()
         settle(page)
-    one.get_by_role("option", name="wing").click()
+    one.get_by_role("row", name="wing").click()
     settle(one)
     Stage(one).drag((72, 50), (72, 80))
     saved(one)
@@ -42,7 +42,7 @@ def test_a_second_window_sees_changes_live_and_overwrites_nothing(
     # The other window is cut off, and both rename the wing meanwhile.
     other.context.set_offline(True)
     other.route("**/changes", lambda route: route.abort())
-    other.get_by_role("option", name="wing").click()
+    other.get_by_role("row", name="wing").click()
     other.get_by_label("Name").fill("feather")
     other.get_by_label("Name").press("Enter")
     expect(other.locator(".saved")).to_contain_text("Waiting to save")
@@ -55,7 +55,7 @@ def test_a_second_window_sees_changes_live_and_overwrites_nothing(
     other.get_by_text("Saved").wait_for()
     settle(other)
     name = documents(shared.client(), production)["a"]["pieces"][wing_id(shared, production)]["name"]
-    shown = other.get_by_role("option", name=name)
+    shown = other.get_by_role("row", name=name)
     expect(shown).to_be_visible()
     if name == "wing tip":
         expect(other.get_by_role("alert")).to_contain_text("Another window changed the same thing")
@@ -80,7 +80,7 @@ def test_while_the_database_is_away_the_page_says_so_and_keeps_the_edit(
     service = serve()
     production, page = gull(service), new_page()
     page.goto(f"{service.address}/p/{production}/pieces")
-    page.get_by_role("option", name="wing").click()
+    page.get_by_role("row", name="wing").click()
     saved(page)
     stop(cluster)
     try:

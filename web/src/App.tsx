@@ -1,6 +1,6 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { useCallback, useEffect } from "react";
-import { BrowserRouter, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
+import { useCallback, useEffect, type ComponentType } from "react";
+import { BrowserRouter, Link, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
 import { Home } from "./Home";
 import { MotionBench } from "./benches/motion/MotionBench";
 import { PiecesBench } from "./benches/pieces/PiecesBench";
@@ -9,8 +9,20 @@ import { ShotsBench } from "./benches/shots/ShotsBench";
 import { VoiceBench } from "./benches/voice/VoiceBench";
 import { RigBench } from "./benches/rig/RigBench";
 import { ConnectionBanner, Notices } from "./ui/Notices";
+import { ErrorBoundary } from "./ui/ErrorBoundary";
+import { keepFocus } from "./ui/focus";
+import { BenchHead } from "./parts/BenchHead";
 import { BENCHES, TopBar } from "./parts/TopBar";
 import { enter, leave, set, useWorkshop, type Bench } from "./session";
+
+const SHOWN: Record<Bench, ComponentType<{ go: (bench: Bench) => void }>> = {
+  pieces: PiecesBench,
+  rig: RigBench,
+  motion: MotionBench,
+  voice: VoiceBench,
+  shots: ShotsBench,
+  render: RenderBench,
+};
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: true, retryDelay: 1500 } } });
 
@@ -26,6 +38,21 @@ export function App() {
         <Notices />
       </BrowserRouter>
     </QueryClientProvider>
+  );
+}
+
+/** Where a production was to be that there is not, or not any more. */
+function Gone() {
+  return (
+    <div className="home">
+      <main>
+        <h1 className="h3">There is no such production</h1>
+        <p>It was removed, or the address is not quite right. Nothing else is lost.</p>
+        <Link to="/" className="btn btn-primary">
+          All productions
+        </Link>
+      </main>
+    </div>
   );
 }
 
@@ -45,20 +72,29 @@ function Workshop() {
     if (known) set({ bench: known, pose: null, playing: false, isolated: false, speed: 1, range: null });
   }, [known, production]);
 
+  useEffect(keepFocus, []);
+
   const go = useCallback((to: Bench) => void navigate(`/p/${production}/${to}`), [navigate, production]);
 
   if (!known) return <Navigate to={`/p/${production}/pieces`} replace />;
-  if (gone) return <Navigate to="/" replace />;
+  if (gone) return <Gone />;
+  const name = BENCHES.find((b) => b.id === known)!.name;
+  const On = SHOWN[known];
   return (
     <div className={`workshop ${known}`}>
+      <a href="#bench-title" className="skip-link visually-hidden-focusable">
+        Skip to the {name} bench
+      </a>
       <TopBar go={go} />
       <ConnectionBanner />
-      {ready && known === "pieces" && <PiecesBench go={go} />}
-      {ready && known === "rig" && <RigBench go={go} />}
-      {ready && known === "motion" && <MotionBench go={go} />}
-      {ready && known === "voice" && <VoiceBench go={go} />}
-      {ready && known === "shots" && <ShotsBench go={go} />}
-      {ready && known === "render" && <RenderBench go={go} />}
+      <main aria-labelledby="bench-title">
+        <BenchHead bench={known} name={name} />
+        {ready && (
+          <ErrorBoundary key={known} what={`the ${name} bench`}>
+            <On go={go} />
+          </ErrorBoundary>
+        )}
+      </main>
     </div>
   );
 }

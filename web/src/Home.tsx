@@ -1,12 +1,13 @@
 /** All productions: open one, start one, load one. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { Button, Modal } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { createProduction, glance, loadArchive, pictureOf, productions, removeProduction } from "./wire/http";
 import type { ListedView } from "./wire/types";
 import { AskName } from "./parts/PuppetPicker";
 import { tell } from "./session";
+import { Asked } from "./ui/Asked";
 
 export function Home() {
   const navigate = useNavigate();
@@ -62,29 +63,17 @@ export function Home() {
       </main>
       {asking && <AskName title="New production" start="" close={() => setAsking(false)} done={start} />}
       {removing && (
-        <Modal show onHide={() => setRemoving(null)} aria-labelledby="remove-title">
-          <Modal.Header closeButton>
-            <Modal.Title id="remove-title">Remove “{removing.name}”?</Modal.Title>
-          </Modal.Header>
-          <Modal.Body>This can't be undone. Export it first if you may want it again.</Modal.Body>
-          <Modal.Footer>
-            <Button variant="outline-primary" onClick={() => setRemoving(null)}>
-              Keep it
-            </Button>
-            <Button
-              variant="danger"
-              onClick={() => {
-                setRemoving(null);
-                void removeProduction(removing.id).then(
-                  () => cache.invalidateQueries({ queryKey: ["productions"] }),
-                  tell,
-                );
-              }}
-            >
-              Remove it
-            </Button>
-          </Modal.Footer>
-        </Modal>
+        <Asked
+          title={`Remove “${removing.name}”?`}
+          keep="Keep it"
+          go="Remove it"
+          close={() => setRemoving(null)}
+          run={() =>
+            void removeProduction(removing.id).then(() => cache.invalidateQueries({ queryKey: ["productions"] }), tell)
+          }
+        >
+          This can't be undone. Export it first if you may want it again.
+        </Asked>
       )}
     </div>
   );

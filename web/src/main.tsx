@@ -8,7 +8,13 @@ import { App } from "./App";
 import { kept } from "./session/kept";
 import "./theme/theme.scss";
 
-document.documentElement.dataset.bsTheme = kept("theme") ?? "light";
+// As the user chose here, else as the system is.
+const dim = matchMedia("(prefers-color-scheme: dark)");
+const dress = () => {
+  document.documentElement.dataset.bsTheme = kept("theme") ?? (dim.matches ? "dark" : "light");
+};
+dim.addEventListener("change", dress);
+dress();
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <App />

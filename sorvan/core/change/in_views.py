@@ -17,8 +17,8 @@ from sorvan.core.rig.skeleton import children, joint, piece, rest_worlds
 
 
 class PlaceInView(OfView):
-    """Say where a joint lies in a view (stage units, in the mirror too), what hangs on it staying where it is: so it turns about another
-    place there. Drawings that are seen in this view alone stay too; others go along with their joint."""
+    """Say where a joint lies in a view (stage units, in the mirror too), what hangs on it staying where it is: so it turns
+    about another place there. Drawings that are seen in this view alone stay too; others go along with their joint."""
 
     do: Literal["place-in-view"] = "place-in-view"
     joint: Id
@@ -55,9 +55,6 @@ class PlaceInView(OfView):
         kept = view.changed(values={**view.values, **own_values})
         return with_dial(puppet, dial.changed(stops=tuple(kept if s is view else s for s in dial.stops)))
 
-    def viewed(self, dial: Dial) -> list[DialStop]:
-        return list(dial.stops)
-
     def said(self, puppet: Puppet) -> str:
         return f"Place “{joint(puppet, self.joint).name}” in the view {self.named(puppet)}"
 
@@ -89,9 +86,6 @@ class DrawInView(OfView):
         number = next(d.number for d in puppet.pieces[held.id].drawings if d.id == self.drawing.id)
         kept = view.changed(values={**view.values, f"{held.id}.show": (float(number),)})
         return with_dial(puppet, dial.changed(stops=tuple(kept if s is view else s for s in dial.stops)))
-
-    def viewed(self, dial: Dial) -> list[DialStop]:
-        return list(dial.stops)
 
     def said(self, puppet: Puppet) -> str:
         return f"Draw “{piece(puppet, self.piece).name}” anew in the view {self.named(puppet)}"

@@ -54,14 +54,6 @@ class OfView(PuppetCommand):
     dial: Id
     at: Degrees
 
-    def on(self, puppet: Puppet) -> Puppet:
-        dial = turnaround(puppet, self.dial)
-        return with_dial(puppet, dial.changed(stops=tuple(sorted(self.viewed(dial), key=lambda s: s.at))))
-
-    @abstractmethod
-    def viewed(self, dial: Dial) -> list[DialStop]:
-        """The views after this command."""
-
     def named(self, puppet: Puppet) -> str:
         """What the view is called."""
         dial = puppet.dials.get(self.dial)
@@ -102,7 +94,19 @@ class AddView(PuppetCommand):
         return f"Add the view “{self._where(turnaround(puppet, self.dial))[1]}”"
 
 
-class SetView(OfView):
+class OnViews(OfView):
+    """A command on a view that touches nothing but the views."""
+
+    def on(self, puppet: Puppet) -> Puppet:
+        dial = turnaround(puppet, self.dial)
+        return with_dial(puppet, dial.changed(stops=tuple(sorted(self.viewed(dial), key=lambda s: s.at))))
+
+    @abstractmethod
+    def viewed(self, dial: Dial) -> list[DialStop]:
+        """The views after this command."""
+
+
+class SetView(OnViews):
     """Rename a view, put it elsewhere, or say how much it shortens what swings, all or the arms or the legs; only the
     fields given are changed."""
 
@@ -135,7 +139,7 @@ class SetView(OfView):
         return f"Change the view {self.named(puppet)}"
 
 
-class KeepView(OfView):
+class KeepView(OnViews):
     """Keep what is tried in a view: joints as they are turned, moved and sized there, drawings, what is in front and
     what can be seen."""
 
@@ -162,7 +166,7 @@ class KeepView(OfView):
         return f"Keep the view {self.named(puppet)}"
 
 
-class RemoveView(OfView):
+class RemoveView(OnViews):
     """Take a view away, with those that are made of it."""
 
     do: Literal["remove-view"] = "remove-view"

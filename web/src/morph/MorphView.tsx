@@ -17,6 +17,7 @@ import { fromPivot, H, Side, W } from "./Side";
 import { Troubles } from "./Troubles";
 import { morphOf, useMorph } from "./useMorph";
 import { fitted } from "./view";
+import { Select } from "../ui/Select";
 
 const EVENLY = Array.from({ length: 25 }, (_, k) => k / 24);
 const WAYS: Choice<NonNullable<Morph["way"]>>[] = [
@@ -153,7 +154,7 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
                 <WhichDrawing key={side} piece={piece} side={side} value={side ? second : first} choose={choose} />
               ))}
               <label htmlFor="morph-colours">Colours</label>
-              <Form.Select
+              <Select
                 id="morph-colours"
                 size="sm"
                 value={whole.colours}
@@ -161,9 +162,9 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
               >
                 <option value="oklab">even to the eye</option>
                 <option value="srgb">by their levels</option>
-              </Form.Select>
+              </Select>
               <label htmlFor="morph-lone">Alone</label>
-              <Form.Select
+              <Select
                 id="morph-lone"
                 size="sm"
                 value={whole.lone}
@@ -172,7 +173,7 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
                 <option value="point">from a point</option>
                 <option value="line">from a line</option>
                 <option value="neighbour">from its neighbour</option>
-              </Form.Select>
+              </Select>
             </div>
             <Choices
               label="The way between"
@@ -266,13 +267,13 @@ function WhichDrawing({
   return (
     <>
       <label htmlFor={id}>{side ? "Second" : "First"}</label>
-      <Form.Select id={id} size="sm" value={value} onChange={(e) => choose(side, e.target.value)}>
+      <Select id={id} size="sm" value={value} onChange={(e) => choose(side, e.target.value)}>
         {piece.drawings.map((d) => (
           <option key={d.id} value={d.id}>
             {d.name}
           </option>
         ))}
-      </Form.Select>
+      </Select>
     </>
   );
 }

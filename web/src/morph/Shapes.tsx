@@ -1,9 +1,9 @@
 /** Which shape becomes which, and how to have it otherwise. */
-import { Form } from "react-bootstrap";
 import { submit } from "../session";
 import type { Becoming } from "../session/morphs";
 import type { Morph } from "../wire/types";
 import { Fold } from "../ui/Fold";
+import { Select } from "../ui/Select";
 
 interface ShapesProps {
   pair: { puppet: string; piece: string; first: string; second: string };
@@ -29,7 +29,7 @@ export function Shapes({ pair, whole, becoming, light }: ShapesProps) {
         {rows.map((g) => (
           <div key={g.first} onMouseEnter={() => light(g.n)} onMouseLeave={() => light(null)}>
             <label htmlFor={`shape-${g.first}`}>{g.name || `Shape ${g.first! + 1}`}</label>
-            <Form.Select
+            <Select
               id={`shape-${g.first}`}
               size="sm"
               value={g.second ?? ""}
@@ -43,7 +43,7 @@ export function Shapes({ pair, whole, becoming, light }: ShapesProps) {
                   {becoming.going.find((x) => x.second === k)?.name || `shape ${k + 1}`}
                 </option>
               ))}
-            </Form.Select>
+            </Select>
           </div>
         ))}
       </div>

@@ -6,6 +6,7 @@ import { lookAtMesh, set, submit, useWorkshop } from "../session";
 import { NumberField, Slider } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Row, Rows } from "../ui/Rows";
+import { Select } from "../ui/Select";
 
 type Bend = Extract<NonNullable<Piece["attach"]>, { kind: "bend" }>;
 type Sheet = Extract<NonNullable<Piece["attach"]>, { kind: "sheet" }>;
@@ -58,7 +59,7 @@ export function AttachCard({
       {attach?.kind !== "bend" && (
         <div className="fields">
           <label htmlFor="rides-on">Rides on</label>
-          <Form.Select
+          <Select
             id="rides-on"
             size="sm"
             value={piece.joint}
@@ -73,7 +74,7 @@ export function AttachCard({
                   {j.id === piece.id ? `${j.name} (its own pin)` : j.name}
                 </option>
               ))}
-          </Form.Select>
+          </Select>
         </div>
       )}
       {attach?.kind === "bend" && (

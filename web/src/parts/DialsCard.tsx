@@ -5,8 +5,9 @@ import type { Dial, Puppet } from "../wire/types";
 import { freshId, get, putBack, submit, tryPose } from "../session";
 import { trier } from "../stage/tool";
 import { IconButton } from "../ui/bits";
-import { NumberField } from "../ui/fields";
+import { NumberField, TextField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
+import { Select } from "../ui/Select";
 
 const slider = trier((tried) => tryPose(0, tried));
 const channel = (dial: Dial) => `${dial.id}.dial`;
@@ -79,15 +80,7 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
   };
   return (
     <div className="mt-1 mb-2">
-      <Form.Control
-        size="sm"
-        aria-label="Name of the dial"
-        defaultValue={dial.name}
-        maxLength={120}
-        onBlur={(e) =>
-          e.target.value.trim() && e.target.value.trim() !== dial.name && put({ name: e.target.value.trim() })
-        }
-      />
+      <TextField label="Name of the dial" value={dial.name} needed onCommit={(name) => put({ name })} />
       <div className="pair mt-1">
         <NumberField
           id="dial-low"
@@ -139,7 +132,7 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
         />
       </div>
       {drawn && (
-        <Form.Select
+        <Select
           size="sm"
           className="mt-1"
           aria-label={`Drawing of ${drawn.name} here`}
@@ -152,7 +145,7 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
               {d.name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
       )}
     </div>
   );

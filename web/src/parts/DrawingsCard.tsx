@@ -1,6 +1,6 @@
 /** The drawings a piece can show: choose, add, gather, name, order and line up. */
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import type { Drawing, Piece, Puppet } from "../wire/types";
 import { get, submit } from "../session";
 import { IconButton } from "../ui/bits";
@@ -8,6 +8,8 @@ import { Fold } from "../ui/Fold";
 import { MorphView } from "../morph/MorphView";
 import { LineUp } from "./LineUp";
 import { DrawingThumb } from "./PieceSheet";
+import { Select } from "../ui/Select";
+import { TextField } from "../ui/fields";
 
 export const shownDrawing = (piece: Piece): Drawing =>
   piece.drawings.find((d) => d.id === piece.shows) ?? piece.drawings[0]!;
@@ -122,21 +124,15 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
 }
 
 function DrawingName({ puppet, piece, drawing }: { puppet: Puppet; piece: Piece; drawing: Drawing }) {
-  const [name, setName] = useState(drawing.name);
-  const commit = () => {
-    if (name.trim() && name.trim() !== drawing.name)
-      void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, name: name.trim() });
-  };
   return (
-    <Form.Control
-      size="sm"
+    <TextField
       className="mt-2"
-      aria-label="Name of the drawing"
-      value={name}
-      maxLength={120}
-      onChange={(e) => setName(e.target.value)}
-      onBlur={commit}
-      onKeyDown={(e) => e.key === "Enter" && commit()}
+      label="Name of the drawing"
+      value={drawing.name}
+      needed
+      onCommit={(name) =>
+        void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, name })
+      }
     />
   );
 }
@@ -152,7 +148,7 @@ export function GatherCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
         Mouths, hands or views that came as pieces of their own can become drawings of one piece. Each stays where it
         stood.
       </p>
-      <Form.Select
+      <Select
         size="sm"
         aria-label="The piece that keeps its place"
         value={target.id}
@@ -163,7 +159,7 @@ export function GatherCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
             into {p.name}
           </option>
         ))}
-      </Form.Select>
+      </Select>
       <div className="d-flex gap-1 mt-2">
         <Button
           size="sm"

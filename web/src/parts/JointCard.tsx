@@ -1,10 +1,11 @@
 /** One joint or handle: what it hangs on, its side, role and limits. */
-import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Joint, Puppet, Side } from "../wire/types";
 import { freshId, set, submit, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
-import { NumberField } from "../ui/fields";
+import { hangsOn } from "./joints";
+import { NumberField, TextField } from "../ui/fields";
+import { Select } from "../ui/Select";
 
 const ROLES = [
   "pelvis",
@@ -26,18 +27,17 @@ const WORLD = ":world";
 
 export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joint }) {
   const rig = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig : null));
-  const [name, setName] = useState<string | null>(null);
-  const others = Object.values(puppet.joints ?? {}).filter((j) => j.id !== found.id && (found.handle || !j.handle));
+  const joints = puppet.joints ?? {};
+  // What hangs on it can't carry it.
+  const others = Object.values(joints).filter(
+    (j) => j.id !== found.id && (found.handle || !j.handle) && !hangsOn(joints, j.id, found.id),
+  );
   const change = (given: {
     name?: string;
     side?: Side;
     role?: Role | null;
     limits?: { low: number; high: number } | null;
   }) => void submit({ do: "set-joints", puppet: puppet.id, joints: [found.id], ...given });
-  const commit = () => {
-    if (name?.trim() && name.trim() !== found.name) change({ name: name.trim() });
-    setName(null);
-  };
   const guessed = rig?.roles[found.id];
   const twin = rig?.twins[found.id];
   const limits = found.limits;
@@ -54,14 +54,12 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
   return (
     <div className="card-sheet">
       <div className="d-flex align-items-center gap-1 mb-2">
-        <Form.Control
-          size="sm"
-          aria-label={`Name of the ${found.handle ? "handle" : "joint"}`}
-          value={name ?? found.name}
-          maxLength={120}
-          onChange={(e) => setName(e.target.value)}
-          onBlur={commit}
-          onKeyDown={(e) => e.key === "Enter" && commit()}
+        <TextField
+          key={found.id}
+          label={`Name of the ${found.handle ? "handle" : "joint"}`}
+          value={found.name}
+          needed
+          onCommit={(name) => change({ name })}
         />
         {!found.handle && (
           <IconButton
@@ -81,7 +79,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
       </div>
       <div className="fields">
         <label htmlFor="hangs-on">Hangs on</label>
-        <Form.Select
+        <Select
           id="hangs-on"
           size="sm"
           value={found.world ? WORLD : (found.parent ?? "")}
@@ -105,9 +103,9 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
                 {j.name}
               </option>
             ))}
-        </Form.Select>
+        </Select>
         <label htmlFor="joint-side">Side</label>
-        <Form.Select
+        <Select
           id="joint-side"
           size="sm"
           value={found.side ?? "centre"}
@@ -116,11 +114,11 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
           {["left", "centre", "right"].map((s) => (
             <option key={s}>{s}</option>
           ))}
-        </Form.Select>
+        </Select>
         {!found.handle && (
           <>
             <label htmlFor="joint-role">Role</label>
-            <Form.Select
+            <Select
               id="joint-role"
               size="sm"
               value={found.role ?? ""}
@@ -130,7 +128,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
               {ROLES.map((r) => (
                 <option key={r}>{r}</option>
               ))}
-            </Form.Select>
+            </Select>
           </>
         )}
       </div>

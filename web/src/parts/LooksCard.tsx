@@ -1,11 +1,12 @@
 /** How a piece looks: what masks it, how faded it is, its colours corrected or linked to swatches. */
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import type { Correction, Piece, Puppet, Swatch } from "../wire/types";
 import { freshId, submit, useProduction, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
-import { ColourField, NumberField } from "../ui/fields";
+import { ColourField, NumberField, TextField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
+import { Select } from "../ui/Select";
 
 const PLAIN: Correction = { brightness: 0, contrast: 0, gamma: 1, tint: "#ffffffff", amount: 0 };
 
@@ -19,7 +20,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
     <Fold title="Masks" note={masks.length ? `${masks.length}` : "none"} open={masks.length > 0}>
       {masks.map((m, i) => (
         <div key={i} className="d-flex gap-1 align-items-center mb-1">
-          <Form.Select
+          <Select
             size="sm"
             style={{ width: 92 }}
             aria-label="Inside or outside"
@@ -28,8 +29,8 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
           >
             <option value="inside">inside</option>
             <option value="outside">outside</option>
-          </Form.Select>
-          <Form.Select
+          </Select>
+          <Select
             size="sm"
             aria-label="The piece that masks"
             value={m.piece}
@@ -40,7 +41,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
                 {puppet.pieces![id]!.name}
               </option>
             ))}
-          </Form.Select>
+          </Select>
           <IconButton
             quiet
             icon="x-lg"
@@ -49,7 +50,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
           />
         </div>
       ))}
-      <Form.Select
+      <Select
         size="sm"
         aria-label="Show only inside of a piece"
         value=""
@@ -62,7 +63,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
             {puppet.pieces![id]!.name}
           </option>
         ))}
-      </Form.Select>
+      </Select>
     </Fold>
   );
 }
@@ -165,7 +166,7 @@ export function SwatchLinks({ puppet, piece }: { puppet: Puppet; piece: Piece })
               style={{ "--chip": value } as React.CSSProperties}
               title={`${use} ${value.slice(0, 7)}`}
             />
-            <Form.Select
+            <Select
               size="sm"
               aria-label={`${use} ${value.slice(0, 7)} is linked to`}
               value={links[which] ?? ""}
@@ -188,7 +189,7 @@ export function SwatchLinks({ puppet, piece }: { puppet: Puppet; piece: Piece })
                 </option>
               ))}
               <option value="+">a new swatch of this colour</option>
-            </Form.Select>
+            </Select>
           </div>
         );
       })}
@@ -254,15 +255,12 @@ export function Palette({ picking, pick }: { picking: boolean; pick: () => void 
             value={swatch.colour}
             onCommit={(colour) => change({ colour })}
           />
-          <Form.Control
+          <TextField
             key={swatch.id}
-            size="sm"
-            aria-label="Name of the swatch"
-            defaultValue={swatch.name}
-            maxLength={120}
-            onBlur={(e) =>
-              e.target.value.trim() && e.target.value.trim() !== swatch.name && change({ name: e.target.value.trim() })
-            }
+            label="Name of the swatch"
+            value={swatch.name}
+            needed
+            onCommit={(name) => change({ name })}
           />
           <IconButton
             quiet

@@ -1,5 +1,5 @@
 /** The pieces as a contact sheet, front at the top: select, reorder, rename, hide and lock; groups too. */
-import { useEffect, useState } from "react";
+import { Fragment, useEffect, useState } from "react";
 import type { Drawing, Group, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
 import { set, submit, useWorkshop } from "../session";
@@ -15,7 +15,16 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
     const group = id ? groups[id] : undefined;
     return group ? [path(group.parent), group.name].filter(Boolean).join(" / ") : "";
   };
+  // A group's caption is a row too, above the first of its pieces.
+  const captioned = (i: number): Group | null => {
+    const of = puppet.pieces![front[i]!]!.group;
+    const here = path(of);
+    return here && here !== path(puppet.pieces![front[i - 1] ?? ""]?.group) ? groups[of!]! : null;
+  };
+  const captions = front.map((_, i) => captioned(i));
+  const ids = front.flatMap((id, i) => (captions[i] ? [`group:${captions[i].id}:${id}`, id] : [id]));
   const select = (id: string, how: Choice) => {
+    if (id.startsWith("group:")) return set({ pieces: membersOf(puppet, id.split(":")[1]!) });
     if (how === "toggle") set({ pieces: chosen.includes(id) ? chosen.filter((p) => p !== id) : [...chosen, id] });
     else if (how === "through" && chosen.length) {
       const [a, b] = [front.indexOf(chosen[chosen.length - 1]!), front.indexOf(id)].sort((x, y) => x - y) as [
@@ -33,15 +42,15 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
     void submit({ do: "order-pieces", puppet: puppet.id, pieces: moving.split(","), in_front_of: over });
   };
   return (
-    <Rows kind="listbox" label="Pieces, front first" multiple ids={front} chosen={chosen} choose={select}>
+    <Rows kind="grid" label="Pieces, front first" multiple ids={ids} chosen={chosen} choose={select}>
       {front.map((id, i) => {
         const piece = puppet.pieces![id]!;
-        const group = path(piece.group);
-        const caption =
-          group && group !== path(puppet.pieces![front[i - 1] ?? ""]?.group) ? groups[piece.group!] : null;
+        const caption = captions[i];
         return (
-          <div key={id}>
-            {caption && <GroupRow puppet={puppet} group={caption} caption={group} />}
+          <Fragment key={id}>
+            {caption && (
+              <GroupRow id={`group:${caption.id}:${id}`} puppet={puppet} group={caption} caption={path(caption.id)} />
+            )}
             <Row
               id={id}
               chosen={chosen.includes(id)}
@@ -58,6 +67,28 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
               }}
               onDragLeave={() => setDrop(null)}
               onDrop={(e) => dropped(e, id)}
+              actions={
+                <>
+                  <IconButton
+                    quiet
+                    icon={piece.hidden ? "eye-slash" : "eye"}
+                    label={piece.hidden ? `Show ${piece.name}` : `Hide ${piece.name}`}
+                    onClick={(e) => (
+                      e.stopPropagation(),
+                      void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], hidden: !piece.hidden })
+                    )}
+                  />
+                  <IconButton
+                    quiet
+                    icon={piece.locked ? "lock-fill" : "unlock"}
+                    label={piece.locked ? `Unlock ${piece.name}` : `Lock ${piece.name}`}
+                    onClick={(e) => (
+                      e.stopPropagation(),
+                      void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], locked: !piece.locked })
+                    )}
+                  />
+                </>
+              }
             >
               <Thumb piece={piece} />
               <span className="name" title={piece.name}>
@@ -69,64 +100,52 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
                 </span>
               )}
               <SideMark side={piece.side} />
-              <IconButton
-                quiet
-                icon={piece.hidden ? "eye-slash" : "eye"}
-                label={piece.hidden ? `Show ${piece.name}` : `Hide ${piece.name}`}
-                onClick={(e) => (
-                  e.stopPropagation(),
-                  void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], hidden: !piece.hidden })
-                )}
-              />
-              <IconButton
-                quiet
-                icon={piece.locked ? "lock-fill" : "unlock"}
-                label={piece.locked ? `Unlock ${piece.name}` : `Lock ${piece.name}`}
-                onClick={(e) => (
-                  e.stopPropagation(),
-                  void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], locked: !piece.locked })
-                )}
-              />
             </Row>
-          </div>
+          </Fragment>
         );
       })}
     </Rows>
   );
 }
 
-/** A group's caption: click to select all that is in it; hide or lock it as a whole. */
-function GroupRow({ puppet, group, caption }: { puppet: Puppet; group: Group; caption: string }) {
+/** The pieces that are in a group, or in one of its groups. */
+function membersOf(puppet: Puppet, group: string): string[] {
   const inside = (id: string | null | undefined): boolean => {
-    for (let at = id; at; at = puppet.groups?.[at]?.parent) if (at === group.id) return true;
+    for (let at = id; at; at = puppet.groups?.[at]?.parent) if (at === group) return true;
     return false;
   };
-  const members = (puppet.order ?? []).filter((id) => inside(puppet.pieces?.[id]?.group));
+  return (puppet.order ?? []).filter((id) => inside(puppet.pieces?.[id]?.group));
+}
+
+/** A group's caption: click to select all that is in it; hide or lock it as a whole. */
+function GroupRow({ id, puppet, group, caption }: { id: string; puppet: Puppet; group: Group; caption: string }) {
   const change = (given: { hidden?: boolean; locked?: boolean }) =>
     void submit({ do: "set-group", puppet: puppet.id, group: group.id, ...given });
   return (
-    <div className="group-row">
-      <button
-        type="button"
-        className="caption"
-        title={`Select the ${members.length} pieces of ${caption}`}
-        onClick={() => set({ pieces: members })}
-      >
-        {caption}
-      </button>
-      <IconButton
-        quiet
-        icon={group.hidden ? "eye-slash" : "eye"}
-        label={`${group.hidden ? "Show" : "Hide"} the group ${group.name}`}
-        onClick={() => change({ hidden: !group.hidden })}
-      />
-      <IconButton
-        quiet
-        icon={group.locked ? "lock-fill" : "unlock"}
-        label={`${group.locked ? "Unlock" : "Lock"} the group ${group.name}`}
-        onClick={() => change({ locked: !group.locked })}
-      />
-    </div>
+    <Row
+      id={id}
+      chosen={false}
+      className="group-row"
+      title={`Select the ${membersOf(puppet, group.id).length} pieces of ${caption}`}
+      actions={
+        <>
+          <IconButton
+            quiet
+            icon={group.hidden ? "eye-slash" : "eye"}
+            label={`${group.hidden ? "Show" : "Hide"} the group ${group.name}`}
+            onClick={(e) => (e.stopPropagation(), change({ hidden: !group.hidden }))}
+          />
+          <IconButton
+            quiet
+            icon={group.locked ? "lock-fill" : "unlock"}
+            label={`${group.locked ? "Unlock" : "Lock"} the group ${group.name}`}
+            onClick={(e) => (e.stopPropagation(), change({ locked: !group.locked }))}
+          />
+        </>
+      }
+    >
+      <span className="caption">{caption}</span>
+    </Row>
   );
 }
 

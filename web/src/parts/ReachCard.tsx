@@ -6,6 +6,7 @@ import { freshId, set, submit, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
 import { NumberField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
+import { Select } from "../ui/Select";
 
 export function ReachCard({ puppet, joint }: { puppet: Puppet; joint: Joint | undefined }) {
   const chains = Object.values(puppet.chains ?? {});
@@ -65,13 +66,13 @@ function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
         <span className="faint">End</span>
         <span className="text-truncate">{end.name}</span>
         <label htmlFor="reach-anchor">Anchor</label>
-        <Form.Select id="reach-anchor" size="sm" value={chosen.id} onChange={(e) => setAnchor(e.target.value)}>
+        <Select id="reach-anchor" size="sm" value={chosen.id} onChange={(e) => setAnchor(e.target.value)}>
           {line.map((j) => (
             <option key={j.id} value={j.id}>
               {j.name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
       </div>
       <Form.Check
         id="reach-world"
@@ -111,7 +112,7 @@ function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain
       </div>
       <div className="fields">
         <label htmlFor="chain-bend">Bends</label>
-        <Form.Select
+        <Select
           id="chain-bend"
           size="sm"
           value={chain.bend ?? "rest"}
@@ -120,7 +121,7 @@ function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain
           <option value="rest">as at rest</option>
           <option value="clockwise">clockwise</option>
           <option value="counter-clockwise">counter-clockwise</option>
-        </Form.Select>
+        </Select>
         <label htmlFor="chain-soft">Soft end</label>
         <NumberField
           id="chain-soft"

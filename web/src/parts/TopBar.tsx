@@ -2,15 +2,17 @@
 import { rateName, RATES } from "./rates";
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { Button, Form, Modal } from "react-bootstrap";
+import { Button, Modal } from "react-bootstrap";
 import { Link, NavLink } from "react-router";
 import { useShallow } from "zustand/react/shallow";
-import { allShortcuts, spell, useShortcuts, type Shortcut } from "../ui/shortcuts";
+import { KeyTable } from "../ui/KeyTable";
+import { useShortcuts, type Shortcut } from "../ui/shortcuts";
 import { allPuppets, keep, submit, turn, useProduction, useWorkshop, type Bench } from "../session";
 import { chooseDrawing, chosenDrawing, type Drawing } from "../stage/surface";
 import { otherRate } from "../wire/http";
 import { IconButton } from "../ui/bits";
-import { ColourField, NumberField } from "../ui/fields";
+import { ColourField, NumberField, TextField } from "../ui/fields";
+import { Select } from "../ui/Select";
 
 export const BENCHES: { id: Bench; name: string }[] = [
   { id: "pieces", name: "Pieces" },
@@ -113,22 +115,7 @@ function HelpSheet({ show, close }: { show: boolean; close: () => void }) {
         <div className="row">
           <div className="col-6">
             <h3 className="heading mb-2">On this bench</h3>
-            <table className="table table-sm mb-0">
-              <tbody>
-                {allShortcuts().map((s) => (
-                  <tr key={s.keys.join() + s.does}>
-                    <td className="text-nowrap">
-                      {s.keys.map((k) => (
-                        <span key={k} className="key-cap me-1">
-                          {spell(k)}
-                        </span>
-                      ))}
-                    </td>
-                    <td>{s.does}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <KeyTable />
           </div>
           <div className="col-6">
             <h3 className="heading mb-2">From art to film</h3>
@@ -173,7 +160,6 @@ function HelpSheet({ show, close }: { show: boolean; close: () => void }) {
 function Settings({ close }: { close: () => void }) {
   const production = useProduction()!;
   const documents = useWorkshop((w) => w.documents);
-  const [name, setName] = useState(production.name);
   const [asked, setAsked] = useState<[number, number] | null>(null);
   const rate = `${production.rate?.numerator}/${production.rate?.denominator}`;
   return (
@@ -184,18 +170,14 @@ function Settings({ close }: { close: () => void }) {
       <Modal.Body>
         <div className="fields">
           <label htmlFor="p-name">Name</label>
-          <Form.Control
+          <TextField
             id="p-name"
-            size="sm"
-            value={name}
-            maxLength={120}
-            onChange={(e) => setName(e.target.value)}
-            onBlur={() =>
-              name.trim() && name !== production.name && void submit({ do: "set-production", name: name.trim() })
-            }
+            value={production.name}
+            needed
+            onCommit={(name) => void submit({ do: "set-production", name })}
           />
           <label htmlFor="p-rate">Frame rate</label>
-          <Form.Select
+          <Select
             id="p-rate"
             size="sm"
             value={asked ? asked.join("/") : rate}
@@ -206,7 +188,7 @@ function Settings({ close }: { close: () => void }) {
                 {rateName(n, d)}
               </option>
             ))}
-          </Form.Select>
+          </Select>
           {asked && <OtherRate production={production.id} rate={asked} close={() => setAsked(null)} />}
           <label htmlFor="p-width">Stage width</label>
           <NumberField
@@ -235,7 +217,7 @@ function Settings({ close }: { close: () => void }) {
             onCommit={(paper) => void submit({ do: "set-production", paper })}
           />
           <label htmlFor="p-backdrop">Backdrop</label>
-          <Form.Select
+          <Select
             id="p-backdrop"
             size="sm"
             value={production.backdrop ?? ""}
@@ -247,12 +229,12 @@ function Settings({ close }: { close: () => void }) {
                 {p.name}
               </option>
             ))}
-          </Form.Select>
+          </Select>
           <label htmlFor="p-drawing">Stage drawn by</label>
-          <Form.Select
+          <Select
             id="p-drawing"
             size="sm"
-            defaultValue={chosenDrawing()}
+            value={chosenDrawing()}
             onChange={(e) => {
               chooseDrawing(e.target.value as Drawing);
               location.reload();
@@ -261,7 +243,7 @@ function Settings({ close }: { close: () => void }) {
             <option value="auto">whichever is faster</option>
             <option value="card">the graphics card</option>
             <option value="software">software</option>
-          </Form.Select>
+          </Select>
         </div>
         <p className="hint">The backdrop stands behind every motion, on the stage and in the film.</p>
       </Modal.Body>

@@ -241,6 +241,11 @@ export class Session {
         return;
       case "refused":
         if (message.n != null) this.questions.settle(message.n, null);
+        // What refuses to be opened at all is not there.
+        if (!now.ready) {
+          this.set({ gone: true });
+          return;
+        }
         this.notices.notify(false, "That can't be done", message.what, [message.remedy].filter(Boolean));
         return;
       case "removed":

@@ -3,7 +3,6 @@
  * really falls and draggable; and the eases it can be set to by name, by percent or by family.
  */
 import { useState } from "react";
-import { Form } from "react-bootstrap";
 import { keep, kept, submit, useWorkshop, type KeyRef } from "../session";
 import { Choices, type Choice } from "../ui/Choices";
 import { NumberField } from "../ui/fields";
@@ -12,6 +11,7 @@ import { Menu } from "../ui/Menu";
 import { JUMPS } from "./threads";
 import type { Ease, Motion } from "../wire/types";
 import { Ladder } from "./Ladder";
+import { Select } from "../ui/Select";
 
 type Named = NonNullable<Ease>;
 type FamilyEase = Extract<Named, { kind: "family" }>;
@@ -164,7 +164,7 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
   return (
     <div className="fields mt-2">
       <label htmlFor="ease-family">Family</label>
-      <Form.Select
+      <Select
         id="ease-family"
         size="sm"
         value={family?.family ?? ""}
@@ -177,11 +177,11 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
         {FAMILIES.map((f) => (
           <option key={f}>{f}</option>
         ))}
-      </Form.Select>
+      </Select>
       {family && (
         <>
           <label htmlFor="ease-slow">Slow</label>
-          <Form.Select
+          <Select
             id="ease-slow"
             size="sm"
             value={family.slow ?? "both"}
@@ -190,7 +190,7 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
             <option value="out">out of the key</option>
             <option value="in">into the next</option>
             <option value="both">out and in</option>
-          </Form.Select>
+          </Select>
         </>
       )}
       {family && amount && (
@@ -255,7 +255,7 @@ function Beyond({ motion, channels }: { motion: Motion; channels: string[] }) {
   return (
     <div className="fields mt-2">
       <label htmlFor="outside">Beyond the keys</label>
-      <Form.Select
+      <Select
         id="outside"
         size="sm"
         disabled={motion.cycle}
@@ -264,9 +264,9 @@ function Beyond({ motion, channels }: { motion: Motion; channels: string[] }) {
       >
         {outside.size > 1 && <option value="">(several)</option>}
         {rules}
-      </Form.Select>
+      </Select>
       <label htmlFor="before">Before the keys</label>
-      <Form.Select
+      <Select
         id="before"
         size="sm"
         disabled={motion.cycle}
@@ -276,7 +276,7 @@ function Beyond({ motion, channels }: { motion: Motion; channels: string[] }) {
         {before.size > 1 && <option value="">(several)</option>}
         <option value="same">the same</option>
         {rules}
-      </Form.Select>
+      </Select>
       {motion.cycle && <p className="hint">In a cycle the last key leads round to the first.</p>}
     </div>
   );

@@ -76,6 +76,7 @@ function FrameField({ length }: { length: number }) {
             goTo(Number(text) - 1);
             setText(null);
           }
+          if (e.key === "Escape") e.currentTarget.blur();
         }}
       />
       <span className="faint small">of {length}</span>

@@ -52,7 +52,7 @@ export const PoseCard = memo(function PoseCard(props: Props) {
         type="button"
         className="pose-face"
         aria-pressed={chosen}
-        aria-label={`${name}, frame ${frame + 1}, ${frames} frames`}
+        aria-label={`${name} ${frames} fr, frame ${frame + 1}`}
         // A click of the hand is a pull that did not move; this is for the keyboard.
         onClick={(e) => e.detail === 0 && choose(n, e)}
       >
@@ -64,7 +64,7 @@ export const PoseCard = memo(function PoseCard(props: Props) {
           watch={[plan, whole, ready, frame, row]}
         />
         <span className="pose-label">
-          <b>{width > 60 ? name : label.slice(0, 2) || n + 1}</b>
+          <b>{width > 60 ? name : label.slice(0, 2) || n + 1}</b>{" "}
           {width > 44 && <span className="faint">{frames} fr</span>}
         </span>
       </button>

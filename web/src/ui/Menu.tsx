@@ -4,6 +4,7 @@
  */
 import type { ReactNode } from "react";
 import { Dropdown } from "react-bootstrap";
+import { named } from "./bits";
 
 export interface Entry {
   key?: string;
@@ -41,7 +42,7 @@ export function Menu({ children, label, entries, className, look = "button", ali
         size={look === "button" ? "sm" : undefined}
         className={LOOKS[look]}
         style={look === "heading" ? { color: "var(--ink)" } : undefined}
-        aria-label={label}
+        aria-label={label && named(label, typeof children === "string" ? children : undefined)}
         aria-haspopup="menu"
       >
         {look === "heading" ? <span className="flex-grow-1 text-truncate">{children}</span> : children}

@@ -1,9 +1,19 @@
+import { useEffect } from "react";
 import { dismiss, useNotices, useWorkshop } from "../session";
 import { useShallow } from "zustand/react/shallow";
 
 /** What the user is told, and how the connection stands. */
 export function Notices() {
   const notices = useNotices();
+  const newest = notices.at(-1)?.id;
+  useEffect(() => {
+    if (newest === undefined) return undefined;
+    const listen = (event: KeyboardEvent) => {
+      if (event.key === "Escape") dismiss(newest);
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, [newest]);
   return (
     <div className="toasts" aria-live="polite">
       {notices.map((n) => (

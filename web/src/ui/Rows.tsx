@@ -2,8 +2,9 @@
  * Rows that one walks through by the keyboard, a list box or a tree (WAI-ARIA Authoring Practices 1.2, “Listbox”
  * and “Tree View”): one tab stop for all of them, arrows from row to row, Home and End to the ends. In a list
  * box Shift takes in what one passes, Ctrl passes without choosing, and Space adds or takes away; in a tree Left
- * goes to what a row hangs on and Right to the first that hangs on it. A row that was clicked leaves the keys to
- * the bench.
+ * goes to what a row hangs on and Right to the first that hangs on it. Rows with buttons of their own are a grid
+ * (the same, “Grid”): Right goes to the buttons of a row, and Left back. A row that was clicked leaves the keys to the
+ * bench.
  */
 import {
   createContext,
@@ -12,6 +13,7 @@ import {
   type KeyboardEvent,
   type ReactNode,
   useContext,
+  useEffect,
   useRef,
   useState,
 } from "react";
@@ -19,8 +21,10 @@ import {
 /** How a row was chosen: alone, with all from the last chosen to it, or added to what is chosen. */
 export type Choice = "alone" | "through" | "toggle";
 
+type Kind = "listbox" | "tree" | "grid";
+
 interface Walk {
-  kind: "listbox" | "tree";
+  kind: Kind;
   /** The row that the tab key comes to. */
   stop: string | null;
   here: (id: string) => void;
@@ -30,7 +34,7 @@ interface Walk {
 const Walked = createContext<Walk | null>(null);
 
 interface RowsProps {
-  kind: "listbox" | "tree";
+  kind: Kind;
   label: string;
   /** Whether several rows can be chosen. */
   multiple?: boolean;
@@ -72,8 +76,10 @@ export function Rows({
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const row = (event.target as HTMLElement).closest<HTMLElement>("[data-row]");
+    if (!row || event.altKey) return;
+    if (kind === "grid" && across(row, event)) return;
     // A button in a row has keys of its own.
-    if (!row || event.target !== row || event.altKey) return;
+    if (event.target !== row && !(kind === "grid" && UPRIGHT.includes(event.key))) return;
     const all = rows();
     const at = all.indexOf(row);
     const level = (r: HTMLElement) => Number(r.getAttribute("aria-level") ?? 1);
@@ -114,23 +120,44 @@ export function Rows({
   );
 }
 
+const UPRIGHT = ["ArrowUp", "ArrowDown"];
+
+/** From a row to its buttons, from one to the next, and back. */
+function across(row: HTMLElement, event: KeyboardEvent): boolean {
+  if (event.key !== "ArrowLeft" && event.key !== "ArrowRight") return false;
+  event.preventDefault();
+  const all = [row, ...row.querySelectorAll("button")];
+  const at = all.indexOf(event.target as HTMLElement);
+  all[at + (event.key === "ArrowRight" ? 1 : -1)]?.focus();
+  return true;
+}
+
 interface RowProps extends Omit<HTMLAttributes<HTMLDivElement>, "id"> {
   id: string;
   chosen: boolean;
   /** In a tree: how deep it hangs, from 1. */
   level?: number;
+  /** In a grid: the buttons of the row. */
+  actions?: ReactNode;
 }
 
+const ROLES = { listbox: "option", tree: "treeitem", grid: "row" } as const;
+
 /** One row of `Rows`. */
-export function Row({ id, chosen, level, className = "", children, ...rest }: RowProps) {
+export function Row({ id, chosen, level, className = "", children, actions, ...rest }: RowProps) {
   const walk = useContext(Walked)!;
+  const row = useRef<HTMLDivElement>(null);
+  // The tab key comes to the row alone; its buttons are a step to the right.
+  useEffect(() => row.current!.querySelectorAll("button").forEach((b) => (b.tabIndex = -1)));
+  const grid = walk.kind === "grid";
   return (
     // The keys are the list's: it has one handler for all its rows.
     // eslint-disable-next-line jsx-a11y/click-events-have-key-events
     <div
       {...rest}
+      ref={row}
       data-row={id}
-      role={walk.kind === "tree" ? "treeitem" : "option"}
+      role={ROLES[walk.kind]}
       aria-selected={chosen}
       aria-level={level}
       tabIndex={walk.stop === id ? 0 : -1}
@@ -142,7 +169,18 @@ export function Row({ id, chosen, level, className = "", children, ...rest }: Ro
         if (event.detail > 0) event.currentTarget.blur();
       }}
     >
-      {children}
+      {grid ? (
+        <span role="gridcell" className="cell">
+          {children}
+        </span>
+      ) : (
+        children
+      )}
+      {actions && (
+        <span role="gridcell" className="cell">
+          {actions}
+        </span>
+      )}
     </div>
   );
 }

@@ -4,7 +4,7 @@ import { OverlayTrigger, Tooltip } from "react-bootstrap";
 import type { Side } from "../wire/types";
 import { painter, type Painter } from "../stage/painter";
 import { whenIdle } from "./idle";
-import { spell } from "./shortcuts";
+import { keyNow, spell } from "./shortcuts";
 
 /**
  * A side as a shape as well as a colour: a flag to the left, a flag to the right, a disc. Letters of
@@ -26,11 +26,18 @@ interface IconButtonProps {
   onClick: (event: React.MouseEvent) => void;
 }
 
+/** A name that has what is seen in it, so that one can call for it (WCAG 2.5.3). */
+export const named = (label: string, seen: string | undefined): string =>
+  !seen || label.toLowerCase().includes(seen.toLowerCase()) ? label : `${seen}: ${label}`;
+
+/** The key that does it, as the tip of a button tells it when it comes up. */
+const KeyCap = ({ of }: { of: string }) => <span className="key-cap ms-2 text-dark bg-white">{spell(keyNow(of))}</span>;
+
 export function IconButton({ icon, label, keys, text, pressed, disabled, quiet, onClick }: IconButtonProps) {
   const tip = (
     <Tooltip>
       {label}
-      {keys && <span className="key-cap ms-2 text-dark bg-white">{spell(keys)}</span>}
+      {keys && <KeyCap of={keys} />}
     </Tooltip>
   );
   return (
@@ -38,7 +45,7 @@ export function IconButton({ icon, label, keys, text, pressed, disabled, quiet, 
       <button
         type="button"
         className={`icon-btn${quiet ? " quiet" : ""}`}
-        aria-label={label}
+        aria-label={named(label, text)}
         aria-pressed={pressed}
         disabled={disabled}
         onClick={onClick}

@@ -2,7 +2,7 @@
  * Fields: what is typed, slid or picked. Each shows while it changes and commits once: on Enter, on
  * leaving it, or when the hand lets go. Escape drops what was begun.
  */
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useId, useRef, useState, type ChangeEvent, type KeyboardEvent } from "react";
 import { Form } from "react-bootstrap";
 
 interface NumberFieldProps {
@@ -83,44 +83,74 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
 }
 
 interface TextFieldProps {
-  id: string;
+  id?: string;
   /** For a field that no label on the page names. */
   label?: string;
   value: string;
   placeholder?: string;
   title?: string;
   longest?: number;
+  className?: string;
+  /** Whether it must say something: emptied it goes back to what it said. */
+  needed?: boolean;
+  /** More than one: a text of several lines, in which Enter begins the next. */
+  lines?: number;
+  /** What is usually said. */
+  usual?: string[];
   onCommit: (text: string) => void;
 }
 
-/** A short text: typed, and entered or left; Escape drops what was typed. */
-export function TextField({ id, label, value, placeholder, title, longest = 120, onCommit }: TextFieldProps) {
+/** A text: typed, and entered or left; Escape drops what was typed. */
+export function TextField({
+  value,
+  label,
+  longest = 120,
+  className,
+  needed,
+  lines,
+  usual,
+  onCommit,
+  ...own
+}: TextFieldProps) {
   const [text, setText] = useState<string | null>(null);
   const dropped = useRef(false);
+  const list = useId();
   const commit = () => {
-    if (text !== null && text.trim() !== value && !dropped.current) onCommit(text.trim());
+    const said = text?.trim();
+    if (said !== undefined && said !== value && !dropped.current && (said || !needed)) onCommit(said);
     setText(null);
   };
+  const shared = {
+    ...own,
+    className: `form-control form-control-sm ${className ?? ""}`,
+    "aria-label": label,
+    maxLength: longest,
+    value: text ?? value,
+    onChange: (e: ChangeEvent<HTMLInputElement | HTMLTextAreaElement>) => setText(e.target.value),
+    onFocus: () => (dropped.current = false),
+    onBlur: commit,
+    onKeyDown: (e: KeyboardEvent<HTMLElement>) => {
+      if (e.key === "Enter" && (!lines || e.ctrlKey)) commit();
+      if (e.key === "Escape") {
+        // What was typed goes, and nothing else that Escape ends.
+        if (text !== null) e.stopPropagation();
+        dropped.current = true;
+        e.currentTarget.blur();
+      }
+    },
+  };
+  if (lines) return <textarea rows={lines} {...shared} />;
   return (
-    <input
-      id={id}
-      className="form-control form-control-sm"
-      aria-label={label}
-      placeholder={placeholder}
-      title={title}
-      maxLength={longest}
-      value={text ?? value}
-      onChange={(e) => setText(e.target.value)}
-      onFocus={() => (dropped.current = false)}
-      onBlur={commit}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") commit();
-        if (e.key === "Escape") {
-          dropped.current = true;
-          e.currentTarget.blur();
-        }
-      }}
-    />
+    <>
+      <input list={usual && list} {...shared} />
+      {usual && (
+        <datalist id={list}>
+          {usual.map((u) => (
+            <option key={u} value={u} />
+          ))}
+        </datalist>
+      )}
+    </>
   );
 }
 

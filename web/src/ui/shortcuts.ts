@@ -1,5 +1,6 @@
 /** Keys on the keyboard: one list, from which both the handling and the sheet of shortcuts are made. */
 import { useEffect } from "react";
+import { heard, keysOf } from "./ownKeys";
 
 export interface Shortcut {
   /** As `KeyboardEvent.key`, with Ctrl+ or Shift+ in front. */
@@ -34,17 +35,28 @@ const typing = (target: EventTarget | null): boolean =>
 
 const SLIDING = ["ArrowLeft", "ArrowRight", "ArrowUp", "ArrowDown", "Home", "End", "PageUp", "PageDown", "Enter"];
 
+const DELETES = "[data-row], .stage, .stage-cell, .timing, .rows-cell, .ribbon-cell, h1";
+
 /** Keys that what has the focus keeps for itself (WAI-ARIA patterns of slider, radio group, button, option). */
 function keeps(target: EventTarget | null, pressed: string): boolean {
   if (!(target instanceof HTMLElement)) return false;
+  // Only what lies on the bench can be deleted from: a row, the stage, the sheet; not a button of a panel.
+  if (/(Delete|Backspace)$/.test(pressed) && target !== document.body && !target.closest(DELETES)) return true;
   if (target.matches("input[type=range], input[type=radio], [role=slider]"))
     return SLIDING.includes(pressed.replace("Shift+", ""));
   if (target.matches("input[type=checkbox], input[type=color]")) return pressed === " " || pressed === "Enter";
   return target.matches("button, a, summary, [role=option]") && (pressed === " " || pressed === "Enter");
 }
 
-function spelled(event: KeyboardEvent): string {
-  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+/** On a layout without Latin letters a key is told by its place. */
+function letter(event: KeyboardEvent): string {
+  const key = event.key.toLowerCase();
+  const placed = /^Key([A-Z])$/.exec(event.code)?.[1]?.toLowerCase();
+  return placed && key.charCodeAt(0) > 127 ? placed : key;
+}
+
+export function spelled(event: KeyboardEvent): string {
+  const key = event.key.length === 1 ? letter(event) : event.key;
   const shift = event.shiftKey && (event.key.length > 1 || /[a-z]/i.test(event.key));
   const control = event.ctrlKey || event.metaKey;
   return `${control ? "Ctrl+" : ""}${event.altKey ? "Alt+" : ""}${shift ? "Shift+" : ""}${key}`;
@@ -52,6 +64,12 @@ function spelled(event: KeyboardEvent): string {
 
 const layers: Shortcut[][] = [];
 export const allShortcuts = (): Shortcut[] => layers.flat().filter((s) => s.does);
+
+/** The key that does now what this one came to do. */
+export const keyNow = (key: string): string => {
+  const found = layers.flat().find((s) => s.does && s.keys.includes(key));
+  return found ? keysOf(found)[0]! : key;
+};
 
 const held: (() => void)[] = [];
 
@@ -97,8 +115,8 @@ export function useShortcuts(shortcuts: Shortcut[], first = false): void {
       }
       const pressed = spelled(event);
       if (keeps(event.target, pressed)) return;
-      const found = shortcuts.find((s) => s.keys.includes(pressed));
-      if (!found) return;
+      const found = shortcuts.find((s) => keysOf(s).includes(pressed));
+      if (!found || !heard(pressed)) return;
       event.preventDefault();
       if (first) event.stopPropagation();
       found.run();

@@ -2,6 +2,7 @@
 import { Form } from "react-bootstrap";
 import { set, useWorkshop, type CaptureWish } from "../../session";
 import type { Puppet } from "../../wire/types";
+import { Select } from "../../ui/Select";
 
 export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
   const capture = useWorkshop((w) => w.capture);
@@ -30,7 +31,7 @@ export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
       ) : (
         <span>Select a joint to capture first</span>
       )}
-      <Form.Select
+      <Select
         size="sm"
         aria-label="What is captured"
         style={{ width: "auto" }}
@@ -40,8 +41,8 @@ export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
         <option value="place">{name ?? "joint"}: place</option>
         <option value="turn">{name ?? "joint"}: turn</option>
         <option value="whole">whole puppet: place</option>
-      </Form.Select>
-      <Form.Select
+      </Select>
+      <Select
         size="sm"
         aria-label="Speed of playing while capturing"
         style={{ width: "auto" }}
@@ -51,7 +52,7 @@ export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
         <option value={100}>full speed</option>
         <option value={50}>half speed</option>
         <option value={25}>quarter speed</option>
-      </Form.Select>
+      </Select>
       <Form.Check
         type="switch"
         id="count-in"

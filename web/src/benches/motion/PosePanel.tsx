@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { get, putBack, set, submit, tryCommand, useWorkshop } from "../../session";
 import { cardsOf } from "../../strip/PoseStrip";
-import { NumberField, Slider } from "../../ui/fields";
+import { NumberField, Slider, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import type { Command, Motion } from "../../wire/types";
 
@@ -23,11 +23,12 @@ export function PosePanel({ motion }: { motion: Motion }) {
     <Fold title={card.label ? `Pose: ${card.label}` : "Pose"} note={`frame ${card.frame + 1}`}>
       <div className="fields">
         <label htmlFor="pose-label">Label</label>
-        <Typed
+        <TextField
           id="pose-label"
-          key={`l${card.frame}${card.label}`}
+          key={`l${card.frame}`}
           value={card.label}
-          list={LABELS}
+          longest={40}
+          usual={LABELS}
           onCommit={(text) => put({ text })}
         />
         <label htmlFor="pose-length">Lasts</label>
@@ -57,10 +58,11 @@ export function PosePanel({ motion }: { motion: Motion }) {
           onChange={(e) => put({ breakdown: e.target.checked })}
         />
         <label htmlFor="pose-note">Note</label>
-        <Typed
+        <TextField
           id="pose-note"
-          key={`n${card.frame}${pose.note ?? ""}`}
+          key={`n${card.frame}`}
           value={pose.note ?? ""}
+          longest={400}
           onCommit={(note) => put({ note })}
         />
       </div>
@@ -68,48 +70,6 @@ export function PosePanel({ motion }: { motion: Motion }) {
       {next !== undefined && <Breakdown motion={motion} first={card.frame} next={next} end={card.end} />}
       {next === undefined && <p className="hint mb-0">A breakdown goes between two poses: key the next one first.</p>}
     </Fold>
-  );
-}
-
-function Typed({
-  id,
-  value,
-  list,
-  onCommit,
-}: {
-  id: string;
-  value: string;
-  list?: string[];
-  onCommit: (text: string) => void;
-}) {
-  const [text, setText] = useState<string | null>(null);
-  const done = () => {
-    if (text !== null && text.trim() !== value) onCommit(text.trim());
-    setText(null);
-  };
-  return (
-    <>
-      <input
-        id={id}
-        className="form-control form-control-sm"
-        maxLength={id === "pose-label" ? 40 : 400}
-        list={list ? `${id}-list` : undefined}
-        value={text ?? value}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={done}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") done();
-          if (e.key === "Escape") setText(null);
-        }}
-      />
-      {list && (
-        <datalist id={`${id}-list`}>
-          {list.map((l) => (
-            <option key={l} value={l} />
-          ))}
-        </datalist>
-      )}
-    </>
   );
 }
 

@@ -1,6 +1,6 @@
 /** The recipes of a motion: what they are, their parameters, done again as these move, and taken off again. */
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { get, notify, putBack, set, submit, submitTried, tryWhole, useWorkshop } from "../../session";
 import { ViewPicker } from "../../parts/turn/ViewPicker";
 import { Newest } from "../../stage/tool";
@@ -9,6 +9,7 @@ import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
 import type { Command, Motion, Preset, Puppet, Recipe } from "../../wire/types";
 import { PRESETS, RECIPES, started, type Kind, type Setting } from "./recipes";
+import { Select } from "../../ui/Select";
 
 const KINDS = Object.keys(RECIPES) as Kind[];
 
@@ -98,7 +99,7 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
       {recipe.kind === "gait" && (
         <div className="fields mb-2">
           <label htmlFor="gait-preset">Preset</label>
-          <Form.Select
+          <Select
             id="gait-preset"
             size="sm"
             value=""
@@ -108,9 +109,9 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
             {PRESETS.map((p) => (
               <option key={p}>{p}</option>
             ))}
-          </Form.Select>
+          </Select>
           <label htmlFor="gait-travel">Goes</label>
-          <Form.Select
+          <Select
             id="gait-travel"
             size="sm"
             value={recipe.travel ?? "spot"}
@@ -118,7 +119,7 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
           >
             <option value="spot">on the spot</option>
             <option value="forward">forward</option>
-          </Form.Select>
+          </Select>
           <ViewPicker
             id="gait-seen"
             label="Planned in"
@@ -132,7 +133,7 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
       {recipe.kind === "capture" && (
         <div className="fields mb-2">
           <label htmlFor="capture-thin">Keys</label>
-          <Form.Select
+          <Select
             id="capture-thin"
             size="sm"
             value={recipe.thin ?? "fewest"}
@@ -140,7 +141,7 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
           >
             <option value="fewest">as few as will do</option>
             <option value="every">on every n-th frame</option>
-          </Form.Select>
+          </Select>
         </div>
       )}
       {RECIPES[recipe.kind].settings

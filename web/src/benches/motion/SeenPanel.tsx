@@ -1,8 +1,8 @@
 /** What is seen on the stage besides the frame itself: onion skin and the path of the selected joint. */
-import { Form } from "react-bootstrap";
 import { set, setOnion, useWorkshop } from "../../session";
 import { NumberField, NumberRow, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
+import { Select } from "../../ui/Select";
 
 export function SeenPanel() {
   const onion = useWorkshop((w) => w.onion);
@@ -40,7 +40,7 @@ export function SeenPanel() {
                   onCommit={(v) => setOnion({ every: Math.round(v) })}
                 />
               )}
-              <Form.Select
+              <Select
                 id="onion-by"
                 size="sm"
                 value={onion.by}
@@ -48,7 +48,7 @@ export function SeenPanel() {
               >
                 <option value="frames">frames</option>
                 <option value="poses">pose</option>
-              </Form.Select>
+              </Select>
             </div>
             <span className="faint">How many</span>
             <div className="pair">
@@ -74,7 +74,7 @@ export function SeenPanel() {
               />
             </div>
             <label htmlFor="onion-look">Drawn</label>
-            <Form.Select
+            <Select
               id="onion-look"
               size="sm"
               value={onion.look}
@@ -82,7 +82,7 @@ export function SeenPanel() {
             >
               <option value="filled">filled</option>
               <option value="outline">as outlines</option>
-            </Form.Select>
+            </Select>
             <NumberRow
               id="onion-strength"
               label="Strength"

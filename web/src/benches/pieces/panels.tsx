@@ -1,11 +1,10 @@
 /** What the Pieces bench says of what is selected. */
-import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { shownDrawing } from "../../parts/DrawingsCard";
 import { ShapeCard } from "../../parts/ShapeCard";
 import { get, submit, useWorkshop } from "../../session";
 import { IconButton } from "../../ui/bits";
-import { NumberField } from "../../ui/fields";
+import { NumberField, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import type { Piece, Puppet, Side } from "../../wire/types";
 import type { PointEdit } from "./keys";
@@ -51,12 +50,6 @@ function SidePicker({ puppet, ids, side }: { puppet: Puppet; ids: string[]; side
 
 export function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
   const place = useWorkshop((w) => (w.pose?.places ?? w.plan?.places)?.[piece.id]);
-  const [name, setName] = useState<string | null>(null);
-  const commit = () => {
-    if (name?.trim() && name.trim() !== piece.name)
-      void submit({ do: "set-pieces", puppet: puppet.id, pieces: [piece.id], name: name.trim() });
-    setName(null);
-  };
   const put = (change: Partial<Record<"x" | "y" | "angle" | "sx" | "sy", number>>) => {
     if (!place) return;
     const [x, y, angle, , sx, sy] = place;
@@ -68,15 +61,13 @@ export function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }
         <label htmlFor="piece-name" className="faint small">
           Name
         </label>
-        <Form.Control
+        <TextField
+          key={piece.id}
           id="piece-name"
-          size="sm"
           className="mb-2"
-          value={name ?? piece.name}
-          maxLength={120}
-          onChange={(e) => setName(e.target.value)}
-          onBlur={commit}
-          onKeyDown={(e) => e.key === "Enter" && commit()}
+          value={piece.name}
+          needed
+          onCommit={(name) => void submit({ do: "set-pieces", puppet: puppet.id, pieces: [piece.id], name })}
         />
         <SidePicker puppet={puppet} ids={[piece.id]} side={piece.side} />
       </div>

@@ -10,6 +10,7 @@ import { Menu } from "../../ui/Menu";
 import { get, set, tell, useProduction } from "../../session";
 import { forgetPreset, keepPreset, ownPresets, PLAIN, PRESETS, type Wishes } from "./presets";
 import { FORMATS, type What } from "./what";
+import { Select } from "../../ui/Select";
 
 const SIZES = [
   ["Draft", 0.5],
@@ -145,7 +146,7 @@ export function OrderCard({
       </PanelHead>
       <div className="p-3 fields">
         <label htmlFor="r-what">Of</label>
-        <Form.Select id="r-what" size="sm" value={current.key} onChange={(e) => choose(e.target.value)}>
+        <Select id="r-what" size="sm" value={current.key} onChange={(e) => choose(e.target.value)}>
           {groups.map((group) => {
             const own = things.filter((w) => w.group === group);
             if (!own.length) return null;
@@ -157,9 +158,9 @@ export function OrderCard({
               own.map(option)
             );
           })}
-        </Form.Select>
+        </Select>
         <label htmlFor="r-format">As</label>
-        <Form.Select
+        <Select
           id="r-format"
           size="sm"
           value={format}
@@ -170,7 +171,7 @@ export function OrderCard({
               {f.name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
         <label htmlFor="r-first">From frame</label>
         <NumberField
           id="r-first"
@@ -194,7 +195,7 @@ export function OrderCard({
         {format !== "wav" && (
           <>
             <label htmlFor="r-size">Size</label>
-            <Form.Select
+            <Select
               id="r-size"
               size="sm"
               value={SIZES.find(([, k]) => Math.round((production.width ?? 1280) * k) === wide)?.[0] ?? ""}
@@ -208,7 +209,7 @@ export function OrderCard({
                   {name}: {Math.round((production.width ?? 1280) * k)} × {Math.round((production.height ?? 720) * k)}
                 </option>
               ))}
-            </Form.Select>
+            </Select>
             <label htmlFor="r-width">Width</label>
             <NumberField
               id="r-width"
@@ -220,7 +221,7 @@ export function OrderCard({
               onCommit={(v) => wish({ width: Math.round(v) })}
             />
             <label htmlFor="r-rate">Rate</label>
-            <Form.Select
+            <Select
               id="r-rate"
               size="sm"
               value={wishes.rate?.join("/") ?? ""}
@@ -234,19 +235,19 @@ export function OrderCard({
                   {rateName(n, d)}
                 </option>
               ))}
-            </Form.Select>
+            </Select>
             <label htmlFor="r-blur">Motion blur</label>
-            <Form.Select id="r-blur" size="sm" value={blur} onChange={(e) => wish({ blur: Number(e.target.value) })}>
+            <Select id="r-blur" size="sm" value={blur} onChange={(e) => wish({ blur: Number(e.target.value) })}>
               {BLURS.map(([n, name]) => (
                 <option key={n} value={n}>
                   {name}
                 </option>
               ))}
-            </Form.Select>
+            </Select>
             {!current.order.motion && (
               <>
                 <label htmlFor="r-pass">Pass</label>
-                <Form.Select
+                <Select
                   id="r-pass"
                   size="sm"
                   value={seenAs ?? ""}
@@ -256,7 +257,7 @@ export function OrderCard({
                   <option value="blocking">Blocking</option>
                   <option value="breakdown">Breakdown</option>
                   <option value="final">Final</option>
-                </Form.Select>
+                </Select>
               </>
             )}
           </>

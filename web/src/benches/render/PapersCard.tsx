@@ -1,11 +1,11 @@
 /** What is rendered as vectors, on paper, and as a timeline for other programs. */
 import { useRef, useState } from "react";
-import { Form } from "react-bootstrap";
 import { bringTimeline, notify } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { NumberField } from "../../ui/fields";
 import { animatedSvg, contactSheet, frameSvg, timelineFile } from "../../wire/http";
 import type { What } from "./what";
+import { Select } from "../../ui/Select";
 
 const EVERY = [
   [0, "of every pose"],
@@ -67,13 +67,13 @@ function Papers({ production, shot }: { production: string; shot: string | null 
     <>
       <div className="fields mt-3">
         <label htmlFor="p-every">Pictures</label>
-        <Form.Select id="p-every" size="sm" value={every} onChange={(e) => setEvery(Number(e.target.value))}>
+        <Select id="p-every" size="sm" value={every} onChange={(e) => setEvery(Number(e.target.value))}>
           {EVERY.map(([n, name]) => (
             <option key={n} value={n}>
               {name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
       </div>
       <div className="d-flex flex-column gap-1 mt-2">
         <Fetch href={contactSheet(production, shot, every || null)} icon="grid-3x3-gap">

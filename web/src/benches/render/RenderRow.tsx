@@ -1,7 +1,9 @@
 /** A render on the list: how far it is, and what can be done with it. */
+import { useState } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
 import { get, set, tell } from "../../session";
 import { cancelRender, removeRender, takeUpRender } from "../../wire/http";
+import { Asked } from "../../ui/Asked";
 import type { RenderView } from "../../wire/types";
 
 const STATES: Record<RenderView["state"], string> = {
@@ -33,6 +35,9 @@ export function RenderRow({
   };
 }) {
   const going = render.state === "running" || render.state === "waiting";
+  const [asking, setAsking] = useState(false);
+  // A film took its time; what came to nothing goes at once.
+  const drop = () => (render.ready ? setAsking(true) : remove());
   const remove = () =>
     void removeRender(production, render.id).then(() => {
       const left = { ...get().renders };
@@ -121,9 +126,20 @@ export function RenderRow({
         </a>
       )}
       {!going && (
-        <button type="button" className="icon-btn" aria-label={`Remove ${render.title}`} onClick={remove}>
+        <button type="button" className="icon-btn" aria-label={`Remove ${render.title}`} onClick={drop}>
           <i className="bi bi-trash" aria-hidden="true" />
         </button>
+      )}
+      {asking && (
+        <Asked
+          title={`Remove “${render.title}”?`}
+          keep="Keep it"
+          go="Remove it"
+          close={() => setAsking(false)}
+          run={remove}
+        >
+          The film goes from here; fetch it first if you want it. It can be rendered again.
+        </Asked>
       )}
     </div>
   );

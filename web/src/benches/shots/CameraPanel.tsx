@@ -1,10 +1,10 @@
 /** Details of the camera, of keys, and of what is heard. */
-import { Form } from "react-bootstrap";
 import { submit, useWorkshop } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { NumberRow, SwitchRow } from "../../ui/fields";
 import type { Ease, HeardSound, Shot } from "../../wire/types";
 import { keyAt, valueNow } from "./commands";
+import { Select } from "../../ui/Select";
 
 export function CameraPanel({ shot }: { shot: Shot }) {
   useWorkshop((w) => w.shotPlan);
@@ -162,7 +162,7 @@ export function KeysPanel({ shot }: { shot: Shot }) {
     <div className="card-sheet p-2 px-3">
       <div className="fields">
         <label htmlFor="e-ease">From this key on</label>
-        <Form.Select
+        <Select
           id="e-ease"
           size="sm"
           value=""
@@ -177,7 +177,7 @@ export function KeysPanel({ shot }: { shot: Shot }) {
               {e.name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
         {paths && (
           <>
             <span className="faint">Path</span>

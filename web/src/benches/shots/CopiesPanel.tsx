@@ -1,10 +1,10 @@
 /** Details of an element that is copied. */
-import { Form } from "react-bootstrap";
 import { motionsOf, submit, useWorkshop } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { ColourField, NumberRow } from "../../ui/fields";
 import type { Copies, Shot } from "../../wire/types";
 import { calledOf } from "./commands";
+import { Select } from "../../ui/Select";
 
 export function CopiesPanel({ shot, copies }: { shot: Shot; copies: Copies }) {
   const documents = useWorkshop((w) => w.documents);
@@ -15,26 +15,16 @@ export function CopiesPanel({ shot, copies }: { shot: Shot; copies: Copies }) {
     <Fold title="Copies">
       <div className="fields">
         <label htmlFor="x-motion">Each does</label>
-        <Form.Select
-          id="x-motion"
-          size="sm"
-          value={copies.motion ?? ""}
-          onChange={(e) => put({ motion: e.target.value })}
-        >
+        <Select id="x-motion" size="sm" value={copies.motion ?? ""} onChange={(e) => put({ motion: e.target.value })}>
           {!copies.motion && <option value="">nothing</option>}
           {motions.map((m) => (
             <option key={m.id} value={m.id}>
               {m.name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
         <label htmlFor="x-on">Go along</label>
-        <Form.Select
-          id="x-on"
-          size="sm"
-          value={copies.along ?? ""}
-          onChange={(e) => put({ along: e.target.value || null })}
-        >
+        <Select id="x-on" size="sm" value={copies.along ?? ""} onChange={(e) => put({ along: e.target.value || null })}>
           <option value="">with nobody</option>
           {Object.values(shot.cast ?? {}).map((c) =>
             c.kind === "member" ? (
@@ -43,7 +33,7 @@ export function CopiesPanel({ shot, copies }: { shot: Shot; copies: Copies }) {
               </option>
             ) : null,
           )}
-        </Form.Select>
+        </Select>
         <NumberRow
           id="x-count"
           label="How many"

@@ -1,10 +1,10 @@
 /** Posing who is picked, for this shot only: how the hand pulls, and a joint turned, moved or sized by numbers. */
-import { Form } from "react-bootstrap";
 import { get, set, useWorkshop } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { NumberRow } from "../../ui/fields";
 import type { Member, Pull } from "../../wire/types";
 import { keep } from "./posing";
+import { Select } from "../../ui/Select";
 
 const PULLS: { id: Pull; name: string }[] = [
   { id: "turn", name: "Turn" },
@@ -61,7 +61,7 @@ export function PosePanel({ member }: { member: Member }) {
           />
         ))}
         <label htmlFor="o-joint">Joint</label>
-        <Form.Select
+        <Select
           id="o-joint"
           size="sm"
           value={chosen?.id ?? ""}
@@ -73,7 +73,7 @@ export function PosePanel({ member }: { member: Member }) {
               {j.name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
         {chosen && (
           <>
             <NumberRow

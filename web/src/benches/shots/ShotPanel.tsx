@@ -1,5 +1,4 @@
 /** Details of the shot as a whole, and who can come into it. */
-import { Form } from "react-bootstrap";
 import { frameRate, freshId, get, playedOf, shotsOf, submit, useWorkshop, bringSound } from "../../session";
 import { SOUNDS } from "../voice/LinePanel";
 import { Fold } from "../../ui/Fold";
@@ -9,6 +8,7 @@ import type { Pass, Shot } from "../../wire/types";
 import { addCopies, addMember, toCast } from "./commands";
 import { clockTime } from "./ShotCards";
 import { useRef } from "react";
+import { Select } from "../../ui/Select";
 
 export const PASSES: { id: Pass; name: string; text: string }[] = [
   { id: "blocking", name: "Blocking", text: "poses held, no in-betweens" },
@@ -33,7 +33,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
         <label htmlFor="s-name">Name</label>
         <TextField id="s-name" value={shot.name} onCommit={(name) => void submit({ do: "set-shot", shot: id, name })} />
         <label htmlFor="s-pass">Pass</label>
-        <Form.Select
+        <Select
           id="s-pass"
           size="sm"
           value={shot.stage ?? "blocking"}
@@ -45,7 +45,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
               {p.name}: {p.text}
             </option>
           ))}
-        </Form.Select>
+        </Select>
         <NumberRow
           id="s-length"
           label="Length"
@@ -59,7 +59,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
         {shots[0]?.id !== id || join.kind === "fade" ? (
           <>
             <label htmlFor="s-join">Begins</label>
-            <Form.Select
+            <Select
               id="s-join"
               size="sm"
               value={join.kind}
@@ -68,15 +68,15 @@ export function ShotPanel({ shot }: { shot: Shot }) {
               <option value="cut">at once, with a cut</option>
               <option value="fade">fading in from a colour</option>
               {shots[0]?.id !== id && <option value="dissolve">dissolving from the one before</option>}
-            </Form.Select>
+            </Select>
           </>
         ) : (
           <>
             <label htmlFor="s-join">Begins</label>
-            <Form.Select id="s-join" size="sm" value={join.kind} onChange={() => setJoin({ kind: "fade" })}>
+            <Select id="s-join" size="sm" value={join.kind} onChange={() => setJoin({ kind: "fade" })}>
               <option value="cut">at once</option>
               <option value="fade">fading in from a colour</option>
-            </Form.Select>
+            </Select>
           </>
         )}
         {join.kind !== "cut" && (
@@ -102,7 +102,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
           </>
         )}
         <label htmlFor="s-close">Ends</label>
-        <Form.Select
+        <Select
           id="s-close"
           size="sm"
           value={close ? "fade" : "cut"}
@@ -110,7 +110,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
         >
           <option value="cut">at once, or as the next begins</option>
           <option value="fade">fading into a colour</option>
-        </Form.Select>
+        </Select>
         {close && (
           <>
             <NumberRow
@@ -135,17 +135,13 @@ export function ShotPanel({ shot }: { shot: Shot }) {
       <label className="faint small mt-2 d-block" htmlFor="s-note">
         Note
       </label>
-      <Form.Control
-        key={shot.note}
-        as="textarea"
+      <TextField
+        key={id}
         id="s-note"
-        rows={2}
-        size="sm"
-        maxLength={2000}
-        defaultValue={shot.note ?? ""}
-        onBlur={(e) =>
-          e.target.value !== (shot.note ?? "") && void submit({ do: "set-shot", shot: id, note: e.target.value })
-        }
+        lines={2}
+        longest={2000}
+        value={shot.note ?? ""}
+        onCommit={(note) => void submit({ do: "set-shot", shot: id, note })}
       />
     </Fold>
   );

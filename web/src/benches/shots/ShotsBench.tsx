@@ -171,7 +171,7 @@ function ShotBar({
         onClick={togglePosing}
       />
       <Menu
-        label="Lines that help to frame"
+        label="Guides: lines that help to frame"
         entries={[
           { text: "No guides", chosen: guides === "none", run: () => set({ guides: "none" }) },
           { text: "Thirds", chosen: guides === "thirds", run: () => set({ guides: "thirds" }) },

@@ -69,13 +69,20 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
     const gone = (now.skip ?? 0) + (motion?.cycle && now.stop == null ? ((now.first ?? 0) * 100) / speed : 0);
     for (let f = round - (((gone % round) + round) % round); f < now.frames; f += round) seams.push(f);
   }
+  const said = [
+    motion?.name ?? "?",
+    speed !== 100 && `${speed} %`,
+    now.reverse && "reversed",
+    now.play === "hold" && "held",
+    now.play === "once" && "once",
+  ].filter((s): s is string => !!s);
   return (
     <button
       ref={bar}
       type="button"
       className={`span-bar ${now.play ?? "loop"}${chosen ? " chosen" : ""}${(now.row ?? 0) > 0 ? " upper" : ""}`}
       style={{ left, width: Math.max(4, width), top, height }}
-      aria-label={`${motion?.name ?? "?"} from frame ${now.start + 1} to ${spanEnd(now)}`}
+      aria-label={`${said.join(" ")}, from frame ${now.start + 1} to ${spanEnd(now)}`}
       aria-pressed={chosen}
       title={`${motion?.name}: frames ${now.start + 1}–${spanEnd(now)}. Drag it, or trim its ends; Alt with the arrows moves it, with Shift its end`}
       onKeyDown={(e) => {
@@ -95,11 +102,10 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
         <i key={f} className="seam" style={{ left: f * time.step }} />
       ))}
       <span>
-        {motion?.name}
-        {speed !== 100 && <em> {speed} %</em>}
-        {now.reverse && <em> reversed</em>}
-        {now.play === "hold" && <em> held</em>}
-        {now.play === "once" && <em> once</em>}
+        {said[0]}
+        {said.slice(1).map((s) => (
+          <em key={s}> {s}</em>
+        ))}
       </span>
     </button>
   );

@@ -1,12 +1,12 @@
 /** Details of a span: which motion, when, how fast, and how it comes in. */
 import { useState } from "react";
-import { Form } from "react-bootstrap";
 import { freshId, motionsOf, set, submit, useWorkshop, type Bench } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { NumberRow, SwitchRow } from "../../ui/fields";
 import type { Member, Motion, Shot, Span } from "../../wire/types";
 import { AskSteps } from "./TravelPanel";
 import { setSpan, spanEnd } from "./commands";
+import { Select } from "../../ui/Select";
 
 export function SpanPanel({
   shot,
@@ -37,7 +37,7 @@ export function SpanPanel({
     <Fold title="Span" note={`frames ${span.start + 1}–${spanEnd(span)}`}>
       <div className="fields">
         <label htmlFor="n-motion">Motion</label>
-        <Form.Select
+        <Select
           id="n-motion"
           size="sm"
           value={span.motion}
@@ -48,7 +48,7 @@ export function SpanPanel({
               {m.name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
         <NumberRow
           id="n-start"
           label="From"
@@ -70,7 +70,7 @@ export function SpanPanel({
           onCommit={(v) => put({ frames: Math.round(v) })}
         />
         <label htmlFor="n-play">Plays</label>
-        <Form.Select
+        <Select
           id="n-play"
           size="sm"
           value={span.play ?? "loop"}
@@ -79,7 +79,7 @@ export function SpanPanel({
           <option value="loop">round and round</option>
           <option value="once">once</option>
           <option value="hold">holding one frame</option>
-        </Form.Select>
+        </Select>
         <NumberRow
           id="n-first"
           label="Begins at"

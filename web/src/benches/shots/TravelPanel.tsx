@@ -1,10 +1,10 @@
 /** How one of the cast is carried by its feet, and in how many steps. */
-import { Form } from "react-bootstrap";
 import { freshId, get, submit } from "../../session";
 import { AskNumbers } from "../../ui/AskNumbers";
 import { Fold } from "../../ui/Fold";
 import { NumberRow, SwitchRow } from "../../ui/fields";
 import type { Member, Shot, Travel } from "../../wire/types";
+import { Select } from "../../ui/Select";
 
 /** How a member gets on through the shot. */
 export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
@@ -16,7 +16,7 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
     <Fold title="Travel" note={{ none: "stays", straight: "straight on", way: "along a way" }[kind]}>
       <div className="fields">
         <label htmlFor="t-kind">Its feet</label>
-        <Form.Select
+        <Select
           id="t-kind"
           size="sm"
           value={kind}
@@ -30,7 +30,7 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
           <option value="none">step on the spot</option>
           <option value="straight">carry it straight on</option>
           <option value="way">carry it along a way</option>
-        </Form.Select>
+        </Select>
         {kind === "way" && (
           <SwitchRow
             id="t-turning"

@@ -1,9 +1,9 @@
 /** The selected word or sound: what it is called, when it is heard, and whether it bears an accent. */
-import { Form } from "react-bootstrap";
 import { submit, useLine, useWorkshop } from "../../session";
 import { moveBoundary } from "../../ribbon/Tier";
 import { spansOf } from "../../ribbon/ribbon";
 import { NumberRow, TextField } from "../../ui/fields";
+import { Select } from "../../ui/Select";
 
 export function EntryPanel() {
   const line = useLine();
@@ -41,7 +41,7 @@ export function EntryPanel() {
         {word && (
           <>
             <label htmlFor="entry-accent">Accent</label>
-            <Form.Select
+            <Select
               id="entry-accent"
               size="sm"
               value={word.accent == null ? "auto" : word.accent ? "yes" : "no"}
@@ -57,7 +57,7 @@ export function EntryPanel() {
               <option value="auto">as it is heard</option>
               <option value="yes">stressed</option>
               <option value="no">not stressed</option>
-            </Form.Select>
+            </Select>
           </>
         )}
       </div>

@@ -1,6 +1,6 @@
 /** The lines of a motion, and of the one that is worked on its text, its chart, and how it is heard. */
 import { useEffect, useRef, useState } from "react";
-import { Button, Form, ProgressBar } from "react-bootstrap";
+import { Button, ProgressBar } from "react-bootstrap";
 import { useQuery } from "@tanstack/react-query";
 import * as http from "../../wire/http";
 import {
@@ -25,6 +25,7 @@ import { Menu } from "../../ui/Menu";
 import { Row, Rows } from "../../ui/Rows";
 import type { Motion, Voice } from "../../wire/types";
 import { testLine } from "./commands";
+import { Select } from "../../ui/Select";
 
 export const SOUNDS = "audio/*,video/*,.wav,.flac,.ogg,.mp3,.mp4,.mov,.webm,.mkv";
 
@@ -143,8 +144,13 @@ function TextPanel({ line }: { line: Line }) {
   const [language, setLanguage] = useState(voice.language ?? "en-us");
   useEffect(() => setLanguage(voice.language ?? "en-us"), [voice.language]);
   const input = useRef<HTMLInputElement>(null);
+  const dropped = useRef(false);
   const written = text ?? voice.text ?? "";
   const keepText = () => {
+    if (dropped.current) {
+      dropped.current = false;
+      return;
+    }
     // What was typed stays in sight until it is saved: the button beside it may be what was left for.
     if (text === null || text === voice.text) setText(null);
     else
@@ -173,19 +179,20 @@ function TextPanel({ line }: { line: Line }) {
         onBlur={keepText}
         onKeyDown={(e) => {
           if (e.key === "Escape") {
+            dropped.current = true;
             setText(null);
             e.currentTarget.blur();
           }
         }}
       />
       <div className="d-flex gap-1 my-1 align-items-center">
-        <Form.Select size="sm" aria-label="Language" value={language} onChange={(e) => setLanguage(e.target.value)}>
+        <Select size="sm" aria-label="Language" value={language} onChange={(e) => setLanguage(e.target.value)}>
           {(languages.data ?? [{ code: language, name: language }]).map((l) => (
             <option key={l.code} value={l.code}>
               {l.name}
             </option>
           ))}
-        </Form.Select>
+        </Select>
       </div>
       {listening ? (
         <div className="d-flex align-items-center gap-2" role="status" aria-live="polite">

@@ -139,7 +139,7 @@ function Grid({
                 type="button"
                 className="put"
                 aria-pressed={now?.id === mouth.id}
-                aria-label={`Put in ${mouth.name}`}
+                aria-label={`Put in ${mouth.name}${n < 10 ? `, key ${DIGITS[n]}` : ""}`}
                 title={`${mouth.name}: put it on this frame${keys.length ? ` (${keys.join(" ").toUpperCase()})` : ""}`}
                 style={{ background: chart.backing?.slice(0, 7) }}
                 draggable={value !== undefined && chart.piece !== null}

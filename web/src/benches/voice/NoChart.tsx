@@ -1,8 +1,9 @@
 /** What the bench says of a puppet whose mouths nobody has told: which piece or dial has them. */
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { submit, type Bench } from "../../session";
 import type { Puppet } from "../../wire/types";
+import { Select } from "../../ui/Select";
 
 export function NoChart({ puppet, go }: { puppet: Puppet; go: (bench: Bench) => void }) {
   const dials = Object.values(puppet.dials ?? {}).filter((d) => (d.stops ?? []).length > 1);
@@ -20,7 +21,7 @@ export function NoChart({ puppet, go }: { puppet: Puppet; go: (bench: Bench) => 
             which.
           </p>
           <div className="d-flex gap-1">
-            <Form.Select
+            <Select
               size="sm"
               aria-label="Piece with the mouths"
               value={chosen}
@@ -36,7 +37,7 @@ export function NoChart({ puppet, go }: { puppet: Puppet; go: (bench: Bench) => 
                   dial “{d.name}” ({d.stops!.length} stops)
                 </option>
               ))}
-            </Form.Select>
+            </Select>
             <Button
               size="sm"
               className="text-nowrap"

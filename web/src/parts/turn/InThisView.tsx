@@ -1,8 +1,9 @@
 /** How the selected piece and its joint are in one view: drawing, seen or not, in front of what, and where it turns. */
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { drawRightWayRound, submit, useWorkshop } from "../../session";
 import { NumberRow, SwitchRow } from "../../ui/fields";
 import type { Dial, Piece, Puppet, TurnView } from "../../wire/types";
+import { Select } from "../../ui/Select";
 
 type View = NonNullable<Dial["stops"]>[number];
 
@@ -28,7 +29,7 @@ export function InThisView({ puppet, view, whole, base, keep, again }: Props) {
         {view.at > 0 && piece.drawings.length > 1 && (
           <>
             <label htmlFor="view-drawing">Shows</label>
-            <Form.Select
+            <Select
               id="view-drawing"
               size="sm"
               aria-label={`Drawing of ${piece.name} in this view`}
@@ -41,7 +42,7 @@ export function InThisView({ puppet, view, whole, base, keep, again }: Props) {
                   {d.name}
                 </option>
               ))}
-            </Form.Select>
+            </Select>
           </>
         )}
         <SwitchRow

@@ -9,6 +9,7 @@ import type { Dial, Puppet } from "../../wire/types";
 import { InThisView } from "./InThisView";
 import { ViewFields } from "./ViewFields";
 import { ViewStrip } from "./ViewStrip";
+import { Select } from "../../ui/Select";
 
 const slider = trier((tried) => tryPose(0, tried));
 
@@ -96,7 +97,7 @@ function Views({ puppet, dial, named }: { puppet: Puppet; dial: Dial; named: rea
       </div>
       <div className="fields mt-1">
         <label htmlFor="turn-between">Between views</label>
-        <Form.Select
+        <Select
           id="turn-between"
           size="sm"
           value={dial.between ?? "hold"}
@@ -110,7 +111,7 @@ function Views({ puppet, dial, named }: { puppet: Puppet; dial: Dial; named: rea
         >
           <option value="hold">held</option>
           <option value="morph">morph</option>
-        </Form.Select>
+        </Select>
       </div>
       {view && <ViewFields key={view.at} view={view} whole={whole} base={base} moved={setAt} />}
       {view && whole && (

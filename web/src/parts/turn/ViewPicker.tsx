@@ -1,6 +1,6 @@
 /** From where something is made to be seen: one of the views of a puppet that can be turned. */
-import { Form } from "react-bootstrap";
 import { turnaroundOf, type Puppet } from "../../wire/types";
+import { Select } from "../../ui/Select";
 
 interface Props {
   id: string;
@@ -20,7 +20,7 @@ export function ViewPicker({ id, label, puppet, value, untold, onPick }: Props) 
   return (
     <>
       <label htmlFor={id}>{label}</label>
-      <Form.Select
+      <Select
         id={id}
         size="sm"
         value={value ?? ""}
@@ -33,7 +33,7 @@ export function ViewPicker({ id, label, puppet, value, untold, onPick }: Props) 
             the {v.name || `${v.at}°`}
           </option>
         ))}
-      </Form.Select>
+      </Select>
     </>
   );
 }

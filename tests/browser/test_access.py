@@ -1,0 +1,179 @@
+"""Every bench for every hand and eye: by keys alone, heard, and without what WCAG calls serious."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.hands import bench, drawn, saved
+from tests.browser.test_lists import production as production
+from tests.conftest import ROOT, Service
+from tests.service.test_http import documents
+
+__all__ = ["production"]
+AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+BENCHES = ("Pieces", "Rig", "Motion", "Voice", "Shots", "Render")
+
+
+def serious(page: Page) -> list[str]:
+    """What axe finds that is serious or worse: which rule, and where first."""
+    page.evaluate(AXE.read_text())
+    found: dict[str, Any] = page.evaluate("rules => axe.run(document, { runOnly: rules })", RULES)
+    return [
+        f"{v['id']} at {n['target'][0]}: {n['html'][:160]}"
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+        for n in v["nodes"][:3]
+    ]
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_no_bench_has_a_serious_barrier(demo: Service, new_page: Callable[..., Page], theme: str) -> None:
+    page = new_page()
+    page.goto(demo.address)
+    expect(page.get_by_text("Last ferry at nine").first).to_be_visible()
+    page.evaluate("theme => (document.documentElement.dataset.bsTheme = theme)", theme)
+    assert serious(page) == []
+    page.get_by_text("Last ferry at nine").first.click()
+    for name in BENCHES:
+        bench(page, name)
+        expect(page.get_by_role("heading", level=1)).to_contain_text(name)
+        page.wait_for_load_state("networkidle")
+        assert serious(page) == [], name
+    # The sheet of shortcuts, the settings of the production and a menu.
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    assert serious(page) == []
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+def test_a_bench_says_what_it_is_and_takes_the_focus(demo: Service, new_page: Callable[..., Page]) -> None:
+    page = new_page()
+    page.goto(demo.address)
+    page.get_by_text("Last ferry at nine").first.click()
+    bench(page, "Motion")
+    drawn(page)
+    heading = page.get_by_role("heading", level=1)
+    expect(heading).to_be_focused()
+    expect(heading).to_have_text(re.compile("^Motion, .+"))
+    expect(page).to_have_title(re.compile("^Motion, .+, Last ferry at nine, Sorvan$"))
+    assert page.get_by_role("main").count() == 1
+    # The tab key finds the way past the top first.
+    page.reload()
+    drawn(page)
+    page.keyboard.press("Tab")
+    skip = page.get_by_role("link", name="Skip to the Motion bench")
+    expect(skip).to_be_focused()
+    box = skip.bounding_box()
+    assert box is not None and box["y"] >= 0, "it is seen while it has the focus"
+    page.keyboard.press("Enter")
+    expect(heading).to_be_focused()
+
+
+def test_a_production_that_is_not_there_says_so(shared: Service, new_page: Callable[..., Page]) -> None:
+    page = new_page()
+    page.goto(f"{shared.address}/p/nowhere/motion")
+    expect(page.get_by_role("heading", name="There is no such production")).to_be_visible()
+    page.get_by_role("link", name="All productions").click()
+    expect(page.get_by_role("button", name="New production")).to_be_visible()
+
+
+def test_a_list_walked_over_by_keys_changes_nothing_until_enter(
+    shared: Service, production: str, new_page: Callable[..., Page]
+) -> None:
+    client = shared.client()
+    page = new_page()
+    page.goto(f"{shared.address}/p/{production}/rig")
+    page.get_by_role("treeitem").filter(has=page.get_by_title("body", exact=True)).first.click()
+    side = page.get_by_label("Side", exact=True)
+    before = documents(client, production)["a"]
+    held = side.input_value()
+    side.focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    walked = side.input_value()
+    assert walked != held
+    assert documents(client, production)["a"] == before, "walked over, nothing is changed"
+    page.keyboard.press("Escape")
+    assert side.input_value() == held
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    saved(page)
+    assert documents(client, production)["a"] != before
+    # The name of a joint: Escape drops what was typed.
+    name = page.get_by_label("Name of the joint")
+    name.fill("something else")
+    name.press("Escape")
+    expect(name).to_have_value("body")
+    # What hangs on a joint can't carry it.
+    hung = page.get_by_label("Hangs on")
+    names = {p["name"]: p for p in documents(client, production)["a"]["joints"].values()}
+    below = [n for n, j in names.items() if j["parent"] == names["body"]["id"]]
+    offered = hung.locator("option").all_inner_texts()
+    assert not set(below) & set(offered) and "body" not in offered
+
+
+def test_the_focus_goes_on_where_something_is_removed(
+    shared: Service, production: str, new_page: Callable[..., Page]
+) -> None:
+    page = new_page()
+    page.goto(f"{shared.address}/p/{production}/pieces")
+    rows = page.get_by_role("grid", name="Pieces").get_by_role("row")
+    expect(rows).to_have_count(2)
+    rows.first.focus()
+    page.keyboard.press("Enter")
+    # From a button of a panel nothing on the bench is deleted.
+    page.get_by_role("button", name="centre", exact=True).first.focus()
+    page.keyboard.press("Delete")
+    page.wait_for_timeout(300)
+    expect(rows).to_have_count(2)
+    rows.first.focus()
+    page.keyboard.press("Delete")
+    saved(page)
+    expect(rows).to_have_count(1)
+    expect(rows.first).to_be_focused()
+
+
+def test_single_keys_can_be_changed_and_switched_off(
+    shared: Service, production: str, new_page: Callable[..., Page]
+) -> None:
+    page = new_page()
+    page.goto(f"{shared.address}/p/{production}/pieces")
+    ellipse, rectangle = (page.get_by_role("button", name=re.compile(f"^{n}")) for n in ("Ellipse", "Rectangle"))
+    expect(ellipse).to_be_visible()
+    page.keyboard.press("e")
+    expect(ellipse).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("v")
+    # Another key for it; one that is taken is not given twice.
+    page.keyboard.press("?")
+    line = page.get_by_role("dialog").get_by_role("row").filter(has_text="Draw: ellipse")
+    line.get_by_role("button", name="E", exact=True).click()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog").get_by_role("status")).to_contain_text("Choose another key")
+    line.get_by_role("button", name="E", exact=True).click()
+    page.keyboard.press("9")
+    expect(line.get_by_role("button", name="9", exact=True)).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.keyboard.press("e")
+    expect(ellipse).to_have_attribute("aria-pressed", "false")
+    page.keyboard.press("9")
+    expect(ellipse).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("v")
+    # Switched off no single key does anything, and the browser keeps that.
+    page.keyboard.press("?")
+    page.get_by_label("Single keys do something by themselves").uncheck()
+    page.keyboard.press("Escape")
+    page.reload()
+    expect(ellipse).to_be_visible()
+    page.keyboard.press("9")
+    page.keyboard.press("r")
+    page.wait_for_timeout(300)
+    for button in (ellipse, rectangle):
+        expect(button).to_have_attribute("aria-pressed", "false")
