@@ -177,3 +177,28 @@ def test_single_keys_can_be_changed_and_switched_off(
     page.wait_for_timeout(300)
     for button in (ellipse, rectangle):
         expect(button).to_have_attribute("aria-pressed", "false")
+
+
+def test_the_page_is_as_the_system_asks(shared: Service, production: str, new_page: Callable[..., Page]) -> None:
+    page = new_page()
+    page.emulate_media(color_scheme="dark", reduced_motion="reduce", forced_colors="active")
+    page.goto(f"{shared.address}/p/{production}/pieces")
+    button = page.get_by_role("button", name=re.compile("^Ellipse"))
+    expect(button).to_be_visible()
+
+    def style(name: str) -> str:
+        return str(button.evaluate("(e, name) => getComputedStyle(e)[name]", name))
+
+    theme = "document.documentElement.dataset.bsTheme"
+    assert page.evaluate(theme) == "dark"
+    assert float(style("transitionDuration").removesuffix("s")) < 0.001
+    assert style("borderTopStyle") == "solid", "in the system's colours a button has an edge"
+    # The system turns light, and so does the page; what the user chose here goes before that.
+    page.emulate_media(color_scheme="light")
+    page.wait_for_function(f"{theme} === 'light'")
+    page.get_by_role("button", name="Dim workshop").click()
+    page.emulate_media(color_scheme="dark")
+    page.emulate_media(color_scheme="light")
+    page.reload()
+    expect(button).to_be_visible()
+    assert page.evaluate(theme) == "dark"

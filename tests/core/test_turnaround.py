@@ -16,7 +16,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.rig.views import view_of
+from sorvan.core.rig.views import drawn_by_view, view_of
 from tests.core.shelf import Shelf
 from tests.core.test_becoming import steam
 from tests.core.worlds import do, piece
@@ -321,6 +321,25 @@ def test_pieces_named_by_view_become_views_foot_on_foot() -> None:
         assert p.drawings[1].pivot == pytest.approx(p.drawings[0].pivot)
     with pytest.raises(Refusal):
         do(made, {"do": "gather-views", "puppet": "a", "dial": "t"})
+
+
+def test_groups_tell_the_view_of_what_is_in_them() -> None:
+    """Of two pieces of one name the second came in with a number; what has numbers of its own keeps them."""
+    documents = Documents({"p": Production(id="p", name="Quay")})
+    documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Porter"})
+    groups = [{"id": "f", "name": "Front"}, {"id": "s", "name": "Side view"}]
+    inside = [("head", "f"), ("hand 1", "f"), ("hand 2", "f"), ("cap", None),
+              ("head", "s"), ("hand 1", "s"), ("hand 2", "s"), ("cap", "s")]  # fmt: skip
+    pieces = [{**piece(f"p{n}", 10 * n, 0), "name": name, "group": g} for n, (name, g) in enumerate(inside)]
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": pieces, "groups": groups})
+    puppet = documents.puppet("a")
+    assert puppet.pieces["p4"].name == "head 2"
+    by = drawn_by_view(puppet)
+    assert by["head"] == {0.0: "p0", 90.0: "p4"}
+    assert by["cap"] == {0.0: "p3", 90.0: "p7"}
+    assert sorted(len(v) for v in by.values()) == [2, 2, 2, 2]
+    made = do(documents, {"do": "gather-views", "puppet": "a", "dial": "t"}).puppet("a")
+    assert [d.name for d in made.pieces["p0"].drawings] == ["front", "side"]
 
 
 def test_what_becomes_a_view_turns_about_its_own_pin_there() -> None:

@@ -16,8 +16,9 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import DialStop, Puppet
+from sorvan.core.rig.riding import with_drawing
 from sorvan.core.rig.skeleton import box_of, piece_worlds, rest_worlds
-from sorvan.core.rig.views import boxes, drawn_by_view
+from sorvan.core.rig.views import boxes, drawn_by_view, view_of
 
 NEAR = 0.01
 """Units within which two pins lie at the same place."""
@@ -54,6 +55,7 @@ class GatherViews(Command):
             first, *others = (by[at] for at in sorted(by))
             gather = GatherDrawings(puppet=self.puppet, piece=first, others=tuple(others))
             documents = gather.result(documents)
+        documents = documents.with_(_called(documents.puppet(self.puppet), puppet, named))
         after = documents.puppet(self.puppet)
         dial = turnaround(after, self.dial)
         names = dict(USUAL)
@@ -92,6 +94,19 @@ class GatherViews(Command):
 
     def label(self, documents: Documents) -> str:
         return f"Make views of “{documents.puppet(self.puppet).name}” by name"
+
+
+def _called(puppet: Puppet, before: Puppet, named: Mapping[str, Mapping[float, str]]) -> Puppet:
+    """The puppet whose new drawings are called by their views, where their own names did not tell them."""
+    names = dict(USUAL)
+    for by in named.values():
+        held = puppet.pieces[by[min(by)]]
+        if len(held.drawings) != len(by):
+            continue
+        for at, drawing in zip(sorted(by), held.drawings, strict=True):
+            if view_of(before.pieces[by[at]].name) is None:
+                puppet = with_drawing(puppet, puppet.pieces[held.id], drawing.changed(name=names[at]))
+    return puppet
 
 
 def _shown_in(

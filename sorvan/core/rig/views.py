@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 
 from sorvan.core.model.puppet import Puppet
 
@@ -35,25 +35,36 @@ def view_of(name: str) -> tuple[float, str, str] | None:
 
 def drawn_by_view(puppet: Puppet) -> dict[str, dict[float, str]]:
     """Pieces that are the same thing in several views: by what it is called, a piece's id for each view's degrees. A
-    name tells the view itself, or that of a group it is in does."""
-    found: dict[str, dict[float, str]] = {}
+    name tells the view itself, or that of a group it is in does; what is named without a view beside others that are is
+    as seen from the front."""
+    told: list[tuple[float, str, str]] = []
+    plain: dict[str, str] = {}
     for id in puppet.order:
         piece = puppet.pieces[id]
         own = view_of(piece.name)
         if own is not None and own[2]:
-            found.setdefault(own[2].lower(), {}).setdefault(own[0], id)
+            told.append((own[0], own[2].lower(), id))
             continue
-        for group in puppet.around(piece):
-            told = view_of(group.name)
-            if told is not None:
-                found.setdefault(piece.name.lower(), {}).setdefault(told[0], id)
-                break
-    for id in puppet.order:
-        # What is named without a view beside others that are is as seen from the front.
-        name = puppet.pieces[id].name.lower()
-        if name in found and view_of(name) is None:
-            found[name].setdefault(0.0, id)
+        around = (view_of(group.name) for group in puppet.around(piece))
+        group = next((view for view in around if view is not None), None)
+        if group is not None:
+            told.append((group[0], piece.name.lower(), id))
+        else:
+            plain.setdefault(piece.name.lower(), id)
+    found: dict[str, dict[float, str]] = {}
+    for at, name, id in told:
+        elsewhere = {other for view, other, _ in told if view != at} | plain.keys()
+        found.setdefault(_shared(name, elsewhere), {}).setdefault(at, id)
+    for name in found.keys() & plain.keys():
+        found[name].setdefault(0.0, plain[name])
     return {name: by for name, by in found.items() if len(by) > 1}
+
+
+def _shared(name: str, elsewhere: Set[str]) -> str:
+    """What a thing is called in all views, of which others have these names. Where two groups hold a “head” each, the
+    second came in as “head 2”."""
+    bare = re.sub(r"[\s_-]+\d+$", "", name)
+    return bare if name not in elsewhere and bare in elsewhere else name
 
 
 def boxes(
