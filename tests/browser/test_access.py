@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import bench, drawn, saved
+from tests.browser.hands import bench, drawn, eventually, saved
 from tests.browser.test_lists import production as production
 from tests.conftest import ROOT, Service
 from tests.service.test_http import documents
@@ -195,7 +195,7 @@ def test_the_page_is_as_the_system_asks(shared: Service, production: str, new_pa
     assert style("borderTopStyle") == "solid", "in the system's colours a button has an edge"
     # The system turns light, and so does the page; what the user chose here goes before that.
     page.emulate_media(color_scheme="light")
-    page.wait_for_function(f"{theme} === 'light'")
+    eventually(lambda: page.evaluate(theme), "light")
     page.get_by_role("button", name="Dim workshop").click()
     page.emulate_media(color_scheme="dark")
     page.emulate_media(color_scheme="light")

@@ -129,7 +129,7 @@ def test_a_click_picks_what_is_seen_and_the_next_click_what_lies_behind(
     page.goto(f"{shared.address}/p/{production}/pieces")
     stage = drawn(page)
 
-    chosen = page.locator('[role="option"][aria-selected="true"] .name')
+    chosen = page.locator('[role="row"][aria-selected="true"] .name')
 
     stage.click((5, 50))
     expect(chosen).to_have_text(["ring"])

@@ -347,7 +347,7 @@ def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
     saved(page)
     assert [s["start"] for s in spans()] == [1, 30, 44]
     # A copy of its own keeps what is changed in it to this shot.
-    page.get_by_role("button", name="Run, it leaves at nine, from frame 31").click()
+    page.get_by_role("button", name="Run, it leaves at nine from frame 31").click()
     page.get_by_role("button", name="Own copy").click()
     saved(page)
     own = spans()[1]["motion"]
@@ -433,6 +433,8 @@ def test_somebody_is_posed_in_one_shot_by_hand_and_by_numbers(
     page.locator(".row-head .name", has_text="Conductor").click()
     frame(page, 40)
     page.keyboard.press("p")
+    expect(page.locator("[data-handle='joint:c-left-hand']")).to_be_visible()
+    settle(page)
     hand = page.locator("[data-handle='joint:c-left-hand']").bounding_box()
     elbow = page.locator("[data-handle='joint:c-left-forearm']").bounding_box()
     assert hand is not None and elbow is not None

@@ -82,7 +82,7 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
       type="button"
       className={`span-bar ${now.play ?? "loop"}${chosen ? " chosen" : ""}${(now.row ?? 0) > 0 ? " upper" : ""}`}
       style={{ left, width: Math.max(4, width), top, height }}
-      aria-label={`${said.join(" ")}, from frame ${now.start + 1} to ${spanEnd(now)}`}
+      aria-label={`${said.join(" ")} from frame ${now.start + 1} to ${spanEnd(now)}`}
       aria-pressed={chosen}
       title={`${motion?.name}: frames ${now.start + 1}–${spanEnd(now)}. Drag it, or trim its ends; Alt with the arrows moves it, with Shift its end`}
       onKeyDown={(e) => {
