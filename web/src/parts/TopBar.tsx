@@ -1,7 +1,7 @@
 /** The top of the workshop: the production, the benches in the order people work, undo, and how things stand. */
 import { rateName, RATES } from "./rates";
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useMemo, useState, useSyncExternalStore } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { Link, NavLink } from "react-router";
 import { useShallow } from "zustand/react/shallow";
@@ -90,8 +90,16 @@ export function TopBar({ go }: { go: (bench: Bench) => void }) {
   );
 }
 
+/** Whether the page is dim, by the user's choice or as the system is. */
+const isDim = () => document.documentElement.dataset.bsTheme === "dark";
+const whenDressed = (tell: () => void) => {
+  const observer = new MutationObserver(tell);
+  observer.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
+  return () => observer.disconnect();
+};
+
 function ThemeButton() {
-  const [dim, setDim] = useState(document.documentElement.dataset.bsTheme === "dark");
+  const dim = useSyncExternalStore(whenDressed, isDim);
   return (
     <IconButton
       icon={dim ? "sun" : "lamp"}
@@ -99,7 +107,6 @@ function ThemeButton() {
       onClick={() => {
         document.documentElement.dataset.bsTheme = dim ? "light" : "dark";
         keep("theme", dim ? "light" : "dark");
-        setDim(!dim);
       }}
     />
   );
