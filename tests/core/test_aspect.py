@@ -207,6 +207,17 @@ def test_working_out_only_what_changed_gives_exactly_the_whole(
         assert np.array_equal(one.pieces[:, :, 0], whole.pieces[:, :, frame])
 
 
+@pytest.mark.parametrize(("turn", "wanted"), [(50.0, 80.0), (70.0, 90.0), (-40.0, 20.0)])
+def test_limits_count_from_how_a_joint_lies_in_its_view(turn: float, wanted: float) -> None:
+    views = [{"at": 0, "name": "front"}, {"at": 90, "name": "side", "values": {"near0-shin.turn": [30]}}]
+    documents = turning(walker(), views)
+    limits = {"low": -10, "high": 60}
+    documents = do(documents, {"do": "set-joints", "puppet": "a", "joints": ["near0-shin"], "limits": limits})
+    documents = keyed(made_for(documents, 90), key("near0-shin", "turn", 0, turn))
+    evaluation = Evaluation.full(documents.puppet("a"), documents.motion("m"))
+    assert evaluation.values["near0-shin.turn"][0, 0] == pytest.approx(wanted)
+
+
 def test_a_motion_is_made_for_a_view_that_there_is() -> None:
     plain = walker()
     for documents, at in ((plain, 90.0), (turning(plain), 270.0)):

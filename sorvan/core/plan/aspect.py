@@ -13,12 +13,11 @@ import numpy as np
 
 from sorvan.core.geometry import Floats, place_in
 from sorvan.core.model.base import remembered
-from sorvan.core.model.channel import channel_id
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.joints import compose_rows, fill_locals
 from sorvan.core.plan.rig import Rig
-from sorvan.core.plan.turning import Between, stand, turn, turnaround_of
-from sorvan.core.plan.values import ASPECT, SEEN, Values
+from sorvan.core.plan.turning import Between, aspect_of, stand, turnaround_of, turned_to
+from sorvan.core.plan.values import ASPECT, Values
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import children
@@ -58,16 +57,12 @@ def widths(puppet: Puppet, values: Values) -> Floats | None:
     """How far what goes across in what is played goes across in the view that is seen, at each time: less, or the other
     way, where it is made for another view. None where none is."""
     dial = turnaround_of(puppet)
-    if dial is None or SEEN not in values:
+    at, seen = (None, None) if dial is None else turned_to(dial, values)
+    if dial is None or at is None or seen is None:
         return None
-    found = dict(values)
-    held = values.get(channel_id(dial.id, "dial"))
-    turn(puppet, dial, None if held is None else held[0], found, values[SEEN].shape[1])
-    aspect = found.get(ASPECT)
-    if aspect is None:
-        return None
-    there = Between.of(dial, aspect[1])
-    return np.where(aspect[0] > 0, _across(there, aspect[1] - aspect[2]), 1.0)
+    there = Between.of(dial, at)
+    aspect = aspect_of(dial, at, seen, there)
+    return None if aspect is None else np.where(aspect[0] > 0, _across(there, aspect[1] - aspect[2]), 1.0)
 
 
 def _across(there: Between, apart: Floats) -> Floats:
@@ -174,7 +169,10 @@ def _bones(puppet: Puppet) -> dict[str, str]:
     return found
 
 
+_twins = remembered(twins)
+
+
 def _twin_rows(puppet: Puppet, rig: Rig) -> list[int]:
     """For each row that of its joint's twin, or its own."""
-    pairs = twins(puppet)
+    pairs = _twins(puppet)
     return [rig.row.get(pairs.get(id, id), row) for row, id in enumerate(rig.skeleton.ids)]

@@ -7,7 +7,7 @@ import numpy as np
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, channel_id
 from sorvan.core.model.puppet import Dial, Puppet
-from sorvan.core.plan.turning import turn
+from sorvan.core.plan.turning import turn, turnaround_of
 from sorvan.core.plan.values import AT_REST, Values, added, kind_of
 
 
@@ -20,11 +20,7 @@ def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]
     found = dict(values)
     for dial in puppet.dials.values():
         held = values.get(channel_id(dial.id, "dial"))
-        if dial.turns:
-            turn(puppet, dial, None if held is None else held[0], found, frames)
-        elif held is None or not dial.stops:
-            continue
-        else:
+        if held is not None and dial.stops and not dial.turns:
             _apply(dial, np.clip(held[0], dial.low, dial.high), found, frames)
     for joint in puppet.joints.values():
         id = channel_id(joint.id, "turn")
@@ -32,6 +28,9 @@ def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]
             low, high = joint.limits.low, joint.limits.high
             if found[id].min(initial=0.0) < low or found[id].max(initial=0.0) > high:
                 found[id] = np.minimum(np.maximum(found[id], low), high)
+    # Limits count from how a joint lies in its view, as they do from its rest.
+    if (turning := turnaround_of(puppet)) is not None:
+        turn(puppet, turning, found, frames)
     return found
 
 

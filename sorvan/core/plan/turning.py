@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, channel_id
 from sorvan.core.model.puppet import ROOT, Dial, DialStop, Joint, Puppet, Role
-from sorvan.core.plan.values import AS_IT_TURNS, ASPECT, SEEN, added, joint_of, kind_of
+from sorvan.core.plan.values import AS_IT_TURNS, ASPECT, SEEN, Values, added, joint_of, kind_of
 from sorvan.core.rig.roles import roles_of
 
 Places = NDArray[np.intp]
@@ -56,18 +56,24 @@ class Between:
         return self.even(np.array([v.shortens(role) for v in self.views]))
 
 
-def turn(puppet: Puppet, dial: Dial, at: Floats | None, found: dict[str, Floats], frames: int) -> None:
-    """What a turnaround adds at these degrees, or where it is left as what is played is made to be seen.
+def turned_to(dial: Dial, values: Values) -> tuple[Floats | None, Floats | None]:
+    """From where the puppet is seen at each time, and what its motion is made for (degrees, `AS_IT_TURNS` where for
+    anything); None for what nothing tells. Where the dial is not told what is made for a view is seen from there."""
+    seen = values[SEEN][0] if SEEN in values else None
+    held = values.get(channel_id(dial.id, "dial"))
+    if held is not None:
+        return held[0], seen
+    return (None if seen is None else np.where(seen == AS_IT_TURNS, 0.0, seen)), seen
+
+
+def turn(puppet: Puppet, dial: Dial, found: dict[str, Floats], frames: int) -> None:
+    """What a turnaround adds to the values, at the degrees that they tell, or where it is left as what is played is made
+    to be seen.
 
     What is made for one view stands on that view; what it becomes seen from others comes of `ASPECT`. Everything else
     stands on the view it is in, turns made smaller as far as that shortens them.
     """
-    seen = found[SEEN][0] if SEEN in found else None
-    if seen is not None:
-        made_for = np.where(seen == AS_IT_TURNS, 0.0, seen)
-        at = made_for if at is None else at
-    if not dial.stops:
-        return
+    at, seen = turned_to(dial, found)
     if at is None:
         # How it is rigged may be without something that is seen from elsewhere.
         if not dial.views()[0].values or dial.views()[0].at != 0:
@@ -77,8 +83,9 @@ def turn(puppet: Puppet, dial: Dial, at: Floats | None, found: dict[str, Floats]
     free: Floats = np.ones(len(at))
     if seen is not None:
         free = np.where(seen == AS_IT_TURNS, 1.0, 0.0)
-        here = Between.of(dial, np.where(free > 0, at, made_for))
-        _aspect(dial, at, made_for, 1 - free, there, found)
+        here = Between.of(dial, np.where(free > 0, at, seen))
+        if (aspect := aspect_of(dial, at, seen, there)) is not None:
+            found[ASPECT] = aspect
     _shorten(puppet, there, free > 0, found)
     stand(puppet, here, found)
     for channel in sorted({c for v in there.views for c in v.values}):
@@ -131,14 +138,14 @@ def _table(views: Between, channel: str) -> Floats:
     return np.array([v.values.get(channel, NEUTRAL[kind_of(channel)]) for v in views.views], dtype=np.float64).T
 
 
-def _aspect(dial: Dial, at: Floats, made_for: Floats, made: Floats, there: Between, found: dict[str, Floats]) -> None:
+def aspect_of(dial: Dial, at: Floats, seen: Floats, there: Between) -> Floats | None:
+    """What goes under `ASPECT` where what is made for one view is seen from another; None if it never is."""
     # Where views are held, what moves is seen from where the view is that is held.
     places = np.array([v.at for v in there.views])
     held = at if dial.between == "morph" else places[there.nearest]
-    apart = np.abs(np.mod(held - made_for + 180.0, 360.0) - 180.0)
-    other = (made > 0) & (apart > 1e-9)
-    if other.any():
-        found[ASPECT] = np.where(other, np.stack([np.ones(len(held)), held, made_for]), 0.0)
+    apart = np.abs(np.mod(held - seen + 180.0, 360.0) - 180.0)
+    other = (seen != AS_IT_TURNS) & (apart > 1e-9)
+    return np.where(other, np.stack([np.ones(len(held)), held, seen]), 0.0) if other.any() else None
 
 
 def _shorten(puppet: Puppet, views: Between, free: NDArray[np.bool_], found: dict[str, Floats]) -> None:
