@@ -16,13 +16,13 @@ from sorvan.core.checks.rig import findings
 from sorvan.core.deform.bend import Weighted
 from sorvan.core.deform.sheet import SheetReady
 from sorvan.core.model.puppet import DialStop, Piece, Puppet
+from sorvan.core.plan.aspect import places_in_views
 from sorvan.core.plan.bending import Bender
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.turning import seen_from, turnaround_of
+from sorvan.core.plan.turning import turnaround_of
 from sorvan.core.rig.limits import rest_direction
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
 from sorvan.core.rig.sides import twins
-from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.core.rig.views import drawn_by_view
 from sorvan.service.messages import BendView, FindingView, MeshLetter, RigLetter, TurnView, ViewView
 
@@ -69,17 +69,21 @@ def _turn_view(puppet: Puppet) -> TurnView | None:
     dial = turnaround_of(puppet)
     if dial is None:
         return None
-    return TurnView(dial=dial.id, views=tuple(_view_view(puppet, v) for v in dial.views()), to_flip=bool(to_flip(dial)))
+    views = dial.views()
+    return TurnView(
+        dial=dial.id,
+        views=tuple(_view_view(v, p) for v, p in zip(views, places_in_views(puppet, views), strict=True)),
+        to_flip=bool(to_flip(dial)),
+    )
 
 
-def _view_view(puppet: Puppet, view: DialStop) -> ViewView:
-    worlds, middle = rest_worlds(seen_from(puppet, view.at)), puppet.origin[0]
+def _view_view(view: DialStop, places: dict[str, tuple[float, float]]) -> ViewView:
     return ViewView(
         at=view.at,
         values=dict(view.values),
         arms=view.shortens(ARM[0]),
         legs=view.shortens(LEG[0]),
-        places={id: (round(2 * middle - w.e if view.flips else w.e, 2), round(w.f, 2)) for id, w in worlds.items()},
+        places={id: (round(x, 2), round(y, 2)) for id, (x, y) in places.items()},
     )
 
 

@@ -9,7 +9,7 @@ from itertools import pairwise
 from sorvan.core.change.views import KeepView
 from sorvan.core.checks.finding import Finding
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
-from sorvan.core.plan.turning import seen_from
+from sorvan.core.plan.aspect import places_in_views
 from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import box_of, children, piece_worlds, rest_worlds
@@ -74,7 +74,7 @@ def jumping_joints(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
     times the sine of half the angle; how far that is the other views tell.
     """
     views = [v for v in dial.views() if v.at <= 180 and not v.flips]
-    rigged = [rest_worlds(seen_from(puppet, v.at)) for v in views]
+    rigged = places_in_views(puppet, views)
     still, carries = rest_worlds(puppet), {p.joint for p in puppet.pieces.values()}
     for joint in puppet.joints.values():
         if joint.parent is None or joint.handle or joint.id not in carries:
@@ -82,7 +82,7 @@ def jumping_joints(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
         bone = math.dist(still[joint.id].at, still[joint.parent].at)
         if bone <= 1:
             continue
-        off = [complex(*w[joint.id].at) - complex(*w[joint.parent].at) for w in rigged]
+        off = [complex(*w[joint.id]) - complex(*w[joint.parent]) for w in rigged]
         unseen = [_unseen(puppet, joint.id, v) for v in views]
         for n, (one, two) in enumerate(pairwise(views)):
             if unseen[n] or unseen[n + 1]:

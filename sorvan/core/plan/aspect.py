@@ -9,18 +9,20 @@ there the right arm is drawn as the left.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from sorvan.core.geometry import Floats, place_in
 from sorvan.core.model.base import remembered
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import DialStop, Puppet
 from sorvan.core.plan.joints import compose_rows, fill_locals
 from sorvan.core.plan.rig import Rig
 from sorvan.core.plan.turning import Between, aspect_of, stand, turnaround_of, turned_to
 from sorvan.core.plan.values import ASPECT, Values
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
 from sorvan.core.rig.sides import twins
-from sorvan.core.rig.skeleton import children
+from sorvan.core.rig.skeleton import children, skeleton_of
 
 FLAT = 1e-9
 """An area below which a joint has no inside to be turned by."""
@@ -42,7 +44,7 @@ def seen_from_elsewhere(puppet: Puppet, rig: Rig, values: Values, made: Floats, 
         return
     place, made_for = aspect[1, now], aspect[2, now]
     views = [Between.of(dial, at) for at in (place, made_for)]
-    there, here = (_standing(puppet, rig, v) for v in views)
+    there, here = (standing(puppet, v) for v in views)
     across = _across(views[0], place - made_for)
     played = made[:, :, now]
     away, linear = _moved(puppet, played, here)
@@ -73,15 +75,29 @@ def _across(there: Between, apart: Floats) -> Floats:
     return found
 
 
-def _standing(puppet: Puppet, rig: Rig, views: Between) -> Floats:
-    """Joints on the stage in a view with nothing played, `(joints, 6, frames)`."""
+def standing(puppet: Puppet, views: Between) -> Floats:
+    """Joints on the stage in views with nothing played, `(joints, 6, frames)`, in the rows of the skeleton."""
     values: dict[str, Floats] = {}
     stand(puppet, views, values)
-    block = np.empty((len(rig.skeleton.ids), 6, len(views.part)))
-    fill_locals(puppet, rig.skeleton, values, range(len(block)), block)
+    skeleton = skeleton_of(puppet)
+    block = np.empty((len(skeleton.ids), 6, len(views.part)))
+    fill_locals(puppet, skeleton, values, range(len(block)), block)
     worlds = np.empty(block.shape)
-    compose_rows(rig.skeleton, block, worlds, None)
+    compose_rows(skeleton, block, worlds, None)
     return worlds
+
+
+def places_in_views(puppet: Puppet, views: Sequence[DialStop]) -> list[dict[str, tuple[float, float]]]:
+    """Where joints lie on the stage in each of these views of its turnaround, all worked out together."""
+    dial = turnaround_of(puppet)
+    if dial is None or not views:
+        return []
+    worlds = standing(puppet, Between.of(dial, np.array([v.at for v in views])))
+    ids = skeleton_of(puppet).ids
+    return [
+        {id: (float(worlds[row, 4, k]), float(worlds[row, 5, k])) for row, id in enumerate(ids) if row}
+        for k in range(len(views))
+    ]
 
 
 def _points(puppet: Puppet, worlds: Floats) -> Floats:
