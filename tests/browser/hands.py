@@ -137,6 +137,18 @@ def decoded(png: bytes) -> NDArray[np.uint8]:
     return np.asarray(skia.Image.open(io.BytesIO(png)).toarray(colorType=skia.kRGBA_8888_ColorType))
 
 
+def carry(thing: Locator, onto: Locator) -> None:
+    """Drag a card or a row onto another. What lies under the pointer is only found once both rest, and the page is
+    told of it once more before letting go, as by any hand."""
+    mouse = thing.page.mouse
+    thing.hover()
+    mouse.down()
+    for _ in range(2):
+        onto.hover()
+        settle(thing.page)
+    mouse.up()
+
+
 def bench(page: Page, name: str) -> None:
     """Go to a bench by its tab."""
     page.get_by_role("navigation", name="Benches").get_by_text(name).click()

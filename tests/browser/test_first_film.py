@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Sheet, Stage, bench, document, eventually, saved, settle
+from tests.browser.hands import Sheet, Stage, bench, carry, document, eventually, saved, settle
 from tests.conftest import Service
 
 # A gull's wing: an upper part, a lower part, and a red tip to look for in the film.
@@ -93,12 +93,12 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
     stage.drag((400, 190), (300, 175))
     saved(page)
     rows = page.get_by_role("treeitem")
-    rows.filter(has_text="upper wing").drag_to(rows.filter(has_text="body"))
+    carry(rows.filter(has_text="upper wing"), rows.filter(has_text="body"))
     saved(page)
     joints = document(page, service.address, "puppet")["joints"]
     hangs = {j["name"]: joints[j["parent"]]["name"] if j["parent"] else None for j in joints.values()}
     assert hangs == {"body": None, "upper wing": "body", "lower wing": "upper wing", "tip": "lower wing"}
-    rows.filter(has_text="body").drag_to(rows.filter(has_text="tip"))
+    carry(rows.filter(has_text="body"), rows.filter(has_text="tip"))
     expect(page.get_by_role("alert")).to_contain_text("“tip” already hangs on it")
     page.get_by_role("button", name="Close").click()
 

@@ -269,32 +269,40 @@ def test_a_mouth_becomes_the_next_while_the_voice_plays(
     go(page, frame + 2)
     eventually(lambda: shown(page), two)
 
-    # While it plays, the mouth is seen on its way: pixels of the stage are looked at in every frame of the page.
+    # While it plays, round and round, the mouth is seen on its way: a pixel of the stage is looked at in every frame of
+    # the page until both have come by. At a quarter of the speed even a slow machine comes to each of them.
+    page.get_by_role("button", name="Speed: 100 %").click()
+    page.get_by_role("menuitemradio", name="25 %").click()
     go(page, max(frame - 12, 0))
     page.keyboard.press("Escape")
     stage = Stage(page)
     x, y = stage.place((160, 120))
     box = stage.element.bounding_box()
     assert box is not None
-    seen = page.evaluate(
-        """([x, y]) => new Promise((done) => {
+    nearest = page.evaluate(
+        """([x, y, wanted]) => new Promise((done) => {
           const canvas = document.querySelector('.stage canvas');
-          const [probe, found] = [document.createElement('canvas'), []];
+          const probe = document.createElement('canvas');
           probe.width = probe.height = 1;
           const c = probe.getContext('2d', { willReadFrequently: true });
           const ratio = canvas.width / canvas.clientWidth;
-          let left = 240;
+          const nearest = wanted.map(() => 255);
+          const end = performance.now() + 120e3;
           const look = () => {
             c.drawImage(canvas, Math.round(x * ratio), Math.round(y * ratio), 1, 1, 0, 0, 1, 1);
-            found.push([...c.getImageData(0, 0, 1, 1).data.slice(0, 3)]);
-            left-- > 0 ? requestAnimationFrame(look) : done(found);
+            const seen = c.getImageData(0, 0, 1, 1).data;
+            wanted.forEach((colour, n) => {
+              const apart = Math.max(...colour.map((level, k) => Math.abs(level - seen[k])));
+              nearest[n] = Math.min(nearest[n], apart);
+            });
+            const going = nearest.some((apart) => apart >= 6) && performance.now() < end;
+            going ? requestAnimationFrame(look) : done(nearest);
           };
           document.activeElement?.blur();
           document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', code: 'Space', bubbles: true }));
           look();
         })""",
-        [x - box["x"], y - box["y"]],
+        [x - box["x"], y - box["y"], [third.tolist(), more.tolist()]],
     )
     page.keyboard.press(" ")
-    apart = np.array([[np.abs(np.array(c) - wanted).max() for wanted in (third, more)] for c in seen])
-    assert (apart.min(axis=0) < 6).all(), "both in-betweens are seen while it speaks"
+    assert max(nearest) < 6, "both in-betweens are seen while it speaks"

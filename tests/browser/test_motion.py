@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Sheet, Stage, bench, document, drawn, eventually, saved, settle
+from tests.browser.hands import Sheet, Stage, bench, carry, document, drawn, eventually, saved, settle
 from tests.browser.test_pieces import red_box
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change
@@ -140,10 +140,10 @@ def test_links_are_made_and_taken_back_in_every_way_and_nothing_moves(shared: Se
     page.keyboard.press("u")
     saved(page)
     assert hangs_on() is None
-    rows.filter(has_text="wing").drag_to(rows.filter(has_text="body"))
+    carry(rows.filter(has_text="wing"), rows.filter(has_text="body"))
     saved(page)
     assert hangs_on() == "body"
-    rows.filter(has_text="wing").drag_to(rows.filter(has_text="Whole puppet"))
+    carry(rows.filter(has_text="wing"), rows.filter(has_text="Whole puppet"))
     saved(page)
     assert hangs_on() is None
     page.get_by_label("Hangs on", exact=True).select_option("body")

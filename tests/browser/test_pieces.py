@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, document, drawn, eventually, saved, settle
+from tests.browser.hands import Stage, carry, document, drawn, eventually, saved, settle
 from tests.browser.test_windows import gull
 from tests.conftest import Service
 from tests.interchange.art import png
@@ -76,8 +76,8 @@ def test_the_other_side_is_a_mirrored_copy_with_a_name_and_side_of_its_own(share
 
 def test_order_is_changed_by_dragging_and_by_keys_and_shows_on_the_stage(shared: Service, page: Page) -> None:
     before = reds(page)
-    page.get_by_role("row", name="wing").drag_to(page.get_by_role("row", name="wing"))
-    page.get_by_role("row", name="body").drag_to(page.get_by_role("row", name="wing"))
+    carry(page.get_by_role("row", name="wing"), page.get_by_role("row", name="wing"))
+    carry(page.get_by_role("row", name="body"), page.get_by_role("row", name="wing"))
     saved(page)
     assert names(page, shared) == ["wing", "body"]
     settle(page)

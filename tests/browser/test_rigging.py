@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Stage, bench, document, eventually, saved, settle
+from tests.browser.hands import Stage, bench, carry, document, eventually, saved, settle
 from tests.conftest import Service
 from tests.interchange.art import patch, png
 
@@ -347,7 +347,7 @@ def test_a_leg_goes_from_turned_to_reaching_and_then_stands_still_while_the_hips
     to_rig(page)
     rows = page.get_by_role("treeitem")
     for child, parent in (("foot", "shin"), ("shin", "thigh"), ("thigh", "hips")):
-        rows.filter(has_text=child).drag_to(rows.filter(has_text=parent))
+        carry(rows.filter(has_text=child), rows.filter(has_text=parent))
         saved(page)
     rows.filter(has_text="foot").click()
     page.get_by_role("button", name="Let it reach").click()
