@@ -12,6 +12,8 @@ import { ConnectionBanner, Notices } from "./ui/Notices";
 import { ErrorBoundary } from "./ui/ErrorBoundary";
 import { keepFocus } from "./ui/focus";
 import { BenchHead } from "./parts/BenchHead";
+import { SideEdges } from "./parts/SideEdges";
+import { Spoken } from "./parts/Spoken";
 import { BENCHES, TopBar } from "./parts/TopBar";
 import { enter, leave, set, useWorkshop, type Bench } from "./session";
 
@@ -35,7 +37,6 @@ export function App() {
           <Route path="/p/:production/:bench?" element={<Workshop />} />
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
-        <Notices />
       </BrowserRouter>
     </QueryClientProvider>
   );
@@ -87,8 +88,11 @@ function Workshop() {
       </a>
       <TopBar go={go} />
       <ConnectionBanner />
+      <Notices />
+      <Spoken />
       <main aria-labelledby="bench-title">
         <BenchHead bench={known} name={name} />
+        {ready && <SideEdges bench={known} />}
         {ready && (
           <ErrorBoundary key={known} what={`the ${name} bench`}>
             <On go={go} />

@@ -5,9 +5,10 @@ import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { createProduction, glance, loadArchive, pictureOf, productions, removeProduction } from "./wire/http";
 import type { ListedView } from "./wire/types";
-import { AskName } from "./parts/PuppetPicker";
+import { AskName } from "./ui/AskName";
 import { tell } from "./session";
 import { Asked } from "./ui/Asked";
+import { Notices } from "./ui/Notices";
 
 export function Home() {
   const navigate = useNavigate();
@@ -20,6 +21,7 @@ export function Home() {
   const start = (name: string) => void createProduction(name).then((made) => open(made), tell);
   return (
     <div className="home">
+      <Notices />
       <main>
         <div className="d-flex align-items-center gap-3 mb-4">
           <img src="/pin.svg" width={44} height={44} alt="" />

@@ -8,6 +8,7 @@ import { Fold } from "../ui/Fold";
 import { MorphView } from "../morph/MorphView";
 import { LineUp } from "./LineUp";
 import { DrawingThumb } from "./PieceSheet";
+import { Row, Rows } from "../ui/Rows";
 import { Select } from "../ui/Select";
 import { TextField } from "../ui/fields";
 
@@ -22,10 +23,18 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
   const sharers = Object.values(puppet.pieces ?? {}).filter(
     (p) => p.id !== piece.id && piece.shared && p.shared === piece.shared,
   );
+  const at = piece.drawings.indexOf(shown);
   const drop = (moving: string, onto: string) => {
     setOver(null);
+    const others = piece.drawings.filter((d) => d.id !== moving);
+    put(
+      moving,
+      others.findIndex((d) => d.id === onto),
+    );
+  };
+  const put = (moving: string, to: number) => {
     const order = piece.drawings.map((d) => d.id).filter((id) => id !== moving);
-    order.splice(order.indexOf(onto), 0, moving);
+    order.splice(to, 0, moving);
     void submit({ do: "order-drawings", puppet: puppet.id, piece: piece.id, order });
   };
   return (
@@ -34,20 +43,24 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
       note={piece.drawings.length > 1 ? `${piece.drawings.length}` : "only one"}
       open={piece.drawings.length > 1}
     >
-      <div className="drawing-grid" role="listbox" aria-label="Drawings of this piece">
+      <Rows
+        kind="cards"
+        label="Drawings of this piece"
+        className="drawing-grid"
+        ids={piece.drawings.map((d) => d.id)}
+        chosen={[shown.id]}
+        choose={(id) =>
+          id !== shown.id && void submit({ do: "show-drawing", puppet: puppet.id, piece: piece.id, drawing: id })
+        }
+      >
         {piece.drawings.map((d) => (
-          <button
+          <Row
             key={d.id}
-            type="button"
-            role="option"
-            aria-selected={d.id === shown.id}
-            className={`drawing-card${d.id === shown.id ? " chosen" : ""}${over === d.id ? " dropping" : ""}`}
+            id={d.id}
+            chosen={d.id === shown.id}
+            className={over === d.id ? "dropping" : ""}
             title={`Show ${d.name} at rest; drag to reorder`}
             draggable={piece.drawings.length > 1}
-            onClick={() =>
-              d.id !== shown.id &&
-              void submit({ do: "show-drawing", puppet: puppet.id, piece: piece.id, drawing: d.id })
-            }
             onDragStart={(e) => e.dataTransfer.setData("text/sorvan-drawing", d.id)}
             onDragOver={(e) => {
               if (!e.dataTransfer.types.includes("text/sorvan-drawing")) return;
@@ -61,10 +74,10 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
             }}
           >
             <DrawingThumb drawing={d} flip={(piece.fit?.sx ?? 1) < 0} width={64} height={46} />
-            <span>{d.name}</span>
-          </button>
+            <span className="name">{d.name}</span>
+          </Row>
         ))}
-      </div>
+      </Rows>
       {piece.drawings.length > 1 && <DrawingName key={shown.id} puppet={puppet} piece={piece} drawing={shown} />}
       <div className="d-flex flex-wrap gap-1 mt-2">
         <Button size="sm" variant="outline-primary" onClick={add}>
@@ -87,6 +100,19 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
         >
           Morph…
         </Button>
+        {piece.drawings.length > 1 &&
+          (["earlier", "later"] as const).map((way) => (
+            <IconButton
+              key={way}
+              quiet
+              icon={way === "earlier" ? "arrow-left" : "arrow-right"}
+              label={`Put ${shown.name} one place ${way}`}
+              disabled={
+                at + (way === "earlier" ? -1 : 1) < 0 || at + (way === "later" ? 1 : 0) >= piece.drawings.length
+              }
+              onClick={() => put(shown.id, way === "earlier" ? at - 1 : at + 1)}
+            />
+          ))}
         <IconButton
           quiet
           icon="trash"

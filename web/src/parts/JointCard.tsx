@@ -3,6 +3,8 @@ import { Button, Form } from "react-bootstrap";
 import type { Joint, Puppet, Side } from "../wire/types";
 import { freshId, set, submit, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
+import { jointPlace, sceneAt } from "../stage/scene";
+import { PlaceFields } from "./JointFields";
 import { hangsOn } from "./joints";
 import { NumberField, TextField } from "../ui/fields";
 import { Select } from "../ui/Select";
@@ -27,6 +29,9 @@ const WORLD = ":world";
 
 export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joint }) {
   const rig = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig : null));
+  const plan = useWorkshop((w) => w.plan);
+  const scene = plan?.puppet === puppet.id ? sceneAt(plan, null, 0, null) : null;
+  const place = scene && jointPlace(scene, found.id);
   const joints = puppet.joints ?? {};
   // What hangs on it can't carry it.
   const others = Object.values(joints).filter(
@@ -104,6 +109,25 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
               </option>
             ))}
         </Select>
+        {place && (
+          <>
+            <span className="faint">Place</span>
+            <PlaceFields
+              id="joint"
+              of={found.name}
+              at={place}
+              put={([x, y]) =>
+                void submit({
+                  do: "move-joints",
+                  puppet: puppet.id,
+                  joints: [found.id],
+                  dx: x - place[0],
+                  dy: y - place[1],
+                })
+              }
+            />
+          </>
+        )}
         <label htmlFor="joint-side">Side</label>
         <Select
           id="joint-side"

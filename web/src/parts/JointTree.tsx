@@ -1,5 +1,5 @@
 /** The skeleton as a list: what hangs on what. Drag a row onto another to link it there. */
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { ROOT, type Joint, type Puppet } from "../wire/types";
 import { set, submit, useMotion, useWorkshop } from "../session";
 import { SideMark } from "../ui/bits";
@@ -9,6 +9,8 @@ import { pieceOn } from "../stage/scene";
 interface Hung {
   joint: Joint;
   depth: number;
+  /** Whether anything hangs on it. */
+  holds: boolean;
 }
 
 export function treeRows(puppet: Puppet): Hung[] {
@@ -21,7 +23,10 @@ export function treeRows(puppet: Puppet): Hung[] {
         (a, b) =>
           Number(a.handle ?? false) - Number(b.handle ?? false) || (front.get(a.id) ?? 0) - (front.get(b.id) ?? 0),
       )
-      .flatMap((joint) => [{ joint, depth }, ...under(joint.id, depth + 1)]);
+      .flatMap((joint) => {
+        const below = under(joint.id, depth + 1);
+        return [{ joint, depth, holds: below.length > 0 }, ...below];
+      });
   return under(null, 0);
 }
 
@@ -37,6 +42,25 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
   const motion = useMotion();
   const rows = useMemo(() => treeRows(puppet), [puppet]);
   const [over, setOver] = useState<string | null>(null);
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const fold = (id: string, open: boolean) =>
+    setFolded((before) => new Set(open ? [...before].filter((f) => f !== id) : [...before, id]));
+  // What is chosen elsewhere is shown, whatever was folded away.
+  useEffect(() => {
+    const above = new Set<string>();
+    for (let at = joint && puppet.joints?.[joint]?.parent; at; at = puppet.joints?.[at]?.parent) above.add(at);
+    setFolded((before) =>
+      [...before].some((f) => above.has(f)) ? new Set([...before].filter((f) => !above.has(f))) : before,
+    );
+  }, [joint, puppet.joints]);
+  const shown = useMemo(() => {
+    let deeper = Infinity;
+    return rows.filter(({ joint: j, depth }) => {
+      if (depth > deeper) return false;
+      deeper = folded.has(j.id) ? depth : Infinity;
+      return true;
+    });
+  }, [rows, folded]);
   const keyed = useMemo(() => {
     if (bench !== "motion") return new Set<string>();
     return new Set(
@@ -64,7 +88,8 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
     <Rows
       kind="tree"
       label="What hangs on what"
-      ids={[ROOT, ...rows.map((r) => r.joint.id)]}
+      ids={[ROOT, ...shown.map((r) => r.joint.id)]}
+      fold={fold}
       chosen={joint ? [joint] : []}
       choose={(id) => (id === ROOT ? set({ joint: ROOT, pieces: [] }) : chooseJoint(puppet, id))}
     >
@@ -81,12 +106,13 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
         <span className="name">Whole puppet</span>
         {keyed.has(ROOT) && <span className="key-dot" title="Has a key here" />}
       </Row>
-      {rows.map(({ joint: j, depth }) => (
+      {shown.map(({ joint: j, depth, holds }) => (
         <Row
           key={j.id}
           id={j.id}
           level={depth + 2}
           chosen={joint === j.id}
+          open={holds ? !folded.has(j.id) : undefined}
           draggable={linking}
           className={over === j.id ? "dropping" : ""}
           style={{ paddingLeft: 8 + Math.min(depth, 7) * 13, minHeight: 26 }}
@@ -97,6 +123,19 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
         >
           {j.handle ? (
             <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)", fontSize: 10 }} />
+          ) : holds ? (
+            // The keys fold by the row itself.
+            <span
+              className="fold-mark"
+              aria-hidden="true"
+              title={folded.has(j.id) ? "Show what hangs on it" : "Fold away what hangs on it"}
+              onClick={(e) => {
+                e.stopPropagation();
+                fold(j.id, folded.has(j.id));
+              }}
+            >
+              <i className={`bi bi-chevron-${folded.has(j.id) ? "right" : "down"}`} />
+            </span>
           ) : (
             <span className="faint" aria-hidden="true" style={{ width: 10 }}>
               {depth > 0 ? "└" : "·"}

@@ -7,6 +7,7 @@ import { submit } from "../session";
 import { Painted } from "../ui/bits";
 import { usePull } from "../ui/pull";
 import { shownDrawing } from "./DrawingsCard";
+import { NumberField } from "../ui/fields";
 import { Row, Rows } from "../ui/Rows";
 
 const [W, H] = [470, 380];
@@ -218,6 +219,20 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
               })
             }
           />
+          {hasGuide && (
+            <div className="fields mt-1">
+              <label htmlFor="lineup-line">Down</label>
+              <NumberField
+                id="lineup-line"
+                value={drawing.guide!}
+                unit="u"
+                digits={2}
+                onCommit={(guide) =>
+                  void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, guide })
+                }
+              />
+            </div>
+          )}
           <p className="hint">Put each guide line where the drawings must agree: for mouths, on the upper lip.</p>
           <Button
             size="sm"

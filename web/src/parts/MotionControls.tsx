@@ -6,6 +6,7 @@ import { trier } from "../stage/tool";
 import { NumberField, Slider } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Menu } from "../ui/Menu";
+import { Row, Rows } from "../ui/Rows";
 import { DrawingThumb } from "./PieceSheet";
 
 interface Props {
@@ -52,30 +53,30 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
     <>
       {piece && (
         <Fold title="Drawing" note={piece.name}>
-          <div className="drawing-grid" role="listbox" aria-label={`Drawing of ${piece.name} at this frame`}>
+          <Rows
+            kind="cards"
+            label={`Drawing of ${piece.name} at this frame`}
+            className="drawing-grid"
+            ids={piece.drawings.map((d) => d.id)}
+            chosen={[(shows < 0 ? atRest : piece.drawings.find((d) => (d.number ?? 0) === shows))?.id ?? ""]}
+            choose={(id) => {
+              const drawing = piece.drawings.find((d) => d.id === id)?.number ?? 0;
+              void submit({ do: "show-at", motion: motion.id, frame, piece: piece.id, drawing });
+            }}
+          >
             {piece.drawings.map((d) => {
               const on = shows < 0 ? d.id === atRest?.id : (d.number ?? 0) === shows;
               return (
-                <button
-                  key={d.id}
-                  type="button"
-                  role="option"
-                  aria-selected={on}
-                  className={`drawing-card${on ? " chosen" : ""}`}
-                  title={`Show ${d.name} from this frame on`}
-                  onClick={() =>
-                    void submit({ do: "show-at", motion: motion.id, frame, piece: piece.id, drawing: d.number ?? 0 })
-                  }
-                >
+                <Row key={d.id} id={d.id} chosen={on} title={`Show ${d.name} from this frame on`}>
                   <DrawingThumb drawing={d} width={64} height={46} />
-                  <span>
+                  <span className="name">
                     {d.name}
                     {on && dot(piece.id, "show")}
                   </span>
-                </button>
+                </Row>
               );
             })}
-          </div>
+          </Rows>
         </Fold>
       )}
       {seen && (

@@ -1,7 +1,7 @@
 /** Which puppet is on the bench, and making, renaming and removing puppets. */
 import { useState } from "react";
-import { Button, Form, Modal } from "react-bootstrap";
 import { allPuppets, freshId, lookAt, submit, usePuppet, useWorkshop } from "../session";
+import { AskName } from "../ui/AskName";
 import { Menu } from "../ui/Menu";
 
 export async function addPuppet(name: string): Promise<string | null> {
@@ -54,49 +54,5 @@ export function PuppetPicker() {
         />
       )}
     </>
-  );
-}
-
-export function AskName({
-  title,
-  start,
-  close,
-  done,
-}: {
-  title: string;
-  start: string;
-  close: () => void;
-  done: (name: string) => void;
-}) {
-  const [name, setName] = useState(start);
-  const finish = (event: React.FormEvent) => {
-    event.preventDefault();
-    if (!name.trim()) return;
-    done(name.trim());
-    close();
-  };
-  return (
-    <Modal show onHide={close} size="sm" aria-labelledby="ask-title">
-      <Form onSubmit={finish}>
-        <Modal.Header closeButton>
-          <Modal.Title id="ask-title">{title}</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>
-          <Form.Label htmlFor="ask-name">Name</Form.Label>
-          <Form.Control
-            id="ask-name"
-            autoFocus
-            maxLength={120}
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-          />
-        </Modal.Body>
-        <Modal.Footer>
-          <Button type="submit" disabled={!name.trim()}>
-            {title}
-          </Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
   );
 }

@@ -1,7 +1,8 @@
 /** Fill and line of a shape drawn here: of the selected one, or of the next. */
 import { Form } from "react-bootstrap";
 import type { Shape } from "../wire/types";
-import { ColourField, NumberField } from "../ui/fields";
+import { ColourField } from "../ui/ColourField";
+import { NumberField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 
 export type ShapePaint = Pick<Shape, "fill" | "stroke" | "width">;

@@ -11,7 +11,8 @@ import { allPuppets, keep, submit, turn, useProduction, useWorkshop, type Bench 
 import { chooseDrawing, chosenDrawing, type Drawing } from "../stage/surface";
 import { otherRate } from "../wire/http";
 import { IconButton } from "../ui/bits";
-import { ColourField, NumberField, TextField } from "../ui/fields";
+import { ColourField } from "../ui/ColourField";
+import { NumberField, TextField } from "../ui/fields";
 import { Select } from "../ui/Select";
 
 export const BENCHES: { id: Bench; name: string }[] = [

@@ -31,6 +31,7 @@ export {
   frameRate,
   linesOf,
   motionOf,
+  stretchOf,
   motionsOf,
   playedOf,
   channelsOf,

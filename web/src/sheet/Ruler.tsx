@@ -18,8 +18,37 @@ export function Ruler({ time }: { time: Timeline }) {
   const [from, to] = [Math.floor(time.scroll / time.step), Math.ceil((time.scroll + time.room) / time.step)];
   const marks: number[] = [];
   for (let f = Math.floor(from / every) * every; f <= Math.min(to, time.length - 1); f += every) marks.push(f);
+  const shown = useWorkshop((w) => (w.playing ? null : w.frame));
+  const keys = (event: React.KeyboardEvent) => {
+    const at = get().frame;
+    const next = {
+      ArrowLeft: at - (event.shiftKey ? 10 : 1),
+      ArrowDown: at - (event.shiftKey ? 10 : 1),
+      ArrowRight: at + (event.shiftKey ? 10 : 1),
+      ArrowUp: at + (event.shiftKey ? 10 : 1),
+      PageDown: at - 10,
+      PageUp: at + 10,
+      Home: 0,
+      End: time.length - 1,
+    }[event.key];
+    if (next === undefined || event.altKey || event.ctrlKey || event.metaKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    goHearing(Math.max(0, Math.min(time.length - 1, next)));
+  };
   return (
-    <div className="ruler" {...pull} role="presentation">
+    <div
+      className="ruler"
+      {...pull}
+      role="slider"
+      tabIndex={0}
+      aria-label="Ruler"
+      aria-valuemin={1}
+      aria-valuemax={Math.max(1, time.length)}
+      aria-valuenow={(shown ?? get().frame) + 1}
+      aria-valuetext={`frame ${(shown ?? get().frame) + 1} of ${time.length}`}
+      onKeyDown={keys}
+    >
       <svg width={time.room} height={22} aria-hidden="true">
         {marks.map((f) => (
           <g key={f} transform={`translate(${time.x(f) - time.scroll} 0)`}>

@@ -3,11 +3,14 @@ import { distance } from "../geometry";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point } from "../wire/types";
 import { set, useProduction, useWorkshop } from "../session";
+import { IconButton } from "../ui/bits";
+import { useCross } from "./cross";
 import { measure } from "./measure";
 import { usePainting, type View } from "./painting";
 import type { Box } from "./scene";
-import { holding } from "../ui/shortcuts";
+import { holding, useShortcuts, type Shortcut } from "../ui/shortcuts";
 import { hitOf, type Drag, type Hand, type Tool } from "./tool";
+import { Pinch, useLooking, type Looking } from "./view";
 
 export type { View } from "./painting";
 
@@ -23,6 +26,7 @@ interface Props {
 }
 
 interface Grip {
+  /** The pointer that holds, or the keys. */
   pointer: number;
   pan: boolean;
   from: Point;
@@ -31,22 +35,21 @@ interface Grip {
   release: () => void;
 }
 
-const clamp = (v: number, low: number, high: number) => Math.max(low, Math.min(high, v));
+/** What holds when it is the keys that do. */
+const KEYS = -1;
+/** Screen pixels that a key shifts the view, and how much a step zooms it. */
+const SHIFT = 60;
+const ZOOM = 1.25;
 
 export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState<[number, number]>([0, 0]);
-  const [view, setView] = useState<View | null>(null);
   const production = useProduction();
   const isolated = useWorkshop((w) => w.isolated);
   const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
-  const fitted = useMemo<View>(() => {
-    const [l, t, r, b] = focus ?? [0, 0, width, height];
-    const scale = Math.max(0.02, Math.min((size[0] - 24) / (r - l), (size[1] - 24) / (b - t)));
-    return { scale, x: (size[0] - (l + r) * scale) / 2, y: (size[1] - (t + b) * scale) / 2 };
-  }, [size, width, height, focus]);
-  const shown = view ?? fitted;
+  const looking = useLooking(box, size, focus ?? [0, 0, width, height]);
+  const { shown, shift, zoom } = looking;
 
   useEffect(() => {
     const element = box.current!;
@@ -71,7 +74,9 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
 
   /** The hand upon the stage: one pointer, from when it goes down until it goes up, is lost or taken back. */
   const grip = useRef<Grip | null>(null);
-  const hand = (event: React.PointerEvent): Hand => {
+  /** How often something was taken out of the hand of the keys, which says what it holds. */
+  const [, setTaken] = useState(0);
+  const handAt = (event: { clientX: number; clientY: number; shiftKey: boolean; altKey: boolean }): Hand => {
     const element = document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-handle]");
     return {
       at: toStage(event),
@@ -88,9 +93,23 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     grip.current = null;
     held.release();
     held.drag?.cancel();
+    if (held.pointer === KEYS) setTaken((n) => n + 1);
   }, []);
+  const open = (pointer: number, hand: () => Hand) => {
+    const held = grip.current;
+    if (held?.pointer !== pointer) return;
+    grip.current = null;
+    held.release();
+    held.drag?.end(hand(), held.moved);
+  };
+  const [pinch] = useState(() => new Pinch());
+  const onScreen = (event: React.PointerEvent): Point => {
+    const place = box.current!.getBoundingClientRect();
+    return [event.clientX - place.left, event.clientY - place.top];
+  };
   const down = (event: React.PointerEvent) => {
     if ((event.target as HTMLElement).closest("button, a, input, select, label")) return;
+    if (event.pointerType === "touch" && pinch.begins(event.pointerId, onScreen(event))) return letGo();
     const pan = event.button === 1 || event.button === 2;
     if ((!pan && event.button !== 0) || grip.current) return;
     box.current!.focus({ preventScroll: true });
@@ -99,52 +118,72 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     } catch {
       // A pointer that is already gone can't be held, and needs no holding.
     }
-    const drag = pan ? null : tool.begin(hand(event));
+    const drag = pan ? null : tool.begin(handAt(event));
     const release = holding(() => letGo());
     grip.current = { pointer: event.pointerId, pan, from: [event.clientX, event.clientY], moved: false, drag, release };
     event.preventDefault();
   };
   const move = (event: React.PointerEvent) => {
+    const pinched = pinch.moves(event.pointerId, onScreen(event));
+    if (pinched) return zoom(pinched.by, pinched.about, pinched.shift);
     const held = grip.current;
     if (held?.pointer !== event.pointerId) return;
     if (held.pan) {
-      setView({ ...shown, x: shown.x + event.clientX - held.from[0], y: shown.y + event.clientY - held.from[1] });
+      shift(event.clientX - held.from[0], event.clientY - held.from[1]);
       held.from = [event.clientX, event.clientY];
       return;
     }
     if (!held.moved && distance([event.clientX, event.clientY], held.from) < 3) return;
     held.moved = true;
     measure("pointer");
-    held.drag?.move(hand(event));
+    held.drag?.move(handAt(event));
   };
   const up = (event: React.PointerEvent) => {
-    const held = grip.current;
-    if (held?.pointer !== event.pointerId) return;
-    grip.current = null;
-    held.release();
-    held.drag?.end(hand(event), held.moved);
+    pinch.ends(event.pointerId);
+    open(event.pointerId, () => handAt(event));
+  };
+  const lost = (event: React.PointerEvent) => {
+    pinch.ends(event.pointerId);
+    letGo(event.pointerId);
   };
   // A tool that is put away takes its drag with it.
   useEffect(() => () => letGo(), [tool, letGo]);
 
-  useEffect(() => {
-    const element = box.current!;
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const place = element.getBoundingClientRect();
-      const [px, py] = [event.clientX - place.left, event.clientY - place.top];
-      setView((before) => {
-        const v = before ?? fitted;
-        const scale = clamp(v.scale * Math.exp(-event.deltaY * 0.0015), 0.05, 40);
-        const grown = scale / v.scale;
-        return { scale, x: px - (px - v.x) * grown, y: py - (py - v.y) * grown };
-      });
-    };
-    element.addEventListener("wheel", wheel, { passive: false });
-    return () => {
-      element.removeEventListener("wheel", wheel);
-    };
-  }, [fitted]);
+  /** A hand of the keys at a place of the stage. */
+  const keyed = (at: Point, keys = { shift: false, alt: false }): Hand => {
+    const place = box.current!.getBoundingClientRect();
+    const [x, y] = to(at);
+    const hand = handAt({
+      clientX: place.left + 1 + x,
+      clientY: place.top + 1 + y,
+      shiftKey: keys.shift,
+      altKey: keys.alt,
+    });
+    return { ...hand, at };
+  };
+  const cross = useCross({
+    box,
+    to,
+    toStage,
+    scale: shown.scale,
+    size,
+    shift,
+    close(at, keys) {
+      if (grip.current) return;
+      const drag = tool.begin(keyed(at, keys));
+      const release = holding(() => letGo());
+      grip.current = { pointer: KEYS, pan: false, from: at, moved: false, drag, release };
+    },
+    move(at) {
+      const held = grip.current;
+      if (held?.pointer !== KEYS) return;
+      held.moved = true;
+      held.drag?.move(keyed(at));
+    },
+    open: (at) => open(KEYS, () => keyed(at)),
+    holds: () => grip.current?.pointer === KEYS,
+  });
+  useViewKeys(looking, cross.toggle);
 
   return (
     <div
@@ -159,13 +198,18 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
-      onPointerCancel={(e) => letGo(e.pointerId)}
-      onLostPointerCapture={(e) => letGo(e.pointerId)}
+      onPointerCancel={lost}
+      onLostPointerCapture={lost}
+      onKeyDown={cross.onKeyDown}
       onContextMenu={(e) => e.preventDefault()}
     >
       <canvas ref={canvas} />
-      <svg aria-hidden="true">{overlay?.(to, shown)}</svg>
+      <svg aria-hidden="true">
+        {overlay?.(to, shown)}
+        {cross.overlay}
+      </svg>
       {children}
+      {cross.said}
       {isolated && (
         <button
           type="button"
@@ -176,15 +220,57 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
           <i className="bi bi-zoom-in" aria-hidden="true" /> Shown alone: show all
         </button>
       )}
-      {view && (
-        <button
-          type="button"
-          className="icon-btn card-sheet position-absolute"
-          style={{ right: 8, bottom: 8 }}
-          onClick={() => setView(null)}
-        >
-          <i className="bi bi-arrows-angle-contract" aria-hidden="true" /> Fit
-        </button>
+      <ViewBar looking={looking} cross={cross.on} toggle={cross.toggle} />
+    </div>
+  );
+}
+
+/** The view by keys. */
+function useViewKeys({ zoom, shift, fit }: Looking, cross: () => void): void {
+  const latest = useRef(cross);
+  latest.current = cross;
+  const shortcuts = useMemo<Shortcut[]>(
+    () => [
+      { keys: ["+", "="], does: "Closer", run: () => zoom(ZOOM) },
+      { keys: ["-"], does: "Farther away", run: () => zoom(1 / ZOOM) },
+      { keys: ["0"], does: "Fit the view", run: fit },
+      {
+        keys: ["Ctrl+ArrowLeft"],
+        does: "See more to the left (Ctrl and the other arrows: there)",
+        run: () => shift(SHIFT, 0),
+      },
+      { keys: ["Ctrl+ArrowRight"], run: () => shift(-SHIFT, 0) },
+      { keys: ["Ctrl+ArrowUp"], run: () => shift(0, SHIFT) },
+      { keys: ["Ctrl+ArrowDown"], run: () => shift(0, -SHIFT) },
+      {
+        keys: ["x"],
+        does: "A hand on the stage by keys: arrows move it, Enter takes hold",
+        run: () => latest.current(),
+      },
+    ],
+    [zoom, shift, fit],
+  );
+  useShortcuts(shortcuts);
+}
+
+/** The view by buttons. */
+function ViewBar({ looking, cross, toggle }: { looking: Looking; cross: boolean; toggle: () => void }) {
+  const percent = Math.round(looking.shown.scale * 100);
+  return (
+    <div className="view-bar card-sheet" role="group" aria-label="View">
+      <IconButton
+        quiet
+        icon="crosshair"
+        label="A hand on the stage by keys"
+        keys="x"
+        pressed={cross}
+        onClick={toggle}
+      />
+      <IconButton quiet icon="dash-lg" label="Farther away" keys="-" onClick={() => looking.zoom(1 / ZOOM)} />
+      <span className="percent">{percent} %</span>
+      <IconButton quiet icon="plus-lg" label="Closer" keys="+" onClick={() => looking.zoom(ZOOM)} />
+      {looking.own && (
+        <IconButton quiet icon="arrows-angle-contract" label="Fit the view" text="Fit" keys="0" onClick={looking.fit} />
       )}
     </div>
   );

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { NumberField } from "./fields";
+import { allRight } from "./forms";
 
 export interface Asked {
   key: string;
@@ -29,6 +30,7 @@ export function AskNumbers({ title, text, fields, button, done, close }: Props) 
       <form
         onSubmit={(e) => {
           e.preventDefault();
+          if (!allRight(e.currentTarget)) return;
           done(values);
           close();
         }}

@@ -2,9 +2,10 @@
  * Rows that one walks through by the keyboard, a list box or a tree (WAI-ARIA Authoring Practices 1.2, “Listbox”
  * and “Tree View”): one tab stop for all of them, arrows from row to row, Home and End to the ends. In a list
  * box Shift takes in what one passes, Ctrl passes without choosing, and Space adds or takes away; in a tree Left
- * goes to what a row hangs on and Right to the first that hangs on it. Rows with buttons of their own are a grid
- * (the same, “Grid”): Right goes to the buttons of a row, and Left back. A row that was clicked leaves the keys to the
- * bench.
+ * folds a row or goes to what it hangs on, and Right unfolds it or goes to the first that hangs on it. Rows with buttons
+ * of their own are a grid (the same, “Grid”): Right goes to the buttons of a row, and Left back. Cards are a list box laid
+ * out in lines: one walks them in both directions, and only Enter or Space chooses. Letters go to the next row that begins
+ * with them. A row that was clicked leaves the keys to the bench.
  */
 import {
   createContext,
@@ -21,7 +22,7 @@ import {
 /** How a row was chosen: alone, with all from the last chosen to it, or added to what is chosen. */
 export type Choice = "alone" | "through" | "toggle";
 
-type Kind = "listbox" | "tree" | "grid";
+type Kind = "listbox" | "tree" | "grid" | "cards";
 
 interface Walk {
   kind: Kind;
@@ -42,6 +43,8 @@ interface RowsProps {
   ids: readonly string[];
   chosen: readonly string[];
   choose: (id: string, how: Choice) => void;
+  /** In a tree: fold a row, or unfold it. */
+  fold?: (id: string, open: boolean) => void;
   className?: string;
   style?: CSSProperties;
   children: ReactNode;
@@ -54,14 +57,16 @@ export function Rows({
   ids,
   chosen,
   choose,
+  fold,
   className = "",
   style,
   children,
 }: RowsProps) {
   const box = useRef<HTMLDivElement>(null);
   const [last, setLast] = useState<string | null>(null);
+  const typed = useRef({ text: "", at: 0 });
   const stop =
-    last && ids.includes(last) && (!chosen.length || chosen.includes(last))
+    last && ids.includes(last) && (!chosen.length || chosen.includes(last) || kind === "cards")
       ? last
       : (ids.find((id) => chosen.includes(id)) ?? (last && ids.includes(last) ? last : (ids[0] ?? null)));
 
@@ -72,7 +77,32 @@ export function Rows({
     row.focus();
     const id = row.dataset.row!;
     setLast(id);
-    if (!(event.ctrlKey || event.metaKey)) choose(id, multiple && event.shiftKey ? "through" : "alone");
+    if (kind !== "cards" && !(event.ctrlKey || event.metaKey))
+      choose(id, multiple && event.shiftKey ? "through" : "alone");
+  };
+  // What was chosen elsewhere, as on the stage, comes into sight.
+  const first = chosen[0];
+  useEffect(() => {
+    const list = box.current!;
+    const row = first === undefined ? null : list.querySelector<HTMLElement>(`[data-row="${CSS.escape(first)}"]`);
+    if (!row || list.scrollHeight <= list.clientHeight) return;
+    const [outer, inner] = [list.getBoundingClientRect(), row.getBoundingClientRect()];
+    list.scrollTop += Math.min(0, inner.top - outer.top) + Math.max(0, inner.bottom - outer.bottom);
+  }, [first]);
+
+  /** To the next row whose name begins with what is typed in one go. */
+  const find = (all: HTMLElement[], at: number, event: KeyboardEvent) => {
+    const soon = event.timeStamp - typed.current.at < TOGETHER;
+    const text = (soon ? typed.current.text : "") + event.key.toLowerCase();
+    typed.current = { text, at: event.timeStamp };
+    // The same letter again goes from one to the next; a longer beginning may be that of the row itself.
+    const wanted = [...text].every((letter) => letter === text[0]) ? text[0]! : text;
+    const from = wanted.length > 1 ? at : at + 1;
+    const turned = [...all.slice(from), ...all.slice(0, from)];
+    go(
+      turned.find((r) => nameOf(r).startsWith(wanted)),
+      event,
+    );
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const row = (event.target as HTMLElement).closest<HTMLElement>("[data-row]");
@@ -83,11 +113,20 @@ export function Rows({
     const all = rows();
     const at = all.indexOf(row);
     const level = (r: HTMLElement) => Number(r.getAttribute("aria-level") ?? 1);
-    if (event.key === "ArrowDown") go(all[at + 1], event);
+    const going = event.timeStamp - typed.current.at < TOGETHER;
+    if ((going ? BEGUN : LETTER).test(event.key) && !event.ctrlKey && !event.metaKey) find(all, at, event);
+    else if (kind === "cards" && event.key in WAYS) go(beside(all, at, WAYS[event.key]!), event);
+    else if (event.key === "ArrowDown") go(all[at + 1], event);
     else if (event.key === "ArrowUp") go(all[at - 1], event);
     else if (event.key === "Home") go(all[0], event);
     else if (event.key === "End") go(all[all.length - 1], event);
-    else if (kind === "tree" && event.key === "ArrowLeft")
+    else if (kind === "tree" && fold && event.key === "ArrowLeft" && row.ariaExpanded === "true") {
+      event.preventDefault();
+      fold(row.dataset.row!, false);
+    } else if (kind === "tree" && fold && event.key === "ArrowRight" && row.ariaExpanded === "false") {
+      event.preventDefault();
+      fold(row.dataset.row!, true);
+    } else if (kind === "tree" && event.key === "ArrowLeft")
       go(
         all
           .slice(0, at)
@@ -107,9 +146,9 @@ export function Rows({
   return (
     <div
       ref={box}
-      className={`list ${className}`}
+      className={kind === "cards" ? className : `list ${className}`}
       style={style}
-      role={kind}
+      role={kind === "cards" ? "listbox" : kind}
       aria-label={label}
       aria-multiselectable={multiple || undefined}
       tabIndex={-1}
@@ -118,6 +157,34 @@ export function Rows({
       <Walked.Provider value={{ kind, stop, here: setLast, choose }}>{children}</Walked.Provider>
     </div>
   );
+}
+
+/** What begins a name, and what goes on with it. */
+const LETTER = /^\p{L}$/u;
+const BEGUN = /^[\p{L}\d-]$/u;
+/** Milliseconds between letters of one beginning. */
+const TOGETHER = 700;
+
+const nameOf = (row: HTMLElement): string =>
+  (row.querySelector(".name")?.textContent ?? row.textContent ?? "").trim().toLowerCase();
+
+const WAYS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+
+/** The card that lies nearest in a direction: along the line, or in the line above or below. */
+function beside(all: HTMLElement[], at: number, [dx, dy]: [number, number]): HTMLElement | undefined {
+  if (dx) return all[at + dx];
+  const middle = (r: HTMLElement) => r.offsetLeft + r.offsetWidth / 2;
+  const here = all[at]!;
+  const beyond = all.filter((r) => (r.offsetTop - here.offsetTop) * dy > here.offsetHeight / 2);
+  const line = Math.min(...beyond.map((r) => Math.abs(r.offsetTop - here.offsetTop)));
+  return beyond
+    .filter((r) => Math.abs(r.offsetTop - here.offsetTop) < line + here.offsetHeight / 2)
+    .sort((a, b) => Math.abs(middle(a) - middle(here)) - Math.abs(middle(b) - middle(here)))[0];
 }
 
 const UPRIGHT = ["ArrowUp", "ArrowDown"];
@@ -137,14 +204,16 @@ interface RowProps extends Omit<HTMLAttributes<HTMLDivElement>, "id"> {
   chosen: boolean;
   /** In a tree: how deep it hangs, from 1. */
   level?: number;
+  /** In a tree: whether what hangs on it is shown; nothing where nothing does. */
+  open?: boolean;
   /** In a grid: the buttons of the row. */
   actions?: ReactNode;
 }
 
-const ROLES = { listbox: "option", tree: "treeitem", grid: "row" } as const;
+const ROLES = { listbox: "option", tree: "treeitem", grid: "row", cards: "option" } as const;
 
 /** One row of `Rows`. */
-export function Row({ id, chosen, level, className = "", children, actions, ...rest }: RowProps) {
+export function Row({ id, chosen, level, open, className = "", children, actions, ...rest }: RowProps) {
   const walk = useContext(Walked)!;
   const row = useRef<HTMLDivElement>(null);
   // The tab key comes to the row alone; its buttons are a step to the right.
@@ -160,8 +229,9 @@ export function Row({ id, chosen, level, className = "", children, actions, ...r
       role={ROLES[walk.kind]}
       aria-selected={chosen}
       aria-level={level}
+      aria-expanded={open}
       tabIndex={walk.stop === id ? 0 : -1}
-      className={`row-item${chosen ? " chosen" : ""} ${className}`}
+      className={`${walk.kind === "cards" ? "drawing-card" : "row-item"}${chosen ? " chosen" : ""} ${className}`}
       onClick={(event) => {
         walk.here(id);
         walk.choose(id, event.ctrlKey || event.metaKey ? "toggle" : event.shiftKey ? "through" : "alone");

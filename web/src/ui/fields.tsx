@@ -1,8 +1,9 @@
 /**
  * Fields: what is typed, slid or picked. Each shows while it changes and commits once: on Enter, on
- * leaving it, or when the hand lets go. Escape drops what was begun.
+ * leaving it, or when the hand lets go. What is wrong stays, with the reason beside it, until it is put right; Escape
+ * drops what was begun.
  */
-import { useEffect, useId, useRef, useState, type ChangeEvent, type KeyboardEvent } from "react";
+import { useId, useRef, useState, type ChangeEvent, type KeyboardEvent } from "react";
 import { Form } from "react-bootstrap";
 
 interface NumberFieldProps {
@@ -38,6 +39,8 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
     setText(null);
     if (number !== Number(shown) || (always && entered)) onCommit(number);
   };
+  const why = `A number${min !== undefined ? ` from ${min}` : ""}${max !== undefined ? ` to ${max}` : ""} is needed.`;
+  const told = useId();
   return (
     <div className="num">
       <input
@@ -47,11 +50,7 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
         aria-label={label}
         value={text ?? shown}
         aria-invalid={wrong}
-        title={
-          wrong
-            ? `A number${min !== undefined ? ` from ${min}` : ""}${max !== undefined ? ` to ${max}` : ""} is needed`
-            : undefined
-        }
+        aria-describedby={wrong ? told : undefined}
         onChange={(e) => setText(e.target.value)}
         onFocus={(e) => {
           dropped.current = false;
@@ -59,8 +58,6 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
         }}
         onBlur={() => {
           if (text !== null && !dropped.current) commit(text);
-          setText(null);
-          setWrong(false);
         }}
         onKeyDown={(e) => {
           if (e.key === "Enter") commit(text ?? shown, true);
@@ -78,6 +75,11 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
         }}
       />
       <span className="unit">{unit}</span>
+      {wrong && (
+        <span id={told} className="wrong" role="alert">
+          {why}
+        </span>
+      )}
     </div>
   );
 }
@@ -199,45 +201,6 @@ export function Slider({ id, label, min, max, step, value, onSlide, onCommit, on
           onCancel?.();
         }
       }}
-    />
-  );
-}
-
-interface ColourFieldProps {
-  label: string;
-  /** `#rrggbbaa`; the last two are kept opaque. */
-  value: string;
-  disabled?: boolean;
-  onCommit: (colour: string) => void;
-}
-
-/** A colour: the picker shows what it is moved over, and closing it is one change. */
-export function ColourField({ label, value, disabled, onCommit }: ColourFieldProps) {
-  const field = useRef<HTMLInputElement>(null);
-  const [picked, setPicked] = useState<string | null>(null);
-  const commit = useRef(onCommit);
-  useEffect(() => {
-    commit.current = onCommit;
-  }, [onCommit]);
-  useEffect(() => {
-    const input = field.current!;
-    // The browser's own `change` comes once, when the picker is done; React's comes with every movement.
-    const done = () => {
-      setPicked(null);
-      commit.current(`${input.value}ff`);
-    };
-    input.addEventListener("change", done);
-    return () => input.removeEventListener("change", done);
-  }, []);
-  return (
-    <input
-      ref={field}
-      type="color"
-      className="form-control form-control-sm form-control-color"
-      aria-label={label}
-      disabled={disabled}
-      value={picked ?? value.slice(0, 7)}
-      onChange={(e) => setPicked(e.target.value)}
     />
   );
 }

@@ -1,13 +1,14 @@
 /** The pose book: named poses and short motions of the puppet, put back whole or for a limb, mixed or mirrored. */
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
-import { AskName } from "../../parts/PuppetPicker";
+import { AskName } from "../../ui/AskName";
 import { freshId, get, set, submit, submitTried, tryCommand, tryRest, useWorkshop, type Pose } from "../../session";
 import { boxOf } from "../../stage/scene";
 import { Newest } from "../../stage/tool";
 import { Painted } from "../../ui/bits";
 import { NumberRow, Slider, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
+import { Row, Rows } from "../../ui/Rows";
 import type { BookEntry, Command, Motion, Puppet } from "../../wire/types";
 
 const [WIDE, HIGH] = [66, 58];
@@ -37,24 +38,24 @@ export function BookPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }
   return (
     <Fold title="Pose book" note={entries.length || undefined} open={entries.length > 0}>
       {entries.length > 0 && (
-        <div className="book" role="listbox" aria-label="Poses in the book">
+        <Rows
+          kind="cards"
+          label="Poses in the book"
+          className="book"
+          ids={entries.map((entry) => entry.id)}
+          chosen={chosen ? [chosen] : []}
+          choose={(id) => setChosen(id === chosen ? null : id)}
+        >
           {entries.map((entry) => (
-            <button
-              key={entry.id}
-              type="button"
-              role="option"
-              aria-selected={entry.id === chosen}
-              className={`drawing-card${entry.id === chosen ? " chosen" : ""}`}
-              onClick={() => setChosen(entry.id === chosen ? null : entry.id)}
-            >
+            <Row key={entry.id} id={entry.id} chosen={entry.id === chosen}>
               <Thumb entry={entry} puppet={puppet} />
-              <span className="text-truncate">
+              <span className="name text-truncate">
                 {entry.name}
                 {(entry.frames ?? 1) > 1 && <span className="faint"> {entry.frames} fr</span>}
               </span>
-            </button>
+            </Row>
           ))}
-        </div>
+        </Rows>
       )}
       {held && (
         <Putting

@@ -11,7 +11,7 @@ import { TimingSheet } from "../../sheet/TimingSheet";
 import { Transport, ZoomButtons } from "../../sheet/Transport";
 import { PoseStrip, STRIP } from "../../strip/PoseStrip";
 import { StripHead } from "../../strip/StripHead";
-import { Edge, useHeight } from "../../ui/Edge";
+import { Edge, useExtent } from "../../ui/Edge";
 import { IconButton } from "../../ui/bits";
 import type { Motion, Puppet } from "../../wire/types";
 
@@ -30,7 +30,7 @@ export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
     filter: false,
     follow: true,
   });
-  const held = useHeight("timing", 306, BAR + 64, most);
+  const held = useExtent("height-timing", 306, BAR + 64, most);
   const scroller = useRef<HTMLDivElement>(null);
   const time = useTimeline(motion.length ?? 48, scroller);
   useZoomingWheel(scroller, time.zoomBy);
@@ -38,7 +38,7 @@ export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const [top, setTop] = useState(0);
   const above = (open.strip ? STRIP : 0) + RULER;
   const height = open.sheet ? Math.max(0, time.tall - above) : 0;
-  const panel = open.sheet ? held.height : BAR + above + 4;
+  const panel = open.sheet ? held.size : BAR + above + 4;
 
   return (
     <>

@@ -1,9 +1,10 @@
 /** What the Motion bench says of the motion and of the selected joint. */
 import { useState } from "react";
 import { Form } from "react-bootstrap";
+import { JointFields } from "../../parts/JointFields";
 import { MotionControls } from "../../parts/MotionControls";
 import { ViewPicker } from "../../parts/turn/ViewPicker";
-import { AskName } from "../../parts/PuppetPicker";
+import { AskName } from "../../ui/AskName";
 import { motionsOf, set, submit, useWorkshop } from "../../session";
 import { NumberField } from "../../ui/fields";
 import { Menu } from "../../ui/Menu";
@@ -106,9 +107,6 @@ export function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion
   const value = (kind: ChannelKind, neutral: number[]) =>
     tried?.[`${joint}.${kind}`] ?? valuesAt(`${joint}.${kind}`, frame) ?? neutral;
   const keyed = (kind: ChannelKind) => motion.channels?.[`${joint}.${kind}`]?.keys?.[String(frame)] !== undefined;
-  const turn = value("turn", [0]);
-  const move = value("move", [0, 0]);
-  const size = value("scale", [1, 1]);
   const put = (kind: ChannelKind, numbers: number[]) => void key({ [`${joint}.${kind}`]: numbers }, frame);
   const mark = (kind: ChannelKind) =>
     keyed(kind) ? <span className="key-dot d-inline-block ms-1" title="Keyed here" /> : null;
@@ -117,48 +115,7 @@ export function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion
       <h2 className="heading mb-2 text-truncate">
         {name} <span className="faint fw-normal small">at frame {frame + 1}</span>
       </h2>
-      <div className="fields">
-        <label htmlFor="v-turn">Turn{mark("turn")}</label>
-        <NumberField always id="v-turn" value={turn[0]!} unit="°" onCommit={(v) => put("turn", [v])} />
-        <span className="faint">Place{mark("move")}</span>
-        <div className="pair">
-          <NumberField
-            always
-            id="v-x"
-            label="Across"
-            value={move[0]!}
-            unit="u"
-            onCommit={(v) => put("move", [v, move[1]!])}
-          />
-          <NumberField
-            always
-            id="v-y"
-            label="Down"
-            value={move[1]!}
-            unit="u"
-            onCommit={(v) => put("move", [move[0]!, v])}
-          />
-        </div>
-        <span className="faint">Size{mark("scale")}</span>
-        <div className="pair">
-          <NumberField
-            always
-            id="v-w"
-            label="Width"
-            value={size[0]! * 100}
-            unit="%"
-            onCommit={(v) => put("scale", [v / 100, size[1]!])}
-          />
-          <NumberField
-            always
-            id="v-h"
-            label="Height"
-            value={size[1]! * 100}
-            unit="%"
-            onCommit={(v) => put("scale", [size[0]!, v / 100])}
-          />
-        </div>
-      </div>
+      <JointFields value={value} put={put} mark={mark} />
     </div>
   );
 }

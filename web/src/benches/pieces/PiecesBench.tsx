@@ -5,7 +5,8 @@ import { DrawingsCard, GatherCard } from "../../parts/DrawingsCard";
 import { useImport } from "../../parts/ImportArt";
 import { ColourCard, MaskCard, Palette, SwatchLinks } from "../../parts/LooksCard";
 import { PieceSheet } from "../../parts/PieceSheet";
-import { addPuppet, AskName, PuppetPicker } from "../../parts/PuppetPicker";
+import { addPuppet, PuppetPicker } from "../../parts/PuppetPicker";
+import { AskName } from "../../ui/AskName";
 import { ReferenceCard } from "../../parts/ReferenceCard";
 import { ShapeCard, type ShapePaint } from "../../parts/ShapeCard";
 import { type Bench, freshId, get, putBack, submit, usePuppet, useWorkshop, watch } from "../../session";
@@ -78,6 +79,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
     [corner],
   );
 
+  const choosePoint = useCallback((point: number | null) => setCorner({ point, at: null }), []);
   usePiecesKeys({ puppet, drawer, leave: mode !== "place" || picking, to, corner: corner.point, editPoint });
 
   const focus = usePuppetBox(puppet);
@@ -175,6 +177,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               piece={single}
               editing={mode === "points"}
               corner={corner.point}
+              choose={choosePoint}
               edit={editPoint}
               open={() => to("points")}
             />

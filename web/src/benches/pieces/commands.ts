@@ -1,17 +1,60 @@
 /** What the Pieces bench does to pieces, by button or by key. */
 import { freshId, get, puppetOf, set, submit } from "../../session";
 import { painter } from "../../stage/painter";
-import { sceneNow } from "../../stage/scene";
+import { pieceMatrix, sceneNow } from "../../stage/scene";
 import { drawReference } from "../../stage/painting";
 import type { Tool } from "../../stage/tool";
 import type { ShapeKind } from "../../stage/tools/draw";
-import type { Point } from "../../wire/types";
+import { middle, placed } from "../../geometry";
+import { shownDrawing } from "../../parts/DrawingsCard";
+import type { Piece, Point, Puppet } from "../../wire/types";
 
 export type Mode = "place" | "points" | ShapeKind;
 
 export const nudge = (dx: number, dy: number) => {
   const { puppet, pieces } = get();
   if (puppet && pieces.length) void submit({ do: "shift-pieces", puppet, pieces, dx, dy });
+};
+
+/** The points of a shape drawn here, on the stage. */
+export function pointsOf(puppet: Puppet, piece: Piece): Point[] {
+  const scene = sceneNow();
+  const m = scene && get().plan?.puppet === puppet.id && pieceMatrix(scene, piece.id);
+  const { shape } = shownDrawing(piece);
+  return m && shape ? shape.points.map((p) => placed(m, [p.x, p.y])) : [];
+}
+
+const shapeChosen = () => {
+  const puppet = puppetOf(get());
+  const piece = puppet?.pieces?.[get().pieces[0] ?? ""];
+  return puppet && piece ? { puppet, piece, points: pointsOf(puppet, piece) } : null;
+};
+
+export const movePoint = async (point: number, at: Point): Promise<boolean> => {
+  const chosen = shapeChosen();
+  if (!chosen) return false;
+  return submit({ do: "edit-shape", puppet: chosen.puppet.id, piece: chosen.piece.id, edit: "move", point, at });
+};
+
+/** Another point of the shape, halfway from one to the next. */
+export const addPoint = async (after: number): Promise<boolean> => {
+  const chosen = shapeChosen();
+  const [one, other] = [chosen?.points[after], chosen?.points[(after + 1) % chosen.points.length]];
+  if (!chosen || !one || !other) return false;
+  return submit({
+    do: "edit-shape",
+    puppet: chosen.puppet.id,
+    piece: chosen.piece.id,
+    edit: "add",
+    at: middle(one, other),
+  });
+};
+
+/** The arrows move the chosen point of a shape, or the chosen pieces. */
+export const shove = (point: number | null, dx: number, dy: number): void => {
+  const at = point === null ? undefined : shapeChosen()?.points[point];
+  if (point !== null && at) void movePoint(point, [at[0] + dx, at[1] + dy]);
+  else nudge(dx, dy);
 };
 
 export const remove = () => {

@@ -5,7 +5,7 @@ import type { DrawTool } from "../../stage/tools/draw";
 import { swing } from "../../stage/tools/place";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Puppet } from "../../wire/types";
-import { mirror, type Mode, nudge, remove, SHAPES, step } from "./commands";
+import { mirror, type Mode, remove, SHAPES, shove, step } from "./commands";
 
 export type PointEdit = "remove" | "corner" | "smooth";
 
@@ -23,14 +23,18 @@ interface Keys {
 export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: Keys): void {
   const shortcuts = useMemo<Shortcut[]>(
     () => [
-      { keys: ["ArrowLeft"], does: "Move one unit left (Shift: ten)", run: () => nudge(-1, 0) },
-      { keys: ["ArrowRight"], does: "Move one unit right", run: () => nudge(1, 0) },
-      { keys: ["ArrowUp"], does: "Move one unit up", run: () => nudge(0, -1) },
-      { keys: ["ArrowDown"], does: "Move one unit down", run: () => nudge(0, 1) },
-      { keys: ["Shift+ArrowLeft"], run: () => nudge(-10, 0) },
-      { keys: ["Shift+ArrowRight"], run: () => nudge(10, 0) },
-      { keys: ["Shift+ArrowUp"], run: () => nudge(0, -10) },
-      { keys: ["Shift+ArrowDown"], run: () => nudge(0, 10) },
+      {
+        keys: ["ArrowLeft"],
+        does: "Move pieces or the selected point a unit left (Shift: ten)",
+        run: () => shove(corner, -1, 0),
+      },
+      { keys: ["ArrowRight"], does: "Move one unit right", run: () => shove(corner, 1, 0) },
+      { keys: ["ArrowUp"], does: "Move one unit up", run: () => shove(corner, 0, -1) },
+      { keys: ["ArrowDown"], does: "Move one unit down", run: () => shove(corner, 0, 1) },
+      { keys: ["Shift+ArrowLeft"], run: () => shove(corner, -10, 0) },
+      { keys: ["Shift+ArrowRight"], run: () => shove(corner, 10, 0) },
+      { keys: ["Shift+ArrowUp"], run: () => shove(corner, 0, -10) },
+      { keys: ["Shift+ArrowDown"], run: () => shove(corner, 0, 10) },
       { keys: ["v"], does: "Place pieces", run: () => to("place") },
       ...SHAPES.map((s) => ({ keys: [s.keys], does: `Draw: ${s.kind}`, run: () => to(s.kind) })),
       { keys: ["o"], does: "Edit the points of a drawn shape", run: () => to("points") },

@@ -1,12 +1,15 @@
 /** What the Pieces bench says of what is selected. */
 import { Button } from "react-bootstrap";
 import { shownDrawing } from "../../parts/DrawingsCard";
+import { PlaceFields } from "../../parts/JointFields";
 import { ShapeCard } from "../../parts/ShapeCard";
 import { get, submit, useWorkshop } from "../../session";
 import { IconButton } from "../../ui/bits";
 import { NumberField, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
+import { Select } from "../../ui/Select";
 import type { Piece, Puppet, Side } from "../../wire/types";
+import { addPoint, movePoint, pointsOf } from "./commands";
 import type { PointEdit } from "./keys";
 
 export function Hints({ count, puppet }: { count: number; puppet: Puppet | undefined }) {
@@ -84,8 +87,18 @@ export function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }
             <NumberField id="piece-sx" value={place[4] * 100} unit="%" onCommit={(v) => put({ sx: v / 100 })} />
             <label htmlFor="piece-sy">Height</label>
             <NumberField id="piece-sy" value={place[5] * 100} unit="%" onCommit={(v) => put({ sy: v / 100 })} />
+            <span className="faint">Pin alone</span>
+            <PlaceFields
+              id="pin"
+              of="Pin alone"
+              at={[place[0], place[1]]}
+              put={([x, y]) => void submit({ do: "set-pivot", puppet: puppet.id, piece: piece.id, x, y })}
+            />
           </div>
-          <p className="hint">u: stage units, counted from the stage's top left corner.</p>
+          <p className="hint">
+            u: stage units, from the stage's top left corner. The pin alone goes where it should turn, and the piece
+            stays.
+          </p>
         </Fold>
       )}
     </>
@@ -98,12 +111,13 @@ interface ShapeProps {
   /** Whether its points are being edited. */
   editing: boolean;
   corner: number | null;
+  choose: (point: number | null) => void;
   edit: (edit: PointEdit) => void;
   open: () => void;
 }
 
 /** How a shape drawn here is painted, and what can be done with its points. */
-export function ShapePanel({ puppet, piece, editing, corner, edit, open }: ShapeProps) {
+export function ShapePanel({ puppet, piece, editing, corner, choose, edit, open }: ShapeProps) {
   const { shape } = shownDrawing(piece);
   if (!shape) return null;
   return (
@@ -123,6 +137,9 @@ export function ShapePanel({ puppet, piece, editing, corner, edit, open }: Shape
       }
     >
       {editing ? (
+        <PointFields puppet={puppet} piece={piece} points={shape.points.length} corner={corner} choose={choose} />
+      ) : null}
+      {editing ? (
         <div className="d-flex gap-1 mt-2">
           <Button size="sm" variant="outline-primary" disabled={corner === null} onClick={() => edit("corner")}>
             Corner
@@ -130,6 +147,13 @@ export function ShapePanel({ puppet, piece, editing, corner, edit, open }: Shape
           <Button size="sm" variant="outline-primary" disabled={corner === null} onClick={() => edit("smooth")}>
             Smooth
           </Button>
+          <IconButton
+            quiet
+            icon="plus-lg"
+            label="Another point, halfway to the next"
+            disabled={corner === null}
+            onClick={() => void addPoint(corner!).then((done) => done && choose(corner! + 1))}
+          />
           <IconButton
             quiet
             icon="trash"
@@ -144,5 +168,42 @@ export function ShapePanel({ puppet, piece, editing, corner, edit, open }: Shape
         </Button>
       )}
     </ShapeCard>
+  );
+}
+
+/** Which point of a shape is chosen, and where it is, by numbers. */
+function PointFields({
+  puppet,
+  piece,
+  points,
+  corner,
+  choose,
+}: { puppet: Puppet; piece: Piece; points: number } & Pick<ShapeProps, "corner" | "choose">) {
+  useWorkshop((w) => w.plan);
+  useWorkshop((w) => w.pose);
+  const at = corner === null ? undefined : pointsOf(puppet, piece)[corner];
+  return (
+    <div className="fields mt-2">
+      <label htmlFor="point">Point</label>
+      <Select
+        id="point"
+        size="sm"
+        value={corner ?? ""}
+        onChange={(e) => choose(e.target.value ? Number(e.target.value) : null)}
+      >
+        <option value="">none</option>
+        {Array.from({ length: points }, (_, n) => (
+          <option key={n} value={n}>
+            {n + 1} of {points}
+          </option>
+        ))}
+      </Select>
+      {at && (
+        <>
+          <span className="faint">Place</span>
+          <PlaceFields id="point" of="Point" at={at} put={(to) => void movePoint(corner!, to)} />
+        </>
+      )}
+    </div>
   );
 }

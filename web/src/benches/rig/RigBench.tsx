@@ -26,7 +26,7 @@ import { Bar } from "./Bar";
 import { LABELS, type Mode } from "./commands";
 import { useRigKeys } from "./keys";
 import { BrushRing, MeshOver } from "./overlays";
-import { Hints } from "./panels";
+import { Hints, NewJoint, TrialCard } from "./panels";
 
 export function RigBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
@@ -73,7 +73,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
     return limitTool(inner, setLimits);
   }, [mode, pull, brush]);
 
-  useRigKeys(to);
+  useRigKeys(mode, to);
 
   const focus = usePuppetBox(puppet);
   const empty = !puppet || !(Object.keys(puppet.pieces ?? {}).length || Object.keys(puppet.joints ?? {}).length);
@@ -158,6 +158,10 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
         {puppet && (
           <>
             {troubled && <ChecksCard puppet={puppet} />}
+            {(mode === "joints" || mode === "handles") && (
+              <NewJoint key={mode} puppet={puppet} handle={mode === "handles"} joint={found} />
+            )}
+            {mode === "try" && <TrialCard puppet={puppet} joint={found} />}
             {found ? <JointCard key={found.id} puppet={puppet} joint={found} /> : <Hints puppet={puppet} mode={mode} />}
             {piece && <AttachCard key={`${piece.id}-attach`} puppet={puppet} piece={piece} mode={mode} to={to} />}
             <ReachCard puppet={puppet} joint={found} />

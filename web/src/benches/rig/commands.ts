@@ -11,6 +11,12 @@ export const LABELS: Record<Mode, string> = {
   try: "Stage: pull pieces to try the puppet",
 };
 
+/** Move the chosen joint or handle, and nothing else with it. */
+export const moveJoint = (dx: number, dy: number) => {
+  const { puppet, joint } = get();
+  if (puppet && joint && joint !== "puppet") void submit({ do: "move-joints", puppet, joints: [joint], dx, dy });
+};
+
 export const unlink = () => {
   const { puppet, joint } = get();
   if (puppet && joint && joint !== "puppet") void submit({ do: "link-joint", puppet, joint, parent: null });

@@ -1,5 +1,12 @@
-/** What the Rig bench says when nothing is selected. */
-import type { Puppet } from "../../wire/types";
+/** What the Rig bench says when nothing is selected, new joints by numbers, and the trial pose by numbers. */
+import { useState } from "react";
+import { Button } from "react-bootstrap";
+import { JointFields, PlaceFields } from "../../parts/JointFields";
+import { freshId, get, set, submit, tryPose, useWorkshop } from "../../session";
+import { jointPlace, sceneAt } from "../../stage/scene";
+import { trier } from "../../stage/tool";
+import { Fold } from "../../ui/Fold";
+import { type ChannelKind, type Joint, type Point, type Puppet, ROOT } from "../../wire/types";
 import type { Mode } from "./commands";
 
 export function Hints({ puppet, mode }: { puppet: Puppet; mode: Mode }) {
@@ -23,5 +30,57 @@ export function Hints({ puppet, mode }: { puppet: Puppet; mode: Mode }) {
       </p>
       <p className="hint m-0">{text[mode]}</p>
     </div>
+  );
+}
+
+/** Stage units below the selected joint at which the next one is proposed. */
+const BELOW = 40;
+
+/** A joint or handle by numbers. It hangs on the selected one, if there is one. */
+export function NewJoint({ puppet, handle, joint }: { puppet: Puppet; handle: boolean; joint: Joint | undefined }) {
+  const plan = useWorkshop((w) => w.plan);
+  const production = useWorkshop((w) => w.documents.production);
+  const [own, setOwn] = useState<{ of: string | undefined; at: Point } | null>(null);
+  const scene = sceneAt(plan, null, 0, null);
+  const held = joint && scene && jointPlace(scene, joint.id);
+  const [w, h] = production?.kind === "production" ? [production.width ?? 1280, production.height ?? 720] : [1280, 720];
+  const at: Point =
+    own && own.of === joint?.id ? own.at : held ? [held[0], held[1] + BELOW] : [Math.round(w / 2), Math.round(h / 2)];
+  const what = handle ? "handle" : "joint";
+  const add = () => {
+    const id = freshId();
+    void submit({
+      do: "add-joints",
+      puppet: puppet.id,
+      joints: [{ id, at, parent: joint?.id ?? null, handle }],
+      sheet: handle ? (get().pieces[0] ?? null) : null,
+    }).then((done) => done && set({ joint: id }));
+  };
+  return (
+    <Fold title={`New ${what}`} note={joint ? `on ${joint.name}` : ""}>
+      <div className="fields">
+        <span className="faint">Place</span>
+        <PlaceFields id="new-joint" of={`New ${what}`} at={at} put={(to) => setOwn({ of: joint?.id, at: to })} />
+      </div>
+      <Button size="sm" variant="outline-primary" className="mt-2" onClick={add}>
+        Add the {what}
+      </Button>
+    </Fold>
+  );
+}
+
+const tried = trier((values) => tryPose(0, values));
+
+/** The pose that is only tried, by numbers. */
+export function TrialCard({ puppet, joint }: { puppet: Puppet; joint: Joint | undefined }) {
+  const now = useWorkshop((w) => w.pose?.tried);
+  const whole = useWorkshop((w) => w.joint === ROOT);
+  const id = joint?.id ?? (whole ? ROOT : null);
+  if (!id) return null;
+  const value = (kind: ChannelKind, neutral: number[]) => now?.[`${id}.${kind}`] ?? neutral;
+  return (
+    <Fold title="Trial pose" note={joint?.name ?? puppet.name}>
+      <JointFields id="try" value={value} put={(kind, numbers) => tried(`${id}.${kind}`, numbers)} />
+    </Fold>
   );
 }

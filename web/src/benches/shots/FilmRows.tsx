@@ -5,7 +5,7 @@ import { Waveform } from "../../ribbon/Waveform";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { NAMES, useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timeline";
 import { SpeedMenu, Transport, ZoomButtons } from "../../sheet/Transport";
-import { Edge, useHeight } from "../../ui/Edge";
+import { Edge, useExtent } from "../../ui/Edge";
 import { frameOf } from "../../wire/http";
 import type { Document, FilmPart } from "../../wire/types";
 import { openShot } from "./commands";
@@ -23,7 +23,7 @@ export function FilmRows() {
   const film = useWorkshop((w) => w.film);
   const documents = useWorkshop((w) => w.documents);
   const time = useTimeline(Math.max(1, film?.frames ?? 1), scroller, 0.02);
-  const held = useHeight("film-rows", 250, 140, most);
+  const held = useExtent("height-film-rows", 250, 140, most);
   const rate = frameRate({ documents });
   useZoomingWheel(scroller, time);
   const heard = film?.heard;
@@ -31,7 +31,7 @@ export function FilmRows() {
   return (
     <section className="rows-cell" aria-label="Rows of the film">
       <Edge label="Height of the rows" held={held} />
-      <div className="shot-rows card-sheet" style={{ height: held.height }}>
+      <div className="shot-rows card-sheet" style={{ height: held.size }}>
         <div className="sheet-bar">
           <Transport length={film?.frames ?? 0} />
           <SpeedMenu />

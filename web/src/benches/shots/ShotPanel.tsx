@@ -2,7 +2,8 @@
 import { frameRate, freshId, get, playedOf, shotsOf, submit, useWorkshop, bringSound } from "../../session";
 import { SOUNDS } from "../voice/LinePanel";
 import { Fold } from "../../ui/Fold";
-import { ColourField, NumberRow, TextField } from "../../ui/fields";
+import { ColourField } from "../../ui/ColourField";
+import { NumberRow, TextField } from "../../ui/fields";
 import { Menu } from "../../ui/Menu";
 import type { Pass, Shot } from "../../wire/types";
 import { addCopies, addMember, toCast } from "./commands";

@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { channelsOf, playedOf, set, submit, useWorkshop } from "../../session";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timeline";
-import { Edge, useHeight } from "../../ui/Edge";
+import { Edge, useExtent } from "../../ui/Edge";
 import type { CastOf, Shot } from "../../wire/types";
 import { KINDS, ownerName } from "../../sheet/threads";
 import { calledOf, PLACE } from "./commands";
@@ -23,14 +23,14 @@ const most = () => Math.round(window.innerHeight * 0.55);
 export function ShotRows({ shot }: { shot: Shot }) {
   const scroller = useRef<HTMLDivElement>(null);
   const time = useTimeline(shot.length ?? 72, scroller);
-  const held = useHeight("shot-rows", 250, 140, most);
+  const held = useExtent("height-shot-rows", 250, 140, most);
   useZoomingWheel(scroller, time);
   const front = [...(shot.order ?? [])].reverse();
   const rows = [...new Set(Object.values(shot.sounds ?? {}).map((s) => s.row ?? 0))].sort((a, b) => a - b);
   return (
     <section className="rows-cell" aria-label="Rows of the shot">
       <Edge label="Height of the rows" held={held} />
-      <div className="shot-rows card-sheet" style={{ height: held.height }}>
+      <div className="shot-rows card-sheet" style={{ height: held.size }}>
         <RowsBar shot={shot} time={time} />
         <div className="timing-body" ref={scroller} tabIndex={-1}>
           <div className="timing-window shot-window">

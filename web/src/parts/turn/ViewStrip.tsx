@@ -4,6 +4,7 @@ import { tryRest, useWorkshop, type Pose } from "../../session";
 import { painter } from "../../stage/painter";
 import { boxOf } from "../../stage/scene";
 import { Painted } from "../../ui/bits";
+import { Row, Rows } from "../../ui/Rows";
 import type { Dial, Puppet } from "../../wire/types";
 
 const [W, H] = [62, 78];
@@ -18,22 +19,27 @@ interface Props {
 export function ViewStrip({ puppet, dial, at, choose }: Props) {
   const poses = useViews(puppet, dial);
   return (
-    <div className="drawing-grid" role="listbox" aria-label="Views">
+    <Rows
+      kind="cards"
+      label="Views"
+      className="drawing-grid"
+      ids={(dial.stops ?? []).map((v) => String(v.at))}
+      chosen={[String(at)]}
+      choose={(id) => choose(Number(id))}
+    >
       {(dial.stops ?? []).map((v) => (
-        <button
+        <Row
           key={v.at}
-          type="button"
-          role="option"
-          aria-selected={v.at === at}
-          className={`drawing-card view${v.at === at ? " chosen" : ""}`}
+          id={String(v.at)}
+          chosen={v.at === at}
+          className="view"
           title={v.of != null ? `${v.name}: the view at ${v.of}° in the mirror` : v.name}
-          onClick={() => choose(v.at)}
         >
           <ViewThumb pose={poses[v.at]} />
-          <span>{v.name || `${v.at}°`}</span>
-        </button>
+          <span className="name">{v.name || `${v.at}°`}</span>
+        </Row>
       ))}
-    </div>
+    </Rows>
   );
 }
 
