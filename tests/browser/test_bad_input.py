@@ -68,5 +68,10 @@ def test_numbers_that_make_no_sense_are_marked_and_not_sent(shared: Service, pag
     width = page.get_by_role("textbox", name="Width")
     width.fill("0")
     width.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("can't be scaled to nothing")
+    expect(page.locator(f"#{field.get_attribute('aria-describedby')}")).to_have_text("A number is needed.")
+    expect(page.get_by_role("alert").filter(has_text="can't be scaled to nothing")).to_be_visible()
+    # The reason stands until it is put right, or dropped.
+    field.focus()
+    field.press("Escape")
+    expect(field).to_have_attribute("aria-invalid", "false")
     assert snapshot(page, shared.address) == before

@@ -180,12 +180,12 @@ def test_a_colour_is_one_change_and_a_polygon_outlives_it(fresh: tuple[Page, Ser
     page, service = fresh
     stage = Stage(page)
     page.get_by_role("button", name="Polygon").click()
-    expect(page.get_by_label("Fill colour")).to_be_visible()
+    expect(page.get_by_role("textbox", name="Fill colour")).to_be_visible()
     for corner in ((300, 200), (500, 200)):
         stage.click(corner)
         settle(page)
     before = snapshot(page, service.address)["seq"]
-    picker = page.get_by_label("Fill colour")
+    picker = page.get_by_role("textbox", name="Fill colour")
     for colour in ("#112233", "#445566", "#778899"):
         # The hand wanders over the picker: the page hears of every movement.
         picker.evaluate(
@@ -209,7 +209,7 @@ def test_a_colour_is_one_change_and_a_polygon_outlives_it(fresh: tuple[Page, Ser
     expect(page.get_by_role("button", name="Ellipse")).to_have_attribute("aria-pressed", "true")
     page.keyboard.press("v")
     page.get_by_role("row", name="polygon").click()
-    picker = page.get_by_label("Fill colour")
+    picker = page.get_by_role("textbox", name="Fill colour")
     for colour in ("#aa0000", "#bb0000", "#cc0000"):
         picker.evaluate(
             """(e, c) => { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, c);

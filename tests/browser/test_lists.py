@@ -101,8 +101,23 @@ def test_a_tree_is_walked_along_what_hangs_on_what(
     expect(tip).to_be_focused()
     page.keyboard.press("ArrowLeft")
     expect(tail).to_be_focused()
+    # What is open is folded first, and what is folded is opened first.
+    expect(tail).to_have_attribute("aria-expanded", "true")
+    page.keyboard.press("ArrowLeft")
+    expect(tail).to_have_attribute("aria-expanded", "false")
+    expect(tip).to_have_count(0)
+    page.keyboard.press("ArrowRight")
+    expect(tip).to_be_visible()
+    expect(tail).to_be_focused()
+    page.keyboard.press("ArrowLeft")
     page.keyboard.press("ArrowLeft")
     expect(tree.get_by_role("treeitem", name="body")).to_be_focused()
+    # Letters go to what begins with them; the same again to the next.
+    page.keyboard.press("t")
+    expect(tail).to_be_focused()
+    page.wait_for_timeout(800)
+    page.keyboard.type("bea")
+    expect(tree.get_by_role("treeitem", name="beak")).to_be_focused()
     page.keyboard.press("Home")
     expect(tree.get_by_role("treeitem", name="Whole puppet")).to_be_focused()
 

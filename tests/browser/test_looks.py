@@ -172,7 +172,7 @@ def test_one_swatch_recolours_all_and_a_new_version_keeps_what_was_set(fresh: tu
         saved(page)
     page.keyboard.press("Escape")
     page.locator(".swatch").click()
-    page.get_by_label("Colour of #c02020").fill("#2020c0")
+    page.get_by_role("textbox", name="Colour of #c02020").fill("#2020c0")
     saved(page)
     eventually(lambda: abs(count(stage, (0x20, 0x20, 0xC0)) - 240 * 40 - 200 * 200) < 1500, True)
     assert count(stage, (0xC0, 0x20, 0x20)) < 100

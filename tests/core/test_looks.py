@@ -248,6 +248,16 @@ def test_points_can_be_moved_made_corners_and_made_smooth() -> None:
     documents = edit(documents, "edit-shape", piece="r", edit="move", point=2, at=[80, 70])
     shape = held(documents, "r").shown().shape
     assert (shape.points[2].x, shape.points[2].y) == (80, 70)
+    # By so much, however the piece is turned and sized: on the stage it goes where it is sent.
+    documents = edit(documents, "place-piece", piece="r", x=10, y=20, angle=90, sx=2, sy=1)
+    place = piece_worlds(documents.puppet("a"))["r"].place
+    before = place((80, 70))
+    documents = edit(documents, "edit-shape", piece="r", edit="shift", point=2, at=[6, -4])
+    moved = held(documents, "r").shown().shape.points[2]
+    after = piece_worlds(documents.puppet("a"))["r"].place((moved.x, moved.y))
+    assert (after[0] - before[0], after[1] - before[1]) == pytest.approx((6, -4), abs=2e-3)
+    documents = edit(documents, "edit-shape", piece="r", edit="move", point=2, at=before)
+    shape = held(documents, "r").shown().shape
     assert with_corner(shape, 2, smooth=True).points[2].smooth
     curved = segments(with_corner(shape, 2, smooth=True))
     assert curved[1][2] != curved[1][3]

@@ -91,12 +91,13 @@ class DrawShape(Command):
 
 
 class EditShape(PuppetCommand):
-    """Edit the shape of a piece drawn here, on the stage: move, add or remove a point, make it a
-    corner or smooth, or change fill and line. Only the fields that `edit` needs are looked at."""
+    """Edit the shape of a piece drawn here, on the stage: move a point to a place or shift it by so
+    much, add or remove one, make it a corner or smooth, or change fill and line. Only the fields that `edit` needs are
+    looked at."""
 
     do: Literal["edit-shape"] = "edit-shape"
     piece: Id
-    edit: Literal["move", "add", "remove", "corner", "smooth", "paint"]
+    edit: Literal["move", "shift", "add", "remove", "corner", "smooth", "paint"]
     point: Annotated[int, Field(ge=0)] = 0
     at: Pair = (0.0, 0.0)
     fill: Colour | None = None
@@ -112,16 +113,22 @@ class EditShape(PuppetCommand):
                 where=held.name,
                 remedy="Change it in the program it was drawn in, then take the new version.",
             )
-        shape = self._edited(shown.shape, piece_worlds(puppet)[held.id].inverse().place(self.at))
+        world = piece_worlds(puppet)[held.id].inverse()
+        at = world.place(self.at)
+        if self.edit == "shift" and self.point < len(shown.shape.points):
+            (x, y), zero = at, world.place((0.0, 0.0))
+            now = shown.shape.points[self.point]
+            at = (now.x + x - zero[0], now.y + y - zero[1])
+        shape = self._edited(shown.shape, at)
         art = art_of(shape)
         changed = shown.changed(shape=shape, art=asset_id(_data(art)), bounds=art.bounds)
         return with_drawing(puppet, held, changed)
 
     def _edited(self, shape: EditableShape, at: Point) -> EditableShape:
-        if self.edit in ("move", "remove", "corner", "smooth") and self.point >= len(shape.points):
+        if self.edit in ("move", "shift", "remove", "corner", "smooth") and self.point >= len(shape.points):
             raise Refusal("That point is gone.", remedy="Look again, and repeat it.", kind="missing")
         match self.edit:
-            case "move":
+            case "move" | "shift":
                 return with_moved(shape, self.point, (round(at[0], 3), round(at[1], 3)))
             case "add":
                 return with_point(shape, at)
@@ -135,7 +142,13 @@ class EditShape(PuppetCommand):
 
     def said(self, puppet: Puppet) -> str:
         name = piece(puppet, self.piece).name
-        words = {"move": "Move a point of", "add": "Add a point to", "remove": "Remove a point of", "paint": "Paint"}
+        words = {
+            "move": "Move a point of",
+            "shift": "Move a point of",
+            "add": "Add a point to",
+            "remove": "Remove a point of",
+            "paint": "Paint",
+        }
         return f"{words.get(self.edit, f'Make a point {self.edit} on')} “{name}”"
 
 

@@ -5,6 +5,7 @@ import type { Drawing, Mark, Point } from "../wire/types";
 import { measure } from "../stage/measure";
 import { Painted } from "../ui/bits";
 import { usePull } from "../ui/pull";
+import { within } from "../stage/view";
 import { MarkSign } from "./marks";
 import { nearest, outline, placed, shown, type Fit } from "./view";
 
@@ -36,10 +37,7 @@ export const fromPivot = (d: Drawing, [x, y]: readonly number[]): Point => [x! -
 export function Side(props: SideProps) {
   const { side, title, drawing, becoming, fit, marks, chosen, lit, choose, add, moving, moved, back } = props;
   const area = useRef<HTMLDivElement>(null);
-  const at = (e: React.PointerEvent): Point => {
-    const around = area.current!.getBoundingClientRect();
-    return [e.clientX - around.left, e.clientY - around.top];
-  };
+  const at = (e: React.PointerEvent): Point => within(area.current!, e);
   const placeOf = (m: Mark): Point => {
     const met = becoming?.met.find((x) => x.id === m.id);
     return met ? (side ? met.second : met.first) : fromPivot(drawing, side ? m.second : m.first);

@@ -56,7 +56,7 @@ interface PlaceProps {
 
 /** A place in stage units, across and down. */
 export function PlaceFields({ id, of, at, always, put }: PlaceProps) {
-  const label = (way: string) => (of ? `${of}, ${way}` : way[0]!.toUpperCase() + way.slice(1));
+  const label = (way: string) => (of ? `${of}, ${way === "across" ? "x" : "y"}` : way[0]!.toUpperCase() + way.slice(1));
   return (
     <div className="pair">
       <NumberField

@@ -6,6 +6,7 @@ import { painter } from "../stage/painter";
 import { submit } from "../session";
 import { Painted } from "../ui/bits";
 import { usePull } from "../ui/pull";
+import { within } from "../stage/view";
 import { shownDrawing } from "./DrawingsCard";
 import { NumberField } from "../ui/fields";
 import { Row, Rows } from "../ui/Rows";
@@ -48,10 +49,7 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
   const own = guideAt(drawing);
   const shift = held?.what === "guide" ? held.dy : 0;
 
-  const at = (e: React.PointerEvent): [number, number] => {
-    const around = area.current!.getBoundingClientRect();
-    return [e.clientX - around.left, e.clientY - around.top];
-  };
+  const at = (e: React.PointerEvent): [number, number] => within(area.current!, e);
   const pull = usePull<HTMLDivElement>((event) => {
     const [x, y] = at(event);
     const what = own !== null && Math.abs(y - own) < 7 ? "guide" : "drawing";

@@ -77,9 +77,10 @@ function Saving() {
     const timer = setTimeout(() => setLate(true), LATE);
     return () => clearTimeout(timer);
   }, [saved]);
+  if (!late) return null;
   return (
     <div className="visually-hidden" role="alert">
-      {late && "The last changes are not saved yet."}
+      The last changes are not saved yet.
     </div>
   );
 }

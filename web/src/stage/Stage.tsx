@@ -10,7 +10,7 @@ import { usePainting, type View } from "./painting";
 import type { Box } from "./scene";
 import { holding, useShortcuts, type Shortcut } from "../ui/shortcuts";
 import { hitOf, type Drag, type Hand, type Tool } from "./tool";
-import { Pinch, useLooking, type Looking } from "./view";
+import { Pinch, useLooking, within, without, type Looking } from "./view";
 
 export type { View } from "./painting";
 
@@ -62,11 +62,8 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
 
   const toStage = useCallback(
     (event: { clientX: number; clientY: number }): Point => {
-      const place = box.current!.getBoundingClientRect();
-      return [
-        (event.clientX - place.left - shown.x) / shown.scale,
-        (event.clientY - place.top - shown.y) / shown.scale,
-      ];
+      const [x, y] = within(box.current!, event);
+      return [(x - shown.x) / shown.scale, (y - shown.y) / shown.scale];
     },
     [shown],
   );
@@ -74,8 +71,8 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
 
   /** The hand upon the stage: one pointer, from when it goes down until it goes up, is lost or taken back. */
   const grip = useRef<Grip | null>(null);
-  /** How often something was taken out of the hand of the keys, which says what it holds. */
-  const [, setTaken] = useState(0);
+  /** How often the hand of the keys closed or opened: it says what it holds. */
+  const [, setTurns] = useState(0);
   const handAt = (event: { clientX: number; clientY: number; shiftKey: boolean; altKey: boolean }): Hand => {
     const element = document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-handle]");
     return {
@@ -93,7 +90,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     grip.current = null;
     held.release();
     held.drag?.cancel();
-    if (held.pointer === KEYS) setTaken((n) => n + 1);
+    if (held.pointer === KEYS) setTurns((n) => n + 1);
   }, []);
   const open = (pointer: number, hand: () => Hand) => {
     const held = grip.current;
@@ -101,12 +98,10 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     grip.current = null;
     held.release();
     held.drag?.end(hand(), held.moved);
+    if (pointer === KEYS) setTurns((n) => n + 1);
   };
   const [pinch] = useState(() => new Pinch());
-  const onScreen = (event: React.PointerEvent): Point => {
-    const place = box.current!.getBoundingClientRect();
-    return [event.clientX - place.left, event.clientY - place.top];
-  };
+  const onScreen = (event: React.PointerEvent): Point => within(box.current!, event);
   const down = (event: React.PointerEvent) => {
     if ((event.target as HTMLElement).closest("button, a, input, select, label")) return;
     if (event.pointerType === "touch" && pinch.begins(event.pointerId, onScreen(event))) return letGo();
@@ -151,11 +146,10 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
 
   /** A hand of the keys at a place of the stage. */
   const keyed = (at: Point, keys = { shift: false, alt: false }): Hand => {
-    const place = box.current!.getBoundingClientRect();
-    const [x, y] = to(at);
+    const [clientX, clientY] = without(box.current!, to(at));
     const hand = handAt({
-      clientX: place.left + 1 + x,
-      clientY: place.top + 1 + y,
+      clientX,
+      clientY,
       shiftKey: keys.shift,
       altKey: keys.alt,
     });
@@ -173,6 +167,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       const drag = tool.begin(keyed(at, keys));
       const release = holding(() => letGo());
       grip.current = { pointer: KEYS, pan: false, from: at, moved: false, drag, release };
+      setTurns((n) => n + 1);
     },
     move(at) {
       const held = grip.current;

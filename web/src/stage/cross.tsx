@@ -8,6 +8,7 @@ import { get, puppetOf } from "../session";
 import type { Point } from "../wire/types";
 import { piecesAt } from "./pick";
 import { hitOf, type Hit } from "./tool";
+import { without } from "./view";
 
 /** Stage units that an arrow moves the cross; with Shift; and how much farther while the key is held down. */
 const STEP = 1;
@@ -90,9 +91,7 @@ export function useCross({ box, to, toStage, scale, size, shift, close, move, op
   const repeats = useRef(0);
 
   const hit = (p: Point): Hit | null => {
-    const place = box.current!.getBoundingClientRect();
-    const [x, y] = to(p);
-    const element = document.elementFromPoint(place.left + 1 + x, place.top + 1 + y);
+    const element = document.elementFromPoint(...without(box.current!, to(p)));
     return hitOf(element?.closest("[data-handle]")?.getAttribute("data-handle"));
   };
   const look = (p: Point) => setUnder(named(hit(p), p));
@@ -124,10 +123,8 @@ export function useCross({ box, to, toStage, scale, size, shift, close, move, op
       return;
     }
     box.current!.focus({ preventScroll: true });
-    const middle = toStage({
-      clientX: box.current!.getBoundingClientRect().left + size[0] / 2,
-      clientY: box.current!.getBoundingClientRect().top + size[1] / 2,
-    });
+    const [clientX, clientY] = without(box.current!, [size[0] / 2, size[1] / 2]);
+    const middle = toStage({ clientX, clientY });
     setAt(middle);
     look(middle);
   };

@@ -16,6 +16,18 @@ export function zoomed(view: View, by: number, [px, py]: Point, [dx, dy]: Point 
   return { scale, x: px - (px - view.x) * grown + dx, y: py - (py - view.y) * grown + dy };
 }
 
+/** Where an event is in an element, counted from inside its border, as what lies in it is placed. */
+export function within(element: HTMLElement, event: { clientX: number; clientY: number }): Point {
+  const place = element.getBoundingClientRect();
+  return [event.clientX - place.left - element.clientLeft, event.clientY - place.top - element.clientTop];
+}
+
+/** And where a place in it is in the window. */
+export function without(element: HTMLElement, [x, y]: Point): Point {
+  const place = element.getBoundingClientRect();
+  return [place.left + element.clientLeft + x, place.top + element.clientTop + y];
+}
+
 export interface Looking {
   shown: View;
   /** Whether it is another than the fitted one. */
@@ -55,8 +67,7 @@ export function useLooking(
     const element = box.current!;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
-      const place = element.getBoundingClientRect();
-      zoom(Math.exp(-event.deltaY * 0.0015), [event.clientX - place.left, event.clientY - place.top]);
+      zoom(Math.exp(-event.deltaY * 0.0015), within(element, event));
     };
     element.addEventListener("wheel", wheel, { passive: false });
     return () => element.removeEventListener("wheel", wheel);

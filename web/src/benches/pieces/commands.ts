@@ -52,9 +52,10 @@ export const addPoint = async (after: number): Promise<boolean> => {
 
 /** The arrows move the chosen point of a shape, or the chosen pieces. */
 export const shove = (point: number | null, dx: number, dy: number): void => {
-  const at = point === null ? undefined : shapeChosen()?.points[point];
-  if (point !== null && at) void movePoint(point, [at[0] + dx, at[1] + dy]);
-  else nudge(dx, dy);
+  const { puppet, pieces } = get();
+  if (point === null) nudge(dx, dy);
+  else if (puppet && pieces[0])
+    void submit({ do: "edit-shape", puppet, piece: pieces[0], edit: "shift", point, at: [dx, dy] });
 };
 
 export const remove = () => {

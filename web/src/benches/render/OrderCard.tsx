@@ -1,11 +1,12 @@
 /** What is to be rendered, and how. */
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { orderRender } from "../../wire/http";
 import type { RenderOrder } from "../../wire/types";
 import { rateName, RATES } from "../../parts/rates";
 import { PanelHead } from "../../ui/bits";
 import { NumberField, SwitchRow } from "../../ui/fields";
+import { allRight } from "../../ui/forms";
 import { Menu } from "../../ui/Menu";
 import { get, set, tell, useProduction } from "../../session";
 import { forgetPreset, keepPreset, ownPresets, PLAIN, PRESETS, type Wishes } from "./presets";
@@ -116,7 +117,9 @@ export function OrderCard({
   const seconds = (last - first + 1) / own;
   const kind = FORMATS.find((f) => f.id === format)!;
   const groups = ["", "Shots", "Motions"] as const;
+  const card = useRef<HTMLDivElement>(null);
   const start = () => {
+    if (!allRight(card.current!)) return;
     const order: RenderOrder = {
       ...current.order,
       format,
@@ -140,7 +143,7 @@ export function OrderCard({
     </option>
   );
   return (
-    <div className="card-sheet">
+    <div ref={card} className="card-sheet">
       <PanelHead title="Make a film">
         <PresetMenu wishes={wishes} choose={setWishes} />
       </PanelHead>
