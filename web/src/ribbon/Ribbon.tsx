@@ -13,11 +13,12 @@ import { FaceRow, MouthRow } from "./MouthRow";
 import { mergeEntry, splitEntry } from "./entries";
 import { Tier } from "./Tier";
 import { Waveform } from "./Waveform";
+import { px } from "../ui/text";
 
-const RULER = 22;
-const WAVE = 64;
-const MOUTHS = 38;
-const FACE = 18;
+const RULER = px(22);
+const WAVE = px(64);
+const MOUTHS = px(38);
+const FACE = px(18);
 
 export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Motion; exposed: Exposed | undefined }) {
   const scroller = useRef<HTMLDivElement>(null);

@@ -2,6 +2,8 @@
 import { useEffect, useRef } from "react";
 import { get, goTo, scrub as goHearing, useWorkshop } from "../session";
 import { usePull } from "../ui/pull";
+import { px } from "../ui/text";
+import { RULER } from "./draw";
 import { marksEvery, NAMES, type Timeline } from "./timeline";
 
 export function Ruler({ time }: { time: Timeline }) {
@@ -49,11 +51,11 @@ export function Ruler({ time }: { time: Timeline }) {
       aria-valuetext={`frame ${(shown ?? get().frame) + 1} of ${time.length}`}
       onKeyDown={keys}
     >
-      <svg width={time.room} height={22} aria-hidden="true">
+      <svg width={time.room} height={RULER} aria-hidden="true">
         {marks.map((f) => (
           <g key={f} transform={`translate(${time.x(f) - time.scroll} 0)`}>
-            <line y1={16} y2={22} stroke="var(--faint)" />
-            <text y={13} textAnchor="middle" fontSize={11} fill="var(--ink)">
+            <line y1={RULER - 6} y2={RULER} stroke="var(--faint)" />
+            <text y={px(13)} textAnchor="middle" fontSize={px(11)} fill="var(--ink)">
               {f + 1}
             </text>
           </g>

@@ -4,9 +4,10 @@ import type { Verdict, Spaced } from "../session";
 import { drawFoot, type Pulled } from "./feet";
 import { JUMPS, placeIn, type Row, type Thread } from "./threads";
 import type { Timeline } from "./timeline";
+import { px } from "../ui/text";
 
-export const ROW = 24;
-export const RULER = 22;
+export const ROW = px(24);
+export const RULER = px(22);
 
 /** What a drawing of the sheet shows besides the rows. */
 export interface Shown {

@@ -1,7 +1,8 @@
 /** How frames lie across the bottom of the bench: one scale and one scroll for the strip and the sheet. */
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { px } from "../ui/text";
 
-export const NAMES = 190;
+export const NAMES = px(190);
 
 export interface Timeline {
   /** Pixels of a frame. */

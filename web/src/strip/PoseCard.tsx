@@ -7,10 +7,11 @@ import type { Painter } from "../stage/painter";
 import { Painted } from "../ui/bits";
 import { curveThrough } from "./ease";
 import { thumbnail, WIDEST } from "./thumbnail";
+import { px } from "../ui/text";
 
 /** Screen pixels at a card's right edge by which it is made longer. */
 export const EDGE = 7;
-const HIGH = 56;
+const HIGH = px(56);
 
 interface Props {
   /** Its place in the row, and the frame that it is of. */

@@ -11,8 +11,9 @@ import { usePull, type Pull } from "../ui/pull";
 import type { Motion } from "../wire/types";
 import { easeOf } from "./ease";
 import { PoseCard } from "./PoseCard";
+import { px } from "../ui/text";
 
-export const STRIP = 92;
+export const STRIP = px(92);
 const SLACK = 4;
 
 export interface Card {

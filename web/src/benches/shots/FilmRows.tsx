@@ -10,9 +10,10 @@ import { frameOf } from "../../wire/http";
 import type { Document, FilmPart } from "../../wire/types";
 import { openShot } from "./commands";
 import { useOverview } from "./overview";
+import { px } from "../../ui/text";
 
-const SHOTS = 78;
-const SOUND = 34;
+const SHOTS = px(78);
+const SOUND = px(34);
 /** Pixels across of a picture of a shot, and how many it has at most. */
 const TILE = 122;
 const MOST_TILES = 6;
@@ -40,7 +41,7 @@ export function FilmRows() {
         </div>
         <div className="timing-body" ref={scroller} tabIndex={-1}>
           <div className="timing-window shot-window">
-            <div className="ruler-row" style={{ height: 22 }}>
+            <div className="ruler-row" style={{ height: px(22) }}>
               <div className="corner">frames of the film</div>
               <Ruler time={time} />
             </div>

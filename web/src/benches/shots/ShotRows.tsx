@@ -11,12 +11,13 @@ import { Beads } from "./Beads";
 import { RowsBar } from "./RowsBar";
 import { SoundRow } from "./SoundRow";
 import { SpanBar } from "./SpanBar";
+import { px } from "../../ui/text";
 
-const RULER = 22;
-export const ROW = 28;
-const UPPER = 20;
+const RULER = px(22);
+export const ROW = px(28);
+const UPPER = px(20);
 /** Pixels down of a thread of keys. */
-const THREAD = 20;
+const THREAD = px(20);
 
 const most = () => Math.round(window.innerHeight * 0.55);
 

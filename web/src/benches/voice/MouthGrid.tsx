@@ -22,6 +22,7 @@ import { MouthDetails, SOUND } from "./MouthDetails";
 import { NoChart } from "./NoChart";
 import { SetMenu } from "./SetMenu";
 import { MouthThumb } from "./thumbs";
+import { px } from "../../ui/text";
 
 const DRAWING = "text/sorvan-drawing";
 
@@ -114,7 +115,7 @@ function Grid({
           Make mouths
         </Button>
       </div>
-      <div className="mouth-grid" style={{ gridTemplateColumns: `repeat(auto-fill, minmax(${hand.size}px, 1fr))` }}>
+      <div className="mouth-grid" style={{ gridTemplateColumns: `repeat(auto-fill, minmax(${px(hand.size)}px, 1fr))` }}>
         {mouths.map((mouth, n) => {
           const value = valueOf(mouth, seen);
           const own = mouth.shows?.[seen]?.length;

@@ -1,0 +1,110 @@
+"""The page at every size and with large letters: nothing is cut off, nothing lies over another, everything is reached."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from bench.scenes import production as many
+from sorvan.core.model.documents import Documents
+from sorvan.demo.quay import build
+from sorvan.interchange.archive import Kept, write_archive
+from tests.browser.hands import bench, drawn, eventually, saved, settle
+from tests.conftest import Service, change
+
+BENCHES = ("Pieces", "Rig", "Motion", "Voice", "Shots", "Render")
+
+# What can be used or read and is cut off by the window or by what it lies in, what does not fit into itself without
+# saying so, and what lies under something else where nothing scrolls to it.
+TROUBLE = r"""() => {
+  const found = [];
+  const said = (e) => `${e.tagName.toLowerCase()} “${(e.getAttribute('aria-label') || e.textContent || e.id).slice(0, 50)}”`;
+  if (document.documentElement.scrollWidth > innerWidth) found.push('the page is wider than the window');
+  // What goes along the frames of a sheet is as long as they are.
+  const framed = '.sheet-row, .strip-row, .ruler-row, .shot-rows, .ribbon, .rows-area, svg, .pose-card, .tiers';
+  for (const e of document.querySelectorAll('button, a, input, select, textarea, label, h2, p, [role=option], [role=row], [role=treeitem]')) {
+    const box = e.getBoundingClientRect();
+    if (!box.width || !box.height || getComputedStyle(e).visibility === 'hidden') continue;
+    if (e.closest(`${framed}, [aria-hidden=true], .visually-hidden, .visually-hidden-focusable, .visually-hidden-file`)) continue;
+    let holder = e.parentElement;
+    while (holder !== document.body && getComputedStyle(holder).overflowX === 'visible') holder = holder.parentElement;
+    const right = holder === document.body ? innerWidth : holder.getBoundingClientRect().right;
+    if (box.right > right + 1.5) found.push(`${said(e)} is cut off at the right by ${Math.round(box.right - right)}`);
+    if (box.left < -1.5) found.push(`${said(e)} begins left of the window`);
+    const style = getComputedStyle(e);
+    if (e.matches('button, a') && e.scrollWidth > e.clientWidth + 2 && style.textOverflow !== 'ellipsis' && style.display !== 'inline')
+      found.push(`${said(e)} needs ${e.scrollWidth} of ${e.clientWidth}`);
+    if (e.matches('button, input, select, a') && !e.disabled) {
+      const [x, y] = [(box.left + box.right) / 2, (box.top + box.bottom) / 2];
+      let scroller = e.parentElement;
+      while (scroller !== document.body && getComputedStyle(scroller).overflowY === 'visible') scroller = scroller.parentElement;
+      const seen = scroller.getBoundingClientRect();
+      if (y < seen.top || y > seen.bottom) continue;
+      const at = x > 0 && y > 0 && x < innerWidth && y < innerHeight ? document.elementFromPoint(x, y) : e;
+      if (at && !e.contains(at) && !at.contains(e) && !e.labels?.[0]?.contains(at) && !at.closest('.top'))
+        found.push(`${said(e)} lies under ${said(at)}`);
+    }
+  }
+  return found.slice(0, 12);
+}"""
+
+
+def renamed(thing: Any) -> Any:
+    """The same with names of eighty letters."""
+    if isinstance(thing, dict):
+        return {
+            k: f"{v} of the last ferry that leaves the small quay at nine in the evening, if it does"[: 60 if "at" in thing else 80]
+            if k == "name" and isinstance(v, str) and v
+            else renamed(v)
+            for k, v in thing.items()
+        }
+    return [renamed(v) for v in thing] if isinstance(thing, list) else thing
+
+
+def loaded(service: Service, documents: Documents, kept: Kept) -> str:
+    archive = {"file": ("long.zip", write_archive(documents, kept))}
+    return str(service.client().post("/productions/archive", files=archive).json()["id"])
+
+
+@pytest.fixture(scope="module")
+def long_names(shared: Service) -> str:
+    documents, kept = build()
+    said = Documents(
+        {id: type(d).model_validate(renamed(d.model_dump(mode="json"))) for id, d in documents.by_id.items()}
+    )
+    return loaded(shared, said, kept)
+
+
+@pytest.fixture(scope="module")
+def two_hundred(shared: Service) -> str:
+    return loaded(shared, *many(200, 24))
+
+
+SIZES = {
+    "usual": (1280, 800, 16),
+    "larger": (1440, 900, 16),
+    "small": (1024, 768, 16),
+    "zoomed to 200 %": (640, 400, 16),
+    "text at 200 %": (1280, 800, 32),
+}
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_nothing_is_cut_off_or_covered(
+    shared: Service, long_names: str, two_hundred: str, new_page: Callable[..., Page], size: str
+) -> None:
+    width, height, text = SIZES[size]
+    page = new_page(width, height)
+    page.context.new_cdp_session(page).send("Page.setFontSizes", {"fontSizes": {"standard": text, "fixed": text}})
+    for id, benches in ((long_names, BENCHES), (two_hundred, ("Pieces", "Rig", "Motion"))):
+        for name in benches:
+            page.goto(f"{shared.address}/p/{id}/{name.lower()}")
+            if name != "Render":
+                drawn(page)
+            page.wait_for_load_state("networkidle")
+            settle(page)
+            assert page.evaluate("getComputedStyle(document.documentElement).fontSize") == f"{text}px"
+            assert page.evaluate(TROUBLE) == [], f"{name}, {size}"
