@@ -6,14 +6,14 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page
 
 from bench.scenes import production as many
 from sorvan.core.model.documents import Documents
 from sorvan.demo.quay import build
 from sorvan.interchange.archive import Kept, write_archive
-from tests.browser.hands import bench, drawn, eventually, saved, settle
-from tests.conftest import Service, change
+from tests.browser.hands import drawn, settle
+from tests.conftest import Service
 
 BENCHES = ("Pieces", "Rig", "Motion", "Voice", "Shots", "Render")
 
@@ -56,7 +56,9 @@ def renamed(thing: Any) -> Any:
     """The same with names of eighty letters."""
     if isinstance(thing, dict):
         return {
-            k: f"{v} of the last ferry that leaves the small quay at nine in the evening, if it does"[: 60 if "at" in thing else 80]
+            k: f"{v} of the last ferry that leaves the small quay at nine in the evening, if it does"[
+                : 60 if "at" in thing else 80
+            ]
             if k == "name" and isinstance(v, str) and v
             else renamed(v)
             for k, v in thing.items()

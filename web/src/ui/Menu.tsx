@@ -2,7 +2,7 @@
  * A button with a menu (WAI-ARIA Authoring Practices 1.2, “Menu Button”): Enter or the down arrow opens it, arrows
  * walk, Enter does, Escape closes it and gives the focus back.
  */
-import type { ReactNode } from "react";
+import { forwardRef, type ComponentPropsWithoutRef, type ReactNode } from "react";
 import { Dropdown } from "react-bootstrap";
 import { named } from "./bits";
 
@@ -33,6 +33,12 @@ const LOOKS = {
   button: "icon-btn text-decoration-none",
 };
 
+/** An entry. The library's own is a link, which loses that it is disabled. */
+const Line = forwardRef<HTMLButtonElement, ComponentPropsWithoutRef<"button">>((props, ref) => (
+  <button type="button" tabIndex={-1} ref={ref} {...props} />
+));
+Line.displayName = "Line";
+
 export function Menu({ children, label, entries, className, look = "button", align = "start" }: MenuProps) {
   const shown = entries.filter((e): e is Entry | "line" => !!e);
   return (
@@ -53,10 +59,11 @@ export function Menu({ children, label, entries, className, look = "button", ali
             <Dropdown.Divider key={i} />
           ) : (
             <Dropdown.Item
+              as={Line}
               key={e.key ?? i}
               role={e.chosen === undefined ? "menuitem" : "menuitemradio"}
               aria-checked={e.chosen}
-              active={e.chosen}
+              className={e.chosen ? "active" : undefined}
               disabled={e.disabled}
               onClick={e.run}
             >
