@@ -10,7 +10,7 @@ from pydantic import Field
 from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Affine, Place
-from sorvan.core.model.base import Id, Name, Number, Pair, Value
+from sorvan.core.model.base import Id, Name, Number, Pair, Value, remembered_at
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Group, Joint, Piece, Placement, Puppet, Side
 from sorvan.core.rig.names import side_of
@@ -367,7 +367,12 @@ def _needed(puppet: Puppet, going: set[str]) -> set[str]:
 def places_of(puppet: Puppet) -> dict[str, Place]:
     """Where every piece's pivot is on the stage, by piece."""
     worlds = rest_worlds(puppet)
-    return {p.id: (worlds[p.joint] @ p.fit.affine()).placement() for p in puppet.pieces.values()}
+    return {p.id: _place_on(p, worlds[p.joint]) for p in puppet.pieces.values()}
+
+
+@remembered_at
+def _place_on(piece: Piece, world: Affine) -> Place:
+    return (world @ piece.fit.affine()).placement()
 
 
 def place_of(puppet: Puppet, id: str) -> Place:

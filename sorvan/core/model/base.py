@@ -42,6 +42,7 @@ class Value(BaseModel):
 
 
 Of = TypeVar("Of", bound=Value)
+At = TypeVar("At")
 Made = TypeVar("Made")
 
 
@@ -54,6 +55,21 @@ def remembered(make: Callable[[Of], Made]) -> Callable[[Of], Made]:
         if name not in value.__dict__:
             value.__dict__[name] = make(value)
         return value.__dict__[name]  # type: ignore[no-any-return]
+
+    return found
+
+
+def remembered_at(make: Callable[[Of, At], Made]) -> Callable[[Of, At], Made]:
+    """A function of one value and of where it is, whose last answer is kept with the value: it is asked again and again
+    about values that stay where they are."""
+    name = f"_{make.__name__}"
+
+    @wraps(make)
+    def found(value: Of, at: At) -> Made:
+        known = value.__dict__.get(name)
+        if known is None or known[0] != at:
+            known = value.__dict__[name] = (at, make(value, at))
+        return known[1]  # type: ignore[no-any-return]
 
     return found
 

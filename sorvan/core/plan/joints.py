@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from sorvan.core.geometry import IDENTITY, Floats, column, compose_blocks, placed_block
+from sorvan.core.geometry import IDENTITY, Floats, compose_blocks, placed_block
 from sorvan.core.model.channel import channel_id
 from sorvan.core.model.puppet import ROOT, Placement, Puppet
 from sorvan.core.plan.places import Places, Work
@@ -128,15 +128,14 @@ class _Settling:
 
 def fill_locals(puppet: Puppet, skeleton: Skeleton, values: Values, rows: Iterable[int], out: Floats) -> None:
     """Each wanted joint's transform in its parent: its rest with its channels added."""
+    moved = {joint for joint, _, kind in (c.rpartition(".") for c in values) if kind in ("turn", "move", "scale")}
     keyed: list[int] = []
+    still: list[int] = []
     for row in rows:
-        id = skeleton.ids[row]
-        if any(f"{id}.{kind}" in values for kind in ("turn", "move", "scale")):
-            keyed.append(row)
-        elif row == 0:
-            out[0] = column(IDENTITY)
-        else:
-            out[row] = column(puppet.joints[id].rest.affine())
+        (keyed if skeleton.ids[row] in moved else still).append(row)
+    if still:
+        rests = [IDENTITY if row == 0 else puppet.joints[skeleton.ids[row]].rest.affine() for row in still]
+        out[still] = np.array(rests, dtype=np.float64)[:, :, None]
     if keyed:
         out[keyed] = _keyed_locals(puppet, [skeleton.ids[row] for row in keyed], values, out.shape[2])
         if 0 in keyed:

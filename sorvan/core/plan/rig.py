@@ -10,13 +10,29 @@ from numpy.typing import NDArray
 
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import IDENTITY, Floats, column
+from sorvan.core.model.base import remembered
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import Piece, Puppet
 from sorvan.core.plan.bending import Bender, benders
 from sorvan.core.plan.plants import Footing, footing
 from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds, skeleton_of
+
+
+@dataclass(frozen=True, eq=False)
+class _Fits:
+    """Kept with a piece, whose comparison must not look into the numbers."""
+
+    table: Floats
+
+
+@remembered
+def _fits(piece: Piece) -> _Fits:
+    """From each drawing of a piece to its joint, and from its own place last, `(drawings + 1, 6)`."""
+    found = np.array([*(piece.in_joint(d) for d in piece.drawings), piece.fit.affine()], dtype=np.float64)
+    found.flags.writeable = False
+    return _Fits(found)
 
 
 @dataclass(frozen=True)
@@ -62,7 +78,7 @@ class Rig:
         row = {id: i for i, id in enumerate(skeleton.ids)}
         pieces = [puppet.pieces[id] for id in puppet.order]
         seats = np.array([row[p.joint] for p in pieces], dtype=np.intp)
-        fits = tuple(np.array([*(p.in_joint(d) for d in p.drawings), p.fit.affine()], dtype=np.float64) for p in pieces)
+        fits = tuple(_fits(p).table for p in pieces)
         rest = np.array([p.drawings.index(p.shown()) for p in pieces], dtype=np.int16)
         at_rest = np.array([f[r] for f, r in zip(fits, rest, strict=True)], dtype=np.float64).reshape(-1, 6, 1)
         chains = reach.prepared(puppet, skeleton) if puppet.chains else ()

@@ -30,6 +30,8 @@ export function frameDue(walk: Walk, seconds: number): number | null {
 export class Clock {
   /** The number of the walk going on: a walk that finds another number has been stopped. */
   private walk = 0;
+  /** Frames past by the clock that is followed, since the frame that shows was due. */
+  private late: () => number = () => 0;
 
   constructor(
     private readonly session: Session,
@@ -106,6 +108,12 @@ export class Clock {
 
   /** Show the frames that are due, by a clock in seconds that said `began` at the beginning. */
   private follow(number: number, walk: Walk, speed: number, began: number, clock: () => number): void {
+    this.late = () => {
+      const passed = walk.start + Math.max(0, clock() - began) * speed * walk.perSecond;
+      const round = walk.end - walk.first;
+      const due = passed < walk.end ? passed : walk.first + ((passed - walk.first) % round);
+      return (due - this.session.get().frame + round) % round;
+    };
     const step = () => {
       const now = this.session.get();
       const { playing, frame } = now;
@@ -127,6 +135,11 @@ export class Clock {
       requestAnimationFrame(step);
     };
     requestAnimationFrame(step);
+  }
+
+  /** By how many frames what shows is late, by the clock that playing follows. */
+  get lateness(): number {
+    return this.late();
   }
 
   stop(): void {

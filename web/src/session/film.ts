@@ -60,6 +60,12 @@ export function sheetsAt(film: FilmPlan, frame: number): FilmSheet[] {
 /** The part that shows in a frame, of two the one that comes. */
 export const partAt = (film: FilmPlan, frame: number): FilmPart | undefined => sheetsAt(film, frame).at(-1)?.part;
 
+/** How many things are drawn in a frame. */
+export const weightAt = (film: FilmPlan, frame: number): number =>
+  sheetsAt(film, frame)
+    .flatMap((s) => film.shots.get(s.part.shot)?.cels ?? [])
+    .reduce((sum, cel) => sum + cel.drawn.items.length, 1);
+
 /** Whether all that shows in a frame has come. */
 export const cameAt = (film: FilmPlan, frame: number): boolean =>
   sheetsAt(film, frame).every((s) => film.shots.get(s.part.shot)?.here[s.frame]);

@@ -147,6 +147,8 @@ export const keepBetweens = (piece: string, frames: number[], then: "hold" | "mo
   here().keepBetweens(piece, frames, then);
 export const lookAtMesh = (piece: string, joint: string | null): void => here().lookAtMesh(piece, joint);
 
+/** By how many frames what shows while playing is late. */
+export const lateness = (): number => here().clock.lateness;
 export const toggle = (): void => here().clock.toggle();
 export const stop = (): void => here().clock.stop();
 export const goTo = (frame: number): void => here().clock.goTo(frame);

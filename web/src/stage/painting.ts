@@ -2,9 +2,9 @@
 import type { Canvas, Image } from "canvaskit-wasm";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Reference } from "../wire/types";
-import { get, puppetOf, subscribe, type FilmPlan, type ShotPlan } from "../session";
+import { get, lateness, puppetOf, subscribe, type FilmPlan, type ShotPlan } from "../session";
 import { inverse } from "../geometry";
-import { cameAt } from "../session/film";
+import { cameAt, weightAt } from "../session/film";
 import { drawCels, itemsIn, viewAt } from "./cels";
 import { drawFilm } from "./film";
 import { measure } from "./measure";
@@ -109,6 +109,8 @@ export function usePainting(
   /** Milliseconds that a picture takes, smoothed, and the part of the full size it is drawn at. */
   const cost = useRef(0);
   const quality = useRef(1);
+  /** The part of the full size at which it played last: where playing begins again. */
+  const settled = useRef(1);
   /** How many pictures in a row were easy, and how many must be. */
   const easy = useRef({ had: 0, wanted: EASY });
   const remake = useRef(() => {});
@@ -168,9 +170,12 @@ export function usePainting(
     const took = performance.now() - began;
     // What is made anew for a picture, once, says nothing of the next.
     cost.current = cost.current ? cost.current * 0.5 + took * 0.5 : Math.min(took, BUDGET);
-    if (get().playing && cost.current > BUDGET && quality.current > LEAST) {
+    // Where the film dissolves twice as much is drawn from one frame to the next: that is seen coming.
+    const coming = film && get().playing ? weightAt(film, frame + 1) / weightAt(film, frame) : 1;
+    const expected = cost.current * Math.max(1, coming);
+    if (get().playing && expected > BUDGET && quality.current > LEAST) {
       // Sharpness goes before frames do.
-      quality.current = Math.max(LEAST, quality.current * Math.max(0.5, Math.sqrt(AIM / cost.current)));
+      quality.current = Math.max(LEAST, quality.current * Math.max(0.5, Math.sqrt(AIM / expected)));
       easy.current = { had: 0, wanted: Math.min(MOST_EASY, easy.current.wanted * 2) };
       remake.current();
     } else if (get().playing && quality.current < 1) {
@@ -182,7 +187,7 @@ export function usePainting(
       }
     }
     if (pose) measure("drawn", Object.values(pose.tried)[0]);
-    if (get().playing) measure("played", frame);
+    if (get().playing) measure("played", [frame, lateness()]);
     if (get().trial && !pose) measure("tried");
     measure("painted", performance.now() - began);
   }, [canvas, skin]);
@@ -258,10 +263,18 @@ export function usePainting(
     };
     load();
     const end = subscribe((now, before) => {
-      if (!now.playing && quality.current < 1) {
-        quality.current = 1;
+      if (before.playing && !now.playing) {
+        settled.current = quality.current;
         easy.current = { had: 0, wanted: EASY };
-        remake.current();
+        if (quality.current < 1) {
+          quality.current = 1;
+          remake.current();
+        }
+      } else if (now.playing && !before.playing) {
+        // As sharp as it could be last time, or as what stands still tells that it can be.
+        const told = cost.current > BUDGET ? Math.max(LEAST, Math.sqrt(AIM / cost.current)) : 1;
+        quality.current = Math.min(settled.current, told);
+        if (quality.current < 1) remake.current();
       }
       const cast =
         others(now.shotPlan, before.shotPlan) ||
