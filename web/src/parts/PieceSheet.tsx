@@ -1,8 +1,8 @@
 /** The pieces as a contact sheet, front at the top: select, reorder, rename, hide and lock; groups too. */
-import { Fragment, useEffect, useState } from "react";
+import { Fragment, memo, useEffect, useState } from "react";
 import type { Drawing, Group, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
-import { set, submit, useWorkshop } from "../session";
+import { get, set, submit, useWorkshop } from "../session";
 import { IconButton, Painted, SideMark } from "../ui/bits";
 import { type Choice, Row, Rows } from "../ui/Rows";
 
@@ -34,77 +34,104 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
       set({ pieces: [...new Set([...chosen, ...front.slice(a, b + 1)])] });
     } else set({ pieces: [id] });
   };
-  const dropped = (event: React.DragEvent, over: string) => {
-    setDrop(null);
-    const moving = event.dataTransfer.getData("text/sorvan-pieces");
-    if (!moving) return;
-    event.preventDefault();
-    void submit({ do: "order-pieces", puppet: puppet.id, pieces: moving.split(","), in_front_of: over });
-  };
   return (
     <Rows kind="grid" label="Pieces, front first" multiple ids={ids} chosen={chosen} choose={select}>
       {front.map((id, i) => {
-        const piece = puppet.pieces![id]!;
         const caption = captions[i];
         return (
           <Fragment key={id}>
             {caption && (
               <GroupRow id={`group:${caption.id}:${id}`} puppet={puppet} group={caption} caption={path(caption.id)} />
             )}
-            <Row
-              id={id}
+            <PieceRow
+              puppet={puppet.id}
+              piece={puppet.pieces![id]!}
               chosen={chosen.includes(id)}
-              draggable
-              className={`${piece.hidden ? " dimmed" : ""}${drop === id ? " drop-above" : ""}`}
-              onDragStart={(e) =>
-                e.dataTransfer.setData("text/sorvan-pieces", chosen.includes(id) ? chosen.join(",") : id)
-              }
-              onDragOver={(e) => {
-                if (e.dataTransfer.types.includes("text/sorvan-pieces")) {
-                  e.preventDefault();
-                  setDrop(id);
-                }
-              }}
-              onDragLeave={() => setDrop(null)}
-              onDrop={(e) => dropped(e, id)}
-              actions={
-                <>
-                  <IconButton
-                    quiet
-                    icon={piece.hidden ? "eye-slash" : "eye"}
-                    label={piece.hidden ? `Show ${piece.name}` : `Hide ${piece.name}`}
-                    onClick={(e) => (
-                      e.stopPropagation(),
-                      void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], hidden: !piece.hidden })
-                    )}
-                  />
-                  <IconButton
-                    quiet
-                    icon={piece.locked ? "lock-fill" : "unlock"}
-                    label={piece.locked ? `Unlock ${piece.name}` : `Lock ${piece.name}`}
-                    onClick={(e) => (
-                      e.stopPropagation(),
-                      void submit({ do: "set-pieces", puppet: puppet.id, pieces: [id], locked: !piece.locked })
-                    )}
-                  />
-                </>
-              }
-            >
-              <Thumb piece={piece} />
-              <span className="name" title={piece.name}>
-                {piece.name}
-              </span>
-              {piece.drawings.length > 1 && (
-                <span className="count" title={`${piece.drawings.length} drawings`}>
-                  {piece.drawings.length}
-                </span>
-              )}
-              <SideMark side={piece.side} />
-            </Row>
+              over={drop === id}
+              hover={setDrop}
+            />
           </Fragment>
         );
       })}
     </Rows>
+  );
+}
+
+interface PieceRowProps {
+  puppet: string;
+  piece: Piece;
+  chosen: boolean;
+  /** Whether a row that is dragged would land before it. */
+  over: boolean;
+  hover: (id: string | null) => void;
+}
+
+/** One piece. Of hundreds only those are made anew that changed. */
+const PieceRow = memo(function PieceRow({ puppet, piece, chosen, over, hover }: PieceRowProps) {
+  const { id, name } = piece;
+  const change = (given: { hidden?: boolean; locked?: boolean }) =>
+    void submit({ do: "set-pieces", puppet, pieces: [id], ...given });
+  const dropped = (event: React.DragEvent) => {
+    hover(null);
+    const moving = event.dataTransfer.getData("text/sorvan-pieces");
+    if (!moving) return;
+    event.preventDefault();
+    void submit({ do: "order-pieces", puppet, pieces: moving.split(","), in_front_of: id });
+  };
+  return (
+    <Row
+      id={id}
+      chosen={chosen}
+      draggable
+      className={`${piece.hidden ? " dimmed" : ""}${over ? " drop-above" : ""}`}
+      onDragStart={(e) => e.dataTransfer.setData("text/sorvan-pieces", chosen ? get().pieces.join(",") : id)}
+      onDragOver={(e) => {
+        if (e.dataTransfer.types.includes("text/sorvan-pieces")) {
+          e.preventDefault();
+          hover(id);
+        }
+      }}
+      onDragLeave={() => hover(null)}
+      onDrop={dropped}
+      actions={<HideAndLock name={name} hidden={piece.hidden} locked={piece.locked} change={change} />}
+    >
+      <Thumb piece={piece} />
+      <span className="name" title={name}>
+        {name}
+      </span>
+      {piece.drawings.length > 1 && (
+        <span className="count" title={`${piece.drawings.length} drawings`}>
+          {piece.drawings.length}
+        </span>
+      )}
+      <SideMark side={piece.side} />
+    </Row>
+  );
+});
+
+interface HideAndLockProps {
+  name: string;
+  hidden: boolean | undefined;
+  locked: boolean | undefined;
+  change: (given: { hidden?: boolean; locked?: boolean }) => void;
+}
+
+function HideAndLock({ name, hidden, locked, change }: HideAndLockProps) {
+  return (
+    <>
+      <IconButton
+        quiet
+        icon={hidden ? "eye-slash" : "eye"}
+        label={`${hidden ? "Show" : "Hide"} ${name}`}
+        onClick={(e) => (e.stopPropagation(), change({ hidden: !hidden }))}
+      />
+      <IconButton
+        quiet
+        icon={locked ? "lock-fill" : "unlock"}
+        label={`${locked ? "Unlock" : "Lock"} ${name}`}
+        onClick={(e) => (e.stopPropagation(), change({ locked: !locked }))}
+      />
+    </>
   );
 }
 
@@ -128,20 +155,7 @@ function GroupRow({ id, puppet, group, caption }: { id: string; puppet: Puppet; 
       className="group-row"
       title={`Select the ${membersOf(puppet, group.id).length} pieces of ${caption}`}
       actions={
-        <>
-          <IconButton
-            quiet
-            icon={group.hidden ? "eye-slash" : "eye"}
-            label={`${group.hidden ? "Show" : "Hide"} the group ${group.name}`}
-            onClick={(e) => (e.stopPropagation(), change({ hidden: !group.hidden }))}
-          />
-          <IconButton
-            quiet
-            icon={group.locked ? "lock-fill" : "unlock"}
-            label={`${group.locked ? "Unlock" : "Lock"} the group ${group.name}`}
-            onClick={(e) => (e.stopPropagation(), change({ locked: !group.locked }))}
-          />
-        </>
+        <HideAndLock name={`the group ${group.name}`} hidden={group.hidden} locked={group.locked} change={change} />
       }
     >
       <span className="caption">{caption}</span>

@@ -15,6 +15,7 @@ import {
   type ReactNode,
   useContext,
   useEffect,
+  useMemo,
   useRef,
   useState,
 } from "react";
@@ -65,11 +66,18 @@ export function Rows({
   const box = useRef<HTMLDivElement>(null);
   const [last, setLast] = useState<string | null>(null);
   const typed = useRef({ text: "", at: 0 });
+  const latest = useRef(choose);
+  latest.current = choose;
   const stop =
     last && ids.includes(last) && (!chosen.length || chosen.includes(last) || kind === "cards")
       ? last
       : (ids.find((id) => chosen.includes(id)) ?? (last && ids.includes(last) ? last : (ids[0] ?? null)));
 
+  // The rows are told anew only where the tab key comes in elsewhere.
+  const walk = useMemo<Walk>(
+    () => ({ kind, stop, here: setLast, choose: (id, how) => latest.current(id, how) }),
+    [kind, stop],
+  );
   const rows = () => [...box.current!.querySelectorAll<HTMLElement>("[data-row]")];
   const go = (row: HTMLElement | undefined, event: KeyboardEvent) => {
     event.preventDefault();
@@ -154,7 +162,7 @@ export function Rows({
       tabIndex={-1}
       onKeyDown={onKeyDown}
     >
-      <Walked.Provider value={{ kind, stop, here: setLast, choose }}>{children}</Walked.Provider>
+      <Walked.Provider value={walk}>{children}</Walked.Provider>
     </div>
   );
 }
