@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import itertools
 import logging
+import sys
 from pathlib import Path
 from socket import socket
 from typing import Annotated
@@ -36,6 +37,9 @@ def serve(
     # would cost a third of each answer.
     gc.set_threshold(50_000, 20, 20)
     gc.freeze()
+    # A change waits for the database several times; a thread that evaluates must not make it wait five milliseconds
+    # more each time.
+    sys.setswitchinterval(0.001)
     config = uvicorn.Config(
         create_app(engine, home(), page, worker=OWN_WORKER if worker else None),
         host="127.0.0.1",

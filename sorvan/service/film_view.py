@@ -42,6 +42,9 @@ class FilmView:
         self.told = self._letter()
         return [self.told, *self.more()]
 
+    pause = 0.0
+    """Seconds without a letter after which more is sent."""
+
     @property
     def busy(self) -> bool:
         """Whether there is more to send."""

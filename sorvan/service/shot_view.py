@@ -64,6 +64,9 @@ class ShotView:
         )
         return [first, *self.more()]
 
+    pause = 0.0
+    """Seconds without a letter after which more is sent."""
+
     @property
     def busy(self) -> bool:
         """Whether there is more to send."""

@@ -145,14 +145,22 @@ class View:
     reporter: Reporter = field(default_factory=Reporter)
     held: Grip | None = None
     hand: Grab | None = None
+    rig_due: bool = False
+    """Whether what the program makes of the rig is still to be told."""
 
-    def start(self) -> list[ToPage]:
-        """Evaluate everything and send it whole. Raises `Refusal` if what is watched is gone."""
+    pause = 0.15
+    """Seconds without a letter after which what follows when there is time is sent: the rig is looked through once
+    a hand rests, and not after each of its nudges."""
+
+    def start(self, at_once: bool = True) -> list[ToPage]:
+        """Evaluate everything and send it whole; what the rig is like with it, or when there is time. Raises
+        `Refusal` if what is watched is gone."""
         self.staged = Staged.full(self.documents, self.target, self.studio)
         self.spaced, self.reporter, self.still = {}, Reporter(), None
         lead = self.staged.lead
         # What the program makes of the rig is for those who look at the puppet at rest.
-        rig: list[ToPage] = [] if lead.motion else [rig_letter(lead)]
+        self.rig_due = lead.motion is None
+        rig = self.more() if at_once and self.rig_due else []
         return [
             self._plan(self.staged),
             *rig,
@@ -162,12 +170,15 @@ class View:
             *self._cards(lead),
         ]
 
-    busy = False
-    """Whether there is more to send."""
+    @property
+    def busy(self) -> bool:
+        """Whether there is more to send."""
+        return self.rig_due
 
     def more(self) -> list[ToPage]:
-        """What follows when there is time: nothing, since a plan is sent whole."""
-        return []
+        """What follows when there is time: what the program makes of the rig. A plan itself is sent whole."""
+        self.rig_due = False
+        return [rig_letter(self._lead())]
 
     def attend(self, letter: FromPage) -> list[ToPage]:
         """Answer a letter of the page. Raises `Refusal` if what it asks can't be."""
@@ -203,7 +214,7 @@ class View:
             self.staged = self.held = self.hand = None
             return [Gone(seq=seq)]
         if now is None or before is None:
-            return self.start()
+            return self.start(at_once=before is None)
         self.staged, touched = now
         lead, span = self.staged.lead, slice(touched[-1].start, touched[-1].stop)
         letters: list[ToPage] = []

@@ -185,11 +185,11 @@ class Window:
             self._tell(self._carefully(self.view.more))
 
     def _patience(self) -> float | None:
-        """How long to wait for a letter before more of what is watched is sent: only as long as the page can't
-        take it."""
+        """How long to wait for a letter before more of what is watched is sent: only as long as the view pauses, or the
+        page can't take it."""
         if self.view is None or not self.view.busy:
             return None
-        return 0.0 if len(self.outbox) < FEW_LETTERS else 0.02
+        return self.view.pause if len(self.outbox) < FEW_LETTERS else 0.02
 
     def _attend(self, letter: FromPage | None) -> None:
         if letter is None:

@@ -39,6 +39,7 @@ def role_by_name(name: str) -> Role | None:
     return None
 
 
+@remembered
 def roles_of(puppet: Puppet) -> dict[str, Role]:
     """The role of every joint that has one: as told, else by its name, else by what it hangs on.
 
@@ -67,12 +68,12 @@ def roles_of(puppet: Puppet) -> dict[str, Role]:
 
 
 def _from_the_root(puppet: Puppet) -> list[str]:
-    order: list[str] = []
-    waiting = children(puppet.joints, None)
-    while waiting:
-        id = waiting.pop(0)
-        order.append(id)
-        waiting += children(puppet.joints, id)
+    under: dict[str | None, list[str]] = {}
+    for j in sorted(puppet.joints.values(), key=lambda j: (j.name, j.id)):
+        under.setdefault(j.parent, []).append(j.id)
+    order = list(under.get(None, ()))
+    for id in order:
+        order += under.get(id, ())
     return order
 
 

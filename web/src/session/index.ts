@@ -20,6 +20,7 @@ import {
   type State,
 } from "./state";
 
+export { gathered } from "./gathered";
 export { keep, kept, keptFields } from "./kept";
 export type { Bringing } from "./session";
 export type { Cel, ShotPlan } from "./shotPlan";

@@ -1,5 +1,5 @@
 /** What the Pieces bench does to pieces, by button or by key. */
-import { freshId, get, puppetOf, set, submit } from "../../session";
+import { freshId, gathered, get, puppetOf, set, submit } from "../../session";
 import { painter } from "../../stage/painter";
 import { pieceMatrix, sceneNow } from "../../stage/scene";
 import { drawReference } from "../../stage/painting";
@@ -11,9 +11,26 @@ import type { Piece, Point, Puppet } from "../../wire/types";
 
 export type Mode = "place" | "points" | ShapeKind;
 
+const shift = gathered((dx, dy, of) => {
+  const [puppet, ...pieces] = of.split(" ");
+  return submit({ do: "shift-pieces", puppet: puppet!, pieces, dx, dy });
+});
+
+const shiftPoint = gathered((dx, dy, of) => {
+  const [puppet, piece, point] = of.split(" ");
+  return submit({
+    do: "edit-shape",
+    puppet: puppet!,
+    piece: piece!,
+    edit: "shift",
+    point: Number(point),
+    at: [dx, dy],
+  });
+});
+
 export const nudge = (dx: number, dy: number) => {
   const { puppet, pieces } = get();
-  if (puppet && pieces.length) void submit({ do: "shift-pieces", puppet, pieces, dx, dy });
+  if (puppet && pieces.length) shift([puppet, ...pieces].join(" "), dx, dy);
 };
 
 /** The points of a shape drawn here, on the stage. */
@@ -54,8 +71,7 @@ export const addPoint = async (after: number): Promise<boolean> => {
 export const shove = (point: number | null, dx: number, dy: number): void => {
   const { puppet, pieces } = get();
   if (point === null) nudge(dx, dy);
-  else if (puppet && pieces[0])
-    void submit({ do: "edit-shape", puppet, piece: pieces[0], edit: "shift", point, at: [dx, dy] });
+  else if (puppet && pieces[0]) shiftPoint([puppet, pieces[0], point].join(" "), dx, dy);
 };
 
 export const remove = () => {

@@ -1,5 +1,5 @@
 /** What the Rig bench does to joints, by button or by key. */
-import { get, set, submit } from "../../session";
+import { gathered, get, set, submit } from "../../session";
 
 export type Mode = "link" | "joints" | "handles" | "paint" | "try";
 
@@ -11,10 +11,15 @@ export const LABELS: Record<Mode, string> = {
   try: "Stage: pull pieces to try the puppet",
 };
 
+const move = gathered((dx, dy, of) => {
+  const [puppet, joint] = of.split(" ");
+  return submit({ do: "move-joints", puppet: puppet!, joints: [joint!], dx, dy });
+});
+
 /** Move the chosen joint or handle, and nothing else with it. */
 export const moveJoint = (dx: number, dy: number) => {
   const { puppet, joint } = get();
-  if (puppet && joint && joint !== "puppet") void submit({ do: "move-joints", puppet, joints: [joint], dx, dy });
+  if (puppet && joint && joint !== "puppet") move(`${puppet} ${joint}`, dx, dy);
 };
 
 export const unlink = () => {
