@@ -6,13 +6,13 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from bench.scenes import production as many
 from sorvan.core.model.documents import Documents
 from sorvan.demo.quay import build
 from sorvan.interchange.archive import Kept, write_archive
-from tests.browser.hands import drawn, settle
+from tests.browser.hands import Stage, bench, drawn, eventually, settle
 from tests.conftest import Service
 
 BENCHES = ("Pieces", "Rig", "Motion", "Voice", "Shots", "Render")
@@ -110,3 +110,73 @@ def test_nothing_is_cut_off_or_covered(
             settle(page)
             assert page.evaluate("getComputedStyle(document.documentElement).fontSize") == f"{text}px"
             assert page.evaluate(TROUBLE) == [], f"{name}, {size}"
+
+
+def test_columns_are_moved_by_keys_folded_and_kept(demo: Service, new_page: Callable[..., Page]) -> None:
+    page = new_page()
+    page.goto(f"{demo.address}/p/quay/pieces")
+    drawn(page)
+
+    def wide(side: str) -> float:
+        box = page.locator(f"aside.{side}").bounding_box()
+        return box["width"] if box else 0
+
+    edge = page.get_by_role("separator", name="Width of the left column")
+    start, room = wide("left"), Stage(page).element.evaluate("e => e.clientWidth")
+    edge.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    eventually(lambda: wide("left"), start + 36)
+    assert Stage(page).element.evaluate("e => e.clientWidth") == room - 36
+    assert edge.get_attribute("aria-valuenow") == str(round(start + 36))
+    page.keyboard.press("Home")
+    eventually(lambda: wide("left"), 150)
+    page.keyboard.press("ArrowRight")
+    page.reload()
+    drawn(page)
+    assert wide("left") == 162, "it is kept"
+    # Dragged by hand, on the other side; folded away, and brought back as it was.
+    edge = page.get_by_role("separator", name="Width of the right column")
+    box = edge.bounding_box()
+    assert box is not None
+    before = wide("right")
+    page.mouse.move(box["x"] + 4, box["y"] + 200)
+    page.mouse.down()
+    page.mouse.move(box["x"] - 56, box["y"] + 200, steps=4)
+    page.mouse.up()
+    eventually(lambda: wide("right"), before + 60)
+    edge.focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("aside.right")).to_be_hidden()
+    page.keyboard.press("Enter")
+    eventually(lambda: wide("right"), before + 60)
+    # Another bench has widths of its own.
+    bench(page, "Rig")
+    drawn(page)
+    assert wide("left") == start
+
+
+def test_what_is_chosen_on_the_stage_is_seen_in_the_list_and_notices_cover_nothing(
+    demo: Service, new_page: Callable[..., Page]
+) -> None:
+    page = new_page()
+    page.goto(f"{demo.address}/p/quay/pieces")
+    drawn(page)
+    shoe = page.get_by_role("row", name="left shoe")
+    expect(shoe).not_to_be_in_viewport()
+    stage = Stage(page)
+    stage.click((690, 622))
+    chosen = page.locator('[role="row"][aria-selected="true"]')
+    expect(chosen).to_have_count(1)
+    expect(chosen).to_be_in_viewport()
+    expect(chosen).to_contain_text("shoe")
+    # Copied is told in a notice, which lies over nothing that can be used.
+    bench(page, "Motion")
+    drawn(page)
+    page.locator(".pose-card").first.click()
+    page.keyboard.press("Control+c")
+    notice = page.locator(".toasts .notice")
+    expect(notice).to_be_visible()
+    assert page.evaluate(TROUBLE) == []
+    page.keyboard.press("Escape")
+    expect(notice).to_have_count(0)

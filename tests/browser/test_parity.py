@@ -160,12 +160,17 @@ def alike(
     if press:
         page.get_by_role("button", name=press).click()
         settle(page)
-    width, height = page.evaluate(
-        "[document.querySelector('.stage').clientWidth, document.querySelector('.stage').clientHeight]"
-    )
-    # Just enough room for one pixel a unit.
-    page.set_viewport_size({"width": 1400 + WIDTH + 24 - width, "height": 900 + HEIGHT + 24 - height})
-    settle(page)
+    # Just enough room for one pixel a unit; how high the stage is need not go with the window pixel by pixel.
+    size = [1400, 900]
+    for _ in range(20):
+        have = page.evaluate(
+            "(({ clientWidth, clientHeight }) => [clientWidth, clientHeight])(document.querySelector('.stage'))"
+        )
+        if have == [WIDTH + 24, HEIGHT + 24]:
+            break
+        size = [size[0] + WIDTH + 24 - have[0], size[1] + HEIGHT + 24 - have[1]]
+        page.set_viewport_size({"width": size[0], "height": size[1]})
+        settle(page)
     assert float(stage.element.get_attribute("data-scale") or 0) == 1.0
     for frame in frames:
         page.get_by_label("Frame", exact=True).fill(str(frame + 1))

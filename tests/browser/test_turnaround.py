@@ -153,6 +153,9 @@ def test_a_walk_from_the_side_is_seen_from_three_quarters(shared: Service, new_p
     # Where it is only looked at, no hand can pull.
     Stage(page).drag((634, 300), (700, 320))
     expect(page.get_by_text("Turn it back to pose it, or make the motion for any view.")).to_be_visible()
+    notices = page.locator(".notice").get_by_role("button", name="Close")
+    while notices.count():
+        notices.first.click()
     chest = f"{ids['chest']}.turn"
     before = document(page, shared.address, "motion")["channels"].get(chest)
     page.get_by_label("Made for").select_option("any view, as it looks")

@@ -79,7 +79,7 @@ export function TopBar({ go }: { go: (bench: Bench) => void }) {
         disabled={!redo}
         onClick={() => void turn("redo")}
       />
-      <span className="saved" role="status">
+      <span className="saved">
         <i className={`bi bi-${state[0]}`} aria-hidden="true" />
         {state[1]}
       </span>

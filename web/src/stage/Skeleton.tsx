@@ -292,17 +292,12 @@ function Strap({ from, to, fill, opacity }: { from: Point; to: Point; fill: stri
     [along(from, side, 4.6), along(to, side, 1.15), along(to, side, -1.15), along(from, side, -4.6)],
     true,
   );
+  // A dark edge and a light one: it is seen on any art.
   return (
-    <path
-      d={d}
-      fill={fill}
-      fillOpacity={0.78 * opacity}
-      stroke="#fffdf8"
-      strokeOpacity={opacity}
-      strokeWidth={1.4}
-      strokeLinejoin="round"
-      pointerEvents="none"
-    />
+    <g pointerEvents="none" strokeLinejoin="round">
+      <path d={d} fill="none" stroke="#23364d" strokeOpacity={0.85 * opacity} strokeWidth={3.4} />
+      <path d={d} fill={fill} fillOpacity={0.78 * opacity} stroke="#fffdf8" strokeOpacity={opacity} strokeWidth={1.4} />
+    </g>
   );
 }
 

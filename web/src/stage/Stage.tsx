@@ -162,9 +162,9 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     scale: shown.scale,
     size,
     shift,
-    close(at, keys) {
+    close(at, keys, on) {
       if (grip.current) return;
-      const drag = tool.begin(keyed(at, keys));
+      const drag = tool.begin({ ...keyed(at, keys), hit: on });
       const release = holding(() => letGo());
       grip.current = { pointer: KEYS, pan: false, from: at, moved: false, drag, release };
       setTurns((n) => n + 1);
@@ -226,7 +226,7 @@ function useViewKeys({ zoom, shift, fit }: Looking, cross: () => void): void {
   latest.current = cross;
   const shortcuts = useMemo<Shortcut[]>(
     () => [
-      { keys: ["+", "="], does: "Closer", run: () => zoom(ZOOM) },
+      { keys: ["+", "="], does: "Nearer", run: () => zoom(ZOOM) },
       { keys: ["-"], does: "Farther away", run: () => zoom(1 / ZOOM) },
       { keys: ["0"], does: "Fit the view", run: fit },
       {
@@ -263,7 +263,7 @@ function ViewBar({ looking, cross, toggle }: { looking: Looking; cross: boolean;
       />
       <IconButton quiet icon="dash-lg" label="Farther away" keys="-" onClick={() => looking.zoom(1 / ZOOM)} />
       <span className="percent">{percent} %</span>
-      <IconButton quiet icon="plus-lg" label="Closer" keys="+" onClick={() => looking.zoom(ZOOM)} />
+      <IconButton quiet icon="plus-lg" label="Nearer" keys="+" onClick={() => looking.zoom(ZOOM)} />
       {looking.own && (
         <IconButton quiet icon="arrows-angle-contract" label="Fit the view" text="Fit" keys="0" onClick={looking.fit} />
       )}

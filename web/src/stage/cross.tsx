@@ -4,6 +4,7 @@
  * of any hand, so that nothing on a stage needs a pointer.
  */
 import { useRef, useState, type KeyboardEvent } from "react";
+import { distance } from "../geometry";
 import { get, puppetOf } from "../session";
 import type { Point } from "../wire/types";
 import { piecesAt } from "./pick";
@@ -69,8 +70,8 @@ interface Props {
   scale: number;
   size: [number, number];
   shift: (dx: number, dy: number) => void;
-  /** The hand closes, moves and opens at a place on the stage. */
-  close: (at: Point, keys: { shift: boolean; alt: boolean }) => void;
+  /** The hand closes, on what it was led to or else on what is there, moves and opens at a place on the stage. */
+  close: (at: Point, keys: { shift: boolean; alt: boolean }, on: Hit | null) => void;
   move: (at: Point) => void;
   open: (at: Point) => void;
   holds: () => boolean;
@@ -89,17 +90,21 @@ export function useCross({ box, to, toStage, scale, size, shift, close, move, op
   const [under, setUnder] = useState("");
   const holding = holds();
   const repeats = useRef(0);
+  /** The handle that the cross was led to, which others may lie upon. */
+  const led = useRef<{ n: number; at: Point; hit: Hit | null } | null>(null);
 
   const hit = (p: Point): Hit | null => {
+    if (led.current && distance(led.current.at, p) * scale < 1) return led.current.hit;
     const element = document.elementFromPoint(...without(box.current!, to(p)));
     return hitOf(element?.closest("[data-handle]")?.getAttribute("data-handle"));
   };
   const look = (p: Point) => setUnder(named(hit(p), p));
   /** The places of all that can be held, as the overlay has them. */
-  const handles = (): Point[] =>
+  const handles = (): { at: Point; hit: Hit | null }[] =>
     [...box.current!.querySelectorAll('[data-handle]:not([data-handle^="edge"])')].map((element) => {
       const b = element.getBoundingClientRect();
-      return toStage({ clientX: b.left + b.width / 2, clientY: b.top + b.height / 2 });
+      const at = toStage({ clientX: b.left + b.width / 2, clientY: b.top + b.height / 2 });
+      return { at, hit: hitOf(element.getAttribute("data-handle")) };
     });
   const go = (next: Point) => {
     setAt(next);
@@ -113,11 +118,15 @@ export function useCross({ box, to, toStage, scale, size, shift, close, move, op
   const handleFrom = (p: Point, by: 1 | -1) => {
     const all = handles();
     if (!all.length) return;
-    const here = all.findIndex((h) => Math.hypot(h[0] - p[0], h[1] - p[1]) * scale < 1);
-    const next = here < 0 ? (by > 0 ? 0 : all.length - 1) : (here + by + all.length) % all.length;
-    go(all[next]!);
+    const near = (n: number) => distance(all[n]!.at, p) * scale < 1;
+    const known = led.current?.n ?? -1;
+    const here = all[known] && near(known) ? known : all.findIndex((_, n) => near(n));
+    const n = here < 0 ? (by > 0 ? 0 : all.length - 1) : (here + by + all.length) % all.length;
+    led.current = { n, ...all[n]! };
+    go(all[n]!.at);
   };
   const toggle = () => {
+    led.current = null;
     if (at) {
       setAt(null);
       return;
@@ -136,12 +145,12 @@ export function useCross({ box, to, toStage, scale, size, shift, close, move, op
     const acts: Record<string, () => void> = {
       Enter: () => {
         if (holds()) open(at);
-        else close(at, { shift: event.shiftKey, alt: event.altKey });
+        else close(at, { shift: event.shiftKey, alt: event.altKey }, hit(at));
         look(at);
       },
       " ": () => {
         if (holds()) return;
-        close(at, { shift: event.shiftKey, alt: event.altKey });
+        close(at, { shift: event.shiftKey, alt: event.altKey }, hit(at));
         open(at);
         look(at);
       },
