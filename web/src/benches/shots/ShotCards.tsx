@@ -162,7 +162,15 @@ function Card({
           <i className={`bi bi-${joined === "fade" ? "circle-half" : "intersect"}`} aria-hidden="true" /> {joined}
         </span>
       )}
-      <img src={thumbnailOf(production, shot.id, todo?.picture ?? "")} alt="" loading="lazy" width={176} height={99} />
+      {/* The card is what is dragged, and not the picture by itself. */}
+      <img
+        src={thumbnailOf(production, shot.id, todo?.picture ?? "")}
+        alt=""
+        loading="lazy"
+        width={176}
+        height={99}
+        draggable={false}
+      />
       <span className="shot-name">
         <span className="number">{n + 1}</span>
         <span className="text-truncate">{shot.name}</span>
