@@ -1,7 +1,7 @@
 /**
  * The hand on the stage by keys: a cross that the arrows move. Enter takes hold of what is under it and lets go, Space
- * clicks, Page Down and Page Up go to the next thing that can be held and to the one before. What a tool makes of it is what it makes
- * of any hand, so that nothing on a stage needs a pointer.
+ * clicks, Page Down and Page Up go to the next thing that can be held and to the one before. What a tool makes of it is
+ * what it makes of any hand, so that nothing on a stage needs a pointer.
  */
 import { useRef, useState, type KeyboardEvent } from "react";
 import { distance } from "../geometry";
