@@ -9,6 +9,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -167,6 +168,14 @@ def new_page(browser: Browser) -> Iterator[Callable[..., Page]]:
     for page in pages:
         page.close()
     assert not errors
+
+
+def until(look: Callable[[], bool]) -> None:
+    """Wait until something is so, however busy the machine; it must within twenty seconds."""
+    end = time.monotonic() + 20
+    while not look():
+        assert time.monotonic() < end, "it never came to be so"
+        time.sleep(0.02)
 
 
 def change(client: httpx.Client, production: str, command: dict[str, Any], **more: Any) -> httpx.Response:

@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 from pydantic import ValidationError
 
-from sorvan.cli.command import app, do, find, named, open_database, rate_named, read_bytes
+from sorvan.cli.command import app, do, find, home, named, open_database, rate_named, read_bytes
 from sorvan.core.change.production import AddPuppet
 from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.documents import Documents
@@ -28,6 +28,7 @@ from sorvan.picture.sound import wav
 from sorvan.picture.studio import Studio
 from sorvan.service.rooms import Rooms
 from sorvan.store import assets, log
+from sorvan.store.sweep import GRACE, sweep_assets, sweep_films
 
 
 @app.command("import")
@@ -196,3 +197,18 @@ def load(archive: Path) -> None:
     assets.put(engine, kept)
     log.create(engine, documents)
     typer.echo(f"{documents.production.id}  {documents.production.name}")
+
+
+@app.command()
+def sweep(
+    older: Annotated[float, typer.Option(help="hours for which what nothing needs is kept")] = GRACE / 3600,
+) -> None:
+    """Remove art, sounds and films that no production, change or render needs any more."""
+    if older < 0:
+        raise Refusal("Hours can't be less than none.", where="--older", remedy="Give 0 or more.", kind="invalid")
+    engine = open_database()
+    for what, (count, size) in (
+        ("assets", sweep_assets(engine, older * 3600)),
+        ("films", sweep_films(engine, home() / "renders", older * 3600)),
+    ):
+        typer.echo(f"{count} {what} removed, {size / 1e6:.1f} MB")

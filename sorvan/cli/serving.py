@@ -7,7 +7,7 @@ import itertools
 import logging
 import sys
 from pathlib import Path
-from socket import socket
+from socket import SO_REUSEADDR, SOL_SOCKET, socket
 from typing import Annotated
 
 import typer
@@ -40,6 +40,9 @@ def serve(
     # A change waits for the database several times; a thread that evaluates must not make it wait five milliseconds
     # more each time.
     sys.setswitchinterval(0.001)
+    if port and _taken(port):
+        typer.echo(f"Port {port} is taken by another program: another one is used instead.", err=True)
+        port = 0
     config = uvicorn.Config(
         create_app(engine, home(), page, worker=OWN_WORKER if worker else None),
         host="127.0.0.1",
@@ -58,6 +61,18 @@ def worker(
     """Draw what is to be rendered, for every service on the same database, until told to end."""
     logging.basicConfig(level=logging.WARNING)
     Worker(open_database()).run(with_parent)
+
+
+def _taken(port: int) -> bool:
+    """Whether somebody listens on a port of this machine already."""
+    with socket() as mine:
+        # As the server does: what a service that has just ended leaves behind does not count.
+        mine.setsockopt(SOL_SOCKET, SO_REUSEADDR, 1)
+        try:
+            mine.bind(("127.0.0.1", port))
+        except OSError:
+            return True
+    return False
 
 
 class _Announced(uvicorn.Server):

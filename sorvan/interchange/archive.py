@@ -18,13 +18,14 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model import stored
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import Value, asset_id
-from sorvan.core.model.documents import Documents
+from sorvan.core.model.documents import AnyDocument, Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import Shot
 from sorvan.core.model.voice import Voice
 from sorvan.interchange import limits
+from sorvan.interchange.imported import Progress, unheard
 from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
 
@@ -76,7 +77,9 @@ def write_archive(documents: Documents, kept: Mapping[str, tuple[str, bytes]]) -
     return buffer.getvalue()
 
 
-def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple[Documents, Kept]:
+def read_archive(
+    data: bytes, filename: str, new_id: str | None = None, progress: Progress = unheard
+) -> tuple[Documents, Kept]:
     """The documents and assets of an archive; `new_id` gives the production another id.
 
     Raises `Refusal` if it is damaged, incomplete, or not an archive at all.
@@ -86,7 +89,7 @@ def read_archive(data: bytes, filename: str, new_id: str | None = None) -> tuple
             if sum(entry.file_size for entry in file.infolist()) > WHOLE:
                 raise Refusal("The archive unpacks to more than 1 GB.", where=filename, kind="too-large")
             documents = _documents(file.read("production.json"), filename)
-            kept = _assets(file, filename)
+            kept = _assets(file, filename, progress)
     except (zipfile.BadZipFile, KeyError, EOFError, RuntimeError, NotImplementedError, OSError):
         raise Refusal(
             "This is not a whole Sorvan archive.", where=filename, remedy="Export the production again.", kind="damaged"
@@ -112,8 +115,24 @@ def _documents(data: bytes, filename: str) -> Documents:
     """The documents in a production.json, mended where an older Sorvan let through what no longer may be."""
     try:
         archive = Archive.model_validate_json(data)
-        found = Documents({archive.production.id: archive.production})
-        return stored.tidied(found.with_(*archive.puppets, *archive.motions, *archive.voices, *archive.shots))
+        found: list[AnyDocument] = [
+            archive.production,
+            *archive.puppets,
+            *archive.motions,
+            *archive.voices,
+            *archive.shots,
+        ]
+        by_id: dict[str, AnyDocument] = {}
+        for document in found:
+            if by_id.setdefault(document.id, document) is not document:
+                raise Refusal(
+                    f"The archive's production.json has two documents with the id “{document.id}”; "
+                    f"one is the {document.kind} “{document.name}”.",
+                    where=filename,
+                    remedy="Export the production again.",
+                    kind="damaged",
+                )
+        return stored.tidied(Documents(by_id))
     except ValidationError as error:
         strict = error
     try:
@@ -132,9 +151,11 @@ def _documents(data: bytes, filename: str) -> Documents:
         ) from None
 
 
-def _assets(file: zipfile.ZipFile, filename: str) -> Kept:
+def _assets(file: zipfile.ZipFile, filename: str, progress: Progress) -> Kept:
     kept: Kept = {}
-    for entry in file.infolist():
+    entries = file.infolist()
+    for count, entry in enumerate(entries):
+        progress(count / len(entries))
         if not entry.filename.startswith("assets/"):
             continue
         id, _, ending = entry.filename[len("assets/") :].partition(".")

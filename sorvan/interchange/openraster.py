@@ -6,6 +6,7 @@ Source: the OpenRaster specification 0.0.5, “File Layout” and “Layers Stac
 from __future__ import annotations
 
 import io
+import struct
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -18,7 +19,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Picture
 from sorvan.interchange import limits
 from sorvan.interchange.imported import Found, Imported, Progress, unheard
-from sorvan.interchange.pictures import PNG, decode, png_header, visible_box
+from sorvan.interchange.pictures import PNG, check_size, decode, png_header, visible_box
 from sorvan.picture.images import png_of
 
 MIMETYPE = b"image/openraster"
@@ -57,10 +58,17 @@ def read_openraster(data: bytes, filename: str, progress: Progress = unheard) ->
         with zipfile.ZipFile(io.BytesIO(data)) as file:
             if sum(entry.file_size for entry in file.infolist()) > 8 * limits.BYTES:
                 raise Refusal("The file unpacks to more than can be opened here.", where=filename, kind="too-large")
+            if file.getinfo("stack.xml").file_size > limits.LIST:
+                raise Refusal(
+                    f"The file's list of layers is larger than {limits.LIST >> 20} MB.",
+                    where=filename,
+                    kind="too-large",
+                )
             root = ElementTree.fromstring(file.read("stack.xml"), forbid_dtd=True)
             frame = (max(1, _whole(root.get("w"))), max(1, _whole(root.get("h"))))
             result = Imported(filename, frame)
             layers = list(_layers(root, (), filename))
+            _check_together(file, layers, filename)
             for count, layer in enumerate(reversed(layers), 1):
                 _bring(file, layer, result, filename)
                 progress(count / len(layers))
@@ -103,6 +111,25 @@ def _layers(
                 unseen,
                 element.get("composite-op") or "",
             )
+
+
+def _check_together(file: zipfile.ZipFile, layers: list[RasterLayer], filename: str) -> None:
+    """Raises `Refusal` if the pictures of all layers are too large together."""
+    pixels = 0
+    for layer in layers:
+        with file.open(layer.file) as entry:
+            head = entry.read(33)
+        if head.startswith(PNG) and len(head) >= 24:
+            width, height = struct.unpack(">II", head[16:24])
+            check_size(width, height, f"{filename}, layer “{layer.name}”")
+            pixels += width * height
+    if pixels > limits.ALL_PIXELS:
+        raise Refusal(
+            f"Its layers have {pixels // 1_000_000:,} million pixels together, which is more than can be opened here.",
+            where=filename,
+            remedy=f"Save it smaller: {limits.ALL_PIXELS // 1_000_000} million can be. Layers may be cut to what is on them.",
+            kind="too-large",
+        )
 
 
 def _bring(file: zipfile.ZipFile, layer: RasterLayer, result: Imported, filename: str) -> None:

@@ -7,13 +7,14 @@ import zlib
 from dataclasses import dataclass
 
 import numpy as np
+import skia
 from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Picture
 from sorvan.interchange import limits
 from sorvan.interchange.imported import Found, Imported, stem
-from sorvan.picture.images import opened, pixels_of, png_of
+from sorvan.picture.images import opened, pixels_of, png_of, unreadable
 
 PNG = b"\x89PNG\r\n\x1a\n"
 
@@ -72,10 +73,23 @@ def png_header(data: bytes, where: str) -> Header:
 
 
 def decode(data: bytes, where: str) -> NDArray[np.uint8]:
-    """The pixels of a picture, straight-alpha sRGB RGBA, shape `(height, width, 4)`."""
-    image = opened(data, where)
-    check_size(image.width(), image.height(), where)
-    return pixels_of(image, where)
+    """The pixels of a whole picture, straight-alpha sRGB RGBA, shape `(height, width, 4)`. Raises `Refusal` if it is
+    too large, or breaks off."""
+    try:
+        codec = skia.Codec.MakeFromData(skia.Data.MakeWithoutCopy(data))
+    except RuntimeError:
+        raise unreadable(where) from None
+    size = codec.dimensions()
+    check_size(size.width(), size.height(), where)
+    info = skia.ImageInfo.Make(
+        size.width(), size.height(), skia.kRGBA_8888_ColorType, skia.kUnpremul_AlphaType, skia.ColorSpace.MakeSRGB()
+    )
+    pixels = np.zeros((size.height(), size.width(), 4), dtype=np.uint8)
+    if codec.getPixels(info, pixels, info.minRowBytes()) != skia.Codec.kSuccess:
+        raise unreadable(where)
+    # A camera's picture may lie on its side and say so.
+    upright = codec.getOrigin() == skia.EncodedOrigin.kTopLeft_EncodedOrigin
+    return pixels if upright else pixels_of(opened(data, where), where)
 
 
 def visible_box(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int] | None:
@@ -91,7 +105,7 @@ def read_picture(data: bytes, filename: str, whole: bool = False) -> Imported:
     """One picture as one piece, its empty margin trimmed (unless `whole`) without moving what shows."""
     offset = png_header(data, filename).offset if data.startswith(PNG) else (0, 0)
     if not data.startswith(PNG):
-        _check_webp(data, filename)
+        check_webp(data, filename)
     pixels = decode(data, filename)
     height, width = pixels.shape[:2]
     box = (0, 0, width, height) if whole else visible_box(pixels)
@@ -115,7 +129,7 @@ def read_picture(data: bytes, filename: str, whole: bool = False) -> Imported:
     return result
 
 
-def _check_webp(data: bytes, where: str) -> None:
+def check_webp(data: bytes, where: str) -> None:
     """Read the canvas size from a WebP before opening it (RFC 9649, §2)."""
     kind, size = data[12:16], struct.unpack("<I", data[4:8])[0] if len(data) > 8 else 0
     if size + 8 > len(data) or len(data) < 30:

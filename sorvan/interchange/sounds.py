@@ -16,7 +16,6 @@ import av
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
-from scipy.signal import resample_poly
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import asset_id
@@ -198,6 +197,9 @@ def _track(file: av.container.InputContainer, name: str, progress: Callable[[flo
 
 def resampled(samples: Samples, rate: int, wanted: int) -> Samples:
     """Samples at another rate, by a filter of linear phase that delays nothing."""
+    # Loading it takes longer than all else together, and most sounds are not resampled.
+    from scipy.signal import resample_poly
+
     common = gcd(rate, wanted)
     found: Samples = resample_poly(samples, wanted // common, rate // common, axis=0).astype(np.float32)
     return found

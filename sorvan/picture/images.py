@@ -13,7 +13,7 @@ def opened(data: bytes, where: str) -> skia.Image:
     """A picture's header, its pixels still to be read. Raises `Refusal` if it is none."""
     image = skia.Image.MakeFromEncoded(skia.Data.MakeWithCopy(data))
     if image is None:
-        raise _unreadable(where)
+        raise unreadable(where)
     return image
 
 
@@ -24,11 +24,12 @@ def pixels_of(image: skia.Image, where: str) -> Pixels:
     )
     pixels = np.zeros((image.height(), image.width(), 4), dtype=np.uint8)
     if not image.readPixels(info, pixels, info.minRowBytes(), 0, 0):
-        raise _unreadable(where)
+        raise unreadable(where)
     return pixels
 
 
-def _unreadable(where: str) -> Refusal:
+def unreadable(where: str) -> Refusal:
+    """The refusal of a picture that is damaged, or none."""
     return Refusal("The picture can't be read.", where=where, remedy="Save it again as PNG.", kind="damaged")
 
 

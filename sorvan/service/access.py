@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from urllib.parse import urlsplit
-
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from sorvan.service.problems import problem
 
@@ -44,4 +42,32 @@ class OwnPagesOnly:
         if name not in self.hosts:
             return False
         origin = headers.get("origin")
-        return origin is None or urlsplit(origin).netloc == host
+        if origin is not None:
+            scheme = {"ws": "http", "wss": "https"}.get(scope["scheme"], scope["scheme"])
+            return origin == f"{scheme}://{host}"
+        # A browser that says nothing of the origin says at least how near it is (W3C Fetch Metadata, §2.3).
+        near = headers.get("sec-fetch-site")
+        if near in (None, "same-origin", "none"):
+            return True
+        # Somebody followed a link to a page, which shows it and does nothing.
+        opened = headers.get("sec-fetch-mode") == "navigate" and headers.get("sec-fetch-dest") == "document"
+        return opened and scope.get("method") == "GET" and not scope["path"].startswith("/api")
+
+
+class WithHeads:
+    """Answers HEAD as GET is answered, without the body (RFC 9110, §9.3.2)."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or scope["method"] != "HEAD":
+            await self.app(scope, receive, send)
+            return
+
+        async def bare(message: Message) -> None:
+            if message["type"] == "http.response.body":
+                message = {**message, "body": b""}
+            await send(message)
+
+        await self.app({**scope, "method": "GET"}, receive, bare)

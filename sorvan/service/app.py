@@ -17,16 +17,23 @@ from sqlalchemy import Engine, text
 
 from sorvan.picture.studio import Studio
 from sorvan.service import art, live, morphs, overview, papers, productions, renders, turns, voices
-from sorvan.service.access import LOOPBACK, OwnPagesOnly
+from sorvan.service.access import LOOPBACK, OwnPagesOnly, WithHeads
 from sorvan.service.aligners import Aligners
+from sorvan.service.bodies import Bounded
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
 from sorvan.service.problems import install, problem
+from sorvan.service.readers import Readers
 from sorvan.service.renders import FOLLOW, OWN_WORKER, Follower
 from sorvan.service.rooms import Rooms
 from sorvan.store import assets
 from sorvan.store.database import AWAY
+from sorvan.store.sweep import sweep_assets, sweep_films
 
 log = logging.getLogger("sorvan")
+SOON = 0.7
+"""Seconds in which the database must answer to count as here."""
+SWEEP = 3600.0
+"""Seconds between sweeps."""
 LOOK_AROUND = 1.0
 """Seconds between looks at the database: whether it is there, and what other processes wrote."""
 
@@ -56,22 +63,26 @@ def create_app(
     rooms = Rooms(engine)
     studio = Studio(lambda id: assets.get(engine, id)[1])
     follower = Follower(engine, rooms, worker)
-    aligners = Aligners()
+    aligners, readers = Aligners(), Readers()
 
     @contextlib.asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        watch = [asyncio.create_task(_look_around(rooms)), asyncio.create_task(_follow(follower))]
+        tending = (_look_around(rooms), _follow(follower), _sweep(engine, home / "renders"))
+        watch = [asyncio.create_task(work) for work in tending]
         yield
         for task in watch:
             task.cancel()
         await asyncio.to_thread(aligners.stop)
+        await asyncio.to_thread(readers.stop)
         await asyncio.to_thread(follower.stop)
 
     app = FastAPI(title="Sorvan", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.engine, app.state.rooms, app.state.films = engine, rooms, home / "renders"
     app.state.studio, app.state.pictures = studio, overview.Pictures()
-    app.state.aligners = aligners
+    app.state.aligners, app.state.readers = aligners, readers
+    app.add_middleware(Bounded)
     app.add_middleware(OwnPagesOnly, hosts=hosts)
+    app.add_middleware(WithHeads)
     install(app)
     for router in (
         productions.router,
@@ -86,15 +97,12 @@ def create_app(
     ):
         app.include_router(router)
 
+    pulse = _Pulse(engine)
+
     @app.get("/api/health", tags=["health"])
-    def health() -> Health:
-        """Whether the database answers."""
-        try:
-            with engine.connect() as db:
-                db.execute(text("SELECT 1"))
-        except AWAY:
-            return Health(database=False)
-        return Health(database=True)
+    async def health() -> Health:
+        """Whether the database answers. Told within a second, whatever the database does."""
+        return Health(database=await pulse.felt())
 
     @app.middleware("http")
     async def careful(request: Request, call_next):  # type: ignore[no-untyped-def]
@@ -102,6 +110,7 @@ def create_app(
         response.headers.setdefault("X-Content-Type-Options", "nosniff")
         response.headers.setdefault("Content-Security-Policy", PAGE_POLICY)
         response.headers.setdefault("Referrer-Policy", "no-referrer")
+        response.headers.setdefault("Cross-Origin-Resource-Policy", "same-origin")
         return response
 
     if page is not None and page.exists():
@@ -130,7 +139,7 @@ def _tell_of_letters(app: FastAPI) -> None:
 def _serve_page(app: FastAPI, page: Path) -> None:
     app.mount("/assets", StaticFiles(directory=page / "assets"), name="page-assets")
 
-    @app.get("/api/{path:path}", include_in_schema=False)
+    @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
     def unknown(path: str) -> JSONResponse:
         return problem(404, f"There is nothing at /api/{path}.", kind="missing", remedy="Check the address.")
 
@@ -140,6 +149,30 @@ def _serve_page(app: FastAPI, page: Path) -> None:
         if path and named.is_file() and named.is_relative_to(page.resolve()):
             return FileResponse(named)
         return FileResponse(page / "index.html", headers={"Cache-Control": "no-cache"})
+
+
+class _Pulse:
+    """Looks whether the database answers, one look at a time."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+        self.looking: asyncio.Task[bool] | None = None
+
+    async def felt(self) -> bool:
+        """Whether it answers soon."""
+        if self.looking is None or self.looking.done():
+            self.looking = asyncio.create_task(asyncio.to_thread(self._look))
+        # The look goes on by itself where it is not waited for to its end: the next who asks may have its answer.
+        done, _ = await asyncio.wait([self.looking], timeout=SOON)
+        return bool(done) and self.looking.result()
+
+    def _look(self) -> bool:
+        try:
+            with self.engine.connect() as db:
+                db.execute(text("SELECT 1"))
+        except AWAY:
+            return False
+        return True
 
 
 async def _follow(follower: Follower) -> None:
@@ -152,6 +185,19 @@ async def _follow(follower: Follower) -> None:
             continue
         except Exception:
             log.exception("following renders failed")
+
+
+async def _sweep(engine: Engine, films: Path) -> None:
+    """Remove now and then what nothing needs any more."""
+    while True:
+        await asyncio.sleep(SWEEP)
+        try:
+            await asyncio.to_thread(sweep_assets, engine)
+            await asyncio.to_thread(sweep_films, engine, films)
+        except AWAY:
+            continue
+        except Exception:
+            log.exception("sweeping failed")
 
 
 async def _look_around(rooms: Rooms) -> None:

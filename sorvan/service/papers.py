@@ -7,6 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
 
+from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Shot
@@ -15,7 +16,7 @@ from sorvan.core.shot.reel import plan_of
 from sorvan.core.shot.struck import struck_frames
 from sorvan.core.timing.rates import per_second
 from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg
-from sorvan.interchange.timelines import read_timeline, write_timeline
+from sorvan.interchange.timelines import write_timeline
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.sheets import Sight, contact_pdf
@@ -126,5 +127,8 @@ def bring_timeline(
 ) -> Ack:
     """Let the film be as an OpenTimelineIO timeline says: which shots, in which order, and which frames of them."""
     room = _room(request, production)
-    arranging = read_timeline(file.file.read(), file.filename or "timeline.otio", room.documents)
-    return ack(room.submit(change, window, base, arranging))
+    # The pieces and keys that a timeline says nothing of stay here.
+    spoken_of = [room.documents.production, *room.documents.all_shots()]
+    order = {"job": "timeline", "documents": [d.model_dump_json().encode() for d in spoken_of]}
+    found = request.app.state.readers.read(order, [file], errand=f"{production}/{change}")
+    return ack(room.submit(change, window, base, COMMAND.validate_json(found["command"])))

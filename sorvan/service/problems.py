@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import json
 import logging
+import secrets
 from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
+from sqlalchemy.exc import DataError
 from starlette.exceptions import HTTPException
 
 from sorvan.core.errors import Refusal, of_details
@@ -26,14 +29,19 @@ _STATUS = {
     "empty": 422,
     "too-deep": 422,
     "not-there-yet": 409,
+    "cancelled": 409,
+    "busy": 429,
 }
 _TITLES = {
     404: "Not there any more",
     403: "Not allowed from here",
     409: "Changed in the meantime",
+    405: "Not done like this",
     413: "Too large",
     415: "Wrong kind of file",
     422: "Can't be done like this",
+    429: "Too much at once",
+    500: "A fault",
     503: "The database is away",
     507: "The disk is full",
 }
@@ -52,6 +60,14 @@ class Conflict(Refusal):
         self.mine, self.theirs = mine, theirs
 
 
+class _Problem(JSONResponse):
+    media_type = "application/problem+json"
+
+    def render(self, content: Any) -> bytes:
+        # What it tells of may hold half of a surrogate pair, which is why it was refused.
+        return json.dumps(content, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "replace")
+
+
 def problem(status: int, detail: str, **more: Any) -> JSONResponse:
     """A problem document."""
     body = {
@@ -61,7 +77,7 @@ def problem(status: int, detail: str, **more: Any) -> JSONResponse:
         "detail": detail,
         **more,
     }
-    return JSONResponse(body, status, media_type="application/problem+json")
+    return _Problem(body, status)
 
 
 def from_refusal(refusal: Refusal) -> JSONResponse:
@@ -113,7 +129,30 @@ def install(app: FastAPI) -> None:
         log.warning("database away: %s", error)
         return database_away()
 
+    async def unwritable(_: Request, error: Exception) -> JSONResponse:
+        log.info("not written down: %s", error)
+        return problem(
+            422,
+            "There is a sign or a number in it that can't be written down.",
+            kind="invalid",
+            remedy="Give it anew. Nothing was changed.",
+        )
+
+    async def fault(request: Request, error: Exception) -> JSONResponse:
+        mark = secrets.token_hex(4)
+        log.error("fault %s at %s %s", mark, request.method, request.url.path, exc_info=error)
+        return problem(
+            500,
+            "Something went wrong in the service. Nothing that was acknowledged is lost.",
+            kind="fault",
+            id=mark,
+            remedy=f"Load the page again. The log of the service has more under {mark}.",
+        )
+
     app.add_exception_handler(Refusal, refused)
+    app.add_exception_handler(DataError, unwritable)
+    app.add_exception_handler(UnicodeEncodeError, unwritable)
+    app.add_exception_handler(Exception, fault)
     app.add_exception_handler(RequestValidationError, invalid)
     app.add_exception_handler(ValidationError, invalid)
     app.add_exception_handler(HTTPException, plain)

@@ -17,13 +17,13 @@ from sorvan.core.change.keys import KeyAt
 from sorvan.core.change.retiming import LandingKeys
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Name
-from sorvan.core.model.documents import Document, Documents
+from sorvan.core.model.documents import DOCUMENT, Document, Documents
 from sorvan.core.model.production import Production
-from sorvan.interchange.archive import read_archive, write_archive
+from sorvan.interchange.archive import write_archive
 from sorvan.interchange.imported import fresh_id
 from sorvan.service.messages import StepView, WriteView
 from sorvan.service.rooms import Acknowledged, Rooms, step_view, write_views
-from sorvan.store import assets, log
+from sorvan.store import assets, log, renders
 
 router = APIRouter(prefix="/api/productions", tags=["productions"])
 
@@ -129,15 +129,19 @@ def get_production(request: Request, production: str) -> Whole:
 @router.delete("/{production}", status_code=204)
 def remove_production(request: Request, production: str) -> None:
     """Take a production away for good."""
+    made = [r.id for r in renders.of(request.app.state.engine, production)]
     log.remove(request.app.state.engine, production)
     _rooms(request).close(production)
+    for render in made:
+        for file in request.app.state.films.glob(f"{render}.*"):
+            file.unlink(missing_ok=True)
 
 
 @router.post("/{production}/changes")
 def change(request: Request, production: str, sent: Change) -> Ack:
     """Make a change. The answer comes when it is on disk."""
     room = _rooms(request).room(production)
-    done = ack(room.submit(sent.id, sent.window, sent.base, sent.command))
+    done = ack(room.submit(sent.id, sent.window, sent.base, sent.command, exactly=True))
     if isinstance(sent.command, LandingKeys):
         # By now another window may have shortened the motion, or removed it.
         with contextlib.suppress(Refusal):
@@ -175,7 +179,10 @@ def archive(request: Request, production: str) -> FileResponse:
 @router.post("/archive", status_code=201)
 def load_archive(request: Request, file: UploadFile) -> ListedView:
     """Load a production from an archive, as a production of its own."""
-    documents, kept = read_archive(file.file.read(), file.filename or "archive", new_id=fresh_id())
-    assets.put(request.app.state.engine, kept)
+    found = request.app.state.readers.read({"job": "archive", "id": fresh_id()}, [file])
+    # One by one: while a document is checked nothing else can be answered.
+    read = [DOCUMENT.validate_json(data) for data in found["documents"]]
+    documents = Documents({document.id: document for document in read})
+    assets.put(request.app.state.engine, found["assets"])
     log.create(request.app.state.engine, documents)
     return next(p for p in list_productions(request) if p.id == documents.production.id)

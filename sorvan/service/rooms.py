@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
-from typing import NamedTuple, Protocol
+from typing import Any, NamedTuple, Protocol
 
 from sqlalchemy import Engine
 from sqlalchemy.exc import IntegrityError
@@ -73,19 +73,30 @@ class Room:
             if listener in self.listeners:
                 self.listeners.remove(listener)
 
-    def submit(self, change: str, window: str, base: int, command: AnyCommand) -> Acknowledged:
+    def submit(
+        self, change: str, window: str, base: int, command: AnyCommand, *, exactly: bool = False
+    ) -> Acknowledged:
         """Apply a command that was made while looking at change number `base`.
 
         It is carried over onto what came since if they touch other things; raises `Conflict`
-        if another window touched the same. Sending the same change id twice does it once.
+        if another window touched the same. Sending the same change id twice does it once; raises `Refusal` if it
+        stood for something else the first time. `exactly` says that the command is as it was sent, and not made here
+        with new ids each time.
         """
         with self.lock:
-            return self._retrying(lambda: self._submit(change, window, base, command))
+            return self._retrying(lambda: self._submit(change, window, base, command, exactly))
 
-    def _submit(self, change: str, window: str, base: int, command: AnyCommand) -> Acknowledged:
-        if again := self._again(change):
+    def _submit(self, change: str, window: str, base: int, command: AnyCommand, exactly: bool) -> Acknowledged:
+        made = command.model_dump(mode="json")
+        if again := self._again(change, "do", made, exactly):
             return again
         before = self.state
+        if base > before.seq:
+            raise Refusal(
+                f"This was made while looking at change {base}, and there are only {before.seq}.",
+                remedy="Load the page again, then do it again.",
+                kind="conflict",
+            )
         after = command.apply(before.documents)
         # What can be done can be named; what can't was refused in its own words.
         label = command.label(before.documents)
@@ -97,7 +108,7 @@ class Room:
             theirs = [s for s in log.since(self.engine, self.id, base, window) if disturbs(writes, s.writes)]
             if theirs:
                 raise Conflict(label, [s.label for s in theirs])
-        return self._write(Entry(change, window, "do", label, command.model_dump(mode="json"), writes), after)
+        return self._write(Entry(change, window, "do", label, made, writes), after)
 
     def take_back(self, change: str, window: str, expected: int) -> Acknowledged:
         """Undo change number `expected`, which must be the newest that stands."""
@@ -110,7 +121,7 @@ class Room:
             return self._retrying(lambda: self._turn(change, window, "redo", self.state.redo, expected))
 
     def _turn(self, change: str, window: str, kind: Kind, step: Step | None, expected: int) -> Acknowledged:
-        if again := self._again(change):
+        if again := self._again(change, kind, expected):
             return again
         if step is None:
             raise Refusal(f"There is nothing to {kind}.", kind="conflict")
@@ -124,11 +135,23 @@ class Room:
         after = patched(self.documents, writes)
         return self._write(Entry(change, window, kind, step.label, None, writes, step.seq), after)
 
-    def _again(self, change: str) -> Acknowledged | None:
-        """The answer to a change that is on disk already, as when its first answer was lost on the way."""
-        found = log.known(self.engine, self.id, change)
-        if found is None:
+    def _again(
+        self, change: str, kind: Kind, what: Mapping[str, Any] | int, exactly: bool = True
+    ) -> Acknowledged | None:
+        """The answer to a change that is on disk already, as when its first answer was lost on the way. Raises
+        `Refusal` if that was another command, or the turn of another change."""
+        known = log.known(self.engine, self.id, change)
+        if known is None:
             return None
+        found, same = known
+        if not exactly and isinstance(same[1], dict) and isinstance(what, Mapping):
+            same, what = (same[0], same[1]["do"]), what["do"]
+        if same != (kind, what):
+            raise Refusal(
+                f"A change with this id was made already: “{found.label}”.",
+                remedy="Load the page again, then do it again.",
+                kind="conflict",
+            )
         if found.seq > self.seq:
             self.reload()
         return Acknowledged(found.seq, found.label, found.writes, self.state.undo, self.state.redo)

@@ -16,7 +16,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Mouths
-from sorvan.core.model.voice import SOUND_RATE, Voice
+from sorvan.core.model.voice import SOUND_RATE, Chart, Recording, Voice
 from sorvan.core.motion.speaking import reasons, spoken
 from sorvan.core.timing.rates import per_second, seconds
 from sorvan.core.voice.accents import accents
@@ -24,16 +24,16 @@ from sorvan.core.voice.captions import cues, web_vtt
 from sorvan.core.voice.loudness import loudness, with_loudness
 from sorvan.core.voice.mouths import letters, missing, sounds_by_mouth
 from sorvan.core.voice.sheet import exposure_sheet
-from sorvan.interchange.charts import ChartFormat, read_chart, write_chart
+from sorvan.interchange.charts import ChartFormat, write_chart
 from sorvan.interchange.imported import fresh_id, stem
-from sorvan.interchange.sounds import read_sound
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.sheets import exposure_pdf
 from sorvan.picture.sound import samples_of
 from sorvan.service.aligners import Aligners
 from sorvan.service.attachments import attachment
-from sorvan.service.messages import FindingView, Importing
+from sorvan.service.messages import FindingView
 from sorvan.service.productions import Ack, ack
+from sorvan.service.readers import Readers, along
 from sorvan.service.rig_report import finding_view
 from sorvan.service.rooms import Room
 from sorvan.speech.espeak import languages
@@ -130,16 +130,18 @@ def bring_sound(
     """Bring a sound in: as a new line, placed on a motion or in a shot, or as the new sound of a line."""
     room = _room(request, production)
     name = file.filename or "sound"
-    read = read_sound(file.file.read(), name, lambda part: room.tell(Importing(window=window, part=round(part, 3))))
-    assets.put(request.app.state.engine, read.assets)
+    readers: Readers = request.app.state.readers
+    found = readers.read({"job": "sound"}, [file], [name], along(room, window), f"{production}/{change}")
+    recording = Recording.model_validate_json(found["recording"])
+    assets.put(request.app.state.engine, found["assets"])
     if voice is not None:
-        done = room.submit(change, window, base, SetVoice(voice=voice, sound=read.recording))
+        done = room.submit(change, window, base, SetVoice(voice=voice, sound=recording))
     else:
         voice = fresh_id()
         adding = AddVoice(
             id=voice,
             name=stem(name)[:120] or "Line",
-            sound=read.recording,
+            sound=recording,
             motion=motion,
             placed=f"s{voice}"[:40],
             at=at,
@@ -147,7 +149,7 @@ def bring_sound(
             row=row,
         )
         done = room.submit(change, window, base, adding)
-    return SoundReport(voice=voice, notes=list(read.recording.said), ack=ack(done))
+    return SoundReport(voice=voice, notes=list(recording.said), ack=ack(done))
 
 
 @router.post("/productions/{production}/voices/{voice}/align", status_code=202)
@@ -181,7 +183,10 @@ def bring_chart(
     """Read a line's chart from a TextGrid or a CSV file."""
     room = _room(request, production)
     line = room.documents.voice(voice)
-    chart = read_chart(file.file.read(), file.filename or "chart.TextGrid", line.seconds)
+    readers: Readers = request.app.state.readers
+    order = {"job": "chart", "seconds": line.seconds}
+    found = readers.read(order, [file], errand=f"{production}/{change}")
+    chart = Chart.model_validate_json(found["chart"])
     if line.sound is not None:
         samples = samples_of(assets.get(request.app.state.engine, line.sound.asset)[1]).mean(axis=1)
         chart = with_loudness(chart, loudness(samples, SOUND_RATE), line.seconds)

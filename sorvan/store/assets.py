@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, func, select
 from sqlalchemy.dialects.postgresql import insert
 
 from sorvan.core.errors import missing
@@ -13,12 +13,14 @@ from sorvan.store.tables import assets
 
 
 def put(engine: Engine, found: Mapping[str, tuple[str, bytes]]) -> None:
-    """Keep assets given as id → (media type, bytes); those already there stay as they are."""
+    """Keep assets given as id → (media type, bytes); of those already there it is noted that they came in again."""
     if not found:
         return
-    rows = [{"id": id, "media": media, "data": data} for id, (media, data) in found.items()]
+    # In one order, so that two who bring in the same never wait for one another.
+    rows = [{"id": id, "media": media, "data": data} for id, (media, data) in sorted(found.items())]
     with engine.begin() as db:
-        db.execute(insert(assets).on_conflict_do_nothing(), rows)
+        keeping = insert(assets).on_conflict_do_update(index_elements=["id"], set_={"at": func.now()})
+        db.execute(keeping, rows)
 
 
 def get(engine: Engine, id: str) -> tuple[str, bytes]:

@@ -184,12 +184,19 @@ def keep_snapshot(engine: Engine, production: str, state: State) -> bool:
     return True
 
 
-def known(engine: Engine, production: str, change: str) -> Step | None:
-    """A change already written down under this id."""
-    with engine.connect() as db:
-        return _first(
-            _steps(db, changes.c.production == production, changes.c.id == change, order=changes.c.seq, most=1)
-        )
+What = tuple[Kind, Any]
+"""What a change is: its kind, and the command that it did or the change that it took back or brought back."""
+
+
+def known(engine: Engine, production: str, change: str) -> tuple[Step, What] | None:
+    """A change already written down under this id, and what it is."""
+    this = (changes.c.production == production, changes.c.id == change)
+    with _one_moment(engine) as db:
+        row = db.execute(select(changes.c.kind, changes.c.command, changes.c.target).where(*this)).first()
+        step = _first(_steps(db, *this, order=changes.c.seq, most=1))
+    if row is None or step is None:
+        return None
+    return step, (row.kind, row.command if row.kind == "do" else row.target)
 
 
 def since(engine: Engine, production: str, base: int, window: str) -> list[Step]:

@@ -70,7 +70,9 @@ assets = Table(
     Column("id", String(64), primary_key=True),
     Column("media", String(120), nullable=False),
     Column("data", LargeBinary, nullable=False),
+    Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
 )
+"""`at` is when it was last brought in."""
 
 renders = Table(
     "renders",

@@ -36,8 +36,8 @@ def serious(page: Page, within: str | None = None) -> list[str]:
     ]
 
 
-# Fields, switches and sliders whose edge stands out from what lies around it by less than 3 to 1 (WCAG 1.4.11).
-PALE = """() => {
+# How far two colours are apart for the eye (WCAG 2.2, "contrast ratio"), and what an element lies on.
+CONTRAST = """
   const levels = (c) => {
     const probe = document.createElement('canvas').getContext('2d', { willReadFrequently: true });
     probe.fillStyle = c;
@@ -55,18 +55,45 @@ PALE = """() => {
     }
     return [255, 255, 255, 255];
   };
+  const apart = (x, y) => (Math.max(x, y) + 0.05) / (Math.min(x, y) + 0.05);
+"""
+
+# Fields, switches and sliders whose edge stands out from what lies around it by less than 3 to 1 (WCAG 1.4.11).
+PALE = (
+    "() => {"
+    + CONTRAST
+    + """
   const found = [];
   for (const e of document.querySelectorAll('input:not([type=range]):not([type=file]), select, textarea, .btn-outline-primary')) {
     if (!e.getBoundingClientRect().width || e.disabled || e.matches('.visually-hidden')) continue;
     const style = getComputedStyle(e);
     const [around, own] = [ground(e.parentElement), ground(e)].map(light);
-    const apart = (x, y) => (Math.max(x, y) + 0.05) / (Math.min(x, y) + 0.05);
     const edge = parseFloat(style.borderTopWidth) > 0 ? light(levels(style.borderTopColor)) : own;
     if (Math.max(apart(edge, around), apart(own, around)) < 3)
       found.push(`${e.tagName} ${e.id || e.getAttribute('aria-label')}: ${style.borderTopColor}`);
   }
   return found.slice(0, 6);
 }"""
+)
+
+# What has the focus, and what is wrong with how it shows: it has no ring, or one that is hard to see on its ground.
+RING = (
+    "async () => {"
+    + CONTRAST
+    + """
+  for (let n = 0; n < 2; n++) await new Promise(requestAnimationFrame);  // rings come with a transition
+  const e = document.activeElement;
+  if (!e || e === document.body) return null;
+  const seen = [e, null, '::after', '::-webkit-slider-thumb'].flatMap((part) => {
+    const style = part === e ? getComputedStyle(e) : part && getComputedStyle(e, part);
+    if (!style || style.outlineStyle === 'none' || parseFloat(style.outlineWidth) < 2) return [];
+    const ring = levels(style.outlineColor);
+    return ring[3] < 250 ? [] : [apart(light(ring), light(ground(e.parentElement)))];
+  });
+  const name = `${e.tagName} ${e.className} ${e.getAttribute('aria-label') || e.innerText?.slice(0, 20) || e.id}`;
+  return [name, Math.max(0, ...seen) >= 3];
+}"""
+)
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
@@ -83,6 +110,29 @@ def test_no_bench_has_a_serious_barrier(demo: Service, new_page: Callable[..., P
         page.wait_for_load_state("networkidle")
         assert serious(page) == [], name
         assert page.evaluate(PALE) == [], name
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_whatever_has_the_focus_is_seen_to_have_it(demo: Service, new_page: Callable[..., Page], theme: str) -> None:
+    page = new_page()
+    page.emulate_media(reduced_motion="reduce")  # rings do not fade in
+    page.goto(demo.address)
+    page.evaluate("theme => (document.documentElement.dataset.bsTheme = theme)", theme)
+    page.get_by_text("Last ferry at nine").first.click()
+    for name in BENCHES:
+        bench(page, name)
+        expect(page.get_by_role("heading", level=1)).to_contain_text(name)
+        page.wait_for_load_state("networkidle")
+        faint, stops = [], 0
+        while stops < 120:
+            page.keyboard.press("Tab")
+            found = page.evaluate(RING)
+            if found is None:  # past the last
+                break
+            stops += 1
+            faint += [] if found[1] else [found[0]]
+        assert not faint, name
+        assert stops > 10, name
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
@@ -134,6 +184,22 @@ def test_no_menu_and_no_dialog_has_a_serious_barrier(demo: Service, new_page: Ca
     unfold(page, "Pose book")
     page.get_by_role("button", name="Keep this pose…").click()
     look("keeping a pose")
+    page.get_by_role("button", name=re.compile(r"^Edit\b")).click()
+    page.get_by_role("menuitem", name="Put in or take out frames").click()
+    look("asking for numbers")
+    bench(page, "Pieces")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Pieces")
+    # Nothing in it is named: what there is to bring in is asked about.
+    buoy = b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 90 40'><path d='M0 0H30V30z'/><path d='M50 0H80V30z'/></svg>"
+    page.get_by_label("Art to bring in").set_input_files(
+        {"name": "buoy.svg", "mimeType": "image/svg+xml", "buffer": buoy}
+    )
+    look("the report of an import")
+    page.goto(demo.address)
+    page.evaluate("theme => (document.documentElement.dataset.bsTheme = theme)", theme)
+    page.get_by_role("button", name="Remove Last ferry at nine").click()
+    look("removing a production")
+    expect(page.get_by_text("Last ferry at nine").first).to_be_visible()
 
 
 def test_a_bench_says_what_it_is_and_takes_the_focus(demo: Service, new_page: Callable[..., Page]) -> None:

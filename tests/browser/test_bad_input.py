@@ -7,9 +7,10 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import saved, snapshot
+from tests.browser.hands import bench, saved, snapshot
 from tests.browser.test_windows import gull
 from tests.conftest import Service
+from tests.interchange import hurtful
 from tests.interchange.art import svg
 from tests.interchange.test_hostile import BAD
 
@@ -75,3 +76,26 @@ def test_numbers_that_make_no_sense_are_marked_and_not_sent(shared: Service, pag
     field.press("Escape")
     expect(field).to_have_attribute("aria-invalid", "false")
     assert snapshot(page, shared.address) == before
+
+
+def test_an_import_is_followed_from_every_bench_and_cancelled(page: Page) -> None:
+    art = page.get_by_label("Art to bring in")
+    art.set_input_files(
+        {"name": "fog.svg", "mimeType": "image/svg+xml", "buffer": hurtful.FILES["turbulence"]()},
+    )
+    expect(page.get_by_text("Reading what comes in…")).to_be_visible()
+    bench(page, "Rig")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Rig")
+    page.get_by_role("button", name="Cancel").press("Enter")
+    expect(page.get_by_text("Reading what comes in…")).to_be_hidden()
+    saved(page)
+    expect(page.get_by_role("alert")).to_have_count(0)
+    expect(page.get_by_role("treeitem", name="pier")).to_have_count(0)
+    bench(page, "Pieces")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Pieces")
+    two = svg('<path d="M0 0H30V30z"/><path d="M50 0H80V30z"/>')
+    art.set_input_files({"name": "buoys.svg", "mimeType": "image/svg+xml", "buffer": two})
+    bench(page, "Rig")
+    dialog = page.get_by_role("dialog", name="Nothing in this drawing is named")
+    dialog.get_by_role("button", name="Bring in 2 shapes").click()
+    expect(page.get_by_role("treeitem", name="path 2")).to_be_visible()

@@ -231,6 +231,9 @@ def _the_film_plays_over_its_cuts(page: Page, frames: int, at: float) -> None:
     expect(page.locator(".film-place")).to_have_text("3 · Shot 3")
     field = page.get_by_label("Frame", exact=True)
     assert 60 + 72 < int(field.input_value()) <= frames
+    # What had the focus is gone with the shot's bench; the keys of the film work at once.
+    page.keyboard.press("Home")
+    expect(field).to_have_value("1")
     expect(page.get_by_text("No likely mistakes in shots, motions or rigs.")).to_be_visible(timeout=15_000)
     frame(page, 55)
     drawn(page)
@@ -390,15 +393,19 @@ def test_cards_order_depth_and_time_are_worked_by_hand(
     eventually(lambda: shot(page, service, 1)["order"], wanted)
     page.keyboard.press("Control+z")
     saved(page)
-    # Hidden and shown: the pixels of the ropes in front go and come back.
+    eventually(lambda: shot(page, service, 1)["order"], order)
+    # Hidden and shown: the pixels of the ropes in front go and come back. The page begins anew, so that what was taken
+    # back is surely what is looked at.
+    page.reload()
+    drawn(page)
+    page.locator(".shot-card").nth(0).click()
+    drawn(page)
     looked = Stage(page).pixels()
     page.get_by_role("button", name="Hide Planks and lamps").click()
     saved(page)
-    hidden = Stage(page).pixels()
-    assert float(np.abs(looked.astype(int) - hidden).mean()) > 1
+    eventually(lambda: float(np.abs(Stage(page).pixels().astype(int) - looked).mean()) > 1, True)
     page.get_by_role("button", name="Show Planks and lamps").click()
     saved(page)
-    settle(page)
     eventually(lambda: float(np.abs(Stage(page).pixels().astype(int) - looked).mean()) < 0.2, True)
     # Time put in goes across everything; the film is longer by it.
     length = shot(page, service, 1)["length"]
@@ -512,8 +519,8 @@ def test_a_film_is_cancelled_in_the_middle_and_goes_on(
     expect(page.locator("#r-rate")).to_have_value("12/1")
     preset("Quick draft, half as large")
     expect(page.locator("#r-width")).to_have_value("640")
-    page.get_by_label("Width").fill("320")
-    page.get_by_label("Width").press("Enter")
+    page.locator("#r-width").fill("320")
+    page.locator("#r-width").press("Enter")
     preset("Keep these settings as a preset…")
     page.get_by_label("Name of the preset").fill("Tiny")
     page.get_by_label("Name of the preset").press("Enter")

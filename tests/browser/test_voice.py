@@ -228,8 +228,8 @@ def test_from_a_recording_and_its_text_to_a_film_that_speaks(
 
     # In the film the line is where it belongs, and mouths change on the frames that are keyed.
     bench(page, "Render")
-    page.get_by_label("Width").fill("320")
-    page.get_by_label("Width").press("Enter")
+    page.locator("#r-width").fill("320")
+    page.locator("#r-width").press("Enter")
     page.get_by_role("button", name="Render", exact=True).click()
     expect(page.get_by_role("link", name="Fetch")).to_be_visible(timeout=60_000)
     with page.expect_download() as download:

@@ -77,6 +77,10 @@ def test_damaged_archives_are_refused() -> None:
             {"production.json": entries["production.json"].replace(b'"cycle": false', b'"cycle": 7')},
             "does not follow its schema",
         ),
+        (
+            {"production.json": _with_the_puppets_id(entries["production.json"])},
+            "two documents with the id .*; one is the motion",
+        ),
     ):
         buffer = io.BytesIO()
         with zipfile.ZipFile(buffer, "w") as file:
@@ -84,3 +88,10 @@ def test_damaged_archives_are_refused() -> None:
                 file.writestr(entry, content)
         with pytest.raises(Refusal, match=words):
             read_archive(buffer.getvalue(), "changed.zip")
+
+
+def _with_the_puppets_id(data: bytes) -> bytes:
+    """The documents, with a motion filed under the id of its puppet."""
+    body = json.loads(data)
+    body["motions"][0]["id"] = body["motions"][0]["puppet"]
+    return json.dumps(body).encode()

@@ -154,7 +154,15 @@ def test_in_betweens_become_drawings_that_show_where_they_were_seen(gull: tuple[
     assert change(client, production, {"do": "change-gaps", "motion": "m", "keys": led, "change": "morph"}).is_success
 
     def kept(*frames: int, then: str = "hold", id: str = "between-1") -> httpx.Response:
-        asked = {"motion": "m", "piece": low, "frames": frames, "then": then, "change": id, "window": "w", "base": 1000}
+        asked = {
+            "motion": "m",
+            "piece": low,
+            "frames": frames,
+            "then": then,
+            "change": id,
+            "window": "w",
+            "base": client.get(f"/productions/{production}").json()["seq"],
+        }
         return client.post(f"/productions/{production}/betweens", json=asked)
 
     done = kept(2, 4, 6)

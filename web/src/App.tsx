@@ -12,6 +12,7 @@ import { ConnectionBanner, Notices } from "./ui/Notices";
 import { ErrorBoundary } from "./ui/ErrorBoundary";
 import { keepFocus } from "./ui/focus";
 import { BenchHead } from "./parts/BenchHead";
+import { ImportReport, UnderWay } from "./parts/Imports";
 import { SideEdges } from "./parts/SideEdges";
 import { Spoken } from "./parts/Spoken";
 import { BENCHES, TopBar } from "./parts/TopBar";
@@ -88,7 +89,10 @@ function Workshop() {
       </a>
       <TopBar go={go} />
       <ConnectionBanner />
-      <Notices />
+      <Notices>
+        <UnderWay />
+      </Notices>
+      <ImportReport />
       <Spoken />
       <main aria-labelledby="bench-title">
         <BenchHead bench={known} name={name} />

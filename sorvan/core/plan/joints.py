@@ -15,7 +15,7 @@ from sorvan.core.plan.rig import Rig
 from sorvan.core.plan.values import PLANT, Values, joint_of, kind_of
 from sorvan.core.rig import reach
 from sorvan.core.rig.hinges import wrapped
-from sorvan.core.rig.skeleton import Skeleton, below
+from sorvan.core.rig.skeleton import Skeleton
 
 
 def joints(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places, span: slice) -> set[int] | None:
@@ -31,7 +31,7 @@ def joints(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places,
     fill_locals(puppet, rig.skeleton, values, turned, places.locals[:, :, span])
     dirty: set[int] | None = None
     if work.channels is not None:
-        dirty = set(range(len(rig.row))) if 0 in turned else _rows_below(puppet, rig, turned)
+        dirty = set(range(len(rig.row))) if 0 in turned else _rows_below(rig.skeleton, turned)
     at = _Settling(puppet, rig, values, places, span, dirty)
     at.take_over(turned)
     reaching = work.owners("reach")
@@ -54,8 +54,14 @@ def joints(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places,
     return at.dirty
 
 
-def _rows_below(puppet: Puppet, rig: Rig, rows: list[int]) -> set[int]:
-    return {rig.row[j] for j in below(puppet.joints, [rig.skeleton.ids[r] for r in rows])}
+def _rows_below(skeleton: Skeleton, rows: list[int]) -> set[int]:
+    """These rows and those of every joint that rides on them."""
+    found = set(rows)
+    # A parent always comes before its children.
+    for row, parent in enumerate(skeleton.parents):
+        if parent in found:
+            found.add(row)
+    return found
 
 
 class _Settling:

@@ -56,7 +56,8 @@ def _elsewhere(values: Values, work: Work, places: Places) -> bool:
 
 def _drawings(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places, span: slice) -> set[int]:
     """Which drawings show. Gives the pieces among which something may have changed."""
-    choosing = {row for row, id in enumerate(puppet.order) if id in work.owners("show")}
+    owners = work.owners("show")
+    choosing = {row for row, id in enumerate(puppet.order) if id in owners} if owners else set()
     if work.channels is None or choosing:
         places.shown[:, span] = _with_becoming(rig, _shown(puppet, rig, values, span.stop - span.start), places, span)
     # Where nothing is keyed all is as blank places have it.

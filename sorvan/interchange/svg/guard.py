@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import binascii
 import re
+import struct
 from collections.abc import Iterator
 from urllib.parse import unquote_to_bytes
 from xml.etree.ElementTree import Element, ParseError, TreeBuilder
@@ -14,7 +15,7 @@ from defusedxml.ElementTree import DefusedXMLParser
 
 from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
-from sorvan.interchange.pictures import PNG, check_size, png_header
+from sorvan.interchange.pictures import PNG, check_size, check_webp, png_header
 
 SVG = "{http://www.w3.org/2000/svg}"
 XLINK = "{http://www.w3.org/1999/xlink}"
@@ -56,6 +57,18 @@ class _Builder(TreeBuilder):
 def parse(data: bytes, where: str) -> Element:
     """The tree of a well-formed SVG that stands by itself. Raises `Refusal` for any other."""
     parser = DefusedXMLParser(target=_Builder(where), forbid_dtd=False, forbid_entities=True, forbid_external=True)
+
+    def default(_element: str, attribute: str, _kind: str, value: str | None, _needed: bool) -> None:
+        # Each element would take it, however long it is.
+        if value is not None:
+            raise Refusal(
+                f"The drawing's document type gives “{attribute[:40]}” to elements that do not have it.",
+                where=where,
+                remedy="Save it as plain SVG, without a document type of its own.",
+                kind="unsafe",
+            )
+
+    parser.parser.AttlistDeclHandler = default
     try:
         parser.feed(data)
         root: Element = parser.close()
@@ -167,7 +180,12 @@ def _check_embedded(link: str, where: str) -> None:
         png_header(data, place)
     elif data.startswith(b"\xff\xd8"):
         _check_jpeg(data, place)
-    elif not data.startswith((b"GIF8", b"RIFF")):
+    elif data.startswith(b"RIFF") and data[8:12] == b"WEBP":
+        check_webp(data, place)
+    elif data.startswith(b"GIF8") and len(data) > 10:
+        width, height = struct.unpack("<HH", data[6:10])
+        check_size(width, height, place)
+    else:
         raise Refusal(
             "An embedded picture can't be read.", where=where, remedy="Embed it as PNG or JPEG.", kind="damaged"
         )

@@ -16,12 +16,10 @@ _COMMAND = re.compile(r"([MmLlHhVvCcSsQqTtAaZz])([^MmLlHhVvCcSsQqTtAaZz]*)")
 LARGEST = 1e9
 """The largest number that means something in a drawing; beyond it products of a few overflow."""
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_ARC = re.compile(
-    r"[\s,]*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)" * 3
-    + r"[\s,]*([01])[\s,]*([01])"
-    + r"[\s,]*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)" * 2
-)
-_TRANSFORM = re.compile(r"(\w+)\s*\(([^)]*)\)")
+_GAP = re.compile(r"[\s,]*")
+_FLAG = re.compile(r"[01]")
+# The word begins where no letter is before it: else every letter of a long one would be tried as its beginning.
+_TRANSFORM = re.compile(r"\b([A-Za-z]{1,12})\s*\(([^)]*)\)")
 _UNITS = {
     "px": 1.0,
     "pt": 4 / 3,
@@ -113,12 +111,12 @@ def parse_path(d: str) -> Outline | None:
         if not pen.verbs and upper != "M":
             break
         if upper == "A":
-            arcs = [a for a in _ARC.findall(rest) if len(numbers(" ".join((*a[:3], *a[5:])))) == 5]
+            arcs, whole = _arcs(rest)
             for rx, ry, turn, large, sweep, x, y in arcs:
                 ox, oy = pen.at if relative else (0.0, 0.0)
-                _arc(pen, float(rx), float(ry), float(turn), large == "1", sweep == "1", float(x) + ox, float(y) + oy)
+                _arc(pen, rx, ry, turn, large == 1, sweep == 1, x + ox, y + oy)
             before, control = "A", None
-            if not arcs or _ARC.sub("", rest).strip(" \t\r\n,"):
+            if not whole:
                 break
             continue
         found = numbers(rest)
@@ -134,6 +132,22 @@ def parse_path(d: str) -> Outline | None:
         if len(found) % takes or len(found) < len(_NUMBER.findall(rest)) or _NUMBER.sub("", rest).strip(" \t\r\n,"):
             break
     return pen.outline()
+
+
+def _arcs(text: str) -> tuple[list[tuple[float, ...]], bool]:
+    """The arcs in the text behind an A, seven numbers each, and whether there is nothing else in it. The two flags in
+    their middle are one digit each, and need no gap behind them (SVG 1.1 §8.3.9)."""
+    found: list[tuple[float, ...]] = []
+    at = 0
+    while True:
+        part: list[float] = []
+        for n in range(7):
+            match = (_FLAG if n in (3, 4) else _NUMBER).match(text, _GAP.match(text, at).end())  # type: ignore[union-attr]
+            if match is None or not abs(float(match.group())) <= LARGEST:
+                return found, bool(found) and not part and not text[at:].strip(" \t\r\n,")
+            part.append(float(match.group()))
+            at = match.end()
+        found.append(tuple(part))
 
 
 def _draw(

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import copy
+import math
 from collections.abc import Iterator
 from xml.etree.ElementTree import Element, register_namespace, tostring
 
+import numpy as np
 import resvg_py
+from numpy.typing import NDArray
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
@@ -33,6 +36,8 @@ FONTS = {
 """What text is drawn in where its own font is not installed: without these it would vanish."""
 PICTURE_SCALE = 2
 """Pixels per unit in what has to become a picture."""
+GLIMPSE = 512
+"""Pixels of the longer side when it is looked where something shows."""
 
 register_namespace("", SVG[1:-1])
 
@@ -44,12 +49,19 @@ def read_svg(data: bytes, filename: str, loose: bool = False, progress: Progress
     taken, without it the result only says what there is. Raises `Refusal` for what can't be read.
     """
     root = parse(data, filename)
-    reader = _Reader(root, filename, progress)
     named = any(_is_named_group(e) for e in root.iter())
-    result = reader.result
-    result.loose = not named
     try:
+        reader = _Reader(root, filename, progress)
+        result = reader.result
+        result.loose = not named
         reader.read_named() if named else reader.read_loose()
+    except RecursionError:
+        raise Refusal(
+            "The drawing's styles or groups are nested too deeply.",
+            where=filename,
+            remedy="Save it as plain SVG in the drawing program.",
+            kind="too-deep",
+        ) from None
     except ValidationError:
         raise Refusal(
             "The drawing has numbers too large to be worked with.",
@@ -89,11 +101,12 @@ class _Reader:
         by_id = {e.get("id", ""): e for e in reversed(list(root.iter())) if e.get("id")}
         self.sheets = Sheets(root)
         box = view_box(root) or (0.0, 0.0, width, height)
-        self.shapes = Shapes(by_id, self.sheets, (box[2], box[3]), filename)
+        self.shapes = Shapes(by_id, self.sheets, (box[2], box[3]), filename, self._working)
         self.progress = progress
         self.total = max(1, sum(map(_is_named_group, root.iter())))
         blank = Inherited(view_transform(root, width, height), {**INITIAL, **OWN})
         self.top = self.shapes.enter(root, blank)
+        self.shapes.check_count(root)
 
     def _frame(self) -> tuple[float, float]:
         _, _, bw, bh = view_box(self.root) or (0.0, 0.0, 300.0, 150.0)
@@ -163,7 +176,7 @@ class _Reader:
                 nodes.extend(self.shapes.nodes(element, state))
             art = art_of(self._within_chain(nodes, chain))
         except NeedsPicture as reason:
-            art = self._as_picture(elements, chain, name)
+            art = self._as_picture(elements, state, chain, name)
             self.result.notes.append(
                 f"{name}: became a picture at {PICTURE_SCALE} pixels a unit, because it has {reason}."
             )
@@ -172,6 +185,9 @@ class _Reader:
             self.result.notes.append(f"{name}: left out, because {why}.")
         else:
             self.result.pieces.append(Found(name, path, art))
+        self._working()
+
+    def _working(self) -> None:
         self.progress(min(1.0, len(self.result.pieces) / self.total))
 
     def _check_chain(self, chain: list[Element], path: tuple[str, ...]) -> None:
@@ -195,38 +211,66 @@ class _Reader:
             nodes = self.shapes.wrapped(nodes, element, inside)
         return nodes
 
-    def _as_picture(self, elements: list[Element], chain: list[Element], name: str) -> Art | None:
-        """Draw these elements alone, with everything that applies to them, as a picture."""
+    def _as_picture(self, elements: list[Element], state: Inherited, chain: list[Element], name: str) -> Art | None:
+        """Draw these elements alone, with everything that applies to them, as a picture no larger than they are."""
         width, height = self.result.frame
-        box = view_box(self.root) or (0.0, 0.0, width, height)
-        # Half a frame of room on every side, for what reaches beyond the picture's edge.
-        room = 0.5
-        scale = float(PICTURE_SCALE)
-        while 4 * width * height * scale * scale > limits.PIXELS and scale > 0.1:
-            scale /= 2
         alone = copy.deepcopy(self.root)
         _keep_only(self.root, alone, {id(e) for e in elements}, {id(e) for e in chain})
-        alone.set(
-            "viewBox",
-            " ".join(f"{v:g}" for v in (box[0] - box[2] * room, box[1] - box[3] * room, box[2] * 2, box[3] * 2)),
-        )
-        alone.set("width", f"{width * 2:g}")
-        alone.set("height", f"{height * 2:g}")
-        try:
-            png = resvg_py.svg_to_bytes(svg_string=tostring(plain(alone), encoding="unicode"), zoom=scale, **FONTS)  # type: ignore[arg-type]
-        except (ValueError, OverflowError):
-            raise Refusal(
-                f"“{name}” can't be drawn as a picture.", where=self.filename, remedy="Turn it into plain shapes."
-            ) from None
-        pixels = decode(bytes(png), self.filename)
+        # The drawing lies within another as large as it is, so that percentages and its own view box stay true.
+        for key, value in (("x", "0"), ("y", "0"), ("width", f"{width:g}"), ("height", f"{height:g}")):
+            alone.set(key, value)
+        alone.set("overflow", "visible")
+        inner = plain(alone)
+        # Seen small first, with half a frame of room on every side for what reaches beyond the picture's edge.
+        whole = (-width / 2, -height / 2, width * 2, height * 2)
+        small = GLIMPSE / max(whole[2:])
+        seen = visible_box(self._rasterised(inner, whole, small, name))
+        boxes = [b for e in elements for b in self.shapes.reach(e, state)]
+        if seen is not None:
+            l, t, r, b = ((v + edge) / small for v, edge in zip(seen, (-2, -2, 2, 2), strict=True))
+            boxes.append((whole[0] + l, whole[1] + t, whole[0] + r, whole[1] + b))
+        if not boxes:
+            return None
+        # A pattern of small tiles can't be seen so small; its shape says where it is.
+        l, t = (max(whole[i], min(b[i] for b in boxes)) for i in (0, 1))
+        r, b = (min(whole[i] + whole[i + 2], max(b[i + 2] for b in boxes)) for i in (0, 1))
+        if not (r > l and b > t):
+            return None
+        box = (l, t, r - l, b - t)
+        scale = float(PICTURE_SCALE)
+        while box[2] * box[3] * scale * scale > limits.PIXELS / 4 and scale > 0.01:
+            scale /= 2
+        pixels = self._rasterised(inner, box, scale, name)
         found = visible_box(pixels)
         if found is None:
             return None
-        l, t, r, b = found
-        asset = self.result.keep("image/png", png_of(pixels[t:b, l:r]))
-        left, top = l / scale - width * room, t / scale - height * room
-        w, h = (r - l) / scale, (b - t) / scale
-        return Art(bounds=(left, top, left + w, top + h), nodes=(Picture(asset=asset, box=(left, top, w, h)),))
+        left, top, right, bottom = found
+        asset = self.result.keep("image/png", png_of(pixels[top:bottom, left:right]))
+        x, y = box[0] + left / scale, box[1] + top / scale
+        w, h = (right - left) / scale, (bottom - top) / scale
+        return Art(bounds=(x, y, x + w, y + h), nodes=(Picture(asset=asset, box=(x, y, w, h)),))
+
+    def _rasterised(
+        self, inner: Element, box: tuple[float, float, float, float], scale: float, name: str
+    ) -> NDArray[np.uint8]:
+        """What shows in a box of the frame, so many pixels a unit."""
+        around = Element(SVG + "svg")
+        # Sides of whole pixels, so that a pixel is as wide as it is high.
+        sides = [max(1, math.ceil(v * scale)) for v in box[2:]]
+        around.set("viewBox", " ".join(f"{v:.9g}" for v in (*box[:2], sides[0] / scale, sides[1] / scale)))
+        around.set("width", str(sides[0]))
+        around.set("height", str(sides[1]))
+        around.append(inner)
+        try:
+            png = resvg_py.svg_to_bytes(svg_string=tostring(around, encoding="unicode"), **FONTS)  # type: ignore[arg-type]
+        except (MemoryError, KeyboardInterrupt, SystemExit):
+            raise
+        except BaseException:  # noqa: BLE001
+            # A panic of the rasteriser is no ordinary exception.
+            raise Refusal(
+                f"“{name}” can't be drawn as a picture.", where=self.filename, remedy="Turn it into plain shapes."
+            ) from None
+        return decode(bytes(png), self.filename)
 
 
 def _keep_only(source: Element, copied: Element, wanted: set[int], chain: set[int]) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from xml.etree.ElementTree import Element
 
@@ -41,10 +41,23 @@ class Inherited:
 class Shapes:
     """Turns the elements of one drawing into nodes. Raises `NeedsPicture` for what vectors can't say."""
 
-    def __init__(self, by_id: Mapping[str, Element], sheets: Sheets, view: tuple[float, float], where: str) -> None:
+    def __init__(
+        self,
+        by_id: Mapping[str, Element],
+        sheets: Sheets,
+        view: tuple[float, float],
+        where: str,
+        working: Callable[[], None] = lambda: None,
+    ) -> None:
         self.by_id, self.sheets, self.view, self.where = by_id, sheets, view, where
         self.paints = Paints(by_id, sheets, view)
-        self.uses = 0
+        self.working = working
+        """Told now and then that there is work being done."""
+        self.uses = self.made = self.clipped = 0
+        self.known: dict[tuple[Element, Affine, int], tuple[skia.Path, Clip | None]] = {}
+
+    def _too_much(self, what: str, remedy: str) -> Refusal:
+        return Refusal(what, where=self.where, remedy=remedy, kind="too-large")
 
     def enter(self, element: Element, state: Inherited) -> Inherited:
         """The state inside an element: its own transform and style on top."""
@@ -82,6 +95,54 @@ class Shapes:
             return nodes
         return [Layer(opacity=opacity, clips=clips, nodes=tuple(nodes))]
 
+    def reach(self, element: Element, state: Inherited, within: tuple[str, ...] = ()) -> Iterator[Box]:
+        """Boxes, in frame units, that shapes and pictures fill whatever they are painted with; text has none."""
+        name = local(element)
+        if name in UNSEEN:
+            return
+        inside = self.enter(element, state)
+        if name in SHAPES or name == "image":
+            outline = shape_outline(element, self.view) if name in SHAPES else _picture_outline(element, self.view)
+            if outline is not None:
+                l, t, r, b = _box(transformed(outline, inside.ctm))
+                air = length(inside.style["stroke-width"]) * math.sqrt(abs(inside.ctm.determinant))
+                wide = 0.0 if inside.style["stroke"] == "none" else air
+                yield (l - wide, t - wide, r + wide, b + wide)
+        elif name == "use":
+            id = href(element)[1:]
+            target = self.by_id.get(id)
+            if target is not None and id not in within and len(within) < limits.DEPTH // 2:
+                width, height = self.view
+                shift = Affine.shift(length(element.get("x"), width), length(element.get("y"), height))
+                placed = replace(inside, ctm=inside.ctm @ shift)
+                for part in target if local(target) == "symbol" else (target,):
+                    yield from self.reach(part, placed, (*within, id))
+        else:
+            for child in element:
+                yield from self.reach(child, self._into_svg(element, inside) if name == "svg" else inside, within)
+
+    def check_count(self, root: Element) -> None:
+        """Raises `Refusal` if there are too many shapes once everything that is repeated is."""
+        known: dict[Element, int] = {}
+
+        def count(element: Element, depth: int) -> int:
+            if element in known:
+                return known[element]
+            # What is being counted uses itself: that draws nothing more.
+            known[element] = 0
+            target = self.by_id.get(href(element)[1:]) if local(element) == "use" else None
+            found = int(local(element) in SHAPES) + sum(count(child, depth + 1) for child in element)
+            if target is not None and depth < 4 * limits.DEPTH:
+                found += 1 + count(target, depth + 1)
+            known[element] = min(found, 2 * limits.SHAPES)
+            return known[element]
+
+        if count(root, 0) > limits.SHAPES:
+            raise self._too_much(
+                f"The drawing has more than {limits.SHAPES:,} shapes, those that it repeats counted as often.",
+                "Split it into several files, or make it simpler.",
+            )
+
     def _children(self, element: Element, inside: Inherited, within: tuple[str, ...]) -> list[Node]:
         found: list[Node] = []
         for child in element:
@@ -101,12 +162,12 @@ class Shapes:
         target = self.by_id.get(id)
         self.uses += 1
         if self.uses > limits.USES:
-            raise Refusal(
+            raise self._too_much(
                 f"The drawing repeats parts of itself more than {limits.USES:,} times.",
-                where=self.where,
-                remedy="Turn the repeated parts into plain shapes.",
-                kind="too-large",
+                "Turn the repeated parts into plain shapes.",
             )
+        if self.uses % 64 == 0:
+            self.working()
         if target is None or id in within or len(within) > limits.DEPTH // 2:
             return []
         width, height = self.view
@@ -122,6 +183,9 @@ class Shapes:
 
     def _shape(self, element: Element, state: Inherited) -> list[Node]:
         style = state.style
+        self.made += 1
+        if self.made % 64 == 0:
+            self.working()
         outline = shape_outline(element, self.view)
         if outline is None or style["visibility"] != "visible":
             return []
@@ -174,6 +238,13 @@ class Shapes:
         """All shapes of a clipPath united; the second value is set when it is one plain shape."""
         if depth > 4:
             raise NeedsPicture("clips within clips")
+        # What lies in a clip is worked out once for all that it clips.
+        key = (clip, base.ctm, depth)
+        if key not in self.known:
+            self.known[key] = self._united(clip, base, depth)
+        return self.known[key]
+
+    def _united(self, clip: Element, base: Inherited, depth: int) -> tuple[skia.Path, Clip | None]:
         blank = Inherited(base.ctm, {**INITIAL, **OWN})
         inside = self.enter(clip, blank)
         parts: list[Clip] = []
@@ -183,13 +254,26 @@ class Shapes:
         outer = self.by_id.get(nested[0]) if nested else None
         if len(parts) == 1 and outer is None:
             return path_of(parts[0].outline, parts[0].rule), parts[0]
-        united = skia.Path()
+        together = skia.OpBuilder()
         for part in parts:
-            united = skia.Op(united, path_of(part.outline, part.rule), skia.PathOp.kUnion_PathOp) or united
+            self._clips_cost(len(part.outline.verbs) * len(parts))
+            together.add(path_of(part.outline, part.rule), skia.PathOp.kUnion_PathOp)
+        united = together.resolve() or skia.Path()
         if outer is not None and local(outer) == "clipPath":
             limit, _ = self._clip_path(outer, base, depth + 1)
+            self._clips_cost(united.countVerbs() + limit.countVerbs())
             united = skia.Op(united, limit, skia.PathOp.kIntersect_PathOp) or united
         return united, None
+
+    def _clips_cost(self, segments: int) -> None:
+        """Count what clips take to be worked out, which grows with the segments that may cross one another."""
+        self.clipped += segments
+        self.working()
+        if self.clipped > limits.CLIPS:
+            raise self._too_much(
+                "The drawing clips its parts by more shapes than can be worked out.",
+                "Clip by a few simple shapes, or cut the parts themselves.",
+            )
 
     def _clip_parts(self, child: Element, state: Inherited, depth: int) -> list[Clip]:
         name = local(child)
@@ -212,9 +296,17 @@ class Shapes:
         target = self.by_id.get(own[0]) if own else None
         if target is not None and local(target) == "clipPath":
             limit, _ = self._clip_path(target, state, depth + 1)
+            self._clips_cost(len(part.outline.verbs) + limit.countVerbs())
             both = skia.Op(path_of(part.outline, part.rule), limit, skia.PathOp.kIntersect_PathOp)
             return [from_path(both)] if both is not None else []
         return [part]
+
+
+def _picture_outline(element: Element, view: tuple[float, float]) -> Outline | None:
+    """The place of an embedded picture; one whose size is not given may be as large as the view."""
+    x, y = length(element.get("x"), view[0]), length(element.get("y"), view[1])
+    w, h = length(element.get("width"), view[0], view[0]), length(element.get("height"), view[1], view[1])
+    return Outline(verbs="MLLL", points=(x, y, x + w, y, x + w, y + h, x, y + h)) if w > 0 and h > 0 else None
 
 
 def _rule(word: str) -> Rule:

@@ -134,6 +134,10 @@ def colour(text: str, style: Style, opacity: float) -> str | None:
         parsed = tinycss2.color4.parse_color(style.get("color", "black"))
     if parsed is None or isinstance(parsed, str):
         return None
-    rgb = parsed.to("srgb").coordinates
+    try:
+        rgb = parsed.to("srgb").coordinates
+    except (NotImplementedError, ValueError, TypeError, ArithmeticError):
+        # A colour of a space that is not known here is no colour (CSS Color 4, §4).
+        return None
     channels = [*rgb, parsed.alpha * opacity]
     return "#" + "".join(f"{round(min(1.0, max(0.0, c or 0.0)) * 255):02x}" for c in channels)

@@ -5,7 +5,8 @@ import { createStore } from "zustand/vanilla";
 import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose, Trial } from "./plan";
-import { Session, type Bringing, type Into } from "./session";
+import { Session, type Into } from "./session";
+import type { Bringing } from "./state";
 import {
   blank,
   keepOnion,
@@ -22,7 +23,7 @@ import {
 
 export { gathered } from "./gathered";
 export { keep, kept, keptFields } from "./kept";
-export type { Bringing } from "./session";
+export type { Bringing, Brought } from "./state";
 export type { Cel, ShotPlan } from "./shotPlan";
 export { partAt, type FilmPlan } from "./film";
 export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
@@ -118,6 +119,7 @@ export const turn = (way: "undo" | "redo"): Promise<void> => here().turn(way);
 export const watch = (target: Target): void => here().watch(target);
 export const importFiles = (files: File[], bringing: Bringing): Promise<Report | null> =>
   here().importFiles(files, bringing);
+export const stopImport = (): Promise<void> => here().stopImport();
 export const grab = (
   frame: number,
   joint: string,

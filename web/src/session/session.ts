@@ -17,17 +17,7 @@ import { morphFrom, type Asked, type Becoming } from "./morphs";
 import { Questions } from "./questions";
 import { filmFrom, partAt, withoutShots, withShot } from "./film";
 import { shotFrom, withChanged, withShotPart, type ShotPlan } from "./shotPlan";
-import { blank, tidied, type State } from "./state";
-
-export interface Bringing {
-  puppet: string;
-  loose?: boolean;
-  purpose?: "pieces" | "drawings" | "new-version" | "reference";
-  /** The piece that gets drawings, or the file whose new version this is. */
-  target?: string;
-  /** Only say what would happen. */
-  dry?: boolean;
-}
+import { blank, tidied, type Bringing, type State } from "./state";
 
 /** Where a sound that is brought in belongs: on a motion or in a shot at a time, or as the sound of a line. */
 export type Into = { motion: string; at: number } | { shot: string; at: number; row: number } | { voice: string };
@@ -46,6 +36,8 @@ export class Session {
   readonly notices = makeNotices();
   /** Which window this is, for the service to tell it from others. */
   readonly window = crypto.randomUUID();
+  /** The change that brings in what is being read. */
+  private errand: string | null = null;
   private readonly questions = new Questions<Pose | Trial | Becoming>((waiting) =>
     document.documentElement.toggleAttribute("data-asking", waiting),
   );
@@ -350,43 +342,29 @@ export class Session {
     files: File[],
     { puppet, loose = false, purpose = "pieces", target = "", dry = false }: Bringing,
   ): Promise<Report | null> {
-    const fields = {
-      puppet,
-      change: crypto.randomUUID(),
-      window: this.window,
-      base: String(Math.max(0, this.get().seq)),
-    };
-    return this.outbox.put(async () => {
-      this.set({ saved: "saving", importing: 0 });
-      try {
-        const report = await http.importArt(this.id, files, {
-          ...fields,
-          loose: String(loose),
-          purpose,
-          target,
-          dry: String(dry),
-        });
-        if (report.ack) this.acknowledge(report.ack);
-        return report;
-      } catch (error) {
-        this.notices.tell(error);
-        return null;
-      } finally {
-        this.set({ saved: "saved", importing: null });
-      }
+    const more = { puppet, loose: String(loose), purpose, target, dry: String(dry) };
+    return this.brought(async (fields) => {
+      const report = await http.importArt(this.id, files, { ...fields, ...more });
+      if (report.ack) this.acknowledge(report.ack);
+      return report;
     });
+  }
+
+  /** Give up what is being brought in. */
+  async stopImport(): Promise<void> {
+    const { errand } = this;
+    try {
+      if (errand) await http.cancelImport(this.id, errand);
+    } catch (error) {
+      this.notices.tell(error);
+    }
   }
 
   /** Bring a sound in: as a new line on a motion, or as the new sound of one. Resolves with its id. */
   bringSound(file: File, into: Into): Promise<string | null> {
-    const fields = {
-      change: crypto.randomUUID(),
-      window: this.window,
-      base: String(Math.max(0, this.get().seq)),
-      ...Object.fromEntries(Object.entries(into).map(([name, value]) => [name, String(value)])),
-    };
-    return this.brought(async () => {
-      const report = await http.bringSound(this.id, file, fields);
+    const where = Object.fromEntries(Object.entries(into).map(([name, value]) => [name, String(value)]));
+    return this.brought(async (fields) => {
+      const report = await http.bringSound(this.id, file, { ...fields, ...where });
       this.acknowledge(report.ack);
       if (report.notes.length) this.notices.notify(true, file.name, report.notes.join(" "));
       return report.voice;
@@ -395,8 +373,7 @@ export class Session {
 
   /** Read a line's chart from a file. */
   bringChart(voice: string, file: File): Promise<boolean | null> {
-    const fields = { change: crypto.randomUUID(), window: this.window, base: String(Math.max(0, this.get().seq)) };
-    return this.brought(async () => {
+    return this.brought(async (fields) => {
       this.acknowledge(await http.bringChart(this.id, voice, file, fields));
       return true;
     });
@@ -404,22 +381,27 @@ export class Session {
 
   /** Let the film be as a timeline says. */
   bringTimeline(file: File): Promise<boolean | null> {
-    const fields = { change: crypto.randomUUID(), window: this.window, base: String(Math.max(0, this.get().seq)) };
-    return this.brought(async () => {
+    return this.brought(async (fields) => {
       this.acknowledge(await http.bringTimeline(this.id, file, fields));
       return true;
     });
   }
 
-  private brought<T>(work: () => Promise<T>): Promise<T | null> {
+  /** Bring something in, as a change of its own that can be cancelled while it is read. */
+  private brought<T>(work: (fields: Record<"change" | "window" | "base", string>) => Promise<T>): Promise<T | null> {
+    const change = crypto.randomUUID();
+    const base = String(Math.max(0, this.get().seq));
     return this.outbox.put(async () => {
       this.set({ saved: "saving", importing: 0 });
+      this.errand = change;
       try {
-        return await work();
+        return await work({ change, window: this.window, base });
       } catch (error) {
-        this.notices.tell(error);
+        // Whoever cancelled it knows.
+        if (!(error instanceof http.ServiceError && error.problem.kind === "cancelled")) this.notices.tell(error);
         return null;
       } finally {
+        this.errand = null;
         this.set({ saved: "saved", importing: null });
       }
     });

@@ -16,6 +16,7 @@ import type {
   Shot,
   Voice,
   WayKey,
+  Report,
 } from "../wire/types";
 import { nothing, type Chronicle } from "./documents";
 import { keep, kept, keptFields } from "./kept";
@@ -23,6 +24,23 @@ import type { Saved } from "./outbox";
 import type { Cards, Plan, Pose, Trial } from "./plan";
 import type { FilmPlan } from "./film";
 import type { ShotPlan } from "./shotPlan";
+
+export interface Bringing {
+  puppet: string;
+  loose?: boolean;
+  purpose?: "pieces" | "drawings" | "new-version" | "reference";
+  /** The piece that gets drawings, or the file whose new version this is. */
+  target?: string;
+  /** Only say what would happen. */
+  dry?: boolean;
+}
+
+/** What came of bringing files in. */
+export interface Brought {
+  files: File[];
+  bringing: Bringing;
+  report: Report;
+}
 
 /** What the program makes of a motion: where its feet stand and slide on the ground, and likely mistakes. */
 export interface Verdict {
@@ -157,6 +175,8 @@ export interface State extends Chronicle {
   mesh: MeshView | null;
   /** How far an import of this window has come, 0 to 1; null when none is going on. */
   importing: number | null;
+  /** What an import brought that is to be asked about. */
+  brought: Brought | null;
   puppet: string | null;
   motion: string | null;
   blocking: boolean;
@@ -233,6 +253,7 @@ export const blank = (id: string): State => ({
   report: null,
   mesh: null,
   importing: null,
+  brought: null,
   puppet: null,
   motion: null,
   blocking: false,

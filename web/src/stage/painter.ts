@@ -218,9 +218,9 @@ export class Painter {
     return picture;
   }
 
-  /** Draw a frame, back to front; the canvas is in stage units. */
-  draw(canvas: Canvas, frame: Frame, only?: ReadonlySet<string>): void {
-    for (let n = 0; n < frame.items.length; n++) {
+  /** Draw a frame, back to front; the canvas is in stage units. Of all its items, or of those from one to another. */
+  draw(canvas: Canvas, frame: Frame, only?: ReadonlySet<string>, from = 0, to = frame.items.length): void {
+    for (let n = from; n < to; n++) {
       const i = nthOf(frame, n);
       const item = frame.items[i]!;
       const opacity = opacityOf(frame, i);

@@ -11,6 +11,7 @@ import { measure } from "./measure";
 import { OnionSkin } from "./onion";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Scene } from "./scene";
+import { Still } from "./still";
 import { makeTarget, type Target } from "./surface";
 
 export interface View {
@@ -24,8 +25,8 @@ export interface View {
  * of the full size it is drawn at for that. A frame at 24 a second lasts 41.7 ms, of which up to 16.7 pass until the
  * page is asked to draw.
  */
-const BUDGET = 20;
-const AIM = 13;
+const BUDGET = 16;
+const AIM = 11;
 const LEAST = 0.3;
 /** Pictures in a row that must be easy before they become sharper again; twice as many after each time that it did not
  * last. */
@@ -47,8 +48,18 @@ interface Under {
 }
 
 /** The bench around the paper, in the colour of the theme. */
-const ground = (): string =>
+const groundColour = (): string =>
   `${getComputedStyle(document.documentElement).getPropertyValue("--stage-ground").trim()}ff`;
+
+/** Draw in the units of the stage, where the view shows it. */
+function onStage(c: Canvas, ratio: number, view: View, work: () => void): void {
+  c.save();
+  c.scale(ratio, ratio);
+  c.translate(view.x, view.y);
+  c.scale(view.scale, view.scale);
+  work();
+  c.restore();
+}
 
 function paintUnder(
   ready: Painter,
@@ -57,20 +68,16 @@ function paintUnder(
   { view, width, height, paper }: Sheet,
   behind: Scene["behind"] | null,
 ): void {
-  c.clear(ready.colour(ground()));
-  c.save();
-  c.scale(ratio, ratio);
-  c.translate(view.x, view.y);
-  c.scale(view.scale, view.scale);
-  const sheet = new ready.kit.Paint();
-  sheet.setColor(ready.colour(paper));
-  c.drawRect(ready.kit.XYWHRect(0, 0, width, height), sheet);
-  sheet.delete();
-  if (behind) {
+  c.clear(ready.colour(groundColour()));
+  onStage(c, ratio, view, () => {
+    const sheet = new ready.kit.Paint();
+    sheet.setColor(ready.colour(paper));
+    c.drawRect(ready.kit.XYWHRect(0, 0, width, height), sheet);
+    sheet.delete();
+    if (!behind) return;
     c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
     ready.draw(c, { ...behind, at: 0 });
-  }
-  c.restore();
+  });
 }
 
 /** The picture laid under the work, in step with the frames. It is asked for when it is not here yet. */
@@ -103,8 +110,9 @@ export function usePainting(
   const surface = useRef<Target | null>(null);
   const kit = useRef<Painter | null>(null);
   const wanted = useRef<Sheet>({ view, width, height, paper });
-  const under = useRef<Under>({ image: null, behind: null, of: null, target: null });
+  const ground = useRef<Under>({ image: null, behind: null, of: null, target: null });
   const [skin] = useState(() => new OnionSkin());
+  const [resting] = useState(() => new Still());
   const asked = useRef(0);
   /** Milliseconds that a picture takes, smoothed, and the part of the full size it is drawn at. */
   const cost = useRef(0);
@@ -128,25 +136,20 @@ export function usePainting(
     const began = performance.now();
     const c = target.surface.getCanvas();
     const behind = isolated ? null : (scene?.behind ?? null);
-    const still = under.current;
+    const still = ground.current;
     if (still.image === null || still.behind !== behind || still.of !== wanted.current || still.target !== target) {
       still.image?.delete();
       // The paper and the backdrop stand still while the puppet moves: they are painted once.
       paintUnder(ready, c, ratio, wanted.current, behind);
       target.surface.flush();
       const drawn = !behind || ready.has(behind.items);
-      under.current = { image: drawn ? target.surface.makeImageSnapshot() : null, behind, of: wanted.current, target };
+      ground.current = { image: drawn ? target.surface.makeImageSnapshot() : null, behind, of: wanted.current, target };
     } else {
       c.drawImage(still.image, 0, 0);
     }
     if (film) {
-      c.save();
-      c.scale(ratio, ratio);
-      c.translate(view.x, view.y);
-      c.scale(view.scale, view.scale);
       const { width, height, paper } = wanted.current;
-      drawFilm(ready, c, film, frame, [width, height], paper);
-      c.restore();
+      onStage(c, ratio, view, () => drawFilm(ready, c, film, frame, [width, height], paper));
       if (cameAt(film, frame) && ready.has(shown(get()))) canvas.current?.setAttribute("data-drawn", "");
     } else if (bench === "shots" && shotPlan) {
       drawShot(ready, c, ratio, wanted.current, shotPlan, frame);
@@ -155,15 +158,23 @@ export function usePainting(
     }
     const reference = bench === "render" ? null : puppetOf(get())?.reference;
     if (scene) {
-      c.save();
-      c.scale(ratio, ratio);
-      c.translate(view.x, view.y);
-      c.scale(view.scale, view.scale);
-      if (reference && !reference.hidden) drawReference(ready, c, reference, frame, ask.current);
       const only = isolated ? new Set(pieces) : undefined;
-      if (bench === "motion" && !get().playing) skin.draw(ready, c, target, scene, view.scale * ratio, only);
-      ready.draw(c, scene.frame, only);
-      c.restore();
+      const draw = (from: number, to?: number) =>
+        onStage(c, ratio, view, () => ready.draw(c, scene.frame, only, from, to));
+      const under = reference?.hidden ? null : reference;
+      const skinned = bench === "motion" && get().onion.on && !get().playing;
+      if (under || skinned)
+        onStage(c, ratio, view, () => {
+          if (under) drawReference(ready, c, under, frame, ask.current);
+          if (skinned) skin.draw(ready, c, target, scene, view.scale * ratio, only);
+        });
+      const paper = ground.current.image;
+      if (pose && paper && !only && !under && !skinned && ready.has(scene.frame.items))
+        draw(resting.draw(target.surface, c, paper, scene.frame, draw));
+      else {
+        resting.clear();
+        draw(0);
+      }
     }
     target.present();
     if (scene && ready.has(scene.frame.items)) canvas.current?.setAttribute("data-drawn", "");
@@ -190,7 +201,7 @@ export function usePainting(
     if (get().playing) measure("played", [frame, lateness()]);
     if (get().trial && !pose) measure("tried");
     measure("painted", performance.now() - began);
-  }, [canvas, skin]);
+  }, [canvas, skin, resting]);
 
   const again = useCallback(() => {
     if (!asked.current) asked.current = requestAnimationFrame(paint);
@@ -220,9 +231,10 @@ export function usePainting(
       const ready = kit.current;
       if (!live || !ready) return;
       const ratio = (window.devicePixelRatio || 1) * quality.current;
-      under.current.image?.delete();
-      under.current.image = null;
+      ground.current.image?.delete();
+      ground.current.image = null;
       skin.clear();
+      resting.clear();
       surface.current?.close();
       element.width = Math.round(size[0] * ratio);
       element.height = Math.round(size[1] * ratio);
@@ -238,13 +250,14 @@ export function usePainting(
       live = false;
       cancelAnimationFrame(asked.current);
       asked.current = 0;
-      under.current.image?.delete();
-      under.current.image = null;
+      ground.current.image?.delete();
+      ground.current.image = null;
       skin.clear();
+      resting.clear();
       surface.current?.close();
       surface.current = null;
     };
-  }, [canvas, size, again, skin]);
+  }, [canvas, size, again, skin, resting]);
 
   useEffect(() => {
     const holder = {};
@@ -348,12 +361,9 @@ function drawShot(
 ): void {
   const { through, masked, shifted, pose } = get();
   const at = Math.max(0, Math.min(frame, plan.frames - 1));
-  c.save();
-  c.scale(ratio, ratio);
-  c.translate(view.x, view.y);
-  c.scale(view.scale, view.scale);
   const before = through ? undefined : inverse(viewAt(plan, at));
-  if (masked && through) c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
-  drawCels(ready, c, plan, at, { before, shifted, pose });
-  c.restore();
+  onStage(c, ratio, view, () => {
+    if (masked && through) c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
+    drawCels(ready, c, plan, at, { before, shifted, pose });
+  });
 }

@@ -26,7 +26,7 @@ interface Props {
 export function AskNumbers({ title, text, fields, button, done, close }: Props) {
   const [values, setValues] = useState(() => Object.fromEntries(fields.map((f) => [f.key, f.value])));
   return (
-    <Modal show onHide={close} centered size="sm">
+    <Modal show onHide={close} size="sm" aria-labelledby="numbers-title">
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -36,9 +36,7 @@ export function AskNumbers({ title, text, fields, button, done, close }: Props) 
         }}
       >
         <Modal.Header closeButton>
-          <Modal.Title as="h2" className="h5">
-            {title}
-          </Modal.Title>
+          <Modal.Title id="numbers-title">{title}</Modal.Title>
         </Modal.Header>
         <Modal.Body>
           {text && <p className="hint mt-0">{text}</p>}

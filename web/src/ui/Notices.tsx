@@ -1,9 +1,9 @@
-import { useEffect } from "react";
+import { useEffect, type ReactNode } from "react";
 import { dismiss, useNotices, useWorkshop } from "../session";
 import { useShallow } from "zustand/react/shallow";
 
-/** What the user is told, and how the connection stands. */
-export function Notices() {
+/** What the user is told, behind what is under way. */
+export function Notices({ children }: { children?: ReactNode }) {
   const notices = useNotices();
   const newest = notices.at(-1)?.id;
   useEffect(() => {
@@ -16,6 +16,7 @@ export function Notices() {
   }, [newest]);
   return (
     <div className="toasts" aria-live="polite">
+      {children}
       {notices.map((n) => (
         <div key={n.id} className={`notice card-sheet${n.good ? " good" : ""}`} role={n.good ? "status" : "alert"}>
           <div className="d-flex align-items-start">

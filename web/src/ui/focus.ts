@@ -9,7 +9,11 @@ const REACHED = "button, a[href], input, select, textarea, [tabindex]";
 function first(element: Element): HTMLElement | null {
   const all = [element, ...element.querySelectorAll(REACHED)].filter(
     (e): e is HTMLElement =>
-      e instanceof HTMLElement && e.matches(REACHED) && !e.matches(":disabled") && e.getClientRects().length > 0,
+      e instanceof HTMLElement &&
+      e.matches(REACHED) &&
+      // The edge of a column has keys of its own for what elsewhere moves through the frames.
+      !e.matches(":disabled, [role=separator]") &&
+      e.getClientRects().length > 0,
   );
   return all.find((e) => e.tabIndex >= 0) ?? all[0] ?? null;
 }
@@ -37,7 +41,8 @@ export function heir({ around, row }: Focused): HTMLElement | null {
   const rows = list ? [...list.querySelectorAll<HTMLElement>("[data-row]")] : [];
   if (rows.length) return rows[Math.min(row, rows.length - 1)]!;
   for (const e of left) {
-    if (e === document.body || e === document.documentElement) break;
+    // What is anywhere on the bench is no neighbour.
+    if (e.matches("main, body, html")) break;
     const found = first(e);
     if (found) return found;
   }

@@ -116,6 +116,9 @@ export function importArt(production: string, files: File[], fields: Record<stri
   return ask<Report>(`/productions/${production}/art`, { method: "POST", body: form });
 }
 
+export const cancelImport = (production: string, change: string): Promise<void> =>
+  ask(`/productions/${production}/imports/${change}`, { method: "DELETE" });
+
 function formOf(file: File, fields: Record<string, string>): FormData {
   const form = new FormData();
   form.append("file", file);

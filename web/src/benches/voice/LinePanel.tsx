@@ -44,7 +44,6 @@ export async function bring(files: FileList | File[], motion: string): Promise<v
 export function LinesPanel({ motion }: { motion: Motion }) {
   const documents = useWorkshop((w) => w.documents);
   const chosen = useWorkshop((w) => w.line);
-  const importing = useWorkshop((w) => w.importing);
   const lines = linesOf({ documents, motion: motion.id });
   const here = new Set(lines.map((l) => l.voice.id));
   const others = Object.values(documents).filter((d): d is Voice => d.kind === "voice" && !here.has(d.id));
@@ -91,7 +90,6 @@ export function LinesPanel({ motion }: { motion: Motion }) {
           e.target.value = "";
         }}
       />
-      {importing !== null && <ProgressBar now={importing * 100} label="Reading" className="mb-1" />}
       {lines.length > 0 ? (
         <Rows
           kind="listbox"

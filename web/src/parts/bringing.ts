@@ -1,0 +1,30 @@
+/** Bringing art in, from whatever bench, and what is said of it. */
+import { get, importFiles, notify, set, type Bringing } from "../session";
+import { addPuppet } from "./PuppetPicker";
+
+export type Wish = Pick<Bringing, "purpose" | "target">;
+
+export const several = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;
+
+/** Bring files in, and ask about what there is to ask. */
+export async function bring(files: File[], wish: Wish = {}, loose = false): Promise<void> {
+  if (!files.length) return;
+  const first = files[0]!.name.replace(/\.[^.]*$/, "") || "Puppet";
+  const puppet = get().puppet ?? (await addPuppet(first));
+  if (!puppet) return;
+  const bringing: Bringing = { puppet, loose, ...wish };
+  const renewing = wish.purpose === "new-version";
+  // A new version is looked at before it is taken: it changes what is there.
+  const report = await importFiles(files, { ...bringing, dry: renewing });
+  if (!report) return;
+  if (renewing || report.offer || report.notes.length || report.views?.length)
+    set({ brought: { files, bringing, report } });
+  else if (wish.purpose === "reference")
+    notify(true, "Laid under the work", `${several(report.pieces.length, "picture")}. It is never rendered.`);
+  else
+    notify(
+      true,
+      "Brought in",
+      `${several(report.pieces.length, wish.purpose === "drawings" ? "drawing" : "piece")}: ${report.pieces.slice(0, 6).join(", ")}${report.pieces.length > 6 ? "…" : ""}`,
+    );
+}
