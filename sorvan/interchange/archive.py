@@ -15,7 +15,6 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model import stored
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import Value, asset_id
 from sorvan.core.model.documents import AnyDocument, Documents
@@ -112,43 +111,32 @@ def read_archive(
 
 
 def _documents(data: bytes, filename: str) -> Documents:
-    """The documents in a production.json, mended where an older Sorvan let through what no longer may be."""
+    """The documents in a production.json, each sound and all holding together."""
+
+    def damaged(what: str, remedy: str = "Export the production again.") -> Refusal:
+        return Refusal(f"The archive's production.json {what}", where=filename, remedy=remedy, kind="damaged")
+
     try:
         archive = Archive.model_validate_json(data)
-        found: list[AnyDocument] = [
-            archive.production,
-            *archive.puppets,
-            *archive.motions,
-            *archive.voices,
-            *archive.shots,
-        ]
-        by_id: dict[str, AnyDocument] = {}
-        for document in found:
-            if by_id.setdefault(document.id, document) is not document:
-                raise Refusal(
-                    f"The archive's production.json has two documents with the id “{document.id}”; "
-                    f"one is the {document.kind} “{document.name}”.",
-                    where=filename,
-                    remedy="Export the production again.",
-                    kind="damaged",
-                )
-        return stored.tidied(Documents(by_id))
     except ValidationError as error:
-        strict = error
+        first = error.errors()[0]
+        place = "/".join(map(str, first["loc"])) or "its beginning"
+        raise damaged(f"does not follow its schema at {place}: {first['msg']}.") from None
+    found: list[AnyDocument] = [
+        archive.production, *archive.puppets, *archive.motions, *archive.voices, *archive.shots
+    ]  # fmt: skip
+    by_id: dict[str, AnyDocument] = {}
+    for document in found:
+        if by_id.setdefault(document.id, document) is not document:
+            raise damaged(
+                f"has two documents with the id “{document.id}”; one is the {document.kind} “{document.name}”."
+            )
+    documents = Documents(by_id)
     try:
-        body = json.loads(data)
-        return stored.read(
-            [body["production"], *body["puppets"], *body["motions"], *body.get("voices", []), *body.get("shots", [])]
-        )
-    except (Refusal, ValueError, KeyError, TypeError, AttributeError):
-        first = strict.errors()[0]
-        where = "/".join(map(str, first["loc"]))
-        raise Refusal(
-            f"The archive's production.json does not follow its schema at {where}: {first['msg']}.",
-            where=filename,
-            remedy="Export the production again.",
-            kind="damaged",
-        ) from None
+        documents.hold_together(Documents({}))
+    except Refusal as refusal:
+        raise damaged(f"does not hold together. {refusal.what}") from None
+    return documents
 
 
 def _assets(file: zipfile.ZipFile, filename: str, progress: Progress) -> Kept:

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.art.colours import corrected_levels
+from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import asset_id
 from sorvan.core.model.puppet import Correction
@@ -21,18 +22,23 @@ Held = TypeVar("Held")
 MOST_MADE = 256 * 1024 * 1024
 MOST_KEPT = 256 * 1024 * 1024
 """Bytes of assets made, and of what is kept for making them, beyond which the longest unused goes."""
+NOTHING = Art(bounds=(0, 0, 0, 0), nodes=())
+"""A drawing of which nothing shows."""
 ART_MEDIA = "application/vnd.sorvan.art+json"
 
 
 class Studio:
     """Reads assets through `assets`; what the core makes of them is had from `asset` as well.
 
+    A `forgiving` one takes a drawing that is gone for an empty one, so that all others can be worked on.
     Nothing that somebody holds goes; whatever else goes is made again when it is wanted again. Safe
     to use from several threads.
     """
 
-    def __init__(self, assets: Assets, most_made: int = MOST_MADE, most_kept: int = MOST_KEPT) -> None:
-        self._assets = assets
+    def __init__(
+        self, assets: Assets, most_made: int = MOST_MADE, most_kept: int = MOST_KEPT, *, forgiving: bool = False
+    ) -> None:
+        self._assets, self._forgiving = assets, forgiving
         self._most_made, self._most_kept = most_made, most_kept
         self._made: OrderedDict[str, tuple[str, bytes]] = OrderedDict()
         self._kept: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
@@ -70,7 +76,12 @@ class Studio:
 
     def art(self, id: str) -> Art:
         """The drawing with this id."""
-        return self.kept(("art", id), lambda: Art.model_validate_json(self.asset(id)))
+        try:
+            return self.kept(("art", id), lambda: Art.model_validate_json(self.asset(id)))
+        except Refusal:
+            if not self._forgiving:
+                raise
+            return NOTHING
 
     def alpha(self, picture: str) -> NDArray[np.uint8]:
         """How much each pixel of a picture covers, `(height, width)`."""
@@ -127,7 +138,12 @@ class Studio:
         return value
 
     def _pixels(self, picture: str) -> NDArray[np.uint8]:
-        return pixels_of(opened(self.asset(picture), picture), picture)
+        try:
+            return pixels_of(opened(self.asset(picture), picture), picture)
+        except Refusal:
+            if not self._forgiving:
+                raise
+            return np.zeros((1, 1, 4), np.uint8)
 
 
 def weight_of(value: Any) -> int:

@@ -61,7 +61,7 @@ def create_app(
     `worker` is the command that starts a render worker of its own.
     """
     rooms = Rooms(engine)
-    studio = Studio(lambda id: assets.get(engine, id)[1])
+    studio = Studio(lambda id: assets.get(engine, id)[1], forgiving=True)
     follower = Follower(engine, rooms, worker)
     aligners, readers = Aligners(), Readers()
 

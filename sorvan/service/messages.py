@@ -147,13 +147,15 @@ class WriteView(Value):
 
 
 class Snapshot(Letter):
-    """Everything a window that has just come needs to know, as of change number `seq`."""
+    """Everything a window that has just come needs to know, as of change number `seq`, and what of the production could
+    not be read."""
 
     type: Literal["snapshot"] = "snapshot"
     seq: int
     documents: tuple[Document, ...]
     undo: StepView | None
     redo: StepView | None
+    left_out: tuple[str, ...] = ()
 
     def wire(self) -> dict[str, Any]:
         return self.model_dump(mode="json")

@@ -43,12 +43,13 @@ class NewProduction(BaseModel):
 
 
 class Whole(BaseModel):
-    """A production whole, as of change number `seq`."""
+    """A production whole, as of change number `seq`. `left_out` says what of it could not be read."""
 
     seq: int
     documents: list[Document]
     undo: StepView | None
     redo: StepView | None
+    left_out: tuple[str, ...]
 
 
 class Change(BaseModel):
@@ -123,6 +124,7 @@ def get_production(request: Request, production: str) -> Whole:
         documents=list(state.documents.by_id.values()),
         undo=step_view(state.undo),
         redo=step_view(state.redo),
+        left_out=state.left_out,
     )
 
 

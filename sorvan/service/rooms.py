@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, NamedTuple, Protocol
 
@@ -103,12 +103,15 @@ class Room:
         writes = difference(before.documents, after)
         if not writes:
             return Acknowledged(0, label, (), before.undo, before.redo)
-        _keep_drawn(self.engine, after, writes)
+        touched = {w.document for w in writes}
+        _keep_drawn(self.engine, after.only(touched))
+        for kind, id in assets.lacking(self.engine, after.only(touched), before.documents.only(touched)):
+            raise Refusal(f"There is no {kind} “{id[:12]}…” here.", where=label, remedy="Bring it in first.")
         if base < before.seq:
             theirs = [s for s in log.since(self.engine, self.id, base, window) if disturbs(writes, s.writes)]
             if theirs:
                 raise Conflict(label, [s.label for s in theirs])
-        return self._write(Entry(change, window, "do", label, made, writes), after)
+        return self._write(Entry(change, window, "do", label, made, writes))
 
     def take_back(self, change: str, window: str, expected: int) -> Acknowledged:
         """Undo change number `expected`, which must be the newest that stands."""
@@ -132,8 +135,8 @@ class Room:
                 kind="conflict",
             )
         writes = tuple(w.reversed() for w in reversed(step.writes)) if kind == "undo" else step.writes
-        after = patched(self.documents, writes)
-        return self._write(Entry(change, window, kind, step.label, None, writes, step.seq), after)
+        patched(self.documents, writes)
+        return self._write(Entry(change, window, kind, step.label, None, writes, step.seq))
 
     def _again(
         self, change: str, kind: Kind, what: Mapping[str, Any] | int, exactly: bool = True
@@ -156,7 +159,10 @@ class Room:
             self.reload()
         return Acknowledged(found.seq, found.label, found.writes, self.state.undo, self.state.redo)
 
-    def _write(self, entry: Entry, after: Documents) -> Acknowledged:
+    def _write(self, entry: Entry) -> Acknowledged:
+        # What is kept is what can be made again of the writes, and whoever reads the log will have the very same.
+        after = patched(self.documents, entry.writes, sure=True)
+        after.hold_together(self.documents)
         try:
             undo, redo = log.append(self.engine, self.id, self.seq, entry, after.production.name)
         except IntegrityError:
@@ -167,7 +173,7 @@ class Room:
 
     def _now(self, documents: Documents, done: Acknowledged) -> None:
         """Take up a change that is on disk, and tell of it. Nothing here can fail for want of a database."""
-        self.state = State(documents, done.seq, done.undo, done.redo, self.state.snapshot)
+        self.state = replace(self.state, documents=documents, seq=done.seq, undo=done.undo, redo=done.redo)
         self.tell(changed_message(done))
 
     def _retrying(self, work: Callable[[], Acknowledged]) -> Acknowledged:
@@ -202,11 +208,24 @@ class Room:
                 listener.hear(message)
 
 
-def _keep_drawn(engine: Engine, after: Documents, writes: tuple[Write, ...]) -> None:
+def _keep_drawn(engine: Engine, after: Documents) -> None:
     """Put by the art of shapes drawn here, so that whoever looks for it finds it."""
-    touched = {w.document for w in writes}
-    drawn = drawn_arts(Documents({id: d for id, d in after.by_id.items() if id in touched}))
+    drawn = drawn_arts(after)
     assets.put(engine, {id: (ART_MEDIA, data) for id, data in drawn.items()})
+
+
+def _gone(documents: Documents, assets: Container[str]) -> Iterator[str]:
+    """What can't be shown or heard for want of its asset, in a sentence each."""
+    for puppet in documents.puppets():
+        for piece in puppet.pieces.values():
+            for drawing in piece.drawings:
+                if drawing.art in assets:
+                    yield f"The puppet “{puppet.name}”: the drawing “{drawing.name}” of “{piece.name}” is gone."
+        if puppet.reference and any(p in assets for p in puppet.reference.pictures):
+            yield f"The puppet “{puppet.name}”: pictures laid under the work are gone."
+    for voice in documents.voices():
+        if voice.sound and voice.sound.asset in assets:
+            yield f"The voice line “{voice.name}”: its sound is gone."
 
 
 def step_view(step: Step | None) -> StepView | None:
@@ -237,7 +256,9 @@ class Rooms:
         with self._lock:
             found = self._rooms.get(id)
             if found is None:
-                found = self._rooms[id] = Room(self.engine, id, log.load(self.engine, id))
+                state = log.load(self.engine, id)
+                gone = _gone(state.documents, {id for _, id in assets.lacking(self.engine, state.documents)})
+                found = self._rooms[id] = Room(self.engine, id, replace(state, left_out=(*state.left_out, *gone)))
             return found
 
     def close(self, id: str) -> None:

@@ -126,6 +126,7 @@ class Window:
                 documents=tuple(state.documents.by_id.values()),
                 undo=step_view(state.undo),
                 redo=step_view(state.redo),
+                left_out=state.left_out,
             )
         )
         self._worker.start()

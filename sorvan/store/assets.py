@@ -2,14 +2,44 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 
 from sqlalchemy import Engine, func, select
 from sqlalchemy.dialects.postgresql import insert
 
 from sorvan.core.errors import missing
 from sorvan.core.model.art import Art
+from sorvan.core.model.documents import Documents
 from sorvan.store.tables import assets
+
+_MEDIA = {
+    "drawing": ("application/vnd.sorvan.art",),
+    "picture": ("image/",),
+    "sound": ("audio/", "application/x-sorvan-peaks"),
+}  # fmt: skip
+"""How the media types of what documents name begin."""
+
+
+def lacking(engine: Engine, documents: Documents, before: Documents | None = None) -> Iterator[tuple[str, str]]:
+    """What documents name, and did not name `before`, that is not there or is something else: what it is to be (drawing,
+    picture, sound), and its id."""
+    known = _named(before) if before else {}
+    named = {kind: ids - known.get(kind, frozenset()) for kind, ids in _named(documents).items()}
+    wanted = frozenset().union(*named.values())
+    if not wanted:
+        return
+    with engine.connect() as db:
+        there = dict(db.execute(select(assets.c.id, assets.c.media).where(assets.c.id.in_(wanted))).tuples().all())
+    for kind, ids in named.items():
+        yield from ((kind, id) for id in sorted(ids) if not there.get(id, "").startswith(_MEDIA[kind]))
+
+
+def _named(documents: Documents) -> dict[str, frozenset[str]]:
+    return {
+        "drawing": documents.art_assets(),
+        "picture": documents.picture_assets(),
+        "sound": documents.sound_assets(),
+    }
 
 
 def put(engine: Engine, found: Mapping[str, tuple[str, bytes]]) -> None:

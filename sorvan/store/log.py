@@ -13,7 +13,7 @@ from typing import Any, Literal
 from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 from sqlalchemy.dialects.postgresql import insert as upsert
 
-from sorvan.core.change.writes import Write, patched
+from sorvan.core.change.writes import Write, replayed
 from sorvan.core.errors import missing
 from sorvan.core.model import stored
 from sorvan.core.model.documents import Documents
@@ -76,31 +76,39 @@ def listed(engine: Engine) -> list[Listed]:
 @dataclass(frozen=True)
 class State:
     """A production at one moment: its documents, the number of its newest change, and what undo and
-    redo would touch. `snapshot` is the change up to which the documents are written down whole."""
+    redo would touch. `snapshot` is the change up to which the documents are written down whole, `left_out` tells what
+    of that could not be read."""
 
     documents: Documents
     seq: int
     undo: Step | None = None
     redo: Step | None = None
     snapshot: int = 0
+    left_out: tuple[str, ...] = ()
 
 
 def load(engine: Engine, production: str) -> State:
-    """A production as it is now: its snapshots, brought up to the log. Raises `Refusal` if it is gone."""
+    """A production as it is now: its snapshots, brought up to the log, as far as they are sound.
+
+    Raises `Refusal` if it is gone.
+    """
     with _one_moment(engine) as db:
         row = db.execute(
-            select(productions.c.seq, productions.c.snapshot).where(productions.c.id == production)
+            select(productions.c.seq, productions.c.snapshot, productions.c.name).where(productions.c.id == production)
         ).first()
         if row is None:
             raise missing("production", production)
         of_this = documents.c.production == production
-        bodies = db.scalars(select(documents.c.body).where(of_this).order_by(documents.c.place, documents.c.id)).all()
+        rows = db.execute(
+            select(documents.c.id, documents.c.body).where(of_this).order_by(documents.c.place, documents.c.id)
+        ).all()
         steps = _steps(db, changes.c.production == production, changes.c.seq > row.snapshot, order=changes.c.seq)
         standing = _standing(db, production)
-    found = stored.read(bodies)
+    bodies: dict[str, Any] = {str(row.id): row.body for row in rows}
     for step in steps:
-        found = patched(found, step.writes, sure=True)
-    return State(found, int(row.seq), *standing, snapshot=int(row.snapshot))
+        replayed(bodies, step.writes)
+    found = stored.opened(bodies, production, row.name)
+    return State(found.documents, int(row.seq), *standing, snapshot=int(row.snapshot), left_out=found.left_out)
 
 
 def newer(engine: Engine, production: str, seq: int) -> tuple[list[Step], Step | None, Step | None]:

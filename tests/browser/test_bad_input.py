@@ -6,10 +6,14 @@ from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Page, expect
+from sqlalchemy import Engine, update
 
-from tests.browser.hands import bench, saved, snapshot
+from sorvan.store import log
+from sorvan.store.tables import documents
+from tests.browser.hands import bench, document, saved, snapshot
 from tests.browser.test_windows import gull
 from tests.conftest import Service
+from tests.core.test_documents import quay
 from tests.interchange import hurtful
 from tests.interchange.art import svg
 from tests.interchange.test_hostile import BAD
@@ -99,3 +103,23 @@ def test_an_import_is_followed_from_every_bench_and_cancelled(page: Page) -> Non
     dialog = page.get_by_role("dialog", name="Nothing in this drawing is named")
     dialog.get_by_role("button", name="Bring in 2 shapes").click()
     expect(page.get_by_role("treeitem", name="path 2")).to_be_visible()
+
+
+def test_a_spoiled_production_opens_and_says_what_it_left_out(
+    serve: Callable[..., Service], engine: Engine, new_page: Callable[..., Page]
+) -> None:
+    whole = quay()
+    log.create(engine, whole)
+    body = whole.puppet("a").model_dump(mode="json")
+    body["pieces"]["tip"]["masks"] = [{"piece": "gone"}]
+    with engine.begin() as db:
+        db.execute(update(documents).where(documents.c.id == "a").values(body=body))
+    service, page = serve(), new_page()
+    page.goto(f"{service.address}/p/p/pieces")
+    alert = page.get_by_role("alert").filter(has_text="Opened, but not all of it")
+    expect(alert).to_contain_text("The puppet “Gull”: the piece “piece tip” › masks was cut from 1 to 0.")
+    page.get_by_role("row", name="piece tip").click()
+    page.get_by_role("textbox", name="Name", exact=True).fill("Tip of the wing")
+    page.get_by_role("textbox", name="Name", exact=True).press("Enter")
+    saved(page)
+    assert document(page, service.address, "puppet")["pieces"]["tip"]["name"] == "Tip of the wing"

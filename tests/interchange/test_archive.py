@@ -5,7 +5,9 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -78,9 +80,13 @@ def test_damaged_archives_are_refused() -> None:
             "does not follow its schema",
         ),
         (
-            {"production.json": _with_the_puppets_id(entries["production.json"])},
+            {"production.json": _with(entries["production.json"], _the_puppets_id)},
             "two documents with the id .*; one is the motion",
         ),
+        ({"production.json": _with(entries["production.json"], _masks_in_a_circle)}, "at puppets/0.*mask itself"),
+        ({"production.json": _with(entries["production.json"], _channel_of_another_kind)}, "at motions/0.*filed under"),
+        ({"production.json": _with(entries["production.json"], _motion_of_nobody)}, "no puppet “gone”"),
+        ({"production.json": _with(entries["production.json"], _shot_forgotten)}, "shot in the order of the film"),
     ):
         buffer = io.BytesIO()
         with zipfile.ZipFile(buffer, "w") as file:
@@ -90,8 +96,31 @@ def test_damaged_archives_are_refused() -> None:
             read_archive(buffer.getvalue(), "changed.zip")
 
 
-def _with_the_puppets_id(data: bytes) -> bytes:
-    """The documents, with a motion filed under the id of its puppet."""
+def _with(data: bytes, spoil: Callable[[dict[str, Any]], None]) -> bytes:
     body = json.loads(data)
-    body["motions"][0]["id"] = body["motions"][0]["puppet"]
+    spoil(body)
     return json.dumps(body).encode()
+
+
+def _the_puppets_id(body: dict[str, Any]) -> None:
+    body["motions"][0]["id"] = body["motions"][0]["puppet"]
+
+
+def _masks_in_a_circle(body: dict[str, Any]) -> None:
+    first, second = list(body["puppets"][0]["pieces"].values())[:2]
+    first["masks"], second["masks"] = [{"piece": second["id"]}], [{"piece": first["id"]}]
+
+
+def _channel_of_another_kind(body: dict[str, Any]) -> None:
+    channels = body["motions"][0]["channels"]
+    id, channel = next((id, c) for id, c in channels.items() if c["kind"] == "turn")
+    channels[id.replace("turn", "dial")] = channel
+    del channels[id]
+
+
+def _motion_of_nobody(body: dict[str, Any]) -> None:
+    body["motions"][0]["puppet"] = "gone"
+
+
+def _shot_forgotten(body: dict[str, Any]) -> None:
+    body["production"]["shots"] = body["production"]["shots"][1:]

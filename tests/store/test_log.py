@@ -6,15 +6,20 @@ import threading
 from typing import Any
 
 import pytest
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, delete, select, update
 from sqlalchemy.exc import OperationalError
 
+from sorvan.core.change.command import Command
 from sorvan.core.change.commands import COMMAND
+from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
+from sorvan.picture.studio import ART_MEDIA, NOTHING, Studio
 from sorvan.service.messages import Changed, ToPage
 from sorvan.service.rooms import Room, Rooms
-from sorvan.store import log
+from sorvan.store import assets, log
+from sorvan.store.tables import assets as asset_table
+from sorvan.store.tables import changes
 from sorvan.store.tables import documents as table
 from tests.core.worlds import piece
 
@@ -37,6 +42,8 @@ def submit(room: Room, command: dict[str, Any], id: str | None = None) -> int:
 @pytest.fixture
 def room(engine: Engine) -> Room:
     log.create(engine, Documents({"quay": Production(id="quay", name="Quay")}))
+    # The drawing of all pieces that are made up here.
+    assets.put(engine, {"0" * 64: (ART_MEDIA, NOTHING.model_dump_json().encode())})
     room = Rooms(engine).room("quay")
     for id in ("whistle", "gull", "pennant"):
         submit(room, {"do": "add-puppet", "id": id, "name": id.title()})
@@ -172,3 +179,61 @@ def test_what_undo_would_touch_is_told_without_asking_the_database_again(
     (told,) = ear.told
     assert isinstance(told, Changed) and told.undo is not None
     assert (told.seq, told.undo.seq) == (seq, seq)
+
+
+def test_a_production_that_was_spoiled_opens_with_what_is_sound(engine: Engine, room: Room) -> None:
+    room.keep_snapshot(lag=0)
+    submit(room, key(4, 20))
+    with engine.begin() as db:
+        body = db.execute(select(table.c.body).where(table.c.id == "gull")).scalar_one()
+        body["pieces"]["wing"]["masks"] = [{"piece": "wing"}]
+        db.execute(update(table).where(table.c.id == "gull").values(body=body))
+        db.execute(update(table).where(table.c.id == "pennant").values(body={"kind": "puppet", "name": "Pennant"}))
+        # Also a change that stands in the log alone may be one that no longer may be.
+        spoiled = [{"document": "flap", "path": ["length"], "had": True, "before": 24, "has": True, "after": 0}]
+        db.execute(update(changes).where(changes.c.seq == room.seq).values(writes=spoiled))
+    state = log.load(engine, "quay")
+    assert state.left_out == (
+        "The puppet “Gull”: the piece “piece wing” › masks was cut from 1 to 0.",
+        "The puppet “Pennant” could not be read.",
+        "The motion “Flap”: length is now 1.",
+    )
+    assert [*state.documents.by_id] == ["quay", "whistle", "gull", "flap"]
+    # Work goes on, what could not be read is kept as it is, and another window is told the same.
+    again = Rooms(engine).room("quay")
+    submit(again, {"do": "set-puppet", "puppet": "gull", "name": "Old gull"})
+    assert log.load(engine, "quay").left_out[1:] == state.left_out[1:]
+    with engine.connect() as db:
+        assert db.execute(select(table.c.body).where(table.c.id == "pennant")).scalar_one()["name"] == "Pennant"
+
+
+def test_what_does_not_hold_together_never_gets_into_the_log(
+    engine: Engine, room: Room, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    before = room.seq
+    # A command that forgot to look.
+    monkeypatch.setattr(Command, "apply", lambda _, documents: documents.without("gull"))
+    with pytest.raises(Refusal, match="gull"):
+        submit(room, key(9, 9))
+    assert room.seq == before == log.load(engine, "quay").seq and "gull" in room.documents.by_id
+
+
+def test_art_that_is_not_there_is_refused_and_art_that_has_gone_is_told(engine: Engine, room: Room) -> None:
+    strange = piece("fin", 0, 0)
+    strange["drawing"]["art"] = "1" * 64
+    assets.put(engine, {"2" * 64: ("image/png", b"no drawing")})
+    for art in ("1", "2"):
+        strange["drawing"]["art"] = art * 64
+        with pytest.raises(Refusal, match=f"no drawing “{art * 12}…”"):
+            submit(room, {"do": "add-pieces", "puppet": "gull", "pieces": [strange]})
+    with engine.begin() as db:
+        db.execute(delete(asset_table))
+    again = Rooms(engine).room("quay")
+    assert again.state.left_out == (
+        "The puppet “Gull”: the drawing “body” of “piece body” is gone.",
+        "The puppet “Gull”: the drawing “wing” of “piece wing” is gone.",
+    )
+    # Whatever else there is can be worked on.
+    assert submit(again, {"do": "set-pieces", "puppet": "gull", "pieces": ["wing"], "name": "Wing"}) == again.seq
+    studio = Studio(lambda id: assets.get(engine, id)[1], forgiving=True)
+    assert studio.art("0" * 64) == NOTHING and studio.alpha("0" * 64).shape == (1, 1)

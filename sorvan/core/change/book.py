@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command, MotionCommand, PuppetCommand
+from sorvan.core.change.command import Command, MotionCommand, PuppetCommand, reached
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name
 from sorvan.core.model.channel import LONGEST, Frame
@@ -31,8 +31,7 @@ class KeepInBook(Command):
 
     def result(self, documents: Documents) -> Documents:
         motion = documents.motion(self.motion)
-        if self.frame >= motion.length:
-            raise Refusal(f"Frame {self.frame + 1} lies beyond the end of “{motion.name}”.", where=self.name)
+        reached(motion, self.frame, self.name)
         entry = taken(motion, self.id, self.name, self.frame, self.frames, self.channels)
         if not entry.keys:
             raise Refusal("There is no pose to keep: nothing has keys.", where=motion.name, remedy="Key a pose first.")
@@ -64,8 +63,7 @@ class PutFromBook(MotionCommand):
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         entry = entry_of(puppet, self.entry)
-        if self.frame >= motion.length:
-            raise Refusal(f"Frame {self.frame + 1} lies beyond the end of “{motion.name}”.", where=entry.name)
+        reached(motion, self.frame, entry.name)
         if self.mirrored:
             entry = mirrored(puppet, entry, self.view or view_of(puppet))
         return put_back(motion, puppet, entry, self.frame, self.percent, self.channels)

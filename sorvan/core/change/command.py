@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field, ValidationError
 
-from sorvan.core.errors import in_words
+from sorvan.core.errors import Refusal, in_words
 from sorvan.core.model.base import Id, Number, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
@@ -77,6 +77,13 @@ class MotionCommand(Command):
     def result(self, documents: Documents) -> Documents:
         motion = documents.motion(self.motion)
         return documents.with_(self.on(motion, documents.puppet(motion.puppet)))
+
+
+def reached(motion: Motion, frame: int, where: str = "") -> None:
+    """Raises `Refusal` unless the motion has this frame."""
+    if frame >= motion.length:
+        what = f"Frame {frame + 1} lies beyond the end of “{motion.name}”."
+        raise Refusal(what, where=where, remedy="Make it longer, or choose an earlier frame.")
 
 
 def several(count: int, noun: str, one: str = "") -> str:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import MotionCommand, several
+from sorvan.core.change.command import MotionCommand, reached, several
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Pair
 from sorvan.core.model.channel import LONGEST, Frame
@@ -38,8 +38,7 @@ class PlantFoot(MotionCommand):
         if self.joint not in puppet.joints:
             raise Refusal("What was to be planted is gone.", where=self.joint, kind="missing")
         name = puppet.joints[self.joint].name
-        if self.start >= motion.length:
-            raise Refusal(f"Frame {self.start + 1} lies beyond the end of “{motion.name}”.", where=name)
+        reached(motion, self.start, name)
         bare = Evaluation.full(puppet, motion.changed(plants={}))
         foot = bare.rig.footing(puppet, self.joint)
         if not foot.bends:

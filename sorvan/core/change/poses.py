@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import Command, MotionCommand, Tried, several
+from sorvan.core.change.command import Command, MotionCommand, Tried, reached, several
 from sorvan.core.change.keys import NewKey, SetKeys, keyed
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
@@ -80,8 +80,7 @@ class SetPose(MotionCommand):
     note: Annotated[str, Field(max_length=400)] | None = None
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        if self.frame >= motion.length:
-            raise Refusal(f"Frame {self.frame + 1} lies beyond the end of “{motion.name}”.", remedy="Make it longer.")
+        reached(motion, self.frame)
         given = {"label": self.text, "breakdown": self.breakdown, "note": self.note}
         told = {k: v for k, v in given.items() if v is not None}
         # A card that the hand describes is the hand's, as a key would be.
@@ -318,6 +317,8 @@ class BreakDown(MotionCommand):
     channels: tuple[str, ...] | None = None
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        for frame in (self.first, self.at, self.second - motion.cycle):
+            reached(motion, frame)
         end = self.second if self.second > self.first else self.second + motion.length
         if not self.first < self.at < end:
             raise Refusal(

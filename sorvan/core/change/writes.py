@@ -16,11 +16,11 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Value
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.mending import document
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Chain, Dial, Group, Joint, MouthChart, Piece, Puppet
 from sorvan.core.model.shot import Camera, Copies, Member, Shot
-from sorvan.core.model.stored import document
 from sorvan.core.model.voice import Chart, Voice
 
 _OPENED = (
@@ -105,6 +105,25 @@ def patched(documents: Documents, writes: Iterable[Write], sure: bool = False) -
             raise _since_changed(write)
     made += [document(w.after) for w in whole.values() if w.has]
     return documents.with_(*made).without(*(id for id, w in whole.items() if not w.has))
+
+
+def replayed(bodies: dict[str, Any], writes: Iterable[Write]) -> None:
+    """Make writes in documents as they lie on disk, by their id; nothing is looked at, so that what stands there may be
+    unsound."""
+    for write in writes:
+        at: Any = bodies
+        way = (write.document, *write.path)
+        for step in way[:-1]:
+            if not isinstance(at, dict) or step not in at:
+                break
+            at = at[step]
+        else:
+            if not isinstance(at, dict):
+                continue
+            if write.has:
+                at[way[-1]] = write.after
+            else:
+                at.pop(way[-1], None)
 
 
 Branch = dict[str, "Branch | Write"]

@@ -120,6 +120,10 @@ class Documents:
         found = self.by_id.get(chosen) if chosen else None
         return found if isinstance(found, Puppet) else None
 
+    def only(self, ids: Container[str]) -> Documents:
+        """A snapshot that has nothing but these."""
+        return Documents({id: d for id, d in self.by_id.items() if id in ids})
+
     def with_(self, *documents: AnyDocument) -> Documents:
         """A snapshot in which these stand in place of what had their ids."""
         return Documents({**self.by_id, **{d.id: d for d in documents}})
@@ -158,13 +162,13 @@ class Documents:
                 found = found.with_(shot.without(*gone))
         return found
 
-    def without_motion(self, motion: str) -> Documents:
-        """A snapshot in which nobody in any shot does this motion."""
+    def without_motion(self, motion: str, but_for: str | None = None) -> Documents:
+        """A snapshot in which nobody in any shot does this motion, but for the puppet named."""
         found = self
         for shot in self.all_shots():
             casts: list[Member | Copies] = []
             for cast in shot.cast.values():
-                if motion not in motions_of(cast):
+                if motion not in motions_of(cast) or cast.puppet == but_for:
                     continue
                 if isinstance(cast, Member):
                     casts.append(cast.changed(spans={id: s for id, s in cast.spans.items() if s.motion != motion}))

@@ -1,27 +1,33 @@
 """Reading documents that were written down, also by a Sorvan that let through what no longer may be.
 
-What can't stand is taken out or cut to what fits, so that a production always opens again.
+What can't stand is taken out or cut to what fits, and is told, so that a production always opens again.
 """
 
 from __future__ import annotations
 
-import copy
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import ValidationError
-from pydantic_core import ErrorDetails
 
-from sorvan.core.errors import Refusal, in_words
-from sorvan.core.model.channel import CHOICES, OF_PIECES
+from sorvan.core.errors import Refusal
+from sorvan.core.model.base import LONGEST_NAME
 from sorvan.core.model.documents import DOCUMENT, AnyDocument, Documents
+from sorvan.core.model.lost import lost
+from sorvan.core.model.mending import document, mended
+from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import motions_of
 from sorvan.core.model.voice import Voice
 
-Body = dict[str, Any]
-MOST_MENDS = 2000
-"""Mends tried on one document before it is given up."""
+
+@dataclass(frozen=True)
+class Opened:
+    """Documents as they were read, and in a sentence each what had to be left out or cut."""
+
+    documents: Documents
+    left_out: tuple[str, ...] = ()
 
 
 def read(bodies: Iterable[Mapping[str, Any]]) -> Documents:
@@ -29,8 +35,60 @@ def read(bodies: Iterable[Mapping[str, Any]]) -> Documents:
     return tidied(Documents({d.id: d for d in map(document, bodies)}))
 
 
+def opened(bodies: Mapping[str, Any], id: str, name: str) -> Opened:
+    """The production `id`, called `name`, from all its documents' bodies by their id: whatever is sound, however little."""
+    found: dict[str, AnyDocument] = {}
+    told: list[str] = []
+    name = name[:LONGEST_NAME].strip() or "?"
+    for each, body in bodies.items():
+        made, why = _opened(each, body)
+        if each == id and made is None and isinstance(body, dict):
+            made, why = _opened(each, {**body, "kind": "production", "id": id, "name": name})
+            why = [f"The production “{name}”: its name or id could not be read.", *why]
+        told += why
+        if made is not None:
+            found[each] = made
+    if not isinstance(found.get(id), Production):
+        found[id] = Production(id=id, name=name)
+    for extra in [d.id for d in found.values() if isinstance(d, Production) and d.id != id]:
+        told += [_whole(found.pop(extra))]
+    before = Documents(found)
+    after = tidied(before)
+    return Opened(after, (*told, *_lost_between(before, after)))
+
+
+def _opened(id: str, body: Any) -> tuple[AnyDocument | None, list[str]]:
+    try:
+        found = DOCUMENT.validate_python(body)
+        lacks: list[str] = []
+    except ValidationError:
+        try:
+            found = mended(body if isinstance(body, dict) else {})
+        except Refusal:
+            return None, [_whole(body)]
+        lacks = list(lost(found, body, found.model_dump(mode="json")))
+    return (found, lacks) if found.id == id else (None, [_whole(body)])
+
+
+def _whole(document: Any) -> str:
+    said = document if isinstance(document, dict) else getattr(document, "__dict__", {})
+    kind = str(said.get("kind") or "document").replace("voice", "voice line")
+    return f"The {kind} “{str(said.get('name', '?'))[:LONGEST_NAME]}” could not be read."
+
+
+def _lost_between(before: Documents, after: Documents) -> Iterator[str]:
+    for id, was in before.by_id.items():
+        left = after.by_id.get(id)
+        if left is None:
+            yield _whole(was)
+        elif left is not was:
+            yield from lost(was, was.model_dump(mode="json"), left.model_dump(mode="json"))
+
+
 def tidied(found: Documents) -> Documents:
     """The documents without what they say of one another's things that are not there."""
+    puppets = {p.id for p in found.puppets()}
+    found = found.without(*(m.id for m in found.motions() if m.puppet not in puppets))
     for puppet in list(found.puppets()):
         found = _with_swatches_there(found.swept(puppet.id), puppet)
     for motion in list(found.motions()):
@@ -46,13 +104,14 @@ def tidied(found: Documents) -> Documents:
 
 def _with_shots_whole(found: Documents) -> Documents:
     """The documents with every shot in the order of the film, and no shot that speaks of what is not there."""
-    for puppet in {c.puppet for s in found.all_shots() for c in s.cast.values()} - {p.id for p in found.puppets()}:
+    puppets = {p.id for p in found.puppets()}
+    for puppet in {c.puppet for s in found.all_shots() for c in s.cast.values()} - puppets:
         found = found.without_cast(puppet)
-    motions = {m.id for m in found.motions()}
+    motions = {m.id: m.puppet for m in found.motions()}
     for shot in found.all_shots():
-        gone = {i for c in shot.cast.values() for i in motions_of(c)} - motions
+        gone = {i for c in shot.cast.values() for i in motions_of(c) if motions.get(i) != c.puppet}
         for motion in gone:
-            found = found.without_motion(motion)
+            found = found.without_motion(motion, but_for=motions.get(motion))
         shot = found.shot(shot.id)
         sounds = {id: p for id, p in shot.sounds.items() if isinstance(found.by_id.get(p.voice), Voice)}
         if len(sounds) != len(shot.sounds):
@@ -61,96 +120,6 @@ def _with_shots_whole(found: Documents) -> Documents:
     named = [id for id in dict.fromkeys(found.production.shots) if id in there]
     order = (*named, *(id for id in there if id not in named))
     return found if order == found.production.shots else found.with_(found.production.changed(shots=order))
-
-
-def document(body: Mapping[str, Any]) -> AnyDocument:
-    """One document from its body, mended where it must be. Raises `Refusal` if it can't be."""
-    try:
-        return DOCUMENT.validate_python(body)
-    except ValidationError:
-        pass
-    mended = copy.deepcopy(dict(body))
-    if mended.get("kind") == "puppet":
-        _mend_puppet(mended)
-    elif mended.get("kind") == "motion":
-        _mend_motion(mended)
-    for _ in range(MOST_MENDS):
-        try:
-            return DOCUMENT.validate_python(mended)
-        except ValidationError as error:
-            if not _fit(mended, error.errors()[0]):
-                raise in_words(error) from None
-    raise Refusal("A document is too damaged to be read.", where=str(body.get("name", "")), kind="damaged")
-
-
-def _fit(body: Body, error: ErrorDetails) -> bool:
-    """Cut, or bring within its bounds, the one value that an error is about."""
-    place: Any = None
-    at: Any = body
-    last: Any = None
-    steps: list[Any] = [*error["loc"]]
-    for step in steps:
-        if (isinstance(at, dict) and step in at) or (isinstance(at, list) and isinstance(step, int) and step < len(at)):
-            place, last, at = at, step, at[step]
-    facts = error.get("ctx", {})
-    match error["type"]:
-        case "too_long" | "string_too_long":
-            place[last] = at[: facts["max_length"]]
-        case "less_than_equal" | "less_than":
-            place[last] = facts.get("le", facts.get("lt"))
-        case "greater_than_equal":
-            place[last] = facts["ge"]
-        case _:
-            return False
-    return True
-
-
-def _mend_puppet(body: Body) -> None:
-    """Take out of a puppet what speaks of things that are not there."""
-    pieces, joints, groups = (body.setdefault(k, {}) for k in ("pieces", "joints", "groups"))
-    for joint in joints.values():
-        joint["world"] = bool(joint.get("world")) and joint.get("parent") is None
-    for group in groups.values():
-        group["parent"] = group.get("parent") if group.get("parent") in groups else None
-    for piece in pieces.values():
-        if piece.get("group") not in groups:
-            piece["group"] = None
-        piece["masks"] = [m for m in piece.get("masks", []) if m["piece"] in pieces]
-        piece["attach"] = _attach_left(piece.get("attach"), joints)
-        if piece.get("shows") not in {d["id"] for d in piece["drawings"]}:
-            piece["shows"] = None
-    chains = body.get("chains", {})
-    body["chains"] = {
-        id: c for id, c in chains.items() if {*c["joints"], c["handle"]} <= joints.keys() and len(c["joints"]) <= 24
-    }
-    for dial in body.get("dials", {}).values():
-        for stop in dial.get("stops", []):
-            stop["values"] = {c: v for c, v in stop.get("values", {}).items() if _there(c, pieces, joints)}
-
-
-def _attach_left(attach: Body | None, joints: Body) -> Body | None:
-    if attach is None:
-        return None
-    nodes = "joints" if attach["kind"] == "bend" else "handles"
-    left = list(dict.fromkeys(n for n in attach[nodes] if n in joints))
-    kept = attach | {nodes: left}
-    if attach["kind"] == "bend":
-        kept["dabs"] = [d for d in attach.get("dabs", []) if d["joint"] in left]
-        kept["reach"] = {j: r for j, r in attach.get("reach", {}).items() if j in left}
-    return kept if len(left) >= (2 if attach["kind"] == "bend" else 1) else None
-
-
-def _there(channel: str, pieces: Body, joints: Body) -> bool:
-    owner, _, kind = channel.rpartition(".")
-    return owner in (pieces if kind in OF_PIECES else joints)
-
-
-def _mend_motion(body: Body) -> None:
-    channels = body.get("channels", {})
-    for channel in channels.values():
-        if channel["kind"] in CHOICES and channel.get("outside") == "repeat-and-add":
-            channel["outside"] = "repeat"
-    body["channels"] = {id: c for id, c in channels.items() if id == f"{c['joint']}.{c['kind']}"}
 
 
 def _with_swatches_there(documents: Documents, puppet: Puppet) -> Documents:

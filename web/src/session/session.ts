@@ -25,6 +25,9 @@ export type Into = { motion: string; at: number } | { shot: string; at: number; 
 /** After so many milliseconds a try is let go although the plan has not been heard to catch up. */
 const LONG_ENOUGH = 4000;
 
+/** Things left out of a production that are told one by one. */
+const MOST_TOLD = 12;
+
 /** What one of a shot's cast shows. */
 const itemsOf = (plan: ShotPlan | null, cast: string | null | undefined) =>
   plan?.cels.find((c) => c.cast === cast)?.drawn.items;
@@ -87,6 +90,14 @@ export class Session {
     for (const { go } of this.waiting.splice(0)) go();
   }
 
+  /** Says what of the production could not be read; the rest is here, and can be worked on. */
+  private tellLeftOut(what: string[]): void {
+    if (!what.length) return;
+    const more = what.length > MOST_TOLD ? [`And ${what.length - MOST_TOLD} more.`] : [];
+    const text = "An earlier version kept what can't be read any more. The rest is as it was.";
+    this.notices.notify(false, "Opened, but not all of it", text, [...what.slice(0, MOST_TOLD), ...more]);
+  }
+
   private async listRenders(): Promise<void> {
     try {
       const all = await http.patiently(() => http.renders(this.id));
@@ -105,6 +116,7 @@ export class Session {
       case "snapshot":
         this.set({ ...begun(message), ready: true });
         this.set(tidied(this.get()));
+        this.tellLeftOut(message.left_out ?? []);
         return;
       case "changed":
         this.take(message);
