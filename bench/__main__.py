@@ -1,9 +1,11 @@
 """Run every benchmark."""
 
-from bench import changes, evaluation, limbs, morphs, motion, page, render, rigging, shots, voice, workers
+from bench import changes, evaluation, limbs, long, morphs, motion, page, render, rigging, shots, voice, workers
 
 evaluation.full()
 evaluation.one_key()
+long.motion()
+long.chain()
 changes.main()
 limbs.main()
 render.main()

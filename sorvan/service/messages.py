@@ -113,7 +113,7 @@ class LookAtWay(Value):
 
 
 class Playhead(Value):
-    """Where in the film the page is: shots about there come first."""
+    """Where the page is in the film, or in a motion that is sent in parts: what is about there comes first."""
 
     type: Literal["playhead"] = "playhead"
     frame: FilmFrame
@@ -178,7 +178,10 @@ class Behind(Drawn):
 
 
 class PlanLetter(Letter, Posed):
-    """All frames of what the window watches: its lead, the lead's puppet at rest, and what stands behind."""
+    """All frames of what the window watches: its lead, the lead's puppet at rest, and what stands behind.
+
+    Of what is very long only the frames from the first up to the second of `sent` come with it; others follow.
+    """
 
     type: Literal["plan"] = "plan"
     seq: int
@@ -189,6 +192,7 @@ class PlanLetter(Letter, Posed):
     joints: tuple[str, ...]
     rest: Posed
     behind: Behind | None = None
+    sent: tuple[int, int] | None = None
     places: dict[str, Place] = {}
     limbs: dict[str, str] = {}
     """The limb that each thing that can be keyed belongs to."""

@@ -20,6 +20,8 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.service.messages import FootView, MotionReport
 from sorvan.service.rig_report import finding_view
 
+TOO_LONG = Finding("too-long", "This motion is too long to be looked through for sliding feet and likely mistakes.")
+
 
 @dataclass
 class Reporter:
@@ -42,6 +44,8 @@ class Reporter:
         if told and told[0] is puppet and told[1] is motion and told[2] == blocking:
             return None
         seen = Seen(evaluation, motion)
+        if evaluation.stretched:
+            return self._too_long(seen)
         feet = {
             foot.joint: FootView(
                 slide=np.ascontiguousarray(seen.slide(foot), dtype="<f4").tobytes(),
@@ -64,3 +68,13 @@ class Reporter:
         if not news and not changed:
             return None
         return MotionReport(motion=motion.id, ground=seen.ground, slides=SLIDES, feet=changed).changed(**news)
+
+    def _too_long(self, seen: Seen) -> MotionReport | None:
+        """Of what is too long to be held only that it is not looked through is told."""
+        beside, known = beside_poses(seen.motion), self.beside
+        told = self.found is not None
+        self.feet, self.found, self.beside = {}, [TOO_LONG], beside
+        if told and beside == known:
+            return None
+        report = MotionReport(motion=seen.motion.id, ground=seen.ground, slides=SLIDES, feet={})
+        return report.changed(findings=(finding_view(TOO_LONG),), beside=beside)

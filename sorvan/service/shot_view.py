@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -23,7 +23,7 @@ from sorvan.service.drawn_messages import Drawn, Posed
 from sorvan.service.messages import Drag, FromPage, Gone, Grab, ToPage, TryPose
 from sorvan.service.shot_hand import ShotHand
 from sorvan.service.shot_messages import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
-from sorvan.service.views import drawn, items_of, posed
+from sorvan.service.views import drawn, items_of, parts, posed
 
 PART = 48
 """Frames that are sent at once."""
@@ -50,7 +50,7 @@ class ShotView:
         """Evaluate everything, and send what there is and the first part of it. Raises `Refusal` if it is gone."""
         scene = ShotScene.full(self.documents, self.target, self.studio)
         self.scene = scene
-        self.waiting = list(parts(scene.frames, self.frame))
+        self.waiting = list(parts(scene.frames, self.frame, PART))
         cels = tuple(self._cel(scene, a) for a in scene.acted)
         self.heard = heard_views(self.documents, heard(self.documents, scene.shot))
         first = ShotLetter(
@@ -200,13 +200,6 @@ def _keyed(scene: ShotScene, acted: Acted) -> dict[str, bytes]:
     if isinstance(acted.cast, Copies):
         return {}
     return {id: _f32(value_at(c, scene.times, 1, False)) for id, c in acted.cast.place.items()}
-
-
-def parts(frames: int, at: int) -> Iterator[tuple[int, int]]:
-    """The frames of a shot in parts: from `at` on, and then those before it."""
-    first = min(at, frames - 1) // PART * PART
-    for start in (*range(first, frames, PART), *range(0, first, PART)):
-        yield start, min(start + PART, frames)
 
 
 def views_of(scene: ShotScene) -> dict[str, bytes]:

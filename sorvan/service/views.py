@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -39,6 +40,7 @@ from sorvan.service.messages import (
     LookAtWay,
     Part,
     PlanLetter,
+    Playhead,
     PoseLetter,
     SpacedView,
     Spacing,
@@ -129,6 +131,24 @@ def _blend(e: Evaluation, chain: str, span: slice) -> bytes:
     return np.ascontiguousarray(percent[span], dtype="<f4").tobytes()
 
 
+PART_BYTES = 4_000_000
+"""Bytes of what is very long that are sent at once, about."""
+SPACED_AT_ONCE = 8
+"""Channels of what is very long whose spacing is sent at once."""
+
+
+def part_of(e: Evaluation) -> int:
+    """How many frames of an evaluation are sent at once."""
+    return max(48, PART_BYTES // (24 * (len(e.skeleton.ids) + len(e.puppet.order))))
+
+
+def parts(frames: int, at: int, size: int) -> Iterator[tuple[int, int]]:
+    """Frames in parts of a `size`: from the one with frame `at` on, and then those before it."""
+    first = min(at, frames - 1) // size * size
+    for start in (*range(first, frames, size), *range(0, first, size)):
+        yield start, min(start + size, frames)
+
+
 @dataclass
 class View:
     """The scene a window follows, evaluated. Every method returns the letters to send."""
@@ -147,22 +167,30 @@ class View:
     hand: Grab | None = None
     rig_due: bool = False
     """Whether what the program makes of the rig is still to be told."""
+    frame: int = 0
+    waiting: list[tuple[int, int]] = field(default_factory=list)
+    """Of what is very long the parts that are still to be sent: from, and up to before."""
+    unspaced: list[str] = field(default_factory=list)
+    """And the channels whose spacing is."""
 
-    pause = 0.15
-    """Seconds without a letter after which what follows when there is time is sent: the rig is looked through once
-    a hand rests, and not after each of its nudges."""
+    @property
+    def pause(self) -> float:
+        """Seconds without a letter after which what follows when there is time is sent: the rig is looked through once
+        a hand rests, and not after each of its nudges."""
+        return 0.15 if self.rig_due else 0.0
 
     def start(self, at_once: bool = True) -> list[ToPage]:
         """Evaluate everything and send it whole; what the rig is like with it, or when there is time. Raises
         `Refusal` if what is watched is gone."""
         self.staged = Staged.full(self.documents, self.target, self.studio)
-        self.spaced, self.reporter, self.still = {}, Reporter(), None
+        self.spaced, self.reporter, self.still, self.unspaced = {}, Reporter(), None, []
         lead = self.staged.lead
+        self.waiting = list(parts(lead.frames, self.frame, part_of(lead))) if lead.stretched else []
         # What the program makes of the rig is for those who look at the puppet at rest.
         self.rig_due = lead.motion is None
         rig = self.more() if at_once and self.rig_due else []
         return [
-            self._plan(self.staged),
+            self._plan(self.staged, self.waiting.pop(0) if self.waiting else None),
             *rig,
             *self._spacing(lead),
             *self._report(lead),
@@ -173,12 +201,29 @@ class View:
     @property
     def busy(self) -> bool:
         """Whether there is more to send."""
-        return self.rig_due
+        return self.rig_due or bool(self.waiting) or bool(self.unspaced)
 
     def more(self) -> list[ToPage]:
-        """What follows when there is time: what the program makes of the rig. A plan itself is sent whole."""
-        self.rig_due = False
-        return [rig_letter(self._lead())]
+        """What follows when there is time: what the program makes of the rig, and what is very long part by part."""
+        if self.rig_due:
+            self.rig_due = False
+            return [rig_letter(self._lead())]
+        found: list[ToPage] = []
+        lead = self._lead()
+        if self.waiting:
+            start, stop = self.waiting.pop(0)
+            found.append(Part(seq=self.seq, start=start, stop=stop, **posed(lead, slice(start, stop))))
+        if self.unspaced and lead.motion is not None:
+            some, self.unspaced = self.unspaced[:SPACED_AT_ONCE], self.unspaced[SPACED_AT_ONCE:]
+            channels = lead.motion.channels
+            found.append(self._spacing_of(lead, {id: channels[id] for id in some if id in channels}, ()))
+        return found
+
+    def _playhead(self, frame: int) -> list[ToPage]:
+        """Let the parts about a frame come first, if it has not come yet."""
+        self.frame = frame
+        self.waiting.sort(key=lambda part: (part[1] <= frame, part[0]))
+        return []
 
     def attend(self, letter: FromPage) -> list[ToPage]:
         """Answer a letter of the page. Raises `Refusal` if what it asks can't be."""
@@ -195,6 +240,8 @@ class View:
                 return self.look_at_mesh(letter)
             case LookAtWay():
                 return self.look_at_way(letter)
+            case Playhead():
+                return self._playhead(letter.frame)
             case LookAtMorph():
                 return [morph_letter(self._lead(), letter)]
         return []
@@ -220,16 +267,26 @@ class View:
         letters: list[ToPage] = []
         others = lead.places.becoming or before.lead.places.becoming
         anew = bool(others) and not lead.looks_like(before.lead)
+        if lead.stretched and (anew or lead.frames != before.lead.frames):
+            return self.start()
         if anew or lead.frames != before.lead.frames or any(t.stop > t.start for t in touched[:-1]):
             letters.append(self._plan(self.staged))
+        elif span.stop > span.start and lead.stretched:
+            anew_parts = [
+                p for p in parts(lead.frames, self.frame, part_of(lead)) if p[0] < span.stop and p[1] > span.start
+            ]
+            self.waiting = [*anew_parts, *(p for p in self.waiting if p not in anew_parts)]
+            letters += self.more()
         elif span.stop > span.start:
             letters.append(Part(seq=seq, start=span.start, stop=span.stop, **posed(lead, span)))
         way = self._way(lead) if letters else []
         return [*letters, *self._spacing(lead), *self._report(lead), *way, *self._cards(lead)]
 
-    def _plan(self, staged: Staged) -> PlanLetter:
+    def _plan(self, staged: Staged, sent: tuple[int, int] | None = None) -> PlanLetter:
         lead = staged.lead
-        fields = posed(lead) | self._around(lead)
+        fields = posed(lead, slice(*sent) if sent else slice(None)) | self._around(lead)
+        if sent:
+            fields["sent"] = sent
         if len(staged.evaluations) > 1:
             still = staged.evaluations[0]
             fields["behind"] = Behind(items=items_of(still), **drawn(still))
@@ -273,11 +330,14 @@ class View:
         gone = tuple(id for id in known if id not in motion.channels)
         if not wanted and not gone:
             return []
-        return [
-            Spacing(
-                channels={id: _spaced(c, lead.keyed[id][: ARITY[c.kind]], *key) for id, c in wanted.items()}, gone=gone
-            )
-        ]
+        if lead.stretched:
+            self.unspaced = [*(id for id in self.unspaced if id not in wanted), *wanted]
+            wanted = {}
+        return [self._spacing_of(lead, wanted, gone)] if wanted or gone else []
+
+    def _spacing_of(self, lead: Evaluation, wanted: dict[str, Channel], gone: tuple[str, ...]) -> Spacing:
+        spaced = {id: _spaced(c, lead.keyed[id][: ARITY[c.kind]], *self.ring) for id, c in wanted.items()}
+        return Spacing(channels=spaced, gone=gone)
 
     def _report(self, lead: Evaluation) -> list[ToPage]:
         """What is new of feet and likely mistakes."""
@@ -353,6 +413,10 @@ class View:
         lead = self._lead()
         if lead.motion is not None and getattr(wanted.command, "motion", None) == lead.motion.id:
             moved, _ = lead.after(lead.puppet, after.motion(lead.motion.id))
+            if wanted.whole and moved.stretched:
+                raise Refusal(
+                    "This is too long to be tried as a whole.", remedy="Do it, and undo it if it is not right."
+                )
             if wanted.whole:
                 return [TriedLetter(n=wanted.n, frames=moved.frames, **posed(moved))]
             at = min(wanted.frame, moved.frames - 1)

@@ -54,7 +54,7 @@ def _view_of(letter: Watch, state: State, studio: Studio) -> View | ShotView | F
         return FilmView(state.documents, letter.target, state.seq, studio, letter.frame)
     if isinstance(letter.target, InShot):
         return ShotView(state.documents, letter.target, state.seq, studio, letter.frame)
-    return View(state.documents, letter.target, state.seq, studio)
+    return View(state.documents, letter.target, state.seq, studio, frame=letter.frame)
 
 
 class Mailbox:

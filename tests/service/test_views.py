@@ -9,10 +9,12 @@ import pytest
 
 from bench.scenes import production
 from sorvan.core.change.commands import COMMAND
+from sorvan.core.plan import stretches
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.picture.studio import Studio
-from sorvan.service.messages import FROM_PAGE, PoseLetter
+from sorvan.service import views
+from sorvan.service.messages import FROM_PAGE, MotionReport, Part, PlanLetter, Playhead, PoseLetter, Spacing, TryPose
 from sorvan.service.views import View
 
 DOCUMENTS, KEPT = production(6, 12)
@@ -98,3 +100,47 @@ def test_a_command_on_the_watched_motion_is_tried_at_a_frame_of_it() -> None:
     assert isinstance(letter, PoseLetter) and letter.frame == 3
     assert worlds(letter.wire()) == pytest.approx(whole.worlds[:, :, 3], abs=1e-3)
     assert view.documents.motion(motion.id) is motion
+
+
+def test_a_very_long_motion_is_sent_in_parts_those_at_the_playhead_first(monkeypatch: pytest.MonkeyPatch) -> None:
+    documents, kept = production(6, 120)
+    motion = next(documents.motions("tree"))
+    target, studio = InMotion(motion=motion.id), Studio(lambda id: kept[id][1])
+    whole = View(documents, target, 1, studio)
+    (plan, *_) = whole.start()
+    monkeypatch.setattr(stretches, "MOST_HELD", 0)
+    monkeypatch.setattr(views, "PART_BYTES", 0)
+    view = View(documents, target, 1, studio, frame=60)
+    first, *others = view.start()
+    assert isinstance(first, PlanLetter) and isinstance(plan, PlanLetter) and first.sent == (48, 96)
+    assert not any(isinstance(letter, Spacing) and letter.channels for letter in others)
+    report = next(letter for letter in others if isinstance(letter, MotionReport))
+    assert [f.check for f in report.findings or ()] == ["too-long"]
+    # The hand is on frame 5 by now: that part comes before what was to come.
+    assert view.attend(Playhead(frame=5)) == []
+    came, spaced = {first.sent: first.matrices}, set[str]()
+    order: list[tuple[int, int]] = []
+    while view.busy:
+        for letter in view.more():
+            if isinstance(letter, Part):
+                order.append((letter.start, letter.stop))
+                came[letter.start, letter.stop] = letter.matrices
+            elif isinstance(letter, Spacing):
+                spaced |= letter.channels.keys()
+    assert order[0] == (0, 48) and sorted(came)[-1][1] == first.frames
+    assert b"".join(came[span] for span in sorted(came)) == plan.matrices
+    assert spaced == motion.channels.keys()
+    # A key sends only the parts that it touches, and a hand is answered as ever.
+    after = COMMAND.validate_python(
+        {
+            "do": "set-keys",
+            "motion": motion.id,
+            "keys": [{"joint": "tree-5", "kind": "turn", "frame": 2, "value": [50]}],
+        }
+    ).apply(documents)
+    sent = view.follow(after, 2)
+    parts = [letter for letter in sent if isinstance(letter, Part)]
+    assert [(p.start, p.stop) for p in parts] == [(0, 48)] and parts[0].seq == 2
+    (pose,) = view.try_pose(TryPose(n=1, frame=70, tried={"tree-5.turn": (9.0,)}))
+    (other,) = whole.try_pose(TryPose(n=1, frame=70, tried={"tree-5.turn": (9.0,)}))
+    assert isinstance(pose, PoseLetter) and isinstance(other, PoseLetter) and pose.matrices == other.matrices

@@ -46,12 +46,12 @@ class AddPieces(PuppetCommand):
 
     def on(self, puppet: Puppet) -> Puppet:
         pieces, joints, order = dict(puppet.pieces), dict(puppet.joints), list(puppet.order)
-        names = [p.name for p in pieces.values()]
+        names = {p.name for p in pieces.values()}
         for new in self.pieces:
             if new.id in pieces or new.id in joints:
                 raise Refusal("A piece with that id is there already.", where=new.name, kind="conflict")
             name = free_name(new.name, names)
-            names.append(name)
+            names.add(name)
             side = new.side or side_of(name)
             joints[new.id] = Joint(id=new.id, name=name, side=side, rest=Placement(x=new.at[0], y=new.at[1]))
             fit = Placement(sx=new.scale, sy=new.scale)

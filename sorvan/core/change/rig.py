@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -20,7 +20,7 @@ from sorvan.core.rig.reach import check_chain, in_order
 from sorvan.core.rig.removal import without, without_idle
 from sorvan.core.rig.riding import move_joint, ride
 from sorvan.core.rig.sides import free_name, matched
-from sorvan.core.rig.skeleton import ancestors, joint, link, piece, rest_worlds
+from sorvan.core.rig.skeleton import ancestors, hung, joint, link, piece, rest_worlds
 
 
 class LinkJoint(PuppetCommand):
@@ -114,17 +114,26 @@ class AddJoints(PuppetCommand):
     sheet: Id | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
+        joints, worlds = dict(puppet.joints), dict(rest_worlds(puppet))
+        taken = {j.name for j in joints.values()}
         for new in self.joints:
-            if new.id in puppet.joints or new.id in puppet.pieces or new.id == ROOT:
+            if new.id in joints or new.id in puppet.pieces or new.id == ROOT:
                 raise Refusal("A joint with that id is there already.", where=new.name or new.id, kind="conflict")
-            taken = [j.name for j in puppet.joints.values()]
             name = free_name(new.name, taken) if new.name else _numbered("handle" if new.handle else "joint", taken)
-            above = None if new.parent is None else joint(puppet, new.parent)
+            if new.parent is not None and new.parent not in joints:
+                raise missing("joint", new.parent)
+            above = None if new.parent is None else joints[new.parent]
             if above is not None and above.handle and not new.handle:
                 above = None
             side = new.side or (side_of(name) if side_of(name) != "centre" else above.side if above else "centre")
             made = Joint(id=new.id, name=name, side=side, handle=new.handle, rest=Placement(x=new.at[0], y=new.at[1]))
-            puppet = link(puppet.with_joints(made), new.id, above.id if above else None, new.world)
+            worlds[new.id] = made.rest.affine()
+            if above or new.world:
+                made = hung(made, above.id if above else None, new.world, worlds)
+                worlds[new.id] = (worlds[above.id] if above else IDENTITY) @ made.rest.affine()
+            joints[new.id] = made
+            taken.add(name)
+        puppet = puppet.changed(joints=joints)
         if self.sheet is not None:
             held = piece(puppet, self.sheet)
             before = held.attach if isinstance(held.attach, Sheet) else None
@@ -139,7 +148,7 @@ class AddJoints(PuppetCommand):
         return f"{'Set' if noun == 'handle' else 'Draw'} {what}"
 
 
-def _numbered(noun: str, taken: Sequence[str]) -> str:
+def _numbered(noun: str, taken: Collection[str]) -> str:
     """The first of “joint 1”, “joint 2”… that is not taken."""
     return next(name for n in itertools.count(1) if (name := f"{noun} {n}") not in taken)
 
@@ -327,7 +336,7 @@ class NameTwins(PuppetCommand):
             for id, side in zip(pair, both, strict=True):
                 # Twins go by one name: a number behind it goes to both.
                 taken = {j.name for j in joints.values() if j.id not in pair}
-                name = free_name(twin_name(bare, side), list(taken))
+                name = free_name(twin_name(bare, side), taken)
                 joints[id] = joint(puppet, id).changed(name=name, side=side)
                 for p in puppet.pieces.values():
                     if p.joint == id and p.owns_joint():

@@ -116,13 +116,13 @@ def in_tree(noun: str, parents: Mapping[str, str | None]) -> None:
     """Raises `ValueError` unless following parents always ends: nothing hangs on itself or on what is gone."""
     sound: set[str] = set()
     for start in parents:
-        line: list[str] = []
+        line: dict[str, None] = {}
         at: str | None = start
         while at is not None and at not in sound:
             if at not in parents:
-                raise ValueError(f"the {noun} “{line[-1]}” hangs on one that is not there")
+                raise ValueError(f"the {noun} “{[*line][-1]}” hangs on one that is not there")
             if at in line:
                 raise ValueError(f"the {noun} “{at}” would hang on itself")
-            line.append(at)
+            line[at] = None
             at = parents[at]
         sound.update(line)

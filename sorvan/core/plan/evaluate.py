@@ -30,6 +30,7 @@ from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.plan import Item, Moving
 from sorvan.core.plan.plants import planted
 from sorvan.core.plan.rig import Rig
+from sorvan.core.plan.stretches import Stretched, too_long
 from sorvan.core.plan.values import SEEN, Values, joint_of, kind_of, neutral
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton
@@ -77,6 +78,11 @@ class Evaluation:
     def skeleton(self) -> Skeleton:
         """The joints in the order of the rows of `worlds`."""
         return self.rig.skeleton
+
+    @property
+    def stretched(self) -> bool:
+        """Whether it is too long to be held worked out: then what is looked at is worked out each time."""
+        return isinstance(self.places, Stretched)
 
     @property
     def stance(self) -> Puppet:
@@ -232,6 +238,10 @@ class Evaluation:
         `seen` from so many degrees."""
         rig = Rig.of(puppet, production, arts, seen)
         values = with_dials(puppet, keyed, frames)
+        if too_long(rig, frames):
+            return cls(
+                puppet, None, False, production, arts, rig, keyed, values, Stretched.over(puppet, rig, values, frames)
+            )
         places = Places.blank(rig, frames)
         run(puppet, rig, values, Work(0, frames), places)
         return cls(puppet, None, False, production, arts, rig, keyed, values, places)
@@ -275,6 +285,9 @@ class Evaluation:
         kept = replace(self, puppet=puppet, production=production, keyed=keyed, values=values)
         if not channels:
             return kept, NOTHING
+        if isinstance(self.places, Stretched):
+            rows = tuple(range(len(puppet.order)))
+            return replace(kept, places=self.places.after(values, start, stop)), Touched(start, stop, rows)
         places = self.places.part(slice(None))
         touched = run(puppet, self.rig, values, Work(start, stop, channels), places)
         return replace(kept, places=places), Touched(start, stop, touched)

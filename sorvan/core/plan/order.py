@@ -74,7 +74,7 @@ def _becoming(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Plac
     for row, id in enumerate(puppet.order):
         if work.channels is None or id in owners:
             known = places.becoming.pop(row, NEVER)
-            found = becoming(puppet, id, rig.shows, values, known.pairs if work.glimpse else ())
+            found = becoming(puppet, id, rig.shows, values, known.pairs if work.glimpse or work.of_whole else ())
             if found.pairs:
                 places.becoming[row] = found
 

@@ -94,12 +94,14 @@ class Places:
 @dataclass(frozen=True)
 class Work:
     """What is to be worked out: frames `start` up to `stop` of what these channels move; of
-    everything, if no channels are named. Where `glimpse` is set, only drawings that show are bent."""
+    everything, if no channels are named. Where `glimpse` is set, only drawings that show are bent; where it is `of_whole`,
+    these frames are some of more, and what drawings become is known of all."""
 
     start: int
     stop: int
     channels: frozenset[str] | None = None
     glimpse: bool = False
+    of_whole: bool = False
 
     def turned(self, rig: Rig) -> list[int]:
         """The rows whose own channels these are."""

@@ -8,7 +8,7 @@ from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import ROOT, Puppet, Role
 from sorvan.core.rig.lexicon import AMBIGUOUS, NATIVE, ROLES, WHOLE_LIMBS, WORN
 from sorvan.core.rig.names import side_of, words
-from sorvan.core.rig.skeleton import ancestors, children, rest_worlds
+from sorvan.core.rig.skeleton import children, rest_worlds, skeleton_of
 
 _PHRASES: tuple[tuple[tuple[str, ...], Role], ...] = (
     (("upper", "arm"), "upper arm"), (("lower", "arm"), "lower arm"), (("fore", "arm"), "lower arm"),
@@ -113,8 +113,10 @@ def limbs_of(puppet: Puppet) -> dict[str, str]:
     """For everything that can be keyed, by id, the limb that it belongs to: “left arm”, “head”, “body”."""
     roles = roles_of(puppet)
     found: dict[str, str] = {ROOT: WHOLE, **dict.fromkeys(puppet.dials, DIALS)}
-    for id, joint in puppet.joints.items():
-        told = next((j for j in (id, *ancestors(puppet.joints, id)) if j in roles), None)
+    nearest: dict[str | None, str | None] = {None: None}
+    for id in skeleton_of(puppet).ids[1:]:
+        joint = puppet.joints[id]
+        told = nearest[id] = id if id in roles else nearest[joint.parent]
         if told is None:
             found[id] = REST
             continue

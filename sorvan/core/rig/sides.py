@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import MIRROR, Affine
@@ -152,14 +152,14 @@ def mirrored(
         if new in joints or new in copies:
             raise Refusal("The new piece's id is already taken.", remedy="Try again.", kind="conflict")
         side = _side_for(hung.side, worlds[old].e, line)
-        name = free_name(twin_name(hung.name, side), [j.name for j in joints.values()])
+        name = free_name(twin_name(hung.name, side), {j.name for j in joints.values()})
         joints[new] = hung.changed(id=new, name=name, parent=None, side=side, limits=flipped_limits(hung.limits))
         places[new] = flip @ worlds[old] @ MIRROR
     for id in pieces:
         original, new = puppet.pieces[id], new_ids[id]
         if new in copies:
             raise Refusal("The new piece's id is already taken.", remedy="Try again.", kind="conflict")
-        name = free_name(twin_name(original.name, sides[id]), [p.name for p in copies.values()])
+        name = free_name(twin_name(original.name, sides[id]), {p.name for p in copies.values()})
         flipped = _flipped(original, new, name, sides[id], names, share)
         copies[new] = flipped.changed(masks=_flipped_masks(puppet, original, sides[id], new_ids))
         if share:
@@ -239,7 +239,7 @@ def _flipped_chain(c: Chain, id: str, side: Side, names: Mapping[str, str]) -> C
     )
 
 
-def free_name(wanted: str, taken: Sequence[str]) -> str:
+def free_name(wanted: str, taken: Container[str]) -> str:
     """`wanted`, with a number behind it if that name is taken, cut where it would be too long."""
     name, n = fitted(wanted), 2
     while name in taken:

@@ -30,12 +30,12 @@ def piece(puppet: Puppet, id: str) -> Piece:
 
 def ancestors(joints: Mapping[str, Joint], id: str) -> list[str]:
     """The joint's parent, its parent, and so on up to a joint that hangs on the puppet."""
-    found: list[str] = []
+    found: dict[str, None] = {}
     parent = joints[id].parent
     while parent is not None and parent not in found:
-        found.append(parent)
+        found[parent] = None
         parent = joints[parent].parent
-    return found
+    return [*found]
 
 
 def children(joints: Mapping[str, Joint], id: str | None) -> list[str]:
@@ -45,8 +45,17 @@ def children(joints: Mapping[str, Joint], id: str | None) -> list[str]:
 
 def below(joints: Mapping[str, Joint], ids: Iterable[str]) -> frozenset[str]:
     """These joints and every joint that rides on them."""
-    wanted = set(ids)
-    return frozenset(j for j in joints if j in wanted or wanted.intersection(ancestors(joints, j)))
+    riding: dict[str | None, list[str]] = {}
+    for j in joints.values():
+        riding.setdefault(j.parent, []).append(j.id)
+    found: set[str] = set()
+    waiting = [id for id in ids if id in joints]
+    while waiting:
+        at = waiting.pop()
+        if at not in found:
+            found.add(at)
+            waiting += riding.get(at, ())
+    return frozenset(found)
 
 
 @dataclass(frozen=True)
@@ -112,6 +121,12 @@ def piece_worlds(puppet: Puppet) -> dict[str, Affine]:
     return {p.id: worlds[p.joint] @ p.in_joint() for p in puppet.pieces.values()}
 
 
+def hung(moved: Joint, parent: str | None, world: bool, worlds: Mapping[str, Affine]) -> Joint:
+    """A joint hung on another, or on nothing, staying where it is on the stage: `worlds` says where both are."""
+    onto = worlds[parent] if parent is not None else IDENTITY
+    return moved.changed(parent=parent, world=world, rest=Placement.of(onto.inverse() @ worlds[moved.id]))
+
+
 def link(puppet: Puppet, child: str, parent: str | None, world: bool = False) -> Puppet:
     """Hang one joint on another, leaving every piece where it is on the stage.
 
@@ -132,10 +147,7 @@ def link(puppet: Puppet, child: str, parent: str | None, world: bool = False) ->
             )
     if parent == moved.parent and world == moved.world:
         return puppet
-    worlds = rest_worlds(puppet)
-    onto = worlds[parent] if parent is not None else IDENTITY
-    local = onto.inverse() @ worlds[child]
-    linked = moved.changed(parent=parent, world=world, rest=Placement.of(local))
+    linked = hung(moved, parent, world, rest_worlds(puppet))
     return puppet.changed(joints={**puppet.joints, child: linked})
 
 

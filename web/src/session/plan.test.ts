@@ -103,3 +103,31 @@ test("a pose says only what differs from the plan", () => {
   expect([other.joints, other.drawn.items[0]!.piece, other.limits.knee]).toEqual([["puppet"], "wall", [-5, 40]]);
   expect(poseFrom(said as unknown as PoseLetter, null).joints).toEqual([]);
 });
+
+test("a plan that comes in parts is in the end the plan that comes whole", () => {
+  const whole = planFrom(letter(6));
+  const cut = (start: number, stop: number, given: object) => {
+    const some = (a: Float32Array, each: number) => bytes(a.slice(start * each, stop * each));
+    const [limb, points] = [whole.reached.c!, whole.drawn.points[0]!];
+    return {
+      ...given,
+      matrices: some(whole.drawn.matrices, 12),
+      worlds: some(whole.worlds, 18),
+      reached: { c: [some(limb.turned, 6), some(limb.reached, 6), some(limb.blend, 1)] },
+      points: [{ item: 0, drawing: 0, count: 2, data: some(points.data, 4) }],
+    };
+  };
+  const first = planFrom(cut(2, 4, { ...letter(6), sent: [2, 4] }) as unknown as PlanLetter);
+  expect([...first.here!]).toEqual([0, 0, 1, 1, 0, 0]);
+  expect(first.drawn.matrices.subarray(0, 12)).toEqual(new Float32Array(12));
+  const shown = bytes(Int16Array.of(1, 0, 0, 1));
+  const last = withPart(first, cut(4, 6, { type: "part", seq: 3, start: 4, stop: 6, shown }) as unknown as Part);
+  const all = withPart(last, cut(0, 2, { type: "part", seq: 3, start: 0, stop: 2 }) as unknown as Part);
+  expect([...all.here!]).toEqual([1, 1, 1, 1, 1, 1]);
+  expect(all.drawn.matrices).toEqual(whole.drawn.matrices);
+  expect(all.worlds).toEqual(whole.worlds);
+  expect(all.reached).toEqual(whole.reached);
+  expect(all.drawn.points[0]!.data).toEqual(whole.drawn.points[0]!.data);
+  // What only some parts tell of is as at rest in the others.
+  expect([...all.drawn.shown!]).toEqual([0, 1, 0, 1, 0, 1, 0, 1, 1, 0, 0, 1]);
+});

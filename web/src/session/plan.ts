@@ -31,6 +31,8 @@ export interface Plan {
   places: Places;
   /** The limb that each thing that can be keyed belongs to. */
   limbs: Record<string, string>;
+  /** Of what comes part by part, one byte a frame: whether it has come. Its arrays are written where they stand. */
+  here: Uint8Array | null;
 }
 
 /** One frame as tried. */
@@ -83,7 +85,30 @@ const reachedIn = (m: Drawn): Reached =>
     ]),
   );
 
-export const planFrom = (m: PlanLetter): Plan => ({
+export function planFrom(m: PlanLetter): Plan {
+  if (!m.sent) return wholeFrom(m);
+  const [start, stop] = m.sent;
+  return withPart(roomFor(wholeFrom(m), m.frames, stop - start), { ...m, type: "part", start, stop });
+}
+
+/** Room for all frames of a plan of which some have come: those are a measure of how much each needs. */
+function roomFor(some: Plan, frames: number, count: number): Plan {
+  const wide = (part: Float32Array) => new Float32Array((part.length / count) * frames);
+  const empty = { frames: new Int32Array(0), looks: new Float32Array(0), data: new Float32Array(0) };
+  const points = some.drawn.points.map((b) => (b.frames ? { ...b, ...empty } : { ...b, data: wide(b.data) }));
+  const limbs = Object.entries(some.reached).map(([id, r]) => {
+    return [id, { turned: wide(r.turned), reached: wide(r.reached), blend: wide(r.blend) }] as const;
+  });
+  return {
+    ...some,
+    drawn: { ...some.drawn, matrices: wide(some.drawn.matrices), shown: null, order: null, opacity: null, points },
+    worlds: wide(some.worlds),
+    reached: Object.fromEntries(limbs),
+    here: new Uint8Array(frames),
+  };
+}
+
+const wholeFrom = (m: PlanLetter): Plan => ({
   drawn: drawn(m.items, m),
   frames: m.frames,
   joints: m.joints,
@@ -95,6 +120,7 @@ export const planFrom = (m: PlanLetter): Plan => ({
   puppet: m.puppet,
   places: m.places ?? {},
   limbs: m.limbs ?? {},
+  here: null,
 });
 
 /** A pose; in a shot that of one of the cast, which shows these `items`. */
@@ -121,29 +147,41 @@ export const trialFrom = (m: TriedLetter, plan: Plan | null): Trial => ({
   reached: reachedIn(m),
 });
 
-/** An array of frames with some of them replaced, from frame `start` on. */
-function patched<A extends Float32Array | Int16Array>(before: A, part: A, start: number, frames: number): A {
-  const whole = before.slice() as A;
+/** An array of frames with some of them replaced, from frame `start` on; the very array, if it may be written into. */
+function patched<A extends Float32Array | Int16Array>(
+  before: A,
+  part: A,
+  start: number,
+  frames: number,
+  inPlace: boolean,
+): A {
+  const whole = inPlace ? before : (before.slice() as A);
   whole.set(part, (start * before.length) / frames);
   return whole;
 }
 
 /** What every frame holds, written out, of something that is as at rest in all of them. */
-const everywhere = <A extends Float32Array | Int16Array>(
-  of: { from(values: ArrayLike<number>): A },
+function everywhere<A extends Float32Array | Int16Array>(
+  of: { new (length: number): A },
   one: number[],
   frames: number,
-): A => of.from(Array.from({ length: frames * one.length }, (_, k) => one[k % one.length]!));
+): A {
+  const made = new of(frames * one.length);
+  for (let k = 0; k < made.length; k++) made[k] = one[k % one.length]!;
+  return made;
+}
 
 /** The plan with some frames worked out anew. */
 export function withPart(plan: Plan, m: Part): Plan {
   const { start } = m;
   const part = drawn(plan.drawn.items, m);
-  const over = <A extends Float32Array | Int16Array>(before: A, now: A): A => patched(before, now, start, plan.frames);
+  const over = <A extends Float32Array | Int16Array>(before: A, now: A): A =>
+    patched(before, now, start, plan.frames, plan.here !== null);
+  plan.here?.fill(1, start, m.stop);
   const { items } = plan.drawn;
   /** Some frames of what may be left out where it is as at rest. */
   const some = <A extends Float32Array | Int16Array>(
-    of: { from(values: ArrayLike<number>): A },
+    of: { new (length: number): A },
     before: A | null,
     now: A | null,
     rest: number[],

@@ -66,7 +66,10 @@ export class Session {
     });
     void this.listRenders();
     this.store.subscribe((now, before) => {
-      if (!now.wholeFilm || !now.film || now.frame === before.frame) return;
+      if (now.frame === before.frame) return;
+      // Of a very long motion what is looked at comes first.
+      if (now.plan?.here && !now.plan.here[now.frame] && !now.shot) this.live.send({ type: "playhead", frame: now.frame });
+      if (!now.wholeFilm || !now.film) return;
       // The shots about the playhead come first: it is told whenever it comes into another.
       if (partAt(now.film, now.frame) !== partAt(now.film, before.frame))
         this.live.send({ type: "playhead", frame: now.frame });
@@ -288,7 +291,7 @@ export class Session {
     // Where a shot is looked at, no puppet can be asked about by itself.
     const plan = target.kind === "shot" || target.kind === "film" ? null : this.get().plan;
     this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null, plan, shotPlan, film });
-    this.live.watch({ type: "watch", target, frame: target.kind === "shot" || film ? this.get().frame : 0 });
+    this.live.watch({ type: "watch", target, frame: target.kind === "rest" ? 0 : this.get().frame });
   }
 
   /* Changes. */
