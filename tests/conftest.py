@@ -78,12 +78,13 @@ def engine(database: str) -> Iterator[Engine]:
 
 @dataclass
 class Service:
-    """A running service: its process and its address."""
+    """A running service: its process and its address. Without a database it has one of its own."""
 
     database: str
     home: Path
     demo: bool = False
     port: int = 0
+    more: tuple[str, ...] = ()
     process: subprocess.Popen[str] = field(init=False)
     address: str = field(init=False)
 
@@ -99,8 +100,14 @@ class Service:
             str(ROOT / "web/dist"),
         ]
         environment = {**os.environ, "SORVAN_DATABASE_URL": self.database, "SORVAN_HOME": str(self.home)}
+        if not self.database:
+            del environment["SORVAN_DATABASE_URL"]
         self.process = subprocess.Popen(
-            [*command, *(["--demo"] if self.demo else [])], env=environment, stdout=subprocess.PIPE, text=True, cwd=ROOT
+            [*command, *(["--demo"] if self.demo else []), *self.more],
+            env=environment,
+            stdout=subprocess.PIPE,
+            text=True,
+            cwd=ROOT,
         )
         assert self.process.stdout is not None
         said = self.process.stdout.readline()
@@ -121,8 +128,8 @@ def serve(database: str, tmp_path: Path) -> Iterator[Callable[..., Service]]:
     """Start services on an empty database; they end with the test."""
     started: list[Service] = []
 
-    def start(demo: bool = False) -> Service:
-        service = Service(database, tmp_path / "home", demo)
+    def start(demo: bool = False, *more: str) -> Service:
+        service = Service(database, tmp_path / "home", demo, more=more)
         service.start()
         started.append(service)
         return service

@@ -91,7 +91,7 @@ def main() -> None:
 
     1: refused as asked. 2: wrong use of the command. 3: something named is not there.
     """
-    for room in ("files", "motions", "voices", "serving"):
+    for room in ("files", "motions", "voices", "people", "serving"):
         import_module(f"sorvan.cli.{room}")
     try:
         app()

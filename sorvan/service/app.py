@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from pathlib import Path
 from typing import Any
 
@@ -15,8 +15,9 @@ from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel
 from sqlalchemy import Engine, text
 
+from sorvan.core.errors import Refusal
 from sorvan.picture.studio import Studio
-from sorvan.service import art, live, morphs, overview, papers, productions, renders, turns, voices
+from sorvan.service import art, live, morphs, overview, papers, people, productions, renders, turns, voices
 from sorvan.service.access import LOOPBACK, OwnPagesOnly, WithHeads
 from sorvan.service.aligners import Aligners
 from sorvan.service.bodies import Bounded
@@ -25,6 +26,7 @@ from sorvan.service.problems import install, problem
 from sorvan.service.readers import Readers
 from sorvan.service.renders import FOLLOW, OWN_WORKER, Follower
 from sorvan.service.rooms import Rooms
+from sorvan.service.signing_in import SignedInOnly, Tries
 from sorvan.store import assets
 from sorvan.store.database import AWAY
 from sorvan.store.sweep import sweep_assets, sweep_films
@@ -55,10 +57,13 @@ def create_app(
     page: Path | None = None,
     hosts: tuple[str, ...] = LOOPBACK,
     worker: tuple[str, ...] | None = OWN_WORKER,
+    revive: Callable[[], object] | None = None,
+    sign_in: bool = False,
 ) -> FastAPI:
     """The service on a database, putting films together under `home`, serving the built page.
 
-    `worker` is the command that starts a render worker of its own.
+    `worker` is the command that starts a render worker of its own; `revive` starts the database again where that is in
+    our hands. With `sign_in` only those are answered who are signed in, and only of what they may see.
     """
     rooms = Rooms(engine)
     studio = Studio(lambda id: assets.get(engine, id)[1], forgiving=True)
@@ -67,7 +72,7 @@ def create_app(
 
     @contextlib.asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        tending = (_look_around(rooms), _follow(follower), _sweep(engine, home / "renders"))
+        tending = (_look_around(rooms, revive), _follow(follower), _sweep(engine, home / "renders"))
         watch = [asyncio.create_task(work) for work in tending]
         yield
         for task in watch:
@@ -80,11 +85,15 @@ def create_app(
     app.state.engine, app.state.rooms, app.state.films = engine, rooms, home / "renders"
     app.state.studio, app.state.pictures = studio, overview.Pictures()
     app.state.aligners, app.state.readers = aligners, readers
+    app.state.sign_in, app.state.tries = sign_in, Tries()
     app.add_middleware(Bounded)
+    if sign_in:
+        app.add_middleware(SignedInOnly, engine=engine)
     app.add_middleware(OwnPagesOnly, hosts=hosts)
     app.add_middleware(WithHeads)
     install(app)
     for router in (
+        people.router,
         productions.router,
         overview.router,
         papers.router,
@@ -200,10 +209,15 @@ async def _sweep(engine: Engine, films: Path) -> None:
             log.exception("sweeping failed")
 
 
-async def _look_around(rooms: Rooms) -> None:
+async def _look_around(rooms: Rooms, revive: Callable[[], object] | None) -> None:
     """Keep open windows up to date with the database, and tell them when it goes and comes back."""
     away = False
     while True:
+        if away and revive is not None:
+            try:
+                await asyncio.to_thread(revive)
+            except (Refusal, OSError) as error:
+                log.warning("the database could not be started again: %s", error)
         await asyncio.sleep(LOOK_AROUND)
         try:
             await asyncio.to_thread(rooms.look_around)

@@ -4,7 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+import msgspec
+
 from sorvan.core.model.base import Value
+
+_encode = msgspec.msgpack.Encoder().encode
+KEPT_ENCODED = 4_000_000
+"""Bytes from which on a letter is written anew for each window: it would be held twice."""
 
 
 class Letter(Value):
@@ -13,6 +19,15 @@ class Letter(Value):
     def wire(self) -> dict[str, Any]:
         """What is sent: the fields that were given."""
         return {"type": self.type, **self.model_dump(exclude_unset=True)}  # type: ignore[attr-defined]
+
+    def encoded(self) -> bytes:
+        """What is sent, as MessagePack; of a letter to many, which is small as a rule, it is made once."""
+        known = self.__dict__.get("_encoded")
+        if known is None:
+            known = _encode(self.wire())
+            if len(known) < KEPT_ENCODED:
+                self.__dict__["_encoded"] = known
+        return known  # type: ignore[no-any-return]
 
 
 class ItemView(Value):

@@ -14,6 +14,7 @@ from sorvan.core.shot.film import Film, InFilm, Part, film, heard_in_film
 from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
 from sorvan.service.messages import FromPage, Gone, Playhead, ToPage
+from sorvan.service.once import Once
 from sorvan.service.shot_messages import FilmLess, FilmLetter, FilmPart
 from sorvan.service.shot_view import ShotView, heard_views
 
@@ -34,6 +35,7 @@ class FilmView:
     views: dict[str, ShotView] = field(default_factory=dict)
     """The shots that are held, by their ids."""
     told: FilmLetter | None = None
+    once: Once = field(default_factory=Once)
 
     def start(self) -> list[ToPage]:
         """Send what the film is. Raises `Refusal` if it has no shot."""
@@ -57,7 +59,7 @@ class FilmView:
             if id not in self.views:
                 target = InShot(shot=id, seen_as=self.target.seen_as)
                 at = part.first + max(self.frame - part.start, 0) if self.frame < part.stop else part.first
-                self.views[id] = ShotView(self.documents, target, self.seq, self.studio, at)
+                self.views[id] = ShotView(self.documents, target, self.seq, self.studio, at, once=self.once)
                 return self.views[id].start()
             if self.views[id].busy:
                 return self.views[id].more()

@@ -12,12 +12,14 @@ from pydantic import ValidationError
 from sorvan.core.errors import Refusal, in_words
 from sorvan.service.messages import FROM_PAGE, Refused, ToPage
 from sorvan.service.rooms import Rooms
+from sorvan.service.signing_in import SIGN_IN_FIRST, allowed
 from sorvan.service.windows import BEHIND, FAULT, Window
 from sorvan.store.database import AWAY
 
 router = APIRouter()
-_encode = msgspec.msgpack.Encoder().encode
 _decode = msgspec.msgpack.Decoder().decode
+LOOK_AGAIN = 3.0
+"""Seconds between looks whether a window may still be open."""
 NO_SUCH = 4004
 """Close code: there is no such production."""
 
@@ -38,17 +40,17 @@ async def live(socket: WebSocket, production: str) -> None:
         return
     window = Window(room, socket.app.state.studio, asyncio.get_running_loop())
     window.open()
-    reading, writing = (asyncio.create_task(work(socket, window)) for work in (_read, _write))
+    reading, writing, allowing = (asyncio.create_task(work(socket, window)) for work in (_read, _write, _still_allowed))
     try:
-        done, _ = await asyncio.wait((reading, writing), return_when=asyncio.FIRST_COMPLETED)
+        done, _ = await asyncio.wait((reading, writing, allowing), return_when=asyncio.FIRST_COMPLETED)
         over = FAULT if any(_unforeseen(task.exception()) for task in done) else window.over
         if over is not None:
             await socket.close(over)
     finally:
         window.close()
-        reading.cancel()
-        writing.cancel()
-        ends = await asyncio.gather(reading, writing, return_exceptions=True)
+        for task in (reading, writing, allowing):
+            task.cancel()
+        ends = await asyncio.gather(reading, writing, allowing, return_exceptions=True)
     for end in ends:
         if isinstance(end, BaseException) and _unforeseen(end):
             raise end
@@ -60,7 +62,7 @@ def _unforeseen(end: BaseException | None) -> bool:
 
 
 async def _send(socket: WebSocket, letter: ToPage) -> None:
-    await socket.send_bytes(_encode(letter.wire()))
+    await socket.send_bytes(letter.encoded())
 
 
 async def _write(socket: WebSocket, window: Window) -> None:
@@ -68,10 +70,26 @@ async def _write(socket: WebSocket, window: Window) -> None:
     while True:
         await window.ready.wait()
         window.ready.clear()
-        while window.outbox and window.over is None:
-            await _send(socket, window.outbox.popleft())
+        while window.over is None and (letter := window.next()) is not None:
+            await socket.send_bytes(letter)
         if window.over is not None:
             return
+
+
+async def _still_allowed(socket: WebSocket, window: Window) -> None:
+    """End once whoever it is has signed out, or may see the production no more."""
+    state = socket.app.state
+    while True:
+        await asyncio.sleep(LOOK_AGAIN)
+        if not state.sign_in:
+            continue
+        try:
+            await asyncio.to_thread(allowed, state.engine, socket.scope)
+        except Refusal:
+            window.over = SIGN_IN_FIRST
+            return
+        except AWAY:
+            continue
 
 
 async def _read(socket: WebSocket, window: Window) -> None:

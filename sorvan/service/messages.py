@@ -130,10 +130,11 @@ FROM_PAGE: TypeAdapter[FromPage] = TypeAdapter(FromPage)
 
 
 class StepView(Value):
-    """A change that undo or redo would touch."""
+    """A change that undo or redo would touch, and where people sign in who did it."""
 
     seq: int
     label: str
+    who: str = ""
 
 
 class WriteView(Value):

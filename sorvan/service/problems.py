@@ -31,10 +31,13 @@ _STATUS = {
     "not-there-yet": 409,
     "cancelled": 409,
     "busy": 429,
+    "not-signed-in": 401,
+    "not-allowed": 403,
 }
 _TITLES = {
+    401: "Sign in first",
     404: "Not there any more",
-    403: "Not allowed from here",
+    403: "Not allowed",
     409: "Changed in the meantime",
     405: "Not done like this",
     413: "Too large",

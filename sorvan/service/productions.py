@@ -21,19 +21,22 @@ from sorvan.core.model.documents import DOCUMENT, Document, Documents
 from sorvan.core.model.production import Production
 from sorvan.interchange.archive import write_archive
 from sorvan.interchange.imported import fresh_id
+from sorvan.service.acting import ACTING
 from sorvan.service.messages import StepView, WriteView
 from sorvan.service.rooms import Acknowledged, Rooms, step_view, write_views
-from sorvan.store import assets, log, renders
+from sorvan.store import accounts, assets, log, renders
 
 router = APIRouter(prefix="/api/productions", tags=["productions"])
 
 
 class ListedView(BaseModel):
-    """One line of the list of productions."""
+    """One line of the list of productions, and what whoever asks may do with it."""
 
     id: str
     name: str
     changed: str
+    may: accounts.May = "own"
+    shared: bool = False
 
 
 class NewProduction(BaseModel):
@@ -102,16 +105,30 @@ def _rooms(request: Request) -> Rooms:
 
 @router.get("")
 def list_productions(request: Request) -> list[ListedView]:
-    """All productions, the last changed first."""
+    """All productions, the last changed first; where people sign in, those that whoever asks may see."""
     found = log.listed(request.app.state.engine)
-    return [ListedView(id=p.id, name=p.name, changed=p.changed.isoformat()) for p in found]
+    user = ACTING.get()
+    if not request.app.state.sign_in or user is None:
+        return [ListedView(id=p.id, name=p.name, changed=p.changed.isoformat()) for p in found]
+    may = accounts.visible(request.app.state.engine, user.id)
+    return [
+        ListedView(id=p.id, name=p.name, changed=p.changed.isoformat(), may=may[p.id], shared=may[p.id] != "own")
+        for p in found
+        if p.id in may
+    ]
+
+
+def _mine() -> str | None:
+    """Whose a production is that is made now."""
+    user = ACTING.get()
+    return user.id if user else None
 
 
 @router.post("", status_code=201)
 def create_production(request: Request, new: NewProduction) -> ListedView:
     """Start an empty production."""
     production = Production(id=fresh_id(), name=new.name)
-    log.create(request.app.state.engine, Documents({production.id: production}))
+    log.create(request.app.state.engine, Documents({production.id: production}), _mine())
     return next(p for p in list_productions(request) if p.id == production.id)
 
 
@@ -186,5 +203,5 @@ def load_archive(request: Request, file: UploadFile) -> ListedView:
     read = [DOCUMENT.validate_json(data) for data in found["documents"]]
     documents = Documents({document.id: document for document in read})
     assets.put(request.app.state.engine, found["assets"])
-    log.create(request.app.state.engine, documents)
+    log.create(request.app.state.engine, documents, _mine())
     return next(p for p in list_productions(request) if p.id == documents.production.id)

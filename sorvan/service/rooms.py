@@ -16,7 +16,9 @@ from sorvan.core.change.writes import Write, difference, disturbs, patched
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.picture.studio import ART_MEDIA
+from sorvan.service.acting import acting_name
 from sorvan.service.messages import Changed, Removed, StepView, ToPage, WriteView
+from sorvan.service.once import Once
 from sorvan.service.problems import Conflict
 from sorvan.store import assets, log
 from sorvan.store.log import Entry, Kind, Stale, State, Step
@@ -50,6 +52,8 @@ class Room:
     state: State
     listeners: list[Listener] = field(default_factory=list)
     lock: threading.RLock = field(default_factory=threading.RLock)
+    once: Once = field(default_factory=Once)
+    """What its windows have in common is worked out once."""
 
     @property
     def documents(self) -> Documents:
@@ -72,6 +76,8 @@ class Room:
         with self.lock:
             if listener in self.listeners:
                 self.listeners.remove(listener)
+            if not self.listeners:
+                self.once.forget()
 
     def submit(
         self, change: str, window: str, base: int, command: AnyCommand, *, exactly: bool = False
@@ -111,7 +117,7 @@ class Room:
             theirs = [s for s in log.since(self.engine, self.id, base, window) if disturbs(writes, s.writes)]
             if theirs:
                 raise Conflict(label, [s.label for s in theirs])
-        return self._write(Entry(change, window, "do", label, made, writes))
+        return self._write(Entry(change, window, "do", label, made, writes, who=acting_name()))
 
     def take_back(self, change: str, window: str, expected: int) -> Acknowledged:
         """Undo change number `expected`, which must be the newest that stands."""
@@ -136,7 +142,7 @@ class Room:
             )
         writes = tuple(w.reversed() for w in reversed(step.writes)) if kind == "undo" else step.writes
         patched(self.documents, writes)
-        return self._write(Entry(change, window, kind, step.label, None, writes, step.seq))
+        return self._write(Entry(change, window, kind, step.label, None, writes, step.seq, acting_name()))
 
     def _again(
         self, change: str, kind: Kind, what: Mapping[str, Any] | int, exactly: bool = True
@@ -230,7 +236,7 @@ def _gone(documents: Documents, assets: Container[str]) -> Iterator[str]:
 
 def step_view(step: Step | None) -> StepView | None:
     """What the page shows of a step that undo or redo would touch."""
-    return StepView(seq=step.seq, label=step.label) if step else None
+    return StepView(seq=step.seq, label=step.label, who=step.who) if step else None
 
 
 def write_views(writes: Iterable[Write]) -> tuple[WriteView, ...]:

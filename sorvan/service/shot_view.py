@@ -21,6 +21,7 @@ from sorvan.core.voice.mixing import Cue
 from sorvan.picture.studio import Studio
 from sorvan.service.drawn_messages import Drawn, Posed
 from sorvan.service.messages import Drag, FromPage, Gone, Grab, ToPage, TryPose
+from sorvan.service.once import Once
 from sorvan.service.shot_hand import ShotHand
 from sorvan.service.shot_messages import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
 from sorvan.service.views import drawn, items_of, parts, posed
@@ -40,6 +41,8 @@ class ShotView:
     seq: int
     studio: Studio
     frame: int = 0
+    once: Once = field(default_factory=Once)
+    """What it has in common with other windows is worked out once for all of them."""
     scene: ShotScene | None = None
     waiting: list[tuple[int, int]] = field(default_factory=list)
     """Parts that are still to be sent: from, and up to before."""
@@ -48,7 +51,8 @@ class ShotView:
 
     def start(self) -> list[ToPage]:
         """Evaluate everything, and send what there is and the first part of it. Raises `Refusal` if it is gone."""
-        scene = ShotScene.full(self.documents, self.target, self.studio)
+        documents, target, studio = self.documents, self.target, self.studio
+        scene = self.once.get(target, (documents, studio), lambda: ShotScene.full(documents, target, studio))
         self.scene = scene
         self.waiting = list(parts(scene.frames, self.frame, PART))
         cels = tuple(self._cel(scene, a) for a in scene.acted)
@@ -89,7 +93,8 @@ class ShotView:
         """Take up changed documents: send only who, and which frames, they touch."""
         self.documents, self.seq = documents, seq
         try:
-            found = self.scene.after(documents, self.target) if self.scene else None
+            scene, target = self.scene, self.target
+            found = self.once.get(target, (scene, documents), lambda: scene.after(documents, target)) if scene else None
             if found is None:
                 return self.start()
         except Refusal:

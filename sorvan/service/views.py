@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -54,6 +54,7 @@ from sorvan.service.messages import (
 from sorvan.service.morph_messages import LookAtMorph
 from sorvan.service.morphs import morph_letter
 from sorvan.service.motion_report import Reporter
+from sorvan.service.once import Once
 from sorvan.service.rig_report import mesh_letters, rig_letter
 
 
@@ -131,6 +132,8 @@ def _blend(e: Evaluation, chain: str, span: slice) -> bytes:
     return np.ascontiguousarray(percent[span], dtype="<f4").tobytes()
 
 
+IN_COMMON = ("staged", "spaced", "ring", "still", "reporter", "waiting", "unspaced")
+"""What windows that look at the same come to alike."""
 PART_BYTES = 4_000_000
 """Bytes of what is very long that are sent at once, about."""
 SPACED_AT_ONCE = 8
@@ -158,6 +161,10 @@ class View:
     seq: int
     studio: Studio
     staged: Staged | None = None
+    once: Once = field(default_factory=Once)
+    """What it has in common with other windows is worked out once for all of them."""
+    standing: tuple[Any, ...] = ()
+    """What it has come to by what it did in common with others."""
     spaced: dict[str, Channel] = field(default_factory=dict)
     ring: tuple[int, bool] = (0, False)
     way: str | None = None
@@ -179,22 +186,40 @@ class View:
         a hand rests, and not after each of its nudges."""
         return 0.15 if self.rig_due else 0.0
 
-    def start(self, at_once: bool = True) -> list[ToPage]:
+    def start(self) -> list[ToPage]:
         """Evaluate everything and send it whole; what the rig is like with it, or when there is time. Raises
         `Refusal` if what is watched is gone."""
+        letters = self._in_common((self.documents,), lambda view: view._started())
+        lead = self._lead()
+        # What the program makes of the rig is for those who look at the puppet at rest.
+        self.rig_due = lead.motion is None
+        return [*letters, *(self.more() if self.rig_due else []), *self._way(lead)]
+
+    def _in_common(self, of: tuple[Any, ...], work: Callable[[View], list[ToPage]]) -> list[ToPage]:
+        """Do something that other windows that have come to the same do as well, or take over what it led one of them
+        to."""
+
+        def done() -> tuple[tuple[Any, ...], list[ToPage]]:
+            other = replace(self, reporter=replace(self.reporter))
+            letters = work(other)
+            return tuple(getattr(other, name) for name in IN_COMMON), letters
+
+        self.standing, letters = self.once.get((self.target, self.frame), (self.studio, *of), done)
+        for name, value in zip(IN_COMMON, self.standing, strict=True):
+            setattr(self, name, value)
+        self.waiting, self.unspaced = list(self.waiting), list(self.unspaced)
+        self.reporter = replace(self.reporter)
+        return letters
+
+    def _started(self) -> list[ToPage]:
         self.staged = Staged.full(self.documents, self.target, self.studio)
         self.spaced, self.reporter, self.still, self.unspaced = {}, Reporter(), None, []
         lead = self.staged.lead
         self.waiting = list(parts(lead.frames, self.frame, part_of(lead))) if lead.stretched else []
-        # What the program makes of the rig is for those who look at the puppet at rest.
-        self.rig_due = lead.motion is None
-        rig = self.more() if at_once and self.rig_due else []
         return [
             self._plan(self.staged, self.waiting.pop(0) if self.waiting else None),
-            *rig,
             *self._spacing(lead),
             *self._report(lead),
-            *self._way(lead),
             *self._cards(lead),
         ]
 
@@ -207,7 +232,8 @@ class View:
         """What follows when there is time: what the program makes of the rig, and what is very long part by part."""
         if self.rig_due:
             self.rig_due = False
-            return [rig_letter(self._lead())]
+            lead = self._lead()
+            return [self.once.get(("rig", self.target), (lead,), lambda: rig_letter(lead))]
         found: list[ToPage] = []
         lead = self._lead()
         if self.waiting:
@@ -253,22 +279,43 @@ class View:
 
     def follow(self, documents: Documents, seq: int) -> list[ToPage]:
         """Take up changed documents: send only the frames and spacing that they touch."""
-        before = self.staged
-        self.documents, self.seq = documents, seq
+        before, self.documents, self.seq = self.staged, documents, seq
+        if before is None:
+            try:
+                return self.start()
+            except Refusal:
+                self.held = self.hand = None
+                return [Gone(seq=seq)]
+        if before.lead.stretched or not self.standing:
+            letters = self._followed()
+        else:
+            letters = self._in_common((self.standing, documents), lambda view: view._followed())
+        if self.staged is None:
+            self.held = self.hand = None
+            return letters
+        lead = self.staged.lead
+        if lead.motion is None and any(isinstance(letter, PlanLetter) for letter in letters):
+            self.rig_due = True
+        drawn_anew = any(isinstance(letter, PlanLetter | Part) for letter in letters)
+        return [*letters, *(self._way(lead) if drawn_anew else [])]
+
+    def _followed(self) -> list[ToPage]:
+        before, documents, seq = self.staged, self.documents, self.seq
+        assert before is not None
         try:
-            now = before.after(documents, self.target) if before else None
+            now = before.after(documents, self.target)
+            if now is None:
+                return self._started()
         except Refusal:
-            self.staged = self.held = self.hand = None
+            self.staged = None
             return [Gone(seq=seq)]
-        if now is None or before is None:
-            return self.start(at_once=before is None)
         self.staged, touched = now
         lead, span = self.staged.lead, slice(touched[-1].start, touched[-1].stop)
         letters: list[ToPage] = []
         others = lead.places.becoming or before.lead.places.becoming
         anew = bool(others) and not lead.looks_like(before.lead)
         if lead.stretched and (anew or lead.frames != before.lead.frames):
-            return self.start()
+            return self._started()
         if anew or lead.frames != before.lead.frames or any(t.stop > t.start for t in touched[:-1]):
             letters.append(self._plan(self.staged))
         elif span.stop > span.start and lead.stretched:
@@ -279,8 +326,7 @@ class View:
             letters += self.more()
         elif span.stop > span.start:
             letters.append(Part(seq=seq, start=span.start, stop=span.stop, **posed(lead, span)))
-        way = self._way(lead) if letters else []
-        return [*letters, *self._spacing(lead), *self._report(lead), *way, *self._cards(lead)]
+        return [*letters, *self._spacing(lead), *self._report(lead), *self._cards(lead)]
 
     def _plan(self, staged: Staged, sent: tuple[int, int] | None = None) -> PlanLetter:
         lead = staged.lead

@@ -22,16 +22,15 @@ from sorvan.service.film_view import FilmView
 from sorvan.service.messages import (
     Drag,
     FromPage,
+    Grab,
     PassedOver,
     Refused,
     Settled,
     Snapshot,
     ToPage,
-    TryCommand,
-    TryPose,
     Watch,
 )
-from sorvan.service.morph_messages import LookAtMorph
+from sorvan.service.once import Once
 from sorvan.service.rooms import Room, step_view
 from sorvan.service.shot_view import ShotView
 from sorvan.service.views import View
@@ -39,7 +38,8 @@ from sorvan.store.log import State
 
 log = logging.getLogger("sorvan")
 MOST_LETTERS = 512
-"""Letters that may wait to be sent before a page counts as unable to keep up."""
+MOST_BYTES = 96 * 1024 * 1024
+"""Letters, and their bytes, that may wait to be sent before a page counts as unable to keep up."""
 HOLDING = ("plan", "shot", "shot-changed")
 """Letters with which a page may come to need other art."""
 FEW_LETTERS = 4
@@ -48,20 +48,32 @@ FAULT, BEHIND = 1011, 1013
 """Close codes (RFC 6455 and the IANA registry): an internal error; try again later."""
 
 
-def _view_of(letter: Watch, state: State, studio: Studio) -> View | ShotView | FilmView:
+def _view_of(letter: Watch, state: State, studio: Studio, once: Once) -> View | ShotView | FilmView:
     """The view of what a page asks to see."""
     if isinstance(letter.target, InFilm):
-        return FilmView(state.documents, letter.target, state.seq, studio, letter.frame)
+        return FilmView(state.documents, letter.target, state.seq, studio, letter.frame, once=once)
     if isinstance(letter.target, InShot):
-        return ShotView(state.documents, letter.target, state.seq, studio, letter.frame)
-    return View(state.documents, letter.target, state.seq, studio, frame=letter.frame)
+        return ShotView(state.documents, letter.target, state.seq, studio, letter.frame, once=once)
+    return View(state.documents, letter.target, state.seq, studio, frame=letter.frame, once=once)
+
+
+def _snapshot(state: State) -> Snapshot:
+    return Snapshot(
+        seq=state.seq,
+        documents=tuple(state.documents.by_id.values()),
+        undo=step_view(state.undo),
+        redo=step_view(state.redo),
+        left_out=state.left_out,
+    )
 
 
 class Mailbox:
-    """Letters that wait for the worker. A newer movement of the hand, or try, takes an older one's place."""
+    """Letters that wait for the worker. A newer one takes the place of those that it makes idle: a movement of the hand
+    or a try of older ones, a grab of an older grab and what was to be done with it, and whatever is to be watched of
+    everything that was asked about what was watched before. So never more wait than there are kinds of letters."""
 
     def __init__(self) -> None:
-        self._letters: deque[FromPage | None] = deque()
+        self._letters: deque[FromPage] = deque()
         self._changed = False
         self._ended = False
         self._wake = threading.Condition()
@@ -70,11 +82,11 @@ class Mailbox:
         """Add a letter. Gives the numbers of the questions that it passes over."""
         with self._wake:
             passed: list[int] = []
-            if isinstance(letter, Drag | TryPose | TryCommand | LookAtMorph):
-                # Only those behind the last other letter: a drag belongs to the grab before it.
-                while self._letters and type(self._letters[-1]) is type(letter):
-                    passed.append(self._letters.pop().n)  # type: ignore[union-attr]
-            self._letters.append(letter)
+            idle = _made_idle(letter)
+            for old in self._letters:
+                if isinstance(old, idle) and (n := getattr(old, "n", None)) is not None:
+                    passed.append(n)
+            self._letters = deque([*(old for old in self._letters if not isinstance(old, idle)), letter])
             self._wake.notify()
             return passed
 
@@ -105,6 +117,17 @@ class Mailbox:
             return self._letters.popleft()
 
 
+def _made_idle(letter: FromPage) -> type | tuple[type, ...]:
+    """The kinds of letters that this one makes idle."""
+    match letter:
+        case Watch():
+            return object
+        case Grab():
+            return (Grab, Drag)
+        case _:
+            return type(letter)
+
+
 class Window:
     """One open page: the view it has, what it asked, and what is still to be sent to it."""
 
@@ -112,23 +135,20 @@ class Window:
         self.room, self.studio, self.loop = room, studio, loop
         self.view: View | ShotView | FilmView | None = None
         self.mailbox = Mailbox()
-        self.outbox: deque[ToPage] = deque()
+        self.outbox: deque[bytes] = deque()
+        self.waiting = 0
         self.ready = asyncio.Event()
         self.over: int | None = None
+        self._sending = threading.Lock()
         self._worker = threading.Thread(target=self._work, name="window", daemon=True)
 
     def open(self) -> None:
         """Come into the room: first everything there is, then whatever happens."""
         state = self.room.join(self)
-        self.outbox.appendleft(
-            Snapshot(
-                seq=state.seq,
-                documents=tuple(state.documents.by_id.values()),
-                undo=step_view(state.undo),
-                redo=step_view(state.redo),
-                left_out=state.left_out,
-            )
-        )
+        first = self.room.once.get("snapshot", (state,), lambda: _snapshot(state)).encoded()
+        with self._sending:
+            self.outbox.appendleft(first)
+            self.waiting += len(first)
         self._worker.start()
         self._stir()
 
@@ -150,11 +170,29 @@ class Window:
             self.send(PassedOver(n=n))
 
     def send(self, *letters: ToPage) -> None:
-        """Put letters into the outbox; a page that lets too many wait is sent away to come back afresh."""
-        self.outbox.extend(letters)
-        if len(self.outbox) > MOST_LETTERS and self.over is None:
-            self.over = BEHIND
+        """Put letters into the outbox; a page that lets too many, or too much, wait is sent away to come back afresh."""
+        if self.over is not None:
+            return
+        for letter in letters:
+            written = letter.encoded()
+            with self._sending:
+                # However large a letter is, it may wait by itself.
+                if len(self.outbox) >= MOST_LETTERS or (self.outbox and self.waiting + len(written) > MOST_BYTES):
+                    self.over = BEHIND
+                    self.outbox.clear()
+                    break
+                self.outbox.append(written)
+                self.waiting += len(written)
         self._stir()
+
+    def next(self) -> bytes | None:
+        """The letter that has waited longest, if any waits."""
+        with self._sending:
+            if not self.outbox:
+                return None
+            letter = self.outbox.popleft()
+            self.waiting -= len(letter)
+            return letter
 
     def _stir(self) -> None:
         if not self.loop.is_closed():
@@ -223,7 +261,7 @@ class Window:
     def _answer(self, letter: FromPage) -> list[ToPage]:
         if isinstance(letter, Watch):
             state = self.room.state
-            self.view = _view_of(letter, state, self.studio)
+            self.view = _view_of(letter, state, self.studio, self.room.once)
             return self.view.start()
         if self.view is None:
             raise Refusal("Nothing is watched yet.", remedy="Choose a puppet first.", kind="missing")

@@ -29,7 +29,8 @@ def lacking(engine: Engine, documents: Documents, before: Documents | None = Non
     if not wanted:
         return
     with engine.connect() as db:
-        there = dict(db.execute(select(assets.c.id, assets.c.media).where(assets.c.id.in_(wanted))).tuples().all())
+        rows = db.execute(select(assets.c.id, assets.c.media).where(assets.c.id.in_(wanted))).all()
+    there = {str(row.id): str(row.media) for row in rows}
     for kind, ids in named.items():
         yield from ((kind, id) for id in sorted(ids) if not there.get(id, "").startswith(_MEDIA[kind]))
 

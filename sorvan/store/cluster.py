@@ -10,6 +10,7 @@ import socket
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -133,6 +134,11 @@ def restart(cluster: Cluster, away: float = 0.0) -> None:
 def database_url(home: Path) -> str:
     """Where the database is: what SORVAN_DATABASE_URL says, else the private cluster of `home`."""
     return os.environ.get("SORVAN_DATABASE_URL") or ensure(home).url
+
+
+def revival(home: Path) -> Callable[[], object] | None:
+    """What starts the private cluster of `home` again should it have died; None where the database is somebody else's."""
+    return None if os.environ.get("SORVAN_DATABASE_URL") else lambda: ensure(home)
 
 
 if __name__ == "__main__":

@@ -43,6 +43,7 @@ class Step:
     seq: int
     label: str
     writes: tuple[Write, ...]
+    who: str = ""
 
 
 @dataclass(frozen=True)
@@ -56,13 +57,14 @@ class Entry:
     command: Mapping[str, Any] | None
     writes: tuple[Write, ...]
     target: int | None = None
+    who: str = ""
 
 
-def create(engine: Engine, whole: Documents) -> None:
-    """Write down a new production with all its documents."""
+def create(engine: Engine, whole: Documents, owner: str | None = None) -> None:
+    """Write down a new production with all its documents, as somebody's (a user's id)."""
     production = whole.production
     with engine.begin() as db:
-        db.execute(insert(productions).values(id=production.id, name=production.name, seq=0, snapshot=0))
+        db.execute(insert(productions).values(id=production.id, name=production.name, seq=0, snapshot=0, owner=owner))
         _put(db, production.id, whole, whole.by_id, 0)
 
 
@@ -169,10 +171,11 @@ def append(engine: Engine, production: str, seq: int, entry: Entry, name: str) -
                 label=entry.label[:300],
                 command=entry.command,
                 writes=[w.model_dump(mode="json") for w in entry.writes],
+                who=entry.who,
             )
         )
         if entry.kind == "do":
-            return Step(seq + 1, entry.label, entry.writes), None
+            return Step(seq + 1, entry.label, entry.writes, entry.who), None
         return _standing(db, production)
 
 
@@ -227,10 +230,11 @@ def _standing(db: Connection, production: str) -> tuple[Step | None, Step | None
 
 
 def _steps(db: Connection, *where: Any, order: Any, most: int | None = None) -> list[Step]:
-    query = select(changes.c.seq, changes.c.label, changes.c.writes).where(*where).order_by(order).limit(most)
+    columns = (changes.c.seq, changes.c.label, changes.c.writes, changes.c.who)
+    query = select(*columns).where(*where).order_by(order).limit(most)
     return [
-        Step(int(seq), label, tuple(Write.model_validate(w) for w in writes))
-        for seq, label, writes in db.execute(query)
+        Step(int(seq), label, tuple(Write.model_validate(w) for w in writes), who)
+        for seq, label, writes, who in db.execute(query)
     ]
 
 

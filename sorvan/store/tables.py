@@ -20,6 +20,27 @@ from sqlalchemy import (
 
 metadata = MetaData()
 
+users = Table(
+    "users",
+    metadata,
+    Column("id", String(40), primary_key=True),
+    Column("name", String(120), nullable=False),
+    Column("key", String(240), nullable=False),
+    Column("password", String(300), nullable=False),
+    Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    UniqueConstraint("key", name="users_key_key"),
+)
+"""`key` is the name without what makes no difference in one; `password` is hashed (Argon2id, RFC 9106)."""
+
+signed_in = Table(
+    "signed_in",
+    metadata,
+    Column("token", String(64), primary_key=True),
+    Column("user", ForeignKey("users.id", ondelete="CASCADE"), nullable=False),
+    Column("until", DateTime(timezone=True), nullable=False),
+)
+"""`token` is the SHA-256 of what the browser holds: who reads this table can't sign in with it."""
+
 productions = Table(
     "productions",
     metadata,
@@ -29,9 +50,19 @@ productions = Table(
     Column("created", DateTime(timezone=True), nullable=False, server_default=func.now()),
     Column("changed", DateTime(timezone=True), nullable=False, server_default=func.now()),
     Column("snapshot", BigInteger, nullable=False, server_default="0"),
+    Column("owner", ForeignKey("users.id", ondelete="SET NULL", name="productions_owner_fkey")),
 )
 """`seq` is the number of the newest change: the revision of the production as a whole. `snapshot` is
 the change up to which its documents were written down whole; later ones stand in the log alone."""
+
+shares = Table(
+    "shares",
+    metadata,
+    Column("production", ForeignKey("productions.id", ondelete="CASCADE"), primary_key=True),
+    Column("user", ForeignKey("users.id", ondelete="CASCADE"), primary_key=True),
+    Column("may", String(8), nullable=False),
+)
+"""Who else than its owner `may` look at a production, or edit it."""
 
 documents = Table(
     "documents",
@@ -58,11 +89,12 @@ changes = Table(
     Column("command", JSON),
     Column("writes", JSON, nullable=False),
     Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+    Column("who", String(120), nullable=False, server_default=""),
     UniqueConstraint("production", "id", name="changes_production_id_key"),
     Index("changes_by_state", "production", "kind", "state", "seq"),
 )
 """`kind` is do, undo or redo. Of a `do`, `state` says whether it stands: done, undone, or
-dropped once something new was done after it was undone."""
+dropped once something new was done after it was undone. `who` did it is told where people sign in."""
 
 assets = Table(
     "assets",

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+import os
+import shutil
+import signal
 import threading
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 import httpx
 
-from sorvan.store.cluster import Cluster, restart
-from tests.conftest import Service, change
+from sorvan.store.cluster import Cluster, restart, stop
+from tests.conftest import Service, change, until
 from tests.service.test_http import GULL, bring, documents
+
+ROUNDS = int(os.environ.get("SORVAN_KILLS", "3"))
+"""Times that the service is killed; by hand more."""
 
 
 def prepared(client: httpx.Client) -> tuple[str, list[str]]:
@@ -25,7 +32,7 @@ def test_every_acknowledged_edit_outlives_a_killed_service(serve: Callable[..., 
     production, pieces = prepared(service.client())
     start = documents(service.client(), production)["a"]
     first = service.client().get(f"/productions/{production}").json()["seq"]
-    for _ in range(3):
+    for _ in range(ROUNDS):
         acknowledged: list[int] = []
         seq = service.client().get(f"/productions/{production}").json()["seq"]
 
@@ -112,3 +119,26 @@ def test_the_renderer_outlives_a_database_that_goes_away(serve: Callable[..., Se
     while state() in ("running", "waiting") and time.monotonic() < end:
         time.sleep(0.1)
     assert state() == "done", "the next one is made"
+
+
+def test_a_private_database_that_dies_is_started_again(tmp_path: Path) -> None:
+    home = tmp_path / "home"
+    service = Service("", home)
+    service.start()
+    try:
+        client = service.client()
+        production, pieces = prepared(client)
+        folder, port, password = (home / "cluster").read_text().split("\n")[:3]
+        private = Cluster(Path(folder), int(port), password)
+        for _ in range(min(ROUNDS, 5)):
+            before = client.get(f"/productions/{production}").json()["seq"]
+            os.kill(int((private.data / "postmaster.pid").read_text().split("\n")[0]), signal.SIGKILL)
+            until(lambda: not client.get("/health").json()["database"])
+            until(lambda: bool(client.get("/health").json()["database"]))
+            command = {"do": "shift-pieces", "puppet": "a", "pieces": pieces, "dx": 1, "dy": 0}
+            answer = change(client, production, command)
+            assert answer.status_code == 200 and answer.json()["seq"] == before + 1
+    finally:
+        service.kill()
+        stop(private, "immediate")
+        shutil.rmtree(private.data, ignore_errors=True)

@@ -11,16 +11,18 @@ from sqlalchemy import Engine
 from websockets.exceptions import ConnectionClosed
 
 from bench.scenes import puppet
+from sorvan.core.change.commands import COMMAND
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.core.plan.scene import AtRest
+from sorvan.core.plan.scene import AtRest, InMotion, Staged
 from sorvan.interchange.archive import write_archive
 from sorvan.picture.studio import Studio
-from sorvan.service.messages import FROM_PAGE, TO_PAGE, Drag, Gone, Grab, TryPose, Watch
+from sorvan.service import motion_report
+from sorvan.service.messages import FROM_PAGE, TO_PAGE, Drag, Grab, MeshLetter, TryPose, Watch
 from sorvan.service.rooms import Rooms
 from sorvan.service.views import View
-from sorvan.service.windows import BEHIND, FAULT, MOST_LETTERS, Mailbox, Window
-from sorvan.store import log
+from sorvan.service.windows import BEHIND, FAULT, MOST_BYTES, MOST_LETTERS, Mailbox, Window
+from sorvan.store import assets, log
 from tests.conftest import Service, change
 from tests.service.test_live import Window as Page
 from tests.service.test_live import quay  # noqa: F401 - a fixture
@@ -30,16 +32,23 @@ def drag(n: int) -> Drag:
     return Drag(n=n, at=(n, 0))
 
 
-def test_of_movements_that_wait_only_the_newest_is_looked_at() -> None:
+def test_of_letters_that_wait_none_is_looked_at_that_a_newer_one_makes_idle() -> None:
     box = Mailbox()
     grab = Grab(joint="wing", pull="turn", at=(0, 0))
     assert [box.put(letter) for letter in (grab, drag(1), drag(2), drag(3))] == [[], [], [1], [2]]
-    # A drag belongs to the grab before it: it is not passed over for one that came after another grab.
-    assert [box.put(letter) for letter in (grab, drag(4), TryPose(n=5), drag(6))] == [[], [], [], []]
+    # Whatever lies between: a try is worth no more once there is a newer one.
+    assert [box.put(letter) for letter in (TryPose(n=4), drag(5), TryPose(n=6), drag(7))] == [[], [3], [4], [5]]
     box.change()
-    taken = [box.take() for _ in range(7)]
+    taken = [box.take() for _ in range(4)]
     assert taken[0] is None, "what changed comes first"
-    assert [getattr(t, "n", "grab") for t in taken[1:]] == ["grab", 3, "grab", 4, 5, 6]
+    assert [getattr(t, "n", "grab") for t in taken[1:]] == ["grab", 6, 7]
+    # A hand that closes anew holds no more what it held before.
+    assert [box.put(letter) for letter in (grab, drag(8), grab, drag(9))] == [[], [], [8], []]
+    assert [getattr(box.take(), "n", "grab") for _ in range(2)] == ["grab", 9]
+    # What was asked of one thing is idle once another is to be watched.
+    watch = Watch(target=AtRest(puppet="a"))
+    assert [box.put(letter) for letter in (watch, grab, drag(10), watch, watch)] == [[], [], [], [10], []]
+    assert isinstance(box.take(), Watch)
     box.end()
     with pytest.raises(EOFError):
         box.take()
@@ -128,17 +137,83 @@ def test_an_error_nobody_foresaw_is_logged_and_ends_the_window(
     assert "a fault in the works" in caplog.text
 
 
-def test_a_page_that_can_not_keep_up_is_sent_away_to_come_back_afresh(engine: Engine) -> None:
+@pytest.mark.parametrize(("letters", "large"), [(MOST_LETTERS, 1), (3, MOST_BYTES // 4)])
+def test_a_page_that_can_not_keep_up_is_sent_away_to_come_back_afresh(engine: Engine, letters: int, large: int) -> None:
     log.create(engine, Documents({"p": Production(id="p", name="Quay")}))
 
-    async def life() -> tuple[int | None, int]:
+    async def life() -> tuple[int | None, ...]:
         window = Window(Rooms(engine).room("p"), Studio(lambda _: b""), asyncio.get_running_loop())
-        for seq in range(MOST_LETTERS + 1):
-            window.send(Gone(seq=seq))
-        return window.over, len(window.outbox)
+        letter = MeshLetter(piece="a", joint="b", vertices=bytes(large), triangles=b"")
+        window.send(*[letter] * letters)
+        before = window.over
+        assert window.waiting == sum(map(len, window.outbox)) >= letters * large
+        window.send(letter, letter)
+        # What waits is let go at once, and nothing more is taken.
+        window.send(letter)
+        return before, window.over, len(window.outbox)
 
-    over, waiting = asyncio.run(life())
-    assert over == BEHIND and waiting == MOST_LETTERS + 1
+    assert asyncio.run(life()) == (None, BEHIND, 0)
+
+
+def test_a_letter_may_wait_by_itself_however_large_it_is(engine: Engine) -> None:
+    log.create(engine, Documents({"p": Production(id="p", name="Quay")}))
+
+    async def life() -> int | None:
+        window = Window(Rooms(engine).room("p"), Studio(lambda _: b""), asyncio.get_running_loop())
+        window.send(MeshLetter(piece="a", joint="b", vertices=bytes(MOST_BYTES + 1), triangles=b""))
+        return window.over
+
+    assert asyncio.run(life()) is None
+
+
+def test_many_windows_that_look_at_the_same_cost_one(engine: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+    whole, motion, kept = puppet("tree", 5, 24, (500, 360))
+    documents = Documents({"p": Production(id="p", name="Quay")}).with_(whole, motion)
+    assets.put(engine, kept)
+    log.create(engine, documents)
+    room, studio = Rooms(engine).room("p"), Studio(lambda id: kept[id][1])
+    worked: list[str] = []
+    full, after, looked = Staged.full, Staged.after, motion_report.findings
+    monkeypatch.setattr(Staged, "full", lambda *given: worked.append("full") or full(*given))
+    monkeypatch.setattr(Staged, "after", lambda *given: worked.append("after") or after(*given))
+    monkeypatch.setattr(motion_report, "findings", lambda *given: worked.append("checks") or looked(*given))
+
+    async def life() -> list[list[dict[str, Any]]]:
+        windows = [Window(room, studio, asyncio.get_running_loop()) for _ in range(100)]
+        for window in windows:
+            window.open()
+            window.ask(Watch(target=InMotion(motion="tree-m")))
+            window.ask(Watch(target=InMotion(motion="tree-m")))
+        came: list[list[dict[str, Any]]] = [[] for _ in windows]
+
+        async def until(kind: str) -> None:
+            for window, letters in zip(windows, came, strict=True):
+                while not any(letter["type"] == kind for letter in letters):
+                    if (letter := window.next()) is None:
+                        await asyncio.sleep(0.01)
+                    else:
+                        letters.append(msgspec.msgpack.decode(letter))
+
+        await until("motion-report")
+        key = {"joint": "tree-2", "kind": "turn", "frame": 4, "value": [33]}
+        command = COMMAND.validate_python({"do": "set-keys", "motion": "tree-m", "keys": [key]})
+        await asyncio.to_thread(room.submit, "change-1", "w", 0, command)
+        await until("settled")
+        # Each has a hand of its own all the same.
+        for n, window in enumerate(windows[:2]):
+            window.ask(TryPose(n=n, frame=3, tried={"tree-2.turn": (float(n),)}))
+        came[2:] = [[*letters, {"type": "pose"}] for letters in came[2:]]
+        await until("pose")
+        for window in windows:
+            window.close()
+        return came
+
+    first, *others = asyncio.run(life())
+    assert worked == ["full", "checks", "after", "checks"]
+    assert any(letter["type"] == "part" for letter in first)
+    sent = [letter for letter in first if letter["type"] != "pose"]
+    assert all([letter for letter in letters if letter["type"] != "pose"] == sent for letters in others)
+    assert next(le for le in first if le["type"] == "pose") != next(le for le in others[0] if le["type"] == "pose")
 
 
 def test_a_change_travels_as_what_it_wrote_however_large_the_motion_is(shared: Service) -> None:
@@ -169,16 +244,23 @@ def test_letters_are_what_the_published_lists_say(quay: Any) -> None:  # noqa: F
         {"type": "look-at-mesh", "piece": ids["wing"], "joint": None},
         {"type": "try-pose", "n": 2, "frame": 0, "tried": {"a": [1.0]}},
     ]
+    seen: set[str] = set()
+
+    def hear(*types: str) -> None:
+        while not seen & {*types}:
+            letter = msgspec.msgpack.decode(page.socket.recv(timeout=10))
+            TO_PAGE.validate_python(letter)
+            seen.add(letter["type"])
+
     for letter in asked:
         FROM_PAGE.validate_python(letter)
         page.send(**letter)
+        # What is asked of one thing is idle once another is to be watched.
+        hear({"watch": "plan", "try-pose": "pose", "look-at-mesh": "snapshot"}[letter["type"]])
     change(client, production, {"do": "set-puppet", "puppet": "a", "name": "Gull"})
     change(client, production, {"do": "set-puppet", "puppet": "a", "name": "Herring gull"})
-    seen: set[str] = set()
-    while not {"snapshot", "plan", "spacing", "rig", "pose", "changed", "settled", "refused"} <= seen:
-        letter = msgspec.msgpack.decode(page.socket.recv(timeout=10))
-        TO_PAGE.validate_python(letter)
-        seen.add(letter["type"])
+    for type in ("spacing", "rig", "changed", "settled", "refused"):
+        hear(type)
     schemas = client.get("/../openapi.json").json()["components"]["schemas"]
     for name, letters in (("FromPage", FROM_PAGE), ("ToPage", TO_PAGE)):
         assert (

@@ -253,3 +253,20 @@ def test_renders_are_drawn_in_the_order_in_which_they_are_put(engine: Engine) ->
     renders.put_before(engine, three, None)
     assert waiting() == [one, two, three]
     assert [r.id for r in renders.of(engine, "bench")] == [one, two, three]
+
+
+def test_a_worker_outlives_a_production_that_is_removed_while_it_is_drawn(
+    engine: Engine, workers: Callable[[], subprocess.Popen[bytes]]
+) -> None:
+    id = ordered(engine)
+    worker = workers()
+    until(engine, id, lambda r: r.done > 20)
+    log.remove(engine, "bench")
+    log.create(engine, DOCUMENTS)
+    again = ordered(engine)
+    assert until(engine, again, lambda r: r.over).state == "done" and worker.poll() is None
+    # Of what was removed nothing is left, neither of its film nor of the work on it.
+    with engine.connect() as db:
+        parts = db.execute(select(render_parts.c.render).distinct()).scalars().all()
+        assert parts == [again]
+        assert db.execute(text("SELECT count(*) FROM jobs.procrastinate_jobs")).scalar() == 0
