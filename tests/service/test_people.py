@@ -20,7 +20,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.demo.quay import build
 from sorvan.service import signing_in
-from sorvan.service.signing_in import COOKIE, LASTS, OPEN, SIGN_IN_FIRST, TRIES, WITHIN, hashed
+from sorvan.service.signing_in import COOKIE, LASTS, OPEN, SHORTEST, SIGN_IN_FIRST, TRIES, WITHIN, hashed
 from sorvan.store import accounts, assets, log
 from sorvan.store.cluster import Cluster
 from sorvan.store.database import connect as reached
@@ -296,4 +296,6 @@ def test_guessing_is_slowed_down_and_tells_nothing(quay: Service) -> None:
         for n in range(4 * TRIES)
     ]
     assert codes[0] == 401 and codes[-1] == 429
-    assert WITHIN >= 60
+    readme = " ".join((ROOT / "README.md").read_text().split())
+    assert f"After {TRIES} wrong passwords for a name, or {4 * TRIES} from one address" in readme and WITHIN == 60
+    assert f"a password of {SHORTEST} letters or more" in readme

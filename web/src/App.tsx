@@ -16,6 +16,7 @@ import { ImportReport, UnderWay } from "./parts/Imports";
 import { SideEdges } from "./parts/SideEdges";
 import { Spoken } from "./parts/Spoken";
 import { BENCHES, TopBar } from "./parts/TopBar";
+import { Door } from "./people/Door";
 import { enter, leave, set, useWorkshop, type Bench } from "./session";
 
 const SHOWN: Record<Bench, ComponentType<{ go: (bench: Bench) => void }>> = {
@@ -32,13 +33,15 @@ const queries = new QueryClient({ defaultOptions: { queries: { retry: true, retr
 export function App() {
   return (
     <QueryClientProvider client={queries}>
-      <BrowserRouter>
-        <Routes>
-          <Route path="/" element={<Home />} />
-          <Route path="/p/:production/:bench?" element={<Workshop />} />
-          <Route path="*" element={<Navigate to="/" replace />} />
-        </Routes>
-      </BrowserRouter>
+      <Door>
+        <BrowserRouter>
+          <Routes>
+            <Route path="/" element={<Home />} />
+            <Route path="/p/:production/:bench?" element={<Workshop />} />
+            <Route path="*" element={<Navigate to="/" replace />} />
+          </Routes>
+        </BrowserRouter>
+      </Door>
     </QueryClientProvider>
   );
 }
@@ -49,7 +52,7 @@ function Gone() {
     <div className="home">
       <main>
         <h1 className="h3">There is no such production</h1>
-        <p>It was removed, or the address is not quite right. Nothing else is lost.</p>
+        <p>It was removed, the address is not quite right, or it is not shared with you. Nothing else is lost.</p>
         <Link to="/" className="btn btn-primary">
           All productions
         </Link>

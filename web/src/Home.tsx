@@ -9,6 +9,9 @@ import { AskName } from "./ui/AskName";
 import { tell } from "./session";
 import { Asked } from "./ui/Asked";
 import { Notices } from "./ui/Notices";
+import { usePerson } from "./people/Door";
+import { Person } from "./people/Person";
+import { MAY, Sharing } from "./people/Sharing";
 
 export function Home() {
   const navigate = useNavigate();
@@ -16,6 +19,8 @@ export function Home() {
   const { data, isLoading, failureCount } = useQuery({ queryKey: ["productions"], queryFn: productions, staleTime: 0 });
   const [asking, setAsking] = useState(false);
   const [removing, setRemoving] = useState<ListedView | null>(null);
+  const [sharing, setSharing] = useState<ListedView | null>(null);
+  const people = usePerson().data?.sign_in;
   const file = useRef<HTMLInputElement>(null);
   const open = (p: ListedView, bench = "pieces") => void navigate(`/p/${p.id}/${bench}`);
   const start = (name: string) => void createProduction(name).then((made) => open(made), tell);
@@ -23,17 +28,18 @@ export function Home() {
     <div className="home">
       <Notices />
       <main>
-        <div className="d-flex align-items-center gap-3 mb-4">
+        <Person />
+        <div className="d-flex flex-wrap align-items-center gap-3 mb-4">
           <img src="/pin.svg" width={44} height={44} alt="" />
           <div className="flex-grow-1">
             <h1 className="h2 mb-0">Sorvan</h1>
             <div className="faint">Paper puppets, pinned at the joints and posed over time.</div>
           </div>
-          <Button onClick={() => setAsking(true)}>
+          <Button className="text-nowrap" onClick={() => setAsking(true)}>
             <i className="bi bi-plus-lg me-2" aria-hidden="true" />
             New production
           </Button>
-          <Button variant="outline-primary" onClick={() => file.current!.click()}>
+          <Button variant="outline-primary" className="text-nowrap" onClick={() => file.current!.click()}>
             Load an archive
           </Button>
           <input
@@ -57,13 +63,21 @@ export function Home() {
         {data?.map((p) => (
           <div key={p.id} className="film card-sheet">
             <Listed production={p} open={open} />
-            <button type="button" className="icon-btn" aria-label={`Remove ${p.name}`} onClick={() => setRemoving(p)}>
-              <i className="bi bi-trash" aria-hidden="true" />
-            </button>
+            {people && p.may === "own" && (
+              <button type="button" className="icon-btn" aria-label={`Share ${p.name}`} onClick={() => setSharing(p)}>
+                <i className="bi bi-people" aria-hidden="true" />
+              </button>
+            )}
+            {p.may === "own" && (
+              <button type="button" className="icon-btn" aria-label={`Remove ${p.name}`} onClick={() => setRemoving(p)}>
+                <i className="bi bi-trash" aria-hidden="true" />
+              </button>
+            )}
           </div>
         ))}
       </main>
       {asking && <AskName title="New production" start="" close={() => setAsking(false)} done={start} />}
+      {sharing && <Sharing id={sharing.id} name={sharing.name} close={() => setSharing(null)} />}
       {removing && (
         <Asked
           title={`Remove “${removing.name}”?`}
@@ -109,6 +123,12 @@ function Listed({ production: p, open }: { production: ListedView; open: (p: Lis
             {p.name}
           </span>
           {facts.length > 0 && <span className="d-block small">{facts.join(", ")}</span>}
+          {p.shared && p.may !== "own" && (
+            <span className="d-block small">
+              <i className="bi bi-people me-1" aria-hidden="true" />
+              shared with you, who {MAY[p.may ?? "look"]}
+            </span>
+          )}
           <span className="faint small">last changed {new Date(p.changed).toLocaleString()}</span>
         </span>
       </button>

@@ -9,7 +9,9 @@ import { KeyTable } from "../ui/KeyTable";
 import { useShortcuts, type Shortcut } from "../ui/shortcuts";
 import { allPuppets, keep, submit, turn, useProduction, useWorkshop, type Bench } from "../session";
 import { chooseDrawing, chosenDrawing, type Drawing } from "../stage/surface";
-import { otherRate } from "../wire/http";
+import { usePerson } from "../people/Door";
+import { otherRate, productions } from "../wire/http";
+import type { ListedView } from "../wire/types";
 import { IconButton } from "../ui/bits";
 import { ColourField } from "../ui/ColourField";
 import { NumberField, TextField } from "../ui/fields";
@@ -29,6 +31,7 @@ export function TopBar({ go }: { go: (bench: Bench) => void }) {
   const { id, undo, redo, saved, connected } = useWorkshop(
     useShallow((w) => ({ id: w.id, undo: w.undo, redo: w.redo, saved: w.saved, connected: w.connected })),
   );
+  const may = useMay(id);
   const [help, setHelp] = useState(false);
   const [settings, setSettings] = useState(false);
   const shortcuts = useMemo<Shortcut[]>(
@@ -67,18 +70,24 @@ export function TopBar({ go }: { go: (bench: Bench) => void }) {
       <span className="flex-grow-1" />
       <IconButton
         icon="arrow-counterclockwise"
-        label={undo ? `Undo: ${undo.label}` : "Nothing to undo"}
+        label={undo ? `Undo: ${undo.label}${by(undo)}` : "Nothing to undo"}
         keys="Ctrl+z"
         disabled={!undo}
         onClick={() => void turn("undo")}
       />
       <IconButton
         icon="arrow-clockwise"
-        label={redo ? `Redo: ${redo.label}` : "Nothing to redo"}
+        label={redo ? `Redo: ${redo.label}${by(redo)}` : "Nothing to redo"}
         keys="Ctrl+Shift+z"
         disabled={!redo}
         onClick={() => void turn("redo")}
       />
+      {may === "look" && (
+        <span className="saved" title="What you change here is not kept: ask its owner to let you edit it.">
+          <i className="bi bi-eye" aria-hidden="true" />
+          Look only
+        </span>
+      )}
       <span className="saved">
         <i className={`bi bi-${state[0]}`} aria-hidden="true" />
         {state[1]}
@@ -89,6 +98,16 @@ export function TopBar({ go }: { go: (bench: Bench) => void }) {
       {settings && <Settings close={() => setSettings(false)} />}
     </header>
   );
+}
+
+/** Who did it, where people sign in. */
+const by = (step: { who?: string }) => (step.who ? `, by ${step.who}` : "");
+
+/** What whoever is here may do with a production. */
+function useMay(id: string): ListedView["may"] {
+  const asked = !!usePerson().data?.sign_in;
+  const { data } = useQuery({ queryKey: ["productions"], queryFn: productions, enabled: asked });
+  return data?.find((p) => p.id === id)?.may;
 }
 
 /** Whether the page is dim, by the user's choice or as the system is. */

@@ -68,7 +68,8 @@ export class Session {
     this.store.subscribe((now, before) => {
       if (now.frame === before.frame) return;
       // Of a very long motion what is looked at comes first.
-      if (now.plan?.here && !now.plan.here[now.frame] && !now.shot) this.live.send({ type: "playhead", frame: now.frame });
+      if (now.plan?.here && !now.plan.here[now.frame] && !now.shot)
+        this.live.send({ type: "playhead", frame: now.frame });
       if (!now.wholeFilm || !now.film) return;
       // The shots about the playhead come first: it is told whenever it comes into another.
       if (partAt(now.film, now.frame) !== partAt(now.film, before.frame))

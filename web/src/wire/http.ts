@@ -14,6 +14,8 @@ import type {
   RenderOrder,
   RenderView,
   Report,
+  SessionView,
+  SharesView,
   SheetLine,
   SoundReport,
 } from "./types";
@@ -41,6 +43,9 @@ export async function patiently<T>(work: () => Promise<T>, told: (error: Service
   }
 }
 
+/** Told to the window when whoever was signed in is so no more. */
+export const SIGNED_OUT = "sorvan:signed-out";
+
 /** The service's answer. Raises `ServiceError` if there is none, or a refusal. */
 async function answered(path: string, init?: RequestInit): Promise<Response> {
   let answer: Response;
@@ -54,6 +59,7 @@ async function answered(path: string, init?: RequestInit): Promise<Response> {
       remedy: "Is it still running?",
     });
   }
+  if (answer.status === 401 && path !== "/session") window.dispatchEvent(new Event(SIGNED_OUT));
   if (!answer.ok) {
     const fallback: Problem = {
       status: answer.status,
@@ -75,6 +81,17 @@ const json = (method: string, body: unknown): RequestInit => ({
   headers: { "Content-Type": "application/json" },
   body: JSON.stringify(body),
 });
+
+export const session = () => ask<SessionView>("/session");
+export const signIn = (name: string, password: string) =>
+  ask<SessionView>("/session", json("POST", { name, password }));
+export async function signOut(): Promise<void> {
+  await ask<void>("/session", { method: "DELETE" });
+  window.dispatchEvent(new Event(SIGNED_OUT));
+}
+export const shares = (production: string) => ask<SharesView>(`/productions/${production}/shares`);
+export const share = (production: string, name: string, may: "look" | "edit" | null) =>
+  ask<SharesView>(`/productions/${production}/shares`, json("PUT", { name, may }));
 
 export const productions = () => ask<ListedView[]>("/productions");
 export const createProduction = (name: string) => ask<ListedView>("/productions", json("POST", { name }));

@@ -1,5 +1,6 @@
 /** The live socket: reconnects by itself and asks anew for what the page was watching. */
 import { decode, encode } from "@msgpack/msgpack";
+import { SIGNED_OUT } from "./http";
 import type { FromPage, ToPage, Watch } from "./types";
 
 export interface LiveEvents {
@@ -10,6 +11,8 @@ export interface LiveEvents {
 
 /** Close code of the service: there is no such production. */
 const NO_SUCH = 4004;
+/** And: whoever it is may not see it, or not any more. */
+const SIGN_IN_FIRST = 4401;
 
 export class Live {
   private socket: WebSocket | null = null;
@@ -39,6 +42,13 @@ export class Live {
     };
     socket.onclose = (event) => {
       if (this.closed || event.code === NO_SUCH) return;
+      if (event.code === SIGN_IN_FIRST) {
+        // Either nobody is signed in any more, or the production is not shared any more.
+        this.closed = true;
+        this.events.message({ type: "removed" });
+        window.dispatchEvent(new Event(SIGNED_OUT));
+        return;
+      }
       this.events.open(false);
       setTimeout(() => !this.closed && this.connect(), this.wait);
       this.wait = Math.min(this.wait * 1.7, 3000);

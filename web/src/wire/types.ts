@@ -2,6 +2,8 @@
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
+export type SessionView = Schemas["SessionView"];
+export type SharesView = Schemas["SharesView"];
 export type Production = Schemas["Production"];
 export type Puppet = Schemas["Puppet"];
 export type Piece = Schemas["Piece"];

@@ -1,0 +1,89 @@
+"""Where people sign in: the door, sharing, and who did what."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.hands import bench, saved
+from tests.browser.test_access import serious
+from tests.conftest import Service, change
+from tests.service.test_people import as_, password, quay  # noqa: F401 - a fixture
+
+SHOTS = os.environ.get("SORVAN_LOOK")
+
+
+def enter(page: Page, name: str) -> None:
+    page.get_by_label("Name").fill(name)
+    page.get_by_label("Password").fill(password(name))
+    page.get_by_label("Password").press("Enter")
+
+
+def test_signing_in_sharing_working_together_and_leaving(
+    quay: Service,  # noqa: F811
+    new_page: Callable[..., Page],
+) -> None:
+    ada, dov = new_page(), new_page()
+    # Whatever address is opened, first one signs in; then that is where one is.
+    ada.goto(f"{quay.address}/p/quay/motion")
+    expect(ada.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
+    assert serious(ada) == []
+    if SHOTS:
+        ada.screenshot(path=f"{SHOTS}/signin.png")
+    ada.get_by_label("Name").fill("Ada")
+    ada.get_by_label("Password").fill("what was it again")
+    ada.get_by_label("Password").press("Enter")
+    expect(ada.get_by_role("alert")).to_contain_text("The name or the password is wrong.")
+    enter(ada, "Ada")
+    expect(ada.get_by_role("tab", name="Motion").or_(ada.locator("a.tab.active"))).to_contain_text("Motion")
+    expect(ada.get_by_text("Saved", exact=True)).to_be_visible()
+    # Somebody else sees nothing of it until it is shared.
+    dov.goto(quay.address)
+    enter(dov, "Dov")
+    expect(dov.get_by_text("Nothing here yet.")).to_be_visible()
+    ada.goto(quay.address)
+    ada.get_by_role("button", name="Share Last ferry at nine").click()
+    dialog = ada.get_by_role("dialog")
+    expect(dialog.get_by_label("Cleo")).to_have_value("look")
+    dialog.get_by_label("Dov").select_option("edit")
+    if SHOTS:
+        ada.screenshot(path=f"{SHOTS}/share.png")
+    assert serious(ada) == []
+    dialog.get_by_role("button", name="Done").click()
+    dov.reload()
+    expect(dov.get_by_text("shared with you, who may edit it")).to_be_visible()
+    expect(dov.get_by_role("button", name="Remove Last ferry at nine")).to_have_count(0)
+    if SHOTS:
+        dov.screenshot(path=f"{SHOTS}/home.png")
+    dov.get_by_role("button", name="Open Last ferry at nine", exact=True).click()
+    bench(dov, "Pieces")
+    # What one does the other sees, and by whom.
+    ada.goto(f"{quay.address}/p/quay/pieces")
+    expect(ada.get_by_text("Saved", exact=True)).to_be_visible()
+    name = change(as_(quay, "Dov"), "quay", {"do": "set-production", "name": "Last ferry at ten"}).json()["label"]
+    for page in (ada, dov):
+        expect(page.get_by_role("button", name=f"Undo: {name}, by Dov")).to_be_enabled()
+    ada.keyboard.press("Control+z")
+    saved(ada)
+    expect(dov.get_by_role("button", name=f"Redo: {name}, by Dov")).to_be_enabled()
+    # To look only is told, and what is done all the same is refused in words.
+    owner = as_(quay, "Ada")
+    owner.put("/productions/quay/shares", json={"name": "Dov", "may": "look"})
+    dov.goto(f"{quay.address}/p/quay/pieces")
+    expect(dov.get_by_text("Look only")).to_be_visible()
+    dov.get_by_role("button", name="Last ferry at nine", exact=False).first.click()
+    dov.get_by_role("dialog").get_by_label("Name").fill("Mine now")
+    dov.get_by_role("dialog").get_by_label("Name").press("Enter")
+    expect(dov.get_by_role("alert").filter(has_text="You may look at this production")).to_be_visible()
+    if SHOTS:
+        dov.screenshot(path=f"{SHOTS}/lookonly.png")
+    owner.put("/productions/quay/shares", json={"name": "Dov", "may": None})
+    expect(dov.get_by_role("heading", level=1)).to_have_text("There is no such production")
+    # Signed out, nothing is left to be seen.
+    ada.goto(quay.address)
+    ada.get_by_role("button", name="Sign out").click()
+    expect(ada.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
+    ada.goto(f"{quay.address}/p/quay/shots")
+    expect(ada.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
