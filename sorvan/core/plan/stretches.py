@@ -124,11 +124,14 @@ class Block:
         *others, frames = keys
         rows = np.arange(self.stretches.frames)[frames]
         if np.ndim(rows) == 0:
-            one = self.stretches.gathered(np.array([rows]), lambda p, at: self.of(p)[(*others, at)])
-            return one[..., 0]
+            return self._at(others, np.array([rows]))[..., 0]
         if not len(rows):
             return self.of(self.stretches.at(0))[(*others, slice(0, 0))]
-        return self.stretches.gathered(rows, lambda p, at: self.of(p)[(*others, at)])
+        return self._at(others, rows)
+
+    def _at(self, others: list[Any], frames: NDArray[np.intp]) -> NDArray[Any]:
+        # Frames first: several lists at once would be taken for pairs.
+        return self.stretches.gathered(frames, lambda p, at: self.of(p)[..., at][(*others, slice(None))])
 
     def __array__(self, dtype: Any = None, copy: bool | None = None) -> NDArray[Any]:
         whole: NDArray[Any] = self[:]
