@@ -17,7 +17,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.voice import SOUND_RATE
 from sorvan.core.plan.plan import Plan
 from sorvan.core.timing.rates import per_second
-from sorvan.interchange.archive import read_archive, write_archive
+from sorvan.interchange.archive import read_archive, write_archive_to
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, fresh_id, stem
 from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg
@@ -181,8 +181,8 @@ def export(production: str, out: Annotated[Path, typer.Option(help="the archive 
     """Write a whole production to one archive."""
     engine = open_database()
     documents = log.load(engine, find(engine, production)).documents
-    laid = documents.picture_assets() | documents.sound_assets()
-    out.write_bytes(write_archive(documents, assets.with_pictures(engine, documents.art_assets(), laid)))
+    with out.open("wb") as file:
+        write_archive_to(file, documents, assets.of(engine, documents))
     typer.echo(str(out))
 
 

@@ -9,8 +9,9 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Mapping
-from typing import Any, Literal
+import zlib
+from collections.abc import Callable, Collection, Iterable, Mapping
+from typing import IO, Any, BinaryIO, Literal
 
 from pydantic import ValidationError
 
@@ -29,6 +30,8 @@ from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
 
 Kept = dict[str, tuple[str, bytes]]
+Keep = Callable[[str, str, bytes | bytearray], None]
+"""Takes an asset: its id, its media type and its bytes."""
 _ENDINGS = {
     ART_MEDIA: "json", "image/png": "png", "image/jpeg": "jpg", SOUND_MEDIA: "flac", PEAKS_MEDIA: "peaks",
 }  # fmt: skip
@@ -56,6 +59,13 @@ def schema() -> dict[str, Any]:
 
 def write_archive(documents: Documents, kept: Mapping[str, tuple[str, bytes]]) -> bytes:
     """The archive's bytes. The same production always gives the same bytes."""
+    buffer = io.BytesIO()
+    write_archive_to(buffer, documents, sorted(kept.items()))
+    return buffer.getvalue()
+
+
+def write_archive_to(out: IO[bytes], documents: Documents, kept: Iterable[tuple[str, tuple[str, bytes]]]) -> None:
+    """Write the archive. Assets, in the order of their ids, are asked for one after the other, and not held."""
     archive = Archive(
         production=documents.production,
         puppets=tuple(sorted(documents.puppets(), key=lambda p: p.id)),
@@ -63,17 +73,15 @@ def write_archive(documents: Documents, kept: Mapping[str, tuple[str, bytes]]) -
         voices=tuple(sorted(documents.voices(), key=lambda v: v.id)),
         shots=tuple(sorted(documents.all_shots(), key=lambda s: s.id)),
     )
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as file:
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
 
         def add(name: str, data: bytes) -> None:
             file.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data, zipfile.ZIP_DEFLATED)
 
         add("production.json", archive.model_dump_json(indent=1).encode())
         add("schema.json", json.dumps(schema(), indent=1).encode())
-        for id, (media, data) in sorted(kept.items()):
+        for id, (media, data) in kept:
             add(f"assets/{id}.{_ENDINGS[media]}", data)
-    return buffer.getvalue()
 
 
 def read_archive(
@@ -83,13 +91,27 @@ def read_archive(
 
     Raises `Refusal` if it is damaged, incomplete, or not an archive at all.
     """
+    kept: Kept = {}
+
+    def keep(id: str, media: str, found: bytes | bytearray) -> None:
+        kept[id] = (media, bytes(found))
+
+    return read_archive_from(io.BytesIO(data), filename, keep, new_id, progress), kept
+
+
+def read_archive_from(
+    source: BinaryIO, filename: str, keep: Keep, new_id: str | None = None, progress: Progress = unheard
+) -> Documents:
+    """The same, from a file that can be searched in; each asset is handed to `keep`, and not held. What it was handed is
+    worth nothing if this raises `Refusal` in the end."""
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as file:
+        with zipfile.ZipFile(source) as file:
             if sum(entry.file_size for entry in file.infolist()) > WHOLE:
                 raise Refusal("The archive unpacks to more than 1 GB.", where=filename, kind="too-large")
             documents = _documents(file.read("production.json"), filename)
-            kept = _assets(file, filename, progress)
-    except (zipfile.BadZipFile, KeyError, EOFError, RuntimeError, NotImplementedError, OSError):
+            needed = set(documents.art_assets() | documents.picture_assets() | documents.sound_assets())
+            there, pictures = _assets(file, filename, keep, documents.art_assets(), progress)
+    except (zipfile.BadZipFile, KeyError, EOFError, RuntimeError, NotImplementedError, OSError, zlib.error):
         raise Refusal(
             "This is not a whole Sorvan archive.", where=filename, remedy="Export the production again.", kind="damaged"
         ) from None
@@ -97,17 +119,14 @@ def read_archive(
         production = documents.production
         others = documents.without(production.id).by_id.values()
         documents = Documents({new_id: production.changed(id=new_id)}).with_(*others)
-    needed = set(documents.art_assets())
-    laid = documents.picture_assets() | documents.sound_assets()
-    needed |= laid | {p for id in needed & kept.keys() for p in Art.model_validate_json(kept[id][1]).pictures()}
-    if lacking := sorted(needed - kept.keys()):
+    if lacking := sorted((needed | pictures) - there):
         raise Refusal(
             f"The archive lacks {len(lacking)} of its drawings.",
             where=filename,
             remedy="Export the production again.",
             kind="damaged",
         )
-    return documents, kept
+    return documents
 
 
 def _documents(data: bytes, filename: str) -> Documents:
@@ -139,8 +158,11 @@ def _documents(data: bytes, filename: str) -> Documents:
     return documents
 
 
-def _assets(file: zipfile.ZipFile, filename: str, progress: Progress) -> Kept:
-    kept: Kept = {}
+def _assets(
+    file: zipfile.ZipFile, filename: str, keep: Keep, arts: Collection[str], progress: Progress
+) -> tuple[set[str], set[str]]:
+    """Hand out the assets. Gives the ids of those that are there, and of the pictures that the drawings `arts` use."""
+    there, pictures = set[str](), set[str]()
     entries = file.infolist()
     for count, entry in enumerate(entries):
         progress(count / len(entries))
@@ -149,10 +171,30 @@ def _assets(file: zipfile.ZipFile, filename: str, progress: Progress) -> Kept:
         id, _, ending = entry.filename[len("assets/") :].partition(".")
         if ending not in _MEDIA or entry.file_size > 4 * limits.BYTES:
             raise Refusal("The archive holds something that is not art.", where=entry.filename, kind="damaged")
-        data = file.read(entry)
+        data = _unpacked(file, entry)
         if asset_id(data) != id:
             raise Refusal("A drawing in the archive is damaged.", where=f"{filename}, {entry.filename}", kind="damaged")
         if ending == "json":
-            Art.model_validate_json(data)
-        kept[id] = (_MEDIA[ending], data)
-    return kept
+            try:
+                found = Art.model_validate_json(data).pictures()
+            except ValidationError:
+                raise Refusal("A drawing in the archive is damaged.", where=entry.filename, kind="damaged") from None
+            if id in arts:
+                pictures |= found
+        keep(id, _MEDIA[ending], data)
+        there.add(id)
+    return there, pictures
+
+
+def _unpacked(file: zipfile.ZipFile, entry: zipfile.ZipInfo) -> bytearray:
+    """What is in an entry, held once."""
+    data = bytearray(entry.file_size)
+    view, at = memoryview(data), 0
+    with file.open(entry) as source:
+        while part := source.read(min(1 << 20, len(data) - at + 1)):
+            if at + len(part) > len(data):
+                raise zipfile.BadZipFile("an entry is longer than it says")
+            view[at : at + len(part)] = part
+            at += len(part)
+    view.release()
+    return data[:at] if at < len(data) else data

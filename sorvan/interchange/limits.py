@@ -22,8 +22,6 @@ LIST = 8 * 1024 * 1024
 """Bytes of a list of layers."""
 MEMORY = 448 * 1024 * 1024
 """Bytes of address space that reading may take beyond what the reader itself takes."""
-WHOLE_MEMORY = 3584 * 1024 * 1024
-"""The same for an archive: all of a production is in memory at once."""
 STANDSTILL = 3
 """Seconds of the processor's time in which reading must come on."""
 LONGEST = 180

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import os
 import tempfile
+from pathlib import Path
 from typing import Annotated
 
 from fastapi import APIRouter, Request, UploadFile
@@ -19,7 +20,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Name
 from sorvan.core.model.documents import DOCUMENT, Document, Documents
 from sorvan.core.model.production import Production
-from sorvan.interchange.archive import write_archive
+from sorvan.interchange.archive import write_archive_to
 from sorvan.interchange.imported import fresh_id
 from sorvan.service.acting import ACTING
 from sorvan.service.messages import StepView, WriteView
@@ -184,11 +185,12 @@ def redo(request: Request, production: str, turn: Turn) -> Ack:
 def archive(request: Request, production: str) -> FileResponse:
     """The whole production as one file, in a documented open format."""
     documents = _rooms(request).room(production).documents
-    kept = assets.with_pictures(
-        request.app.state.engine, documents.art_assets(), documents.picture_assets() | documents.sound_assets()
-    )
     with tempfile.NamedTemporaryFile(suffix=".zip", delete=False) as file:
-        file.write(write_archive(documents, kept))
+        try:
+            write_archive_to(file.file, documents, assets.of(request.app.state.engine, documents))
+        except BaseException:
+            Path(file.name).unlink()
+            raise
     name = f"{documents.production.name}.sorvan.zip"
     return FileResponse(
         file.name, filename=name, media_type="application/zip", background=BackgroundTask(os.unlink, file.name)
@@ -198,10 +200,15 @@ def archive(request: Request, production: str) -> FileResponse:
 @router.post("/archive", status_code=201)
 def load_archive(request: Request, file: UploadFile) -> ListedView:
     """Load a production from an archive, as a production of its own."""
-    found = request.app.state.readers.read({"job": "archive", "id": fresh_id()}, [file])
+    engine = request.app.state.engine
+
+    def keep(id: str, media: str, data: bytes | bytearray) -> None:
+        # Should the archive be refused in the end, a sweep takes it away again.
+        assets.put(engine, {id: (media, bytes(data))})
+
+    found = request.app.state.readers.read({"job": "archive", "id": fresh_id()}, [file], keep=keep)
     # One by one: while a document is checked nothing else can be answered.
     read = [DOCUMENT.validate_json(data) for data in found["documents"]]
     documents = Documents({document.id: document for document in read})
-    assets.put(request.app.state.engine, found["assets"])
     log.create(request.app.state.engine, documents, _mine())
     return next(p for p in list_productions(request) if p.id == documents.production.id)

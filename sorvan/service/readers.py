@@ -11,6 +11,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -22,6 +23,7 @@ from fastapi import UploadFile
 
 from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
+from sorvan.interchange.archive import Keep
 from sorvan.interchange.imported import unheard
 from sorvan.service.messages import Importing
 from sorvan.service.rooms import Room
@@ -31,6 +33,8 @@ COMMAND = (sys.executable, "-m", "sorvan.work.reading")
 """What starts a reader."""
 AT_ONCE, WAITING = 2, 8
 """Readers that work at the same time, and how many more may wait for one."""
+IN_PLACE = ("archive",)
+"""Jobs on files that may be larger than a reader's memory."""
 REMEMBERED = 64
 """Cancelled errands that are remembered until what they are about comes, or for good."""
 SILENT = 60.0
@@ -40,6 +44,10 @@ GROWN = 192 * 1024 * 1024
 _encode = msgspec.msgpack.Encoder().encode
 _decode = msgspec.msgpack.Decoder().decode
 SMALLER = "Make it simpler or smaller in the drawing program, or split it, and bring it in again."
+
+
+def _kept_by_nobody(*_: object) -> None:
+    raise ValueError("a reader found an asset that nobody asked for")
 
 
 @dataclass
@@ -71,10 +79,11 @@ class Reader:
         pipe = self.process.stdin
         assert pipe is not None
         self.free = False
-        data = _encode({**order, "sizes": [_size(file) for file in files]})
+        where = {"lies": [_place(file) for file in files]} if order["job"] in IN_PLACE else {}
+        data = _encode({**order, **where, "sizes": [_size(file) for file in files]})
         try:
             pipe.write(len(data).to_bytes(4, "big") + data)
-            for file in files:
+            for file in files if not where else ():
                 shutil.copyfileobj(file, pipe, 1 << 20)
             pipe.flush()
         except BrokenPipeError:
@@ -86,6 +95,10 @@ class Reader:
                 self.worn = letter["ready"] > self.began_with + GROWN
                 self.free = True
                 return
+            if "size" in letter:
+                letter["data"] = self._read(letter["size"])
+                if letter["data"] is None:
+                    break
             yield letter
         self.end()
 
@@ -97,21 +110,20 @@ class Reader:
         letter: dict[str, Any] = _decode(data)
         return letter
 
-    def _read(self, count: int) -> bytes | None:
+    def _read(self, count: int) -> bytearray | None:
         out = self.process.stdout
         assert out is not None
-        parts: list[bytes] = []
-        until = time.monotonic() + SILENT
-        while count:
+        found = bytearray(count)
+        at, until = 0, time.monotonic() + SILENT
+        while at < count:
             if not select.select([out], [], [], max(0.0, until - time.monotonic()))[0]:
                 return None
             # Past the buffer of the file, in which `select` would not see what waits.
-            part = os.read(out.fileno(), min(count, 1 << 20))
-            if not part:
+            got = os.readv(out.fileno(), [memoryview(found)[at : at + (1 << 20)]])
+            if not got:
                 return None
-            parts.append(part)
-            count -= len(part)
-        return b"".join(parts)
+            at += got
+        return found
 
     @property
     def alive(self) -> bool:
@@ -152,9 +164,11 @@ class Readers:
         names: Sequence[str] | None = None,
         progress: Callable[[float], None] = unheard,
         errand: str | None = None,
+        keep: Keep = _kept_by_nobody,
     ) -> dict[str, Any]:
         """What a reader finds in files: `order` says what is wanted (see `sorvan.work.reading`), `names` what they are
-        called if not by their own names, `errand` what this can be cancelled by.
+        called if not by their own names, `errand` what this can be cancelled by, `keep` takes the assets that are found
+        on the way.
 
         Raises `Refusal` for whatever it can't read, for what it takes too long or too much memory for, and if it is
         cancelled.
@@ -174,7 +188,7 @@ class Readers:
                 self._go_on(errand, names[0])
             try:
                 self._go_on(errand, names[0])
-                return self._done({**order, "names": names}, [f.file for f in files], progress, errand)
+                return self._done({**order, "names": names}, [f.file for f in files], progress, errand, keep)
             finally:
                 self._turns.release()
         finally:
@@ -209,7 +223,12 @@ class Readers:
             reader.end()
 
     def _done(
-        self, order: Mapping[str, Any], files: Sequence[BinaryIO], progress: Callable[[float], None], errand: str
+        self,
+        order: Mapping[str, Any],
+        files: Sequence[BinaryIO],
+        progress: Callable[[float], None],
+        errand: str,
+        keep: Keep,
     ) -> dict[str, Any]:
         name = order["names"][0]
         reader = self._taken(errand)
@@ -218,6 +237,9 @@ class Readers:
             for last in reader.ask(order, files):
                 if "part" in last:
                     progress(last["part"])
+                elif "asset" in last:
+                    id, media = last["asset"]
+                    keep(id, media, last["data"])
         finally:
             with self._lock:
                 kept = reader.alive and errand not in self._cancelled
@@ -261,6 +283,14 @@ def along(room: Room, window: str) -> Callable[[float], None]:
             room.tell(Importing(window=window, part=round(part, 3)))
 
     return progress
+
+
+def _place(file: BinaryIO) -> str:
+    """Where another process of this machine finds an open file, whether it has a name or not."""
+    if isinstance(file, tempfile.SpooledTemporaryFile):
+        file.rollover()
+    file.flush()
+    return f"/proc/{os.getpid()}/fd/{file.fileno()}"
 
 
 def _size(file: BinaryIO) -> int:

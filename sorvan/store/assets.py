@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 
 from sqlalchemy import Engine, func, select
 from sqlalchemy.dialects.postgresql import insert
@@ -63,8 +63,10 @@ def get(engine: Engine, id: str) -> tuple[str, bytes]:
     return str(row[0]), bytes(row[1])
 
 
-def with_pictures(engine: Engine, arts: Iterable[str], laid: Iterable[str] = ()) -> dict[str, tuple[str, bytes]]:
-    """These drawings, every picture that they use, and the pictures `laid` under the work, or sounds."""
-    found = {id: get(engine, id) for id in set(arts)}
-    pictures = {p for _, data in list(found.values()) for p in Art.model_validate_json(data).pictures()} | set(laid)
-    return found | {id: get(engine, id) for id in pictures}
+def of(engine: Engine, documents: Documents) -> Iterator[tuple[str, tuple[str, bytes]]]:
+    """Everything that documents name, and every picture that their drawings use, in the order of the ids; one after the
+    other, as it is asked for."""
+    wanted = set().union(*_named(documents).values())
+    for id in documents.art_assets():
+        wanted |= Art.model_validate_json(get(engine, id)[1]).pictures()
+    return ((id, get(engine, id)) for id in sorted(wanted))

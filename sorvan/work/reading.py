@@ -27,7 +27,7 @@ from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.interchange import limits
-from sorvan.interchange.archive import read_archive
+from sorvan.interchange.archive import read_archive_from
 from sorvan.interchange.bringing import brought
 from sorvan.interchange.charts import read_chart
 from sorvan.interchange.sounds import read_sound
@@ -61,10 +61,9 @@ def read_a_sound(order: dict[str, Any], progress: Progress) -> dict[str, Any]:
 
 
 def read_a_production(order: dict[str, Any], progress: Progress) -> dict[str, Any]:
-    """The documents and assets of an archive."""
-    grant(limits.WHOLE_MEMORY)
-    documents, kept = read_archive(order["files"][0], order["names"][0], order["id"], progress)
-    return {"documents": [DOCUMENT.dump_json(d) for d in documents.by_id.values()], "assets": kept}
+    """The documents of an archive; its assets are told on the way."""
+    documents = read_archive_from(order["files"][0], order["names"][0], order["keep"], order["id"], progress)
+    return {"documents": [DOCUMENT.dump_json(d) for d in documents.by_id.values()]}
 
 
 def read_a_chart(order: dict[str, Any], _: Progress) -> dict[str, Any]:
@@ -126,17 +125,11 @@ def come_on() -> None:
 def confine() -> None:
     """Take no more memory than is granted, and write no file."""
     own = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
-    resource.setrlimit(resource.RLIMIT_AS, (own + limits.MEMORY, own + limits.WHOLE_MEMORY))
+    resource.setrlimit(resource.RLIMIT_AS, (own + limits.MEMORY, own + limits.MEMORY))
     resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     with contextlib.suppress(OSError):
         os.nice(5)
-
-
-def grant(memory: int) -> None:
-    """Take up to so much memory from now on, of what `confine` left open."""
-    most = resource.getrlimit(resource.RLIMIT_AS)[1]
-    resource.setrlimit(resource.RLIMIT_AS, (most - limits.WHOLE_MEMORY + memory, most))
 
 
 def main() -> None:
@@ -153,10 +146,16 @@ def main() -> None:
         sink.write(data)
         sink.flush()
 
+    def keep(id: str, media: str, data: bytes | bytearray) -> None:
+        tell({"asset": [id, media], "size": len(data)})
+        sink.write(data)
+
     while (order := received(source)) is not None:
+        order["keep"] = keep
         with _ending_with(source.fileno()):
             answer(order, tell)
-        grant(limits.MEMORY)
+        for file in order["files"] if "lies" in order else ():
+            file.close()
         tell({"ready": _resident()})
 
 
@@ -166,7 +165,11 @@ def received(source: BinaryIO) -> dict[str, Any] | None:
     if len(head) < 4:
         return None
     order: dict[str, Any] = _decode(source.read(int.from_bytes(head, "big")))
-    order["files"] = [source.read(size) for size in order["sizes"]]
+    if "lies" in order:
+        # What is too large to be sent is read where it lies.
+        order["files"] = [Path(place).open("rb") for place in order["lies"]]  # noqa: SIM115 - closed by `main`
+    else:
+        order["files"] = [source.read(size) for size in order["sizes"]]
     return order
 
 

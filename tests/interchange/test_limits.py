@@ -15,7 +15,6 @@ def test_the_readme_tells_the_limits_that_hold() -> None:
     numbers = [int(n.replace(",", "")) for n in re.findall(r"\d[\d,]*", told)]
     assert numbers == [
         limits.MEMORY >> 20,
-        limits.WHOLE_MEMORY >> 20,
         limits.LONGEST,
         limits.STANDSTILL,
         limits.BYTES >> 20,

@@ -100,7 +100,7 @@ Number = Annotated[float, Field(ge=-1e6, le=1e6)]
 Pair = tuple[Number, Number]
 
 
-def asset_id(data: bytes) -> str:
+def asset_id(data: bytes | bytearray) -> str:
     """The name of an asset: the SHA-256 of its bytes (FIPS 180-4), in hex."""
     return hashlib.sha256(data).hexdigest()
 
