@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Mapping
 from xml.etree.ElementTree import Element
 
 import numpy as np
@@ -119,7 +120,7 @@ def parse_path(d: str) -> Outline | None:
             if not whole:
                 break
             continue
-        found = numbers(rest)
+        found, whole = _leading(rest)
         takes = _TAKES[upper]
         if len(found) < takes:
             break
@@ -129,9 +130,21 @@ def parse_path(d: str) -> Outline | None:
             before = upper
             if upper == "M":
                 upper = "L"
-        if len(found) % takes or len(found) < len(_NUMBER.findall(rest)) or _NUMBER.sub("", rest).strip(" \t\r\n,"):
+        if len(found) % takes or not whole:
             break
     return pen.outline()
+
+
+def _leading(text: str) -> tuple[list[float], bool]:
+    """The numbers that a text begins with, and whether there is nothing else in it."""
+    found: list[float] = []
+    at = 0
+    while True:
+        match = _NUMBER.match(text, _GAP.match(text, at).end())  # type: ignore[union-attr]
+        if match is None or not abs(float(match.group())) <= LARGEST:
+            return found, not text[at:].strip(" \t\r\n,")
+        found.append(float(match.group()))
+        at = match.end()
 
 
 def _arcs(text: str) -> tuple[list[tuple[float, ...]], bool]:
@@ -247,34 +260,45 @@ def length(text: str | None, whole: float = 0.0, default: float = 0.0) -> float:
     return number * _UNITS.get(unit, 1.0)
 
 
-def shape_outline(element: Element, view: tuple[float, float]) -> Outline | None:
-    """The outline of a path or basic shape (SVG 1.1 §9); None for an empty one."""
+NOTHING_GIVEN: Mapping[str, str] = {}
+
+
+def shape_outline(
+    element: Element, view: tuple[float, float], style: Mapping[str, str] = NOTHING_GIVEN
+) -> Outline | None:
+    """The outline of a path or basic shape (SVG 1.1 §9), whose `style` may say where it is (SVG 2 §8.2); None for an empty
+    one."""
     width, height = view
     diagonal = math.hypot(width, height) / math.sqrt(2)
 
-    def x(key: str) -> float:
-        return length(element.get(key), width)
+    def given(key: str) -> str | None:
+        return style.get(key) or element.get(key)
 
-    def y(key: str) -> float:
-        return length(element.get(key), height)
+    def x(key: str, default: float = 0.0) -> float:
+        return length(given(key), width, default)
+
+    def y(key: str, default: float = 0.0) -> float:
+        return length(given(key), height, default)
 
     pen = Pen()
     match local(element):
         case "path":
-            return parse_path(element.get("d") or "")
+            return parse_path(style.get("d") or element.get("d") or "")
         case "rect":
             w, h = x("width"), y("height")
             if w <= 0 or h <= 0:
                 return None
-            rx = x("rx") if element.get("rx") not in (None, "auto") else y("ry")
-            ry = y("ry") if element.get("ry") not in (None, "auto") else rx
+            # One that is not told, or can't be (CSS: negative), is as the other.
+            across, down = x("rx", -1.0), y("ry", -1.0)
+            rx = across if across >= 0 else max(down, 0.0)
+            ry = down if down >= 0 else rx
             _rounded(pen, x("x"), y("y"), w, h, min(rx, w / 2), min(ry, h / 2))
         case "circle" | "ellipse" as kind:
-            r = length(element.get("r"), diagonal)
+            r = length(given("r"), diagonal)
             rx, ry = (r, r) if kind == "circle" else (x("rx"), y("ry"))
             if rx <= 0 or ry <= 0:
                 return None
-            _rounded(pen, x("cx") - rx, y("cy") - ry, 2 * rx, 2 * ry, rx, ry)
+            _ellipse(pen, x("cx"), y("cy"), rx, ry)
         case "line":
             pen.move(x("x1"), y("y1"))
             pen.line(x("x2"), y("y2"))
@@ -285,6 +309,17 @@ def shape_outline(element: Element, view: tuple[float, float]) -> Outline | None
             if kind == "polygon":
                 pen.close()
     return pen.outline()
+
+
+def _ellipse(pen: Pen, cx: float, cy: float, rx: float, ry: float) -> None:
+    """From three o'clock on clockwise (SVG 2 §10.3), which shows in dashes."""
+    k = 4 / 3 * math.tan(math.pi / 8)
+    pen.move(cx + rx, cy)
+    pen.cubic(cx + rx, cy + k * ry, cx + k * rx, cy + ry, cx, cy + ry)
+    pen.cubic(cx - k * rx, cy + ry, cx - rx, cy + k * ry, cx - rx, cy)
+    pen.cubic(cx - rx, cy - k * ry, cx - k * rx, cy - ry, cx, cy - ry)
+    pen.cubic(cx + k * rx, cy - ry, cx + rx, cy - k * ry, cx + rx, cy)
+    pen.close()
 
 
 def _rounded(pen: Pen, x: float, y: float, w: float, h: float, rx: float, ry: float) -> None:
@@ -309,11 +344,14 @@ def _rounded(pen: Pen, x: float, y: float, w: float, h: float, rx: float, ry: fl
 
 
 def parse_transform(text: str | None) -> Affine:
-    """An SVG transform list (SVG 1.1 §7.6) as one transform."""
+    """An SVG transform list (SVG 1.1 §7.6) as one transform; none, if it is not one."""
     result = IDENTITY
+    if _TRANSFORM.sub("", text or "").strip(" \t\r\n,"):
+        # One with a mistake in it does nothing at all.
+        return IDENTITY
     for name, body in _TRANSFORM.findall(text or ""):
-        n = numbers(body)
-        match name, len(n):
+        n, whole = _leading(body)
+        match name, len(n) if whole else -1:
             case "matrix", 6:
                 step = Affine(*n)
             case "translate", 1 | 2:
@@ -330,7 +368,7 @@ def parse_transform(text: str | None) -> Affine:
             case "skewY", 1:
                 step = Affine(1.0, math.tan(math.radians(n[0])), 0.0, 1.0, 0.0, 0.0)
             case _:
-                continue
+                return IDENTITY
         result = result @ step
     return result
 

@@ -39,7 +39,9 @@ class Paints:
         if pointed:
             target = self.by_id.get(pointed[0])
             if target is not None and local(target) in ("linearGradient", "radialGradient"):
-                return self._gradient(target, opacity, box, ctm)
+                if not self._of_nothing(target, box):
+                    return self._gradient(target, opacity, box, ctm)
+                target = None
             if target is not None and local(target) == "pattern":
                 raise NeedsPicture("a pattern")
             value = pointed[1] or "none"
@@ -52,14 +54,17 @@ class Paints:
 
     def stroke(self, style: Style, box: Box, ctm: Affine, scale: float) -> Stroke | None:
         """The stroke, with its width and dashes times `scale`."""
-        width = length(style["stroke-width"], math.hypot(*self.view) / math.sqrt(2), 1.0) * scale
+        diagonal = math.hypot(*self.view) / math.sqrt(2)
+        width = length(style["stroke-width"], diagonal, 1.0) * scale
         if width <= 0:
             return None
         paint = self.paint(style["stroke"], style, number(style["stroke-opacity"]), box, ctm)
         if paint is None:
             return None
         dash = tuple(
-            length(p) * scale for p in re.split(r"[\s,]+", style["stroke-dasharray"].strip()) if p and p != "none"
+            length(p, diagonal) * scale
+            for p in re.split(r"[\s,]+", style["stroke-dasharray"].strip())
+            if p and p != "none"
         )
         if any(d < 0 for d in dash) or sum(dash) <= 0:
             dash = ()
@@ -74,7 +79,7 @@ class Paints:
             join=join if join in ("miter", "round", "bevel") else "miter",
             miter=max(1.0, length(style["stroke-miterlimit"], default=4.0)),
             dash=dash,
-            dash_offset=length(style["stroke-dashoffset"]) * scale,
+            dash_offset=length(style["stroke-dashoffset"], diagonal) * scale,
         )
 
     def _gradient(self, element: Element, opacity: float, box: Box, ctm: Affine) -> Paint | None:
@@ -91,8 +96,6 @@ class Paints:
         own = parse_transform(given("gradientTransform"))
         if of_box:
             left, top, right, bottom = box
-            if right - left <= 0 or bottom - top <= 0:
-                return Flat(colour=stops[-1].colour)
             own = Affine(right - left, 0.0, 0.0, bottom - top, left, top) @ own
         spread = given("spreadMethod")
         common: dict[str, Any] = {
@@ -116,6 +119,12 @@ class Paints:
             focus = (centre[0] + (focus[0] - centre[0]) * pull, centre[1] + (focus[1] - centre[1]) * pull)
         return Radial(focus=focus, focus_radius=length(given("fr"), diagonal), centre=centre, radius=radius, **common)
 
+    def _of_nothing(self, element: Element, box: Box) -> bool:
+        """Whether a gradient is measured by a box without room: then it paints nothing (SVG 2 §8.12)."""
+        line = self._inherited(element)
+        units = next((e.get("gradientUnits") for e in line if e.get("gradientUnits") is not None), None)
+        return units != "userSpaceOnUse" and (box[2] - box[0] <= 0 or box[3] - box[1] <= 0)
+
     def _inherited(self, element: Element) -> list[Element]:
         line = [element]
         while (link := href(line[-1])) and len(line) < 16:
@@ -130,7 +139,7 @@ class Paints:
         for child in element:
             if local(child) != "stop":
                 continue
-            style = self.sheets.style(child, {})
+            style = self.sheets.computed(child)
             at = max(number(child.get("offset") or "0", 0.0), stops[-1].at if stops else 0.0)
             found = colour(style["stop-color"], style, number(style["stop-opacity"]) * opacity)
             stops.append(Stop(at=at, colour=found or "#000000ff"))

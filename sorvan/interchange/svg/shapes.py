@@ -13,6 +13,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.geometry import IDENTITY, Affine
 from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Rule, Shape
 from sorvan.interchange import limits
+from sorvan.interchange.svg.css_transforms import css_transform, origin_of
 from sorvan.interchange.svg.guard import href, local
 from sorvan.interchange.svg.names import name_of
 from sorvan.interchange.svg.outline import length, parse_transform, shape_outline, transformed, view_transform
@@ -62,12 +63,24 @@ class Shapes:
     def enter(self, element: Element, state: Inherited) -> Inherited:
         """The state inside an element: its own transform and style on top."""
         style = self.sheets.style(element, state.style)
-        return Inherited(state.ctm @ parse_transform(element.get("transform")), style)
+        return Inherited(state.ctm @ self._own_transform(element, style), style)
+
+    def _own_transform(self, element: Element, style: Style) -> Affine:
+        """What moves an element: its style, if that says anything (CSS Transforms 1, §5), else its attribute."""
+        given = style["transform"]
+        if not given:
+            return parse_transform(element.get("transform"))
+        if given == "none":
+            return IDENTITY
+        if style["transform-box"] != "view-box":
+            raise NeedsPicture("a transform about its own box")
+        (x, y), step = origin_of(style["transform-origin"], self.view), css_transform(given, self.view)
+        return Affine.shift(x, y) @ step @ Affine.shift(-x, -y)
 
     def nodes(self, element: Element, state: Inherited, within: tuple[str, ...] = ()) -> list[Node]:
         """The element and everything in it, in frame units."""
         name = local(element)
-        if name in UNSEEN:
+        if name in UNSEEN or not _spoken(element):
             return []
         inside = self.enter(element, state)
         if inside.style["display"] == "none":
@@ -98,11 +111,15 @@ class Shapes:
     def reach(self, element: Element, state: Inherited, within: tuple[str, ...] = ()) -> Iterator[Box]:
         """Boxes, in frame units, that shapes and pictures fill whatever they are painted with; text has none."""
         name = local(element)
-        if name in UNSEEN:
+        if name in UNSEEN or not _spoken(element):
             return
         inside = self.enter(element, state)
         if name in SHAPES or name == "image":
-            outline = shape_outline(element, self.view) if name in SHAPES else _picture_outline(element, self.view)
+            outline = (
+                shape_outline(element, self.view, inside.style)
+                if name in SHAPES
+                else _picture_outline(element, self.view)
+            )
             if outline is not None:
                 l, t, r, b = _box(transformed(outline, inside.ctm))
                 air = length(inside.style["stroke-width"]) * math.sqrt(abs(inside.ctm.determinant))
@@ -146,8 +163,10 @@ class Shapes:
     def _children(self, element: Element, inside: Inherited, within: tuple[str, ...]) -> list[Node]:
         found: list[Node] = []
         for child in element:
+            if not _spoken(child):
+                continue
             found.extend(self.nodes(child, inside, within))
-            if local(element) == "switch" and found:
+            if local(element) == "switch" and local(child) not in UNSEEN:
                 break
         return found
 
@@ -186,7 +205,7 @@ class Shapes:
         self.made += 1
         if self.made % 64 == 0:
             self.working()
-        outline = shape_outline(element, self.view)
+        outline = shape_outline(element, self.view, style)
         if outline is None or style["visibility"] != "visible":
             return []
         if any(style[f"marker-{end}"] != "none" for end in ("start", "mid", "end")):
@@ -224,7 +243,7 @@ class Shapes:
             return ()
         base = inside
         if target.get("clipPathUnits") == "objectBoundingBox":
-            outline = shape_outline(element, self.view) if local(element) in SHAPES else None
+            outline = shape_outline(element, self.view, inside.style) if local(element) in SHAPES else None
             if outline is None:
                 raise NeedsPicture("a clip sized to a group")
             left, top, right, bottom = _box(outline)
@@ -287,7 +306,7 @@ class Shapes:
             return [] if target is None or depth > 4 else self._clip_parts(target, moved, depth + 1)
         if name not in SHAPES:
             raise NeedsPicture("a clip made of something other than shapes")
-        outline = shape_outline(child, self.view)
+        outline = shape_outline(child, self.view, inside.style)
         if outline is None:
             return []
         rule = _rule(inside.style["clip-rule"])
@@ -300,6 +319,13 @@ class Shapes:
             both = skia.Op(path_of(part.outline, part.rule), limit, skia.PathOp.kIntersect_PathOp)
             return [from_path(both)] if both is not None else []
         return [part]
+
+
+def _spoken(element: Element) -> bool:
+    """Whether an element is for those who see this (SVG 1.1 §5.8.5): English is as good as none."""
+    languages = element.get("systemLanguage")
+    spoken = languages is None or any(w.strip().lower().split("-")[0] == "en" for w in languages.split(","))
+    return spoken and not (element.get("requiredExtensions") or "").strip()
 
 
 def _picture_outline(element: Element, view: tuple[float, float]) -> Outline | None:

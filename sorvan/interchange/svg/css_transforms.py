@@ -1,0 +1,81 @@
+"""Transforms as CSS writes them (CSS Transforms 1): with units, and about an origin."""
+
+from __future__ import annotations
+
+import math
+import re
+
+from sorvan.core.geometry import IDENTITY, Affine
+from sorvan.interchange.svg.outline import length
+
+_FUNCTION = re.compile(r"\b([A-Za-z]{1,12})\s*\(([^()]*)\)")
+_ANGLES = {"deg": 1.0, "grad": 0.9, "rad": 180 / math.pi, "turn": 360.0}
+_ANGLE = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d{1,3})?)\s*(deg|grad|rad|turn|)\s*", re.IGNORECASE)
+_SIDES = {"left": 0.0, "top": 0.0, "center": 0.5, "right": 1.0, "bottom": 1.0}
+
+
+def css_transform(text: str, view: tuple[float, float]) -> Affine:
+    """The transform of a list of functions; none, if there is a mistake in it. Percentages are of the view."""
+    if _FUNCTION.sub("", text).strip():
+        return IDENTITY
+    result = IDENTITY
+    for name, body in _FUNCTION.findall(text):
+        step = _step(name.lower(), [part.strip() for part in body.split(",")], view)
+        if step is None:
+            return IDENTITY
+        result = result @ step
+    return result
+
+
+def _step(name: str, parts: list[str], view: tuple[float, float]) -> Affine | None:
+    width, height = view
+    far = (length(parts[0], width), length(parts[1], height) if len(parts) > 1 else 0.0)
+    plain = [length(p, 1.0, math.nan) for p in parts]
+    turns = [math.radians(a) for p in parts if (a := _degrees(p)) is not None]
+    match name, len(parts):
+        case "matrix", 6:
+            return None if any(map(math.isnan, plain)) else Affine(*plain)
+        case "translate", 1 | 2:
+            return Affine.shift(*far)
+        case "translatex", 1:
+            return Affine.shift(far[0], 0.0)
+        case "translatey", 1:
+            return Affine.shift(0.0, length(parts[0], height))
+        case "scale", 1 | 2:
+            return None if any(map(math.isnan, plain)) else Affine(plain[0], 0.0, 0.0, plain[-1], 0.0, 0.0)
+        case "scalex", 1:
+            return None if math.isnan(plain[0]) else Affine(plain[0], 0.0, 0.0, 1.0, 0.0, 0.0)
+        case "scaley", 1:
+            return None if math.isnan(plain[0]) else Affine(1.0, 0.0, 0.0, plain[0], 0.0, 0.0)
+        case "rotate" | "rotatez", 1 if turns:
+            co, si = math.cos(turns[0]), math.sin(turns[0])
+            return Affine(co, si, -si, co, 0.0, 0.0)
+        case "skewx", 1 if turns:
+            return Affine(1.0, 0.0, math.tan(turns[0]), 1.0, 0.0, 0.0)
+        case "skewy", 1 if turns:
+            return Affine(1.0, math.tan(turns[0]), 0.0, 1.0, 0.0, 0.0)
+        case "skew", 1 | 2 if len(turns) == len(parts):
+            return Affine(1.0, math.tan(turns[1]) if len(turns) > 1 else 0.0, math.tan(turns[0]), 1.0, 0.0, 0.0)
+    return None
+
+
+def _degrees(text: str) -> float | None:
+    found = _ANGLE.fullmatch(text)
+    if found is None or (not found.group(2) and float(found.group(1)) != 0):
+        return None
+    return float(found.group(1)) * _ANGLES.get(found.group(2).lower(), 1.0)
+
+
+def origin_of(text: str, view: tuple[float, float]) -> tuple[float, float]:
+    """The place that a transform leaves where it is, by `transform-origin` (§6); percentages are of the view."""
+    words = text.split()[:2]
+    if not words:
+        return (0.0, 0.0)
+    if words[0] in ("top", "bottom") or (len(words) > 1 and words[1] in ("left", "right")):
+        words.reverse()
+        words = words if len(words) > 1 else ["center", *words]
+    words = words if len(words) > 1 else [*words, "center"]
+    x, y = (
+        _SIDES[word] * whole if word in _SIDES else length(word, whole) for word, whole in zip(words, view, strict=True)
+    )
+    return (x, y)
