@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import zlib
 
 from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
@@ -29,6 +30,8 @@ def read_file(
             remedy=f"Files up to {limits.BYTES // 2**20} MB can be brought in; split it or save smaller pictures.",
             kind="too-large",
         )
+    if data.startswith(b"\x1f\x8b"):
+        data = _unzipped(data, filename)
     if looks_like_openraster(data):
         return read_openraster(data, filename, progress)
     if data.startswith(PNG) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
@@ -38,7 +41,7 @@ def read_file(
     raise Refusal(
         "This is not a kind of file that can be brought in as art.",
         where=filename,
-        remedy="Bring in SVG drawings, OpenRaster files, or PNG or WebP pictures.",
+        remedy="Bring in SVG drawings (also .svgz), OpenRaster files, or PNG or WebP pictures.",
         kind="wrong-type",
     )
 
@@ -70,6 +73,26 @@ def in_folders(read: list[Imported]) -> list[Imported]:
 def natural(name: str) -> list[tuple[int, int, str]]:
     """A key that sorts “arm 2” before “arm 10”."""
     return [(0, int(t), "") if t.isdigit() else (1, 0, t.lower()) for t in re.findall(r"\d{1,12}|\D+|\d", name)]
+
+
+def _unzipped(data: bytes, filename: str) -> bytes:
+    """What is in a gzip file, as an `.svgz` is (RFC 1952). Raises `Refusal` if it is damaged or too much."""
+    unpack = zlib.decompressobj(wbits=31)
+    try:
+        found = unpack.decompress(data, limits.BYTES + 1)
+        whole = unpack.eof
+    except zlib.error:
+        found, whole = b"", False
+    if len(found) > limits.BYTES:
+        raise Refusal(
+            f"The file unpacks to more than {limits.BYTES // 2**20} MB.",
+            where=filename,
+            remedy="Split it, or make it simpler.",
+            kind="too-large",
+        )
+    if not whole:
+        raise Refusal("The file is damaged.", where=filename, remedy="Export it again.", kind="damaged")
+    return found
 
 
 def _looks_like_xml(data: bytes) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import io
 
 import numpy as np
@@ -9,7 +10,9 @@ import pytest
 import resvg_py
 import skia
 
+from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Layer, Picture, Shape
+from sorvan.interchange import limits
 from sorvan.interchange.files import read_file
 from tests.interchange.art import drawn, svg
 
@@ -34,6 +37,32 @@ def test_a_label_or_title_is_the_name_before_an_id() -> None:
         '<g xmlns:x="urn:x" x:label="Left wing" id="g5"><rect width="9" height="9"/></g><g id="a"><title>Head</title><rect width="9" height="9"/></g>'
     )
     assert list(pieces(art)) == ["Left wing", "Head"]
+
+
+def test_names_are_read_as_artists_wrote_them_and_what_a_program_counted_is_no_name() -> None:
+    coded = {
+        "left_x5F_wing": "left_wing", "cap_x0020_badge": "cap badge", "plume__x2B__": "plume+", "beak_1_": "beak",
+        "arm_12": "arm_12",
+    }  # fmt: skip
+    counted = ("path 37", "Group 12", "XMLID_12_", "Layer 1", "g7", "compound path 3-2")
+    groups = "".join(f'<g id="{id}"><rect width="9" height="9"/></g>' for id in coded)
+    groups += "".join(f'<g data-name="{name}"><rect width="9" height="9"/></g>' for name in counted)
+    groups += '<g id="XMLID_7_"><rect width="9" height="9"/></g>'
+    groups += '<g xmlns:y="urn:y" y:id="Tail feather" id="g3"><rect width="9" height="9"/></g>'
+    assert set(pieces(svg(groups))) - {"drawing"} >= {*coded.values(), "Tail feather"}
+    assert not {*counted, "XMLID", "XMLID_7_"} & set(pieces(svg(groups)))
+
+
+def test_a_packed_drawing_is_read_as_the_drawing_and_only_so_much_of_it() -> None:
+    plain = svg('<g id="gull"><rect width="9" height="9"/></g>')
+    assert pieces(gzip.compress(plain)) == pieces(plain)
+    for data, words in (
+        (gzip.compress(plain)[:-20], "damaged"),
+        (gzip.compress(b" " * (limits.BYTES + 1) + plain), "unpacks to more than 64 MB"),
+        (gzip.compress(b"GIF89a"), "not a kind of file"),
+    ):
+        with pytest.raises(Refusal, match=words):
+            read_file(data, "gull.svgz")
 
 
 def test_where_nothing_is_named_the_top_level_shapes_are_offered() -> None:

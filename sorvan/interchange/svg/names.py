@@ -8,17 +8,39 @@ from xml.etree.ElementTree import Element
 from sorvan.interchange.svg.guard import local
 
 _COUNTED = re.compile(
-    r"^(g|group|layer|path|rect|circle|ellipse|svg|use|shape|polygon|line|text|image)[-_]?\d+([-_.]\d+)*$", re.I
+    r"(g|group|layer|path|rect|rectangle|circle|ellipse|svg|use|shape|polygon|polyline|line|curve|text|image|clip|mask"
+    r"|xmlid|object|vector|compound path)[-_ ]?\d+([-_. ]\d+)*_?",
+    re.IGNORECASE,
 )
+"""Names that a program gave, by counting."""
+_CODED = re.compile(r"_{1,2}x([0-9A-Fa-f]{2,4})_{1,2}")
+"""A sign that no id may hold, as programs write it in one."""
+_AGAIN = re.compile(r"(?<=.)_\d+_$")
+"""What programs put behind an id that is there already."""
 
 
 def name_of(element: Element) -> str:
     """What the artist called an element: its label, title or id; empty if it was only counted."""
-    for key, value in element.attrib.items():
-        if (key.endswith("}label") or key in ("data-name", "aria-label")) and value.strip():
-            return value.strip()[:120]
-    for child in element:
-        if local(child) == "title" and (child.text or "").strip():
-            return (child.text or "").strip()[:120]
-    id = (element.get("id") or "").strip()
-    return "" if _COUNTED.match(id) else id[:120]
+    for told in _told(element):
+        name = told.strip()[:120]
+        if name and not counted(name):
+            return name
+    return ""
+
+
+def counted(name: str) -> bool:
+    """Whether a program gave this name, by counting."""
+    return _COUNTED.fullmatch(name.strip()) is not None
+
+
+def _told(element: Element) -> list[str]:
+    foreign = {key.rpartition("}")[2]: value for key, value in element.attrib.items() if key.startswith("{")}
+    titles = [child.text or "" for child in element if local(child) == "title"]
+    ids = [_decoded(found) for found in (foreign.get("id"), element.get("id")) if found and not counted(found)]
+    plain = [element.get(key) or "" for key in ("data-name", "aria-label")]
+    return [foreign.get("label") or "", *plain, *titles[:1], *ids]
+
+
+def _decoded(id: str) -> str:
+    """An id with the signs that were coded in it."""
+    return _CODED.sub(lambda found: chr(int(found.group(1), 16)), _AGAIN.sub("", id.strip())).strip()

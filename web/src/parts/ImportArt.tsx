@@ -27,7 +27,7 @@ export function useImport(): Importing {
         ref={input}
         type="file"
         multiple
-        accept=".svg,.ora,.png,.webp,.mp4,.m4v,.mov,.webm,.mkv,.avi,.gif,image/svg+xml,image/openraster,image/png,image/webp,video/*"
+        accept=".svg,.svgz,.ora,.png,.webp,.mp4,.m4v,.mov,.webm,.mkv,.avi,.gif,image/svg+xml,image/openraster,image/png,image/webp,video/*"
         className="visually-hidden-file"
         tabIndex={-1}
         aria-label="Art to bring in"
