@@ -28,8 +28,6 @@ _UNITS = {
     "mm": 96 / 25.4,
     "cm": 96 / 2.54,
     "in": 96.0,
-    "em": 16.0,
-    "ex": 8.0,
     "q": 96 / 101.6,
     "": 1.0,
 }
@@ -245,7 +243,21 @@ def _arc(pen: Pen, rx: float, ry: float, turn: float, large: bool, sweep: bool, 
         )
 
 
-def length(text: str | None, whole: float = 0.0, default: float = 0.0) -> float:
+Units = tuple[float, float]
+"""How large an em and a rem are, in user units."""
+PLAIN: Units = (16.0, 16.0)
+
+
+def units_of(style: Mapping[str, str]) -> Units:
+    """How large an em and a rem are where this style holds."""
+    return (float(style.get("font-size", PLAIN[0])), float(style.get(ROOT_SIZE, PLAIN[1])))
+
+
+ROOT_SIZE = "-rem"
+"""What a style calls the font size of the whole drawing."""
+
+
+def length(text: str | None, whole: float = 0.0, default: float = 0.0, units: Units = PLAIN) -> float:
     """A CSS length in user units; percentages are of `whole`."""
     if not text:
         return default
@@ -257,6 +269,8 @@ def length(text: str | None, whole: float = 0.0, default: float = 0.0) -> float:
         return default
     if unit == "%":
         return number * whole / 100
+    if unit in ("em", "ex", "rem"):
+        return number * {"em": units[0], "ex": units[0] / 2, "rem": units[1]}[unit]
     return number * _UNITS.get(unit, 1.0)
 
 
@@ -270,15 +284,16 @@ def shape_outline(
     one."""
     width, height = view
     diagonal = math.hypot(width, height) / math.sqrt(2)
+    units = units_of(style)
 
     def given(key: str) -> str | None:
         return style.get(key) or element.get(key)
 
     def x(key: str, default: float = 0.0) -> float:
-        return length(given(key), width, default)
+        return length(given(key), width, default, units)
 
     def y(key: str, default: float = 0.0) -> float:
-        return length(given(key), height, default)
+        return length(given(key), height, default, units)
 
     pen = Pen()
     match local(element):
@@ -294,7 +309,7 @@ def shape_outline(
             ry = down if down >= 0 else rx
             _rounded(pen, x("x"), y("y"), w, h, min(rx, w / 2), min(ry, h / 2))
         case "circle" | "ellipse" as kind:
-            r = length(given("r"), diagonal)
+            r = length(given("r"), diagonal, 0.0, units)
             rx, ry = (r, r) if kind == "circle" else (x("rx"), y("ry"))
             if rx <= 0 or ry <= 0:
                 return None

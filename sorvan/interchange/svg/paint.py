@@ -11,10 +11,13 @@ from xml.etree.ElementTree import Element
 from sorvan.core.geometry import Affine
 from sorvan.core.model.art import Box, Flat, Linear, Paint, Radial, Stop, Stroke
 from sorvan.interchange.svg.guard import href, local
-from sorvan.interchange.svg.outline import length, parse_transform
+from sorvan.interchange.svg.outline import length, parse_transform, units_of
 from sorvan.interchange.svg.style import Sheets, Style, colour, number
 
 _REFERENCE = re.compile(r"\s*url\(\s*['\"]?#([^'\")]+?)['\"]?\s*\)\s*(.*)$", re.DOTALL)
+
+
+View = tuple[float, float]
 
 
 class NeedsPicture(Exception):
@@ -30,17 +33,18 @@ def reference(value: str) -> tuple[str, str] | None:
 class Paints:
     """Turns the paint words of one drawing into paints."""
 
-    def __init__(self, by_id: Mapping[str, Element], sheets: Sheets, view: tuple[float, float]) -> None:
-        self.by_id, self.sheets, self.view = by_id, sheets, view
+    def __init__(self, by_id: Mapping[str, Element], sheets: Sheets) -> None:
+        self.by_id, self.sheets = by_id, sheets
 
-    def paint(self, value: str, style: Style, opacity: float, box: Box, ctm: Affine) -> Paint | None:
-        """The paint of `fill` or `stroke`. `box` is the shape's box in its own units, `ctm` takes those out."""
+    def paint(self, value: str, style: Style, opacity: float, box: Box, ctm: Affine, view: View) -> Paint | None:
+        """The paint of `fill` or `stroke`. `box` is the shape's box in its own units, `ctm` takes those out; percentages
+        are of the `view`."""
         pointed = reference(value)
         if pointed:
             target = self.by_id.get(pointed[0])
             if target is not None and local(target) in ("linearGradient", "radialGradient"):
                 if not self._of_nothing(target, box):
-                    return self._gradient(target, opacity, box, ctm)
+                    return self._gradient(target, opacity, box, ctm, view)
                 target = None
             if target is not None and local(target) == "pattern":
                 raise NeedsPicture("a pattern")
@@ -52,17 +56,18 @@ class Paints:
         found = colour(value, style, opacity)
         return Flat(colour=found) if found and not found.endswith("00") else None
 
-    def stroke(self, style: Style, box: Box, ctm: Affine, scale: float) -> Stroke | None:
+    def stroke(self, style: Style, box: Box, ctm: Affine, scale: float, view: View) -> Stroke | None:
         """The stroke, with its width and dashes times `scale`."""
-        diagonal = math.hypot(*self.view) / math.sqrt(2)
-        width = length(style["stroke-width"], diagonal, 1.0) * scale
+        diagonal = math.hypot(*view) / math.sqrt(2)
+        units = units_of(style)
+        width = length(style["stroke-width"], diagonal, 1.0, units) * scale
         if width <= 0:
             return None
-        paint = self.paint(style["stroke"], style, number(style["stroke-opacity"]), box, ctm)
+        paint = self.paint(style["stroke"], style, number(style["stroke-opacity"]), box, ctm, view)
         if paint is None:
             return None
         dash = tuple(
-            length(p, diagonal) * scale
+            length(p, diagonal, 0.0, units) * scale
             for p in re.split(r"[\s,]+", style["stroke-dasharray"].strip())
             if p and p != "none"
         )
@@ -79,10 +84,10 @@ class Paints:
             join=join if join in ("miter", "round", "bevel") else "miter",
             miter=max(1.0, length(style["stroke-miterlimit"], default=4.0)),
             dash=dash,
-            dash_offset=length(style["stroke-dashoffset"], diagonal) * scale,
+            dash_offset=length(style["stroke-dashoffset"], diagonal, 0.0, units) * scale,
         )
 
-    def _gradient(self, element: Element, opacity: float, box: Box, ctm: Affine) -> Paint | None:
+    def _gradient(self, element: Element, opacity: float, box: Box, ctm: Affine, view: View) -> Paint | None:
         line = self._inherited(element)
 
         def given(key: str) -> str | None:
@@ -92,7 +97,7 @@ class Paints:
         if not stops:
             return None
         of_box = given("gradientUnits") != "userSpaceOnUse"
-        width, height = (1.0, 1.0) if of_box else self.view
+        width, height = (1.0, 1.0) if of_box else view
         own = parse_transform(given("gradientTransform"))
         if of_box:
             left, top, right, bottom = box
@@ -113,10 +118,6 @@ class Paints:
         if radius <= 0:
             return Flat(colour=stops[-1].colour)
         focus = (length(given("fx"), width, centre[0]), length(given("fy"), height, centre[1]))
-        away = math.hypot(focus[0] - centre[0], focus[1] - centre[1])
-        if away > radius * 0.999:
-            pull = radius * 0.999 / away
-            focus = (centre[0] + (focus[0] - centre[0]) * pull, centre[1] + (focus[1] - centre[1]) * pull)
         return Radial(focus=focus, focus_radius=length(given("fr"), diagonal), centre=centre, radius=radius, **common)
 
     def _of_nothing(self, element: Element, box: Box) -> bool:

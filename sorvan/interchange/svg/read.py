@@ -101,10 +101,10 @@ class _Reader:
         by_id = {e.get("id", ""): e for e in reversed(list(root.iter())) if e.get("id")}
         self.sheets = Sheets(root)
         box = view_box(root) or (0.0, 0.0, width, height)
-        self.shapes = Shapes(by_id, self.sheets, (box[2], box[3]), filename, self._working)
+        self.shapes = Shapes(by_id, self.sheets, filename, self._working)
         self.progress = progress
         self.total = max(1, sum(map(_is_named_group, root.iter())))
-        blank = Inherited(view_transform(root, width, height), {**INITIAL, **OWN})
+        blank = Inherited(view_transform(root, width, height), {**INITIAL, **OWN}, (box[2], box[3]))
         self.top = self.shapes.enter(root, blank)
         self.shapes.check_count(root)
 
@@ -191,9 +191,9 @@ class _Reader:
         self.progress(min(1.0, len(self.result.pieces) / self.total))
 
     def _check_chain(self, chain: list[Element], path: tuple[str, ...]) -> None:
-        state = Inherited(self.top.ctm, {**INITIAL, **OWN})
-        for element in chain[1:]:
-            state = self.shapes.enter(element, state)
+        state = self.top
+        for element in chain:
+            state = state if element is self.root else self.shapes.enter(element, state)
             for key, what in (("filter", "a filter"), ("mask", "a mask")):
                 if state.style[key] != "none":
                     raise NeedsPicture(f"{what} on the group “{name_of(element) or path[-1]}” it is in")
@@ -203,7 +203,7 @@ class _Reader:
         states = [self.top]
         for element in chain[1:]:
             states.append(self.shapes.enter(element, states[-1]))
-        for element, inside in reversed(list(zip(chain[1:], states[1:], strict=True))):
+        for element, inside in reversed(list(zip(chain, states, strict=True))):
             if number(inside.style["opacity"]) < 1 and nodes:
                 note = f"{name_of(element) or 'a group'}: its opacity was given to each of its pieces."
                 if note not in self.result.notes:

@@ -16,7 +16,7 @@ from sorvan.interchange import limits
 from sorvan.interchange.svg.css_transforms import css_transform, origin_of
 from sorvan.interchange.svg.guard import href, local
 from sorvan.interchange.svg.names import name_of
-from sorvan.interchange.svg.outline import length, parse_transform, shape_outline, transformed, view_transform
+from sorvan.interchange.svg.outline import length, parse_transform, shape_outline, transformed, view_box, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture, Paints, reference
 from sorvan.interchange.svg.skia_paths import from_path
 from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, Style, number
@@ -33,10 +33,12 @@ _PICTURES = {"image": "an embedded picture", "text": "text", "foreignObject": "f
 
 @dataclass(frozen=True)
 class Inherited:
-    """What holds where an element stands: its transform to the frame, and the style it inherits."""
+    """What holds where an element stands: its transform to the frame, the style it inherits, and how large what it is
+    drawn in is, of which percentages are."""
 
     ctm: Affine
     style: Style
+    view: tuple[float, float]
 
 
 class Shapes:
@@ -46,16 +48,15 @@ class Shapes:
         self,
         by_id: Mapping[str, Element],
         sheets: Sheets,
-        view: tuple[float, float],
         where: str,
         working: Callable[[], None] = lambda: None,
     ) -> None:
-        self.by_id, self.sheets, self.view, self.where = by_id, sheets, view, where
-        self.paints = Paints(by_id, sheets, view)
+        self.by_id, self.sheets, self.where = by_id, sheets, where
+        self.paints = Paints(by_id, sheets)
         self.working = working
         """Told now and then that there is work being done."""
         self.uses = self.made = self.clipped = 0
-        self.known: dict[tuple[Element, Affine, int], tuple[skia.Path, Clip | None]] = {}
+        self.known: dict[tuple[Element, Affine, tuple[float, float], int], tuple[skia.Path, Clip | None]] = {}
 
     def _too_much(self, what: str, remedy: str) -> Refusal:
         return Refusal(what, where=self.where, remedy=remedy, kind="too-large")
@@ -63,9 +64,9 @@ class Shapes:
     def enter(self, element: Element, state: Inherited) -> Inherited:
         """The state inside an element: its own transform and style on top."""
         style = self.sheets.style(element, state.style)
-        return Inherited(state.ctm @ self._own_transform(element, style), style)
+        return replace(state, ctm=state.ctm @ self._own_transform(element, style, state.view), style=style)
 
-    def _own_transform(self, element: Element, style: Style) -> Affine:
+    def _own_transform(self, element: Element, style: Style, view: tuple[float, float]) -> Affine:
         """What moves an element: its style, if that says anything (CSS Transforms 1, §5), else its attribute."""
         given = style["transform"]
         if not given:
@@ -74,7 +75,7 @@ class Shapes:
             return IDENTITY
         if style["transform-box"] != "view-box":
             raise NeedsPicture("a transform about its own box")
-        (x, y), step = origin_of(style["transform-origin"], self.view), css_transform(given, self.view)
+        (x, y), step = origin_of(style["transform-origin"], view), css_transform(given, view)
         return Affine.shift(x, y) @ step @ Affine.shift(-x, -y)
 
     def nodes(self, element: Element, state: Inherited, within: tuple[str, ...] = ()) -> list[Node]:
@@ -95,7 +96,11 @@ class Shapes:
         elif name == "use":
             found = self._use(element, inside, within)
         elif name in CONTAINERS:
-            found = self._children(element, self._into_svg(element, inside) if name == "svg" else inside, within)
+            found = (
+                self._viewport(element, None, inside, within)
+                if name == "svg"
+                else self._children(element, inside, within)
+            )
         else:
             return []
         return self.wrapped(found, element, inside)
@@ -116,9 +121,9 @@ class Shapes:
         inside = self.enter(element, state)
         if name in SHAPES or name == "image":
             outline = (
-                shape_outline(element, self.view, inside.style)
+                shape_outline(element, inside.view, inside.style)
                 if name in SHAPES
-                else _picture_outline(element, self.view)
+                else _picture_outline(element, inside.view)
             )
             if outline is not None:
                 l, t, r, b = _box(transformed(outline, inside.ctm))
@@ -129,14 +134,14 @@ class Shapes:
             id = href(element)[1:]
             target = self.by_id.get(id)
             if target is not None and id not in within and len(within) < limits.DEPTH // 2:
-                width, height = self.view
+                width, height = inside.view
                 shift = Affine.shift(length(element.get("x"), width), length(element.get("y"), height))
                 placed = replace(inside, ctm=inside.ctm @ shift)
                 for part in target if local(target) == "symbol" else (target,):
                     yield from self.reach(part, placed, (*within, id))
         else:
             for child in element:
-                yield from self.reach(child, self._into_svg(element, inside) if name == "svg" else inside, within)
+                yield from self.reach(child, self._into(element, None, inside)[0] if name == "svg" else inside, within)
 
     def check_count(self, root: Element) -> None:
         """Raises `Refusal` if there are too many shapes once everything that is repeated is."""
@@ -170,11 +175,37 @@ class Shapes:
                 break
         return found
 
-    def _into_svg(self, element: Element, inside: Inherited) -> Inherited:
-        width, height = self.view
-        shift = Affine.shift(length(element.get("x"), width), length(element.get("y"), height))
-        w, h = length(element.get("width"), width, width), length(element.get("height"), height, height)
-        return replace(inside, ctm=inside.ctm @ shift @ view_transform(element, w, h))
+    def _into(self, element: Element, use: Element | None, inside: Inherited) -> tuple[Inherited, Clip]:
+        """Into a nested `svg`, or a `symbol` as it is used: the state in it, and its edge (SVG 2 §8.3, §5.5)."""
+        width, height = inside.view
+
+        def side(key: str, whole: float) -> float:
+            told = (use.get(key) if use is not None else None) or inside.style.get(key) or element.get(key)
+            return length(told if told != "auto" else None, whole, whole)
+
+        w, h = side("width", width), side("height", height)
+        x, y = (
+            (length(element.get("x"), width), length(element.get("y"), height)) if local(element) == "svg" else (0, 0)
+        )
+        edge = Outline(verbs="MLLLZ", points=(x, y, x + w, y, x + w, y + h, x, y + h))
+        ctm = inside.ctm @ Affine.shift(x, y)
+        box = view_box(element)
+        if w > 0 and h > 0:
+            ctm = ctm @ view_transform(element, w, h)
+        state = replace(inside, ctm=ctm, view=(box[2], box[3]) if box else (w, h))
+        return state, Clip(outline=transformed(edge, inside.ctm))
+
+    def _viewport(
+        self, element: Element, use: Element | None, inside: Inherited, within: tuple[str, ...]
+    ) -> list[Node]:
+        """What is in a nested `svg` or a used `symbol`, which ends at its edge unless it may overflow."""
+        state, edge = self._into(element, use, inside)
+        if edge.outline.points[0] == edge.outline.points[2] and edge.outline.points[1] == edge.outline.points[3]:
+            return []
+        found = self._children(element, state, within)
+        if not found or inside.style["overflow"] in ("visible", "auto"):
+            return found
+        return [Layer(clips=(edge,), nodes=tuple(found))]
 
     def _use(self, element: Element, inside: Inherited, within: tuple[str, ...]) -> list[Node]:
         id = href(element)[1:]
@@ -189,15 +220,13 @@ class Shapes:
             self.working()
         if target is None or id in within or len(within) > limits.DEPTH // 2:
             return []
-        width, height = self.view
+        width, height = inside.view
         shift = Affine.shift(length(element.get("x"), width), length(element.get("y"), height))
         placed = replace(inside, ctm=inside.ctm @ shift)
-        if local(target) == "symbol":
-            symbol = self.enter(target, placed)
-            w, h = length(element.get("width"), width, width), length(element.get("height"), height, height)
-            if target.get("viewBox"):
-                symbol = replace(symbol, ctm=symbol.ctm @ view_transform(target, w, h))
-            return self._children(target, symbol, (*within, id))
+        if local(target) in ("symbol", "svg"):
+            entered = self.enter(target, placed)
+            found = self._viewport(target, element, entered, (*within, id))
+            return self.wrapped(found, target, entered)
         return self.nodes(target, placed, (*within, id))
 
     def _shape(self, element: Element, state: Inherited) -> list[Node]:
@@ -205,7 +234,7 @@ class Shapes:
         self.made += 1
         if self.made % 64 == 0:
             self.working()
-        outline = shape_outline(element, self.view, style)
+        outline = shape_outline(element, state.view, style)
         if outline is None or style["visibility"] != "visible":
             return []
         if any(style[f"marker-{end}"] != "none" for end in ("start", "mid", "end")):
@@ -217,10 +246,10 @@ class Shapes:
         fixed = style["vector-effect"] == "non-scaling-stroke"
         baked = scale is not None or style["stroke"] == "none" or fixed
         ctm = state.ctm if baked else IDENTITY
-        fill = self.paints.paint(style["fill"], style, number(style["fill-opacity"]), box, ctm)
+        fill = self.paints.paint(style["fill"], style, number(style["fill-opacity"]), box, ctm, state.view)
         stroke = None
         if style["stroke"] != "none":
-            stroke = self.paints.stroke(style, box, ctm, 1.0 if fixed or not baked else scale or 1.0)
+            stroke = self.paints.stroke(style, box, ctm, 1.0 if fixed or not baked else scale or 1.0, state.view)
         if fill is None and stroke is None:
             return []
         rule = _rule(style["fill-rule"])
@@ -243,7 +272,7 @@ class Shapes:
             return ()
         base = inside
         if target.get("clipPathUnits") == "objectBoundingBox":
-            outline = shape_outline(element, self.view, inside.style) if local(element) in SHAPES else None
+            outline = shape_outline(element, inside.view, inside.style) if local(element) in SHAPES else None
             if outline is None:
                 raise NeedsPicture("a clip sized to a group")
             left, top, right, bottom = _box(outline)
@@ -258,13 +287,13 @@ class Shapes:
         if depth > 4:
             raise NeedsPicture("clips within clips")
         # What lies in a clip is worked out once for all that it clips.
-        key = (clip, base.ctm, depth)
+        key = (clip, base.ctm, base.view, depth)
         if key not in self.known:
             self.known[key] = self._united(clip, base, depth)
         return self.known[key]
 
     def _united(self, clip: Element, base: Inherited, depth: int) -> tuple[skia.Path, Clip | None]:
-        blank = Inherited(base.ctm, {**INITIAL, **OWN})
+        blank = replace(base, style={**INITIAL, **OWN})
         inside = self.enter(clip, blank)
         parts: list[Clip] = []
         for child in clip:
@@ -301,12 +330,12 @@ class Shapes:
             return []
         if name == "use":
             target = self.by_id.get(href(child)[1:])
-            shift = Affine.shift(length(child.get("x"), self.view[0]), length(child.get("y"), self.view[1]))
+            shift = Affine.shift(length(child.get("x"), inside.view[0]), length(child.get("y"), inside.view[1]))
             moved = replace(inside, ctm=inside.ctm @ shift)
             return [] if target is None or depth > 4 else self._clip_parts(target, moved, depth + 1)
         if name not in SHAPES:
             raise NeedsPicture("a clip made of something other than shapes")
-        outline = shape_outline(child, self.view, inside.style)
+        outline = shape_outline(child, inside.view, inside.style)
         if outline is None:
             return []
         rule = _rule(inside.style["clip-rule"])
@@ -314,7 +343,7 @@ class Shapes:
         own = reference(inside.style["clip-path"])
         target = self.by_id.get(own[0]) if own else None
         if target is not None and local(target) == "clipPath":
-            limit, _ = self._clip_path(target, state, depth + 1)
+            limit, _ = self._clip_path(target, inside, depth + 1)
             self._clips_cost(len(part.outline.verbs) + limit.countVerbs())
             both = skia.Op(path_of(part.outline, part.rule), limit, skia.PathOp.kIntersect_PathOp)
             return [from_path(both)] if both is not None else []

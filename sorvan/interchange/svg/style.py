@@ -12,6 +12,7 @@ import tinycss2
 import tinycss2.color4
 
 from sorvan.interchange.svg.guard import local
+from sorvan.interchange.svg.outline import ROOT_SIZE, length
 
 INITIAL: dict[str, str] = {
     "color": "black",
@@ -33,6 +34,8 @@ INITIAL: dict[str, str] = {
     "marker-start": "none",
     "marker-mid": "none",
     "marker-end": "none",
+    "font-size": "16",
+    ROOT_SIZE: "16",
 }
 OWN: dict[str, str] = {
     "opacity": "1",
@@ -47,6 +50,7 @@ OWN: dict[str, str] = {
     "transform": "",
     "transform-origin": "0 0",
     "transform-box": "view-box",
+    "overflow": "hidden",
 }
 """Properties that are not inherited, with their initial values."""
 GEOMETRY = frozenset(("d", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry"))
@@ -142,7 +146,17 @@ class Sheets:
                 value = INITIAL.get(key, OWN.get(key, ""))
             if value:
                 result[key] = value
+        self._size(element, result, inherited)
         return result
+
+    def _size(self, element: Element, result: dict[str, str], inherited: Style) -> None:
+        """Let the font size be a number of user units; that of the whole drawing is what a rem is."""
+        above = float(inherited.get("font-size", "16"))
+        units = (above, float(inherited.get(ROOT_SIZE, "16")))
+        size = length(result["font-size"], above, above, units)
+        result["font-size"] = f"{size:.9g}" if size >= 0 else inherited.get("font-size", "16")
+        if element not in self._parents:
+            result[ROOT_SIZE] = result["font-size"]
 
 
 def _declarations(tokens: object) -> dict[str, tuple[str, bool]]:
