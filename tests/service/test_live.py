@@ -31,7 +31,7 @@ class Window:
     def until(self, *types: str) -> dict[str, Any]:
         """The next message of one of these types."""
         while True:
-            message: dict[str, Any] = msgspec.msgpack.decode(self.socket.recv(timeout=10))
+            message: dict[str, Any] = msgspec.msgpack.decode(self.socket.recv(timeout=60))
             if message["type"] in types:
                 return message
 
