@@ -75,7 +75,7 @@ def serve(
         ws_per_message_deflate=False,
     )
     # The server opens its own socket: the event loop sends answers at once only over those it made as TCP itself.
-    _Announced(config, host if sign_in and host not in ANYWHERE else "127.0.0.1").run()
+    _Announced(config, "127.0.0.1" if host in ANYWHERE else host).run()
 
 
 @app.command()
