@@ -129,6 +129,7 @@ class Worker:
 def _when_the_parent_goes(end: Any) -> None:
     """Call `end` once standard input, which whoever started this holds open, is at its end."""
     with contextlib.suppress(OSError, ValueError):
-        while sys.stdin.buffer.read(4096):
+        # Not through the buffer, whose lock this thread would hold while the process ends.
+        while os.read(sys.stdin.fileno(), 4096):
             pass
     end()

@@ -270,3 +270,25 @@ def test_a_worker_outlives_a_production_that_is_removed_while_it_is_drawn(
         parts = db.execute(select(render_parts.c.render).distinct()).scalars().all()
         assert parts == [again]
         assert db.execute(text("SELECT count(*) FROM jobs.procrastinate_jobs")).scalar() == 0
+
+
+def test_a_worker_that_is_told_to_end_ends_as_it_should(database: str, engine: Engine) -> None:
+    worker = subprocess.Popen(
+        [sys.executable, "-m", "sorvan.cli", "worker", "--with-parent"],
+        env={**os.environ, "SORVAN_DATABASE_URL": database},
+        stdin=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        cwd=ROOT,
+    )
+    jobs_of = "SELECT count(*) FROM jobs.procrastinate_workers"
+    with engine.connect() as db:
+        end = time.monotonic() + 60
+        while not db.execute(text(jobs_of)).scalar():
+            assert time.monotonic() < end
+            db.rollback()
+            time.sleep(0.1)
+    worker.terminate()
+    # Whoever started it holds its input open all the while.
+    code = worker.wait(30)
+    _, said = worker.communicate()
+    assert code == 0 and b"Fatal" not in said, said[-400:]
