@@ -28,6 +28,8 @@ TEND = 2.0
 """Seconds between looks for jobs that nobody does."""
 HEARTBEAT, SILENT = 2.0, 10.0
 """Seconds between a worker's signs of life, and after which a silent one counts as dead."""
+PATIENCE = 20
+"""Seconds in which work must end once it is told to. What is drawn is kept, and what is not is drawn by another."""
 NICE = 5
 """How far a worker stands back for what must answer at once."""
 KILLED = "The drawing process ended by itself, several times. Try a smaller size."
@@ -60,8 +62,13 @@ class Worker:
             threading.Thread(target=_when_the_parent_goes, args=(end,), daemon=True).start()
         working = asyncio.create_task(self._work())
         await ended.wait()
-        working.cancel()
-        await asyncio.gather(working, return_exceptions=True)
+        for _ in range(PATIENCE):
+            # Said once it may be lost, as while what takes jobs has not come up yet.
+            working.cancel()
+            if (await asyncio.wait([working], timeout=1.0))[0]:
+                return
+        log.error("the worker did not come to its end by itself")
+        os._exit(1)
 
     async def _work(self) -> None:
         while not self.ending.is_set():

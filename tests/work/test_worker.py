@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 import os
 import secrets
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
@@ -24,6 +26,7 @@ from sorvan.store import assets, log, renders
 from sorvan.store.renders import Render, Stretch
 from sorvan.store.tables import render_parts
 from sorvan.work.parts import TRIES, Drawer, Stumbled
+from sorvan.work.worker import Worker
 from tests.conftest import ROOT, Service, change
 from tests.service.test_kill import prepared
 
@@ -292,3 +295,20 @@ def test_a_worker_that_is_told_to_end_ends_as_it_should(database: str, engine: E
     code = worker.wait(30)
     _, said = worker.communicate()
     assert code == 0 and b"Fatal" not in said, said[-400:]
+
+
+def test_a_worker_ends_although_the_word_was_lost(engine: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+    told = 0
+
+    async def hard_of_hearing(_: Worker) -> None:
+        nonlocal told
+        while told < 3:
+            try:
+                await asyncio.sleep(3600)
+            except asyncio.CancelledError:
+                told += 1
+
+    monkeypatch.setattr(Worker, "_work", hard_of_hearing)
+    threading.Timer(0.2, lambda: os.kill(os.getpid(), signal.SIGTERM)).start()
+    asyncio.run(asyncio.wait_for(Worker(engine)._run(False), 15))
+    assert told == 3
