@@ -17,8 +17,8 @@ BUOY = svg(
     '<g id="lamp"><circle cx="50" cy="14" r="9" fill="#fd6"/></g>'
     '<g id="fin"><path d="M44 50H14L44 74Z" fill="#246"/></g>'
     '<g id="fin copy"><path d="M56 50H86L56 74Z" fill="#246"/></g>'
-    '<g id="layer 7"><rect x="20" y="80" width="16" height="14" fill="#484"/></g>'
-    '<g id="layer 9"><rect x="64" y="80" width="16" height="14" fill="#484"/></g>'
+    '<g id="plank 7"><rect x="20" y="80" width="16" height="14" fill="#484"/></g>'
+    '<g id="plank 9"><rect x="64" y="80" width="16" height="14" fill="#484"/></g>'
 )
 
 
@@ -44,7 +44,7 @@ def test_pieces_that_mirror_one_another_are_offered_as_twins_and_named_at_one_pr
     before = names()
     offer = page.locator('[data-check="nameless-twins"]')
     expect(offer).to_contain_text("“fin copy” and “fin”")
-    expect(offer).to_contain_text("“layer 9” and “layer 7”")
+    expect(offer).to_contain_text("“plank 9” and “plank 7”")
     looked = Stage(page).pixels()
     offer.get_by_role("button", name="Name them left and right").click()
     saved(page)
