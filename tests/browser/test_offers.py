@@ -49,7 +49,7 @@ def test_pieces_that_mirror_one_another_are_offered_as_twins_and_named_at_one_pr
     offer.get_by_role("button", name="Name them left and right").click()
     saved(page)
     # What lies to the left on the paper is the figure's right.
-    assert names() == ["lamp", "left fin", "left layer", "mast", "right fin", "right layer"]
+    assert names() == ["lamp", "left fin", "left plank", "mast", "right fin", "right plank"]
     expect(offer).to_have_count(0)
     expect(page.get_by_role("treeitem", name="left fin").get_by_role("img", name="left")).to_be_visible()
     joints = document(page, shared.address, "puppet")["joints"]
