@@ -40,17 +40,18 @@ async def live(socket: WebSocket, production: str) -> None:
         return
     window = Window(room, socket.app.state.studio, asyncio.get_running_loop())
     window.open()
-    reading, writing, allowing = (asyncio.create_task(work(socket, window)) for work in (_read, _write, _still_allowed))
+    works = (_read, _write, *((_still_allowed,) if socket.app.state.sign_in else ()))
+    tasks = [asyncio.create_task(work(socket, window)) for work in works]
     try:
-        done, _ = await asyncio.wait((reading, writing, allowing), return_when=asyncio.FIRST_COMPLETED)
+        done, _ = await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
         over = FAULT if any(_unforeseen(task.exception()) for task in done) else window.over
         if over is not None:
             await socket.close(over)
     finally:
         window.close()
-        for task in (reading, writing, allowing):
+        for task in tasks:
             task.cancel()
-        ends = await asyncio.gather(reading, writing, allowing, return_exceptions=True)
+        ends = await asyncio.gather(*tasks, return_exceptions=True)
     for end in ends:
         if isinstance(end, BaseException) and _unforeseen(end):
             raise end
@@ -78,13 +79,10 @@ async def _write(socket: WebSocket, window: Window) -> None:
 
 async def _still_allowed(socket: WebSocket, window: Window) -> None:
     """End once whoever it is has signed out, or may see the production no more."""
-    state = socket.app.state
     while True:
         await asyncio.sleep(LOOK_AGAIN)
-        if not state.sign_in:
-            continue
         try:
-            await asyncio.to_thread(allowed, state.engine, socket.scope)
+            await asyncio.to_thread(allowed, socket.app.state.engine, socket.scope)
         except Refusal:
             window.over = SIGN_IN_FIRST
             return

@@ -9,7 +9,8 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 Made = TypeVar("Made")
-MOST = 8
+New = TypeVar("New")
+MOST = 16
 """Things of which the newest answer is kept."""
 
 
@@ -44,6 +45,28 @@ class Once:
                 answer.made.append(make())
             found: Made = answer.made[0]
         return found
+
+    def brought_up(
+        self,
+        what: Hashable,
+        now: tuple[Any, ...],
+        before: Made | None,
+        after: Callable[[Made], tuple[Made, New] | None],
+        full: Callable[[], Made],
+    ) -> tuple[Made, New | None]:
+        """What there is of something `now`: worked out `after` what was `before`, if that can be, else in `full`, by
+        whoever comes first. With it what is new in it to who had that before; None if all is."""
+
+        def made() -> tuple[Made, Made | None, New | None]:
+            found = None if before is None else after(before)
+            return (full(), None, None) if found is None else (found[0], before, found[1])
+
+        made_now, came_of, new = self.get(what, now, made)
+        if before is not None and came_of is not before:
+            # Who comes from elsewhere takes the same over, and looks what is new from there.
+            found = after(before)
+            return made_now, found[1] if found else None
+        return made_now, new
 
     def forget(self) -> None:
         """Keep nothing: nobody looks any more."""

@@ -22,7 +22,7 @@ from sorvan.core.model.documents import DOCUMENT, Document, Documents
 from sorvan.core.model.production import Production
 from sorvan.interchange.archive import write_archive_to
 from sorvan.interchange.imported import fresh_id
-from sorvan.service.acting import ACTING
+from sorvan.service.acting import ACTING, acting_id
 from sorvan.service.messages import StepView, WriteView
 from sorvan.service.rooms import Acknowledged, Rooms, step_view, write_views
 from sorvan.store import accounts, assets, log, renders
@@ -37,7 +37,6 @@ class ListedView(BaseModel):
     name: str
     changed: str
     may: accounts.May = "own"
-    shared: bool = False
 
 
 class NewProduction(BaseModel):
@@ -113,23 +112,15 @@ def list_productions(request: Request) -> list[ListedView]:
         return [ListedView(id=p.id, name=p.name, changed=p.changed.isoformat()) for p in found]
     may = accounts.visible(request.app.state.engine, user.id)
     return [
-        ListedView(id=p.id, name=p.name, changed=p.changed.isoformat(), may=may[p.id], shared=may[p.id] != "own")
-        for p in found
-        if p.id in may
+        ListedView(id=p.id, name=p.name, changed=p.changed.isoformat(), may=may[p.id]) for p in found if p.id in may
     ]
-
-
-def _mine() -> str | None:
-    """Whose a production is that is made now."""
-    user = ACTING.get()
-    return user.id if user else None
 
 
 @router.post("", status_code=201)
 def create_production(request: Request, new: NewProduction) -> ListedView:
     """Start an empty production."""
     production = Production(id=fresh_id(), name=new.name)
-    log.create(request.app.state.engine, Documents({production.id: production}), _mine())
+    log.create(request.app.state.engine, Documents({production.id: production}), acting_id())
     return next(p for p in list_productions(request) if p.id == production.id)
 
 
@@ -210,5 +201,5 @@ def load_archive(request: Request, file: UploadFile) -> ListedView:
     # One by one: while a document is checked nothing else can be answered.
     read = [DOCUMENT.validate_json(data) for data in found["documents"]]
     documents = Documents({document.id: document for document in read})
-    log.create(request.app.state.engine, documents, _mine())
+    log.create(engine, documents, acting_id())
     return next(p for p in list_productions(request) if p.id == documents.production.id)

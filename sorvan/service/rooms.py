@@ -141,7 +141,6 @@ class Room:
                 kind="conflict",
             )
         writes = tuple(w.reversed() for w in reversed(step.writes)) if kind == "undo" else step.writes
-        patched(self.documents, writes)
         return self._write(Entry(change, window, kind, step.label, None, writes, step.seq, acting_name()))
 
     def _again(
@@ -167,7 +166,8 @@ class Room:
 
     def _write(self, entry: Entry) -> Acknowledged:
         # What is kept is what can be made again of the writes, and whoever reads the log will have the very same.
-        after = patched(self.documents, entry.writes, sure=True)
+        # Of what is taken back or brought back all must be as it was left.
+        after = patched(self.documents, entry.writes, sure=entry.kind == "do")
         after.hold_together(self.documents)
         try:
             undo, redo = log.append(self.engine, self.id, self.seq, entry, after.production.name)

@@ -11,8 +11,8 @@ from sorvan.core.motion.hand import Grip, grip, joint_under, turning, typed
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.values import kind_of
 from sorvan.core.shot.scene import Acted, ShotScene
+from sorvan.service.drawn import posed
 from sorvan.service.messages import Drag, Grab, Grabbed, PoseLetter, ToPage, Tries, TryPose
-from sorvan.service.views import posed
 
 
 @dataclass

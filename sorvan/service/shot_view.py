@@ -15,17 +15,19 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Copies
 from sorvan.core.shot.camera import aims
 from sorvan.core.shot.heard import heard
-from sorvan.core.shot.scene import Acted, InShot, ShotScene
+from sorvan.core.shot.scene import Acted, ActedAnew, InShot, ShotScene
 from sorvan.core.timing.channels import at as value_at
 from sorvan.core.voice.mixing import Cue
 from sorvan.picture.studio import Studio
+from sorvan.service.drawn import drawn, items_of, parts, posed
 from sorvan.service.drawn_messages import Drawn, Posed
 from sorvan.service.messages import Drag, FromPage, Gone, Grab, ToPage, TryPose
 from sorvan.service.once import Once
 from sorvan.service.shot_hand import ShotHand
 from sorvan.service.shot_messages import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
-from sorvan.service.views import drawn, items_of, parts, posed
 
+News = tuple[dict[str, ActedAnew], bool]
+"""What is new of each of the cast, and whether the camera is."""
 PART = 48
 """Frames that are sent at once."""
 HELD = ("reached",)
@@ -51,8 +53,7 @@ class ShotView:
 
     def start(self) -> list[ToPage]:
         """Evaluate everything, and send what there is and the first part of it. Raises `Refusal` if it is gone."""
-        documents, target, studio = self.documents, self.target, self.studio
-        scene = self.once.get(target, (documents, studio), lambda: ShotScene.full(documents, target, studio))
+        scene, _ = self._scene(None)
         self.scene = scene
         self.waiting = list(parts(scene.frames, self.frame, PART))
         cels = tuple(self._cel(scene, a) for a in scene.acted)
@@ -67,6 +68,19 @@ class ShotView:
             heard=self.heard,
         )
         return [first, *self.more()]
+
+    def _scene(self, before: ShotScene | None) -> tuple[ShotScene, News | None]:
+        """The shot as it is now, and, if it came of what it was `before`, what is new. It is worked out once for all
+        windows, by whoever comes first. Raises `Refusal` if it is gone."""
+        documents, target, studio = self.documents, self.target, self.studio
+
+        def after(scene: ShotScene) -> tuple[ShotScene, News] | None:
+            found = scene.after(documents, target)
+            return (found[0], found[1:]) if found else None
+
+        return self.once.brought_up(
+            target, (documents, studio), before, after, lambda: ShotScene.full(documents, target, studio)
+        )
 
     pause = 0.0
     """Seconds without a letter after which more is sent."""
@@ -93,15 +107,14 @@ class ShotView:
         """Take up changed documents: send only who, and which frames, they touch."""
         self.documents, self.seq = documents, seq
         try:
-            scene, target = self.scene, self.target
-            found = self.once.get(target, (scene, documents), lambda: scene.after(documents, target)) if scene else None
-            if found is None:
+            before = self.scene
+            scene, found = self._scene(before)
+            if before is None or found is None:
                 return self.start()
         except Refusal:
             self.scene, self.waiting = None, []
             return [Gone(seq=seq)]
-        before, (self.scene, anew, camera) = self.scene, found
-        assert before is not None
+        self.scene, (anew, camera) = scene, found
         letters: list[ToPage] = []
         by_id = {a.cast.id: a for a in self.scene.acted}
         same_share = {a.cast.id: a.cast.share for a in before.acted}

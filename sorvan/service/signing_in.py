@@ -24,7 +24,8 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from sorvan.core.errors import Refusal, missing
 from sorvan.service.acting import ACTING
-from sorvan.service.problems import database_away, from_refusal, problem
+from sorvan.service.problems import database_away, from_refusal
+from sorvan.service.windows import BEHIND
 from sorvan.store import accounts
 from sorvan.store.accounts import RANKS, User
 from sorvan.store.database import AWAY
@@ -149,7 +150,7 @@ class SignedInOnly:
             if scope["type"] == "http":
                 await database_away()(scope, receive, send)
             else:
-                await self._close(1013, receive, send)
+                await self._close(BEHIND, receive, send)
             return
         acting = ACTING.set(user)
         try:
@@ -161,11 +162,7 @@ class SignedInOnly:
         if scope["type"] == "websocket":
             await self._close(SIGN_IN_FIRST, receive, send)
             return
-        status = {"not-signed-in": 401, "not-allowed": 403}.get(refusal.kind)
-        answer = from_refusal(refusal)
-        if status:
-            answer = problem(status, refusal.what, kind=refusal.kind, remedy=refusal.remedy)
-        await answer(scope, receive, send)
+        await from_refusal(refusal)(scope, receive, send)
 
     async def _close(self, code: int, receive: Receive, send: Send) -> None:
         # Accepted first: only then does a browser learn the code.

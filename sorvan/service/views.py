@@ -2,32 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
 from typing import Any
-
-import numpy as np
-from numpy.typing import NDArray
 
 from sorvan.core.change.pieces import places_of
 from sorvan.core.change.shapes import drawn_arts
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import ARITY, Channel, channel_id
+from sorvan.core.model.channel import ARITY, Channel
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Bend
 from sorvan.core.motion.hand import Grip, Tried, grip, joint_under, turning, typed
 from sorvan.core.motion.ways import way_keys
 from sorvan.core.plan.bending import weights_of
-from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.plan import Item, Moving
-from sorvan.core.plan.scene import AtRest, InMotion, Staged, points_of
+from sorvan.core.plan.evaluate import Evaluation, Touched
+from sorvan.core.plan.scene import AtRest, InMotion, Staged
 from sorvan.core.plan.values import kind_of
 from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
-from sorvan.core.timing.channels import gaps
 from sorvan.picture.studio import ART_MEDIA, Studio
-from sorvan.service.drawn_messages import BentPoints, ItemView, Posed
+from sorvan.service.drawn import drawn, items_of, part_of, parts, posed, spaced
+from sorvan.service.drawn_messages import Posed
 from sorvan.service.messages import (
     Behind,
     CardsLetter,
@@ -42,7 +37,6 @@ from sorvan.service.messages import (
     PlanLetter,
     Playhead,
     PoseLetter,
-    SpacedView,
     Spacing,
     ToPage,
     TriedLetter,
@@ -57,99 +51,10 @@ from sorvan.service.motion_report import Reporter
 from sorvan.service.once import Once
 from sorvan.service.rig_report import mesh_letters, rig_letter
 
-
-def block(values: Floats) -> bytes:
-    """`(things, 6, frames)` as little-endian float32 in the order frame, thing, number."""
-    return np.ascontiguousarray(values.transpose(2, 0, 1), dtype="<f4").tobytes()
-
-
-def item_view(item: Item, rest: int) -> ItemView:
-    """One item of a plan, as sent; `rest` is the drawing that shows at rest."""
-    return ItemView(
-        rest=rest,
-        puppet=item.puppet,
-        piece=item.piece,
-        arts=item.arts,
-        boxes=item.boxes,
-        hidden=item.hidden,
-        opacity=item.opacity,
-        masks=item.masks,
-    )
-
-
-def drawn(e: Evaluation, span: slice = slice(None)) -> dict[str, Any]:
-    """The fields of `Drawn` for some frames. What is as at rest throughout is left out."""
-    fields: dict[str, Any] = {"matrices": block(e.pieces[:, :, span])}
-    if np.any(e.shown[:, span] != e.rig.rest[:, None]):
-        fields["shown"] = np.ascontiguousarray(e.shown[:, span].T, dtype="<i2").tobytes()
-    if e.reorders:
-        fields["order"] = np.ascontiguousarray(e.places.order[:, span].T, dtype="<i2").tobytes()
-    if e.fades:
-        fields["opacity"] = np.ascontiguousarray(e.places.opacity[:, span].T, dtype="<f4").tobytes()
-    points = [
-        BentPoints(item=item, drawing=drawing, count=found.shape[0], data=block(found[:, :, span]))
-        for (item, drawing), found in points_of(e).items()
-        if found.shape[0]
-    ]
-    start, stop, _ = span.indices(e.frames)
-    points += [_going(*which, found, start) for which, found in e.going_in(start, stop).items()]
-    if points:
-        fields["points"] = points
-    if e.reached:
-        fields["reached"] = {
-            id: (_track(r.turned[:, span]), _track(r.reached[:, span]), _blend(e, id, span))
-            for id, r in e.reached.items()
-        }
-    return fields
-
-
-def _going(item: int, drawing: int, found: Moving, start: int) -> BentPoints:
-    """What a drawing that becomes another looks like in the frames in which it shows, counted from `start`."""
-    return BentPoints(
-        item=item,
-        drawing=drawing,
-        count=found.points.shape[0],
-        data=block(found.points),
-        frames=np.ascontiguousarray(found.frames - start, dtype="<i4").tobytes(),
-        looks=np.ascontiguousarray(found.looks.T, dtype="<f4").tobytes(),
-    )
-
-
-def posed(e: Evaluation, span: slice = slice(None)) -> dict[str, Any]:
-    """The fields of `Posed` for some frames."""
-    return {"worlds": block(e.worlds[:, :, span]), **drawn(e, span)}
-
-
-def _track(places: NDArray[np.complex128]) -> bytes:
-    """Places `(joints, frames)` as float32 in the order frame, joint, x y."""
-    both = np.stack([places.real, places.imag], axis=-1)
-    return np.ascontiguousarray(both.transpose(1, 0, 2), dtype="<f4").tobytes()
-
-
-def _blend(e: Evaluation, chain: str, span: slice) -> bytes:
-    held = e.values.get(channel_id(chain, "reach"))
-    percent = np.full(e.frames, 100.0) if held is None else np.clip(held[0], 0, 100)
-    return np.ascontiguousarray(percent[span], dtype="<f4").tobytes()
-
-
-IN_COMMON = ("staged", "spaced", "ring", "still", "reporter", "waiting", "unspaced")
-"""What windows that look at the same come to alike."""
-PART_BYTES = 4_000_000
-"""Bytes of what is very long that are sent at once, about."""
+IN_COMMON = ("spaced", "ring", "still", "reporter", "group")
+"""What windows that look at the same come to alike, beside what is staged."""
 SPACED_AT_ONCE = 8
 """Channels of what is very long whose spacing is sent at once."""
-
-
-def part_of(e: Evaluation) -> int:
-    """How many frames of an evaluation are sent at once."""
-    return max(48, PART_BYTES // (24 * (len(e.skeleton.ids) + len(e.puppet.order))))
-
-
-def parts(frames: int, at: int, size: int) -> Iterator[tuple[int, int]]:
-    """Frames in parts of a `size`: from the one with frame `at` on, and then those before it."""
-    first = min(at, frames - 1) // size * size
-    for start in (*range(first, frames, size), *range(0, first, size)):
-        yield start, min(start + size, frames)
 
 
 @dataclass
@@ -164,7 +69,8 @@ class View:
     once: Once = field(default_factory=Once)
     """What it has in common with other windows is worked out once for all of them."""
     standing: tuple[Any, ...] = ()
-    """What it has come to by what it did in common with others."""
+    group: object = None
+    """What it has come to in common with others, and those who began together with it."""
     spaced: dict[str, Channel] = field(default_factory=dict)
     ring: tuple[int, bool] = (0, False)
     way: str | None = None
@@ -189,13 +95,32 @@ class View:
     def start(self) -> list[ToPage]:
         """Evaluate everything and send it whole; what the rig is like with it, or when there is time. Raises
         `Refusal` if what is watched is gone."""
-        letters = self._in_common((self.documents,), lambda view: view._started())
-        lead = self._lead()
+        letters = self._begun(self._stage(None)[0])
+        return [*letters, *(self.more() if self.rig_due else []), *self._way(self._lead())]
+
+    def _stage(self, before: Staged | None) -> tuple[Staged, tuple[Touched, ...] | None]:
+        """What is watched as it is now, and, if it came of what was `before`, what of each actor is new. It is worked
+        out once for all windows, by whoever comes first. Raises `Refusal` if it is gone."""
+        documents, target, studio = self.documents, self.target, self.studio
+        return self.once.brought_up(
+            ("staged", target),
+            (documents, studio),
+            before,
+            lambda staged: staged.after(documents, target),
+            lambda: Staged.full(documents, target, studio),
+        )
+
+    def _begun(self, staged: Staged) -> list[ToPage]:
+        """Everything there is to say of what is staged."""
+        self.staged, lead = staged, staged.lead
         # What the program makes of the rig is for those who look at the puppet at rest.
         self.rig_due = lead.motion is None
-        return [*letters, *(self.more() if self.rig_due else []), *self._way(lead)]
+        if not lead.stretched:
+            return self._in_common(("begun", self.target), (staged,), lambda view: view._all())
+        self.waiting, self.unspaced = list(parts(lead.frames, self.frame, part_of(lead))), []
+        return self._all()
 
-    def _in_common(self, of: tuple[Any, ...], work: Callable[[View], list[ToPage]]) -> list[ToPage]:
+    def _in_common(self, what: Hashable, of: tuple[Any, ...], work: Callable[[View], list[ToPage]]) -> list[ToPage]:
         """Do something that other windows that have come to the same do as well, or take over what it led one of them
         to."""
 
@@ -204,18 +129,16 @@ class View:
             letters = work(other)
             return tuple(getattr(other, name) for name in IN_COMMON), letters
 
-        self.standing, letters = self.once.get((self.target, self.frame), (self.studio, *of), done)
+        self.standing, letters = self.once.get(what, of, done)
         for name, value in zip(IN_COMMON, self.standing, strict=True):
             setattr(self, name, value)
-        self.waiting, self.unspaced = list(self.waiting), list(self.unspaced)
         self.reporter = replace(self.reporter)
         return letters
 
-    def _started(self) -> list[ToPage]:
-        self.staged = Staged.full(self.documents, self.target, self.studio)
-        self.spaced, self.reporter, self.still, self.unspaced = {}, Reporter(), None, []
+    def _all(self) -> list[ToPage]:
+        assert self.staged is not None
+        self.spaced, self.reporter, self.still, self.group = {}, Reporter(), None, object()
         lead = self.staged.lead
-        self.waiting = list(parts(lead.frames, self.frame, part_of(lead))) if lead.stretched else []
         return [
             self._plan(self.staged, self.waiting.pop(0) if self.waiting else None),
             *self._spacing(lead),
@@ -280,52 +203,42 @@ class View:
     def follow(self, documents: Documents, seq: int) -> list[ToPage]:
         """Take up changed documents: send only the frames and spacing that they touch."""
         before, self.documents, self.seq = self.staged, documents, seq
-        if before is None:
-            try:
+        try:
+            if before is None:
                 return self.start()
-            except Refusal:
-                self.held = self.hand = None
-                return [Gone(seq=seq)]
-        if before.lead.stretched or not self.standing:
-            letters = self._followed()
+            staged, touched = self._stage(before)
+        except Refusal:
+            self.staged = self.held = self.hand = None
+            return [Gone(seq=seq)]
+        lead = staged.lead
+        others = lead.places.becoming or before.lead.places.becoming
+        anew = lead.frames != before.lead.frames or (bool(others) and not lead.looks_like(before.lead))
+        if touched is None or (lead.stretched and anew):
+            letters = self._begun(staged)
         else:
-            letters = self._in_common((self.standing, documents), lambda view: view._followed())
-        if self.staged is None:
-            self.held = self.hand = None
-            return letters
-        lead = self.staged.lead
-        if lead.motion is None and any(isinstance(letter, PlanLetter) for letter in letters):
-            self.rig_due = True
+            self.staged = staged
+            whole = anew or any(t.stop > t.start for t in touched[:-1])
+            letters = self._come_on(lead, None if whole else slice(touched[-1].start, touched[-1].stop))
         drawn_anew = any(isinstance(letter, PlanLetter | Part) for letter in letters)
         return [*letters, *(self._way(lead) if drawn_anew else [])]
 
-    def _followed(self) -> list[ToPage]:
-        before, documents, seq = self.staged, self.documents, self.seq
-        assert before is not None
-        try:
-            now = before.after(documents, self.target)
-            if now is None:
-                return self._started()
-        except Refusal:
-            self.staged = None
-            return [Gone(seq=seq)]
-        self.staged, touched = now
-        lead, span = self.staged.lead, slice(touched[-1].start, touched[-1].stop)
+    def _come_on(self, lead: Evaluation, span: slice | None) -> list[ToPage]:
+        """What is new of what is staged: frames of a `span`, or all of it, and what is said beside."""
+        if not lead.stretched:
+            return self._in_common(self.group, (self.standing, lead), lambda view: view._news(lead, span))
+        if span is not None and span.stop > span.start:
+            new = [p for p in parts(lead.frames, self.frame, part_of(lead)) if p[0] < span.stop and p[1] > span.start]
+            self.waiting = [*new, *(p for p in self.waiting if p not in new)]
+            return [*self.more(), *self._news(lead, slice(0, 0))]
+        return self._news(lead, span)
+
+    def _news(self, lead: Evaluation, span: slice | None) -> list[ToPage]:
+        assert self.staged is not None
         letters: list[ToPage] = []
-        others = lead.places.becoming or before.lead.places.becoming
-        anew = bool(others) and not lead.looks_like(before.lead)
-        if lead.stretched and (anew or lead.frames != before.lead.frames):
-            return self._started()
-        if anew or lead.frames != before.lead.frames or any(t.stop > t.start for t in touched[:-1]):
+        if span is None:
             letters.append(self._plan(self.staged))
-        elif span.stop > span.start and lead.stretched:
-            anew_parts = [
-                p for p in parts(lead.frames, self.frame, part_of(lead)) if p[0] < span.stop and p[1] > span.start
-            ]
-            self.waiting = [*anew_parts, *(p for p in self.waiting if p not in anew_parts)]
-            letters += self.more()
         elif span.stop > span.start:
-            letters.append(Part(seq=seq, start=span.start, stop=span.stop, **posed(lead, span)))
+            letters.append(Part(seq=self.seq, start=span.start, stop=span.stop, **posed(lead, span)))
         return [*letters, *self._spacing(lead), *self._report(lead), *self._cards(lead)]
 
     def _plan(self, staged: Staged, sent: tuple[int, int] | None = None) -> PlanLetter:
@@ -382,8 +295,8 @@ class View:
         return [self._spacing_of(lead, wanted, gone)] if wanted or gone else []
 
     def _spacing_of(self, lead: Evaluation, wanted: dict[str, Channel], gone: tuple[str, ...]) -> Spacing:
-        spaced = {id: _spaced(c, lead.keyed[id][: ARITY[c.kind]], *self.ring) for id, c in wanted.items()}
-        return Spacing(channels=spaced, gone=gone)
+        found = {id: spaced(c, lead.keyed[id][: ARITY[c.kind]], *self.ring) for id, c in wanted.items()}
+        return Spacing(channels=found, gone=gone)
 
     def _report(self, lead: Evaluation) -> list[ToPage]:
         """What is new of feet and likely mistakes."""
@@ -459,11 +372,10 @@ class View:
         lead = self._lead()
         if lead.motion is not None and getattr(wanted.command, "motion", None) == lead.motion.id:
             moved, _ = lead.after(lead.puppet, after.motion(lead.motion.id))
-            if wanted.whole and moved.stretched:
-                raise Refusal(
-                    "This is too long to be tried as a whole.", remedy="Do it, and undo it if it is not right."
-                )
             if wanted.whole:
+                if moved.stretched:
+                    remedy = "Do it, and undo it if it is not right."
+                    raise Refusal("This is too long to be tried as a whole.", remedy=remedy)
                 return [TriedLetter(n=wanted.n, frames=moved.frames, **posed(moved))]
             at = min(wanted.frame, moved.frames - 1)
             return [PoseLetter(n=wanted.n, frame=wanted.frame, tried={}, **posed(moved.pose(at, {})))]
@@ -496,13 +408,3 @@ class View:
         held = piece(lead.puppet, wanted.piece)
         weights = weights_of(lead.puppet, held, held.shown(), self.studio) if isinstance(held.attach, Bend) else None
         return [*mesh_letters(lead, held, weights, wanted.joint)]
-
-
-def items_of(evaluation: Evaluation) -> tuple[ItemView, ...]:
-    """The items of an evaluation, as sent."""
-    return tuple(item_view(i, int(rest)) for i, rest in zip(evaluation.items, evaluation.rig.rest, strict=True))
-
-
-def _spaced(channel: Channel, values: Floats, length: int, cycle: bool) -> SpacedView:
-    found = tuple((g.start, g.end, tuple(round(float(p), 4) for p in g.progress)) for g in gaps(channel, length, cycle))
-    return SpacedView(gaps=found, values=np.ascontiguousarray(values, dtype="<f8").tobytes())

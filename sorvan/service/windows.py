@@ -83,10 +83,13 @@ class Mailbox:
         with self._wake:
             passed: list[int] = []
             idle = _made_idle(letter)
-            for old in self._letters:
-                if isinstance(old, idle) and (n := getattr(old, "n", None)) is not None:
+            for _ in range(len(self._letters)):
+                old = self._letters.popleft()
+                if not isinstance(old, idle):
+                    self._letters.append(old)
+                elif (n := getattr(old, "n", None)) is not None:
                     passed.append(n)
-            self._letters = deque([*(old for old in self._letters if not isinstance(old, idle)), letter])
+            self._letters.append(letter)
             self._wake.notify()
             return passed
 
@@ -180,6 +183,7 @@ class Window:
                 if len(self.outbox) >= MOST_LETTERS or (self.outbox and self.waiting + len(written) > MOST_BYTES):
                     self.over = BEHIND
                     self.outbox.clear()
+                    self.waiting = 0
                     break
                 self.outbox.append(written)
                 self.waiting += len(written)

@@ -135,7 +135,7 @@ def test_every_route_and_socket_without_signing_in_as_a_stranger_as_one_who_may_
                 assert editor.request(method, url).status_code == 403
     assert nobody.get(f"{quay.address}/openapi.json").status_code == 401
     assert [p["id"] for p in stranger.get("/productions").json()] == []
-    assert [(p["id"], p["may"], p["shared"]) for p in looker.get("/productions").json()] == [("quay", "look", True)]
+    assert [(p["id"], p["may"]) for p in looker.get("/productions").json()] == [("quay", "look")]
     # Every letter there is, from one who may only look, changes nothing; nobody and a stranger get none across.
     letters = client_letters(quay, owner, before)
     for client in (nobody, stranger):

@@ -13,7 +13,7 @@ from sorvan.core.plan import stretches
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.picture.studio import Studio
-from sorvan.service import views
+from sorvan.service import drawn
 from sorvan.service.messages import FROM_PAGE, MotionReport, Part, PlanLetter, Playhead, PoseLetter, Spacing, TryPose
 from sorvan.service.views import View
 
@@ -109,7 +109,7 @@ def test_a_very_long_motion_is_sent_in_parts_those_at_the_playhead_first(monkeyp
     whole = View(documents, target, 1, studio)
     (plan, *_) = whole.start()
     monkeypatch.setattr(stretches, "MOST_HELD", 0)
-    monkeypatch.setattr(views, "PART_BYTES", 0)
+    monkeypatch.setattr(drawn, "PART_BYTES", 0)
     view = View(documents, target, 1, studio, frame=60)
     first, *others = view.start()
     assert isinstance(first, PlanLetter) and isinstance(plan, PlanLetter) and first.sent == (48, 96)

@@ -123,10 +123,10 @@ function Listed({ production: p, open }: { production: ListedView; open: (p: Lis
             {p.name}
           </span>
           {facts.length > 0 && <span className="d-block small">{facts.join(", ")}</span>}
-          {p.shared && p.may !== "own" && (
+          {p.may && p.may !== "own" && (
             <span className="d-block small">
               <i className="bi bi-people me-1" aria-hidden="true" />
-              shared with you, who {MAY[p.may ?? "look"]}
+              shared with you, who {MAY[p.may]}
             </span>
           )}
           <span className="faint small">last changed {new Date(p.changed).toLocaleString()}</span>
