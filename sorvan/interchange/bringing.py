@@ -16,7 +16,7 @@ from sorvan.core.model.puppet import Puppet, Reference
 from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.files import in_folders, read_file
 from sorvan.interchange.films import is_film, read_film
-from sorvan.interchange.imported import Imported, bring_in, drawings_for, fitted, renew, unheard
+from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, renew, scale_of, unheard
 
 Purpose = Literal["pieces", "drawings", "new-version", "reference"]
 
@@ -64,7 +64,7 @@ def brought(
         return _film(files[0], production, puppet.id, partial(along, 0))
     read = in_folders(
         [
-            read_file(data, name, loose or whole, whole, partial(along, count))
+            read_file(data, name, loose or whole, whole, partial(along, count), partial(fit, production, grow=True))
             for count, (name, data) in enumerate(files)
         ]
     )
@@ -85,9 +85,22 @@ def brought(
         result.command = _reference(production, puppet.id, read)
     else:
         result.command = bring_in(production, puppet.id, read)
+        result.notes.extend(_sized(production, read))
     for imported in read:
         result.assets |= imported.assets
     return result
+
+
+def _sized(production: Production, read: list[Imported]) -> list[str]:
+    """Why the files are brought in larger or smaller than they are."""
+    scale = scale_of(production, read)
+    if scale == 1:
+        return []
+    width, height = (max(f.frame[i] for f in read) for i in (0, 1))
+    what = read[0].source if len(read) == 1 else "The files"
+    times = f"{scale:.3g} times as large" if scale > 1 else f"at {scale:.0%} of the size"
+    be = "is" if len(read) == 1 else "are"
+    return [f"{what}: {width:g} × {height:g} units; {be} brought in {times}, to fit the stage."]
 
 
 def _film(file: tuple[str, bytes], production: Production, puppet: str, progress: Callable[[float], None]) -> Brought:
@@ -117,6 +130,7 @@ def _laid(
     box: tuple[float, float, float, float],
 ) -> Reference:
     """Pictures laid as large as their frame fits the stage."""
-    left, top, scale = fitted(production, frame)
+    scale = fit(production, frame)
+    left, top = placed(production, frame, scale)
     x, y, w, h = box
     return Reference(pictures=pictures, width=w, height=h, x=left + x * scale, y=top + y * scale, scale=scale)

@@ -10,14 +10,20 @@ from sorvan.interchange import limits
 from sorvan.interchange.imported import Imported, Progress, unheard
 from sorvan.interchange.openraster import looks_like_openraster, read_openraster
 from sorvan.interchange.pictures import PNG, read_picture
+from sorvan.interchange.svg.fallen import Fits, as_large
 from sorvan.interchange.svg.read import read_svg
 
 
 def read_file(
-    data: bytes, filename: str, loose: bool = False, whole: bool = False, progress: Progress = unheard
+    data: bytes,
+    filename: str,
+    loose: bool = False,
+    whole: bool = False,
+    progress: Progress = unheard,
+    fits: Fits = as_large,
 ) -> Imported:
     """Read one file by what is in it, whatever its name. `loose` accepts unnamed shapes as pieces,
-    `whole` leaves pictures their empty margins.
+    `whole` leaves pictures their empty margins, and `fits` says how large a drawing will be on the stage.
 
     Raises `Refusal` for anything that can't be read; nothing is kept then.
     """
@@ -37,7 +43,7 @@ def read_file(
     if data.startswith(PNG) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
         return read_picture(data, filename, whole)
     if _looks_like_xml(data):
-        return read_svg(data, filename, loose, progress)
+        return read_svg(data, filename, loose, progress, fits)
     raise Refusal(
         "This is not a kind of file that can be brought in as art.",
         where=filename,

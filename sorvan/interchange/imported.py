@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import secrets
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
@@ -43,7 +44,8 @@ class Found:
 class Imported:
     """Everything found in one file. `frame` is the size of the whole picture in its own units.
 
-    `loose` says that nothing was named, so that the pieces are only an offer.
+    `loose` says that nothing was named, so that the pieces are only an offer; `vectors` that it may be made larger
+    without harm.
     """
 
     source: str
@@ -52,6 +54,7 @@ class Imported:
     assets: dict[str, tuple[str, bytes]] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
     loose: bool = False
+    vectors: bool = False
 
     def keep(self, media: str, data: bytes) -> str:
         """Put an asset by; returns its id."""
@@ -75,14 +78,25 @@ def source_of(imported: Imported, found: Found) -> str:
     return "/".join((imported.source, *found.groups, found.name))[-400:]
 
 
-def fitted(production: Production, frame: tuple[float, float]) -> tuple[float, float, float]:
-    """Left, top and scale at which a picture's frame stands on the stage: in its middle, and made
-    smaller only if it is larger than the stage."""
+def fit(production: Production, frame: tuple[float, float], grow: bool = False) -> float:
+    """The scale at which a picture's frame fits the stage: smaller if it is larger than the stage, and, if it may
+    `grow`, larger if it is less than half as large."""
     width, height = frame
-    scale = min(1.0, ROOM * production.width / width, ROOM * production.height / height)
-    if (width, height) == (production.width, production.height):
-        scale = 1.0
-    return (production.width - width * scale) / 2, (production.height - height * scale) / 2, scale
+    whole = min(ROOM * production.width / width, ROOM * production.height / height)
+    if (width, height) == (production.width, production.height) or 1 <= whole < (2 if grow else math.inf):
+        return 1.0
+    return whole
+
+
+def placed(production: Production, frame: tuple[float, float], scale: float) -> tuple[float, float]:
+    """Left and top of a frame in the middle of the stage."""
+    return (production.width - frame[0] * scale) / 2, (production.height - frame[1] * scale) / 2
+
+
+def scale_of(production: Production, files: Sequence[Imported]) -> float:
+    """The one scale at which files that came together stand on the stage."""
+    frame = (max(f.frame[0] for f in files), max(f.frame[1] for f in files))
+    return fit(production, frame, all(f.vectors for f in files))
 
 
 def drawing_of(imported: Imported, found: Found, pivot: tuple[float, float] | None = None) -> Drawing:
@@ -100,13 +114,14 @@ def drawing_of(imported: Imported, found: Found, pivot: tuple[float, float] | No
     )
 
 
-def bring_in(production: Production, puppet: str, files: Iterable[Imported]) -> AddPieces:
+def bring_in(production: Production, puppet: str, files: Sequence[Imported]) -> AddPieces:
     """The command that puts everything found on the stage, where it stood in its picture."""
+    scale = scale_of(production, files) if files else 1.0
     pieces: list[NewPiece] = []
     groups: dict[tuple[str, ...], Group] = {}
     sources: list[str] = []
     for imported in files:
-        left, top, scale = fitted(production, imported.frame)
+        left, top = placed(production, imported.frame, scale)
         sources.append(imported.source)
         for found in imported.pieces:
             drawing = drawing_of(imported, found)

@@ -24,6 +24,15 @@ Pixels = NDArray[np.uint8]
 _TILES = {"pad": skia.TileMode.kClamp, "reflect": skia.TileMode.kMirror, "repeat": skia.TileMode.kRepeat}
 _CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
 _JOINS = {"miter": skia.Paint.kMiter_Join, "round": skia.Paint.kRound_Join, "bevel": skia.Paint.kBevel_Join}
+_MODES = {
+    "normal": skia.BlendMode.kSrcOver, "multiply": skia.BlendMode.kMultiply, "screen": skia.BlendMode.kScreen,
+    "overlay": skia.BlendMode.kOverlay, "darken": skia.BlendMode.kDarken, "lighten": skia.BlendMode.kLighten,
+    "color-dodge": skia.BlendMode.kColorDodge, "color-burn": skia.BlendMode.kColorBurn,
+    "hard-light": skia.BlendMode.kHardLight, "soft-light": skia.BlendMode.kSoftLight,
+    "difference": skia.BlendMode.kDifference, "exclusion": skia.BlendMode.kExclusion, "hue": skia.BlendMode.kHue,
+    "saturation": skia.BlendMode.kSaturation, "color": skia.BlendMode.kColor,
+    "luminosity": skia.BlendMode.kLuminosity, "plus-lighter": skia.BlendMode.kPlus,
+}  # fmt: skip
 _SAMPLING = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
 
 
@@ -289,11 +298,12 @@ class Painter:
             opacity = node.opacity if changed is None else changed.opacity(node)
             for clip in node.clips:
                 canvas.clipPath(_path(clip.outline, clip.rule, changed), skia.ClipOp.kIntersect, True)
-            if opacity < 1:
-                canvas.saveLayer(None, skia.Paint(Alphaf=opacity))
+            alone = opacity < 1 or node.blend != "normal" or node.isolated
+            if alone:
+                canvas.saveLayer(None, skia.Paint(Alphaf=opacity, BlendMode=_MODES[node.blend]))
             for child in node.nodes:
                 self._node(canvas, child, changed)
-            if opacity < 1:
+            if alone:
                 canvas.restore()
             canvas.restore()
 

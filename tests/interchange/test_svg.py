@@ -89,11 +89,13 @@ def test_vectors_stay_vectors_and_the_rest_becomes_a_picture_with_a_reason() -> 
     for name, reason in (("soft", "a filter"), ("word", "text"), ("tiled", "a pattern")):
         picture = by_name[name].nodes[0]
         assert isinstance(picture, Picture)
-        assert any(
-            note.startswith(f"{name}: became a picture at 2 pixels a unit") and reason in note for note in result.notes
-        )
+        assert f"{name}: became a picture, because it has {reason}." in result.notes
         data = skia.Image.open(io.BytesIO(result.assets[picture.asset][1]))
-        assert (data.width(), data.height()) == pytest.approx((picture.box[2] * 2, picture.box[3] * 2))
+        # Small things are as fine as can be told; none is coarser than two pixels for a unit of the stage.
+        assert (
+            data.width() / picture.box[2] == pytest.approx(data.height() / picture.box[3])
+            and max(data.width(), data.height()) > 200
+        )
     # The blurred square stays centred on (50, 50) and reaches beyond its own edge.
     left, top, right, bottom = by_name["soft"].bounds
     assert ((left + right) / 2, (top + bottom) / 2) == pytest.approx((50, 50), abs=0.6)

@@ -7,7 +7,7 @@ are sRGB with straight alpha, written `#rrggbbaa`.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
@@ -133,13 +133,24 @@ class Clip(Value):
     rule: Rule = "nonzero"
 
 
+Blend = Literal[
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
+    "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter",
+]  # fmt: skip
+"""How colours are laid on those under them (Compositing and Blending 1, §5.1.1, and 2 for `plus-lighter`)."""
+BLENDS: frozenset[str] = frozenset(get_args(Blend))
+
+
 class Layer(Value):
-    """Nodes drawn together, clipped and faded as one."""
+    """Nodes drawn together, clipped, faded and blended with what is under them as one; `isolated` ones blend among
+    themselves only."""
 
     kind: Literal["layer"] = "layer"
     matrix: Affine = IDENTITY
     opacity: Annotated[float, Field(ge=0, le=1)] = 1
     clips: tuple[Clip, ...] = ()
+    blend: Annotated[Blend, Field(exclude_if=lambda blend: blend == "normal")] = "normal"
+    isolated: Annotated[bool, Field(exclude_if=lambda isolated: not isolated)] = False
     nodes: tuple[Node, ...] = ()
 
 

@@ -162,12 +162,17 @@ def _acts(key: str, value: str) -> bool:
     return key.lower().startswith("on") or value.strip().lower().startswith("javascript:")
 
 
-def _check_embedded(link: str, where: str) -> None:
+def data_of(link: str) -> bytes:
+    """The bytes in a `data:` address (RFC 2397); none, if it is damaged."""
     head, _, body = link.partition(",")
     try:
-        data = base64.b64decode(body, validate=False) if head.lower().endswith(";base64") else unquote_to_bytes(body)
+        return base64.b64decode(body, validate=False) if head.lower().endswith(";base64") else unquote_to_bytes(body)
     except (binascii.Error, ValueError):
-        data = b""
+        return b""
+
+
+def _check_embedded(link: str, where: str) -> None:
+    head, data = link.partition(",")[0], data_of(link)
     place = f"{where}, an embedded picture"
     if head.lower().startswith("data:image/svg"):
         raise Refusal(

@@ -391,11 +391,14 @@ def parse_transform(text: str | None) -> Affine:
 def view_transform(element: Element, width: float, height: float) -> Affine:
     """What a `viewBox` with its `preserveAspectRatio` does (SVG 1.1 §7.7–7.8)."""
     box = view_box(element)
-    if box is None:
-        return IDENTITY
+    return IDENTITY if box is None else fit_transform(box, element.get("preserveAspectRatio"), width, height)
+
+
+def fit_transform(box: tuple[float, float, float, float], asked: str | None, width: float, height: float) -> Affine:
+    """What takes a box, left, top, width and height, into a place of a size as `preserveAspectRatio` asks."""
     left, top, w, h = box
     sx, sy = width / w, height / h
-    align, _, rule = (element.get("preserveAspectRatio") or "xMidYMid meet").strip().partition(" ")
+    align, _, rule = (asked or "xMidYMid meet").strip().partition(" ")
     if align == "none":
         return Affine(sx, 0.0, 0.0, sy, -left * sx, -top * sy)
     scale = max(sx, sy) if rule.strip() == "slice" else min(sx, sy)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from xml.etree.ElementTree import Element
 
 from sorvan.interchange.svg.guard import SVG, href, local
@@ -26,7 +27,6 @@ ELEMENTS = frozenset(
         "tspan",
         "textPath",
         "image",
-        "style",
         "linearGradient",
         "radialGradient",
         "stop",
@@ -68,8 +68,6 @@ ELEMENTS = frozenset(
 ATTRIBUTES = frozenset(
     [
         "id",
-        "class",
-        "style",
         "x",
         "y",
         "x1",
@@ -223,18 +221,36 @@ ATTRIBUTES = frozenset(
 SPACE = "{http://www.w3.org/XML/1998/namespace}space"
 
 
-def plain(element: Element) -> Element:
-    """The element with what in it draws. References are kept only to the drawing itself and to data;
-    no other name, in any namespace, is carried over."""
+GEOMETRY = frozenset(("d", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "transform"))
+"""What a style says that the rasteriser reads from attributes only."""
+
+
+Styles = Callable[[Element], Mapping[str, str]]
+
+
+def unstyled(_: Element) -> Mapping[str, str]:
+    """No style but what attributes say."""
+    return {}
+
+
+def plain(element: Element, style_of: Styles = unstyled, empty: bool = False) -> Element:
+    """The element with what in it draws (with nothing, if `empty`), and with the style that it is told to have written
+    on it. References are kept only to the drawing itself and to data; no other name, in any namespace, is carried over."""
     kept = {k: v for k, v in element.attrib.items() if k in ATTRIBUTES or k == SPACE}
+    style = style_of(element)
+    kept.update((key, value) for key, value in style.items() if key in GEOMETRY)
+    if words := ";".join(f"{key}:{value}" for key, value in style.items() if key not in GEOMETRY):
+        kept["style"] = words
     link = href(element)
     if link.startswith("#") or (local(element) == "image" and link.lower().startswith("data:image/")):
         kept["href"] = link
     copy = Element(SVG + local(element), kept)
+    if empty:
+        return copy
     copy.text, copy.tail = element.text, element.tail
     for child in element:
         if local(child) in ELEMENTS:
-            copy.append(plain(child))
+            copy.append(plain(child, style_of))
         elif child.tail and child.tail.strip():
             # Text between elements belongs to what is around it.
             if len(copy):

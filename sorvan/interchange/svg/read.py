@@ -2,56 +2,40 @@
 
 from __future__ import annotations
 
-import copy
-import math
 from collections.abc import Iterator
-from xml.etree.ElementTree import Element, register_namespace, tostring
+from itertools import chain as one_after_another
+from xml.etree.ElementTree import Element
 
-import numpy as np
-import resvg_py
-from numpy.typing import NDArray
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.art import Art, Node, Picture
-from sorvan.interchange import limits
+from sorvan.core.model.art import Layer, Node, Picture
 from sorvan.interchange.imported import Found, Imported, Progress, unheard
-from sorvan.interchange.pictures import decode, visible_box
-from sorvan.interchange.svg.guard import SVG, local, parse
+from sorvan.interchange.svg.embedded import Embedded
+from sorvan.interchange.svg.fallen import FINE, Fits, Pictures, as_large
+from sorvan.interchange.svg.guard import local, parse
 from sorvan.interchange.svg.names import name_of
 from sorvan.interchange.svg.outline import length, view_box, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture
-from sorvan.interchange.svg.plain import plain
-from sorvan.interchange.svg.shapes import CONTAINERS, SHAPES, UNSEEN, Inherited, Shapes
+from sorvan.interchange.svg.places import CONTAINERS, SHAPES, UNSEEN, Inherited, Places
+from sorvan.interchange.svg.shapes import CannotDraw, Shapes, blend_of
 from sorvan.interchange.svg.skia_paths import art_of
-from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, number
-from sorvan.picture.images import png_of
-
-FONTS = {
-    "font_family": "DejaVu Sans",
-    "serif_family": "DejaVu Serif",
-    "sans_serif_family": "DejaVu Sans",
-    "monospace_family": "DejaVu Sans Mono",
-}
-"""What text is drawn in where its own font is not installed: without these it would vanish."""
-PICTURE_SCALE = 2
-"""Pixels per unit in what has to become a picture."""
-GLIMPSE = 512
-"""Pixels of the longer side when it is looked where something shows."""
-
-register_namespace("", SVG[1:-1])
+from sorvan.interchange.svg.style import FIRST, Sheets, number
 
 
-def read_svg(data: bytes, filename: str, loose: bool = False, progress: Progress = unheard) -> Imported:
+def read_svg(
+    data: bytes, filename: str, loose: bool = False, progress: Progress = unheard, fits: Fits = as_large
+) -> Imported:
     """The pieces of an SVG. Named groups become pieces; groups of named groups stay groups.
 
     Where nothing is named, the top-level shapes are offered as pieces: with `loose` they are
-    taken, without it the result only says what there is. Raises `Refusal` for what can't be read.
+    taken, without it the result only says what there is. `fits` says how large the drawing will be on the stage, so
+    that what becomes a picture is as fine as it will be seen. Raises `Refusal` for what can't be read.
     """
     root = parse(data, filename)
     named = any(_is_named_group(e) for e in root.iter())
     try:
-        reader = _Reader(root, filename, progress)
+        reader = _Reader(root, filename, progress, fits)
         result = reader.result
         result.loose = not named
         reader.read_named() if named else reader.read_loose()
@@ -94,18 +78,22 @@ def _drawn(element: Element) -> Iterator[Element]:
 
 
 class _Reader:
-    def __init__(self, root: Element, filename: str, progress: Progress) -> None:
+    def __init__(self, root: Element, filename: str, progress: Progress, fits: Fits) -> None:
         self.root, self.filename = root, filename
         width, height = self._frame()
-        self.result = Imported(filename, (width, height))
+        self.result = Imported(filename, (width, height), vectors=True)
         by_id = {e.get("id", ""): e for e in reversed(list(root.iter())) if e.get("id")}
         self.sheets = Sheets(root)
         box = view_box(root) or (0.0, 0.0, width, height)
-        self.shapes = Shapes(by_id, self.sheets, filename, self._working)
+        self.places = Places(by_id, self.sheets)
+        fine = FINE * fits((width, height))
+        self.pictures = Pictures(self.places, root, (width, height), fine, filename, self.result.keep)
+        embedded = Embedded(filename, self.result.keep)
+        self.shapes = Shapes(self.places, self.pictures, embedded, filename, self._working)
         self.progress = progress
         self.total = max(1, sum(map(_is_named_group, root.iter())))
-        blank = Inherited(view_transform(root, width, height), {**INITIAL, **OWN}, (box[2], box[3]))
-        self.top = self.shapes.enter(root, blank)
+        self.outside = Inherited(view_transform(root, width, height), FIRST, (box[2], box[3]))
+        self.top = self.places.enter(root, self.outside)
         self.shapes.check_count(root)
 
     def _frame(self) -> tuple[float, float]:
@@ -132,7 +120,7 @@ class _Reader:
         holder, state, chain = self.root, self.top, [self.root]
         while len(inner := list(_drawn(holder))) == 1 and local(inner[0]) in ("g", "a"):
             holder = inner[0]
-            state = self.shapes.enter(holder, state)
+            state = self.places.enter(holder, state)
             chain.append(holder)
         for count, child in enumerate(_drawn(holder), 1):
             name = (
@@ -156,7 +144,7 @@ class _Reader:
                 flush()
                 style = self.sheets.style(child, inside.style)
                 if style["display"] != "none":
-                    deeper = self.shapes.enter(child, inside)
+                    deeper = self.places.enter(child, inside)
                     self._container(child, deeper, (*path, name) if name else path, [*chain, child])
             elif name and (kind in CONTAINERS or kind in SHAPES or kind in ("use", "image", "text")):
                 flush()
@@ -169,118 +157,70 @@ class _Reader:
         self, name: str, path: tuple[str, ...], elements: list[Element], state: Inherited, chain: list[Element]
     ) -> None:
         hidden = all(self.sheets.style(e, state.style)["display"] == "none" for e in elements)
-        try:
-            self._check_chain(chain, path or (name,))
-            nodes: list[Node] = []
-            for element in elements:
-                nodes.extend(self.shapes.nodes(element, state))
-            art = art_of(self._within_chain(nodes, chain))
-        except NeedsPicture as reason:
-            art = self._as_picture(elements, state, chain, name)
-            self.result.notes.append(
-                f"{name}: became a picture at {PICTURE_SCALE} pixels a unit, because it has {reason}."
-            )
+        art = art_of(self._nodes(elements, state, chain))
+        pictures, self.shapes.fallen = list(dict.fromkeys(self.shapes.fallen)), []
+        plain, self.shapes.plain = list(dict.fromkeys(self.shapes.plain)), []
         if art is None:
             why = "it is hidden in the file" if hidden else "nothing of it shows"
             self.result.notes.append(f"{name}: left out, because {why}.")
         else:
+            if pictures:
+                whole = all(isinstance(node, Picture) for node in _leaves(art.nodes))
+                became = "became a picture" if whole else "became a picture in part"
+                self.result.notes.append(f"{name}: {became}, because it has {_and(pictures)}.")
+            if plain:
+                self.result.notes.append(f"{name}: shown without {_and(plain)}, which can't be drawn.")
             self.result.pieces.append(Found(name, path, art))
         self._working()
+
+    def _nodes(self, elements: list[Element], state: Inherited, chain: list[Element]) -> list[Node]:
+        """The nodes of a piece, under all that the groups around it do."""
+        states = [self.top]
+        for element in chain[1:]:
+            states.append(self.places.enter(element, states[-1]))
+        drawn_from = len(chain)
+        try:
+            for n, (element, inside) in enumerate(zip(chain, states, strict=True)):
+                drawn_from = n
+                if inside.style["filter"] != "none":
+                    raise NeedsPicture("a filter")
+                self.shapes.clips.of(element, inside)
+            drawn_from = len(chain)
+        except NeedsPicture as reason:
+            # From the outermost group on that can't be kept, all is drawn.
+            within = states[drawn_from - 1] if drawn_from else self.outside
+            what = f"{reason} on the group “{name_of(chain[drawn_from]) or 'without a name'}” it is in"
+            try:
+                nodes = self.pictures.draw(elements, within, chain[drawn_from:])
+                self.shapes.fallen.extend([what] if nodes else [])
+                return self._within_chain(nodes, chain[:drawn_from], states[:drawn_from])
+            except CannotDraw:
+                self.shapes.plain.append(what)
+                return self.shapes.all(elements, state)
+        return self._within_chain(self.shapes.all(elements, state), chain, states)
 
     def _working(self) -> None:
         self.progress(min(1.0, len(self.result.pieces) / self.total))
 
-    def _check_chain(self, chain: list[Element], path: tuple[str, ...]) -> None:
-        state = self.top
-        for element in chain:
-            state = state if element is self.root else self.shapes.enter(element, state)
-            for key, what in (("filter", "a filter"), ("mask", "a mask")):
-                if state.style[key] != "none":
-                    raise NeedsPicture(f"{what} on the group “{name_of(element) or path[-1]}” it is in")
-
-    def _within_chain(self, nodes: list[Node], chain: list[Element]) -> list[Node]:
-        """Fade and clip a piece as the groups around it do."""
-        states = [self.top]
-        for element in chain[1:]:
-            states.append(self.shapes.enter(element, states[-1]))
+    def _within_chain(self, nodes: list[Node], chain: list[Element], states: list[Inherited]) -> list[Node]:
+        """Fade, blend and clip a piece as the groups around it do."""
         for element, inside in reversed(list(zip(chain, states, strict=True))):
-            if number(inside.style["opacity"]) < 1 and nodes:
-                note = f"{name_of(element) or 'a group'}: its opacity was given to each of its pieces."
-                if note not in self.result.notes:
+            for what, given in (
+                ("opacity", number(inside.style["opacity"]) < 1),
+                ("blend mode", blend_of(inside.style) != "normal"),
+            ):
+                note = f"{name_of(element) or 'a group'}: its {what} was given to each of its pieces."
+                if given and nodes and note not in self.result.notes:
                     self.result.notes.append(note)
             nodes = self.shapes.wrapped(nodes, element, inside)
         return nodes
 
-    def _as_picture(self, elements: list[Element], state: Inherited, chain: list[Element], name: str) -> Art | None:
-        """Draw these elements alone, with everything that applies to them, as a picture no larger than they are."""
-        width, height = self.result.frame
-        alone = copy.deepcopy(self.root)
-        _keep_only(self.root, alone, {id(e) for e in elements}, {id(e) for e in chain})
-        # The drawing lies within another as large as it is, so that percentages and its own view box stay true.
-        for key, value in (("x", "0"), ("y", "0"), ("width", f"{width:g}"), ("height", f"{height:g}")):
-            alone.set(key, value)
-        alone.set("overflow", "visible")
-        inner = plain(alone)
-        # Seen small first, with half a frame of room on every side for what reaches beyond the picture's edge.
-        whole = (-width / 2, -height / 2, width * 2, height * 2)
-        small = GLIMPSE / max(whole[2:])
-        seen = visible_box(self._rasterised(inner, whole, small, name))
-        boxes = [b for e in elements for b in self.shapes.reach(e, state)]
-        if seen is not None:
-            l, t, r, b = ((v + edge) / small for v, edge in zip(seen, (-2, -2, 2, 2), strict=True))
-            boxes.append((whole[0] + l, whole[1] + t, whole[0] + r, whole[1] + b))
-        if not boxes:
-            return None
-        # A pattern of small tiles can't be seen so small; its shape says where it is.
-        l, t = (max(whole[i], min(b[i] for b in boxes)) for i in (0, 1))
-        r, b = (min(whole[i] + whole[i + 2], max(b[i + 2] for b in boxes)) for i in (0, 1))
-        if not (r > l and b > t):
-            return None
-        box = (l, t, r - l, b - t)
-        scale = float(PICTURE_SCALE)
-        while box[2] * box[3] * scale * scale > limits.PIXELS / 4 and scale > 0.01:
-            scale /= 2
-        pixels = self._rasterised(inner, box, scale, name)
-        found = visible_box(pixels)
-        if found is None:
-            return None
-        left, top, right, bottom = found
-        asset = self.result.keep("image/png", png_of(pixels[top:bottom, left:right]))
-        x, y = box[0] + left / scale, box[1] + top / scale
-        w, h = (right - left) / scale, (bottom - top) / scale
-        return Art(bounds=(x, y, x + w, y + h), nodes=(Picture(asset=asset, box=(x, y, w, h)),))
 
-    def _rasterised(
-        self, inner: Element, box: tuple[float, float, float, float], scale: float, name: str
-    ) -> NDArray[np.uint8]:
-        """What shows in a box of the frame, so many pixels a unit."""
-        around = Element(SVG + "svg")
-        # Sides of whole pixels, so that a pixel is as wide as it is high.
-        sides = [max(1, math.ceil(v * scale)) for v in box[2:]]
-        around.set("viewBox", " ".join(f"{v:.9g}" for v in (*box[:2], sides[0] / scale, sides[1] / scale)))
-        around.set("width", str(sides[0]))
-        around.set("height", str(sides[1]))
-        around.append(inner)
-        try:
-            png = resvg_py.svg_to_bytes(svg_string=tostring(around, encoding="unicode"), **FONTS)  # type: ignore[arg-type]
-        except (MemoryError, KeyboardInterrupt, SystemExit):
-            raise
-        except BaseException:  # noqa: BLE001
-            # A panic of the rasteriser is no ordinary exception.
-            raise Refusal(
-                f"“{name}” can't be drawn as a picture.", where=self.filename, remedy="Turn it into plain shapes."
-            ) from None
-        return decode(bytes(png), self.filename)
+def _leaves(nodes: tuple[Node, ...]) -> Iterator[Node]:
+    return one_after_another.from_iterable(
+        _leaves(node.nodes) if isinstance(node, Layer) else (node,) for node in nodes
+    )
 
 
-def _keep_only(source: Element, copied: Element, wanted: set[int], chain: set[int]) -> None:
-    """Tuck everything but the wanted elements away in `defs`, where it can be used but is not drawn."""
-    for index, (original, twin) in enumerate(zip(list(source), list(copied), strict=True)):
-        if id(original) in wanted or local(original) in UNSEEN:
-            continue
-        if id(original) in chain:
-            _keep_only(original, twin, wanted, chain)
-            continue
-        tucked = Element(SVG + "defs")
-        tucked.append(twin)
-        copied[index] = tucked
+def _and(words: list[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"

@@ -3,145 +3,159 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from typing import Protocol
 from xml.etree.ElementTree import Element
-
-import skia
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import IDENTITY, Affine
-from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Rule, Shape
+from sorvan.core.model.art import BLENDS, Blend, Layer, Node, Shape
 from sorvan.interchange import limits
-from sorvan.interchange.svg.css_transforms import css_transform, origin_of
+from sorvan.interchange.svg.clips import Clips, rule_of
+from sorvan.interchange.svg.embedded import Embedded
 from sorvan.interchange.svg.guard import href, local
 from sorvan.interchange.svg.names import name_of
-from sorvan.interchange.svg.outline import length, parse_transform, shape_outline, transformed, view_box, view_transform
-from sorvan.interchange.svg.paint import NeedsPicture, Paints, reference
-from sorvan.interchange.svg.skia_paths import from_path
-from sorvan.interchange.svg.style import INITIAL, OWN, Sheets, Style, number
-from sorvan.picture.paint import path_of
+from sorvan.interchange.svg.outline import shape_outline, transformed
+from sorvan.interchange.svg.paint import NeedsPicture, Paints
+from sorvan.interchange.svg.places import CONTAINERS, SHAPES, UNSEEN, Inherited, Places, box_of, spoken
+from sorvan.interchange.svg.style import Style, number
 
-SHAPES = frozenset(("path", "rect", "circle", "ellipse", "line", "polyline", "polygon"))
-CONTAINERS = frozenset(("g", "a", "svg", "switch"))
-UNSEEN = frozenset(
-    ("defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "mask", "marker", "pattern", "filter",
-     "linearGradient", "radialGradient", "view", "cursor", "font", "")
-)  # fmt: skip
-_PICTURES = {"image": "an embedded picture", "text": "text", "foreignObject": "foreign content"}
+_PICTURES = {"text": "text", "foreignObject": "foreign content"}
 
 
-@dataclass(frozen=True)
-class Inherited:
-    """What holds where an element stands: its transform to the frame, the style it inherits, and how large what it is
-    drawn in is, of which percentages are."""
+class CannotDraw(Exception):
+    """The rasteriser gave up on something."""
 
-    ctm: Affine
-    style: Style
-    view: tuple[float, float]
+
+class Draws(Protocol):
+    """Draws elements as a picture."""
+
+    def draw(self, elements: Sequence[Element], state: Inherited) -> list[Node]:
+        """The elements, all in one place among others, with everything that applies to them. Raises `CannotDraw`."""
 
 
 class Shapes:
-    """Turns the elements of one drawing into nodes. Raises `NeedsPicture` for what vectors can't say."""
+    """Turns the elements of one drawing into nodes: those that vectors can't say into pictures, and no others.
+
+    `fallen` tells why there are pictures, and `plain` what could not be drawn as one and so lost something, since
+    they were last emptied.
+    """
 
     def __init__(
         self,
-        by_id: Mapping[str, Element],
-        sheets: Sheets,
+        places: Places,
+        pictures: Draws,
+        embedded: Embedded,
         where: str,
         working: Callable[[], None] = lambda: None,
     ) -> None:
-        self.by_id, self.sheets, self.where = by_id, sheets, where
-        self.paints = Paints(by_id, sheets)
+        self.places, self.pictures, self.embedded, self.where = places, pictures, embedded, where
+        self.paints = Paints(places.by_id, places.sheets)
+        self.clips = Clips(places, where, working)
         self.working = working
         """Told now and then that there is work being done."""
-        self.uses = self.made = self.clipped = 0
-        self.known: dict[tuple[Element, Affine, tuple[float, float], int], tuple[skia.Path, Clip | None]] = {}
+        self.uses = self.made = 0
+        self.fallen: list[str] = []
+        self.plain: list[str] = []
+        self._without_effects = False
 
     def _too_much(self, what: str, remedy: str) -> Refusal:
         return Refusal(what, where=self.where, remedy=remedy, kind="too-large")
 
-    def enter(self, element: Element, state: Inherited) -> Inherited:
-        """The state inside an element: its own transform and style on top."""
-        style = self.sheets.style(element, state.style)
-        return replace(state, ctm=state.ctm @ self._own_transform(element, style, state.view), style=style)
+    def all(self, elements: Iterable[Element], inside: Inherited, within: tuple[str, ...] = ()) -> list[Node]:
+        """The elements one after the other, in frame units; those next to each other that have to be pictures are one."""
+        found: list[Node] = []
+        waiting: list[tuple[Element, str]] = []
+        for element in elements:
+            try:
+                nodes = self._vectors(element, inside, within)
+            except NeedsPicture as reason:
+                waiting.append((element, str(reason)))
+                continue
+            if nodes:
+                found.extend(self._pictured(waiting, inside, within))
+                found.extend(nodes)
+                waiting.clear()
+        return [*found, *self._pictured(waiting, inside, within)]
 
-    def _own_transform(self, element: Element, style: Style, view: tuple[float, float]) -> Affine:
-        """What moves an element: its style, if that says anything (CSS Transforms 1, §5), else its attribute."""
-        given = style["transform"]
-        if not given:
-            return parse_transform(element.get("transform"))
-        if given == "none":
-            return IDENTITY
-        if style["transform-box"] != "view-box":
-            raise NeedsPicture("a transform about its own box")
-        (x, y), step = origin_of(style["transform-origin"], view), css_transform(given, view)
-        return Affine.shift(x, y) @ step @ Affine.shift(-x, -y)
-
-    def nodes(self, element: Element, state: Inherited, within: tuple[str, ...] = ()) -> list[Node]:
-        """The element and everything in it, in frame units."""
-        name = local(element)
-        if name in UNSEEN or not _spoken(element):
+    def _pictured(self, waiting: list[tuple[Element, str]], state: Inherited, within: tuple[str, ...]) -> list[Node]:
+        if not waiting:
             return []
-        inside = self.enter(element, state)
+        elements, reasons = [e for e, _ in waiting], [reason for _, reason in waiting]
+        if not self._without_effects:
+            try:
+                nodes = self.pictures.draw(elements, state)
+                self.fallen.extend(reasons if nodes else ())
+                return nodes
+            except CannotDraw:
+                self.plain.extend(reasons)
+        with self._plainly():
+            return [node for element in elements for node in self._or_nothing(element, state, within)]
+
+    @contextmanager
+    def _plainly(self) -> Iterator[None]:
+        """Leave effects out for a while."""
+        before, self._without_effects = self._without_effects, True
+        try:
+            yield
+        finally:
+            self._without_effects = before
+
+    def _or_nothing(self, element: Element, state: Inherited, within: tuple[str, ...]) -> list[Node]:
+        try:
+            return self._vectors(element, state, within)
+        except NeedsPicture:
+            return []
+
+    def _vectors(self, element: Element, state: Inherited, within: tuple[str, ...]) -> list[Node]:
+        """The element and everything in it, in frame units; raises `NeedsPicture` where it can't be kept as it is."""
+        name = local(element)
+        if name in UNSEEN or not spoken(element):
+            return []
+        inside = self.places.enter(element, state)
         if inside.style["display"] == "none":
             return []
         if name in _PICTURES:
             raise NeedsPicture(_PICTURES[name])
-        for key, what in (("filter", "a filter"), ("mask", "a mask"), ("mix-blend-mode", "a blend mode")):
-            if inside.style[key] not in ("none", "normal"):
-                raise NeedsPicture(what)
+        if inside.style["filter"] != "none" and not self._without_effects:
+            raise NeedsPicture("a filter")
         if name in SHAPES:
             found = self._shape(element, inside)
         elif name == "use":
             found = self._use(element, inside, within)
+        elif name == "image":
+            found = self.embedded.nodes(element, inside)
         elif name in CONTAINERS:
             found = (
                 self._viewport(element, None, inside, within)
                 if name == "svg"
-                else self._children(element, inside, within)
+                else self.all(_shown_of(element), inside, within)
             )
         else:
             return []
         return self.wrapped(found, element, inside)
 
     def wrapped(self, nodes: list[Node], element: Element, inside: Inherited) -> list[Node]:
-        """The nodes under the element's own opacity and clip, as one layer if it has either."""
-        opacity = number(inside.style["opacity"])
-        clips = self.clips(element, inside)
-        if not nodes or (opacity == 1 and not clips):
+        """The nodes under the element's own opacity, blend mode, clip and mask, as one layer if it has any of them."""
+        if not nodes:
             return nodes
-        return [Layer(opacity=opacity, clips=clips, nodes=tuple(nodes))]
-
-    def reach(self, element: Element, state: Inherited, within: tuple[str, ...] = ()) -> Iterator[Box]:
-        """Boxes, in frame units, that shapes and pictures fill whatever they are painted with; text has none."""
-        name = local(element)
-        if name in UNSEEN or not _spoken(element):
-            return
-        inside = self.enter(element, state)
-        if name in SHAPES or name == "image":
-            outline = (
-                shape_outline(element, inside.view, inside.style)
-                if name in SHAPES
-                else _picture_outline(element, inside.view)
-            )
-            if outline is not None:
-                l, t, r, b = _box(transformed(outline, inside.ctm))
-                air = length(inside.style["stroke-width"]) * math.sqrt(abs(inside.ctm.determinant))
-                wide = 0.0 if inside.style["stroke"] == "none" else air
-                yield (l - wide, t - wide, r + wide, b + wide)
-        elif name == "use":
-            id = href(element)[1:]
-            target = self.by_id.get(id)
-            if target is not None and id not in within and len(within) < limits.DEPTH // 2:
-                width, height = inside.view
-                shift = Affine.shift(length(element.get("x"), width), length(element.get("y"), height))
-                placed = replace(inside, ctm=inside.ctm @ shift)
-                for part in target if local(target) == "symbol" else (target,):
-                    yield from self.reach(part, placed, (*within, id))
-        else:
-            for child in element:
-                yield from self.reach(child, self._into(element, None, inside)[0] if name == "svg" else inside, within)
+        style = inside.style
+        opacity, blend = number(style["opacity"]), blend_of(style)
+        clipped = style["clip-path"] != "none" or style["mask"] != "none"
+        if opacity == 1 and blend == "normal" and not clipped and style["isolation"] != "isolate":
+            return nodes
+        try:
+            clips = self.clips.of(element, inside) if clipped else ()
+        except NeedsPicture:
+            if not self._without_effects:
+                raise
+            clips = ()
+        # What is clipped or set apart blends among itself only (Compositing 1, §2.1.1).
+        apart = (clipped or style["isolation"] == "isolate") and any(map(blends, nodes))
+        if opacity == 1 and blend == "normal" and not clips and not apart:
+            return nodes
+        return [Layer(opacity=opacity, clips=clips, blend=blend, isolated=apart, nodes=tuple(nodes))]
 
     def check_count(self, root: Element) -> None:
         """Raises `Refusal` if there are too many shapes once everything that is repeated is."""
@@ -152,7 +166,7 @@ class Shapes:
                 return known[element]
             # What is being counted uses itself: that draws nothing more.
             known[element] = 0
-            target = self.by_id.get(href(element)[1:]) if local(element) == "use" else None
+            target = self.places.by_id.get(href(element)[1:]) if local(element) == "use" else None
             found = int(local(element) in SHAPES) + sum(count(child, depth + 1) for child in element)
             if target is not None and depth < 4 * limits.DEPTH:
                 found += 1 + count(target, depth + 1)
@@ -165,51 +179,22 @@ class Shapes:
                 "Split it into several files, or make it simpler.",
             )
 
-    def _children(self, element: Element, inside: Inherited, within: tuple[str, ...]) -> list[Node]:
-        found: list[Node] = []
-        for child in element:
-            if not _spoken(child):
-                continue
-            found.extend(self.nodes(child, inside, within))
-            if local(element) == "switch" and local(child) not in UNSEEN:
-                break
-        return found
-
-    def _into(self, element: Element, use: Element | None, inside: Inherited) -> tuple[Inherited, Clip]:
-        """Into a nested `svg`, or a `symbol` as it is used: the state in it, and its edge (SVG 2 §8.3, §5.5)."""
-        width, height = inside.view
-
-        def side(key: str, whole: float) -> float:
-            told = (use.get(key) if use is not None else None) or inside.style.get(key) or element.get(key)
-            return length(told if told != "auto" else None, whole, whole)
-
-        w, h = side("width", width), side("height", height)
-        x, y = (
-            (length(element.get("x"), width), length(element.get("y"), height)) if local(element) == "svg" else (0, 0)
-        )
-        edge = Outline(verbs="MLLLZ", points=(x, y, x + w, y, x + w, y + h, x, y + h))
-        ctm = inside.ctm @ Affine.shift(x, y)
-        box = view_box(element)
-        if w > 0 and h > 0:
-            ctm = ctm @ view_transform(element, w, h)
-        state = replace(inside, ctm=ctm, view=(box[2], box[3]) if box else (w, h))
-        return state, Clip(outline=transformed(edge, inside.ctm))
-
     def _viewport(
         self, element: Element, use: Element | None, inside: Inherited, within: tuple[str, ...]
     ) -> list[Node]:
         """What is in a nested `svg` or a used `symbol`, which ends at its edge unless it may overflow."""
-        state, edge = self._into(element, use, inside)
-        if edge.outline.points[0] == edge.outline.points[2] and edge.outline.points[1] == edge.outline.points[3]:
+        entered = self.places.into(element, use, inside)
+        if entered is None:
             return []
-        found = self._children(element, state, within)
+        state, edge = entered
+        found = self.all(element, state, within)
         if not found or inside.style["overflow"] in ("visible", "auto"):
             return found
         return [Layer(clips=(edge,), nodes=tuple(found))]
 
     def _use(self, element: Element, inside: Inherited, within: tuple[str, ...]) -> list[Node]:
         id = href(element)[1:]
-        target = self.by_id.get(id)
+        target = self.places.by_id.get(id)
         self.uses += 1
         if self.uses > limits.USES:
             raise self._too_much(
@@ -220,14 +205,12 @@ class Shapes:
             self.working()
         if target is None or id in within or len(within) > limits.DEPTH // 2:
             return []
-        width, height = inside.view
-        shift = Affine.shift(length(element.get("x"), width), length(element.get("y"), height))
-        placed = replace(inside, ctm=inside.ctm @ shift)
+        placed = self.places.used_at(element, inside)
         if local(target) in ("symbol", "svg"):
-            entered = self.enter(target, placed)
+            entered = self.places.enter(target, placed)
             found = self._viewport(target, element, entered, (*within, id))
             return self.wrapped(found, target, entered)
-        return self.nodes(target, placed, (*within, id))
+        return self.all((target,), placed, (*within, id))
 
     def _shape(self, element: Element, state: Inherited) -> list[Node]:
         style = state.style
@@ -237,11 +220,11 @@ class Shapes:
         outline = shape_outline(element, state.view, style)
         if outline is None or style["visibility"] != "visible":
             return []
-        if any(style[f"marker-{end}"] != "none" for end in ("start", "mid", "end")):
+        if any(style[f"marker-{end}"] != "none" for end in ("start", "mid", "end")) and not self._without_effects:
             raise NeedsPicture("line markers")
         if state.ctm.determinant == 0:
             return []
-        box = _box(outline)
+        box = box_of(outline)
         scale = _even_scale(state.ctm)
         fixed = style["vector-effect"] == "non-scaling-stroke"
         baked = scale is not None or style["stroke"] == "none" or fixed
@@ -252,125 +235,47 @@ class Shapes:
             stroke = self.paints.stroke(style, box, ctm, 1.0 if fixed or not baked else scale or 1.0, state.view)
         if fill is None and stroke is None:
             return []
-        rule = _rule(style["fill-rule"])
-        drawn = transformed(outline, ctm)
-        stroke_first = stroke is not None and fill is not None and style["paint-order"].startswith("stroke")
+        stroke_first = stroke is not None and fill is not None and _stroke_first(style["paint-order"])
         shapes: list[Node]
-        whole = Shape(name=name_of(element), outline=drawn, rule=rule, fill=fill, stroke=stroke)
+        whole = Shape(
+            name=name_of(element),
+            outline=transformed(outline, ctm),
+            rule=rule_of(style["fill-rule"]),
+            fill=fill,
+            stroke=stroke,
+        )
         shapes = [whole.changed(fill=None), whole.changed(stroke=None)] if stroke_first else [whole]
         return shapes if baked else [Layer(matrix=state.ctm, nodes=tuple(shapes))]
 
-    def clips(self, element: Element, inside: Inherited) -> tuple[Clip, ...]:
-        """The clip an element asks for, in frame units."""
-        pointed = reference(inside.style["clip-path"])
-        if pointed is None:
-            if inside.style["clip-path"] != "none":
-                raise NeedsPicture("a clip shape written in CSS")
-            return ()
-        target = self.by_id.get(pointed[0])
-        if target is None or local(target) != "clipPath":
-            return ()
-        base = inside
-        if target.get("clipPathUnits") == "objectBoundingBox":
-            outline = shape_outline(element, inside.view, inside.style) if local(element) in SHAPES else None
-            if outline is None:
-                raise NeedsPicture("a clip sized to a group")
-            left, top, right, bottom = _box(outline)
-            base = replace(inside, ctm=inside.ctm @ Affine(right - left, 0, 0, bottom - top, left, top))
-        path, single = self._clip_path(target, base, 0)
-        if single is not None:
-            return (single,)
-        return (from_path(path),)
 
-    def _clip_path(self, clip: Element, base: Inherited, depth: int) -> tuple[skia.Path, Clip | None]:
-        """All shapes of a clipPath united; the second value is set when it is one plain shape."""
-        if depth > 4:
-            raise NeedsPicture("clips within clips")
-        # What lies in a clip is worked out once for all that it clips.
-        key = (clip, base.ctm, base.view, depth)
-        if key not in self.known:
-            self.known[key] = self._united(clip, base, depth)
-        return self.known[key]
-
-    def _united(self, clip: Element, base: Inherited, depth: int) -> tuple[skia.Path, Clip | None]:
-        blank = replace(base, style={**INITIAL, **OWN})
-        inside = self.enter(clip, blank)
-        parts: list[Clip] = []
-        for child in clip:
-            parts.extend(self._clip_parts(child, inside, depth))
-        nested = reference(inside.style["clip-path"])
-        outer = self.by_id.get(nested[0]) if nested else None
-        if len(parts) == 1 and outer is None:
-            return path_of(parts[0].outline, parts[0].rule), parts[0]
-        together = skia.OpBuilder()
-        for part in parts:
-            self._clips_cost(len(part.outline.verbs) * len(parts))
-            together.add(path_of(part.outline, part.rule), skia.PathOp.kUnion_PathOp)
-        united = together.resolve() or skia.Path()
-        if outer is not None and local(outer) == "clipPath":
-            limit, _ = self._clip_path(outer, base, depth + 1)
-            self._clips_cost(united.countVerbs() + limit.countVerbs())
-            united = skia.Op(united, limit, skia.PathOp.kIntersect_PathOp) or united
-        return united, None
-
-    def _clips_cost(self, segments: int) -> None:
-        """Count what clips take to be worked out, which grows with the segments that may cross one another."""
-        self.clipped += segments
-        self.working()
-        if self.clipped > limits.CLIPS:
-            raise self._too_much(
-                "The drawing clips its parts by more shapes than can be worked out.",
-                "Clip by a few simple shapes, or cut the parts themselves.",
-            )
-
-    def _clip_parts(self, child: Element, state: Inherited, depth: int) -> list[Clip]:
-        name = local(child)
-        inside = self.enter(child, state)
-        if name in UNSEEN or inside.style["display"] == "none" or inside.style["visibility"] != "visible":
-            return []
-        if name == "use":
-            target = self.by_id.get(href(child)[1:])
-            shift = Affine.shift(length(child.get("x"), inside.view[0]), length(child.get("y"), inside.view[1]))
-            moved = replace(inside, ctm=inside.ctm @ shift)
-            return [] if target is None or depth > 4 else self._clip_parts(target, moved, depth + 1)
-        if name not in SHAPES:
-            raise NeedsPicture("a clip made of something other than shapes")
-        outline = shape_outline(child, inside.view, inside.style)
-        if outline is None:
-            return []
-        rule = _rule(inside.style["clip-rule"])
-        part = Clip(outline=transformed(outline, inside.ctm), rule=rule)
-        own = reference(inside.style["clip-path"])
-        target = self.by_id.get(own[0]) if own else None
-        if target is not None and local(target) == "clipPath":
-            limit, _ = self._clip_path(target, inside, depth + 1)
-            self._clips_cost(len(part.outline.verbs) + limit.countVerbs())
-            both = skia.Op(path_of(part.outline, part.rule), limit, skia.PathOp.kIntersect_PathOp)
-            return [from_path(both)] if both is not None else []
-        return [part]
+def blend_of(style: Style) -> Blend:
+    """How an element is laid on what is under it; a mode that is not known is none."""
+    found = style["mix-blend-mode"]
+    return found if found in BLENDS else "normal"  # type: ignore[return-value]
 
 
-def _spoken(element: Element) -> bool:
-    """Whether an element is for those who see this (SVG 1.1 §5.8.5): English is as good as none."""
-    languages = element.get("systemLanguage")
-    spoken = languages is None or any(w.strip().lower().split("-")[0] == "en" for w in languages.split(","))
-    return spoken and not (element.get("requiredExtensions") or "").strip()
+def blends(node: Node) -> bool:
+    """Whether a node is laid on what is under it other than plainly."""
+    if not isinstance(node, Layer):
+        return False
+    if node.blend != "normal":
+        return True
+    return node.opacity == 1 and not node.isolated and any(map(blends, node.nodes))
 
 
-def _picture_outline(element: Element, view: tuple[float, float]) -> Outline | None:
-    """The place of an embedded picture; one whose size is not given may be as large as the view."""
-    x, y = length(element.get("x"), view[0]), length(element.get("y"), view[1])
-    w, h = length(element.get("width"), view[0], view[0]), length(element.get("height"), view[1], view[1])
-    return Outline(verbs="MLLL", points=(x, y, x + w, y, x + w, y + h, x, y + h)) if w > 0 and h > 0 else None
+def _shown_of(element: Element) -> Iterable[Element]:
+    """What of an element may be shown: of a `switch`, the first that is for whoever looks."""
+    if local(element) != "switch":
+        return element
+    return [child for child in element if local(child) not in UNSEEN and spoken(child)][:1]
 
 
-def _rule(word: str) -> Rule:
-    return "evenodd" if word == "evenodd" else "nonzero"
-
-
-def _box(outline: Outline) -> Box:
-    b = path_of(outline).computeTightBounds()
-    return (b.left(), b.top(), b.right(), b.bottom())
+def _stroke_first(order: str) -> bool:
+    """Whether the line lies under the fill (SVG 2 §13.8); what is not named comes last, in the usual order."""
+    words = [word for word in order.split() if word in ("fill", "stroke", "markers")]
+    usual = [word for word in ("fill", "stroke", "markers") if word not in words]
+    placed = [*words, *usual]
+    return placed.index("stroke") < placed.index("fill")
 
 
 def _even_scale(m: Affine) -> float | None:

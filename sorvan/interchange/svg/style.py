@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
+from functools import lru_cache
 from typing import Any
 from xml.etree.ElementTree import Element
 
@@ -13,6 +14,7 @@ import tinycss2.color4
 
 from sorvan.interchange.svg.guard import local
 from sorvan.interchange.svg.outline import ROOT_SIZE, length
+from sorvan.interchange.svg.plain import ATTRIBUTES
 
 INITIAL: dict[str, str] = {
     "color": "black",
@@ -36,14 +38,33 @@ INITIAL: dict[str, str] = {
     "marker-end": "none",
     "font-size": "16",
     ROOT_SIZE: "16",
+    "font-family": "",
+    "font-style": "normal",
+    "font-weight": "normal",
+    "font-variant": "normal",
+    "font-stretch": "normal",
+    "letter-spacing": "normal",
+    "word-spacing": "normal",
+    "text-anchor": "start",
+    "dominant-baseline": "auto",
+    "writing-mode": "lr-tb",
+    "direction": "ltr",
+    "color-interpolation": "sRGB",
+    "color-interpolation-filters": "linearRGB",
+    "image-rendering": "auto",
+    "shape-rendering": "auto",
+    "text-rendering": "auto",
 }
+"""Properties that are inherited, with their initial values."""
 OWN: dict[str, str] = {
     "opacity": "1",
     "display": "inline",
     "clip-path": "none",
     "mask": "none",
     "filter": "none",
+    "mask-type": "luminance",
     "mix-blend-mode": "normal",
+    "isolation": "auto",
     "vector-effect": "none",
     "stop-color": "black",
     "stop-opacity": "1",
@@ -63,6 +84,11 @@ MOST_STEPS = 32
 """Custom properties that one value may go through."""
 
 Style = Mapping[str, str]
+INHERITED = tuple(INITIAL)
+FIRST: Style = {**INITIAL, **OWN}
+"""The style that the whole drawing begins with."""
+_COUNTS = frozenset(INITIAL) | frozenset(OWN) | GEOMETRY
+_WRITTEN = (frozenset(ATTRIBUTES) | frozenset(OWN) | GEOMETRY) - {"id"}
 
 
 class Sheets:
@@ -72,8 +98,9 @@ class Sheets:
         self._matcher = cssselect2.Matcher()
         self._declared: dict[Element, list[tuple[tuple[int, int, int], int, dict[str, tuple[str, bool]]]]] = {}
         any_rules = False
-        self._parents = {child: parent for parent in root.iter() for child in parent}
-        self._computed: dict[Element, dict[str, str]] = {}
+        self.parents = {child: parent for parent in root.iter() for child in parent}
+        self._computed: dict[Element, Style] = {}
+        self._bases: dict[int, tuple[Style, Style]] = {}
         for element in root.iter():
             if local(element) == "style" and (element.get("type") or "text/css") == "text/css":
                 any_rules = self._read("".join(element.itertext())) or any_rules
@@ -106,48 +133,84 @@ class Sheets:
                 added = True
         return added
 
-    def computed(self, element: Element) -> dict[str, str]:
+    def computed(self, element: Element) -> Style:
         """The style of an element where it stands in the drawing."""
         found = self._computed.get(element)
         if found is None:
-            above = self._parents.get(element)
-            inherited: Style = {**INITIAL, **OWN} if above is None else self.computed(above)
+            above = self.parents.get(element)
+            inherited: Style = FIRST if above is None else self.computed(above)
             found = self._computed[element] = self.style(element, inherited)
         return found
 
-    def style(self, element: Element, inherited: Style) -> dict[str, str]:
-        """The element's style: inherited values with its own cascade on top."""
-        own: dict[str, str] = {}
-        own_attributes = {k: (v.strip(), False) for k, v in element.attrib.items() if k in INITIAL or k in OWN}
-        own_attributes.pop("transform", None)
-        important: dict[str, str] = {}
-        _lay(own, important, own_attributes)
-        for _, _, declared in sorted(self._declared.get(element, ()), key=lambda entry: entry[:2]):
-            _lay(own, important, declared)
-        if element.get("style"):
-            _lay(own, important, _declarations(tinycss2.parse_component_value_list(element.get("style"))))
-        own.update(important)
-        result = {k: v for k, v in inherited.items() if k in INITIAL or k.startswith("--")} | OWN
+    def style(self, element: Element, inherited: Style) -> Style:
+        """The element's style: inherited values with its own cascade on top. Elements of which nothing is said share
+        one."""
+        own = self._cascaded(element, _COUNTS)
+        base = self._base(inherited)
+        if not own and element in self.parents:
+            return base
+        result = dict(base)
         result |= {k: v for k, v in own.items() if k.startswith("--")}
         for key, value in own.items():
-            if key.startswith("--"):
-                continue
-            if "var(" in value:
-                # What it stands for may be no value after all: then it is as if nothing were said.
-                stands_for = _resolved(value, result)
-                if stands_for is None or not _valid(key, stands_for):
-                    continue
-                value = stands_for
-            if value == "inherit":
-                value = inherited.get(key, INITIAL.get(key, OWN.get(key, "")))
-            elif value in ("unset", "revert"):
-                value = inherited.get(key, "") if key in INITIAL else OWN.get(key, "")
-            elif value == "initial":
-                value = INITIAL.get(key, OWN.get(key, ""))
-            if value:
-                result[key] = value
-        self._size(element, result, inherited)
+            if not key.startswith("--") and (meant := self._meant(key, value, result, inherited)):
+                result[key] = meant
+        if "font-size" in own or element not in self.parents:
+            self._size(element, result, inherited)
         return result
+
+    def written(self, element: Element) -> dict[str, str]:
+        """What style sheets and its own style say of an element, as it can be written on a copy that stands alone."""
+        found: dict[str, str] = {}
+        at = self.parents.get(element)
+        inherited: Style = FIRST if at is None else self.computed(at)
+        for key, value in self._cascaded(element, _WRITTEN).items():
+            if key.startswith("--") or (element.get(key) == value and "var(" not in value and value not in _WIDE):
+                continue
+            if value == "inherit" and key not in INITIAL and key not in OWN:
+                found[key] = value
+            elif meant := self._meant(key, value, self.computed(element), inherited):
+                found[key] = meant
+        return found
+
+    def _cascaded(self, element: Element, counts: frozenset[str]) -> dict[str, str]:
+        """What holds of all that is said of an element, as far as it `counts`."""
+        own: dict[str, str] = {}
+        important: dict[str, str] = {}
+        for key in element.attrib.keys() & counts:
+            if key != "transform" and key not in GEOMETRY:
+                _lay(own, important, {key: (element.attrib[key].strip(), False)}, counts)
+        for _, _, declared in sorted(self._declared.get(element, ()), key=lambda entry: entry[:2]):
+            _lay(own, important, declared, counts)
+        if told := element.get("style"):
+            _lay(own, important, _in_style(told), counts)
+        own.update(important)
+        return own
+
+    def _base(self, inherited: Style) -> Style:
+        """The style of an element of which nothing is said, where this is inherited."""
+        known = self._bases.get(id(inherited))
+        if known is None:
+            base = {k: v for k, v in inherited.items() if k in INITIAL or k.startswith("--")} | OWN
+            # Kept with what it was made from, so that no other has its id meanwhile.
+            known = self._bases[id(inherited)] = (inherited, base)
+            self._bases[id(base)] = (base, base)
+        return known[1]
+
+    def _meant(self, key: str, value: str, known: Style, inherited: Style) -> str:
+        """What a value stands for; empty if for nothing."""
+        if "var(" in value:
+            # What it stands for may be no value after all: then it is as if nothing were said.
+            stands_for = _resolved(value, known)
+            if stands_for is None or not _valid(key, stands_for):
+                return ""
+            value = stands_for
+        if value == "inherit":
+            return inherited.get(key, INITIAL.get(key, OWN.get(key, "")))
+        if value in ("unset", "revert"):
+            return inherited.get(key, "") if key in INITIAL else OWN.get(key, "")
+        if value == "initial":
+            return INITIAL.get(key, OWN.get(key, ""))
+        return value
 
     def _size(self, element: Element, result: dict[str, str], inherited: Style) -> None:
         """Let the font size be a number of user units; that of the whole drawing is what a rem is."""
@@ -155,8 +218,13 @@ class Sheets:
         units = (above, float(inherited.get(ROOT_SIZE, "16")))
         size = length(result["font-size"], above, above, units)
         result["font-size"] = f"{size:.9g}" if size >= 0 else inherited.get("font-size", "16")
-        if element not in self._parents:
+        if element not in self.parents:
             result[ROOT_SIZE] = result["font-size"]
+
+
+@lru_cache(maxsize=4096)
+def _in_style(told: str) -> dict[str, tuple[str, bool]]:
+    return _declarations(tinycss2.parse_component_value_list(told))
 
 
 def _declarations(tokens: object) -> dict[str, tuple[str, bool]]:
@@ -169,22 +237,50 @@ def _declarations(tokens: object) -> dict[str, tuple[str, bool]]:
     return found
 
 
-def _lay(own: dict[str, str], important: dict[str, str], declared: Mapping[str, tuple[str, bool]]) -> None:
+def _lay(
+    own: dict[str, str], important: dict[str, str], declared: Mapping[str, tuple[str, bool]], counts: frozenset[str]
+) -> None:
     for key, (value, strong) in declared.items():
+        on = important if strong else own
         if key == "marker":
             for end in ("marker-start", "marker-mid", "marker-end"):
-                (important if strong else own)[end] = value
+                on[end] = value
+        elif key == "font":
+            on.update(_font(value))
         elif key == "d":
             if drawn := _PATH.fullmatch(value):
-                (important if strong else own)[key] = drawn.group(2)
-        elif (key in INITIAL or key in OWN or key in GEOMETRY or key.startswith("--")) and _valid(key, value):
+                on[key] = drawn.group(2)
+        elif (key in counts or key.startswith("--")) and _valid(key, value):
             # What is no value counts for nothing, and what was said before holds (CSS Syntax 3, §9).
-            (important if strong else own)[key] = value
+            on[key] = value
+
+
+_FONT = re.compile(r"^((?:[a-z0-9-]+\s+)*?)([\d.]+(?:[a-z]+|%))(?:\s*/\s*\S+)?\s+(.+)$", re.IGNORECASE | re.DOTALL)
+
+
+def _font(value: str) -> dict[str, str]:
+    """What the shorthand `font` says (CSS Fonts 4, §2.7); nothing, if it is not one."""
+    found = _FONT.match(value.strip())
+    if found is None:
+        return {}
+    words = found.group(1).lower().split()
+    told = {"font-style": "normal", "font-weight": "normal", "font-variant": "normal", "font-stretch": "normal"}
+    for word in words:
+        if word in ("italic", "oblique"):
+            told["font-style"] = word
+        elif word in ("bold", "bolder", "lighter") or word.isdigit():
+            told["font-weight"] = word
+        elif word == "small-caps":
+            told["font-variant"] = word
+        elif word.endswith(("condensed", "expanded")):
+            told["font-stretch"] = word
+    return {**told, "font-size": found.group(2), "font-family": found.group(3).strip()}
 
 
 _PATH = re.compile(r"path\(\s*(['\"])(.*)\1\s*\)", re.DOTALL)
 
 
+@lru_cache(maxsize=16384)
 def _valid(key: str, value: str) -> bool:
     """Whether a property can have this value, as far as it matters here."""
     if key not in PAINTS or value in _WIDE or "var(" in value:
@@ -228,9 +324,14 @@ def number(text: str, default: float = 1.0) -> float:
 
 def colour(text: str, style: Style, opacity: float) -> str | None:
     """`#rrggbbaa` of a CSS colour with an opacity on top; None if it is no colour."""
+    if text.strip().lower() == "currentcolor":
+        text = style.get("color", "black")
+    return _colour(text, opacity)
+
+
+@lru_cache(maxsize=16384)
+def _colour(text: str, opacity: float) -> str | None:
     parsed = tinycss2.color4.parse_color(text)
-    if parsed == "currentcolor":
-        parsed = tinycss2.color4.parse_color(style.get("color", "black"))
     if parsed is None or isinstance(parsed, str):
         return None
     try:
