@@ -67,7 +67,9 @@ def ours(found: Imported, width: int, height: int) -> NDArray[np.uint8]:
     canvas = surface.getCanvas()
     canvas.clear(skia.ColorWHITE)
     canvas.saveLayer(None, None)
-    canvas.scale(width / found.frame[0], height / found.frame[1])
+    scale = min(width / found.frame[0], height / found.frame[1])
+    canvas.translate((width - found.frame[0] * scale) / 2, (height - found.frame[1] * scale) / 2)
+    canvas.scale(scale, scale)
     for piece in found.pieces:
         if not piece.hidden:
             canvas.drawPicture(painter.record(piece.art))
@@ -160,6 +162,7 @@ def main() -> None:
             tell(folder.name, tally, given.worst)
             every.off |= {f"{folder.name}/{k}": v for k, v in tally.off.items()}
             every.pictures |= {f"{folder.name}/{k}" for k in tally.pictures}
+            every.slowest = max(every.slowest, tally.slowest)
             every.refused |= tally.refused
             every.crashed |= tally.crashed
         browser.close()

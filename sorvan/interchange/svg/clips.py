@@ -168,7 +168,9 @@ class Clips:
         if name == "use":
             target = self.places.by_id.get(href(child)[1:])
             moved = self.places.used_at(child, inside)
-            return [] if target is None or depth > 4 else self._parts(target, moved, depth + 1)
+            # It may show a shape itself, not another group or `use` (SVG 1.1 §14.3.5).
+            direct = target is not None and local(target) in (*SHAPES, "text")
+            return self._parts(target, moved, depth) if target is not None and direct else []
         if name not in SHAPES:
             raise NeedsPicture("a clip made of something other than shapes")
         outline = shape_outline(child, inside.view, inside.style)

@@ -38,6 +38,8 @@ FINE = 2.0
 """Pixels of a picture per unit of the stage, as the drawing is fitted to it."""
 SMALLEST = 256
 """Pixels that the longer side of a picture has at least."""
+TRIES = (1.0, 1.03, 0.97, 1.11)
+"""How many times as fine it is tried to draw something, one after the other."""
 _POINTED = re.compile(r"url\(\s*['\"]?#([^'\")]+?)['\"]?\s*\)")
 _SETTING = frozenset(("linearGradient", "radialGradient", "pattern", "clipPath", "mask", "marker", "filter"))
 """What is pointed at keeps the style it has where it stands; what a `use` shows takes that of the `use`."""
@@ -72,7 +74,8 @@ class Pictures:
         # Seen small first, with half a frame of room on every side for what reaches beyond the picture's edge.
         whole = (-width / 2, -height / 2, width * 2, height * 2)
         small = GLIMPSE / max(whole[2:])
-        seen = visible_box(self._rasterised(inner, whole, small))
+        pixels, small = self._rasterised(inner, whole, small)
+        seen = visible_box(pixels)
         inside = state
         for group in chain:
             inside = self.places.enter(group, inside)
@@ -96,7 +99,7 @@ class Pictures:
             scale /= 2
         if max(box[2:]) * scale > limits.SIDE:
             scale = limits.SIDE / max(box[2:])
-        pixels = self._rasterised(inner, box, scale)
+        pixels, scale = self._rasterised(inner, box, scale)
         found = visible_box(pixels)
         if found is None:
             return []
@@ -175,21 +178,26 @@ class Pictures:
             written["transform"] = _matrix(moved)
         return written
 
-    def _rasterised(self, inner: Element, box: tuple[float, float, float, float], scale: float) -> NDArray[np.uint8]:
-        """What shows in a box of the frame, so many pixels a unit."""
-        # Sides of whole pixels, so that a pixel is as wide as it is high.
-        sides = [max(1, math.ceil(v * scale)) for v in box[2:]]
-        around = Element(SVG + "svg", {"width": str(sides[0]), "height": str(sides[1])})
-        around.set("viewBox", " ".join(f"{v:.9g}" for v in (*box[:2], sides[0] / scale, sides[1] / scale)))
-        around.append(inner)
-        try:
-            png = resvg_py.svg_to_bytes(svg_string=tostring(around, encoding="unicode"), **FONTS)  # type: ignore[arg-type]
-        except (MemoryError, KeyboardInterrupt, SystemExit):
-            raise
-        except BaseException:  # noqa: BLE001
-            # A panic of the rasteriser is no ordinary exception.
-            raise CannotDraw from None
-        return decode(bytes(png), self.where)
+    def _rasterised(
+        self, inner: Element, box: tuple[float, float, float, float], scale: float
+    ) -> tuple[NDArray[np.uint8], float]:
+        """What shows in a box of the frame at about so many pixels a unit, and at how many it is."""
+        for times in TRIES:
+            # Sides of whole pixels, so that a pixel is as wide as it is high.
+            sides = [max(1, math.ceil(v * scale * times)) for v in box[2:]]
+            around = Element(SVG + "svg", {"width": str(sides[0]), "height": str(sides[1])})
+            place = (*box[:2], sides[0] / (scale * times), sides[1] / (scale * times))
+            around.set("viewBox", " ".join(f"{v:.9g}" for v in place))
+            around.append(inner)
+            try:
+                png = resvg_py.svg_to_bytes(svg_string=tostring(around, encoding="unicode"), **FONTS)  # type: ignore[arg-type]
+            except (MemoryError, KeyboardInterrupt, SystemExit):
+                raise
+            except BaseException:  # noqa: BLE001
+                # A panic of the rasteriser is no ordinary exception. It miscounts pixels at some sizes only.
+                continue
+            return decode(bytes(png), self.where), scale * times
+        raise CannotDraw
 
 
 def _matrix(m: Affine) -> str:
