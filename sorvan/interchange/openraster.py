@@ -10,20 +10,24 @@ import struct
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import get_args
 from xml.etree.ElementTree import Element, ParseError
 
 from defusedxml import ElementTree
 from defusedxml.common import DefusedXmlException
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.art import Art, Picture
+from sorvan.core.model.art import Art, Blend, Layer, Picture
 from sorvan.interchange import limits
 from sorvan.interchange.imported import Found, Imported, Progress, unheard
 from sorvan.interchange.pictures import PNG, check_size, decode, png_header, visible_box
 from sorvan.picture.images import png_of
 
 MIMETYPE = b"image/openraster"
-PLAIN = ("svg:src-over", "")
+_ALIKE: tuple[Blend, ...] = get_args(Blend)
+MODES: dict[str, Blend] = {f"svg:{mode}": mode for mode in _ALIKE if mode not in ("normal", "plus-lighter")}
+MODES |= {"": "normal", "svg:src-over": "normal", "svg:plus": "plus-lighter"}
+"""What a layer's `composite-op` is here."""
 LAYERS = 2000
 
 
@@ -39,6 +43,8 @@ class RasterLayer:
     opacity: float
     hidden: bool
     mixing: str
+    by_group: bool
+    """Whether the group it is in is mixed so, not the layer itself."""
 
 
 def looks_like_openraster(data: bytes) -> bool:
@@ -84,7 +90,7 @@ def read_openraster(data: bytes, filename: str, progress: Progress = unheard) ->
 
 
 def _layers(
-    root: Element, groups: tuple[str, ...], filename: str, hidden: bool = False, fade: float = 1.0
+    root: Element, groups: tuple[str, ...], filename: str, hidden: bool = False, fade: float = 1.0, mixing: str = ""
 ) -> Iterator[RasterLayer]:
     """Layers as the stack lists them, the foremost first."""
     if len(groups) > limits.DEPTH:
@@ -94,9 +100,11 @@ def _layers(
         unseen = hidden or element.get("visibility", "visible") == "hidden"
         opacity = fade * min(1.0, max(0.0, _number(element.get("opacity"), 1.0)))
         name = (element.get("name") or "").strip()[:120]
+        own = element.get("composite-op") or ""
+        mixed = own if MODES.get(own) != "normal" else mixing
         if element.tag == "stack":
             inside = (*groups, name or "Group") if groups or name or root.tag == "stack" else groups
-            yield from _layers(element, inside, filename, unseen, opacity)
+            yield from _layers(element, inside, filename, unseen, opacity, mixed)
         elif element.tag == "layer" and element.get("src"):
             count += 1
             if count > LAYERS:
@@ -109,7 +117,8 @@ def _layers(
                 _whole(element.get("y")),
                 opacity,
                 unseen,
-                element.get("composite-op") or "",
+                mixed,
+                mixed != own and bool(groups),
             )
 
 
@@ -149,13 +158,17 @@ def _bring(file: zipfile.ZipFile, layer: RasterLayer, result: Imported, filename
     l, t, r, b = box
     asset = result.keep("image/png", png_of(pixels[t:b, l:r]))
     left, top = layer.x + l, layer.y + t
-    if layer.mixing not in PLAIN:
+    blend = MODES.get(layer.mixing)
+    if blend is None:
         result.notes.append(
             f"Layer “{layer.name}” is mixed as {layer.mixing.removeprefix('svg:')}; it is shown plainly."
         )
-    art = Art(
-        bounds=(left, top, left + r - l, top + b - t), nodes=(Picture(asset=asset, box=(left, top, r - l, b - t)),)
-    )
+    if layer.by_group:
+        note = f"{layer.groups[-1]}: its blend mode was given to each of its pieces."
+        result.notes.extend([note] if note not in result.notes else [])
+    picture = Picture(asset=asset, box=(left, top, r - l, b - t))
+    node = picture if blend in (None, "normal") else Layer(blend=blend, nodes=(picture,))
+    art = Art(bounds=(left, top, left + r - l, top + b - t), nodes=(node,))
     result.pieces.append(Found(layer.name, layer.groups, art, layer.opacity, layer.hidden))
 
 

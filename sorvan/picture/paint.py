@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import Floats
-from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Shape, Stroke
+from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Shape, Stroke, blend_of
 from sorvan.core.morph.looks import Numbers, painted, size_of
 from sorvan.core.plan.plan import Cel, Copies, Plan
 from sorvan.core.plan.show import Show
@@ -216,7 +216,9 @@ class Painter:
             self._bare(canvas, cel, index, own)
             return
         around = self._around(cel, index, own)
-        canvas.saveLayer(around, skia.Paint(Alphaf=opacity))
+        # What is set apart to be faded blends with what is under it as its drawing does.
+        mode = _MODES[blend_of(self.art(cel.items[index].arts[int(cel.shown[index, own])]))]
+        canvas.saveLayer(around, skia.Paint(Alphaf=opacity, BlendMode=mode))
         self._bare(canvas, cel, index, own)
         for mask, inside in masks:
             mode = skia.BlendMode.kDstIn if inside else skia.BlendMode.kDstOut

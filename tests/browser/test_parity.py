@@ -26,6 +26,8 @@ ART = f"""<svg xmlns="http://www.w3.org/2000/svg" width="{WIDTH}" height="{HEIGH
 <g id="left sail"><path d="M60 60C140 10 220 40 260 110Q200 180 90 170Z" fill="url(#l)" stroke="#123" stroke-width="7" stroke-linejoin="round"/></g>
 <g id="wheel" opacity=".55"><circle cx="330" cy="220" r="90" fill="url(#r)"/><circle cx="330" cy="220" r="60" fill="none" stroke="#a20" stroke-width="9" stroke-dasharray="14 6"/></g>
 <g id="flag" clip-path="url(#c)"><rect x="400" y="40" width="200" height="160" fill="url(#l)"/><path d="M400 60L600 180M400 120H620" stroke="#fff" stroke-width="11"/></g>
+<g id="shade" style="mix-blend-mode:multiply"><rect x="20" y="90" width="300" height="90" fill="#9cf"/><g style="isolation:isolate"><rect x="40" y="100" width="60" height="60" fill="#f80"/><circle cx="90" cy="130" r="28" fill="#08f" style="mix-blend-mode:difference"/></g></g>
+<g id="glow" opacity=".7" style="mix-blend-mode:screen"><circle cx="470" cy="110" r="50" fill="#639"/></g>
 <g id="ring" transform="rotate(12 120 270) scale(1 .6)"><path fill-rule="evenodd" d="M60 420h140v90H60zM90 440h80v50H90z" fill="#357" stroke="#fd2" stroke-width="5"/></g>
 </svg>"""
 

@@ -153,6 +153,11 @@ class Layer(Value):
     isolated: Annotated[bool, Field(exclude_if=lambda isolated: not isolated)] = False
     nodes: tuple[Node, ...] = ()
 
+    @property
+    def counts(self) -> bool:
+        """Whether it does more than move what is in it."""
+        return bool(self.clips) or self.opacity < 1 or self.blend != "normal" or self.isolated
+
 
 Node = Annotated[Shape | Picture | Mesh | Layer, Field(discriminator="kind")]
 
@@ -177,3 +182,9 @@ class Art(Value):
 
 
 Layer.model_rebuild()
+
+
+def blend_of(art: Art) -> Blend:
+    """How a drawing as a whole is laid on what is under it."""
+    only = art.nodes[0] if len(art.nodes) == 1 else None
+    return only.blend if isinstance(only, Layer) else "normal"

@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 
 from sorvan.core.geometry import Affine, Floats, Point
-from sorvan.core.model.art import Art, Box, Clip, Layer, Node, Outline, Paint, Picture, Rule, Shape
+from sorvan.core.model.art import Art, Blend, Box, Clip, Layer, Node, Outline, Paint, Picture, Rule, Shape
 from sorvan.core.model.puppet import Mark, Morph
 from sorvan.core.morph.contour import Contour, contours_of, straight
 from sorvan.core.morph.correspond import Alike, alike
@@ -345,10 +345,12 @@ def _layers_of(row: Row, one: Sequence[Leaf], two: Sequence[Leaf]) -> tuple[int,
 
 @dataclass(frozen=True)
 class _Around:
-    """What lies round the shapes of a layer, with all that is round it: how opaque it is, and its clips."""
+    """What lies round the shapes of a layer, with all that is round it: how opaque it is, its clips, and how it blends."""
 
     opacity: float = 1.0
     clips: tuple[tuple[tuple[Contour, ...], Rule], ...] = ()
+    blend: Blend = "normal"
+    isolated: bool = False
 
 
 def _around(art: Art, pivot: Point) -> list[_Around]:
@@ -360,9 +362,10 @@ def _around(art: Art, pivot: Point) -> list[_Around]:
             if not isinstance(node, Layer):
                 continue
             own, inner = within, m @ node.matrix
-            if node.clips or node.opacity < 1:
+            if node.counts:
                 clips = tuple((tuple(contours_of(c.outline, inner)), c.rule) for c in node.clips)
-                own = _Around(within.opacity * node.opacity, within.clips + clips)
+                blend = within.blend if node.blend == "normal" else node.blend
+                own = _Around(within.opacity * node.opacity, within.clips + clips, blend, node.isolated)
                 found.append(own)
             look(node.nodes, inner, own)
 
@@ -401,7 +404,7 @@ def _layer(
         blank = (0.0,) * (2 * sum(len(p) for p, _, _ in cuts))
         clips.append(Clip(outline=Outline(verbs=verbs, points=blank), rule=first[1]))
     nodes = [n for row in rows for n in _shape(row, making)]
-    return Layer(opacity=a.opacity, clips=tuple(clips), nodes=tuple(nodes))
+    return Layer(opacity=a.opacity, clips=tuple(clips), blend=a.blend, isolated=a.isolated, nodes=tuple(nodes))
 
 
 def _wide(contours: Sequence[Contour]) -> tuple[Contour, ...]:

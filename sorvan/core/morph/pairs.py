@@ -75,7 +75,7 @@ def _leaves(art: Art, pivot: tuple[float, float]) -> list[Leaf]:
                     found.append(Leaf(len(found), node, contours, m, layer))
             elif isinstance(node, Layer):
                 own = layer
-                if node.clips or node.opacity < 1:
+                if node.counts:
                     layers += 1
                     own = layers
                 look(node.nodes, m @ node.matrix, own)

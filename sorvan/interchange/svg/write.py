@@ -322,8 +322,11 @@ class _Writer:
                 self._define(f'<clipPath id="{{id}}"><path d="{data}" clip-rule="{clip.rule}"/></clipPath>', "c")
             )
         body = self.nodes(layer.nodes, points, clock)
-        if layer.opacity < 1:
-            body = f'<g opacity="{_n(layer.opacity)}">{body}</g>'
+        apart = [f"mix-blend-mode:{layer.blend}"] if layer.blend != "normal" else []
+        apart += ["isolation:isolate"] if layer.isolated else []
+        if layer.opacity < 1 or apart:
+            style = f' style="{";".join(apart)}"' if apart else ""
+            body = f'<g opacity="{_n(layer.opacity)}"{style}>{body}</g>'
         for clip_id in clips:
             body = f'<g clip-path="url(#{clip_id})">{body}</g>'
         return f'<g transform="{_matrix(layer.matrix)}">{body}</g>'

@@ -71,7 +71,47 @@ export type Node =
   | ShapeNode
   | MeshNode
   | { kind: "picture"; asset: string; box: [number, number, number, number] }
-  | { kind: "layer"; matrix: Six; opacity: number; clips: { outline: Outline; rule: string }[]; nodes: Node[] };
+  | LayerNode;
+
+export interface LayerNode {
+  kind: "layer";
+  matrix: Six;
+  opacity: number;
+  clips: { outline: Outline; rule: string }[];
+  /** How it is laid on what is under it, where that is not plainly; by the names of CSS. */
+  blend?: Blend;
+  isolated?: boolean;
+  nodes: Node[];
+}
+
+export type Blend = keyof typeof MODES;
+
+/** What CanvasKit calls the blend modes of CSS. */
+export const MODES = {
+  normal: "SrcOver",
+  multiply: "Multiply",
+  screen: "Screen",
+  overlay: "Overlay",
+  darken: "Darken",
+  lighten: "Lighten",
+  "color-dodge": "ColorDodge",
+  "color-burn": "ColorBurn",
+  "hard-light": "HardLight",
+  "soft-light": "SoftLight",
+  difference: "Difference",
+  exclusion: "Exclusion",
+  hue: "Hue",
+  saturation: "Saturation",
+  color: "Color",
+  luminosity: "Luminosity",
+  "plus-lighter": "Plus",
+} as const;
+
+/** How a drawing as a whole is laid on what is under it. */
+export function blendOf(art: Art | undefined): Blend {
+  const only = art?.nodes.length === 1 ? art.nodes[0] : undefined;
+  return (only?.kind === "layer" && only.blend) || "normal";
+}
 
 export interface Art {
   bounds: [number, number, number, number];

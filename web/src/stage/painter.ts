@@ -15,10 +15,13 @@ import wasm from "canvaskit-wasm/bin/canvaskit.wasm?url";
 import { asset } from "../wire/http";
 import type { Item } from "../wire/types";
 import {
+  MODES,
   TAKES,
+  blendOf,
   picturesOf,
   type Art,
   type ArtPaint,
+  type Blend,
   type Changed,
   type MeshNode,
   type Node,
@@ -240,6 +243,8 @@ export class Painter {
     const around = this.around(frame, i);
     const paint = new kit.Paint();
     paint.setAlphaf(opacity);
+    // What is set apart to be faded blends with what is under it as its drawing does.
+    paint.setBlendMode(this.mode(blendOf(this.arts.get(frame.items[i]!.arts[drawingOf(frame, i)] ?? ""))));
     canvas.saveLayer(paint, around);
     this.bare(canvas, frame, i);
     paint.setAlphaf(1);
@@ -508,6 +513,10 @@ export class Painter {
     if (kept.pen) canvas.drawPath(path, kept.pen);
   }
 
+  private mode(blend: Blend) {
+    return this.kit.BlendMode[MODES[blend]];
+  }
+
   private node(canvas: Canvas, node: Node, changed: Changed | null): void {
     const { kit } = this;
     if (node.kind === "shape") {
@@ -536,14 +545,16 @@ export class Painter {
         canvas.clipPath(path, kit.ClipOp.Intersect, true);
         path.delete();
       }
-      if (opacity < 1) {
+      const alone = opacity < 1 || node.blend || node.isolated;
+      if (alone) {
         const faded = new kit.Paint();
         faded.setAlphaf(opacity);
+        faded.setBlendMode(this.mode(node.blend ?? "normal"));
         canvas.saveLayer(faded);
         faded.delete();
       }
       for (const child of node.nodes) this.node(canvas, child, changed);
-      if (opacity < 1) canvas.restore();
+      if (alone) canvas.restore();
       canvas.restore();
     }
   }
