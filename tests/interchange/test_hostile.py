@@ -87,6 +87,63 @@ BAD: dict[str, tuple[bytes, str, str]] = {
 }
 
 
+SQUARE = '<g id="a"><rect width="9" height="9" class="b"/></g>'
+NAMED = (
+    b'<!DOCTYPE svg [<!ENTITY ns "http://www.w3.org/2000/svg"><!ENTITY tone "fill:#20a060">]>'
+    b'<svg xmlns="&ns;" width="100" height="100"><g id="a"><rect width="9" height="9" style="&tone;"/></g></svg>'
+)
+HARMLESS: dict[str, tuple[bytes, str]] = {
+    "entities that stand for words": (NAMED, ""),
+    "a font that is in it": (
+        svg(
+            f"<style>@font-face{{font-family:q;src:url(data:font/woff2;base64,AA)}} .b{{fill:#20a060}}</style>{SQUARE}"
+        ),
+        "fonts of its own",
+    ),
+    "a font that is elsewhere": (
+        svg(
+            "<style>/* url(http://a.example/x) */ @import url('http://a.example/css?family=Quay');"
+            f" @font-face{{src:url(http://a.example/q.woff)}} .b{{fill:#20a060}}</style>{SQUARE}"
+        ),
+        "fonts of its own",
+    ),
+    "namespaces in its styles": (
+        svg(
+            "<style>@namespace url(http://www.w3.org/2000/svg); @namespace q 'urn:q'; q|rect{fill:red} .b{fill:#20a060}</style>"
+            + SQUARE
+        ),
+        "",
+    ),
+    "colour profiles and what else draws nothing": (
+        svg(
+            "<style>.b{fill:#20a060}</style><color-profile name='p' xlink:href='http://a.example/p.icc'/>"
+            f"<v:view xmlns:v='urn:v' v:href='file:///a'/>{SQUARE}",
+            "<image id='unused' href='http://a.example/a.png' width='9' height='9'/>",
+        ),
+        "outside itself that it does not show",
+    ),
+}
+
+
+@pytest.mark.parametrize("name", HARMLESS)
+def test_what_does_no_harm_is_read(name: str) -> None:
+    data, told = HARMLESS[name]
+    found = read_file(data, "quay.svg")
+    assert drawn(found)[4, 4].tolist() == [0x20, 0xA0, 0x60, 255]
+    assert any(told in note for note in found.notes) if told else not found.notes
+
+
+@pytest.mark.parametrize(
+    "entity",
+    [f'"{"a" * 70_000}"', '"&lt;&amp;"', 'SYSTEM "file:///etc/passwd"', f'"{"a" * 60_000}"'],
+)
+def test_entities_that_may_do_harm_are_refused(entity: str) -> None:
+    body = "<title>" + "&q;" * 400 + "</title>"
+    data = f'<!DOCTYPE svg [<!ENTITY q {entity}>]><svg xmlns="http://www.w3.org/2000/svg">{body}</svg>'
+    with pytest.raises(Refusal, match="entities of its own"):
+        read_file(data.encode(), "quay.svg")
+
+
 @pytest.mark.parametrize("name", BAD)
 def test_bad_files_are_refused_in_words(name: str) -> None:
     data, words, kind = BAD[name]

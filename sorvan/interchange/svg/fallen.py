@@ -20,9 +20,10 @@ from sorvan.interchange.svg.embedded import Keep
 from sorvan.interchange.svg.guard import SVG, href, local
 from sorvan.interchange.svg.outline import ROOT_SIZE
 from sorvan.interchange.svg.places import Inherited, Places
-from sorvan.interchange.svg.plain import SPACE, plain
+from sorvan.interchange.svg.plain import plain
 from sorvan.interchange.svg.shapes import CannotDraw
 from sorvan.interchange.svg.style import INHERITED, INITIAL
+from sorvan.interchange.svg.vocabulary import SPACE
 from sorvan.picture.images import png_of
 
 FONTS = {
@@ -94,7 +95,10 @@ class Pictures:
 
     def _cut(self, inner: Element, box: tuple[float, float, float, float]) -> list[Node]:
         """What shows in a box, left, top, width and height, as fine as it will be seen."""
-        scale = max(self.fine, SMALLEST / max(box[2:]))
+        # Whole pixels for a unit, from a whole unit on: then small tiles stay crisp.
+        scale = float(math.ceil(max(self.fine, SMALLEST / max(box[2:]))))
+        l, t = math.floor(box[0]), math.floor(box[1])
+        box = (l, t, box[0] + box[2] - l, box[1] + box[3] - t)
         while box[2] * box[3] * scale * scale > limits.PIXELS / 4 and scale > 0.01:
             scale /= 2
         if max(box[2:]) * scale > limits.SIDE:
@@ -190,7 +194,7 @@ class Pictures:
             around.set("viewBox", " ".join(f"{v:.9g}" for v in place))
             around.append(inner)
             try:
-                png = resvg_py.svg_to_bytes(svg_string=tostring(around, encoding="unicode"), **FONTS)  # type: ignore[arg-type]
+                png = resvg_py.svg_to_bytes(svg_string=tostring(around, encoding="unicode"), dpi=96.0, **FONTS)  # type: ignore[arg-type]
             except (MemoryError, KeyboardInterrupt, SystemExit):
                 raise
             except BaseException:  # noqa: BLE001

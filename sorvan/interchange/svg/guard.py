@@ -6,6 +6,7 @@ import base64
 import binascii
 import re
 import struct
+from collections import Counter
 from collections.abc import Iterator
 from urllib.parse import unquote_to_bytes
 from xml.etree.ElementTree import Element, ParseError, TreeBuilder
@@ -16,11 +17,22 @@ from defusedxml.ElementTree import DefusedXMLParser
 from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
 from sorvan.interchange.pictures import PNG, check_size, check_webp, png_header
+from sorvan.interchange.svg.vocabulary import ELEMENTS
 
 SVG = "{http://www.w3.org/2000/svg}"
 XLINK = "{http://www.w3.org/1999/xlink}"
 _URL = re.compile(r"url\(\s*['\"]?\s*([^'\")\s]*)", re.IGNORECASE)
+_POINTED = re.compile(r"url\(\s*['\"]?#([^'\")]+?)['\"]?\s*\)")
+_COMMENT = re.compile(r"/\*.*?\*/", re.DOTALL)
+_NAMESPACE = re.compile(r"@namespace[^;{}]*;", re.IGNORECASE)
+_FONT_FACE = re.compile(r"@font-face\s*\{[^{}]*\}", re.IGNORECASE)
+_FONT_IMPORT = re.compile(r"@import[^;{}]*?(?:font|family)[^;{}]*;", re.IGNORECASE)
 _IMPORT = re.compile(r"@import", re.IGNORECASE)
+_PLACE_OF_ENTITY = re.compile(rb"&([A-Za-z_:][\w:.-]{0,200});")
+LONGEST_ENTITY = 64 * 1024
+"""Letters that one entity may stand for."""
+ENTITIES = 512
+"""Entities that a drawing may name."""
 
 
 class _Builder(TreeBuilder):
@@ -54,9 +66,11 @@ class _Builder(TreeBuilder):
         return super().end(tag)
 
 
-def parse(data: bytes, where: str) -> Element:
-    """The tree of a well-formed SVG that stands by itself. Raises `Refusal` for any other."""
-    parser = DefusedXMLParser(target=_Builder(where), forbid_dtd=False, forbid_entities=True, forbid_external=True)
+def parse(data: bytes, where: str, notes: list[str] | None = None) -> Element:
+    """The tree of a well-formed SVG that stands by itself; `notes` are told what of it was left out. Raises `Refusal`
+    for any other."""
+    parser = DefusedXMLParser(target=_Builder(where), forbid_dtd=False, forbid_entities=False, forbid_external=True)
+    named = _Entities(data, where)
 
     def default(_element: str, attribute: str, _kind: str, value: str | None, _needed: bool) -> None:
         # Each element would take it, however long it is.
@@ -69,16 +83,12 @@ def parse(data: bytes, where: str) -> Element:
             )
 
     parser.parser.AttlistDeclHandler = default
+    parser.parser.EntityDeclHandler = named.declared
     try:
         parser.feed(data)
         root: Element = parser.close()
     except defusedxml.DefusedXmlException:
-        raise Refusal(
-            "The drawing defines entities of its own, which can be used to blow a file up or to read others.",
-            where=where,
-            remedy="Save it as plain SVG, without a document type of its own.",
-            kind="unsafe",
-        ) from None
+        raise named.unsafe() from None
     except ParseError as error:
         line, column = error.position
         raise Refusal(
@@ -95,8 +105,45 @@ def parse(data: bytes, where: str) -> Element:
         raise Refusal(
             "The file is XML, but not an SVG drawing.", where=where, remedy="Choose an SVG file.", kind="wrong-type"
         )
-    _check_elements(root, where)
+    _check_elements(root, where, notes if notes is not None else [])
     return root
+
+
+class _Entities:
+    """The entities that a drawing names. Plain words that stand for a namespace or a style are harmless; what stands for
+    others, for files, or for more than can be told apart, is not."""
+
+    def __init__(self, data: bytes, where: str) -> None:
+        self.data, self.where = data, where
+        self.uses: Counter[bytes] | None = None
+        self.count = self.length = 0
+
+    def unsafe(self) -> Refusal:
+        return Refusal(
+            "The drawing defines entities of its own, which can be used to blow a file up or to read others.",
+            where=self.where,
+            remedy="Save it as plain SVG, without a document type of its own.",
+            kind="unsafe",
+        )
+
+    def declared(
+        self,
+        name: str,
+        is_parameter: bool,
+        value: str | None,
+        _base: str | None,
+        _system: str | None,
+        _public: str | None,
+        _notation: str | None,
+    ) -> None:
+        self.count += 1
+        if is_parameter or value is None or "&" in value or "%" in value or "<" in value:
+            raise self.unsafe()
+        if self.uses is None:
+            self.uses = Counter(_PLACE_OF_ENTITY.findall(self.data))
+        self.length += len(value) * (1 + self.uses[name.encode()])
+        if self.count > ENTITIES or len(value) > LONGEST_ENTITY or self.length > limits.BYTES // 4:
+            raise self.unsafe()
 
 
 def local(element: Element) -> str:
@@ -114,7 +161,8 @@ def href(element: Element) -> str:
     return (element.get("href") or element.get(XLINK + "href") or "").strip()
 
 
-def _check_elements(root: Element, where: str) -> None:
+def _check_elements(root: Element, where: str, notes: list[str]) -> None:
+    used = _used(root)
     for element in root.iter():
         name = local(element)
         if name == "script" or any(_acts(key, value) for key, value in element.attrib.items()):
@@ -126,13 +174,8 @@ def _check_elements(root: Element, where: str) -> None:
             )
         texts = [v for k, v in element.attrib.items() if "url(" in v.lower()]
         if name == "style":
-            texts.append(element.text or "")
-        outside = [
-            u
-            for text in texts
-            for u in _URL.findall(text)
-            if u and not u.startswith(("#", "data:image/", "data:font/"))
-        ]
+            texts.append(_own_rules("".join(element.itertext()), notes, where))
+        outside = [u for text in texts for u in _URL.findall(text) if u and not u.startswith(("#", "data:image/"))]
         if any(_IMPORT.search(text) for text in texts):
             outside.append("@import")
         for link in _links(element):
@@ -140,13 +183,51 @@ def _check_elements(root: Element, where: str) -> None:
                 _check_embedded(link, where)
             elif link and not link.startswith("#"):
                 outside.append(link)
-        if outside:
+        if outside and name != "style" and element not in used:
+            _note(notes, f"{where}: it refers to something outside itself that it does not show: “{outside[0][:80]}”.")
+        elif outside:
             raise Refusal(
                 f"The drawing refers to something outside itself: “{outside[0][:80]}”.",
                 where=where,
                 remedy="Embed the pictures in the drawing, or remove the reference, and save it again.",
                 kind="unsafe",
             )
+
+
+def _own_rules(text: str, notes: list[str], where: str) -> str:
+    """A style sheet without the fonts that it brings along or fetches, and without what only names namespaces."""
+    text = _NAMESPACE.sub("", _COMMENT.sub("", text))
+    text, faces = _FONT_FACE.subn("", text)
+    text, fetched = _FONT_IMPORT.subn("", text)
+    if faces or fetched:
+        _note(notes, f"{where}: fonts of its own are not used; text is shown in those that are here.")
+    return text
+
+
+def _note(notes: list[str], note: str) -> None:
+    if note not in notes:
+        notes.append(note)
+
+
+def _used(root: Element) -> set[Element]:
+    """What is shown, or pointed at by anything; and what is in it. Where nothing leads, nothing is fetched."""
+    by_id = {e.get("id", ""): e for e in reversed(list(root.iter())) if e.get("id")}
+    found: set[Element] = set()
+    waiting = [root]
+    while waiting:
+        element = waiting.pop()
+        if element in found:
+            continue
+        found.add(element)
+        pointed = [href(element)[1:]] if href(element).startswith("#") else []
+        for text in (*element.attrib.values(), element.text or "" if local(element) == "style" else ""):
+            if "url(" in text:
+                pointed.extend(_POINTED.findall(text))
+        waiting.extend(by_id[id] for id in pointed if id in by_id)
+        name = local(element)
+        # What is defined is shown where it is pointed at only; styles hold wherever they stand.
+        waiting.extend(c for c in element if local(c) == "style" or (name != "defs" and local(c) in ELEMENTS))
+    return found
 
 
 def _links(element: Element) -> Iterator[str]:

@@ -32,11 +32,13 @@ def read_svg(
     taken, without it the result only says what there is. `fits` says how large the drawing will be on the stage, so
     that what becomes a picture is as fine as it will be seen. Raises `Refusal` for what can't be read.
     """
-    root = parse(data, filename)
+    notes: list[str] = []
+    root = parse(data, filename, notes)
     named = any(_is_named_group(e) for e in root.iter())
     try:
         reader = _Reader(root, filename, progress, fits)
         result = reader.result
+        result.notes[:0] = notes
         result.loose = not named
         reader.read_named() if named else reader.read_loose()
     except RecursionError:

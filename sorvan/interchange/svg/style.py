@@ -14,7 +14,7 @@ import tinycss2.color4
 
 from sorvan.interchange.svg.guard import local
 from sorvan.interchange.svg.outline import ROOT_SIZE, length
-from sorvan.interchange.svg.plain import ATTRIBUTES
+from sorvan.interchange.svg.vocabulary import ATTRIBUTES
 
 INITIAL: dict[str, str] = {
     "color": "black",
@@ -98,6 +98,7 @@ class Sheets:
         self._matcher = cssselect2.Matcher()
         self._declared: dict[Element, list[tuple[tuple[int, int, int], int, dict[str, tuple[str, bool]]]]] = {}
         any_rules = False
+        self._namespaces: dict[str | None, str] = {}
         self.parents = {child: parent for parent in root.iter() for child in parent}
         self._computed: dict[Element, Style] = {}
         self._bases: dict[int, tuple[Style, Style]] = {}
@@ -116,6 +117,9 @@ class Sheets:
     def _take(self, rules: Iterable[Any]) -> bool:
         added = False
         for rule in rules:
+            if rule.type == "at-rule" and rule.lower_at_keyword == "namespace":
+                words = [token.value for token in rule.prelude if token.type in ("ident", "string", "url")]
+                self._namespaces[words[0] if len(words) > 1 else None] = words[-1] if words else ""
             if rule.type == "at-rule" and rule.lower_at_keyword == "media" and rule.content is not None:
                 asked = tinycss2.serialize(rule.prelude).lower().split(",")
                 if any(" ".join(query.split()) in _SEEN for query in asked):
@@ -124,7 +128,7 @@ class Sheets:
             if rule.type != "qualified-rule":
                 continue
             try:
-                selectors = cssselect2.compile_selector_list(rule.prelude)
+                selectors = cssselect2.compile_selector_list(rule.prelude, self._namespaces)
             except cssselect2.SelectorError:
                 continue
             declared = _declarations(rule.content)
