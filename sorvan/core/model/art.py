@@ -26,9 +26,15 @@ class Outline(Checked):
     points: tuple[float, ...]
 
     def check(self) -> None:
-        needed = 2 * sum(POINTS_PER_VERB[verb] for verb in self.verbs)
+        verbs = self.verbs
+        needed = 2 * (len(verbs) - verbs.count("Z") + verbs.count("Q") + 2 * verbs.count("C"))
         if len(self.points) != needed:
             raise ValueError(f"the verbs need {needed} numbers, {len(self.points)} were given")
+
+    @property
+    def straight(self) -> bool:
+        """Whether it has no curves, and no point that nothing is drawn to."""
+        return "Q" not in self.verbs and "C" not in self.verbs and "MM" not in self.verbs and self.verbs[-1:] != "M"
 
     def segments(self) -> Iterator[tuple[str, slice]]:
         """Each segment's verb and which of the points, counted as pairs, are its own."""

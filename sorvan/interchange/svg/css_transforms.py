@@ -10,7 +10,7 @@ from sorvan.interchange.svg.outline import length
 
 _FUNCTION = re.compile(r"\b([A-Za-z]{1,12})\s*\(([^()]*)\)")
 _ANGLES = {"deg": 1.0, "grad": 0.9, "rad": 180 / math.pi, "turn": 360.0}
-_ANGLE = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d{1,3})?)\s*(deg|grad|rad|turn|)\s*", re.IGNORECASE)
+_ANGLE = re.compile(r"\s*([-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d{1,3})?)\s*(deg|grad|rad|turn|)\s*", re.IGNORECASE)
 _SIDES = {"left": 0.0, "top": 0.0, "center": 0.5, "right": 1.0, "bottom": 1.0}
 
 

@@ -8,6 +8,7 @@ import re
 import struct
 from collections import Counter
 from collections.abc import Iterator
+from functools import lru_cache
 from urllib.parse import unquote_to_bytes
 from xml.etree.ElementTree import Element, ParseError, TreeBuilder
 
@@ -148,7 +149,11 @@ class _Entities:
 
 def local(element: Element) -> str:
     """The element's name if it is an SVG element, else an empty string."""
-    tag = element.tag
+    return _local(element.tag)
+
+
+@lru_cache(maxsize=4096)
+def _local(tag: object) -> str:
     if not isinstance(tag, str):
         return ""
     if tag.startswith(SVG):
@@ -162,7 +167,7 @@ def href(element: Element) -> str:
 
 
 def _check_elements(root: Element, where: str, notes: list[str]) -> None:
-    used = _used(root)
+    used: set[Element] | None = None
     for element in root.iter():
         name = local(element)
         if name == "script" or any(_acts(key, value) for key, value in element.attrib.items()):
@@ -183,7 +188,9 @@ def _check_elements(root: Element, where: str, notes: list[str]) -> None:
                 _check_embedded(link, where)
             elif link and not link.startswith("#"):
                 outside.append(link)
-        if outside and name != "style" and element not in used:
+        if outside and used is None:
+            used = _used(root)
+        if outside and name != "style" and element not in (used or ()):
             _note(notes, f"{where}: it refers to something outside itself that it does not show: “{outside[0][:80]}”.")
         elif outside:
             raise Refusal(
@@ -234,13 +241,15 @@ def _links(element: Element) -> Iterator[str]:
     """What an element refers to, in whatever namespace it says so. Where a link leads to is no matter
     of the drawing's, since nobody follows it."""
     for key, value in element.attrib.items():
+        if key[-4:].lower() != "href":
+            continue
         plain = key in ("href", XLINK + "href")
         if key.rpartition("}")[2].lower() == "href" and not (plain and local(element) == "a"):
             yield value.strip()
 
 
 def _acts(key: str, value: str) -> bool:
-    return key.lower().startswith("on") or value.strip().lower().startswith("javascript:")
+    return key[:2].lower() == "on" or (":" in value and value.strip().lower().startswith("javascript:"))
 
 
 def data_of(link: str) -> bytes:

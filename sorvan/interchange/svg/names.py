@@ -19,6 +19,9 @@ _AGAIN = re.compile(r"(?<=.)_\d+_$")
 """What programs put behind an id that is there already."""
 
 
+_TELLING = frozenset(("id", "data-name", "aria-label"))
+
+
 def name_of(element: Element) -> str:
     """What the artist called an element: its label, title or id; empty if it was only counted."""
     for told in _told(element):
@@ -34,6 +37,8 @@ def counted(name: str) -> bool:
 
 
 def _told(element: Element) -> list[str]:
+    if not len(element) and not any(key[0] == "{" or key in _TELLING for key in element.attrib):
+        return []
     foreign = {key.rpartition("}")[2]: value for key, value in element.attrib.items() if key.startswith("{")}
     titles = [child.text or "" for child in element if local(child) == "title"]
     ids = [_decoded(found) for found in (foreign.get("id"), element.get("id")) if found and not counted(found)]

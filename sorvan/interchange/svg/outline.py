@@ -16,7 +16,11 @@ from sorvan.interchange.svg.guard import local
 _COMMAND = re.compile(r"([MmLlHhVvCcSsQqTtAaZz])([^MmLlHhVvCcSsQqTtAaZz]*)")
 LARGEST = 1e9
 """The largest number that means something in a drawing; beyond it products of a few overflow."""
-_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_NUMBER = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
+# Nothing is given back once it is taken, so that a long list that goes wrong is not tried in every way.
+_LIST = re.compile(r"[\s,]*+(?:[-+]?(?:\d++(?:\.\d*+)?|\.\d++)(?:[eE][-+]?\d++)?[\s,]*+)*+")
+_LENGTH = re.compile(r"\s*([-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?)\s*(%|[a-zA-Z]*)\s*$")
+_PLAIN = re.compile(r"-?\d{1,8}(?:\.\d{1,12})?")
 _GAP = re.compile(r"[\s,]*")
 _FLAG = re.compile(r"[01]")
 # The word begins where no letter is before it: else every letter of a long one would be tried as its beginning.
@@ -56,6 +60,23 @@ class Pen:
     def cubic(self, a: float, b: float, c: float, d: float, x: float, y: float) -> None:
         self._segment("C", a, b, c, d, x, y)
 
+    def cubics(self, n: list[float], relative: bool) -> tuple[float, float]:
+        """Many curves, six numbers each; returns the last one's second control point."""
+        if not self.verbs or self.verbs[-1] == "Z":
+            self.move(*self.at)
+        x, y = self.at
+        points = self.points
+        ox, oy = (x, y) if relative else (0.0, 0.0)
+        c = d = 0.0
+        for i in range(0, len(n), 6):
+            c, d, x, y = n[i + 2] + ox, n[i + 3] + oy, n[i + 4] + ox, n[i + 5] + oy
+            points += (n[i] + ox, n[i + 1] + oy, c, d, x, y)
+            if relative:
+                ox, oy = x, y
+        self.verbs += "C" * (len(n) // 6)
+        self.at = (x, y)
+        return c, d
+
     def close(self) -> None:
         if self.verbs and self.verbs[-1] != "Z":
             self.verbs.append("Z")
@@ -72,8 +93,10 @@ class Pen:
         self.at = (numbers[-2], numbers[-1])
 
     def outline(self) -> Outline | None:
-        """What was written; None if nothing was."""
-        return Outline(verbs="".join(self.verbs), points=tuple(self.points)) if len(self.verbs) > 1 else None
+        """What was written, still to be transformed, and so checked; None if nothing was."""
+        if len(self.verbs) < 2:
+            return None
+        return Outline.model_construct(verbs="".join(self.verbs), points=tuple(self.points))
 
 
 def numbers(text: str) -> list[float]:
@@ -122,6 +145,9 @@ def parse_path(d: str) -> Outline | None:
         takes = _TAKES[upper]
         if len(found) < takes:
             break
+        if upper == "C" and whole and len(found) % 6 == 0:
+            control, before = pen.cubics(found, relative), "C"
+            continue
         for i in range(0, len(found) - takes + 1, takes):
             part = found[i : i + takes]
             control = _draw(pen, upper, part, relative, before, control)
@@ -135,8 +161,15 @@ def parse_path(d: str) -> Outline | None:
 
 def _leading(text: str) -> tuple[list[float], bool]:
     """The numbers that a text begins with, and whether there is nothing else in it."""
-    found: list[float] = []
-    at = 0
+    found: list[float] | None
+    try:
+        # Most are parted by gaps; what Python alone takes for numbers is too large, or has a line in it.
+        found = [float(n) for n in text.replace(",", " ").split()] if "_" not in text else None
+    except ValueError:
+        found = [float(n) for n in _NUMBER.findall(text)] if _LIST.fullmatch(text) else None
+    if found is not None and (not found or (max(found) <= LARGEST and min(found) >= -LARGEST)):
+        return found, True
+    found, at = [], 0
     while True:
         match = _NUMBER.match(text, _GAP.match(text, at).end())  # type: ignore[union-attr]
         if match is None or not abs(float(match.group())) <= LARGEST:
@@ -261,7 +294,9 @@ def length(text: str | None, whole: float = 0.0, default: float = 0.0, units: Un
     """A CSS length in user units; percentages are of `whole`."""
     if not text:
         return default
-    found = re.match(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(%|[a-zA-Z]*)\s*$", text)
+    if _PLAIN.fullmatch(text):
+        return float(text)
+    found = _LENGTH.match(text)
     if not found:
         return default
     number, unit = float(found.group(1)), found.group(2).lower()
@@ -303,6 +338,9 @@ def shape_outline(
             w, h = x("width"), y("height")
             if w <= 0 or h <= 0:
                 return None
+            if given("rx") is None and given("ry") is None:
+                l, t = x("x"), y("y")
+                return Outline.model_construct(verbs="MLLLZ", points=(l, t, l + w, t, l + w, t + h, l, t + h))
             # One that is not told, or can't be (CSS: negative), is as the other.
             across, down = x("rx", -1.0), y("ry", -1.0)
             rx = across if across >= 0 else max(down, 0.0)
@@ -411,5 +449,16 @@ def fit_transform(box: tuple[float, float, float, float], asked: str | None, wid
 
 def transformed(outline: Outline, m: Affine, digits: int = 4) -> Outline:
     """The outline with every point taken through `m`, rounded to `digits` places."""
-    p = np.asarray(outline.points, dtype=np.float64).reshape(-1, 2)
+    points = outline.points
+    if len(points) <= FEW:
+        a, b, c, d, e, f = m
+        found: list[float] = []
+        for x, y in zip(points[::2], points[1::2], strict=True):
+            found += (round(a * x + c * y + e, digits), round(b * x + d * y + f, digits))
+        return Outline(verbs=outline.verbs, points=tuple(found))
+    p = np.asarray(points, dtype=np.float64).reshape(-1, 2)
     return Outline(verbs=outline.verbs, points=tuple(np.round(moved(p, m), digits).ravel().tolist()))
+
+
+FEW = 40
+"""Numbers of an outline up to which plain arithmetic is faster than arrays."""

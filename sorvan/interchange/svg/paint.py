@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Any
 from xml.etree.ElementTree import Element
 
@@ -24,9 +25,14 @@ class NeedsPicture(Exception):
     """Something that can't be kept as vectors; the message says what."""
 
 
+@lru_cache(maxsize=4096)
+def _flat(colour: str) -> Flat:
+    return Flat(colour=colour)
+
+
 def reference(value: str) -> tuple[str, str] | None:
     """The id in `url(#id) fallback` and the fallback; None for any other value."""
-    found = _REFERENCE.match(value)
+    found = _REFERENCE.match(value) if "(" in value else None
     return (found.group(1), found.group(2).strip()) if found else None
 
 
@@ -54,7 +60,7 @@ class Paints:
         if value.startswith("context-"):
             raise NeedsPicture("a colour taken from its context")
         found = colour(value, style, opacity)
-        return Flat(colour=found) if found and not found.endswith("00") else None
+        return _flat(found) if found and not found.endswith("00") else None
 
     def stroke(self, style: Style, box: Box, ctm: Affine, scale: float, view: View) -> Stroke | None:
         """The stroke, with its width and dashes times `scale`."""

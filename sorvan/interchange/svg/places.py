@@ -167,6 +167,9 @@ def picture_outline(element: Element, view: tuple[float, float]) -> Outline | No
 
 def box_of(outline: Outline) -> Box:
     """The box of an outline, left, top, right, bottom."""
+    if outline.points and outline.straight:
+        xs, ys = outline.points[::2], outline.points[1::2]
+        return (min(xs), min(ys), max(xs), max(ys))
     b = path_of(outline).computeTightBounds()
     return (b.left(), b.top(), b.right(), b.bottom())
 

@@ -211,9 +211,9 @@ class _Reader:
                 ("opacity", number(inside.style["opacity"]) < 1),
                 ("blend mode", blend_of(inside.style) != "normal"),
             ):
-                note = f"{name_of(element) or 'a group'}: its {what} was given to each of its pieces."
-                if given and nodes and note not in self.result.notes:
-                    self.result.notes.append(note)
+                if given and nodes:
+                    note = f"{name_of(element) or 'a group'}: its {what} was given to each of its pieces."
+                    self.result.notes.extend([] if note in self.result.notes else [note])
             nodes = self.shapes.wrapped(nodes, element, inside)
         return nodes
 

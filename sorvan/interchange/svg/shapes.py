@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Protocol
@@ -160,6 +161,9 @@ class Shapes:
     def check_count(self, root: Element) -> None:
         """Raises `Refusal` if there are too many shapes once everything that is repeated is."""
         known: dict[Element, int] = {}
+        kinds = Counter(map(local, root.iter()))
+        if not kinds["use"] and sum(kinds[kind] for kind in SHAPES) <= limits.SHAPES:
+            return
 
         def count(element: Element, depth: int) -> int:
             if element in known:
@@ -220,11 +224,13 @@ class Shapes:
         outline = shape_outline(element, state.view, style)
         if outline is None or style["visibility"] != "visible":
             return []
-        if any(style[f"marker-{end}"] != "none" for end in ("start", "mid", "end")) and not self._without_effects:
+        marked = not style["marker-start"] == style["marker-mid"] == style["marker-end"] == "none"
+        if marked and not self._without_effects:
             raise NeedsPicture("line markers")
         if state.ctm.determinant == 0:
             return []
-        box = box_of(outline)
+        # Gradients only may be measured by it.
+        box = box_of(outline) if "url(" in style["fill"] or "url(" in style["stroke"] else (0.0, 0.0, 0.0, 0.0)
         scale = _even_scale(state.ctm)
         fixed = style["vector-effect"] == "non-scaling-stroke"
         baked = scale is not None or style["stroke"] == "none" or fixed

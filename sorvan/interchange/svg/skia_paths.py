@@ -59,6 +59,10 @@ def _node_bounds(node: Node) -> skia.Rect | None:
             if not rect.intersect(path_of(clip.outline, clip.rule).computeTightBounds()):
                 return None
         return matrix_of(node.matrix).mapRect(rect)
+    points = node.outline.points
+    if node.stroke is None and node.outline.straight and points:
+        xs, ys = points[::2], points[1::2]
+        return skia.Rect.MakeLTRB(min(xs), min(ys), max(xs), max(ys)) if node.fill is not None else None
     path = path_of(node.outline, node.rule)
     if node.stroke is not None:
         outlined = skia.Path()

@@ -333,8 +333,13 @@ def colour(text: str, style: Style, opacity: float) -> str | None:
     return _colour(text, opacity)
 
 
+_HEX = re.compile(r"#[0-9a-fA-F]{6}")
+
+
 @lru_cache(maxsize=16384)
 def _colour(text: str, opacity: float) -> str | None:
+    if _HEX.fullmatch(text):
+        return f"{text.lower()}{round(min(1.0, max(0.0, opacity)) * 255):02x}"
     parsed = tinycss2.color4.parse_color(text)
     if parsed is None or isinstance(parsed, str):
         return None
