@@ -17,7 +17,7 @@ from sqlalchemy import Engine, text
 
 from sorvan.core.errors import Refusal
 from sorvan.picture.studio import Studio
-from sorvan.service import art, live, morphs, overview, papers, people, productions, renders, turns, voices
+from sorvan.service import art, live, morphs, overview, papers, people, productions, proposals, renders, turns, voices
 from sorvan.service.access import LOOPBACK, OwnPagesOnly, WithHeads
 from sorvan.service.aligners import Aligners
 from sorvan.service.bodies import Bounded
@@ -100,6 +100,7 @@ def create_app(
         art.router,
         morphs.router,
         turns.router,
+        proposals.router,
         voices.router,
         renders.router,
         live.router,

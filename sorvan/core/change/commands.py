@@ -24,6 +24,7 @@ from sorvan.core.change.pieces import PieceCommand
 from sorvan.core.change.plants import PlantCommand
 from sorvan.core.change.poses import CardCommand
 from sorvan.core.change.production import ProductionCommand
+from sorvan.core.change.proposing import TakeRig
 from sorvan.core.change.reaching import ReachCommand
 from sorvan.core.change.recipes import RecipeCommand
 from sorvan.core.change.retiming import RetimingCommand
@@ -43,6 +44,7 @@ AnyCommand = Annotated[
     | ShapeCommand
     | LookCommand
     | RigCommand
+    | TakeRig
     | LimitCommand
     | ReachCommand
     | DialCommand

@@ -1,4 +1,5 @@
 /** The session that is open, for components (`useWorkshop`) and for what the hand does on the stage. */
+import * as http from "../wire/http";
 import type { Asked, Becoming } from "./morphs";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
@@ -144,6 +145,7 @@ export const tryWhole = (command: Command): Promise<Trial | null> => here().tryW
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const putBack = (): void => open.getState().session?.putBack();
 export const askMorph = (asked: Asked): Promise<Becoming | null> => here().askMorph(asked);
+export const proposeRig = (puppet: string) => http.proposeRig(here().id, puppet);
 export const drawRightWayRound = (of: { puppet: string; dial: string; at: number; piece: string }) =>
   here().drawRightWayRound(of);
 export const keepBetweens = (piece: string, frames: number[], then: "hold" | "morph"): Promise<boolean | null> =>

@@ -68,10 +68,7 @@ export interface MeshNode {
 }
 
 export type Node =
-  | ShapeNode
-  | MeshNode
-  | { kind: "picture"; asset: string; box: [number, number, number, number] }
-  | LayerNode;
+  ShapeNode | MeshNode | { kind: "picture"; asset: string; box: [number, number, number, number] } | LayerNode;
 
 export interface LayerNode {
   kind: "layer";

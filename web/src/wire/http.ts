@@ -11,6 +11,7 @@ import type {
   MovedView,
   Overview,
   Problem,
+  Proposal,
   RenderOrder,
   RenderView,
   Report,
@@ -146,6 +147,8 @@ function formOf(file: File, fields: Record<string, string>): FormData {
 export const languages = () => ask<Language[]>("/languages");
 export const keepBetweens = (production: string, asked: BetweensAsked) =>
   ask<Ack>(`/productions/${production}/betweens`, json("POST", asked));
+export const proposeRig = (production: string, puppet: string) =>
+  ask<Proposal>(`/productions/${production}/puppets/${puppet}/proposed-rig`);
 export const drawRightWayRound = (production: string, asked: RightWayRound) =>
   ask<Ack>(`/productions/${production}/right-way-round`, json("POST", asked));
 export const bringSound = (production: string, file: File, fields: Record<string, string>) =>

@@ -11,6 +11,9 @@ import { JointCard } from "../../parts/JointCard";
 import { JointTree } from "../../parts/JointTree";
 import { PuppetPicker } from "../../parts/PuppetPicker";
 import { ReachCard } from "../../parts/ReachCard";
+import { useRigging } from "../../parts/rigging/proposal";
+import { ProposedOver } from "../../parts/rigging/ProposedOver";
+import { ProposedRig } from "../../parts/rigging/ProposedRig";
 import { type Bench, get, putBack, usePuppet, useWorkshop, watch } from "../../session";
 import { usePuppetBox } from "../../stage/scene";
 import { Ghosts, Skeleton } from "../../stage/Skeleton";
@@ -46,6 +49,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
   const [brush, setBrush] = useState({ radius: 30, amount: 0.4 });
   const [brushAt, setBrushAt] = useState<Point | null>(null);
   const puppetId = puppet?.id;
+  const rigging = useRigging(puppet);
 
   useEffect(() => {
     if (puppetId) watch({ kind: "rest", puppet: puppetId });
@@ -130,6 +134,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
                   links={mode === "paint" ? 0.25 : mode === "try" && trial ? 0.55 : 1}
                   limits
                 />
+                <ProposedOver puppet={shown} rigging={rigging} to={at} />
                 {brushAt && <BrushRing at={brushAt} radius={brush.radius} to={at} />}
               </>
             )
@@ -157,6 +162,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="right" aria-label="Details">
         {puppet && (
           <>
+            <ProposedRig puppet={puppet} rigging={rigging} />
             {troubled && <ChecksCard puppet={puppet} />}
             {(mode === "joints" || mode === "handles") && (
               <NewJoint key={mode} puppet={puppet} handle={mode === "handles"} joint={found} />

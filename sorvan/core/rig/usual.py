@@ -1,0 +1,55 @@
+"""How far joints usually turn, by what they are for."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+
+from sorvan.core.geometry import Point
+from sorvan.core.model.puppet import Limits, Role
+
+_EVEN: dict[Role, float] = {"head": 45, "neck": 40, "spine": 45, "hand": 80, "foot": 50, "toe": 50}
+"""Degrees to either side."""
+_BENT: dict[Role, tuple[float, float, float]] = {
+    # From straight, for one who faces right; and to either side, for one who faces us.
+    "shin": (-5, 150, 110),
+    "lower arm": (-150, 5, 150),
+    "thigh": (-130, 60, 110),
+}
+
+
+def facing_of(pins: Mapping[str, Point], middles: Mapping[str, Point], roles: Mapping[str, Role]) -> int:
+    """Which way a figure faces by its feet: +1 to the right, -1 to the left, 0 to the front."""
+    ways = [
+        1 if middles[id][0] > pins[id][0] else -1
+        for id, role in roles.items()
+        if role == "foot"
+        and id in pins
+        and abs(middles[id][0] - pins[id][0]) > 0.15 * abs(middles[id][1] - pins[id][1])
+    ]
+    return ways[0] if ways and all(w == ways[0] for w in ways) and len(ways) > 0 else 0
+
+
+def usual_limits(role: Role, facing: int, chain: Sequence[Point]) -> Limits | None:
+    """How far a joint usually turns from its rest, or None if it turns freely. `chain` are the places of what it hangs on,
+    of itself, and of the end of its bone: what is bent at rest has that much less, or more, to go."""
+    if role in _EVEN:
+        return Limits(low=-_EVEN[role], high=_EVEN[role])
+    if role not in _BENT:
+        return None
+    low, high, even = _BENT[role]
+    if facing == 0:
+        low, high = -even, even
+    elif facing < 0:
+        low, high = -high, -low
+    bent = _bend(chain) if role != "thigh" and len(chain) == 3 else 0.0
+    return Limits(low=float(round(min(low - bent, 0))), high=float(round(max(high - bent, 0))))
+
+
+def _bend(chain: Sequence[Point]) -> float:
+    """Degrees that the second of two bones is turned against the first."""
+    a, b, c = (complex(*p) for p in chain)
+    if abs(b - a) < 1e-6 or abs(c - b) < 1e-6:
+        return 0.0
+    way = (c - b) / (b - a)
+    return math.degrees(math.atan2(way.imag, way.real))

@@ -1,0 +1,46 @@
+"""A rig proposed for loose pieces."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from pydantic import BaseModel
+
+from sorvan.core.change.proposing import Hung
+from sorvan.core.rig.proposal import proposed
+
+router = APIRouter(prefix="/api/productions/{production}", tags=["rig"])
+
+
+class HangView(BaseModel):
+    """What is proposed for one joint, how sure it is (0 to 1) and why, and the limb it belongs to."""
+
+    hung: Hung
+    sure: float
+    why: str
+    limb: str
+
+
+class ProposalView(BaseModel):
+    """A proposed rig, from the body outwards, and the loose joints that are left open."""
+
+    hangs: list[HangView]
+    open: list[str]
+
+
+@router.get("/puppets/{puppet}/proposed-rig")
+def propose_rig(request: Request, production: str, puppet: str) -> ProposalView:
+    """The rig that the loose pieces of a puppet seem to be made for. Nothing is changed by it."""
+    room = request.app.state.rooms.room(production)
+    found = proposed(room.documents.puppet(puppet), request.app.state.studio)
+    return ProposalView(
+        hangs=[
+            HangView(
+                hung=Hung(joint=h.joint, parent=h.parent, pin=h.pin, role=h.role, side=h.side, limits=h.limits),
+                sure=h.sure,
+                why=h.why,
+                limb=h.limb,
+            )
+            for h in found.hangs
+        ],
+        open=list(found.open),
+    )

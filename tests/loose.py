@@ -1,0 +1,308 @@
+"""Puppets in loose pieces, of different builds and habits of naming, with the rigs that they are made for."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Puppet
+from sorvan.core.rig.proposal import proposed
+from sorvan.interchange.files import read_file
+from sorvan.interchange.imported import bring_in
+from sorvan.picture.studio import Studio
+
+Point = tuple[float, float]
+
+
+@dataclass
+class Loose:
+    """A drawing whose groups are pieces. `hangs` says of each piece, by name, what it hangs on; `pins` where."""
+
+    parts: list[str] = field(default_factory=list)
+    hangs: dict[str, str] = field(default_factory=dict)
+    pins: dict[str, Point] = field(default_factory=dict)
+    sizes: dict[str, float] = field(default_factory=dict)
+
+    def limb(self, name: str, a: Point, b: Point, wide: float, on: str = "") -> None:
+        """A limb that turns at `a` and ends at `b`, round at both."""
+        x, y = b[0] - a[0], b[1] - a[1]
+        far = math.hypot(x, y)
+        nx, ny = -y / far * wide / 2, x / far * wide / 2
+        r = wide / 2
+        self._add(
+            name,
+            f'<path d="M{a[0] + nx:.2f} {a[1] + ny:.2f}A{r} {r} 0 0 1 {a[0] - nx:.2f} {a[1] - ny:.2f}'
+            f'L{b[0] - nx:.2f} {b[1] - ny:.2f}A{r} {r} 0 0 1 {b[0] + nx:.2f} {b[1] + ny:.2f}Z"/>',
+            on,
+            a,
+            wide,
+        )
+
+    def box(self, name: str, box: tuple[float, float, float, float], on: str = "", pin: Point | None = None) -> None:
+        """A block with round corners, by left, top, right and bottom."""
+        l, t, r, b = box
+        round_ = 0.25 * min(r - l, b - t)
+        shape = f'<rect x="{l}" y="{t}" width="{r - l}" height="{b - t}" rx="{round_}"/>'
+        self._add(name, shape, on, pin, min(r - l, b - t))
+
+    def round(self, name: str, at: Point, radius: float, on: str = "", pin: Point | None = None) -> None:
+        """A disc."""
+        self._add(name, f'<circle cx="{at[0]}" cy="{at[1]}" r="{radius}"/>', on, pin, 2 * radius)
+
+    def _add(self, name: str, shape: str, on: str, pin: Point | None, size: float) -> None:
+        self.parts.append(f'<g id="{name}" fill="#{len(self.parts) * 7 % 10}6{len(self.parts) % 10}">{shape}</g>')
+        self.sizes[name] = size
+        if on:
+            self.hangs[name] = on
+        if pin:
+            self.pins[name] = pin
+
+    def svg(self, named: bool = True) -> bytes:
+        """The drawing; unless `named`, nothing in it is."""
+        parts = self.parts if named else [p[: p.index(" id=")] + p[p.index(" fill=") :] for p in self.parts]
+        head = '<svg xmlns="http://www.w3.org/2000/svg" width="600" height="700" viewBox="0 0 600 700">'
+        return f"{head}{''.join(parts)}</svg>".encode()
+
+
+Names = Callable[[str, str], str]
+"""What a habit calls a part (“upper arm”) of a side (“left”, “right”, or none)."""
+
+
+def biped(name: Names, spread: float = 1.0, feet: int = 0) -> Loose:
+    """A figure of fifteen parts; seen from the front, or, with `feet`, from the side, facing that way."""
+    made = Loose()
+    hips = {"left": (300 + 28 * spread, 400), "right": (300 - 28 * spread, 400)}
+    if feet:
+        _arm(made, name, "left", (300, 230), 10)
+        _leg(made, name, "left", hips["left"], feet)
+    made.box(name("pelvis", ""), (255, 370, 345, 425), name("torso", ""), (300, 385))
+    made.box(name("torso", ""), (250, 200, 350, 395))
+    made.limb(name("neck", ""), (300, 208), (300, 180), 34, name("torso", ""))
+    made.round(name("head", ""), (300, 130), 58, name("neck", ""), (300, 182))
+    for side in ("left", "right"):
+        out = 1 if side == "left" else -1
+        if not feet:
+            _arm(made, name, side, (300 + 46 * out, 225), 40 * out)
+        elif side == "right":
+            _arm(made, name, side, (300, 230), -10)
+        if not feet or side == "right":
+            _leg(made, name, side, hips[side], feet or out)
+    return made
+
+
+def _arm(made: Loose, name: Names, side: str, at: Point, out: float) -> None:
+    x, y = at
+    elbow, wrist = (x + out, y + 95), (x + 1.4 * out, y + 180)
+    made.limb(name("upper arm", side), at, elbow, 36, name("torso", ""))
+    made.limb(name("lower arm", side), elbow, wrist, 30, name("upper arm", side))
+    made.round(name("hand", side), (wrist[0], wrist[1] + 14), 20, name("lower arm", side), wrist)
+
+
+def _leg(made: Loose, name: Names, side: str, at: Point, toe: float) -> None:
+    x, y = at
+    made.limb(name("thigh", side), at, (x, y + 110), 46, name("pelvis", ""))
+    made.limb(name("shin", side), (x, y + 110), (x, y + 215), 38, name("thigh", side))
+    made.limb(name("foot", side), (x, y + 218), (x + 40 * toe, y + 226), 30, name("shin", side))
+
+
+def told(words: Mapping[str, str], sides: Mapping[str, str], order: str = "{side} {part}") -> Names:
+    """A habit of naming: words for the parts, words for the sides, and how they are put together."""
+
+    def name(part: str, side: str) -> str:
+        said = order.format(part=words.get(part, part), side=sides.get(side, ""))
+        return " ".join(said.split()).strip(" _.-")
+
+    return name
+
+
+ENGLISH = {"left": "left", "right": "right"}
+PARTS = ("torso", "pelvis", "neck", "head", "upper arm", "lower arm", "hand", "thigh", "shin", "foot")
+GERMAN = dict(
+    zip(
+        PARTS,
+        ["Oberkörper", "Becken", "Hals", "Kopf", "Oberarm", "Unterarm", "Hand", "Oberschenkel", "Unterschenkel", "Fuß"],
+        strict=True,
+    )
+)
+FRENCH = dict(
+    zip(PARTS, ["torse", "bassin", "cou", "tête", "bras", "avant-bras", "main", "cuisse", "tibia", "pied"], strict=True)
+)
+FINNISH = dict(
+    zip(
+        PARTS,
+        ["vartalo", "lantio", "kaula", "pää", "olkavarsi", "kyynärvarsi", "käsi", "reisi", "sääri", "jalkaterä"],
+        strict=True,
+    )
+)
+COUNTED = {
+    "upper arm": "arm 1",
+    "lower arm": "arm 2",
+    "hand": "arm 3",
+    "thigh": "leg 1",
+    "shin": "leg 2",
+    "foot": "leg 3",
+}
+
+
+def ferryman() -> Loose:
+    """One piece an arm and a leg, a face, and what is worn."""
+    made = Loose()
+    made.limb("leg_l", (325, 420), (330, 620), 50, "body")
+    made.limb("leg_r", (275, 420), (270, 620), 50, "body")
+    made.box("body", (235, 220, 365, 450))
+    made.limb("arm_l", (350, 250), (400, 400), 40, "body")
+    made.limb("arm_r", (250, 250), (200, 400), 40, "body")
+    made.round("head", (300, 150), 75, "body", (300, 220))
+    for side, x in (("l", 325), ("r", 275)):
+        made.round(f"eye_{side}", (x, 140), 15, "head")
+        made.round(f"pupil_{side}", (x, 142), 6, f"eye_{side}")
+        made.box(f"brow_{side}", (x - 18, 112, x + 18, 120), "head")
+    made.box("mouth", (280, 180, 320, 192), "head")
+    made.box("hat", (215, 50, 385, 105), "head")
+    made.box("button", (294, 300, 306, 312), "body")
+    return made
+
+
+def dog() -> Loose:
+    """Four legs of three parts each, two of them on each side."""
+    made = Loose()
+    made.limb("torso", (200, 300), (440, 300), 110)
+    for end, x in (("front", 215), ("hind", 430)):
+        for side, off in (("left", 12), ("right", -12)):
+            called = f"{end} {side}"
+            at = (x + off, 330)
+            made.limb(f"{called} upper leg", at, (x + off, 420), 36, "torso")
+            made.limb(f"{called} lower leg", (x + off, 420), (x + off, 510), 28, f"{called} upper leg")
+            made.limb(f"{called} paw", (x + off, 512), (x + off - 25, 518), 24, f"{called} lower leg")
+    made.limb("neck", (205, 280), (150, 210), 50, "torso")
+    made.round("head", (130, 180), 55, "neck", (150, 215))
+    made.limb("ear", (140, 140), (165, 200), 22, "head")
+    made.limb("tail", (450, 280), (530, 200), 18, "torso")
+    return made
+
+
+def gull() -> Loose:
+    """A bird in its own words."""
+    made = Loose()
+    made.limb("tail", (380, 340), (470, 370), 34, "body")
+    made.limb("body", (230, 300), (370, 330), 120)
+    made.round("head", (190, 230), 50, "body", (205, 262))
+    made.limb("beak", (148, 235), (95, 245), 20, "head")
+    made.round("eye", (178, 220), 9, "head")
+    made.limb("left wing", (290, 290), (420, 220), 50, "body")
+    made.limb("right wing", (280, 300), (410, 260), 46, "body")
+    for side, x in (("left", 300), ("right", 280)):
+        made.limb(f"{side} thigh", (x, 370), (x, 420), 24, "body")
+        made.limb(f"{side} shin", (x, 420), (x, 490), 14, f"{side} thigh")
+        made.limb(f"{side} foot", (x, 492), (x - 35, 498), 12, f"{side} shin")
+    return made
+
+
+def robot() -> Loose:
+    """Parts that do not touch, and a chest plate."""
+    made = Loose()
+    made.box("torso", (230, 220, 370, 400))
+    made.box("panel", (260, 250, 340, 310), "torso")
+    made.box("head", (250, 120, 350, 205), "torso", (300, 212))
+    made.limb("antenna", (300, 120), (300, 80), 8, "head")
+    for side, out in (("L", 1), ("R", -1)):
+        x = 300 + 85 * out
+        made.box(f"arm_upper_{side}", (x - 15, 230, x + 15, 310), "torso")
+        made.box(f"arm_lower_{side}", (x - 14, 318, x + 14, 390), f"arm_upper_{side}", (x, 316))
+        made.round(f"hand_{side}", (x, 415), 18, f"arm_lower_{side}")
+        x = 300 + 40 * out
+        made.box(f"leg_upper_{side}", (x - 18, 408, x + 18, 500), "torso")
+        made.box(f"leg_lower_{side}", (x - 16, 506, x + 16, 600), f"leg_upper_{side}", (x, 506))
+        made.box(f"foot_{side}", (x - 22, 606, x + 22, 630), f"leg_lower_{side}")
+    return made
+
+
+def whistle() -> Loose:
+    """A thing: nothing in it is a body."""
+    made = Loose()
+    made.box("boiler", (220, 300, 400, 520))
+    made.limb("pipe", (310, 310), (310, 180), 40, "boiler")
+    made.box("bell", (280, 110, 340, 185), "pipe", (310, 175))
+    made.limb("lever", (330, 240), (420, 230), 14, "pipe")
+    made.limb("chain", (416, 232), (420, 420), 8, "lever")
+    made.round("gauge", (310, 400), 40, "boiler")
+    made.limb("needle", (310, 400), (330, 380), 5, "gauge")
+    return made
+
+
+PUPPETS: dict[str, tuple[Callable[[], Loose], bool]] = {
+    "conductor, front": (lambda: biped(told({}, ENGLISH)), True),
+    "conductor, side, near and far": (lambda: biped(told({}, {"left": "far", "right": "near"}), 0.1, 1), True),
+    "upperArmL": (
+        lambda: biped(
+            told({"upper arm": "upperArm", "lower arm": "lowerArm"}, {"left": "L", "right": "R"}, "{part}{side}")
+        ),
+        True,
+    ),
+    "arm 1, arm 2, arm 3": (lambda: biped(told(COUNTED, ENGLISH, "{part} {side}")), True),
+    "German": (lambda: biped(told(GERMAN, {"left": "links", "right": "rechts"}, "{part} {side}")), True),
+    "French": (lambda: biped(told(FRENCH, {"left": "gauche", "right": "droite"}, "{part} {side}")), True),
+    "Finnish": (lambda: biped(told(FINNISH, {"left": "vasen", "right": "oikea"}, "{side} {part}")), True),
+    "ferryman, whole limbs and a face": (ferryman, True),
+    "dog": (dog, True),
+    "gull": (gull, True),
+    "robot, nothing touches": (robot, True),
+    "steam whistle": (whistle, True),
+    "conductor, no names": (lambda: biped(told({}, ENGLISH)), False),
+    "gull, no names": (gull, False),
+}
+
+
+def opened(made: Loose, named: bool = True) -> tuple[Puppet, Studio, dict[str, str]]:
+    """The puppet with its pieces brought in, where its art is, and its joints by what the parts are called."""
+    found = read_file(made.svg(named), "loose.svg", True)
+    production = Production(id="p", name="Quay", width=600, height=700)
+    puppet = bring_in(production, "a", [found]).apply(Documents({"p": production, "a": Puppet(id="a", name="Figure")}))
+    studio = Studio(lambda id: found.assets[id][1])
+    ids = dict(zip(made.sizes, puppet.puppet("a").order, strict=True))
+    return puppet.puppet("a"), studio, ids
+
+
+@dataclass
+class Score:
+    """How much of a proposed rig is right, wrong, or left open: what hangs on what, and where it turns."""
+
+    right: int = 0
+    wrong: list[str] = field(default_factory=list)
+    open: list[str] = field(default_factory=list)
+    pins_right: int = 0
+    pins_wrong: list[str] = field(default_factory=list)
+
+
+def scored(made: Loose, named: bool = True) -> Score:
+    """The proposal for a puppet held against what it is made for."""
+    puppet, studio, ids = opened(made, named)
+    names = {id: name for name, id in ids.items()}
+    hangs = {names[h.joint]: h for h in proposed(puppet, studio).hangs}
+    score = Score()
+    # Trunk and pelvis may carry one another.
+    for name, parent in made.hangs.items():
+        found = hangs.get(name)
+        its = names.get(found.parent or "") if found else None
+        turned = its is None and hangs.get(parent) is not None and hangs[parent].parent == ids[name]
+        if turned:
+            score.right += 1
+            continue
+        if found is None or its is None:
+            score.open.append(name)
+            continue
+        carried = made.hangs.get(parent) == its or made.hangs.get(its) == parent
+        if its == parent or (carried and {its, parent} == {"torso", "pelvis"}):
+            score.right += 1
+        else:
+            score.wrong.append(f"{name} on {its}")
+        if name in made.pins and its == parent and found.pin:
+            off = math.dist(found.pin, made.pins[name])
+            if off <= 0.5 * made.sizes[name]:
+                score.pins_right += 1
+            else:
+                score.pins_wrong.append(f"{name} {off:.0f} off")
+    return score

@@ -1,0 +1,97 @@
+/** A rig proposed for loose pieces: asked for, looked at limb by limb, taken or left. */
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { proposeRig, submit, tell } from "../../session";
+import type { Hang, Proposal, Puppet } from "../../wire/types";
+
+export interface Limb {
+  name: string;
+  hangs: Hang[];
+  /** As sure as the least sure of its parts. */
+  sure: number;
+}
+
+export interface Rigging {
+  /** How many pieces hang on nothing yet. */
+  loose: number;
+  limbs: Limb[] | null;
+  open: string[];
+  refused: ReadonlySet<string>;
+  shown: string | null;
+  asking: boolean;
+  ask: () => void;
+  drop: () => void;
+  show: (limb: string | null) => void;
+  refuse: (limb: string, refused: boolean) => void;
+  take: (limb?: string) => void;
+}
+
+const looseOf = (puppet: Puppet | undefined): number =>
+  Object.values(puppet?.joints ?? {}).filter((j) => !j.parent && puppet?.pieces?.[j.id]?.joint === j.id).length;
+
+/** The parts of each limb together, in the order in which they were proposed. */
+function limbsOf(proposal: Proposal): Limb[] {
+  const found = new Map<string, Hang[]>();
+  for (const hang of proposal.hangs) found.set(hang.limb, [...(found.get(hang.limb) ?? []), hang]);
+  return [...found].map(([name, hangs]) => ({ name, hangs, sure: Math.min(...hangs.map((h) => h.sure)) }));
+}
+
+export function useRigging(puppet: Puppet | undefined): Rigging {
+  const [wanted, setWanted] = useState<string | null>(null);
+  const [proposal, setProposal] = useState<{ of: Puppet; found: Proposal } | null>(null);
+  const [refused, setRefused] = useState<ReadonlySet<string>>(new Set());
+  const [shown, show] = useState<string | null>(null);
+  const open = puppet !== undefined && wanted === puppet.id;
+
+  // Whatever changes in the puppet may make another proposal.
+  useEffect(() => {
+    if (!open) return;
+    let over = false;
+    proposeRig(puppet.id).then(
+      (found) => !over && setProposal({ of: puppet, found }),
+      (error: unknown) => {
+        if (over) return;
+        setWanted(null);
+        tell(error);
+      },
+    );
+    return () => {
+      over = true;
+    };
+  }, [open, puppet]);
+
+  const limbs = useMemo(
+    () => (open && proposal?.of.id === puppet.id ? limbsOf(proposal.found) : null),
+    [open, proposal, puppet?.id],
+  );
+  const drop = useCallback(() => {
+    setWanted(null);
+    setProposal(null);
+    setRefused(new Set());
+    show(null);
+  }, []);
+  const take = (limb?: string) => {
+    if (!puppet || !limbs) return;
+    const taken = limbs.filter((l) => (limb === undefined ? !refused.has(l.name) : l.name === limb));
+    const hung = taken.flatMap((l) => l.hangs.map((h) => h.hung));
+    const whole = limb === undefined ? {} : { limb };
+    if (hung.length)
+      void submit({ do: "take-rig", puppet: puppet.id, hung, ...whole }).then(
+        (done) => done && limb === undefined && drop(),
+      );
+    show(null);
+  };
+  return {
+    loose: looseOf(puppet),
+    limbs,
+    open: proposal?.found.open ?? [],
+    refused,
+    shown,
+    asking: open && limbs === null,
+    ask: () => puppet && setWanted(puppet.id),
+    drop,
+    show,
+    refuse: (limb, no) =>
+      setRefused((before) => new Set(no ? [...before, limb] : [...before].filter((l) => l !== limb))),
+    take,
+  };
+}
