@@ -1,6 +1,20 @@
 """Run every benchmark."""
 
-from bench import changes, evaluation, limbs, long, morphs, motion, page, render, rigging, shots, voice, workers
+from bench import (
+    changes,
+    evaluation,
+    limbs,
+    long,
+    morphs,
+    motion,
+    page,
+    proposals,
+    render,
+    rigging,
+    shots,
+    voice,
+    workers,
+)
 
 evaluation.full()
 evaluation.one_key()
@@ -13,6 +27,7 @@ workers.main()
 rigging.bring_in()
 rigging.weights()
 rigging.sheet()
+proposals.main()
 page.drag()
 page.reach()
 page.playback()

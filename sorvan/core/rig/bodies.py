@@ -8,12 +8,13 @@ from sorvan.core.model.puppet import Role, Side
 from sorvan.core.rig.cutouts import Contacts
 from sorvan.core.rig.roles import ARM, LEG
 
+_TRUNK: tuple[Role, ...] = ("spine", "pelvis")
 Told = dict[str, tuple[Role, Side]]
 
 
 def roles_by_form(parents: Mapping[str, str | None], contacts: Contacts) -> Told:
     """Roles and sides of a figure that stands upright: one chain up from its middle, two down to the ground, and two
-    from its upper half; nothing, where it is not so."""
+    from its upper half; nothing, where it is not so. Its middle may be two pieces, one below the other."""
     found = contacts.found
     under: dict[str, list[str]] = {}
     for id, parent in parents.items():
@@ -23,15 +24,22 @@ def roles_by_form(parents: Mapping[str, str | None], contacts: Contacts) -> Told
     if len(roots) != 1:
         return {}
     root = roots[0]
-    l, t, r, b = found[root].shape.bounds
+    trunk = [root, *(id for id in under[root] if len(under.get(id, ())) >= 2)]
+    if len(trunk) > 2:
+        return {}
+    boxes = [found[id].shape.bounds for id in trunk]
+    l, t, r, b = (f(box[i] for box in boxes) for i, f in enumerate((min, min, max, max)))
     bottom = max(c.shape.bounds[3] for c in found.values())
     top = min(c.shape.bounds[1] for c in found.values())
-    chains = [chain for id in under[root] if (chain := _chain(id, under)) is not None]
+    starts = [(on, id) for on in trunk for id in under[on] if id not in trunk]
     up, down, out = [], [], []
-    for chain in chains:
-        x, y = contacts.meeting(chain[0], root)
-        low = max(found[id].shape.bounds[3] for id in chain)
-        high = min(found[id].shape.bounds[1] for id in chain)
+    for on, id in starts:
+        chain = _chain(id, under)
+        if chain is None:
+            continue
+        x, y = contacts.meeting(id, on)
+        low = max(found[k].shape.bounds[3] for k in chain)
+        high = min(found[k].shape.bounds[1] for k in chain)
         if y > (t + b) / 2 and low > bottom - 0.08 * (bottom - top):
             down.append(chain)
         elif y < t + 0.3 * (b - t) and abs(x - (l + r) / 2) < 0.25 * (r - l) and high < t:
@@ -40,7 +48,8 @@ def roles_by_form(parents: Mapping[str, str | None], contacts: Contacts) -> Told
             out.append(chain)
     if len(up) != 1 or len(down) != 2 or len(out) not in (0, 2):
         return {}
-    told: Told = {root: ("spine", "centre")}
+    trunk.sort(key=lambda id: found[id].middle[1])
+    told: Told = {id: (role, "centre") for id, role in zip(trunk, _TRUNK, strict=False)}
     head: tuple[Role, ...] = ("head",) if len(up[0]) == 1 else ("neck", "head")
     told |= {id: (role, "centre") for id, role in zip(up[0], head, strict=False)}
     for pair, line in ((down, LEG), (out, ARM)):

@@ -159,7 +159,7 @@ class Contacts:
         deeper within. None where it lies upon the parent, and may turn about its own middle."""
         held, covered = self.found[id], self.covered(id, parent)
         meeting = self.meeting(id, parent)
-        if not held.long:
+        if not held.long or (covered > 0.95 and not limb):
             return None if covered >= COVERED and not beyond else meeting
         ends, at = held.ends, complex(*meeting)
         far = [complex(*self.meeting(id, other)) for other in beyond]

@@ -246,9 +246,7 @@ class _Proposer:
         parent = under[0]
         clear = len(under) == 1 or self.found[parent].area < 0.7 * self.found[under[1]].area
         clear = clear or self._above(parent, under[1]) or self._above(under[1], parent)
-        self._take(
-            id, parent, (0.85 if len(under) == 1 else 0.75) if clear else 0.45, f"it lies upon “{self._name(parent)}”"
-        )
+        self._take(id, parent, (0.85 if len(under) == 1 else 0.75) if clear else 0.45, "it lies upon it")
 
     def _across(self, id: str) -> None:
         """Hang a piece on the one that it overlaps most, if that is clear."""
@@ -256,7 +254,7 @@ class _Proposer:
         if choices:
             best, parent = choices[0]
             clear = len(choices) == 1 or choices[1][0] < 0.5 * best
-            self._take(id, parent, 0.65 if clear else 0.4, f"it overlaps “{self._name(parent)}”")
+            self._take(id, parent, 0.65 if clear else 0.4, "they overlap")
 
     def _outwards(self) -> list[str]:
         """The loose joints, each behind what it hangs on."""

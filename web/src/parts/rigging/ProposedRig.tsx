@@ -61,7 +61,7 @@ function Limbs({ puppet, rigging, limbs }: { puppet: Puppet; rigging: Rigging; l
             <Button size="sm" variant="outline-primary" onClick={() => rigging.take(limb.name)}>
               Take<span className="visually-hidden"> the {limb.name}</span>
             </Button>
-            <p className="faint small m-0">{limb.hangs.map((h) => said(h, name)).join(", ")}</p>
+            <p className="faint small m-0">{told(limb.hangs, name)}</p>
           </li>
         ))}
       </ul>
@@ -104,8 +104,16 @@ function Sure({ sure }: { sure: number }) {
   );
 }
 
-function said({ hung, why }: Hang, name: (id: string) => string): string {
-  const own = name(hung.joint);
-  const is = hung.role ? ` (${hung.role})` : "";
-  return hung.parent ? `${own}${is} on ${name(hung.parent)}: ${why}` : `${own}${is}`;
+/** Parts of a limb that are told one by one. */
+const TOLD = 4;
+
+/** What hangs on what in a limb, and why. */
+function told(hangs: Hang[], name: (id: string) => string): string {
+  const parts = hangs.map(({ hung }) => {
+    const own = hung.role ? `${name(hung.joint)} (${hung.role})` : name(hung.joint);
+    return hung.parent ? `${own} on ${name(hung.parent)}` : own;
+  });
+  const more = parts.length > TOLD ? ` and ${parts.length - TOLD + 1} more` : "";
+  const why = [...new Set(hangs.filter((h) => h.hung.parent).map((h) => h.why))].join("; ");
+  return `${parts.slice(0, more ? TOLD - 1 : TOLD).join(", ")}${more}${why ? `: ${why}` : ""}.`;
 }

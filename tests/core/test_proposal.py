@@ -1,0 +1,113 @@
+"""Rigs that are proposed for loose pieces."""
+
+from __future__ import annotations
+
+import pytest
+
+from sorvan.core.change.proposing import Hung, TakeRig
+from sorvan.core.change.rig import LinkJoint, SetJoints
+from sorvan.core.errors import Refusal
+from sorvan.core.model.puppet import Limits, Puppet
+from sorvan.core.rig.anatomy import anatomy
+from sorvan.core.rig.proposal import Hang, proposed
+from sorvan.core.rig.riding import set_pivot
+from sorvan.core.rig.roles import roles_of
+from sorvan.core.rig.skeleton import piece_worlds, rest_worlds
+from sorvan.picture.studio import Studio
+from tests.loose import ENGLISH, PUPPETS, Loose, biped, dog, ferryman, opened, scored, told
+
+OPEN = {"gull, no names": 5}
+"""What has to be left open: legs without names that lie over one another."""
+
+
+@pytest.mark.parametrize("name", PUPPETS)
+def test_what_is_proposed_is_right_or_left_open(name: str) -> None:
+    make, named = PUPPETS[name]
+    score = scored(make(), named)
+    assert (score.wrong, score.pins_wrong) == ([], [])
+    assert len(score.open) <= OPEN.get(name, 0), score.open
+    assert score.right >= 6
+
+
+def taken(puppet: Puppet, studio: Studio, *hangs: Hang) -> Puppet:
+    """The puppet with what is proposed for it, or with some of that."""
+    hung = tuple(
+        Hung(joint=h.joint, parent=h.parent, pin=h.pin, role=h.role, side=h.side, limits=h.limits)
+        for h in hangs or proposed(puppet, studio).hangs
+    )
+    return TakeRig(puppet="a", hung=hung).on(puppet)
+
+
+@pytest.mark.parametrize("make", [ferryman, dog, lambda: biped(told({}, ENGLISH), 0.1, -1)])
+def test_taking_it_moves_nothing_and_makes_a_puppet_that_can_walk(make: object) -> None:
+    puppet, studio, ids = opened(make())  # type: ignore[operator]
+    after = taken(puppet, studio)
+    before, moved = piece_worlds(puppet), piece_worlds(after)
+    for id, world in before.items():
+        for corner in ((0.0, 0.0), (100.0, 40.0)):
+            assert moved[id].place(corner) == pytest.approx(world.place(corner), abs=1e-6)
+    assert sum(j.parent is None for j in after.joints.values()) == 1
+    assert {leg.side for leg in anatomy(after).legs} == {"left", "right"}
+    assert proposed(after, studio).hangs == ()
+    assert set(ids.values()) == set(after.joints)
+
+
+def test_what_was_set_by_hand_is_left_as_it_is() -> None:
+    puppet, studio, ids = opened(biped(told({}, ENGLISH)))
+    arm, shin, head = ids["left lower arm"], ids["left shin"], ids["head"]
+    puppet = LinkJoint(puppet="a", joint=arm, parent=ids["head"]).on(puppet)
+    puppet = SetJoints(puppet="a", joints=(shin,), limits=Limits(low=-3, high=4)).on(puppet)
+    puppet = set_pivot(puppet, puppet.pieces[head], 310, 190)
+    after = taken(puppet, studio)
+    assert after.joints[arm].parent == head
+    assert after.joints[shin].limits == Limits(low=-3, high=4)
+    assert rest_worlds(after)[head].at == pytest.approx((310, 190))
+    assert after.joints[ids["left hand"]].parent == arm
+    late = Hung(joint=arm, parent=ids["torso"])
+    with pytest.raises(Refusal, match="hangs on something already"):
+        TakeRig(puppet="a", hung=(late,)).on(puppet)
+
+
+def test_usual_limits_follow_the_way_that_a_figure_faces() -> None:
+    for faces in (1, -1):
+        puppet, studio, ids = opened(biped(told({}, {"left": "far", "right": "near"}), 0.1, faces))
+        after = taken(puppet, studio)
+        knee, elbow = (after.joints[ids[f"near {part}"]].limits for part in ("shin", "lower arm"))
+        assert knee is not None and elbow is not None
+        # A leg that hangs down kicks back clockwise where one faces right; an arm comes up the other way.
+        assert (knee.high > 120 and knee.low > -20) == (faces > 0)
+        assert (elbow.low < -120 and elbow.high < 30) == (faces > 0)
+    puppet, studio, ids = opened(biped(told({}, ENGLISH)))
+    head = taken(puppet, studio).joints[ids["head"]].limits
+    assert head == Limits(low=-45, high=45)
+
+
+def test_roles_and_sides_are_found_by_form_alone() -> None:
+    puppet, studio, ids = opened(biped(told({}, ENGLISH)), named=False)
+    after = taken(puppet, studio)
+    roles = roles_of(after)
+    for side in ("left", "right"):
+        for role in ("thigh", "shin", "foot"):
+            joint = after.joints[ids[f"{side} {role}"]]
+            assert (roles[joint.id], joint.side) == (role, side)
+
+
+def test_a_limb_is_taken_by_itself_and_the_rest_is_proposed_still() -> None:
+    puppet, studio, ids = opened(ferryman())
+    arm = [h for h in proposed(puppet, studio).hangs if h.limb == "left arm"]
+    assert [h.joint for h in arm] == [ids["arm_l"]]
+    after = taken(puppet, studio, *arm)
+    assert after.joints[ids["arm_l"]].parent == ids["body"]
+    rest = proposed(after, studio).hangs
+    assert {h.limb for h in rest} >= {"right arm", "left leg", "right leg", "head"}
+    assert all(0.5 <= h.sure < 1 and h.why for h in rest)
+
+
+def test_pieces_that_nothing_tells_of_are_left_open() -> None:
+    made = Loose()
+    made.box("sky", (0, 0, 600, 120))
+    made.box("quay", (0, 600, 600, 690))
+    made.round("lamp", (500, 300), 30)
+    puppet, studio, ids = opened(made)
+    found = proposed(puppet, studio)
+    assert found.hangs == () and set(found.open) == set(ids.values())
