@@ -17,6 +17,7 @@ from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.files import in_folders, read_file
 from sorvan.interchange.films import is_film, read_film
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, renew, scale_of, unheard
+from sorvan.interchange.svg.read import Chosen
 
 Purpose = Literal["pieces", "drawings", "new-version", "reference"]
 
@@ -49,9 +50,11 @@ def brought(
     target: str = "",
     loose: bool = False,
     progress: Callable[[float], None] = unheard,
+    chosen: Chosen | None = None,
 ) -> Brought:
     """Read files, each with its name, as pieces of a puppet, drawings of its piece `target`, the new version of what
-    came from the file `target` (their own name, if none is given), or as what is laid under the work.
+    came from the file `target` (their own name, if none is given), or as what is laid under the work. Of a drawing the
+    parts that are `chosen` become pieces.
 
     Raises `Refusal` if one of them can't be read.
     """
@@ -64,7 +67,9 @@ def brought(
         return _film(files[0], production, puppet.id, partial(along, 0))
     read = in_folders(
         [
-            read_file(data, name, loose or whole, whole, partial(along, count), partial(fit, production, grow=True))
+            read_file(
+                data, name, loose or whole, whole, partial(along, count), partial(fit, production, grow=True), chosen
+            )
             for count, (name, data) in enumerate(files)
         ]
     )

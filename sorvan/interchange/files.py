@@ -11,7 +11,7 @@ from sorvan.interchange.imported import Imported, Progress, unheard
 from sorvan.interchange.openraster import looks_like_openraster, read_openraster
 from sorvan.interchange.pictures import PNG, read_picture
 from sorvan.interchange.svg.fallen import Fits, as_large
-from sorvan.interchange.svg.read import read_svg
+from sorvan.interchange.svg.read import Chosen, Parts, parts_of, read_svg
 
 
 def read_file(
@@ -21,9 +21,11 @@ def read_file(
     whole: bool = False,
     progress: Progress = unheard,
     fits: Fits = as_large,
+    chosen: Chosen | None = None,
 ) -> Imported:
     """Read one file by what is in it, whatever its name. `loose` accepts unnamed shapes as pieces,
-    `whole` leaves pictures their empty margins, and `fits` says how large a drawing will be on the stage.
+    `whole` leaves pictures their empty margins, `fits` says how large a drawing will be on the stage, and
+    `chosen` which of its parts become pieces.
 
     Raises `Refusal` for anything that can't be read; nothing is kept then.
     """
@@ -43,13 +45,27 @@ def read_file(
     if data.startswith(PNG) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
         return read_picture(data, filename, whole)
     if _looks_like_xml(data):
-        return read_svg(data, filename, loose, progress, fits)
+        return read_svg(data, filename, loose, progress, fits, chosen)
     raise Refusal(
         "This is not a kind of file that can be brought in as art.",
         where=filename,
         remedy="Bring in SVG drawings (also .svgz), OpenRaster files, or PNG or WebP pictures.",
         kind="wrong-type",
     )
+
+
+def parts_in(data: bytes, filename: str, progress: Progress = unheard) -> Parts:
+    """What a drawing consists of, to be chosen from. Raises `Refusal` if it is none, or can't be read."""
+    if data.startswith(b"\x1f\x8b"):
+        data = _unzipped(data, filename)
+    if len(data) > limits.BYTES or not _looks_like_xml(data):
+        raise Refusal(
+            "Only of a drawing can parts be chosen.",
+            where=filename,
+            remedy="Choose an SVG drawing; layers and pictures come in as they are.",
+            kind="wrong-type",
+        )
+    return parts_of(data, filename, progress)
 
 
 def in_folders(read: list[Imported]) -> list[Imported]:

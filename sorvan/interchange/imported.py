@@ -17,6 +17,8 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Group, Piece, Puppet
 from sorvan.picture.studio import ART_MEDIA
 
+MOST = 2000
+"""Pieces that can be brought in at once."""
 ROOM = 0.94
 """The part of the stage that art larger than the stage is brought down to."""
 
@@ -137,6 +139,13 @@ def bring_in(production: Production, puppet: str, files: Sequence[Imported]) -> 
                     hidden=found.hidden,
                 )
             )
+    if len(pieces) > MOST:
+        raise Refusal(
+            f"The drawing falls into {len(pieces):,} pieces; at most {MOST:,} can be brought in at once.",
+            where=", ".join(sources),
+            remedy="Group what belongs together in the drawing program, or choose fewer and larger pieces here.",
+            kind="too-large",
+        )
     if not pieces:
         raise Refusal(
             "There is nothing to bring in.", where=", ".join(sources), remedy="Choose a file with drawings in it."

@@ -26,3 +26,5 @@ STANDSTILL = 3
 """Seconds of the processor's time in which reading must come on."""
 LONGEST = 180
 """Seconds of the processor's time that reading may take in all."""
+BRANCHES = 400
+"""Parts of a drawing that are shown to be chosen from."""

@@ -6,6 +6,7 @@ import math
 
 import skia
 
+from sorvan.core.model.art import Art
 from sorvan.core.plan.plan import Cel
 from sorvan.picture.paint import Painter
 
@@ -36,3 +37,17 @@ class Rasteriser:
         self.painter.changed(canvas, cel.items[index].arts[drawing], points, looks)
         png = bytes(surface.makeImageSnapshot().encodeToData(skia.kPNG, 100))
         return png, (float(left), float(top), width / FINE, height / FINE)
+
+
+def thumbnail(painter: Painter, art: Art, side: int) -> bytes:
+    """A PNG of a drawing in a square of so many pixels, on nothing."""
+    left, top, right, bottom = art.bounds
+    scale = side / max(right - left, bottom - top, 1e-9)
+    surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(side, side, skia.ColorSpace.MakeSRGB()))
+    canvas = surface.getCanvas()
+    canvas.clear(skia.ColorTRANSPARENT)
+    canvas.translate((side - (right - left) * scale) / 2, (side - (bottom - top) * scale) / 2)
+    canvas.scale(scale, scale)
+    canvas.translate(-left, -top)
+    canvas.drawPicture(painter.record(art))
+    return bytes(surface.makeImageSnapshot().encodeToData(skia.kPNG, 100))

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from base64 import b64encode
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request, Response, UploadFile
-from pydantic import BaseModel
+from pydantic import BaseModel, Field, TypeAdapter
 
 from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal
@@ -20,6 +21,37 @@ from sorvan.store import assets
 
 router = APIRouter(prefix="/api", tags=["art"])
 SERVED = (ART_MEDIA, "image/png", "image/jpeg", SOUND_MEDIA)
+
+
+class ChosenPiece(BaseModel):
+    """A piece made of parts of a drawing, each by the path that leads to it."""
+
+    name: Annotated[str, Field(max_length=120)]
+    parts: Annotated[list[Annotated[str, Field(max_length=400)]], Field(min_length=1, max_length=2000)]
+
+
+_CHOSEN = TypeAdapter(Annotated[list[ChosenPiece], Field(min_length=1, max_length=2000)])
+
+
+class PartView(BaseModel):
+    """A part of a drawing: the path that leads to it, its name (empty without one), what it is, whether the file hides it,
+    how many shapes are in it, its picture as a `data:` address, and its own parts."""
+
+    path: str
+    name: str
+    kind: str
+    hidden: bool
+    shapes: int
+    picture: str
+    parts: list[PartView]
+
+
+class PartsView(BaseModel):
+    """The parts of a drawing, and the pieces that are proposed."""
+
+    tree: list[PartView]
+    pieces: list[ChosenPiece]
+    named: bool
 
 
 class Report(BaseModel):
@@ -56,12 +88,14 @@ def import_art(
     target: Annotated[str, Form(max_length=400)] = "",
     dry: Annotated[bool, Form()] = False,
     paths: Annotated[list[str] | None, Form()] = None,
+    chosen: Annotated[str, Form(max_length=1_000_000)] = "",
 ) -> Report:
     """Bring files in: all of them, or, if one can't be read, none.
 
     They become pieces of a puppet, drawings of its piece `target`, the new version of what came
     from the file `target` (their own name, if none is given), or pictures, or a film, laid under the work.
-    `paths` are the files' places in a folder; `dry` only says what would happen.
+    `paths` are the files' places in a folder; `dry` only says what would happen. Of a drawing `chosen` tells what becomes
+    a piece, as `/art/parts` tells of its parts: a list of pieces in JSON.
     """
     room = request.app.state.rooms.room(production)
     readers: Readers = request.app.state.readers
@@ -76,6 +110,7 @@ def import_art(
         "purpose": purpose,
         "target": target,
         "loose": loose,
+        "chosen": [(piece.name, piece.parts) for piece in _CHOSEN.validate_json(chosen)] if chosen else None,
     }
     found = readers.read(order, files, names, along(room, window), f"{production}/{change}")
     report = Report.model_validate(found)
@@ -86,6 +121,31 @@ def import_art(
     if purpose == "pieces":
         report.views = views_named(room.documents.puppet(puppet))
     return report
+
+
+@router.post("/productions/{production}/art/parts")
+def look_into_drawing(
+    request: Request,
+    production: str,
+    file: UploadFile,
+    change: Annotated[str, Form(min_length=8, max_length=64)],
+    window: Annotated[str, Form(max_length=64)],
+) -> PartsView:
+    """What a drawing consists of, to choose from what becomes a piece. Nothing is brought in."""
+    room = request.app.state.rooms.room(production)
+    readers: Readers = request.app.state.readers
+    found = readers.read({"job": "parts"}, [file], None, along(room, window), f"{production}/{change}")
+    return PartsView(
+        tree=[_part_view(part) for part in found["tree"]],
+        pieces=[ChosenPiece(name=name[:120], parts=parts[:2000]) for name, parts in found["pieces"][:2000]],
+        named=found["named"],
+    )
+
+
+def _part_view(part: dict[str, Any]) -> PartView:
+    picture = part["picture"]
+    shown = "data:image/png;base64," + b64encode(picture).decode() if picture else ""
+    return PartView(**{**part, "picture": shown, "parts": [_part_view(inner) for inner in part["parts"]]})
 
 
 @router.delete("/productions/{production}/imports/{change}", status_code=204)

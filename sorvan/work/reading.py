@@ -1,9 +1,10 @@
 """The reader's process: what comes from outside is read here, where it can harm nothing.
 
 It takes orders from standard input and answers on standard output, each a length of four bytes and that much
-MessagePack; behind an order come the files that it is about, as long as it says. The answers say first how far it is, as often as it comes on, then what it found, or why there is nothing. It may use so
-much memory and so much time without coming on; past that the system ends it, whatever it is doing. It also ends as
-soon as whoever started it goes, or says anything while it works.
+MessagePack; behind an order come the files that it is about, as long as it says, or the order says where they lie and
+they are read there. The answers say first how far it is, as often as it comes on, then what it found, or why there is
+nothing. It may use so much memory and so much time without coming on; past that the system ends it, whatever it is
+doing. It also ends as soon as whoever started it goes, or says anything while it works.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ import sys
 import time
 import traceback
 from collections.abc import Callable
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -30,6 +32,7 @@ from sorvan.interchange import limits
 from sorvan.interchange.archive import read_archive_from
 from sorvan.interchange.bringing import brought
 from sorvan.interchange.charts import read_chart
+from sorvan.interchange.files import parts_in
 from sorvan.interchange.sounds import read_sound
 from sorvan.interchange.timelines import read_timeline
 
@@ -49,9 +52,15 @@ def read_art(order: dict[str, Any], progress: Progress) -> dict[str, Any]:
         order["target"],
         order["loose"],
         progress,
+        order.get("chosen"),
     )
     command = found.command.model_dump_json().encode() if found.command else None
     return vars(found) | {"command": command}
+
+
+def read_the_parts(order: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """The parts of a drawing with their looks, and the pieces that are proposed."""
+    return asdict(parts_in(order["files"][0], order["names"][0], progress))
 
 
 def read_a_sound(order: dict[str, Any], progress: Progress) -> dict[str, Any]:
@@ -81,6 +90,7 @@ def read_a_timeline(order: dict[str, Any], _: Progress) -> dict[str, Any]:
 
 JOBS: dict[str, Callable[[dict[str, Any], Progress], dict[str, Any]]] = {
     "art": read_art,
+    "parts": read_the_parts,
     "sound": read_a_sound,
     "archive": read_a_production,
     "chart": read_a_chart,

@@ -48,7 +48,10 @@ def drawn(imported: Imported, size: int = 100, zoom: int = 1) -> NDArray[np.uint
         arts[imported.keep(ART_MEDIA, found.art.model_dump_json().encode())] = found.art
     ids = [imported.keep(ART_MEDIA, f.art.model_dump_json().encode()) for f in imported.pieces]
     boxes = [f.art.bounds for f in imported.pieces]
-    items = tuple(Item("p", str(i), (id,), (box,)) for i, (id, box) in enumerate(zip(ids, boxes, strict=True)))
+    hidden = [f.hidden for f in imported.pieces]
+    items = tuple(
+        Item("p", str(i), (id,), (box,), h) for i, (id, box, h) in enumerate(zip(ids, boxes, hidden, strict=True))
+    )
     plan = still((size, size), items)
     painter = Painter(lambda id: imported.assets[id][1])
     return Surface(size * zoom, size * zoom).draw(painter, plan, 0, clear=True)

@@ -13,7 +13,8 @@ import skia
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Layer, Picture, Shape
 from sorvan.interchange import limits
-from sorvan.interchange.files import read_file
+from sorvan.interchange.files import parts_in, read_file
+from sorvan.interchange.pictures import decode
 from tests.interchange.art import drawn, svg
 
 
@@ -153,15 +154,92 @@ def test_opacity_of_a_group_is_handed_to_its_pieces_and_the_report_says_so() -> 
     assert "ghost: its opacity was given to each of its pieces." in result.notes
 
 
-def test_hidden_and_empty_groups_are_left_out_and_told_of() -> None:
+def test_hidden_groups_come_in_hidden_and_empty_ones_are_left_out() -> None:
     result = read_file(
         svg(
-            '<g id="seen"><rect width="9" height="9"/></g><g id="gone" display="none"><rect width="9" height="9"/></g><g id="bare"/>'
+            '<g id="seen"><rect width="9" height="9"/></g><g id="gone" display="none"><rect x="20" width="9" height="9"/></g><g id="bare"/>'
+            '<g id="mouths" style="display:none"><g id="mouth A"><rect x="40" width="9" height="9"/></g><g id="mouth B"><rect x="60" width="9" height="9"/></g></g>'
         ),
         "a.svg",
     )
-    assert [p.name for p in result.pieces] == ["seen"]
-    assert {n.split(":")[0] for n in result.notes} == {"gone", "bare"}
+    assert {p.name: (p.hidden, p.groups) for p in result.pieces} == {
+        "seen": (False, ()),
+        "gone": (True, ()),
+        "mouth A": (True, ("mouths",)),
+        "mouth B": (True, ("mouths",)),
+    }
+    assert result.pieces[1].art.bounds == (20, 0, 29, 9)
+    assert drawn(result)[:, 15:, 3].max() == 0
+    assert "gone: hidden in the file, and brought in hidden." in result.notes
+    assert any(note.startswith("bare: left out") for note in result.notes)
+
+
+def test_named_groups_are_found_wherever_they_are_shown() -> None:
+    inner = '<g id="hand"><rect width="9" height="9"/></g><g id="sleeve"><rect x="9" width="9" height="9"/></g>'
+    names = {
+        "switch": f'<switch><g systemLanguage="nl"><g id="nee"/></g><g>{inner}</g></switch>',
+        "svg": f'<svg x="10" y="20" width="18" height="9" viewBox="0 0 18 9">{inner}</svg>',
+        "use": '<use href="#arm" x="10" y="20"/>',
+        "symbol": '<use href="#drawn" x="10" y="20" width="18" height="9"/>',
+    }
+    defs = f'<g id="arm">{inner}</g><symbol id="drawn" viewBox="0 0 18 9">{inner}</symbol><clipPath id="c"><g id="not me"/></clipPath>'
+    for how, body in names.items():
+        found = read_file(svg(body, defs if how in ("use", "symbol") else ""), "art.svg").pieces
+        left, top = (0, 0) if how == "switch" else (10, 20)
+        assert [(p.name, p.art.bounds) for p in found] == [
+            ("hand", (left, top, left + 9, top + 9)),
+            ("sleeve", (left + 9, top, left + 18, top + 9)),
+        ], how
+
+
+def test_groups_of_one_name_stay_apart() -> None:
+    body = "".join(
+        f'<g id="arm{n}" aria-label="arm"><g id="hand {n}"><rect x="{n * 9}" width="9" height="9"/></g></g>'
+        for n in (1, 2)
+    )
+    assert [p.groups for p in read_file(svg(body), "art.svg").pieces] == [("arm",), ("arm 2",)]
+
+
+FIGURE = (
+    '<g id="gull"><g><circle cx="20" cy="20" r="15"/><circle cx="22" cy="18" r="3" fill="#fff"/></g>'
+    '<g transform="translate(40 0)"><rect width="20" height="40"/><rect y="40" width="20" height="20" fill="#c22"/></g>'
+    '<g display="none"><rect x="80" width="9" height="9"/></g></g>'
+)
+
+
+def test_the_parts_of_a_drawing_can_be_looked_at_and_chosen_from() -> None:
+    data = svg(FIGURE)
+    assert [p.name for p in read_file(data, "art.svg").pieces] == ["gull"]
+    parts = parts_in(data, "art.svg")
+    (figure,) = parts.tree
+    assert (figure.path, figure.name, figure.shapes) == ("0", "gull", 5)
+    assert [(p.path, p.hidden, len(p.parts)) for p in figure.parts] == [
+        ("0/0", False, 2),
+        ("0/1", False, 2),
+        ("0/2", True, 1),
+    ]
+    seen = decode(figure.parts[1].picture, "part")
+    assert seen[10, 32].tolist() == [0, 0, 0, 255] and seen[60, 32, 0] > 150
+    assert [paths for _, paths in parts.pieces] == [["0/0"], ["0/1"], ["0/2"]]
+    chosen = [("head", ["0/0/0"]), ("eye and bill", ["0/1/1", "0/0/1"])]
+    found = read_file(data, "art.svg", chosen=chosen)
+    assert [(p.name, p.groups) for p in found.pieces] == [("head", ("gull",)), ("eye and bill", ("gull",))]
+    assert found.pieces[1].art.bounds == pytest.approx((19, 15, 60, 60), abs=0.01)
+    # From the back, as in the drawing.
+    assert [node.kind for node in found.pieces[1].art.nodes] == ["shape", "shape"]
+    for path in ("0/7", "x", "", "0/0/0/0"):
+        with pytest.raises(Refusal, match="no such part"):
+            read_file(data, "art.svg", chosen=[("a", [path])])
+
+
+def test_loose_shapes_that_lie_upon_one_another_belong_together() -> None:
+    blobs = "".join(
+        f'<circle cx="{x}" cy="{y}" r="9"/><circle cx="{x + 2}" cy="{y}" r="2" fill="red"/>'
+        for x in (15, 50, 85)
+        for y in (20, 70)
+    )
+    pieces = read_file(svg(blobs), "art.svg", True).pieces
+    assert [len(p.art.nodes) for p in pieces] == [2] * 6
 
 
 def test_bounds_hold_all_that_shows() -> None:

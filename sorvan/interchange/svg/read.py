@@ -2,45 +2,72 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 from itertools import chain as one_after_another
+from itertools import groupby
 from xml.etree.ElementTree import Element
 
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.art import Layer, Node, Picture
+from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Picture
 from sorvan.interchange.imported import Found, Imported, Progress, unheard
+from sorvan.interchange.svg.cutting import Branch, Chain, Cut, Cutter, Spot
 from sorvan.interchange.svg.embedded import Embedded
 from sorvan.interchange.svg.fallen import FINE, Fits, Pictures, as_large
 from sorvan.interchange.svg.guard import local, parse
 from sorvan.interchange.svg.names import name_of
 from sorvan.interchange.svg.outline import length, view_box, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture
-from sorvan.interchange.svg.places import CONTAINERS, SHAPES, UNSEEN, Inherited, Places
+from sorvan.interchange.svg.places import Inherited, Places, joined
 from sorvan.interchange.svg.shapes import CannotDraw, Shapes, blend_of
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.interchange.svg.style import FIRST, Sheets, number
+from sorvan.picture.paint import Painter
+from sorvan.picture.rasters import thumbnail
 
 
 def read_svg(
-    data: bytes, filename: str, loose: bool = False, progress: Progress = unheard, fits: Fits = as_large
+    data: bytes,
+    filename: str,
+    loose: bool = False,
+    progress: Progress = unheard,
+    fits: Fits = as_large,
+    chosen: Chosen | None = None,
 ) -> Imported:
     """The pieces of an SVG. Named groups become pieces; groups of named groups stay groups.
 
     Where nothing is named, the top-level shapes are offered as pieces: with `loose` they are
-    taken, without it the result only says what there is. `fits` says how large the drawing will be on the stage, so
+    taken, without it the result only says what there is. With `chosen`, its parts become pieces and nothing else does. `fits` says how large the drawing will be on the stage, so
     that what becomes a picture is as fine as it will be seen. Raises `Refusal` for what can't be read.
     """
     notes: list[str] = []
     root = parse(data, filename, notes)
-    named = any(_is_named_group(e) for e in root.iter())
-    try:
+    with _in_words(filename):
         reader = _Reader(root, filename, progress, fits)
         result = reader.result
         result.notes[:0] = notes
-        result.loose = not named
-        reader.read_named() if named else reader.read_loose()
+        result.loose = not reader.cutter.named and chosen is None
+        reader.read(reader.chosen(chosen) if chosen is not None else reader.cuts())
+    if not result.pieces:
+        raise Refusal(
+            "The drawing shows nothing.", where=filename, remedy="Check that its layers are visible, and save it again."
+        )
+    if result.loose and not loose:
+        result.notes.insert(
+            0,
+            f"{filename}: no group has a name. Its {len(result.pieces)} top-level shapes can be brought in as pieces.",
+        )
+    return result
+
+
+@contextmanager
+def _in_words(filename: str) -> Iterator[None]:
+    """Say what else can be wrong with a drawing."""
+    try:
+        yield
     except RecursionError:
         raise Refusal(
             "The drawing's styles or groups are nested too deeply.",
@@ -55,28 +82,47 @@ def read_svg(
             remedy="Scale it to the size of a page in the drawing program, and save it again.",
             kind="damaged",
         ) from None
-    if not result.pieces:
-        raise Refusal(
-            "The drawing shows nothing.", where=filename, remedy="Check that its layers are visible, and save it again."
-        )
-    if result.loose and not loose:
-        result.notes.insert(
-            0,
-            f"{filename}: no group has a name. Its {len(result.pieces)} top-level shapes can be brought in as pieces.",
-        )
-    return result
 
 
-def _is_named_group(element: Element) -> bool:
-    return local(element) == "g" and bool(name_of(element))
+@dataclass(frozen=True)
+class Part:
+    """A part of a drawing as it can be chosen: where it is, what it is called, what it is, whether it is hidden, how many
+    shapes are in it, how it looks (a PNG; none where nothing of it shows), and its own parts."""
+
+    path: str
+    name: str
+    kind: str
+    hidden: bool
+    shapes: int
+    picture: bytes
+    parts: list[Part]
 
 
-def _has_named_inside(element: Element) -> bool:
-    return any(e is not element and _is_named_group(e) for e in element.iter())
+@dataclass(frozen=True)
+class Parts:
+    """The parts of a drawing, and the pieces that are proposed: each with its name and the paths of its parts."""
+
+    tree: list[Part]
+    pieces: list[tuple[str, list[str]]]
+    named: bool
 
 
-def _drawn(element: Element) -> Iterator[Element]:
-    return (child for child in element if local(child) not in UNSEEN)
+def parts_of(data: bytes, filename: str, progress: Progress = unheard) -> Parts:
+    """What a drawing consists of, to be chosen from. Raises `Refusal` for what can't be read."""
+    root = parse(data, filename)
+    with _in_words(filename):
+        reader = _Reader(root, filename, progress, as_large)
+        return reader.parts()
+
+
+@dataclass(frozen=True)
+class _Step:
+    """A group around a piece: the state that it is entered with, that of what is in it, and the edge it ends at."""
+
+    element: Element
+    state: Inherited
+    inside: Inherited
+    edge: Clip | None = None
 
 
 class _Reader:
@@ -93,10 +139,12 @@ class _Reader:
         embedded = Embedded(filename, self.result.keep)
         self.shapes = Shapes(self.places, self.pictures, embedded, filename, self._working)
         self.progress = progress
-        self.total = max(1, sum(map(_is_named_group, root.iter())))
+        self.total = self.done = 1
         self.outside = Inherited(view_transform(root, width, height), FIRST, (box[2], box[3]))
         self.top = self.places.enter(root, self.outside)
         self.shapes.check_count(root)
+        self.cutter = Cutter(root, by_id, filename)
+        self._steps: dict[Chain, tuple[_Step, ...]] = {}
 
     def _frame(self) -> tuple[float, float]:
         _, _, bw, bh = view_box(self.root) or (0.0, 0.0, 300.0, 150.0)
@@ -115,56 +163,70 @@ class _Reader:
             )
         return width, height
 
-    def read_named(self) -> None:
-        self._container(self.root, self.top, (), [self.root])
+    def cuts(self) -> list[Cut]:
+        """What becomes a piece if nobody chooses."""
+        return self.cutter.by_name() if self.cutter.named else self.cutter.as_it_lies(self._box)
 
-    def read_loose(self) -> None:
-        holder, state, chain = self.root, self.top, [self.root]
-        while len(inner := list(_drawn(holder))) == 1 and local(inner[0]) in ("g", "a"):
-            holder = inner[0]
-            state = self.places.enter(holder, state)
-            chain.append(holder)
-        for count, child in enumerate(_drawn(holder), 1):
-            name = (
-                name_of(child)
-                or f"{local(child).replace('g', 'group') if local(child) == 'g' else local(child)} {count}"
-            )
-            self._piece(name, (), [child], state, chain)
+    def chosen(self, chosen: Chosen) -> list[Cut]:
+        """What was chosen to become pieces. Raises `Refusal` for parts that are not there."""
+        found: list[Cut] = []
+        for name, paths in chosen:
+            # From the back, whatever order they were chosen in.
+            spots = [self.cutter.at(path) for path in sorted(set(paths), key=_in_order)]
+            if spots:
+                found.append(Cut(name.strip()[:120] or "piece", self.cutter.groups_of(spots[0].chain), spots))
+        return found
 
-    def _container(self, holder: Element, inside: Inherited, path: tuple[str, ...], chain: list[Element]) -> None:
-        """Walk a group that holds named groups: those become pieces, and so do the shapes between them."""
-        between: list[Element] = []
+    def read(self, cuts: list[Cut]) -> None:
+        """Bring pieces in."""
+        self.total, self.done = max(1, len(cuts)), 0
+        for cut in cuts:
+            self._piece(cut)
 
-        def flush() -> None:
-            if between:
-                self._piece(path[-1] if path else "loose shapes", path, list(between), inside, chain)
-                between.clear()
+    def _around(self, chain: Chain) -> tuple[_Step, ...]:
+        """The groups around something, from without."""
+        if chain not in self._steps:
+            self._steps[chain] = self._one_more(chain)
+        return self._steps[chain]
 
-        for child in _drawn(holder):
-            kind, name = local(child), name_of(child)
-            if kind in ("g", "a") and _has_named_inside(child):
-                flush()
-                style = self.sheets.style(child, inside.style)
-                if style["display"] != "none":
-                    deeper = self.places.enter(child, inside)
-                    self._container(child, deeper, (*path, name) if name else path, [*chain, child])
-            elif name and (kind in CONTAINERS or kind in SHAPES or kind in ("use", "image", "text")):
-                flush()
-                self._piece(name, path, [child], inside, chain)
-            else:
-                between.append(child)
-        flush()
+    def _one_more(self, chain: Chain) -> tuple[_Step, ...]:
+        if len(chain) <= 1:
+            return (_Step(self.root, self.top, self.top),)
+        before, element = self._around(chain[:-1]), chain[-1]
+        use = chain[-2] if local(chain[-2]) == "use" else None
+        state = self.places.enter(element, before[-1].inside)
+        if local(element) == "use":
+            return (*before, _Step(element, state, self.places.used_at(element, state)))
+        if local(element) in ("svg", "symbol"):
+            entered = self.places.into(element, use, state)
+            if entered is None:
+                return (*before, _Step(element, state, state, NOTHING))
+            inside, edge = entered
+            over = state.style["overflow"] in ("visible", "auto")
+            return (*before, _Step(element, state, inside, None if over else edge))
+        return (*before, _Step(element, state, state))
 
-    def _piece(
-        self, name: str, path: tuple[str, ...], elements: list[Element], state: Inherited, chain: list[Element]
-    ) -> None:
-        hidden = all(self.sheets.style(e, state.style)["display"] == "none" for e in elements)
-        art = art_of(self._nodes(elements, state, chain))
+    def _box(self, spot: Spot) -> Box | None:
+        return joined(self.places.boxes(spot.element, self._around(spot.chain)[-1].inside))
+
+    def _hidden(self, spot: Spot) -> bool:
+        steps = self._around(spot.chain)
+        own = self.sheets.style(spot.element, steps[-1].inside.style)
+        return own["display"] == "none" or any(step.state.style["display"] == "none" for step in steps)
+
+    def _piece(self, cut: Cut) -> None:
+        hidden = all(map(self._hidden, cut.spots))
+        # What is hidden in the file comes in all the same: alternates of mouths and hands are often kept so.
+        self.shapes.shown = {spot.element for spot in cut.spots} if hidden else set()
+        nodes: list[Node] = []
+        for chain, spots in groupby(cut.spots, key=lambda spot: spot.chain):
+            nodes.extend(self._nodes([spot.element for spot in spots], self._around(chain)))
+        art = art_of(nodes)
         pictures, self.shapes.fallen = list(dict.fromkeys(self.shapes.fallen)), []
         plain, self.shapes.plain = list(dict.fromkeys(self.shapes.plain)), []
+        name = cut.name
         if art is None:
-            why = "it is hidden in the file" if hidden else "nothing of it shows"
-            self.result.notes.append(f"{name}: left out, because {why}.")
+            self.result.notes.append(f"{name}: left out, because nothing of it shows.")
         else:
             if pictures:
                 whole = all(isinstance(node, Picture) for node in _leaves(art.nodes))
@@ -172,50 +234,104 @@ class _Reader:
                 self.result.notes.append(f"{name}: {became}, because it has {_and(pictures)}.")
             if plain:
                 self.result.notes.append(f"{name}: shown without {_and(plain)}, which can't be drawn.")
-            self.result.pieces.append(Found(name, path, art))
+            if hidden:
+                self.result.notes.append(f"{name}: hidden in the file, and brought in hidden.")
+            self.result.pieces.append(Found(name, cut.groups, art, hidden=hidden))
+        self.done += 1
         self._working()
 
-    def _nodes(self, elements: list[Element], state: Inherited, chain: list[Element]) -> list[Node]:
-        """The nodes of a piece, under all that the groups around it do."""
-        states = [self.top]
-        for element in chain[1:]:
-            states.append(self.places.enter(element, states[-1]))
-        drawn_from = len(chain)
-        try:
-            for n, (element, inside) in enumerate(zip(chain, states, strict=True)):
-                drawn_from = n
-                if inside.style["filter"] != "none":
-                    raise NeedsPicture("a filter")
-                self.shapes.clips.of(element, inside)
-            drawn_from = len(chain)
-        except NeedsPicture as reason:
-            # From the outermost group on that can't be kept, all is drawn.
-            within = states[drawn_from - 1] if drawn_from else self.outside
-            what = f"{reason} on the group “{name_of(chain[drawn_from]) or 'without a name'}” it is in"
-            try:
-                nodes = self.pictures.draw(elements, within, chain[drawn_from:])
-                self.shapes.fallen.extend([what] if nodes else [])
-                return self._within_chain(nodes, chain[:drawn_from], states[:drawn_from])
-            except CannotDraw:
-                self.shapes.plain.append(what)
-                return self.shapes.all(elements, state)
-        return self._within_chain(self.shapes.all(elements, state), chain, states)
-
     def _working(self) -> None:
-        self.progress(min(1.0, len(self.result.pieces) / self.total))
+        self.progress(min(1.0, self.done / self.total))
 
-    def _within_chain(self, nodes: list[Node], chain: list[Element], states: list[Inherited]) -> list[Node]:
+    def _nodes(self, elements: list[Element], steps: tuple[_Step, ...]) -> list[Node]:
+        """The nodes of a piece, under all that the groups around it do."""
+        for n, step in enumerate(steps):
+            try:
+                if step.state.style["filter"] != "none":
+                    raise NeedsPicture("a filter")
+                self.shapes.clips.of(step.element, step.state)
+            except NeedsPicture as reason:
+                # From the outermost group on that can't be kept, all is drawn.
+                within = steps[n - 1].inside if n else self.outside
+                what = f"{reason} on the group “{name_of(step.element) or 'without a name'}” it is in"
+                try:
+                    if any(local(s.element) in ("svg", "symbol", "use") for s in steps[max(n, 1) :]):
+                        raise CannotDraw from None
+                    nodes = self.pictures.draw(elements, within, [s.element for s in steps[n:]])
+                    self.shapes.fallen.extend([what] if nodes else [])
+                    return self._within(nodes, steps[:n])
+                except CannotDraw:
+                    self.shapes.plain.append(what)
+                    return self.shapes.all(elements, steps[-1].inside)
+        return self._within(self.shapes.all(elements, steps[-1].inside), steps)
+
+    def _within(self, nodes: list[Node], steps: tuple[_Step, ...]) -> list[Node]:
         """Fade, blend and clip a piece as the groups around it do."""
-        for element, inside in reversed(list(zip(chain, states, strict=True))):
+        for step in reversed(steps):
+            if step.edge is not None and nodes:
+                nodes = [Layer(clips=(step.edge,), nodes=tuple(nodes))]
             for what, given in (
-                ("opacity", number(inside.style["opacity"]) < 1),
-                ("blend mode", blend_of(inside.style) != "normal"),
+                ("opacity", number(step.state.style["opacity"]) < 1),
+                ("blend mode", blend_of(step.state.style) != "normal"),
             ):
                 if given and nodes:
-                    note = f"{name_of(element) or 'a group'}: its {what} was given to each of its pieces."
+                    note = f"{name_of(step.element) or 'a group'}: its {what} was given to each of its pieces."
                     self.result.notes.extend([] if note in self.result.notes else [note])
-            nodes = self.shapes.wrapped(nodes, element, inside)
+            nodes = self.shapes.wrapped(nodes, step.element, step.state)
         return nodes
+
+    def parts(self) -> Parts:
+        """The drawing's parts with their looks, and what of them is proposed."""
+        paths: dict[tuple[Chain, Element], str] = {}
+        branches = self.cutter.tree()
+        waiting = list(branches)
+        while waiting:
+            branch = waiting.pop()
+            paths[branch.spot.chain, branch.spot.element] = branch.path
+            waiting.extend(branch.children)
+        self.total, self.done = max(1, len(paths)), 0
+        painter = Painter(lambda id: self.result.assets[id][1])
+        tree = [self._part(branch, painter) for branch in branches]
+        pieces = []
+        cuts = self.cuts()
+        if len(cuts) == 1 and cuts[0].groups == ():
+            # A group round all of it is opened by itself.
+            cuts = self.cutter.as_it_lies(self._box)
+        for cut in cuts:
+            found = [path for s in cut.spots if (path := paths.get((s.chain, s.element))) is not None]
+            if found:
+                pieces.append((cut.name, found))
+        return Parts(tree, pieces, self.cutter.named)
+
+    def _part(self, branch: Branch, painter: Painter) -> Part:
+        self.done += 1
+        self._working()
+        spot = branch.spot
+        self.shapes.shown = {spot.element}
+        # Small as it is, it is seen well enough without what takes long.
+        with self.shapes.plainly():
+            art = art_of(self.shapes.all([spot.element], self._around(spot.chain)[-1].inside))
+        self.shapes.fallen, self.shapes.plain = [], []
+        return Part(
+            branch.path,
+            branch.name,
+            branch.kind,
+            self._hidden(spot),
+            branch.shapes,
+            b"" if art is None else thumbnail(painter, art, SEEN),
+            [self._part(child, painter) for child in branch.children],
+        )
+
+
+SEEN = 64
+"""Pixels of the longer side of a part's picture."""
+NOTHING = Clip(outline=Outline(verbs="", points=()))
+Chosen = Sequence[tuple[str, Sequence[str]]]
+"""Pieces by name, each with the paths of its parts."""
+
+
+def _in_order(path: str) -> list[int]:
+    return [int(step) if step.isdecimal() and step.isascii() else -1 for step in path.split("/")]
 
 
 def _leaves(nodes: tuple[Node, ...]) -> Iterator[Node]:

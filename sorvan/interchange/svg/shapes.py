@@ -59,6 +59,8 @@ class Shapes:
         self.uses = self.made = 0
         self.fallen: list[str] = []
         self.plain: list[str] = []
+        self.shown: set[Element] = set()
+        """What is brought in although it is hidden."""
         self._without_effects = False
 
     def _too_much(self, what: str, remedy: str) -> Refusal:
@@ -91,11 +93,11 @@ class Shapes:
                 return nodes
             except CannotDraw:
                 self.plain.extend(reasons)
-        with self._plainly():
+        with self.plainly():
             return [node for element in elements for node in self._or_nothing(element, state, within)]
 
     @contextmanager
-    def _plainly(self) -> Iterator[None]:
+    def plainly(self) -> Iterator[None]:
         """Leave effects out for a while."""
         before, self._without_effects = self._without_effects, True
         try:
@@ -115,7 +117,7 @@ class Shapes:
         if name in UNSEEN or not spoken(element):
             return []
         inside = self.places.enter(element, state)
-        if inside.style["display"] == "none":
+        if inside.style["display"] == "none" and element not in self.shown:
             return []
         if name in _PICTURES:
             raise NeedsPicture(_PICTURES[name])
