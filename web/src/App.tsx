@@ -12,6 +12,7 @@ import { ConnectionBanner, Notices } from "./ui/Notices";
 import { ErrorBoundary } from "./ui/ErrorBoundary";
 import { keepFocus } from "./ui/focus";
 import { BenchHead } from "./parts/BenchHead";
+import { ChooseParts } from "./parts/choosing/ChooseParts";
 import { ImportReport, UnderWay } from "./parts/Imports";
 import { SideEdges } from "./parts/SideEdges";
 import { Spoken } from "./parts/Spoken";
@@ -96,6 +97,7 @@ function Workshop() {
         <UnderWay />
       </Notices>
       <ImportReport />
+      <ChooseParts />
       <Spoken />
       <main aria-labelledby="bench-title">
         <BenchHead bench={known} name={name} />

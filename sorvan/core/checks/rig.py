@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.change.rig import LinkJoint, MatchTwin, NameTwins, RelinkJoints, SetJoints
+from sorvan.core.checks.alternates import alternates
 from sorvan.core.checks.finding import Finding, mendable
 from sorvan.core.checks.turning import findings_of_views
 from sorvan.core.geometry import Affine, Floats
@@ -54,6 +55,7 @@ def findings(puppet: Puppet) -> list[Finding]:
         # One mistake is told once: what differs from its twin because it hangs wrongly hangs wrongly.
         found += [f for f in check(seen) if check is not unlike_twins or not told.intersection(f.joints)]
     found += findings_of_views(puppet)
+    found += alternates(puppet)
     documents = Documents({puppet.id: puppet})
     return [mendable(f, documents) for f in found]
 

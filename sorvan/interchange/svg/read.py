@@ -291,19 +291,21 @@ class _Reader:
             waiting.extend(branch.children)
         self.total, self.done = max(1, len(paths)), 0
         painter = Painter(lambda id: self.result.assets[id][1])
-        tree = [self._part(branch, painter) for branch in branches]
+        tree = [part for branch in branches if (part := self._part(branch, painter)) is not None]
+        seen = set(_paths(tree))
         pieces = []
         cuts = self.cuts()
         if len(cuts) == 1 and cuts[0].groups == ():
             # A group round all of it is opened by itself.
             cuts = self.cutter.as_it_lies(self._box)
         for cut in cuts:
-            found = [path for s in cut.spots if (path := paths.get((s.chain, s.element))) is not None]
+            found = [path for s in cut.spots if (path := paths.get((s.chain, s.element))) in seen and path]
             if found:
                 pieces.append((cut.name, found))
         return Parts(tree, pieces, self.cutter.named)
 
-    def _part(self, branch: Branch, painter: Painter) -> Part:
+    def _part(self, branch: Branch, painter: Painter) -> Part | None:
+        """A part with its looks; None for one that shows nothing."""
         self.done += 1
         self._working()
         spot = branch.spot
@@ -312,6 +314,8 @@ class _Reader:
         with self.shapes.plainly():
             art = art_of(self.shapes.all([spot.element], self._around(spot.chain)[-1].inside))
         self.shapes.fallen, self.shapes.plain = [], []
+        if art is None and not any(local(e) == "text" for e in spot.element.iter()):
+            return None
         return Part(
             branch.path,
             branch.name,
@@ -319,7 +323,7 @@ class _Reader:
             self._hidden(spot),
             branch.shapes,
             b"" if art is None else thumbnail(painter, art, SEEN),
-            [self._part(child, painter) for child in branch.children],
+            [part for child in branch.children if (part := self._part(child, painter)) is not None],
         )
 
 
@@ -328,6 +332,12 @@ SEEN = 64
 NOTHING = Clip(outline=Outline(verbs="", points=()))
 Chosen = Sequence[tuple[str, Sequence[str]]]
 """Pieces by name, each with the paths of its parts."""
+
+
+def _paths(tree: list[Part]) -> Iterator[str]:
+    for part in tree:
+        yield part.path
+        yield from _paths(part.parts)
 
 
 def _in_order(path: str) -> list[int]:

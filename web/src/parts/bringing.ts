@@ -1,22 +1,28 @@
 /** Bringing art in, from whatever bench, and what is said of it. */
-import { get, importFiles, notify, set, type Bringing } from "../session";
+import { get, importFiles, lookInto, notify, set, type Bringing } from "../session";
 import { addPuppet } from "./PuppetPicker";
 
-export type Wish = Pick<Bringing, "purpose" | "target">;
+export type Wish = Pick<Bringing, "purpose" | "target" | "chosen"> & {
+  /** Ask first what becomes a piece. */
+  pick?: boolean;
+};
 
 export const several = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;
 
 /** Bring files in, and ask about what there is to ask. */
-export async function bring(files: File[], wish: Wish = {}, loose = false): Promise<void> {
+export async function bring(files: File[], { pick = false, ...wish }: Wish = {}, loose = false): Promise<void> {
   if (!files.length) return;
   const first = files[0]!.name.replace(/\.[^.]*$/, "") || "Puppet";
   const puppet = get().puppet ?? (await addPuppet(first));
   if (!puppet) return;
   const bringing: Bringing = { puppet, loose, ...wish };
+  if (pick) return choose(files[0]!, bringing);
   const renewing = wish.purpose === "new-version";
   // A new version is looked at before it is taken: it changes what is there.
   const report = await importFiles(files, { ...bringing, dry: renewing });
   if (!report) return;
+  // Where names say nothing of one drawing, its parts are shown.
+  if (report.offer && files.length === 1 && (wish.purpose ?? "pieces") === "pieces") return choose(files[0]!, bringing);
   if (renewing || report.offer || report.notes.length || report.views?.length)
     set({ brought: { files, bringing, report } });
   else if (wish.purpose === "reference")
@@ -27,4 +33,10 @@ export async function bring(files: File[], wish: Wish = {}, loose = false): Prom
       "Brought in",
       `${several(report.pieces.length, wish.purpose === "drawings" ? "drawing" : "piece")}: ${report.pieces.slice(0, 6).join(", ")}${report.pieces.length > 6 ? "…" : ""}`,
     );
+}
+
+/** Show the parts of a drawing, to choose from. */
+async function choose(file: File, bringing: Bringing): Promise<void> {
+  const found = await lookInto(file);
+  if (found) set({ choosing: { file, bringing, found } });
 }

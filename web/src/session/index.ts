@@ -24,7 +24,7 @@ import {
 
 export { gathered } from "./gathered";
 export { keep, kept, keptFields } from "./kept";
-export type { Bringing, Brought } from "./state";
+export type { Bringing, Brought, Choosing } from "./state";
 export type { Cel, ShotPlan } from "./shotPlan";
 export { partAt, type FilmPlan } from "./film";
 export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
@@ -120,6 +120,7 @@ export const turn = (way: "undo" | "redo"): Promise<void> => here().turn(way);
 export const watch = (target: Target): void => here().watch(target);
 export const importFiles = (files: File[], bringing: Bringing): Promise<Report | null> =>
   here().importFiles(files, bringing);
+export const lookInto = (file: File) => here().lookInto(file);
 export const stopImport = (): Promise<void> => here().stopImport();
 export const grab = (
   frame: number,

@@ -6,7 +6,7 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import * as http from "../wire/http";
 import { Live } from "../wire/live";
-import type { Ack, Command, FromPage, Point, Pull, Report, Target, ToPage } from "../wire/types";
+import type { Ack, Command, DrawingParts, FromPage, Point, Pull, Report, Target, ToPage } from "../wire/types";
 import { Clock } from "./clock";
 import { Sounding } from "./sounding";
 import { begun, taken, type Change } from "./documents";
@@ -356,14 +356,20 @@ export class Session {
 
   importFiles(
     files: File[],
-    { puppet, loose = false, purpose = "pieces", target = "", dry = false }: Bringing,
+    { puppet, loose = false, purpose = "pieces", target = "", dry = false, chosen }: Bringing,
   ): Promise<Report | null> {
-    const more = { puppet, loose: String(loose), purpose, target, dry: String(dry) };
+    const parts: Record<string, string> = chosen ? { chosen: JSON.stringify(chosen) } : {};
+    const more = { puppet, loose: String(loose), purpose, target, dry: String(dry), ...parts };
     return this.brought(async (fields) => {
       const report = await http.importArt(this.id, files, { ...fields, ...more });
       if (report.ack) this.acknowledge(report.ack);
       return report;
     });
+  }
+
+  /** The parts of a drawing. */
+  lookInto(file: File): Promise<DrawingParts | null> {
+    return this.brought(({ change, window }) => http.lookInto(this.id, file, { change, window }));
   }
 
   /** Give up what is being brought in. */

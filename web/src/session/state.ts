@@ -2,6 +2,7 @@
 import type {
   Channel,
   Document,
+  DrawingParts,
   Finding,
   Gap,
   Motion,
@@ -33,6 +34,15 @@ export interface Bringing {
   target?: string;
   /** Only say what would happen. */
   dry?: boolean;
+  /** Of a drawing, what becomes a piece. */
+  chosen?: { name: string; parts: string[] }[];
+}
+
+/** A drawing whose parts are being chosen. */
+export interface Choosing {
+  file: File;
+  bringing: Bringing;
+  found: DrawingParts;
 }
 
 /** What came of bringing files in. */
@@ -177,6 +187,7 @@ export interface State extends Chronicle {
   importing: number | null;
   /** What an import brought that is to be asked about. */
   brought: Brought | null;
+  choosing: Choosing | null;
   puppet: string | null;
   motion: string | null;
   blocking: boolean;
@@ -254,6 +265,7 @@ export const blank = (id: string): State => ({
   mesh: null,
   importing: null,
   brought: null,
+  choosing: null,
   puppet: null,
   motion: null,
   blocking: false,

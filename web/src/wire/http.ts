@@ -4,6 +4,7 @@ import type {
   BetweensAsked,
   RightWayRound,
   Command,
+  DrawingParts,
   Exposed,
   Glance,
   Language,
@@ -133,6 +134,9 @@ export function importArt(production: string, files: File[], fields: Record<stri
   for (const [key, value] of Object.entries(fields)) form.append(key, value);
   return ask<Report>(`/productions/${production}/art`, { method: "POST", body: form });
 }
+
+export const lookInto = (production: string, file: File, fields: Record<string, string>): Promise<DrawingParts> =>
+  ask(`/productions/${production}/art/parts`, { method: "POST", body: formOf(file, fields) });
 
 export const cancelImport = (production: string, change: string): Promise<void> =>
   ask(`/productions/${production}/imports/${change}`, { method: "DELETE" });

@@ -97,6 +97,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               entries={[
                 { text: "Files: SVG, OpenRaster, PNG, WebP…", run: () => choose() },
                 { text: "A folder of pictures…", run: chooseFolder },
+                { text: "A drawing, part by part…", run: () => choose({ pick: true }) },
                 "line",
                 { text: "New version of a file…", disabled: empty, run: () => choose({ purpose: "new-version" }) },
                 { text: "Reference picture…", disabled: !puppet, run: () => choose({ purpose: "reference" }) },
