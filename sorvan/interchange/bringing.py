@@ -28,7 +28,7 @@ class Brought:
 
     With `offer` set there is no command: the files name no pieces, and these many shapes can be taken if they are
     asked for `loose`. Of a new version, `changed`, `added` and `vanished` name drawings, and `same` counts those
-    that did not change.
+    that did not change. `sized` says why pieces are larger or smaller than in their files.
     """
 
     notes: list[str]
@@ -38,6 +38,7 @@ class Brought:
     added: list[str] = field(default_factory=list)
     vanished: list[str] = field(default_factory=list)
     same: int = 0
+    sized: str = ""
     command: AnyCommand | None = None
     assets: dict[str, tuple[str, bytes]] = field(default_factory=dict)
 
@@ -90,22 +91,22 @@ def brought(
         result.command = _reference(production, puppet.id, read)
     else:
         result.command = bring_in(production, puppet.id, read)
-        result.notes.extend(_sized(production, read))
+        result.sized = _sized(production, read)
     for imported in read:
         result.assets |= imported.assets
     return result
 
 
-def _sized(production: Production, read: list[Imported]) -> list[str]:
+def _sized(production: Production, read: list[Imported]) -> str:
     """Why the files are brought in larger or smaller than they are."""
     scale = scale_of(production, read)
     if scale == 1:
-        return []
+        return ""
     width, height = (max(f.frame[i] for f in read) for i in (0, 1))
     what = read[0].source if len(read) == 1 else "The files"
     times = f"{scale:.3g} times as large" if scale > 1 else f"at {scale:.0%} of the size"
     be = "is" if len(read) == 1 else "are"
-    return [f"{what}: {width:g} × {height:g} units; {be} brought in {times}, to fit the stage."]
+    return f"{what}: {width:g} × {height:g} units; {be} brought in {times}, to fit the stage."
 
 
 def _film(file: tuple[str, bytes], production: Production, puppet: str, progress: Callable[[float], None]) -> Brought:

@@ -60,6 +60,7 @@ class Report(BaseModel):
     With `offer` set nothing was brought in yet: the files name no pieces, and these many shapes
     can be taken if the page asks again with `loose`. Of a new version, `changed`, `added` and
     `vanished` name drawings, and `same` counts those that did not change.
+    `sized` says why pieces are larger or smaller than in their files.
     """
 
     notes: list[str]
@@ -69,6 +70,7 @@ class Report(BaseModel):
     added: list[str] = []
     vanished: list[str] = []
     same: int = 0
+    sized: str = ""
     views: tuple[str, ...] = ()
     """The views that pieces of the puppet are named by now, and that could be made of them."""
     ack: Ack | None = None

@@ -100,7 +100,7 @@ function ReportSheet({ brought, close }: { brought: Brought; close: () => void }
           </p>
         )}
         <ul className="mb-0 ps-3">
-          {report.notes.map((note) => (
+          {[...report.notes, ...(report.sized ? [report.sized] : [])].map((note) => (
             <li key={note}>{note}</li>
           ))}
         </ul>

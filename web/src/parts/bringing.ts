@@ -31,7 +31,7 @@ export async function bring(files: File[], { pick = false, ...wish }: Wish = {},
     notify(
       true,
       "Brought in",
-      `${several(report.pieces.length, wish.purpose === "drawings" ? "drawing" : "piece")}: ${report.pieces.slice(0, 6).join(", ")}${report.pieces.length > 6 ? "…" : ""}`,
+      `${several(report.pieces.length, wish.purpose === "drawings" ? "drawing" : "piece")}: ${report.pieces.slice(0, 6).join(", ")}${report.pieces.length > 6 ? "…" : ""}${report.sized ? `. ${report.sized}` : ""}`,
     );
 }
 
