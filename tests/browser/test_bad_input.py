@@ -57,8 +57,8 @@ def test_a_drawing_without_names_is_offered_shape_by_shape(page: Page) -> None:
         {"name": "bare.svg", "mimeType": "image/svg+xml", "buffer": bare}
     )
     dialog = page.get_by_role("dialog")
-    expect(dialog).to_contain_text("Its 2 top-level shapes can be brought in")
-    dialog.get_by_role("button", name="Bring in 2 shapes").click()
+    expect(dialog).to_contain_text("Nothing in this drawing is named")
+    dialog.get_by_role("button", name="Bring in 2 pieces").click()
     expect(page.get_by_role("row", name="circle 1")).to_be_visible()
     saved(page)
 
@@ -100,8 +100,8 @@ def test_an_import_is_followed_from_every_bench_and_cancelled(page: Page) -> Non
     two = svg('<path d="M0 0H30V30z"/><path d="M50 0H80V30z"/>')
     art.set_input_files({"name": "buoys.svg", "mimeType": "image/svg+xml", "buffer": two})
     bench(page, "Rig")
-    dialog = page.get_by_role("dialog", name="Nothing in this drawing is named")
-    dialog.get_by_role("button", name="Bring in 2 shapes").click()
+    dialog = page.get_by_role("dialog", name="What becomes a piece")
+    dialog.get_by_role("button", name="Bring in 2 pieces").click()
     expect(page.get_by_role("treeitem", name="path 2")).to_be_visible()
 
 

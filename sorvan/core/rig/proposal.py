@@ -99,8 +99,8 @@ class _Proposer:
         self.sides: dict[str, Side] = {id: puppet.joints[id].side for id in self.found}
         self.sure: dict[str, float] = {}
         self.why: dict[str, str] = {}
-        # Names tell of a body once they tell of its middle, or of two of its parts.
-        self.named = len(self.roles) >= 2 or any(role in _TRUNKS for role in self.roles.values())
+        # Names tell of a body once they tell of a good part of it.
+        self.named = len(self.roles) >= max(2, len(self.found) / 5)
 
     def proposal(self) -> Proposal:
         if self.named:
@@ -196,7 +196,8 @@ class _Proposer:
 
     def _by_form(self) -> None:
         """Without names: the piece that most others meet carries them, and they hang in chains on it."""
-        tree, unsure = _chains(self.contacts, self.loose)
+        trunks = {id for id, role in self.roles.items() if role in _TRUNKS}
+        tree, unsure = _chains(self.contacts, self.loose, trunks)
         for id, parent in tree.items():
             # What was reached by way of what is unsure is less sure the farther it is.
             doubts, at = 0, parent
@@ -340,7 +341,7 @@ def _limb(role: Role | None, side: Side) -> str:
     return f"{side} {name}" if side != "centre" and name in ("arm", "leg", "wing") else name
 
 
-def _chains(contacts: Contacts, loose: list[str]) -> tuple[dict[str, str], set[str]]:
+def _chains(contacts: Contacts, loose: list[str], trunks: set[str]) -> tuple[dict[str, str], set[str]]:
     """What hangs on what where only overlaps tell, and for which of them another would do nearly as well."""
     found = contacts.found
     upon: dict[str, str] = {}
@@ -353,7 +354,7 @@ def _chains(contacts: Contacts, loose: list[str]) -> tuple[dict[str, str], set[s
         return {}, set()
     meet = {a: {b: w for b in frame if b != a and (w := contacts.strength(a, b)) > 0} for a in frame}
     largest = max(found[id].area for id in frame)
-    root = max(frame, key=lambda id: len(meet[id]) / max(1, len(frame)) + found[id].area / largest)
+    root = max(frame, key=lambda id: (id in trunks, len(meet[id]) / max(1, len(frame)) + found[id].area / largest))
     tree: dict[str, str] = dict(upon)
     reached = {root}
     # The strongest overlaps first (Prim 1957).

@@ -43,7 +43,7 @@ export function join(chosen: readonly Chosen[], parts: readonly DrawingPart[]): 
 /** A group opened: each of its parts a piece of its own. */
 export function open(chosen: readonly Chosen[], part: DrawingPart): Chosen[] {
   if (!part.parts.length) return [...chosen];
-  const own = part.parts.map((p, i) => ({ name: p.name || `${labelOf(p)} ${i + 1}`, parts: [p.path] }));
+  const own = part.parts.map((p, i) => ({ name: p.name || `${p.kind} ${i + 1}`, parts: [p.path] }));
   return sorted([...without(chosen, [part.path]), ...own]);
 }
 
