@@ -17,7 +17,20 @@ from sqlalchemy import Engine, text
 
 from sorvan.core.errors import Refusal
 from sorvan.picture.studio import Studio
-from sorvan.service import art, live, morphs, overview, papers, people, productions, proposals, renders, turns, voices
+from sorvan.service import (
+    art,
+    live,
+    morphs,
+    overview,
+    papers,
+    parting,
+    people,
+    productions,
+    proposals,
+    renders,
+    turns,
+    voices,
+)
 from sorvan.service.access import LOOPBACK, OwnPagesOnly, WithHeads
 from sorvan.service.aligners import Aligners
 from sorvan.service.bodies import Bounded
@@ -101,6 +114,7 @@ def create_app(
         morphs.router,
         turns.router,
         proposals.router,
+        parting.router,
         voices.router,
         renders.router,
         live.router,

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import pytest
 
+from sorvan.core.change.drawings import GatherDrawings
 from sorvan.core.change.proposing import Hung, TakeRig
 from sorvan.core.change.rig import LinkJoint, SetJoints
+from sorvan.core.checks.rig import findings
 from sorvan.core.errors import Refusal
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Limits, Puppet
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.proposal import Hang, proposed
@@ -111,3 +115,19 @@ def test_pieces_that_nothing_tells_of_are_left_open() -> None:
     puppet, studio, ids = opened(made)
     found = proposed(puppet, studio)
     assert found.hangs == () and set(found.open) == set(ids.values())
+
+
+def test_pieces_named_alike_in_one_place_may_be_drawings_of_one() -> None:
+    made = biped(told({}, ENGLISH))
+    for n, letter in enumerate("ABO"):
+        made.box(f"mouth {letter}", (280, 150, 320, 160 + n), "head")
+    made.box("wave 1", (0, 600, 90, 640))
+    made.box("wave 2", (200, 600, 290, 640))
+    puppet, _, ids = opened(made)
+    (found,) = [f for f in findings(puppet) if f.check == "alternates"]
+    assert set(found.pieces) == {ids[f"mouth {letter}"] for letter in "ABO"}
+    assert isinstance(found.mend, GatherDrawings)
+    documents = Documents({"p": Production(id="p", name="Quay"), "a": puppet})
+    after = found.mend.apply(documents).puppet("a")
+    assert len(after.pieces[ids["mouth A"]].drawings) == 3
+    assert not [f for f in findings(after) if f.check == "alternates"]

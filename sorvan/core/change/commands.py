@@ -20,6 +20,7 @@ from sorvan.core.change.looks import LookCommand
 from sorvan.core.change.morphs import MorphCommands
 from sorvan.core.change.mouths import MouthCommand
 from sorvan.core.change.order import OrderCommand
+from sorvan.core.change.parting import PartingCommand
 from sorvan.core.change.pieces import PieceCommand
 from sorvan.core.change.plants import PlantCommand
 from sorvan.core.change.poses import CardCommand
@@ -45,6 +46,7 @@ AnyCommand = Annotated[
     | LookCommand
     | RigCommand
     | TakeRig
+    | PartingCommand
     | LimitCommand
     | ReachCommand
     | DialCommand

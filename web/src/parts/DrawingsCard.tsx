@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Drawing, Piece, Puppet } from "../wire/types";
-import { get, submit } from "../session";
+import { get, part, set, submit } from "../session";
 import { IconButton } from "../ui/bits";
 import { Fold } from "../ui/Fold";
 import { MorphView } from "../morph/MorphView";
@@ -160,6 +160,56 @@ function DrawingName({ puppet, piece, drawing }: { puppet: Puppet; piece: Piece;
         void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, name })
       }
     />
+  );
+}
+
+/** A piece of several parts: each becomes a piece of its own. */
+export function SplitCard({ piece }: { piece: Piece }) {
+  return (
+    <Fold title="Parts" open={false}>
+      <p className="hint mt-0">
+        Each part of the drawing becomes a piece of its own and hangs on this one, which keeps its pin, links and keys.
+      </p>
+      <Button size="sm" variant="outline-primary" onClick={() => void part("split", [piece.id])}>
+        Split into its parts
+      </Button>
+    </Fold>
+  );
+}
+
+/** For several selected pieces: make one of them. */
+export function JoinCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
+  const [into, setInto] = useState(ids[0]!);
+  const kept = ids.includes(into) ? into : ids[0]!;
+  return (
+    <Fold title="One piece, one drawing" open={false}>
+      <p className="hint mt-0">
+        What moves together can be one piece. One of them keeps its pin, links and keys; what hung on the others hangs
+        on it.
+      </p>
+      <Select
+        size="sm"
+        aria-label="The piece that keeps its pin and keys"
+        value={kept}
+        onChange={(e) => setInto(e.target.value)}
+      >
+        {ids.map((id) => (
+          <option key={id} value={id}>
+            into {puppet.pieces?.[id]?.name}
+          </option>
+        ))}
+      </Select>
+      <Button
+        size="sm"
+        variant="outline-primary"
+        className="mt-2"
+        onClick={() =>
+          void part("join", [kept, ...ids.filter((id) => id !== kept)]).then((done) => done && set({ pieces: [kept] }))
+        }
+      >
+        Join
+      </Button>
+    </Fold>
   );
 }
 

@@ -146,6 +146,7 @@ export const tryWhole = (command: Command): Promise<Trial | null> => here().tryW
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const putBack = (): void => open.getState().session?.putBack();
 export const askMorph = (asked: Asked): Promise<Becoming | null> => here().askMorph(asked);
+export const part = (way: "split" | "join", pieces: string[]) => here().part(way, pieces);
 export const proposeRig = (puppet: string) => http.proposeRig(here().id, puppet);
 export const drawRightWayRound = (of: { puppet: string; dial: string; at: number; piece: string }) =>
   here().drawRightWayRound(of);

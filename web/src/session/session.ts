@@ -528,6 +528,17 @@ export class Session {
     });
   }
 
+  /** Split a piece into its parts, or join pieces into the first. */
+  part(way: "split" | "join", pieces: string[]): Promise<boolean | null> {
+    const { puppet } = this.get();
+    if (!puppet) return Promise.resolve(null);
+    const asked = { puppet, pieces, change: crypto.randomUUID(), window: this.window };
+    return this.brought(async () => {
+      this.acknowledge(await http.part(this.id, way, { ...asked, base: Math.max(0, this.get().seq) }));
+      return true;
+    });
+  }
+
   /** Ask for the keys on a joint's path, and for them again whenever they change; for none with null. */
   lookAtWay(joint: string | null): void {
     this.set({ way: null });

@@ -11,6 +11,7 @@ import type {
   ListedView,
   MovedView,
   Overview,
+  Parting,
   Problem,
   Proposal,
   RenderOrder,
@@ -151,6 +152,8 @@ function formOf(file: File, fields: Record<string, string>): FormData {
 export const languages = () => ask<Language[]>("/languages");
 export const keepBetweens = (production: string, asked: BetweensAsked) =>
   ask<Ack>(`/productions/${production}/betweens`, json("POST", asked));
+export const part = (production: string, way: "split" | "join", asked: Parting) =>
+  ask<Ack>(`/productions/${production}/${way}`, json("POST", asked));
 export const proposeRig = (production: string, puppet: string) =>
   ask<Proposal>(`/productions/${production}/puppets/${puppet}/proposed-rig`);
 export const drawRightWayRound = (production: string, asked: RightWayRound) =>

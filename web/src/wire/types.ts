@@ -114,6 +114,7 @@ export type LookAtMorph = Schemas["LookAtMorph"];
 export type BetweensAsked = Schemas["BetweensAsked"];
 export type DrawingPart = Schemas["PartView"];
 export type DrawingParts = Schemas["PartsView"];
+export type Parting = Schemas["Parting"];
 export type Proposal = Schemas["ProposalView"];
 export type Hang = Schemas["HangView"];
 export type CardsLetter = Schemas["CardsLetter"];

@@ -1,7 +1,7 @@
 /** Bench 1: turn artwork into parts that can move. */
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Button } from "react-bootstrap";
-import { DrawingsCard, GatherCard } from "../../parts/DrawingsCard";
+import { DrawingsCard, GatherCard, JoinCard, SplitCard } from "../../parts/DrawingsCard";
 import { useImport } from "../../parts/ImportArt";
 import { ColourCard, MaskCard, Palette, SwatchLinks } from "../../parts/LooksCard";
 import { PieceSheet } from "../../parts/PieceSheet";
@@ -187,6 +187,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               piece={single}
               add={() => choose({ purpose: "drawings", target: single.id })}
             />
+            <SplitCard piece={single} />
             <MaskCard puppet={puppet} ids={[single.id]} />
             <SwatchLinks puppet={puppet} piece={single} />
             <ColourCard puppet={puppet} ids={[single.id]} />
@@ -195,6 +196,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           <>
             <Hints count={pieces.length} puppet={puppet} />
             {puppet && pieces.length > 1 && <GatherCard key={pieces.join()} puppet={puppet} ids={pieces} />}
+            {puppet && pieces.length > 1 && <JoinCard key={`join ${pieces.join()}`} puppet={puppet} ids={pieces} />}
             {puppet && pieces.length > 1 && <MaskCard puppet={puppet} ids={pieces} />}
             {puppet && pieces.length > 1 && <ColourCard puppet={puppet} ids={pieces} />}
           </>
