@@ -40,6 +40,8 @@ class Found:
     art: Art
     opacity: float = 1.0
     hidden: bool = False
+    pivot: tuple[float, float] | None = None
+    """Where it turns, if the file says so."""
 
 
 @dataclass
@@ -126,7 +128,7 @@ def bring_in(production: Production, puppet: str, files: Sequence[Imported]) -> 
         left, top = placed(production, imported.frame, scale)
         sources.append(imported.source)
         for found in imported.pieces:
-            drawing = drawing_of(imported, found)
+            drawing = drawing_of(imported, found, found.pivot)
             pieces.append(
                 NewPiece(
                     id=fresh_id(),

@@ -17,6 +17,8 @@ from sorvan.core.rig.proposal import Hang, proposed
 from sorvan.core.rig.riding import set_pivot
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import piece_worlds, rest_worlds
+from sorvan.interchange.files import read_file
+from sorvan.interchange.imported import bring_in
 from sorvan.picture.studio import Studio
 from tests.loose import ENGLISH, PUPPETS, Loose, biped, dog, ferryman, opened, scored, told
 
@@ -131,3 +133,21 @@ def test_pieces_named_alike_in_one_place_may_be_drawings_of_one() -> None:
     after = found.mend.apply(documents).puppet("a")
     assert len(after.pieces[ids["mouth A"]].drawings) == 3
     assert not [f for f in findings(after) if f.check == "alternates"]
+
+
+def test_groups_in_groups_say_what_hangs_on_what() -> None:
+    drawing = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="600" height="700"><g id="crane"><rect x="100" y="500" width="200" height="90"/>'
+        '<g id="jib"><rect x="180" y="100" width="30" height="300"/><g id="hook"><rect x="400" y="90" width="20" height="20"/></g></g></g></svg>'
+    )
+    found = read_file(drawing.encode(), "crane.svg")
+    production = Production(id="p", name="Quay", width=600, height=700)
+    documents = bring_in(production, "a", [found]).apply(
+        Documents({"p": production, "a": Puppet(id="a", name="Crane")})
+    )
+    puppet = documents.puppet("a")
+    names = {id: j.name for id, j in puppet.joints.items()}
+    hangs = {
+        names[h.joint]: names[h.parent or ""] for h in proposed(puppet, Studio(lambda id: found.assets[id][1])).hangs
+    }
+    assert hangs == {"jib": "crane", "hook": "jib"}

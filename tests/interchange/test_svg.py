@@ -12,8 +12,10 @@ import skia
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Layer, Picture, Shape
+from sorvan.core.model.production import Production
 from sorvan.interchange import limits
 from sorvan.interchange.files import parts_in, read_file
+from sorvan.interchange.imported import bring_in
 from sorvan.interchange.pictures import decode
 from tests.interchange.art import drawn, svg
 
@@ -247,3 +249,17 @@ def test_bounds_hold_all_that_shows() -> None:
         svg('<g id="a"><path d="M20 50L80 50" stroke="red" stroke-width="10" stroke-linecap="square"/></g>'), "a.svg"
     )
     assert result.pieces[0].art.bounds == pytest.approx((15, 45, 85, 55))
+
+
+def test_where_a_piece_turns_is_read_from_the_file() -> None:
+    data = svg(
+        '<g id="hand" q:transform-center-x="-4" q:transform-center-y="3"><rect x="20" y="10" width="10" height="6"/></g>'
+        '<g id="arm"><rect width="9" height="9"/></g>',
+        attributes='width="200" height="200" viewBox="0 0 100 100" xmlns:q="urn:q"',
+    )
+    hand, arm = read_file(data, "art.svg").pieces
+    # From the middle of its box: to the left and up, in the drawing's own units.
+    assert hand.art.bounds == (40, 20, 60, 32)
+    assert hand.pivot == (50 - 8, 26 - 6) and arm.pivot is None
+    added = bring_in(Production(id="p", name="Quay", width=200, height=200), "a", [read_file(data, "art.svg")])
+    assert [p.at for p in added.pieces] == [(42, 20), (9, 9)]

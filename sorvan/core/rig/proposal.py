@@ -106,7 +106,9 @@ class _Proposer:
         if self.named:
             self._in_lines()
             self._by_role()
+            self._by_group()
         else:
+            self._by_group()
             self._by_form()
         self._by_overlap()
         hangs = [self._hang(id) for id in self._outwards()]
@@ -194,11 +196,27 @@ class _Proposer:
         if sure >= SURE:
             self.parents[id], self.sure[id], self.why[id] = parent, min(sure, 0.99), why
 
+    def _by_group(self) -> None:
+        """Where groups lie in groups, hang what a group holds on the piece that goes by the group's name, or by that of
+        the nearest group around it that has one."""
+        own: dict[str, str] = {}
+        for id in self.found:
+            held = self.found[id].piece
+            if held.group is not None and self.puppet.groups[held.group].name == held.name:
+                own.setdefault(held.group, id)
+        for id in self.loose:
+            around = (own.get(g.id) for g in self.puppet.around(self.found[id].piece))
+            parent = next((k for k in around if k is not None and k != id), None)
+            if self.parents.get(id) is None and parent is not None and self._may_hang(id, parent):
+                self._take(id, parent, 0.85, "by the group that it is in")
+
     def _by_form(self) -> None:
         """Without names: the piece that most others meet carries them, and they hang in chains on it."""
         trunks = {id for id, role in self.roles.items() if role in _TRUNKS}
         tree, unsure = _chains(self.contacts, self.loose, trunks)
         for id, parent in tree.items():
+            if self.parents.get(id) is not None or self._above(parent, id):
+                continue
             # What was reached by way of what is unsure is less sure the farther it is.
             doubts, at = 0, parent
             while at in tree:

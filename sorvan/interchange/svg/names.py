@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
 import re
 from xml.etree.ElementTree import Element
 
+from sorvan.core.model.art import Box
 from sorvan.interchange.svg.guard import local
+from sorvan.interchange.svg.outline import length
 
 _COUNTED = re.compile(
     r"(g|group|layer|path|rect|rectangle|circle|ellipse|svg|use|shape|polygon|polyline|line|curve|text|image|clip|mask"
@@ -44,6 +47,21 @@ def _told(element: Element) -> list[str]:
     ids = [_decoded(found) for found in (foreign.get("id"), element.get("id")) if found and not counted(found)]
     plain = [element.get(key) or "" for key in ("data-name", "aria-label")]
     return [foreign.get("label") or "", *plain, *titles[:1], *ids]
+
+
+def turning_place(element: Element, box: Box, scale: float) -> tuple[float, float] | None:
+    """Where an element turns, if the drawing program wrote it down: a pair `transform-center-x` and `-y` in a namespace of
+    its own, counted from the middle of the element's box, to the right and up, in units of which `scale` make one here."""
+    told = {
+        key.rpartition("}")[2][-1]: value
+        for key, value in element.attrib.items()
+        if key.startswith("{") and key.rpartition("}")[2] in ("transform-center-x", "transform-center-y")
+    }
+    across, up = (length(told.get(axis), default=math.nan) for axis in "xy")
+    if not told or (math.isnan(across) and math.isnan(up)):
+        return None
+    x, y = (0.0 if math.isnan(v) else v * scale for v in (across, up))
+    return (round((box[0] + box[2]) / 2 + x, 3), round((box[1] + box[3]) / 2 - y, 3))
 
 
 def _decoded(id: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -18,7 +19,7 @@ from sorvan.interchange.svg.cutting import Branch, Chain, Cut, Cutter, Spot
 from sorvan.interchange.svg.embedded import Embedded
 from sorvan.interchange.svg.fallen import FINE, Fits, Pictures, as_large
 from sorvan.interchange.svg.guard import local, parse
-from sorvan.interchange.svg.names import name_of
+from sorvan.interchange.svg.names import name_of, turning_place
 from sorvan.interchange.svg.outline import length, view_box, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture
 from sorvan.interchange.svg.places import Inherited, Places, joined
@@ -140,6 +141,7 @@ class _Reader:
         self.shapes = Shapes(self.places, self.pictures, embedded, filename, self._working)
         self.progress = progress
         self.total = self.done = 1
+        self.scale = math.sqrt(abs(view_transform(root, width, height).determinant))
         self.outside = Inherited(view_transform(root, width, height), FIRST, (box[2], box[3]))
         self.top = self.places.enter(root, self.outside)
         self.shapes.check_count(root)
@@ -236,7 +238,8 @@ class _Reader:
                 self.result.notes.append(f"{name}: shown without {_and(plain)}, which can't be drawn.")
             if hidden:
                 self.result.notes.append(f"{name}: hidden in the file, and brought in hidden.")
-            self.result.pieces.append(Found(name, cut.groups, art, hidden=hidden))
+            pivot = turning_place(cut.spots[0].element, art.bounds, self.scale) if len(cut.spots) == 1 else None
+            self.result.pieces.append(Found(name, cut.groups, art, hidden=hidden, pivot=pivot))
         self.done += 1
         self._working()
 
