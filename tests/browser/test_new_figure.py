@@ -11,9 +11,13 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
+from sorvan.interchange.files import read_file
+from sorvan.interchange.imported import Imported
 from sorvan.interchange.pictures import decode
 from tests.browser.hands import Stage, bench, document, drawn, saved, settle
 from tests.conftest import Service, change
+from tests.interchange.art import drawn as drawn_alone
+from tests.interchange.art import png
 from tests.loose import ENGLISH, biped, told
 from tests.service.test_http import fetched
 
@@ -115,3 +119,41 @@ def test_a_figure_in_one_group_is_taken_apart_rigged_posed_and_rendered(shared: 
     ys, xs = np.nonzero(moved)
     assert xs.max() > 480 and ys.min() > 360
     assert not moved[:, :280].any()
+
+
+def pictures() -> list[dict[str, object]]:
+    """Each part of the figure as a picture of the whole stage."""
+    found = read_file(FIGURE.svg(), "figure.svg")
+    return [
+        {
+            "name": f"{piece.name}.png",
+            "mimeType": "image/png",
+            "buffer": png(drawn_alone(Imported("one", (600, 700), [piece], dict(found.assets)), 700)[:, :600]),
+        }
+        for piece in found.pieces
+    ]
+
+
+def test_a_figure_of_pictures_is_rigged_as_proposed(shared: Service, page: Page) -> None:
+    page.get_by_label("Art to bring in").set_input_files(pictures())
+    page.get_by_role("dialog").get_by_role("button", name="Good").click(timeout=60_000)
+    saved(page)
+    bench(page, "Rig")
+    page.get_by_role("button", name="Propose a rig").click()
+    page.get_by_role("button", name="Take it all").click()
+    saved(page)
+    expect(page.get_by_role("button", name="Propose a rig")).to_have_count(0)
+    puppet = document(page, shared.address, "puppet")
+    names = {id: j["name"] for id, j in puppet["joints"].items()}
+    hangs = {j["name"]: names[j["parent"]] for j in puppet["joints"].values() if j.get("parent")}
+    # The trunk and the hips may carry one another.
+    wanted = {name: on for name, on in FIGURE.hangs.items() if {name, on} != {"torso", "pelvis"}}
+    assert {name: hangs.get(name) for name in wanted} == wanted
+    assert len(hangs) == len(puppet["joints"]) - 1
+    place = Stage(page)
+    knee = puppet["joints"][next(id for id, name in names.items() if name == "left shin")]
+    assert knee["limits"]["high"] - knee["limits"]["low"] > 150
+    page.keyboard.press("Control+z")
+    saved(page)
+    assert not any(j.get("parent") for j in document(page, shared.address, "puppet")["joints"].values())
+    assert place.pixels().any()

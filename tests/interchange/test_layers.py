@@ -11,6 +11,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
+from sorvan.interchange.bringing import brought
 from sorvan.interchange.files import in_folders, natural, read_file
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, renew
 from tests.core.worlds import do
@@ -193,3 +194,34 @@ def test_groups_in_groups_stay_and_what_turns_or_clips_them_holds() -> None:
     assert pixels[30, 5].tolist() == [255, 0, 0, 255] and pixels[45, 5, 3] == 0
     assert pixels[65, 5].tolist() == [0, 0, 255, 255]
     assert set(many(found)) == {"hand", "sleeve"}
+
+
+def test_more_loose_shapes_than_can_be_pieces_are_refused_in_a_sentence() -> None:
+    far = "".join(f'<rect x="{n % 50 * 20}" y="{n // 50 * 20}" width="9" height="9"/>' for n in range(2001))
+    found = read_file(svg(far), "wall.svg", True)
+    with pytest.raises(Refusal, match="falls into 2,001 pieces; at most 2,000"):
+        bring_in(Production(id="p", name="Quay"), "a", [found])
+
+
+def test_small_drawings_are_made_to_fit_and_files_that_come_together_keep_one_scale() -> None:
+    production = Production(id="p", name="Quay")
+    small, wide = (
+        read_file(svg(PART, attributes=f'width="{w}" height="{h}"'), f"{w}.svg") for w, h in ((24, 24), (96, 48))
+    )
+    scale = 0.94 * 720 / 24
+    assert [p.scale for p in bring_in(production, "a", [small]).pieces] == pytest.approx([scale])
+    together = bring_in(production, "a", [small, wide])
+    assert {round(p.scale, 6) for p in together.pieces} == {round(0.94 * 1280 / 96, 6)}
+    for size in ((1280, 720), (700, 500)):
+        page = read_file(svg(PART, attributes=f'width="{size[0]}" height="{size[1]}"'), "page.svg")
+        assert [p.scale for p in bring_in(production, "a", [page]).pieces] == [1.0]
+    # Pixels are never blown up.
+    dot = read_file(png(patch(24, 24, (0, 0, 9, 9), RED)), "dot.png")
+    assert [p.scale for p in bring_in(production, "a", [dot]).pieces] == [1.0]
+    result = brought(
+        [("24.svg", svg(PART, attributes='width="24" height="24"'))], production, Puppet(id="a", name="Lamp")
+    )
+    assert result.sized == "24.svg: 24 × 24 units; is brought in 28.2 times as large, to fit the stage."
+
+
+PART = '<g id="lamp"><rect width="9" height="9"/></g>'

@@ -17,13 +17,18 @@ _THINGS = {
 
 def lost(document: AnyDocument, before: Any, after: Any) -> Iterator[str]:
     """What stands in `before` and no longer, or otherwise, in `after`: bodies of this document as plain data."""
-    kind = {"voice": "voice line"}.get(document.kind, document.kind)
+    kind = called(document.kind)
     for place, what in _differences((), before, after):
         # Of “pieces, the piece “wing”” the second says it all.
-        said = [called for step, called in place if called != step.replace("_", " ") or _THINGS.get(step) is None] or [
-            called for _, called in place
+        said = [name for step, name in place if name != step.replace("_", " ") or _THINGS.get(step) is None] or [
+            name for _, name in place
         ]
         yield f"The {kind} “{document.name}”: {' › '.join(said) or 'it'} {what}."
+
+
+def called(kind: str) -> str:
+    """What a kind of document is called."""
+    return {"voice": "voice line"}.get(kind, kind)
 
 
 Place = tuple[tuple[str, str], ...]

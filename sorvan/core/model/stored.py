@@ -14,7 +14,7 @@ from pydantic import ValidationError
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import LONGEST_NAME
 from sorvan.core.model.documents import DOCUMENT, AnyDocument, Documents
-from sorvan.core.model.lost import lost
+from sorvan.core.model.lost import called, lost
 from sorvan.core.model.mending import document, mended
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
@@ -72,7 +72,7 @@ def _opened(id: str, body: Any) -> tuple[AnyDocument | None, list[str]]:
 
 def _whole(document: Any) -> str:
     said = document if isinstance(document, dict) else getattr(document, "__dict__", {})
-    kind = str(said.get("kind") or "document").replace("voice", "voice line")
+    kind = called(str(said.get("kind") or "document"))
     return f"The {kind} “{str(said.get('name', '?'))[:LONGEST_NAME]}” could not be read."
 
 

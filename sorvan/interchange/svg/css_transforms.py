@@ -6,7 +6,7 @@ import math
 import re
 
 from sorvan.core.geometry import IDENTITY, Affine
-from sorvan.interchange.svg.outline import length
+from sorvan.interchange.svg.outline import length, transform_step
 
 _FUNCTION = re.compile(r"\b([A-Za-z]{1,12})\s*\(([^()]*)\)")
 _ANGLES = {"deg": 1.0, "grad": 0.9, "rad": 180 / math.pi, "turn": 360.0}
@@ -29,34 +29,29 @@ def css_transform(text: str, view: tuple[float, float]) -> Affine:
 
 def _step(name: str, parts: list[str], view: tuple[float, float]) -> Affine | None:
     width, height = view
-    far = (length(parts[0], width), length(parts[1], height) if len(parts) > 1 else 0.0)
     plain = [length(p, 1.0, math.nan) for p in parts]
-    turns = [math.radians(a) for p in parts if (a := _degrees(p)) is not None]
+    turns = [math.nan if (a := _degrees(p)) is None else a for p in parts]
     match name, len(parts):
-        case "matrix", 6:
-            return None if any(map(math.isnan, plain)) else Affine(*plain)
         case "translate", 1 | 2:
-            return Affine.shift(*far)
+            return Affine.shift(length(parts[0], width), length(parts[1], height) if len(parts) > 1 else 0.0)
         case "translatex", 1:
-            return Affine.shift(far[0], 0.0)
+            return Affine.shift(length(parts[0], width), 0.0)
         case "translatey", 1:
             return Affine.shift(0.0, length(parts[0], height))
-        case "scale", 1 | 2:
-            return None if any(map(math.isnan, plain)) else Affine(plain[0], 0.0, 0.0, plain[-1], 0.0, 0.0)
-        case "scalex", 1:
-            return None if math.isnan(plain[0]) else Affine(plain[0], 0.0, 0.0, 1.0, 0.0, 0.0)
-        case "scaley", 1:
-            return None if math.isnan(plain[0]) else Affine(1.0, 0.0, 0.0, plain[0], 0.0, 0.0)
-        case "rotate" | "rotatez", 1 if turns:
-            co, si = math.cos(turns[0]), math.sin(turns[0])
-            return Affine(co, si, -si, co, 0.0, 0.0)
-        case "skewx", 1 if turns:
-            return Affine(1.0, 0.0, math.tan(turns[0]), 1.0, 0.0, 0.0)
-        case "skewy", 1 if turns:
-            return Affine(1.0, math.tan(turns[0]), 0.0, 1.0, 0.0, 0.0)
-        case "skew", 1 | 2 if len(turns) == len(parts):
-            return Affine(1.0, math.tan(turns[1]) if len(turns) > 1 else 0.0, math.tan(turns[0]), 1.0, 0.0, 0.0)
-    return None
+        case "scalex" | "scaley", 1:
+            name, n = "scale", [plain[0], 1.0] if name == "scalex" else [1.0, plain[0]]
+        case "rotate" | "rotatez", 1:
+            name, n = "rotate", turns
+        case "skewx" | "skewy", 1:
+            name, n = {"skewx": "skewX", "skewy": "skewY"}[name], turns
+        case "skew", 1 | 2:
+            slant = [math.tan(math.radians(a)) for a in turns]
+            name, n = "matrix", [1.0, slant[1] if len(slant) > 1 else 0.0, slant[0], 1.0, 0.0, 0.0]
+        case "matrix" | "scale", _:
+            n = plain
+        case _:
+            return None
+    return None if any(map(math.isnan, n)) else transform_step(name, n)
 
 
 def _degrees(text: str) -> float | None:

@@ -404,26 +404,32 @@ def parse_transform(text: str | None) -> Affine:
         return IDENTITY
     for name, body in _TRANSFORM.findall(text or ""):
         n, whole = _leading(body)
-        match name, len(n) if whole else -1:
-            case "matrix", 6:
-                step = Affine(*n)
-            case "translate", 1 | 2:
-                step = Affine.shift(n[0], n[1] if len(n) > 1 else 0.0)
-            case "scale", 1 | 2:
-                step = Affine(n[0], 0.0, 0.0, n[-1], 0.0, 0.0)
-            case "rotate", 1 | 3:
-                a = math.radians(n[0])
-                step = Affine(math.cos(a), math.sin(a), -math.sin(a), math.cos(a), 0.0, 0.0)
-                if len(n) == 3:
-                    step = Affine.shift(n[1], n[2]) @ step @ Affine.shift(-n[1], -n[2])
-            case "skewX", 1:
-                step = Affine(1.0, 0.0, math.tan(math.radians(n[0])), 1.0, 0.0, 0.0)
-            case "skewY", 1:
-                step = Affine(1.0, math.tan(math.radians(n[0])), 0.0, 1.0, 0.0, 0.0)
-            case _:
-                return IDENTITY
+        step = transform_step(name, n) if whole else None
+        if step is None:
+            return IDENTITY
         result = result @ step
     return result
+
+
+def transform_step(name: str, n: list[float]) -> Affine | None:
+    """What one function of a transform list does, its lengths in user units and its angles in degrees (SVG 1.1 §7.6); None
+    if it is not one."""
+    match name, len(n):
+        case "matrix", 6:
+            return Affine(*n)
+        case "translate", 1 | 2:
+            return Affine.shift(n[0], n[1] if len(n) > 1 else 0.0)
+        case "scale", 1 | 2:
+            return Affine(n[0], 0.0, 0.0, n[-1], 0.0, 0.0)
+        case "rotate", 1 | 3:
+            co, si = math.cos(math.radians(n[0])), math.sin(math.radians(n[0]))
+            step = Affine(co, si, -si, co, 0.0, 0.0)
+            return step if len(n) == 1 else Affine.shift(n[1], n[2]) @ step @ Affine.shift(-n[1], -n[2])
+        case "skewX", 1:
+            return Affine(1.0, 0.0, math.tan(math.radians(n[0])), 1.0, 0.0, 0.0)
+        case "skewY", 1:
+            return Affine(1.0, math.tan(math.radians(n[0])), 0.0, 1.0, 0.0, 0.0)
+    return None
 
 
 def view_transform(element: Element, width: float, height: float) -> Affine:

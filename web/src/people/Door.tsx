@@ -32,7 +32,12 @@ function SignIn({ done }: { done: () => void }) {
   const [password, setPassword] = useState("");
   const [busy, setBusy] = useState(false);
   const [wrong, setWrong] = useState<string | null>(null);
-  useEffect(() => void (document.title = "Sign in, Sorvan"), []);
+  useEffect(() => {
+    document.title = "Sign in, Sorvan";
+    return () => {
+      document.title = "Sorvan";
+    };
+  }, []);
   const go = async (event: FormEvent) => {
     event.preventDefault();
     setBusy(true);
