@@ -73,6 +73,47 @@ def test_an_arm_bends_at_the_first_try(degrees: float) -> None:
         assert after.exterior.distance(shapely.Point(corner)) < 0.6
 
 
+@pytest.mark.parametrize("degrees", [-179, -120, 60, 150, 170])
+def test_a_bend_keeps_its_thickness_however_far_it_goes(degrees: float) -> None:
+    _, ready = arm(Bend(joints=("upper", "lower")))
+    after = bent(ready, elbow(degrees))[:, :, 0]
+    joint = np.array([100.0, 0.0])
+    # Everything is as far from the joint as it was, and turned about it by its share of the turn.
+    before = ready.skin.points
+    assert np.hypot(*(after - joint).T) == pytest.approx(np.hypot(*(before - joint).T), abs=1e-9)
+    share = np.radians(degrees) * ready.weights[:, 1]
+    way = (before - joint) @ np.array([1, 1j]) * np.exp(1j * share)
+    assert (after - joint) @ np.array([1, 1j]) == pytest.approx(way, abs=1e-9)
+    # As it was when moves were blended: it collapses.
+    _, flat = arm(Bend(joints=("upper", "lower"), roundness=0))
+    thin = np.hypot(*(bent(flat, elbow(degrees))[:, :, 0] - joint).T)
+    middle = np.argmin(np.abs(ready.weights[:, 1] - 0.5))
+    assert thin[middle] == pytest.approx(abs(math.cos(math.radians(degrees / 2))) * HALF, rel=0.1, abs=0.6)
+
+
+def test_a_bend_that_is_stretched_mirrored_and_wound_up_goes_as_its_bones_do() -> None:
+    bones = Bones(("a", "b", "c", "d"), ((0.0, 0.0), (50.0, 0.0), (100.0, 0.0), (150.0, 0.0)), (-1, 0, 1, 2))
+    held = weighted(silhouette(ARM, SHELF), bones, Bend(joints=bones.joints))
+    ready = bend_ready(ARM, held, bones, Bend(joints=bones.joints))
+    # A spiral of three times 110 degrees: no point may take the short way round from the first bone to the last.
+    worlds, at = [Affine(1, 0, 0, 1, 0, 0)], Affine(1, 0, 0, 1, 0, 0)
+    for x in (50.0, 100.0, 150.0):
+        at = at @ turned_about((x, 0.0), 110)
+        worlds.append(at)
+    moves = np.array(worlds)[:, :, None]
+    points = bent(ready, moves)[:, :, 0]
+    steps = np.hypot(*np.diff(points, axis=0).T)
+    assert steps.max() < 3 * np.hypot(*np.diff(ready.skin.points, axis=0).T).max()
+    # Seen in a mirror, all is the mirror image.
+    mirror = Affine(-1, 0, 0, 1, 30, 0)
+    mirrored = bent(ready, np.array([mirror @ w for w in worlds])[:, :, None])[:, :, 0]
+    assert mirrored == pytest.approx(points * [-1, 1] + [30, 0], abs=1e-9)
+    # All bones stretched alike stretch the whole.
+    grown = bent(ready, np.array([Affine(2, 0.3, 0, 0.5, 4, 5)] * 4)[:, :, None])[:, :, 0]
+    x, y = ready.skin.points.T
+    assert grown == pytest.approx(np.stack([2 * x + 4, 0.3 * x + 0.5 * y + 5], 1), abs=1e-9)
+
+
 def test_points_are_added_where_the_arm_bends_and_not_along_its_ends() -> None:
     _, ready = arm(Bend(joints=("upper", "lower")))
     x = ready.skin.points[:, 0]

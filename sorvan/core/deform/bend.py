@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.sparse.csgraph import dijkstra
 from scipy.spatial import cKDTree
 from shapely.geometry.base import BaseGeometry
 
-from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over
+from sorvan.core.deform.mesh import TriangleMesh, mesh_over
 from sorvan.core.deform.skin import Skin, evenly, skin_of
 from sorvan.core.deform.weights import Bone, bone_weights, limited, painted
 from sorvan.core.geometry import Floats, Point
@@ -49,18 +50,21 @@ class Weighted:
 
     def at(self, points: Floats) -> Floats:
         """Each joint's weight at points `(n, 2)`, `(n, joints)`."""
-        found: Floats = embedded(self.mesh, points) @ self.weights
+        rows, near = self.mesh.within(points)
+        found: Floats = (near[:, :, None] * self.weights[rows]).sum(axis=1)
         return np.clip(found, 0, 1)
 
 
 @dataclass(frozen=True)
 class BendReady:
-    """A skin with weights `(n, joints)` and, for each point, the place it turns about `(n, 2)`."""
+    """A skin with weights `(n, joints)` and, for each point, the place it turns about `(n, 2)`; `parents` are the rows of
+    the joints' parents among them (-1: none)."""
 
     skin: Skin
     weights: Floats
     centres: Floats
     roundness: float
+    parents: tuple[int, ...]
 
 
 def spans(mesh: TriangleMesh, bones: Bones) -> tuple[list[Bone], list[int]]:
@@ -125,8 +129,9 @@ def weighted(shape: BaseGeometry, bones: Bones, bend: Bend, grain: float = 0.0) 
 def bend_ready(art: Art, held: Weighted, bones: Bones, bend: Bend) -> BendReady:
     """The drawing with points added where its weights change, and how each of them goes."""
 
-    def cuts(along: Floats) -> Floats:
-        return evenly(np.abs(np.diff(held.at(along), axis=0)).sum(axis=1) / 2, STEP)
+    def cuts(along: Floats) -> list[Floats]:
+        weights = held.at(along.reshape(-1, 2)).reshape(*along.shape[:2], -1)
+        return [evenly(change, STEP) for change in np.abs(np.diff(weights, axis=1)).sum(axis=2) / 2]
 
     return skin_bends(skin_of(art, held.mesh, cuts), held, bones, bend.roundness)
 
@@ -145,31 +150,67 @@ def skin_bends(skin: Skin, held: Weighted, bones: Bones, roundness: float) -> Be
     known = total > 1e-9
     centres[known] /= total[known, None]
     centres[~known] = skin.points[~known]
-    return BendReady(skin, weights, centres, roundness)
+    return BendReady(skin, weights, centres, roundness, bones.parents)
 
 
 def bent(ready: BendReady, moves: Floats) -> Floats:
     """Where the skin's points go, `(n, 2, frames)`, under the joints' moves `(joints, 6, frames)`
     since rest, all in drawing units.
 
-    Linear blending, its thinning at a bend made good by `roundness` about the joint between the
-    two bones (the centre of rotation of Le and Hodgins 2016). Sums run joint by joint, so that
-    each frame's numbers are the same whichever others are asked for.
+    Where bones meet, the place about which they turn goes as all of them take it (the centre of rotation of Le and Hodgins
+    2016), and what lies around it is turned by the angles of the bones, each by its weight, and stretched as they stretch
+    (logarithmic blending, Alexa 2002, with the turn and the stretch of each bone apart): so a bend keeps its thickness,
+    as far as it is told to by `roundness`; without it, moves are blended as they are, and a bend thins. Sums run joint by
+    joint, so that each frame's numbers are the same whichever others are asked for.
     """
     shape = (len(ready.weights), moves.shape[2])
     blended = np.zeros((6, *shape))
-    size = np.zeros(shape)
     for k in range(moves.shape[0]):
         rows = np.flatnonzero(ready.weights[:, k])
         w = ready.weights[rows, k][:, None]
         for i in range(6):
             blended[i][rows] += w * moves[k, i]
-        size[rows] += w * (moves[k, 0] * moves[k, 3] - moves[k, 1] * moves[k, 2])
     a, b, c, d, e, f = blended
-    lost = np.clip((a * d - b * c) / np.where(np.abs(size) < 1e-9, 1e-9, size), 0.12, 4.0)
-    kept = 1 + ready.roundness * (1 / np.sqrt(lost) - 1)
     cx, cy = ready.centres[:, 0, None], ready.centres[:, 1, None]
+    x, y = a * cx + c * cy + e, b * cx + d * cy + f
+    soft = np.flatnonzero((ready.weights > 0).sum(axis=1) > 1)
+    if ready.roundness > 0 and len(soft):
+        for held, whole in zip((a, b, c, d), _turned(ready, moves, soft), strict=True):
+            held[soft] += ready.roundness * (whole - held[soft])
     dx, dy = ready.skin.points[:, 0, None] - cx, ready.skin.points[:, 1, None] - cy
-    x = a * cx + c * cy + e + kept * (a * dx + c * dy)
-    y = b * cx + d * cy + f + kept * (b * dx + d * dy)
-    return np.stack([x, y], axis=1)
+    return np.stack([x + a * dx + c * dy, y + b * dx + d * dy], axis=1)
+
+
+def _outwards(parents: tuple[int, ...]) -> list[int]:
+    """The rows of joints, each behind its parent."""
+
+    def depth(row: int) -> int:
+        return 0 if parents[row] < 0 else 1 + depth(parents[row])
+
+    return sorted(range(len(parents)), key=depth)
+
+
+def _turned(ready: BendReady, moves: Floats, rows: NDArray[np.intp]) -> tuple[Floats, Floats, Floats, Floats]:
+    """The turn and stretch, as a, b, c and d, of points that go with several bones, `(rows, frames)` each."""
+    a, b, c, d = (np.ascontiguousarray(moves[:, i]) for i in range(4))
+    mirrored = np.where(a * d - b * c < 0, -1.0, 1.0)
+    # What is mirrored is turned as its mirror image, and mirrored again.
+    c, d = c * mirrored, d * mirrored
+    turns = np.arctan2(b - c, a + d)
+    for k in _outwards(ready.parents):
+        parent = ready.parents[k]
+        if parent >= 0:
+            # Bone by bone the short way round: a tail may curl as often as it likes.
+            off = turns[k] - turns[parent]
+            turns[k] = turns[parent] + off - 2 * np.pi * np.round(off / (2 * np.pi))
+    co, si = np.cos(turns), np.sin(turns)
+    stretch = (co * a + si * b, co * b - si * a, (co * c + si * d) * mirrored, (co * d - si * c) * mirrored)
+    shape = (len(rows), moves.shape[2])
+    turn, (p, q, r, s) = np.zeros(shape), (np.zeros(shape) for _ in range(4))
+    for k in range(moves.shape[0]):
+        w = ready.weights[rows, k][:, None]
+        turn += w * turns[k]
+        for held, its in zip((p, q, r, s), stretch, strict=True):
+            held += w * its[k]
+    co, si = np.cos(turn), np.sin(turn)
+    return co * p - si * q, si * p + co * q, co * r - si * s, si * r + co * s

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -31,6 +32,22 @@ class TriangleMesh:
     vertices: Floats
     triangles: Ints
     pinned: Ints
+
+    @cached_property
+    def _tree(self) -> shapely.STRtree:
+        return shapely.STRtree(shapely.polygons(self.vertices[self.triangles]))
+
+    def within(self, points: Floats) -> tuple[Ints, Floats]:
+        """For points `(m, 2)` the vertices that each lies between and how near it is to each of them: rows `(m, 3)`, and
+        weights `(m, 3)` that sum to 1. A point outside every triangle goes with the nearest one, by its plane."""
+        _, found = self._tree.query_nearest(shapely.points(points), all_matches=False)
+        rows = self.triangles[found]
+        a, b, c = (self.vertices[rows[:, k]] for k in range(3))
+        ab, ac, ap = b - a, c - a, points - a
+        det = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0]
+        two = (ap[:, 0] * ac[:, 1] - ap[:, 1] * ac[:, 0]) / det
+        three = (ab[:, 0] * ap[:, 1] - ab[:, 1] * ap[:, 0]) / det
+        return rows, np.stack([1 - two - three, two, three], axis=1)
 
     def smallest_angle(self) -> float:
         """The smallest angle of any triangle, in degrees."""
@@ -230,15 +247,7 @@ def embedded(mesh: TriangleMesh, points: Floats) -> csr_array:
 
     A point outside every triangle goes with the nearest one, by its plane.
     """
-    v, t = mesh.vertices, mesh.triangles
-    corners = v[t]
-    tree = shapely.STRtree(shapely.polygons(corners))
-    _, found = tree.query_nearest(shapely.points(points), all_matches=False)
-    a, b, c = corners[found, 0], corners[found, 1], corners[found, 2]
-    ab, ac, ap = b - a, c - a, points - a
-    det = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0]
-    two = (ap[:, 0] * ac[:, 1] - ap[:, 1] * ac[:, 0]) / det
-    three = (ab[:, 0] * ap[:, 1] - ab[:, 1] * ap[:, 0]) / det
-    values = np.stack([1 - two - three, two, three], axis=1)
+    corners, values = mesh.within(points)
     rows = np.repeat(np.arange(len(points)), 3)
-    return csr_array(coo_array((values.ravel(), (rows, t[found].ravel())), shape=(len(points), len(v))))
+    shape = (len(points), len(mesh.vertices))
+    return csr_array(coo_array((values.ravel(), (rows, corners.ravel())), shape=shape))

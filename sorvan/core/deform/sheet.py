@@ -132,8 +132,8 @@ def sheet_ready(art: Art, solver: Solver) -> SheetReady:
     mesh = solver.mesh
     spacing = np.sqrt(mesh.area() * 4 / (np.sqrt(3) * max(len(mesh.triangles), 1)))
 
-    def cuts(along: Floats) -> Floats:
-        return evenly(np.hypot(*np.diff(along, axis=0).T), 1.5 * spacing)
+    def cuts(along: Floats) -> list[Floats]:
+        return [evenly(np.hypot(step[:, 0], step[:, 1]), 1.5 * spacing) for step in np.diff(along, axis=1)]
 
     return skin_pulled(skin_of(art, mesh, cuts), solver)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,8 +14,8 @@ from sorvan.core.model.art import Art, Clip, Layer, Mesh, Node, Outline, Picture
 MOST_PARTS = 16
 """Parts that one segment is cut into at most."""
 LOOKS = 33
-Cuts = Callable[[Floats], Floats]
-"""Where along a curve, given as points `(33, 2)`, it is to be cut: rising numbers within 0…1."""
+Cuts = Callable[[Floats], Iterable[Floats]]
+"""Where along each of some curves, given as points `(curves, 33, 2)`, it is to be cut: rising numbers within 0…1."""
 _U = np.linspace(0, 1, LOOKS)[:, None]
 
 
@@ -90,48 +90,54 @@ def _under(paint: object, m: Affine) -> object:
 
 def _outline(outline: Outline, m: Affine, cuts: Cuts, taken: list[Floats]) -> Outline:
     p = moved(np.array(outline.points, dtype=np.float64).reshape(-1, 2), m)
-    verbs: list[str] = []
-    points: list[Floats] = []
+    # What is met in turn: the points that a contour begins with, and the curves of which it consists.
+    met: list[tuple[str, Floats]] = []
     here, start = p[:1], p[:1]
-
-    def curve(control: Floats) -> None:
-        cut = _cut(control, cuts)
-        verbs.extend("C" * (len(cut) // 3))
-        points.append(cut)
-
     for verb, own in outline.segments():
         if verb == "M":
             here = start = p[own]
-            verbs.append("M")
-            points.append(here)
+            met.append(("M", here))
         elif verb == "L":
-            curve(_line(here, p[own]))
+            met.append(("C", _line(here, p[own])))
             here = p[own]
         elif verb == "Q":
             a, (b, c) = here[0], p[own]
-            curve(np.array([a, a + (b - a) * 2 / 3, c + (b - c) * 2 / 3, c]))
+            met.append(("C", np.array([a, a + (b - a) * 2 / 3, c + (b - c) * 2 / 3, c])))
             here = p[own][-1:]
         elif verb == "C":
-            curve(np.concatenate([here, p[own]]))
+            met.append(("C", np.concatenate([here, p[own]])))
             here = p[own][-1:]
         else:
             if np.abs(here - start).max() > 1e-9:
-                curve(_line(here, start))
+                met.append(("C", _line(here, start)))
             here = start
-            verbs.append("Z")
+            met.append(("Z", p[:0]))
+    curves = np.array([control for verb, control in met if verb == "C"]).reshape(-1, 4, 2)
+    places = iter(cuts(_along(curves)) if len(curves) else ())
+    verbs: list[str] = []
+    points: list[Floats] = []
+    for verb, found in met:
+        cut = _cut(found, next(places)) if verb == "C" else found
+        verbs.extend("C" * (len(cut) // 3) if verb == "C" else verb)
+        points.append(cut)
     flat = np.concatenate(points) if points else np.zeros((0, 2))
     taken.append(flat)
     return Outline(verbs="".join(verbs), points=tuple(np.round(flat, 4).ravel().tolist()))
+
+
+def _along(curves: Floats) -> Floats:
+    """Points along cubics `(curves, 4, 2)`, `(curves, 33, 2)`."""
+    u, a, b, c, d = 1 - _U, *(curves[:, k, None, :] for k in range(4))
+    found: Floats = u**3 * a + 3 * u**2 * _U * b + 3 * u * _U**2 * c + _U**3 * d
+    return found
 
 
 def _line(a: Floats, b: Floats) -> Floats:
     return np.concatenate([a, a + (b - a) / 3, b + (a - b) / 3, b])
 
 
-def _cut(control: Floats, cuts: Cuts) -> Floats:
+def _cut(control: Floats, places: Floats) -> Floats:
     """A cubic as so many parts that draw the same curve, without its first point (de Casteljau)."""
-    u = 1 - _U
-    places = cuts(u**3 * control[0] + 3 * u**2 * _U * control[1] + 3 * u * _U**2 * control[2] + _U**3 * control[3])
     found: list[Floats] = []
     rest, done = control, 0.0
     for place in places:

@@ -150,7 +150,7 @@ function BendSettings({
         <label htmlFor="bend-round">Roundness</label>
         <NumberField
           id="bend-round"
-          value={(bend.roundness ?? 0.5) * 100}
+          value={(bend.roundness ?? 1) * 100}
           unit="%"
           digits={0}
           min={0}

@@ -29,7 +29,7 @@ class Bend(Checked):
 
     kind: Literal["bend"] = "bend"
     joints: Annotated[tuple[Id, ...], Field(min_length=2, max_length=32)]
-    roundness: Annotated[float, Field(ge=0, le=1)] = 0.5
+    roundness: Annotated[float, Field(ge=0, le=1)] = 1.0
     reach: dict[Id, Annotated[float, Field(gt=0, le=1e5)]] = {}
     dabs: Annotated[tuple[Dab, ...], Field(max_length=2000)] = ()
 
