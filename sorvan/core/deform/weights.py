@@ -16,6 +16,8 @@ from sorvan.core.geometry import Floats, Point
 from sorvan.core.model.puppet import Dab
 
 Bone = tuple[Point, Point]
+CORNERS = 600
+"""Corners of an outline from which on what can be seen past it is told by a plainer one."""
 HEAT = 0.05
 """How strongly a bone holds what lies near it (c in Baran and Popović 2007, §4)."""
 
@@ -76,7 +78,7 @@ def _visible(v: Floats, nearest: Floats, shape: BaseGeometry) -> NDArray[np.bool
     Whatever stands out over the edge, at either end, is let in.
     """
     count, bones = nearest.shape[:2]
-    room = shapely.buffer(shape, 1e-6 * float(np.ptp(v)) + 1e-9)
+    room = shapely.buffer(_plainer(shape), 1e-6 * float(np.ptp(v)) + 1e-9)
     shapely.prepare(room)
     ends = shapely.get_coordinates(shapely.shortest_line(room, shapely.points(v)))[::2]
     ways = shapely.linestrings(np.stack([np.repeat(ends, bones, axis=0), nearest.reshape(-1, 2)], axis=1))
@@ -84,6 +86,20 @@ def _visible(v: Floats, nearest: Floats, shape: BaseGeometry) -> NDArray[np.bool
     doubtful = np.flatnonzero(~seen)
     seen[doubtful] = shapely.get_num_geometries(shapely.intersection(ways[doubtful], room)) == 1
     return seen.reshape(count, bones)
+
+
+def _plainer(shape: BaseGeometry) -> BaseGeometry:
+    """A drawing's outline with no more corners than can be looked past from everywhere."""
+    left, top, right, bottom = shape.bounds
+    step = 0.0005 * max(right - left, bottom - top)
+    found = shape
+    for _ in range(7):
+        if shapely.get_num_coordinates(found) <= CORNERS:
+            break
+        simpler = shape.simplify(step)
+        found = found if simpler.is_empty else simpler
+        step *= 2
+    return found
 
 
 def limited(weights: Floats, points: Floats, bones: Sequence[Bone], reach: Mapping[int, float]) -> Floats:
