@@ -27,20 +27,12 @@ from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import Imported
 from sorvan.picture.paint import Painter
 from sorvan.picture.studio import ART_MEDIA
+from tests.conftest import CHROMIUM_FLAGS
 
 SIDE = 512
 """Pixels of the longer side of the pictures that are compared."""
 FAR = 32
 """How much a channel of a pixel may be off, of 255."""
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
 
 
 @dataclass
@@ -151,7 +143,7 @@ def main() -> None:
     given = told.parse_args()
     every = Tally()
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
         page = browser.new_page(java_script_enabled=True)
         for folder in given.folders:
             files = sorted([*folder.rglob("*.svg"), *folder.rglob("*.svgz")])
