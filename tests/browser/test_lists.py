@@ -132,7 +132,7 @@ def test_a_menu_is_opened_walked_and_left_by_keys(
     button.focus()
     page.keyboard.press("Enter")
     items = page.get_by_role("menu").get_by_role("menuitem")
-    expect(items).to_have_count(4)
+    expect(items).to_have_count(5)
     expect(items.first).to_be_focused()
     page.keyboard.press("ArrowDown")
     expect(focused(page)).to_have_text("A folder of pictures…")

@@ -6,7 +6,6 @@ import CanvasKitInit, {
   type Canvas,
   type CanvasKit,
   type Image,
-  type Paint,
   type Path,
   type SkPicture,
   type Surface,
@@ -15,21 +14,17 @@ import wasm from "canvaskit-wasm/bin/canvaskit.wasm?url";
 import { asset } from "../wire/http";
 import type { Item } from "../wire/types";
 import {
-  MODES,
   TAKES,
   blendOf,
   picturesOf,
   type Art,
-  type ArtPaint,
-  type Blend,
   type Changed,
   type MeshNode,
   type Node,
-  type Outline,
   type ShapeNode,
   type Six,
-  type Stroke,
 } from "./art";
+import { Brushes, nine } from "./brushes";
 import { changedIn, changing, type Bent } from "./bent";
 
 /** What is drawn over some frames: matrices are frames × items × 6, `shown` frames × items. */
@@ -59,14 +54,6 @@ export const opacityOf = (f: Frame, i: number): number =>
 
 export const drawingOf = (f: Frame, i: number): number => f.shown?.[f.at * f.items.length + i] ?? f.items[i]!.rest;
 
-/** What does not change from frame to frame of a bent node. */
-interface Kept {
-  verbs?: Float32Array;
-  fill?: Paint | null;
-  pen?: Paint | null;
-  texture?: { paint: Paint; places: Float32Array; triangles: number[] };
-}
-
 /**
  * What may be ready at once, besides what is held: drawings, pixels of their pictures, and pictures
  * that lie under the work.
@@ -84,7 +71,7 @@ export class Painter {
   private readonly ready = new Map<string, SkPicture>();
   private readonly arts = new Map<string, Art>();
   private readonly images = new Map<string, Image>();
-  private readonly kept = new WeakMap<object, Kept>();
+  private readonly brushes: Brushes;
   private readonly waiting = new Map<string, Promise<void>>();
   private probe: Surface | null = null;
   private readonly used = new Map<string, number>();
@@ -92,7 +79,13 @@ export class Painter {
   private clock = 0;
   private loose: string[] = [];
 
-  constructor(readonly kit: CanvasKit) {}
+  constructor(readonly kit: CanvasKit) {
+    this.brushes = new Brushes(kit);
+  }
+
+  colour(text: string): Float32Array {
+    return this.brushes.colour(text);
+  }
 
   /** Fetch and make ready every drawing of these items; resolves when all can be drawn. */
   async prepare(items: readonly { arts: readonly string[] }[]): Promise<void> {
@@ -155,25 +148,12 @@ export class Painter {
     this.ready.delete(id);
     this.arts.delete(id);
     this.used.delete(id);
-    this.close(art.nodes);
+    this.brushes.close(art.nodes);
     const wanted = new Set([...this.arts.values()].flatMap((a) => [...picturesOf(a.nodes)]));
     for (const picture of picturesOf(art.nodes)) {
       if (wanted.has(picture)) continue;
       this.images.get(picture)?.delete();
       this.images.delete(picture);
-    }
-  }
-
-  /** Delete what was made for these nodes. */
-  private close(nodes: Node[]): void {
-    for (const node of nodes) {
-      if (node.kind === "layer") this.close(node.nodes);
-      const kept = this.kept.get(node);
-      if (!kept) continue;
-      kept.fill?.delete();
-      kept.pen?.delete();
-      kept.texture?.paint.delete();
-      this.kept.delete(node);
     }
   }
 
@@ -244,7 +224,7 @@ export class Painter {
     const paint = new kit.Paint();
     paint.setAlphaf(opacity);
     // What is set apart to be faded blends with what is under it as its drawing does.
-    paint.setBlendMode(this.mode(blendOf(this.arts.get(frame.items[i]!.arts[drawingOf(frame, i)] ?? ""))));
+    paint.setBlendMode(this.brushes.mode(blendOf(this.arts.get(frame.items[i]!.arts[drawingOf(frame, i)] ?? ""))));
     canvas.saveLayer(paint, around);
     this.bare(canvas, frame, i);
     paint.setAlphaf(1);
@@ -405,98 +385,11 @@ export class Painter {
     return data;
   }
 
-  colour(text: string): Float32Array {
-    const part = (i: number) => parseInt(text.slice(i, i + 2), 16);
-    return this.kit.Color4f(part(1) / 255, part(3) / 255, part(5) / 255, part(7) / 255);
-  }
-
-  /** The verbs of an outline with room for its points behind each. */
-  private commands(outline: Outline): Float32Array {
-    const { kit } = this;
-    const verbs = {
-      M: [kit.MOVE_VERB, 2],
-      L: [kit.LINE_VERB, 2],
-      Q: [kit.QUAD_VERB, 4],
-      C: [kit.CUBIC_VERB, 6],
-      Z: [kit.CLOSE_VERB, 0],
-    } as const;
-    const commands: number[] = [];
-    let at = 0;
-    for (const letter of outline.verbs) {
-      const [verb, takes] = verbs[letter as keyof typeof verbs];
-      commands.push(verb);
-      for (let i = 0; i < takes; i++) commands.push(outline.points[at++]!);
-    }
-    return new Float32Array(commands);
-  }
-
-  private path(outline: Outline, rule: string, changed: Changed | null): Path {
-    const { kit } = this;
-    const kept = this.keep(outline);
-    const commands = (kept.verbs ??= this.commands(outline));
-    if (changed) {
-      const moved = changed.take(outline.points.length / 2);
-      let [to, from] = [0, 0];
-      for (const letter of outline.verbs) {
-        to += 1;
-        for (let left = TAKES[letter] ?? 0; left > 0; left--) commands[to++] = moved[from++]!;
-      }
-    }
-    const path = kit.Path.MakeFromCmds(commands);
-    if (!path) throw new Error("an outline can't be drawn");
-    if (rule !== "evenodd") return path;
-    const builder = new kit.PathBuilder(path);
-    builder.setFillType(kit.FillType.EvenOdd);
-    const even = builder.detachAndDelete();
-    path.delete();
-    return even;
-  }
-
-  private keep(thing: object): Kept {
-    let kept = this.kept.get(thing);
-    if (!kept) this.kept.set(thing, (kept = {}));
-    return kept;
-  }
-
-  private brush(paint: ArtPaint): Paint {
-    const { kit } = this;
-    const made = new kit.Paint();
-    made.setAntiAlias(true);
-    if (paint.kind === "flat") {
-      made.setColor(this.colour(paint.colour));
-      return made;
-    }
-    const colours = paint.stops.map((s) => this.colour(s.colour));
-    if (colours.length === 1) {
-      made.setColor(colours[0]!);
-      return made;
-    }
-    const places = paint.stops.map((s) => s.at);
-    const tile = { pad: kit.TileMode.Clamp, reflect: kit.TileMode.Mirror, repeat: kit.TileMode.Repeat }[paint.spread];
-    const local = nine(paint.matrix);
-    const shader =
-      paint.kind === "linear"
-        ? kit.Shader.MakeLinearGradient(paint.start, paint.end, colours, places, tile, local)
-        : kit.Shader.MakeTwoPointConicalGradient(
-            paint.focus,
-            paint.focus_radius,
-            paint.centre,
-            paint.radius,
-            colours,
-            places,
-            tile,
-            local,
-          );
-    made.setShader(shader);
-    shader.delete();
-    return made;
-  }
-
   /** A shape that looks otherwise in every frame: nothing of it is kept. */
   private changedShape(canvas: Canvas, node: ShapeNode, path: Path, changed: Changed): void {
     const paints = [
-      node.fill && this.brush(changed.paint(node.fill)),
-      node.stroke && this.pen(changed.stroke(node.stroke)),
+      node.fill && this.brushes.brush(changed.paint(node.fill)),
+      node.stroke && this.brushes.pen(changed.stroke(node.stroke)),
     ];
     for (const paint of paints) {
       if (!paint) continue;
@@ -506,21 +399,17 @@ export class Painter {
   }
 
   private shape(canvas: Canvas, node: ShapeNode, path: Path): void {
-    const kept = this.keep(node);
-    kept.fill ??= node.fill && this.brush(node.fill);
-    kept.pen ??= node.stroke && this.pen(node.stroke);
+    const kept = this.brushes.keep(node);
+    kept.fill ??= node.fill && this.brushes.brush(node.fill);
+    kept.pen ??= node.stroke && this.brushes.pen(node.stroke);
     if (kept.fill) canvas.drawPath(path, kept.fill);
     if (kept.pen) canvas.drawPath(path, kept.pen);
-  }
-
-  private mode(blend: Blend) {
-    return this.kit.BlendMode[MODES[blend]];
   }
 
   private node(canvas: Canvas, node: Node, changed: Changed | null): void {
     const { kit } = this;
     if (node.kind === "shape") {
-      const path = this.path(node.outline, node.rule, changed);
+      const path = this.brushes.path(node.outline, node.rule, changed);
       if (changed?.changesLook) this.changedShape(canvas, node, path, changed);
       else this.shape(canvas, node, path);
       path.delete();
@@ -541,7 +430,7 @@ export class Painter {
       canvas.concat(nine(node.matrix));
       const opacity = changed ? changed.opacity(node.opacity) : node.opacity;
       for (const clip of node.clips) {
-        const path = this.path(clip.outline, clip.rule, changed);
+        const path = this.brushes.path(clip.outline, clip.rule, changed);
         canvas.clipPath(path, kit.ClipOp.Intersect, true);
         path.delete();
       }
@@ -549,7 +438,7 @@ export class Painter {
       if (alone) {
         const faded = new kit.Paint();
         faded.setAlphaf(opacity);
-        faded.setBlendMode(this.mode(node.blend ?? "normal"));
+        faded.setBlendMode(this.brushes.mode(node.blend ?? "normal"));
         canvas.saveLayer(faded);
         faded.delete();
       }
@@ -585,7 +474,7 @@ export class Painter {
 
   private mesh(canvas: Canvas, node: MeshNode, changed: Changed | null): void {
     const { kit } = this;
-    const kept = this.keep(node);
+    const kept = this.brushes.keep(node);
     if (!kept.texture) {
       const image = this.images.get(node.asset)!;
       const [x, y, w, h] = node.box;
@@ -609,26 +498,4 @@ export class Painter {
     canvas.drawVertices(vertices, kit.BlendMode.Modulate, paint);
     vertices.delete();
   }
-
-  private pen(stroke: Stroke): Paint {
-    const { kit } = this;
-    const pen = this.brush(stroke.paint);
-    pen.setStyle(kit.PaintStyle.Stroke);
-    pen.setStrokeWidth(stroke.width);
-    pen.setStrokeCap(
-      { butt: kit.StrokeCap.Butt, round: kit.StrokeCap.Round, square: kit.StrokeCap.Square }[stroke.cap],
-    );
-    pen.setStrokeJoin(
-      { miter: kit.StrokeJoin.Miter, round: kit.StrokeJoin.Round, bevel: kit.StrokeJoin.Bevel }[stroke.join],
-    );
-    pen.setStrokeMiter(stroke.miter);
-    if (stroke.dash.length) {
-      const dash = kit.PathEffect.MakeDash(stroke.dash, stroke.dash_offset);
-      pen.setPathEffect(dash);
-      dash.delete();
-    }
-    return pen;
-  }
 }
-
-const nine = (m: Six): number[] => [m[0], m[2], m[4], m[1], m[3], m[5], 0, 0, 1];
