@@ -8,6 +8,7 @@ from sorvan.core.change.drawings import GatherDrawings
 from sorvan.core.checks.finding import Finding
 from sorvan.core.model.art import Box
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.rig.lexicon import COUNTED
 from sorvan.core.rig.names import words
 from sorvan.core.rig.skeleton import box_of, piece_worlds
 
@@ -22,6 +23,8 @@ def alternates(puppet: Puppet) -> Iterator[Finding]:
     for id in puppet.order:
         held = puppet.pieces[id]
         told = words(held.name)
+        if COUNTED.issuperset(told[:-1]):
+            continue
         if len(told) > 1 and (len(told[-1]) == 1 or told[-1].isdecimal()) and len(held.drawings) == 1:
             alike.setdefault((*told[:-1], held.side, held.group), []).append(id)
     for ids in alike.values():

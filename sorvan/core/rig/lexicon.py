@@ -317,3 +317,27 @@ ON_HEADS = frozenset(
     ]
 )
 """Words for what belongs to a face, or is worn on a head."""
+COUNTED = frozenset(
+    [
+        "path",
+        "group",
+        "rect",
+        "circle",
+        "ellipse",
+        "line",
+        "polygon",
+        "polyline",
+        "shape",
+        "shapes",
+        "loose",
+        "layer",
+        "image",
+        "text",
+        "use",
+        "svg",
+        "a",
+        "object",
+        "piece",
+    ]
+)
+"""Words for what something is in a file: with a number behind them, they name nothing."""
