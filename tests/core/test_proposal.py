@@ -124,7 +124,7 @@ def test_pieces_named_alike_in_one_place_may_be_drawings_of_one() -> None:
     for n, letter in enumerate("ABO"):
         made.box(f"mouth {letter}", (280, 150, 320, 160 + n), "head")
     for n in range(3):
-        made.box(f"path {n}", (260, 260, 340, 340 + n))
+        made.box(f"piece {n}", (260, 260, 340, 340 + n))
     made.box("wave 1", (0, 600, 90, 640))
     made.box("wave 2", (200, 600, 290, 640))
     puppet, _, ids = opened(made)
