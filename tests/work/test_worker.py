@@ -100,8 +100,7 @@ def test_what_a_killed_worker_drew_is_kept_and_another_goes_on(
     after = drawn(engine, id)
     assert {n: after[n] for n in before} == before
     assert frames_of(file_of(engine, tmp_path / "films", found)) == FRAMES
-    with engine.connect() as db:
-        assert db.execute(text("SELECT count(*) FROM jobs.procrastinate_jobs")).scalar() == 0
+    none_left(engine)
 
 
 def test_two_workers_share_a_render_and_one_told_to_end_lets_its_part_go(
@@ -272,7 +271,11 @@ def test_a_worker_outlives_a_production_that_is_removed_while_it_is_drawn(
     with engine.connect() as db:
         parts = db.execute(select(render_parts.c.render).distinct()).scalars().all()
         assert parts == [again]
-    # A job's own row goes a moment after the work that it stood for is done.
+    none_left(engine)
+
+
+def none_left(engine: Engine) -> None:
+    """No job is left. Its row goes a moment after the work that it stood for is done."""
     end = time.monotonic() + 20
     while (left := _jobs(engine)) and time.monotonic() < end:
         time.sleep(0.1)
