@@ -226,7 +226,7 @@ def renew(production: Production, puppet: Puppet, files: Sequence[Imported], as_
         result.vanished += [d.name for _, d in left.values()]
         result.added += [f.name for f in unknown]
         if unknown:
-            fresh.append(Imported(name, imported.frame, unknown))
+            fresh.append(Imported(name, imported.frame, unknown, vectors=imported.vectors))
     added = bring_in(production, puppet.id, fresh) if fresh else None
     for new in fresh:
         files[0].assets.update(new.assets)

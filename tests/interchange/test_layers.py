@@ -42,6 +42,8 @@ def test_layers_keep_names_order_groups_places_opacity_and_visibility() -> None:
     assert [p.art.bounds for p in found.pieces] == [(0, 0, 10, 8), (2, 3, 12, 11), (34, 15, 39, 25)]
     notes = " ".join(found.notes)
     assert "“nothing” is empty" in notes
+    mixed = [getattr(p.art.nodes[0], "blend", "normal") for p in found.pieces]
+    assert mixed == ["normal", "multiply", "normal"]
     pixels = drawn(found, 60)
     assert pixels[20, 36].tolist() == [*RED, 255] and pixels[5, 11].tolist() == [*BLUE, 255]
     assert pixels[14, 36, 3] == 0 and pixels[25, 36, 3] == 0
@@ -225,3 +227,27 @@ def test_small_drawings_are_made_to_fit_and_files_that_come_together_keep_one_sc
 
 
 PART = '<g id="lamp"><rect width="9" height="9"/></g>'
+
+
+def test_what_a_new_version_adds_stands_as_large_as_what_was_there() -> None:
+    production = Production(id="p", name="Quay")
+    small = 'width="24" height="24"'
+    documents = Documents({"p": production, "a": Puppet(id="a", name="Lamp")})
+    documents = bring_in(production, "a", [read_file(svg(PART, attributes=small), "lamp.svg")]).apply(documents)
+    more = read_file(svg(PART + '<g id="post"><rect x="9" width="9" height="9"/></g>', attributes=small), "lamp.svg")
+    found = renew(production, documents.puppet("a"), [more])
+    assert found.added == ["post"] and found.command is not None
+    after = found.command.apply(documents).puppet("a")
+    assert {round(p.fit.sx, 6) for p in after.pieces.values()} == {28.2}
+
+
+def test_a_group_of_layers_that_is_mixed_is_told_of_and_what_is_not_known_is_shown_plainly() -> None:
+    stack = (
+        '<stack><stack name="glow" composite-op="svg:screen"><layer name="halo" src="a.png"/></stack>'
+        '<layer name="odd" src="a.png" composite-op="svg:dst-out"/></stack>'
+    )
+    found = read_file(openraster(stack, {"a.png": png(patch(20, 20, (0, 0, 9, 9), RED))}, (20, 20)), "a.ora")
+    by_name = {p.name: p.art.nodes[0] for p in found.pieces}
+    assert by_name["halo"].blend == "screen" and by_name["odd"].kind == "picture"  # type: ignore[union-attr]
+    assert any("glow: its blend mode" in note for note in found.notes)
+    assert any("“odd” is mixed as dst-out; it is shown plainly" in note for note in found.notes)

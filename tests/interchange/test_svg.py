@@ -263,3 +263,31 @@ def test_where_a_piece_turns_is_read_from_the_file() -> None:
     assert hand.pivot == (50 - 8, 26 - 6) and arm.pivot is None
     added = bring_in(Production(id="p", name="Quay", width=200, height=200), "a", [read_file(data, "art.svg")])
     assert [p.at for p in added.pieces] == [(42, 20), (9, 9)]
+
+
+def test_a_mask_is_worked_out_once_for_all_that_it_masks() -> None:
+    teeth = "".join(f'<rect x="{n}" width=".9" height="100" fill="#fff"/>' for n in range(60))
+    parts = "".join(f'<g id="plank {n}x"><rect x="{n % 50}" width="9" height="9"/></g>' for n in range(400))
+    data = svg(
+        f'<g mask="url(#m)">{parts}</g>',
+        f'<mask id="m" maskUnits="userSpaceOnUse" width="100" height="100">{teeth}</mask>',
+    )
+    assert len(read_file(data, "wall.svg").pieces) == 400
+
+
+def test_what_can_not_be_drawn_is_shown_without_and_all_else_around_it_holds(monkeypatch: pytest.MonkeyPatch) -> None:
+    def broken(**_: object) -> bytes:
+        raise ValueError("the rasteriser gave up")
+
+    monkeypatch.setattr(resvg_py, "svg_to_bytes", broken)
+    data = svg(
+        '<g opacity=".5" clip-path="url(#c)"><g filter="url(#f)"><g id="gull"><rect width="60" height="60" fill="red"/></g></g></g>'
+        '<g id="soft" filter="url(#f)"><rect x="70" width="20" height="20" fill="blue"/></g><g id="word"><text y="90">nine</text></g>',
+        '<filter id="f"><feGaussianBlur stdDeviation="2"/></filter><clipPath id="c"><rect width="30" height="100"/></clipPath>',
+    )
+    result = read_file(data, "art.svg")
+    pixels = drawn(result)
+    assert pixels[20, 20].tolist() == pytest.approx([255, 0, 0, 128], abs=1)
+    assert pixels[20, 40, 3] == 0 and pixels[10, 80].tolist() == [0, 0, 255, 255]
+    assert {note.split(":")[0] for note in result.notes if "which can't be drawn" in note} == {"gull", "soft"}
+    assert any(note.startswith("word: left out") for note in result.notes)

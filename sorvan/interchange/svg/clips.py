@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from xml.etree.ElementTree import Element
 
@@ -17,7 +17,7 @@ from sorvan.interchange.svg.outline import length, shape_outline, transformed
 from sorvan.interchange.svg.paint import NeedsPicture, reference
 from sorvan.interchange.svg.places import SHAPES, UNSEEN, Inherited, Places, spoken
 from sorvan.interchange.svg.skia_paths import from_path
-from sorvan.interchange.svg.style import INITIAL, OWN, colour, number
+from sorvan.interchange.svg.style import FIRST, colour, number
 from sorvan.picture.paint import path_of
 
 _MASK_BOX = {"x": "-10%", "y": "-10%", "width": "120%", "height": "120%"}
@@ -30,6 +30,7 @@ class Clips:
     def __init__(self, places: Places, where: str, working: Callable[[], None]) -> None:
         self.places, self.where, self.working = places, where, working
         self._cost = 0
+        self._masks: dict[tuple[Element, Affine, tuple[float, float]], Clip | None] = {}
         self._known: dict[tuple[Element, Affine, tuple[float, float], int], tuple[skia.Path, Clip | None]] = {}
 
     def of(self, element: Element, inside: Inherited) -> tuple[Clip, ...]:
@@ -70,19 +71,32 @@ class Clips:
             return ()
         units = target.get("maskContentUnits")
         of = self._in_box(element, inside) if units == "objectBoundingBox" else inside
-        blank = replace(of, style=self.places.sheets.computed(target))
-        kind = blank.style["mask-type"]
-        parts = [part for child in target for part in self._mask_parts(child, blank, kind == "alpha")]
-        if any(blank.style[key] != "none" for key in ("mask", "clip-path", "filter")):
+        # What lies in a mask, too, is worked out once for all that it masks.
+        key = (target, of.ctm, of.view)
+        if key not in self._masks:
+            self._masks[key] = self._unmasked(target, of)
+        shown = self._masks[key]
+        if shown is None:
             raise NeedsPicture("a mask")
-        path = self._union(parts)
         edge = self._in_box(element, inside) if target.get("maskUnits") != "userSpaceOnUse" else inside
         x, y, w, h = (
             length(target.get(key, _MASK_BOX[key]), edge.view[n % 2])
             for n, key in enumerate(("x", "y", "width", "height"))
         )
         region = transformed(Outline(verbs="MLLLZ", points=(x, y, x + w, y, x + w, y + h, x, y + h)), edge.ctm)
-        return (parts[0] if len(parts) == 1 else from_path(path), Clip(outline=region))
+        return (shown, Clip(outline=region))
+
+    def _unmasked(self, mask: Element, of: Inherited) -> Clip | None:
+        """What a mask shows whole; None if it shows anything in part."""
+        inside = replace(of, style=self.places.sheets.computed(mask))
+        if any(inside.style[key] != "none" for key in ("mask", "clip-path", "filter")):
+            return None
+        by_alpha = inside.style["mask-type"] == "alpha"
+        try:
+            parts = [part for child in mask for part in self._mask_parts(child, inside, by_alpha)]
+        except NeedsPicture:
+            return None
+        return parts[0] if len(parts) == 1 else from_path(self._union(parts))
 
     def _mask_parts(self, child: Element, state: Inherited, by_alpha: bool) -> list[Clip]:
         name = local(child)
@@ -125,7 +139,7 @@ class Clips:
         return self._known[key]
 
     def _united(self, clip: Element, base: Inherited, depth: int) -> tuple[skia.Path, Clip | None]:
-        inside = self.places.enter(clip, replace(base, style={**INITIAL, **OWN}))
+        inside = self.places.enter(clip, replace(base, style=FIRST))
         parts: list[Clip] = []
         for child in clip:
             parts.extend(self._parts(child, inside, depth))
@@ -140,8 +154,7 @@ class Clips:
             united = skia.Op(united, limit, skia.PathOp.kIntersect_PathOp) or united
         return united, None
 
-    def _union(self, parts: Iterable[Clip]) -> skia.Path:
-        parts = list(parts)
+    def _union(self, parts: Sequence[Clip]) -> skia.Path:
         together = skia.OpBuilder()
         for part in parts:
             self._spend(len(part.outline.verbs) * len(parts))

@@ -11,11 +11,11 @@ from sorvan.core.model.art import Box
 from sorvan.interchange import limits
 from sorvan.interchange.svg.guard import href, local
 from sorvan.interchange.svg.names import name_of
-from sorvan.interchange.svg.places import SHAPES, UNSEEN, spoken
+from sorvan.interchange.svg.places import CONTAINERS, SHAPES, UNSEEN, spoken
 
 Chain = tuple[Element, ...]
 """The elements around another, from the whole drawing on; behind a `use` comes what it shows."""
-HOLDERS = frozenset(("g", "a", "svg", "switch", "symbol", "use"))
+HOLDERS = CONTAINERS | {"symbol", "use"}
 """What may hold others."""
 FEW = 8
 """Loose shapes up to which each is a piece of its own."""

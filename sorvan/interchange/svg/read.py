@@ -40,9 +40,10 @@ def read_svg(
 ) -> Imported:
     """The pieces of an SVG. Named groups become pieces; groups of named groups stay groups.
 
-    Where nothing is named, the top-level shapes are offered as pieces: with `loose` they are
-    taken, without it the result only says what there is. With `chosen`, its parts become pieces and nothing else does. `fits` says how large the drawing will be on the stage, so
-    that what becomes a picture is as fine as it will be seen. Raises `Refusal` for what can't be read.
+    Where nothing is named, the top-level shapes are offered as pieces: with `loose` they are taken, without it the result
+    only says what there is. With `chosen`, its parts become pieces and nothing else does. `fits` says how large the
+    drawing will be on the stage, so that what becomes a picture is as fine as it will be seen. Raises `Refusal` for what
+    can't be read.
     """
     notes: list[str] = []
     root = parse(data, filename, notes)
@@ -265,7 +266,9 @@ class _Reader:
                     return self._within(nodes, steps[:n])
                 except CannotDraw:
                     self.shapes.plain.append(what)
-                    return self.shapes.all(elements, steps[-1].inside)
+                    nodes = self.shapes.all(elements, steps[-1].inside)
+                    with self.shapes.plainly():
+                        return self._within(nodes, steps)
         return self._within(self.shapes.all(elements, steps[-1].inside), steps)
 
     def _within(self, nodes: list[Node], steps: tuple[_Step, ...]) -> list[Node]:
