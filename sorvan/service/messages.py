@@ -345,6 +345,8 @@ class RigLetter(Letter):
     """The joints of feet, which stand on the ground."""
     turn: TurnView | None = None
     named_views: tuple[str, ...] = ()
+    loose: int = 0
+    """How many pieces hang on nothing yet."""
 
     def wire(self) -> dict[str, Any]:
         return self.model_dump(mode="json")

@@ -21,6 +21,7 @@ from sorvan.core.plan.bending import Bender
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.turning import turnaround_of
 from sorvan.core.rig.limits import rest_direction
+from sorvan.core.rig.proposal import loose_of
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.views import drawn_by_view
@@ -56,6 +57,7 @@ def rig_letter(evaluation: Evaluation) -> RigLetter:
         standing=tuple(id for id, role in roles.items() if role in STANDING),
         turn=_turn_view(puppet),
         named_views=views_named(puppet),
+        loose=len(loose_of(puppet)),
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from sorvan.core.model.puppet import Role, Side
-from sorvan.core.rig.cutouts import Contacts
+from sorvan.core.rig.cutouts import COVERED, Contacts
 from sorvan.core.rig.roles import ARM, LEG
 
 _TRUNK: tuple[Role, ...] = ("spine", "pelvis")
@@ -18,7 +18,7 @@ def roles_by_form(parents: Mapping[str, str | None], contacts: Contacts) -> Told
     found = contacts.found
     under: dict[str, list[str]] = {}
     for id, parent in parents.items():
-        if parent is not None and contacts.covered(id, parent) < 0.6:
+        if parent is not None and contacts.covered(id, parent) < COVERED:
             under.setdefault(parent, []).append(id)
     roots = [id for id in found if parents.get(id) is None and len(under.get(id, ())) >= 3]
     if len(roots) != 1:

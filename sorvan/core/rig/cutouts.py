@@ -29,11 +29,10 @@ COVERED = 0.6
 
 @dataclass(frozen=True, eq=False)
 class Cutout:
-    """A piece as it lies on the stage; `height` is its place from the back."""
+    """A piece as it lies on the stage."""
 
     piece: Piece
     shape: BaseGeometry
-    height: int
 
     @cached_property
     def area(self) -> float:
@@ -80,15 +79,13 @@ def cutouts(puppet: Puppet, arts: Arts, ids: list[str]) -> dict[str, Cutout]:
     """These pieces, by their joints, as they lie on the stage."""
     worlds = piece_worlds(puppet)
     boxes = [box_of(puppet.pieces[id], worlds[id]) for id in ids]
-    size = max(
-        (max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes))
-    )
+    size = max(max(b[k + 2] for b in boxes) - min(b[k] for b in boxes) for k in (0, 1))
     found: dict[str, Cutout] = {}
     for id in ids:
         held = puppet.pieces[id]
         shape = affine_transform(_outline(held, arts), _shapely(worlds[id]))
         simple = shape.simplify(ROUGH * size).buffer(0)
-        found[held.joint] = Cutout(held, shape if simple.is_empty else simple, puppet.order.index(id))
+        found[held.joint] = Cutout(held, shape if simple.is_empty else simple)
     return found
 
 
@@ -153,6 +150,11 @@ class Contacts:
         near, _ = nearest_points(self.found[one].shape, self.found[other].shape)
         return (near.x, near.y)
 
+    def _depth(self, place: complex, id: str) -> float:
+        """How far within a piece a place lies, units; without, less than nothing."""
+        shape, point = self.found[id].shape, shapely.Point(place.real, place.imag)
+        return float(shape.boundary.distance(point)) * (1 if shape.contains(point) else -1)
+
     def pin(self, id: str, parent: str, beyond: list[str], limb: bool = False) -> Point | None:
         """Where a piece turns on its parent: where the two overlap; a long piece at the end that what hangs on it,
         `beyond`, is not at. A `limb` that lies upon its parent hangs by its upper end, any other long piece by the one
@@ -167,12 +169,7 @@ class Contacts:
             middle = sum(far) / len(far)
             end = max(ends, key=lambda e: abs(e - middle))
         elif covered >= COVERED:
-            within = self.found[parent].shape.boundary
-            inside = self.found[parent].shape.contains
-            deep = {
-                e: within.distance(p) * (1 if inside(p) else -1) for e in ends for p in [shapely.Point(e.real, e.imag)]
-            }
-            end = min(ends, key=lambda e: e.imag) if limb else max(ends, key=lambda e: deep[e])
+            end = min(ends, key=lambda e: e.imag) if limb else max(ends, key=lambda e: self._depth(e, parent))
         else:
             end = min(ends, key=lambda e: abs(e - at))
         if covered < COVERED / 2 and abs(at - end) < 0.35 * held.length:

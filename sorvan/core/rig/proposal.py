@@ -107,10 +107,10 @@ class _Proposer:
             self._in_lines()
             self._by_role()
             self._by_group()
+            self._by_overlap()
         else:
             self._by_group()
             self._by_form()
-        self._by_overlap()
         hangs = [self._hang(id) for id in self._outwards()]
         facing = facing_of(
             {h.joint: h.pin or self._pivot(h.joint) for h in hangs},
@@ -231,13 +231,11 @@ class _Proposer:
     def _by_overlap(self) -> None:
         """Hang what has no role on what it lies upon, or meets most."""
         for id in sorted(self.loose, key=lambda k: -self.found[k].area):
-            if self.parents.get(id) is not None or (self.named and self.roles.get(id) is not None) or not self.named:
+            if id in self.roles:
                 continue
-            self._upon(id)
-            if self.parents.get(id) is None:
-                self._by_words(id)
-            if self.parents.get(id) is None:
-                self._across(id)
+            for way in (self._upon, self._by_words, self._across):
+                if self.parents.get(id) is None:
+                    way(id)
 
     def _by_words(self, id: str) -> None:
         """Hang what belongs to a face or is worn on a head on that."""

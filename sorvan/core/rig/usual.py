@@ -27,7 +27,7 @@ def facing_of(pins: Mapping[str, Point], middles: Mapping[str, Point], roles: Ma
         and id in pins
         and abs(middles[id][0] - pins[id][0]) > 0.15 * abs(middles[id][1] - pins[id][1])
     ]
-    return ways[0] if ways and all(w == ways[0] for w in ways) and len(ways) > 0 else 0
+    return ways[0] if len(set(ways)) == 1 else 0
 
 
 def usual_limits(role: Role, facing: int, chain: Sequence[Point]) -> Limits | None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Callable, Mapping, Sequence
 from xml.etree.ElementTree import Element, register_namespace, tostring
 
@@ -17,7 +16,7 @@ from sorvan.core.model.art import Box, Node, Picture
 from sorvan.interchange import limits
 from sorvan.interchange.pictures import decode, visible_box
 from sorvan.interchange.svg.embedded import Keep
-from sorvan.interchange.svg.guard import SVG, href, local
+from sorvan.interchange.svg.guard import SVG, local, pointed_at
 from sorvan.interchange.svg.outline import ROOT_SIZE
 from sorvan.interchange.svg.places import Inherited, Places
 from sorvan.interchange.svg.plain import plain
@@ -41,7 +40,6 @@ SMALLEST = 256
 """Pixels that the longer side of a picture has at least."""
 TRIES = (1.0, 1.03, 0.97, 1.11)
 """How many times as fine it is tried to draw something, one after the other."""
-_POINTED = re.compile(r"url\(\s*['\"]?#([^'\")]+?)['\"]?\s*\)")
 _SETTING = frozenset(("linearGradient", "radialGradient", "pattern", "clipPath", "mask", "marker", "filter"))
 """What is pointed at keeps the style it has where it stands; what a `use` shows takes that of the `use`."""
 
@@ -60,8 +58,8 @@ def as_large(_: tuple[float, float]) -> float:
 class Pictures:
     """Draws elements of one drawing alone."""
 
-    def __init__(self, places: Places, root: Element, frame: tuple[float, float], fine: float, where: str, keep: Keep):
-        self.places, self.root, self.frame, self.where, self.keep = places, root, frame, where, keep
+    def __init__(self, places: Places, frame: tuple[float, float], fine: float, where: str, keep: Keep):
+        self.places, self.frame, self.where, self.keep = places, frame, where, keep
         self.fine = fine
         """Pixels per unit of the drawing."""
         self.parents: Mapping[Element, Element] = places.sheets.parents
@@ -155,7 +153,7 @@ class Pictures:
         there = {e.get("id") for e in drawn.iter()}
         waiting = [drawn]
         while waiting:
-            for id in _ids(waiting.pop()):
+            for id in {id for e in waiting.pop().iter() for id in pointed_at(e)}:
                 target = self.places.by_id.get(id)
                 if id in there or target is None:
                     continue
@@ -213,16 +211,3 @@ def _words(style: Mapping[str, str]) -> str:
     return ";".join(
         f"{key}:{style[key]}" for key in INHERITED if key != ROOT_SIZE and style.get(key, "") not in ("", INITIAL[key])
     )
-
-
-def _ids(element: Element) -> set[str]:
-    """What an element and those in it point at."""
-    found: set[str] = set()
-    for e in element.iter():
-        link = href(e)
-        if link.startswith("#"):
-            found.add(link[1:])
-        for value in e.attrib.values():
-            if "url(" in value:
-                found.update(_POINTED.findall(value))
-    return found

@@ -166,6 +166,16 @@ def href(element: Element) -> str:
     return (element.get("href") or element.get(XLINK + "href") or "").strip()
 
 
+def pointed_at(element: Element) -> set[str]:
+    """The ids that an element refers to."""
+    link = href(element)
+    found = {link[1:]} if link.startswith("#") else set()
+    for text in (*element.attrib.values(), element.text or "" if local(element) == "style" else ""):
+        if "url(" in text:
+            found.update(_POINTED.findall(text))
+    return found
+
+
 def _check_elements(root: Element, where: str, notes: list[str]) -> None:
     used: set[Element] | None = None
     for element in root.iter():
@@ -226,11 +236,7 @@ def _used(root: Element) -> set[Element]:
         if element in found:
             continue
         found.add(element)
-        pointed = [href(element)[1:]] if href(element).startswith("#") else []
-        for text in (*element.attrib.values(), element.text or "" if local(element) == "style" else ""):
-            if "url(" in text:
-                pointed.extend(_POINTED.findall(text))
-        waiting.extend(by_id[id] for id in pointed if id in by_id)
+        waiting.extend(by_id[id] for id in pointed_at(element) if id in by_id)
         name = local(element)
         # What is defined is shown where it is pointed at only; styles hold wherever they stand.
         waiting.extend(c for c in element if local(c) == "style" or (name != "defs" and local(c) in ELEMENTS))

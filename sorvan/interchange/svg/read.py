@@ -137,13 +137,13 @@ class _Reader:
         box = view_box(root) or (0.0, 0.0, width, height)
         self.places = Places(by_id, self.sheets)
         fine = FINE * fits((width, height))
-        self.pictures = Pictures(self.places, root, (width, height), fine, filename, self.result.keep)
+        self.pictures = Pictures(self.places, (width, height), fine, filename, self.result.keep)
         embedded = Embedded(filename, self.result.keep)
         self.shapes = Shapes(self.places, self.pictures, embedded, filename, self._working)
         self.progress = progress
         self.total = self.done = 1
-        self.scale = math.sqrt(abs(view_transform(root, width, height).determinant))
         self.outside = Inherited(view_transform(root, width, height), FIRST, (box[2], box[3]))
+        self.scale = math.sqrt(abs(self.outside.ctm.determinant))
         self.top = self.places.enter(root, self.outside)
         self.shapes.check_count(root)
         self.cutter = Cutter(root, by_id, filename)

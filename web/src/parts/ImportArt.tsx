@@ -59,11 +59,12 @@ export function useImport(): Importing {
   };
 }
 
+/** What is art in a folder. */
+const ART = /\.(svgz?|ora|png|webp)$/i;
+
 /** Folders hold much that is no art; a file chosen by itself is always tried. */
 const wanted = (file: File, _: number, all: File[]): boolean =>
-  (all.length === 1 && !file.webkitRelativePath) ||
-  /\.(svg|ora|png|webp)$/i.test(file.name) ||
-  !file.webkitRelativePath;
+  (all.length === 1 && !file.webkitRelativePath) || ART.test(file.name) || !file.webkitRelativePath;
 
 /** Dropped files, those in dropped folders among them, each remembering where it lay. */
 async function dropped(data: DataTransfer): Promise<File[]> {
@@ -73,7 +74,7 @@ async function dropped(data: DataTransfer): Promise<File[]> {
   const walk = async (entry: FileSystemEntry): Promise<void> => {
     if (entry.isFile) {
       const file = await new Promise<File>((done, failed) => (entry as FileSystemFileEntry).file(done, failed));
-      if (!/\.(svg|ora|png|webp)$/i.test(file.name)) return;
+      if (!ART.test(file.name)) return;
       setPlace(file, entry.fullPath.replace(/^\//, ""));
       files.push(file);
       return;

@@ -1,6 +1,6 @@
 /** A rig proposed for loose pieces: asked for, looked at limb by limb, taken or left. */
 import { useCallback, useEffect, useMemo, useState } from "react";
-import { proposeRig, submit, tell } from "../../session";
+import { proposeRig, submit, tell, useWorkshop } from "../../session";
 import type { Hang, Proposal, Puppet } from "../../wire/types";
 
 export interface Limb {
@@ -25,9 +25,6 @@ export interface Rigging {
   take: (limb?: string) => void;
 }
 
-const looseOf = (puppet: Puppet | undefined): number =>
-  Object.values(puppet?.joints ?? {}).filter((j) => !j.parent && puppet?.pieces?.[j.id]?.joint === j.id).length;
-
 /** The parts of each limb together, in the order in which they were proposed. */
 function limbsOf(proposal: Proposal): Limb[] {
   const found = new Map<string, Hang[]>();
@@ -40,6 +37,7 @@ export function useRigging(puppet: Puppet | undefined): Rigging {
   const [proposal, setProposal] = useState<{ of: Puppet; found: Proposal } | null>(null);
   const [refused, setRefused] = useState<ReadonlySet<string>>(new Set());
   const [shown, show] = useState<string | null>(null);
+  const loose = useWorkshop((w) => (w.rig && w.rig.puppet === puppet?.id ? (w.rig.loose ?? 0) : 0));
   const open = puppet !== undefined && wanted === puppet.id;
 
   // Whatever changes in the puppet may make another proposal.
@@ -81,7 +79,7 @@ export function useRigging(puppet: Puppet | undefined): Rigging {
     show(null);
   };
   return {
-    loose: looseOf(puppet),
+    loose,
     limbs,
     open: proposal?.found.open ?? [],
     refused,
