@@ -28,6 +28,8 @@ from sorvan.service import (
     productions,
     proposals,
     renders,
+    reusing,
+    shelf,
     turns,
     voices,
 )
@@ -114,6 +116,8 @@ def create_app(
         morphs.router,
         turns.router,
         proposals.router,
+        shelf.router,
+        reusing.router,
         parting.router,
         voices.router,
         renders.router,

@@ -13,7 +13,8 @@ from sorvan.store.tables import renders
 GRACE = 24 * 3600.0
 """Seconds that what nothing needs stays: it may have come in a moment ago, for a change that is still to be made."""
 
-# An asset is needed if a document, a change that may be taken back, or a render names it, or a drawing that is needed.
+# An asset is needed if a document, a change that may be taken back, a render or a rig on the shelf names it, or a drawing
+# that is needed.
 _SWEEP = text(
     """
     WITH named AS (
@@ -21,6 +22,7 @@ _SWEEP = text(
         UNION SELECT (regexp_matches(writes::text, '[0-9a-f]{64}', 'g'))[1] FROM changes
         UNION SELECT (regexp_matches(command::text, '[0-9a-f]{64}', 'g'))[1] FROM changes
         UNION SELECT (regexp_matches(documents::text, '[0-9a-f]{64}', 'g'))[1] FROM renders
+        UNION SELECT (regexp_matches(body::text, '[0-9a-f]{64}', 'g'))[1] FROM rigs
     ), needed AS (
         SELECT id FROM named
         UNION SELECT (regexp_matches(convert_from(data, 'UTF8'), '[0-9a-f]{64}', 'g'))[1]

@@ -138,3 +138,15 @@ render_parts = Table(
     Column("data", LargeBinary),
 )
 """Frames `start` up to `stop` of a render: how many are drawn, and, once all are, the finished stretch."""
+
+rigs = Table(
+    "rigs",
+    metadata,
+    Column("id", String(40), primary_key=True),
+    Column("name", String(120), nullable=False),
+    Column("owner", ForeignKey("users.id", ondelete="CASCADE", name="rigs_owner_fkey")),
+    Column("body", JSON, nullable=False),
+    Column("picture", LargeBinary, nullable=False),
+    Column("at", DateTime(timezone=True), nullable=False, server_default=func.now()),
+)
+"""The shelf of rigs: `body` is a kit, `picture` its puppet at rest (PNG). Where people sign in each has a shelf."""

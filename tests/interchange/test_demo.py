@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 import numpy as np
 import pytest
 
@@ -12,9 +14,14 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.motion.feet import tracks
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.morphing import made_ready
+from sorvan.core.reuse.carrying import carried
+from sorvan.core.reuse.fitting import fitted, pins_for
+from sorvan.core.reuse.links import linked
 from sorvan.core.rig.anatomy import anatomy
+from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.demo.quay import build
 from sorvan.picture.studio import Studio
+from tests.loose import stripped
 
 
 @pytest.fixture(scope="module")
@@ -81,3 +88,38 @@ def test_the_pennant_swings_later_and_later_towards_its_tip(quay: Documents) -> 
     phase = [np.angle(np.fft.rfft(a - a.mean())[2]) for a in angles]
     late = [(phase[0] - p) % (2 * np.pi) for p in phase]
     assert 0.15 < late[1] < late[2] < np.pi
+
+
+@pytest.mark.parametrize("name", ["conductor", "conductor-side", "gull", "pennant", "ferry"])
+def test_every_rig_goes_back_on_its_own_bare_art_in_another_size(quay: Documents, name: str) -> None:
+    source = quay.puppet(name)
+    bare = stripped(source, 0.6, (100, 50))
+    joints = linked(source, bare).joints
+    assert all(other == f"{one}x" for one, other in joints.items())
+    made = fitted(source, bare, joints, pins_for(source, bare, joints))
+    assert not made.lacking
+    worlds, own = rest_worlds(made.puppet), rest_worlds(source)
+    there = made.links.joints
+    assert there.keys() == source.joints.keys()
+    for one, other in there.items():
+        x, y = own[one].at
+        assert worlds[other].at == pytest.approx((0.6 * x + 100, 0.6 * y + 50), abs=0.05)
+        above = source.joints[one].parent
+        assert made.puppet.joints[other].parent == (there[above] if above else None)
+        assert made.puppet.joints[other].limits == source.joints[one].limits
+    assert len(made.puppet.chains) == len(source.chains)
+    assert len(made.puppet.dials) == len(source.dials)
+    assert (made.puppet.mouths is None) == (source.mouths is None)
+    assert {p.id for p in made.puppet.pieces.values() if p.attach} == {
+        f"{p.id}x" for p in source.pieces.values() if p.attach
+    }
+    # What it does then is what the first does, in its own size.
+    for motion in quay.motions(name):
+        if any(c.kind == "dial" and source.dials[c.joint].turns for c in motion.channels.values()):
+            continue  # in other views the art of those views is wanted, which bare art does not have
+        done = carried(motion, source, made.puppet, made.links, "new", Fraction(24), quay.lines_on(motion))
+        before, after = Evaluation.full(source, motion), Evaluation.full(made.puppet, done.motion)
+        for row, id in enumerate(before.skeleton.ids[1:], 1):
+            now = after.worlds[after.skeleton.ids.index(there[id]), 4:6]
+            want = 0.6 * before.worlds[row, 4:6] + np.array([[100.0], [50.0]])
+            assert np.abs(now - want).max() < 1.0, (motion.name, id)

@@ -29,6 +29,7 @@ from sorvan.core.change.proposing import TakeRig
 from sorvan.core.change.reaching import ReachCommand
 from sorvan.core.change.recipes import RecipeCommand
 from sorvan.core.change.retiming import RetimingCommand
+from sorvan.core.change.reusing import ReuseCommand
 from sorvan.core.change.rig import RigCommand
 from sorvan.core.change.shapes import ShapeCommand
 from sorvan.core.change.shot_keys import ShotKeyCommand
@@ -47,6 +48,7 @@ AnyCommand = Annotated[
     | RigCommand
     | TakeRig
     | PartingCommand
+    | ReuseCommand
     | LimitCommand
     | ReachCommand
     | DialCommand
