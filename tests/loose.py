@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from sorvan.core.change.proposing import Hung, TakeRig
+from sorvan.core.change.proposing import TakeRig, hung_as_proposed
 from sorvan.core.geometry import Affine
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
@@ -315,11 +315,7 @@ def scored(made: Loose, named: bool = True) -> Score:
 def rigged(made: Loose, named: bool = True) -> tuple[Puppet, dict[str, str]]:
     """The puppet with the rig that is proposed for it, and its joints by what the parts are called."""
     puppet, studio, ids = opened(made, named)
-    hung = tuple(
-        Hung(joint=h.joint, parent=h.parent, pin=h.pin, role=h.role, side=h.side, limits=h.limits)
-        for h in proposed(puppet, studio).hangs
-    )
-    return TakeRig(puppet=puppet.id, hung=hung).on(puppet), ids
+    return TakeRig(puppet=puppet.id, hung=hung_as_proposed(proposed(puppet, studio))).on(puppet), ids
 
 
 BODIES = [name for name in PUPPETS if name not in ("dog", "gull", "gull, no names", "steam whistle")]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from pydantic import BaseModel
 
-from sorvan.core.change.proposing import Hung
+from sorvan.core.change.proposing import Hung, hung_as_proposed
 from sorvan.core.rig.proposal import proposed
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["rig"])
@@ -34,13 +34,8 @@ def propose_rig(request: Request, production: str, puppet: str) -> ProposalView:
     found = proposed(room.documents.puppet(puppet), request.app.state.studio)
     return ProposalView(
         hangs=[
-            HangView(
-                hung=Hung(joint=h.joint, parent=h.parent, pin=h.pin, role=h.role, side=h.side, limits=h.limits),
-                sure=h.sure,
-                why=h.why,
-                limb=h.limb,
-            )
-            for h in found.hangs
+            HangView(hung=hung, sure=h.sure, why=h.why, limb=h.limb)
+            for hung, h in zip(hung_as_proposed(found), found.hangs, strict=True)
         ],
         open=list(found.open),
     )

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 
+from sorvan.core.change.proposing import hung_as_proposed
 from sorvan.core.change.reusing import BringPuppet, CarryMotions, PutRig
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
@@ -15,8 +16,9 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.reuse.carrying import Carried
-from sorvan.core.reuse.fitting import pins_for
 from sorvan.core.reuse.links import Links, hinted, linked, unanswered
+from sorvan.core.reuse.pins import pins_for
+from sorvan.core.rig.proposal import proposed
 from sorvan.interchange.imported import fresh_id
 from sorvan.picture.strips import strip
 from sorvan.service.acting import acting_id
@@ -79,11 +81,12 @@ class CarriedView(BaseModel):
 
 class FittingView(BaseModel):
     """What would come of it. `pairs` are the rig's joints that have pictures or roles; `over` the puppet's pieces for
-    which it has no joint; `made` the joints and handles that are made besides. `picture` shows the puppet in the first of
+    which it has no joint, and `hung` those of such that are hung as proposed; `made` the joints and handles that are made besides. `picture` shows the puppet in the first of
     the motions, or at rest (PNG as a `data:` address)."""
 
     pairs: list[PairView]
     over: list[str]
+    hung: list[str]
     made: int
     said: list[str]
     motions: list[CarriedView]
@@ -160,7 +163,8 @@ def look_at_fitting(request: Request, production: str, asked: Fitting) -> Fittin
     picture = strip(after.production, target, first, studio, frames, HIGH)
     return FittingView(
         pairs=_pairs(kit.puppet, links),
-        over=[documents.puppet(asked.puppet).joints[j].name for j in over],
+        over=[target.joints[j].name for j in over],
+        hung=[target.joints[h.joint].name for h in command.hung] if isinstance(command, PutRig) else [],
         made=made,
         said=said,
         motions=[_told(m.id, c) for m, c in zip(kit.motions, told, strict=True)],
@@ -198,8 +202,12 @@ def _made(request: Request, documents: Documents, kit: Kit, asked: Fitting) -> t
         return linked(kit.puppet, target, told), CarryMotions(puppet=target.id, kit=kit, ids=ids, told=told)
     links = linked(kit.puppet, hinted(target, studio), asked.told)
     joints = {one: other for one, other in links.joints.items() if one in kit.puppet.joints}
-    pins = pins_for(kit.puppet, target, joints)
-    return links, PutRig(puppet=target.id, kit=kit, joints=joints, pins=pins, ids=ids)
+    pins = pins_for(kit.puppet, target, joints, studio)
+    command = PutRig(puppet=target.id, kit=kit, joints=joints, pins=pins, ids=ids)
+    fitted = command.fitted(documents)
+    hung = hung_as_proposed(proposed(fitted.puppet, studio)) if fitted.over else ()
+    left = tuple(h for h in hung if h.joint in fitted.over and h.parent is not None)
+    return links, command.changed(hung=left)
 
 
 @router.post("/reuse")

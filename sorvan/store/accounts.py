@@ -12,7 +12,7 @@ from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.exc import IntegrityError
 
 from sorvan.core.errors import Refusal, missing
-from sorvan.store.tables import productions, shares, signed_in, users
+from sorvan.store.tables import productions, rigs, shares, signed_in, users
 
 May = Literal["look", "edit", "own"]
 RANKS: dict[str, int] = {"look": 1, "edit": 2, "own": 3}
@@ -33,14 +33,15 @@ def key_of(name: str) -> str:
 
 
 def add(engine: Engine, user: User, hashed: str) -> int:
-    """A new user. The first one gets every production that is nobody's; says how many. Raises `Refusal` if the name is
-    taken."""
+    """A new user. The first one gets every production that is nobody's, and the shelf of rigs; says how many productions.
+    Raises `Refusal` if the name is taken."""
     try:
         with engine.begin() as db:
             first = not db.scalar(select(func.count()).select_from(users))
             db.execute(insert(users).values(id=user.id, name=user.name, key=key_of(user.name), password=hashed))
             if not first:
                 return 0
+            db.execute(update(rigs).where(rigs.c.owner.is_(None)).values(owner=user.id))
             given = db.execute(update(productions).where(productions.c.owner.is_(None)).values(owner=user.id))
             return given.rowcount
     except IntegrityError:

@@ -20,13 +20,15 @@ from sorvan.core.motion.feet import tracks
 from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.reuse.carrying import Carried, carried
-from sorvan.core.reuse.fitting import fitted, pins_for
+from sorvan.core.reuse.fitting import fitted
 from sorvan.core.reuse.links import hinted, linked
+from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.skeleton import rest_worlds
+from sorvan.picture.studio import Studio
 from tests.core.walkers import hand_made, key, keyed, planned, walker
 from tests.core.worlds import do
-from tests.loose import ENGLISH, GERMAN, biped, dog, opened, reused, rigged, told
+from tests.loose import ENGLISH, GERMAN, Loose, biped, dog, opened, reused, rigged, told
 
 figures = st.fixed_dictionaries(
     {
@@ -292,3 +294,71 @@ def test_a_puppet_is_taken_along_whole_and_keeps_its_time_at_another_rate() -> N
     twice = do(found, {**command, "ids": {"a": "c", "m": "o"}})
     assert [p.name for p in twice.puppets()] == ["Porter", "Porter 2"]
     assert twice.puppet("c").changed(id="b", name="Porter") == found.puppet("b")
+
+
+def test_a_limb_drawn_slantwise_turns_at_its_end() -> None:
+    def figure(out: float) -> Loose:
+        made = Loose()
+        made.box("torso", (250, 200, 350, 420))
+        made.limb(
+            "left arm",
+            (340, 230),
+            (340 + 150 * out, 230 + 150 * (1 - out)),
+            30,
+            "torso",
+        )
+        made.round("head", (300, 140), 50, "torso")
+        return made
+
+    source, ids = rigged(figure(0.0))
+    target, studio, others = opened(figure(0.8))
+    arts = Both(studio, opened(figure(0.0))[1])
+    arm = others["left arm"]
+    pins = pins_for(source, target, {ids["left arm"]: arm, ids["torso"]: others["torso"]}, arts)  # type: ignore[arg-type]
+    assert pins[arm] == pytest.approx((340, 230), abs=3)
+    box = pins_for(source, target, {ids["left arm"]: arm})
+    assert abs(box[arm][0] - 340) > 30, "the box around it tells nothing of that"
+
+
+class Both:
+    """Two studios in one."""
+
+    def __init__(self, one: Studio, other: Studio) -> None:
+        self.studios = one, other
+
+    def art(self, id: str) -> Any:
+        try:
+            return self.studios[0].art(id)
+        except KeyError:
+            return self.studios[1].art(id)
+
+    def alpha(self, picture: str) -> Any:
+        return self.studios[0].alpha(picture)
+
+    def kept(self, key: Any, make: Any) -> Any:
+        return self.studios[0].kept(key, make)
+
+
+def test_bones_are_made_only_for_what_is_there() -> None:
+    source, ids = rigged(biped(told({}, ENGLISH)))
+    documents = Documents({"p": walker().production, "a": source})
+    wrist = {"id": "wrist", "name": "link", "at": [390, 405], "parent": ids["left lower arm"]}
+    documents = do(documents, {"do": "add-joints", "puppet": "a", "joints": [wrist]})
+    hand = ids["left hand"]
+    source = do(documents, {"do": "link-joint", "puppet": "a", "joint": hand, "parent": "wrist"}).puppet("a")
+    target, _, others = opened(biped(HABITS["German"]))
+    joints = dict(linked(source, target, {"wrist": None}).joints)
+    with_hand = fitted(source, target, joints, {})
+    assert with_hand.puppet.joints[others["Hand links"]].parent == with_hand.links.joints["wrist"]
+    del joints[hand]
+    assert fitted(source, target, joints, {}).made == ()
+
+
+def test_a_knee_gives_the_one_way_that_its_limits_leave_it() -> None:
+    documents = walker(lean=-10.0)
+    assert {leg.bend for leg in anatomy(documents.puppet("a")).legs} == {-1.0}, "as it is drawn"
+    shins = ["near0-shin", "far0-shin"]
+    told_so = do(documents, {"do": "set-joints", "puppet": "a", "joints": shins, "limits": {"low": 0, "high": 140}})
+    assert {leg.bend for leg in anatomy(told_so.puppet("a")).legs} == {1.0}
+    said = planned(told_so).motion("m").recipes["g"].said
+    assert not any("can't make" in s for s in said)

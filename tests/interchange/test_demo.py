@@ -15,23 +15,34 @@ from sorvan.core.motion.feet import tracks
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.morphing import made_ready
 from sorvan.core.reuse.carrying import carried
-from sorvan.core.reuse.fitting import fitted, pins_for
+from sorvan.core.reuse.fitting import fitted
 from sorvan.core.reuse.links import linked
+from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.demo.quay import build
+from sorvan.interchange.archive import Kept
 from sorvan.picture.studio import Studio
 from tests.loose import stripped
 
 
 @pytest.fixture(scope="module")
-def quay() -> Documents:
-    return build()[0]
+def built() -> tuple[Documents, Kept]:
+    return build()
 
 
-def test_the_steam_rises_and_nothing_goes_wrong_on_its_way() -> None:
-    documents, kept = build()
-    studio = Studio(lambda id: kept[id][1])
+@pytest.fixture(scope="module")
+def quay(built: tuple[Documents, Kept]) -> Documents:
+    return built[0]
+
+
+@pytest.fixture(scope="module")
+def studio(built: tuple[Documents, Kept]) -> Studio:
+    return Studio(lambda id: built[1][id][1])
+
+
+def test_the_steam_rises_and_nothing_goes_wrong_on_its_way(quay: Documents, studio: Studio) -> None:
+    documents = quay
     found = Evaluation.full(documents.puppet("steam"), documents.motion("plume"), False, documents.production, studio)
     row = found.puppet.order.index("s-plume-1")
     assert len(found.places.becoming[row].pairs) == 3, "round the loop"
@@ -91,12 +102,13 @@ def test_the_pennant_swings_later_and_later_towards_its_tip(quay: Documents) -> 
 
 
 @pytest.mark.parametrize("name", ["conductor", "conductor-side", "gull", "pennant", "ferry"])
-def test_every_rig_goes_back_on_its_own_bare_art_in_another_size(quay: Documents, name: str) -> None:
+def test_every_rig_goes_back_on_its_own_bare_art_in_another_size(quay: Documents, studio: Studio, name: str) -> None:
     source = quay.puppet(name)
     bare = stripped(source, 0.6, (100, 50))
     joints = linked(source, bare).joints
     assert all(other == f"{one}x" for one, other in joints.items())
-    made = fitted(source, bare, joints, pins_for(source, bare, joints))
+    pins = pins_for(source, bare, joints, studio)
+    made = fitted(source, bare, joints, pins)
     assert not made.lacking
     worlds, own = rest_worlds(made.puppet), rest_worlds(source)
     there = made.links.joints

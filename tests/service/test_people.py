@@ -102,7 +102,7 @@ def routes(service: Service, client: httpx.Client) -> list[tuple[str, str]]:
     whole = client.get(f"{service.address}/openapi.json").json()
     documents = client.get("/productions/quay").json()["documents"]
     names = {d["kind"]: d["id"] for d in documents} | {
-        "production": "quay", "asset": "0" * 64, "render": "none", "change": "none-at-all"
+        "production": "quay", "asset": "0" * 64, "render": "none", "change": "none-at-all", "rig": "none"
     }  # fmt: skip
     return [
         (method.upper(), path.format(**names))
@@ -156,6 +156,30 @@ def test_every_route_and_socket_without_signing_in_as_a_stranger_as_one_who_may_
     assert owner.get(f"/productions/{own}").status_code == 404
 
 
+def test_everybody_has_a_shelf_and_takes_puppets_only_from_what_they_may_see(quay: Service) -> None:
+    owner, stranger, looker = (as_(quay, name) for name in ("Ada", "Dov", "Cleo"))
+    saved = owner.post("/productions/quay/rigs", json={"puppet": "gull", "name": "Gull"})
+    assert saved.status_code == 201, saved.text
+    rig = saved.json()["id"]
+    assert [r["rig"]["name"] for r in owner.get("/rigs").json()] == ["Gull"]
+    assert looker.get("/rigs").json() == []
+    assert looker.get(f"/rigs/{rig}/picture").status_code == 404
+    assert looker.delete(f"/rigs/{rig}").status_code == 404
+    for client, source, answers in (
+        (owner, {"rig": rig}, 200),
+        (looker, {"rig": rig}, 404),
+        (looker, {"production": "quay", "puppet": "gull"}, 200),
+        (stranger, {"production": "quay", "puppet": "gull"}, 404),
+    ):
+        own = client.post("/productions", json={"name": "Pier"}).json()["id"]
+        sent = {"purpose": "bring", "source": source, "change": f"bring-it-{own[:8]}", "window": "test", "base": 0}
+        answer = client.post(f"/productions/{own}/reuse", json=sent)
+        assert answer.status_code == answers, answer.text
+        puppets = [d["name"] for d in client.get(f"/productions/{own}").json()["documents"] if d["kind"] == "puppet"]
+        assert puppets == (["Gull"] if answers == 200 else [])
+    assert owner.delete(f"/rigs/{rig}").status_code == 204
+
+
 def client_letters(service: Service, client: httpx.Client, whole: dict[str, Any]) -> list[dict[str, Any]]:
     motion = next(d for d in whole["documents"] if d["kind"] == "motion")
     kinds = client.get(f"{service.address}/openapi.json").json()["components"]["schemas"]
@@ -183,7 +207,12 @@ def test_who_did_what_is_in_the_log_and_told_with_undo(quay: Service) -> None:
     turn = {"id": "turn-back-1", "window": "w", "target": told["seq"]}
     assert owner.post("/productions/quay/undo", json=turn).json()["redo"]["who"] == "Bram"
     with reached(quay.database).connect() as db:
-        rows = db.execute(select(changes.c.kind, changes.c.who).order_by(changes.c.seq.desc()).limit(2)).all()
+        rows = db.execute(
+            select(changes.c.kind, changes.c.who)
+            .where(changes.c.production == "quay")
+            .order_by(changes.c.seq.desc())
+            .limit(2)
+        ).all()
     assert [tuple(row) for row in rows] == [("undo", "Ada"), ("do", "Bram")]
 
 

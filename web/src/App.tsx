@@ -13,6 +13,7 @@ import { ErrorBoundary } from "./ui/ErrorBoundary";
 import { keepFocus } from "./ui/focus";
 import { BenchHead } from "./parts/BenchHead";
 import { ChooseParts } from "./parts/choosing/ChooseParts";
+import { UseAgain } from "./parts/reuse/UseAgain";
 import { ImportReport, UnderWay } from "./parts/Imports";
 import { SideEdges } from "./parts/SideEdges";
 import { Spoken } from "./parts/Spoken";
@@ -98,6 +99,7 @@ function Workshop() {
       </Notices>
       <ImportReport />
       <ChooseParts />
+      <UseAgain />
       <Spoken />
       <main aria-labelledby="bench-title">
         <BenchHead bench={known} name={name} />

@@ -11,6 +11,7 @@ from sorvan.core.change.rig import RelinkJoints
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Name, Pair, Value
 from sorvan.core.model.puppet import Limits, Puppet, Role, Side
+from sorvan.core.rig.proposal import Proposal
 from sorvan.core.rig.riding import move_joint
 from sorvan.core.rig.skeleton import joint
 
@@ -25,6 +26,14 @@ class Hung(Value):
     role: Role | None = None
     side: Side | None = None
     limits: Limits | None = None
+
+
+def hung_as_proposed(proposal: Proposal) -> tuple[Hung, ...]:
+    """What each joint is to have, as it was proposed."""
+    return tuple(
+        Hung(joint=h.joint, parent=h.parent, pin=h.pin, role=h.role, side=h.side, limits=h.limits)
+        for h in proposal.hangs
+    )
 
 
 class TakeRig(PuppetCommand):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import count
 from typing import Annotated, Literal
 
@@ -10,6 +11,7 @@ from pydantic import Field
 from sorvan.core.change.command import Command, several
 from sorvan.core.change.converting import converted
 from sorvan.core.change.production import new_id
+from sorvan.core.change.proposing import Hung, TakeRig
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Name, Pair
 from sorvan.core.model.documents import Documents
@@ -133,8 +135,9 @@ class PutRig(Command):
     """Put a rig on the art of a puppet: joints, limits, limbs that reach, bends, dials, mouths and poses, and the kit's
     motions with it.
 
-    `joints` are the puppet's by those of the rig that they answer to, `pins` where they turn (stage units). What was
-    set by hand stays as it is. `ids` are the new ids of the motions by their old ones.
+    `joints` are the puppet's by those of the rig that they answer to, `pins` where they turn (stage units). Pieces for
+    which the rig has nothing are `hung` as proposed. What was set by hand stays as it is. `ids` are the new ids of the
+    motions by their old ones.
     """
 
     do: Literal["put-rig"] = "put-rig"
@@ -142,13 +145,22 @@ class PutRig(Command):
     kit: Kit
     joints: Annotated[Ids, Field(max_length=1000)]
     pins: dict[Id, Pair] = {}
+    hung: Annotated[tuple[Hung, ...], Field(max_length=500)] = ()
     ids: Ids = {}
 
     def fitted(self, documents: Documents) -> Fitted:
         """The puppet with the rig on it, and what does not fit."""
         puppet = documents.puppet(self.puppet)
         here = {a: b for a, b in self.joints.items() if a in self.kit.puppet.joints and b in puppet.joints}
-        return fitted(self.kit.puppet, puppet, here, self.pins)
+        found = fitted(self.kit.puppet, puppet, here, self.pins)
+        if not self.hung:
+            return found
+        left = tuple(h.joint for h in self.hung if h.parent is not None)
+        return replace(
+            found,
+            puppet=TakeRig(puppet=puppet.id, hung=self.hung).on(found.puppet),
+            over=tuple(j for j in found.over if j not in left),
+        )
 
     def carried(self, documents: Documents) -> tuple[Documents, Fitted, list[Carried]]:
         """The documents after it, the puppet with the rig, and what there is to say of its motions."""

@@ -100,7 +100,10 @@ class _Carrier:
         # Plants come along; what they do in the target they do there.
         free = Evaluation.full(self.source, motion.changed(plants={})) if motion.plants else self.before
         made = stepped(between, free, made, self._by_reach(frames))
-        made, stances = held_down(between, self.before, made)
+        stances = 0
+        if not any(isinstance(r, Gait) for r in made.recipes.values()):
+            # A gait that is planned anew has its own way of stepping.
+            made, stances = held_down(between, self.before, made)
         if stances:
             self.said.append(f"Feet are planted in {_several(stances, 'stance')}, so that they stay where they stand.")
         return Carried(made, tuple(self.said))
@@ -118,10 +121,18 @@ class _Carrier:
             told = told_anew(recipe, self.between)
             sound = getattr(told, "sound", None)
             if told is None or (sound is not None and not self._hears(sound)):
-                self.said.append(f"{recipe.name} comes as keys only: it has nothing here to be done again on.")
+                if self._comes(id):
+                    self.said.append(f"{recipe.name} comes as keys only: it has nothing here to be done again on.")
             else:
                 found[id] = told
         return found
+
+    def _comes(self, recipe: str) -> bool:
+        """Whether anything of what a recipe wrote has a place in the target."""
+        return any(
+            self.links.owner(c.kind, c.joint) is not None and any(k.recipe == recipe for k in c.keys.values())
+            for c in self.motion.channels.values()
+        )
 
     def _hears(self, sound: str) -> bool:
         placed = self.motion.sounds.get(sound)

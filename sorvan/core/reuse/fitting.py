@@ -26,13 +26,12 @@ from sorvan.core.model.puppet import (
 )
 from sorvan.core.reuse.carrying import carried
 from sorvan.core.reuse.links import Links, laid_over, linked
+from sorvan.core.reuse.pins import box_over
 from sorvan.core.reuse.proportions import Proportions
 from sorvan.core.rig.riding import move_joint, ride
+from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.sides import free_name
-from sorvan.core.rig.skeleton import ancestors, box_of, link, piece_worlds, rest_worlds
-
-PINNED = 1.0
-"""Units by which a piece's joint lies off the middle of its picture that was put there by hand."""
+from sorvan.core.rig.skeleton import ancestors, link, rest_worlds
 
 
 @dataclass(frozen=True)
@@ -47,36 +46,6 @@ class Fitted:
     lacking: tuple[str, ...] = ()
     over: tuple[str, ...] = ()
     said: tuple[str, ...] = ()
-
-
-def pins_for(source: Puppet, target: Puppet, joints: Mapping[str, str]) -> dict[str, Point]:
-    """Where the target's joints turn (stage units): at the same part of their pictures as the source's do. Those that
-    were put somewhere by hand are not among them."""
-    across = laid_over(source, target, joints)[0] < 0
-    worlds, found = rest_worlds(source), dict[str, Point]()
-    for one, other in joints.items():
-        own, its = source.pieces.get(one), target.pieces.get(other)
-        if own is None or its is None or not (own.owns_joint() and its.owns_joint()) or _by_hand(target, its):
-            continue
-        x, y = _box_over(source, own, target, its, across, worlds[one].at)
-        found[other] = (round(x, 2), round(y, 2))
-    return found
-
-
-def _by_hand(puppet: Puppet, piece: Piece) -> bool:
-    """Whether a piece's turning point was put where it is, or it hangs on something already."""
-    l, t, r, b = piece.shown().bounds
-    x, y = piece.shown().pivot
-    off = max(abs(x - (l + r) / 2), abs(y - (t + b) / 2))
-    return off > PINNED or puppet.joints[piece.joint].parent is not None
-
-
-def _box_over(source: Puppet, own: Piece, target: Puppet, its: Piece, across: bool, at: Point) -> Point:
-    """A place of the source's stage, laid into the target's as the box around the one piece lies over the other's."""
-    a, b = (box_of(p, piece_worlds(puppet)[p.id]) for puppet, p in ((source, own), (target, its)))
-    u, v = ((at[k] - a[k]) / max(a[k + 2] - a[k], 1e-9) for k in (0, 1))
-    u = 1 - u if across else u
-    return (b[0] + u * (b[2] - b[0]), b[1] + v * (b[3] - b[1]))
 
 
 def fitted(source: Puppet, target: Puppet, joints: Mapping[str, str], pins: Mapping[str, Point]) -> Fitted:
@@ -108,6 +77,7 @@ class _Fitter:
         self.over_: Floats = laid_over(source, before, self.joints)
         self.across = bool(self.over_[0] < 0)
         self.pieces = self._linked().pieces
+        self.needed = self._bones()
         fresh = all(j.parent is None for j in before.joints.values())
         answered = dict(self.joints)
         for one in sorted(source.joints, key=lambda j: len(ancestors(source.joints, j))):
@@ -140,6 +110,18 @@ class _Fitter:
         self.links = replace(links, joints=dict(links.joints) | self.joints)
         self.between = Proportions(self.source, self.puppet, self.links)
 
+    def _bones(self) -> set[str]:
+        """The source's joints without a picture that the target needs too: what carries something that is there, bends it,
+        or is a part of a body by itself."""
+        source, found = self.source, set[str]()
+        for one in self.pieces:
+            held = source.pieces[one]
+            found |= {held.joint, *(held.attach.nodes if held.attach is not None else ())}
+        found |= {j for c in source.chains.values() if self.joints.keys() & set(c.joints) for j in c.joints}
+        found |= {j for j in roles_of(source) if source.joints[j].parent in {*self.joints, *found}}
+        found |= {a for j in (*self.joints, *found) for a in ancestors(source.joints, j)}
+        return {j for j in found if j not in source.pieces and not source.joints[j].handle}
+
     def _linked(self) -> Links:
         """What answers to what, with the joints as they are told."""
         return linked(self.source, self.puppet, {j: self.joints.get(j) for j in self.source.joints})
@@ -156,7 +138,7 @@ class _Fitter:
     def _hang(self, one: str) -> None:
         own = self.source.joints[one]
         if one not in self.joints:
-            if one not in self.source.pieces:
+            if one in self.needed:
                 self._make(own, self._place(one), self._above(one))
             return
         other = self.joints[one]
@@ -188,7 +170,7 @@ class _Fitter:
         for piece in (*bent, *riding):
             its = self.puppet.pieces.get(self.pieces.get(piece.id, ""))
             if its is not None:
-                return _box_over(self.source, piece, self.puppet, its, self.across, at)
+                return box_over(self.source, piece, self.puppet, its, self.across, at)
         return self._laid(at)
 
     def _make(self, own: Joint, at: Point, above: str | None, world: bool = False) -> None:

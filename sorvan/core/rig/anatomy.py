@@ -23,6 +23,8 @@ WIDER = 1.2
 """A foot's picture that is this much taller than wide is a bone of the leg."""
 STRAIGHT = math.radians(4)
 """A joint bent less than this at rest does not say which way it bends."""
+SLIGHT = math.radians(25)
+"""A joint bent less than this at rest may give the other way, if its limits leave it no other."""
 
 
 @dataclass(frozen=True)
@@ -244,14 +246,16 @@ def _rest_bend(leg: Leg) -> float:
 
 
 def _bending(puppet: Puppet, leg: Leg, facing: int) -> Leg:
-    """The way the knee gives: as it is bent at rest; else as its limits leave it room; else forward."""
-    bend = _rest_bend(leg)
+    """The way the knee gives: the one way that its limits leave it; else as it is bent at rest; else as its limits leave
+    it more room; else forward."""
+    bend, room = _rest_bend(leg), 0.0
     way = math.copysign(1.0, bend) if abs(bend) > STRAIGHT else 0.0
-    if len(leg.bones) > 1:
-        limits = puppet.joints[leg.bones[1]].limits
-        if limits is not None and not way and abs(limits.high + limits.low) > 1:
-            world = rest_worlds(puppet)[leg.bones[0]]
-            way = math.copysign(1.0, (limits.high + limits.low) * world.determinant)
+    limits = puppet.joints[leg.bones[1]].limits if len(leg.bones) > 1 else None
+    if limits is not None:
+        room = (limits.high + limits.low) * rest_worlds(puppet)[leg.bones[0]].determinant
+        one_way = min(limits.high, -limits.low) < math.degrees(STRAIGHT) and abs(bend) < SLIGHT
+        if abs(room) > 1 and (not way or one_way):
+            way = math.copysign(1.0, room)
     return Leg(leg.bones, leg.places, leg.foot, leg.toe, leg.sole, leg.side, way or float(facing or 1))
 
 

@@ -68,6 +68,16 @@ class Cutout:
         return abs(b - a)
 
     @property
+    def width(self) -> float:
+        """Across, where it is a limb."""
+        return max(self._lying[2], 1e-9)
+
+    @property
+    def tips(self) -> tuple[complex, complex]:
+        """The middles of its outermost edges at both ends."""
+        return self._lying[:2]
+
+    @property
     def ends(self) -> tuple[complex, complex]:
         """The middles of its two rounded ends."""
         a, b, wide = self._lying

@@ -3,7 +3,7 @@ import * as http from "../wire/http";
 import type { Asked, Becoming } from "./morphs";
 import { useStore } from "zustand";
 import { createStore } from "zustand/vanilla";
-import type { Ack, Command, Point, Pull, Report, Target } from "../wire/types";
+import type { Ack, Command, Fitting, Point, Pull, Report, Target, Using } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose, Trial } from "./plan";
 import { Session, type Into } from "./session";
@@ -24,7 +24,7 @@ import {
 
 export { gathered } from "./gathered";
 export { keep, kept, keptFields } from "./kept";
-export type { Bringing, Brought, Choosing } from "./state";
+export type { Bringing, Brought, Choosing, Reusing } from "./state";
 export type { Cel, ShotPlan } from "./shotPlan";
 export { partAt, type FilmPlan } from "./film";
 export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
@@ -147,6 +147,9 @@ export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> =>
 export const putBack = (): void => open.getState().session?.putBack();
 export const askMorph = (asked: Asked): Promise<Becoming | null> => here().askMorph(asked);
 export const part = (way: "split" | "join", pieces: string[]) => here().part(way, pieces);
+export const lookAtFitting = (asked: Fitting) => http.lookAtFitting(here().id, asked);
+export const shelveRig = (puppet: string, name: string) => http.shelveRig(here().id, puppet, name);
+export const reuse = (asked: Omit<Using, "change" | "window" | "base">) => here().reuse(asked);
 export const proposeRig = (puppet: string) => http.proposeRig(here().id, puppet);
 export const drawRightWayRound = (of: { puppet: string; dial: string; at: number; piece: string }) =>
   here().drawRightWayRound(of);

@@ -6,7 +6,7 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import * as http from "../wire/http";
 import { Live } from "../wire/live";
-import type { Ack, Command, DrawingParts, FromPage, Point, Pull, Report, Target, ToPage } from "../wire/types";
+import type { Ack, Command, DrawingParts, FromPage, Point, Pull, Report, Target, ToPage, Used, Using } from "../wire/types";
 import { Clock } from "./clock";
 import { Sounding } from "./sounding";
 import { begun, taken, type Change } from "./documents";
@@ -525,6 +525,15 @@ export class Session {
     return this.brought(async () => {
       this.acknowledge(await http.drawRightWayRound(this.id, { ...asked, base: Math.max(0, this.get().seq) }));
       return true;
+    });
+  }
+
+  /** Use a puppet, a rig or motions again, and look at what came of it. */
+  reuse(asked: Omit<Using, "change" | "window" | "base">): Promise<Used | null> {
+    return this.brought(async ({ change, window, base }) => {
+      const used = await http.reuse(this.id, { ...asked, change, window, base: Number(base) });
+      this.acknowledge(used.ack);
+      return used;
     });
   }
 

@@ -120,6 +120,8 @@ const ONION: Onion = {
 export const keptOnion = (): Onion => keptFields("onion", ONION);
 export const keepOnion = (onion: Onion): void => keep("onion", JSON.stringify(onion));
 
+export type Reusing = "bring" | "rig" | "motions";
+
 /** How a pointer is to be captured; while it is, `count` says how many counts are left, and nought that it is recorded. */
 export interface CaptureWish {
   what: "place" | "turn" | "whole";
@@ -188,6 +190,8 @@ export interface State extends Chronicle {
   /** What an import brought that is to be asked about. */
   brought: Brought | null;
   choosing: Choosing | null;
+  /** What is to be used again: a puppet whole, a rig for the puppet on the bench, or motions for it. */
+  reusing: Reusing | null;
   puppet: string | null;
   motion: string | null;
   blocking: boolean;
@@ -266,6 +270,7 @@ export const blank = (id: string): State => ({
   importing: null,
   brought: null,
   choosing: null,
+  reusing: null,
   puppet: null,
   motion: null,
   blocking: false,

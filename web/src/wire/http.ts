@@ -6,6 +6,8 @@ import type {
   Command,
   DrawingParts,
   Exposed,
+  Fitting,
+  FittingView,
   Glance,
   Language,
   ListedView,
@@ -14,13 +16,17 @@ import type {
   Parting,
   Problem,
   Proposal,
+  PuppetGlance,
   RenderOrder,
   RenderView,
   Report,
+  RigView,
   SessionView,
   SharesView,
   SheetLine,
   SoundReport,
+  Used,
+  Using,
 } from "./types";
 
 export class ServiceError extends Error {
@@ -156,6 +162,15 @@ export const part = (production: string, way: "split" | "join", asked: Parting) 
   ask<Ack>(`/productions/${production}/${way}`, json("POST", asked));
 export const proposeRig = (production: string, puppet: string) =>
   ask<Proposal>(`/productions/${production}/puppets/${puppet}/proposed-rig`);
+export const rigs = () => ask<RigView[]>("/rigs");
+export const removeRig = (rig: string) => ask<void>(`/rigs/${rig}`, { method: "DELETE" });
+export const shelveRig = (production: string, puppet: string, name: string) =>
+  ask<RigView>(`/productions/${production}/rigs`, json("POST", { puppet, name }));
+export const puppetsOf = (production: string) => ask<PuppetGlance[]>(`/productions/${production}/puppets`);
+export const lookAtFitting = (production: string, asked: Fitting) =>
+  ask<FittingView>(`/productions/${production}/fitting`, json("POST", asked));
+export const reuse = (production: string, asked: Using) =>
+  ask<Used>(`/productions/${production}/reuse`, json("POST", asked));
 export const drawRightWayRound = (production: string, asked: RightWayRound) =>
   ask<Ack>(`/productions/${production}/right-way-round`, json("POST", asked));
 export const bringSound = (production: string, file: File, fields: Record<string, string>) =>

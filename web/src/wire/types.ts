@@ -117,6 +117,15 @@ export type DrawingParts = Schemas["PartsView"];
 export type Parting = Schemas["Parting"];
 export type Proposal = Schemas["ProposalView"];
 export type Hang = Schemas["HangView"];
+export type RigView = Schemas["RigView"];
+/** A puppet that can be used again, and what it has. */
+export type PuppetGlance = Schemas["PuppetGlance"];
+export type Source = Schemas["Source"];
+export type Fitting = Schemas["Fitting"];
+export type FittingView = Schemas["FittingView"];
+export type CarriedSaid = Schemas["CarriedView"];
+export type Using = Schemas["Using"];
+export type Used = Schemas["Used"];
 export type CardsLetter = Schemas["CardsLetter"];
 export type TriedLetter = Schemas["TriedLetter"];
 export type Part = Schemas["Part"];

@@ -28,6 +28,7 @@ export function MotionPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
           })),
           "line",
           { text: "New motion…", run: () => setAsking("new") },
+          { text: "Motions of another puppet…", run: () => set({ reusing: "motions" }) },
           motion && { text: "Rename…", run: () => setAsking("name") },
           motion && {
             text: `Remove “${motion.name}”`,

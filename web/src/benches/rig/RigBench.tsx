@@ -11,6 +11,7 @@ import { JointCard } from "../../parts/JointCard";
 import { JointTree } from "../../parts/JointTree";
 import { PuppetPicker } from "../../parts/PuppetPicker";
 import { ReachCard } from "../../parts/ReachCard";
+import { RigShelf } from "../../parts/reuse/RigShelf";
 import { useRigging } from "../../parts/rigging/proposal";
 import { ProposedOver } from "../../parts/rigging/ProposedOver";
 import { ProposedRig } from "../../parts/rigging/ProposedRig";
@@ -172,6 +173,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
             {piece && <AttachCard key={`${piece.id}-attach`} puppet={puppet} piece={piece} mode={mode} to={to} />}
             <ReachCard puppet={puppet} joint={found} />
             <DialsCard puppet={puppet} />
+            <RigShelf key={`shelf ${puppet.id}`} puppet={puppet} />
             <TurnCard key={`turn ${puppet.id}`} puppet={puppet} />
             {!troubled && <ChecksCard puppet={puppet} />}
           </>

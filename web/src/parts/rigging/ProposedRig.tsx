@@ -26,9 +26,14 @@ function Offer({ rigging }: { rigging: Rigging }) {
       <p className="hint mt-0 mb-2">
         These pieces hang on nothing yet. Their names, and where they overlap, say what they may hang on.
       </p>
-      <Button size="sm" disabled={rigging.asking} onClick={rigging.ask}>
-        {rigging.asking ? "Looking…" : "Propose a rig"}
-      </Button>
+      <div className="d-flex gap-2">
+        <Button size="sm" disabled={rigging.asking} onClick={rigging.ask}>
+          {rigging.asking ? "Looking…" : "Propose a rig"}
+        </Button>
+        <Button size="sm" variant="outline-primary" onClick={() => set({ reusing: "rig" })}>
+          Use a rig…
+        </Button>
+      </div>
     </>
   );
 }
