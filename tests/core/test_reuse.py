@@ -342,16 +342,16 @@ class Both:
 def test_bones_are_made_only_for_what_is_there() -> None:
     source, ids = rigged(biped(told({}, ENGLISH)))
     documents = Documents({"p": walker().production, "a": source})
-    wrist = {"id": "wrist", "name": "link", "at": [390, 405], "parent": ids["left lower arm"]}
-    documents = do(documents, {"do": "add-joints", "puppet": "a", "joints": [wrist]})
-    hand = ids["left hand"]
-    source = do(documents, {"do": "link-joint", "puppet": "a", "joint": hand, "parent": "wrist"}).puppet("a")
+    grip = {"id": "grip", "name": "grip", "at": [390, 430], "parent": ids["left hand"]}
+    documents = do(documents, {"do": "add-joints", "puppet": "a", "joints": [grip]})
     target, _, others = opened(biped(HABITS["German"]))
-    joints = dict(linked(source, target, {"wrist": None}).joints)
-    with_hand = fitted(source, target, joints, {})
-    assert with_hand.puppet.joints[others["Hand links"]].parent == with_hand.links.joints["wrist"]
-    del joints[hand]
-    assert fitted(source, target, joints, {}).made == ()
+    joints = dict(linked(documents.puppet("a"), target).joints)
+    assert fitted(documents.puppet("a"), target, joints, {}).made == ()
+    # Once something that is there hangs on it, it is made.
+    head = {"do": "link-joint", "puppet": "a", "joint": ids["head"], "parent": "grip"}
+    made = fitted(do(documents, head).puppet("a"), target, joints, {})
+    assert made.made == ("grip",)
+    assert made.puppet.joints[others["Kopf"]].parent == made.links.joints["grip"]
 
 
 def test_a_knee_gives_the_one_way_that_its_limits_leave_it() -> None:
