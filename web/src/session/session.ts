@@ -6,7 +6,19 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import * as http from "../wire/http";
 import { Live } from "../wire/live";
-import type { Ack, Command, DrawingParts, FromPage, Point, Pull, Report, Target, ToPage, Used, Using } from "../wire/types";
+import type {
+  Ack,
+  Command,
+  DrawingParts,
+  FromPage,
+  Point,
+  Pull,
+  Report,
+  Target,
+  ToPage,
+  Used,
+  Using,
+} from "../wire/types";
 import { Clock } from "./clock";
 import { Sounding } from "./sounding";
 import { begun, taken, type Change } from "./documents";
