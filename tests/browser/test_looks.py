@@ -108,7 +108,7 @@ def test_layers_become_a_face_with_a_masked_eye_and_two_mouths(fresh: tuple[Page
     # Drag the guide of the open mouth down to its upper lip, at the top of the drawing plus five units.
     dialog.get_by_role("option", name="open").click()
     area = dialog.get_by_role("application").bounding_box()
-    line = dialog.locator("svg line[stroke-width='2']").bounding_box()
+    line = dialog.locator("svg line[stroke-width='2']").first.bounding_box()
     assert area and line
     middle = (area["x"] + area["width"] / 2, line["y"] + line["height"] / 2)
     page.mouse.move(*middle)
@@ -123,6 +123,19 @@ def test_layers_become_a_face_with_a_masked_eye_and_two_mouths(fresh: tuple[Page
     by_name = {d["name"]: d for d in pieces(page, service)["shut"]["drawings"]}
     heights = [d["guide"] - d["pivot"][1] for d in by_name.values()]
     assert heights[0] == pytest.approx(heights[1])
+    # And across, by their upright lines.
+    for name, across in (("open", "430"), ("shut", "433")):
+        dialog.get_by_role("option", name=name).click()
+        dialog.get_by_label("Upright guide line", exact=True).click()
+        field = dialog.get_by_label("Right", exact=True)
+        field.fill(across)
+        field.press("Enter")
+        saved(page)
+    dialog.get_by_role("button", name="Line up by guide lines").click()
+    saved(page)
+    by_name = {d["name"]: d for d in pieces(page, service)["shut"]["drawings"]}
+    across = [d["upright"] - d["pivot"][0] for d in by_name.values()]
+    assert across[0] == pytest.approx(across[1])
     page.keyboard.press("Escape")
     # A click shows the other one at rest.
     page.get_by_role("listbox", name="Drawings of this piece").get_by_role("option", name="open").click()

@@ -102,6 +102,14 @@ def test_guide_lines_bring_drawings_to_one_height() -> None:
     # A guide lies on the stage at pivot plus guide less the drawing's own pivot.
     heights = [d.guide - d.pivot[1] for d in lined.drawings]
     assert heights == pytest.approx([heights[0]] * 3)
+    # Upright lines bring them together across; a drawing without one stays where it is across.
+    across = documents
+    for id, upright in zip(ids[:2], (3.0, 8.5), strict=True):
+        across = edit(across, "set-drawing", piece="smile", drawing=id, upright=upright)
+    both = held(edit(across, "register-drawings", piece="smile", to=ids[0], by="guide")).drawings
+    assert [d.guide - d.pivot[1] for d in both] == pytest.approx([heights[0]] * 3)
+    assert both[1].upright - both[1].pivot[0] == pytest.approx(both[0].upright - both[0].pivot[0])
+    assert both[2].pivot[0] == held(documents).drawings[2].pivot[0]
     middles = held(edit(documents, "register-drawings", piece="smile", to=ids[1], by="middle"))
     centres = [
         ((d.bounds[0] + d.bounds[2]) / 2 - d.pivot[0], (d.bounds[1] + d.bounds[3]) / 2 - d.pivot[1])

@@ -306,7 +306,7 @@ def rig_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, An
         {"do": "set-attach", "piece": piece_, "attach": {"kind": "bend", "joints": sorted({joint, other})}} if joint != other else {"do": "set-attach", "piece": piece_},
         {"do": "paint-weights", "piece": piece_, "dabs": [dab]},
         {"do": "add-drawings", "piece": piece_, "drawings": [new]},
-        {"do": "set-drawing", "piece": piece_, "drawing": drawings[0], "guide": draw(small), "dx": 1, "dy": draw(small)},
+        {"do": "set-drawing", "piece": piece_, "drawing": drawings[0], "guide": draw(small), "upright": draw(small), "dx": 1, "dy": draw(small)},
         {"do": "order-drawings", "piece": piece_, "order": drawings[::-1]},
         {"do": "show-drawing", "piece": piece_, "drawing": drawings[-1]},
         {"do": "remove-drawings", "piece": piece_, "drawings": drawings[:1]},

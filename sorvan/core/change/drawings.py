@@ -85,14 +85,19 @@ class GatherDrawings(Command):
         return f"Gather {several(len(self.others), 'piece')} as drawings of “{name}”"
 
 
+LINES = ("upright", "guide")
+"""The guide lines of a drawing: that tells how far to the right, and that tells how far down."""
+
+
 class SetDrawing(PuppetCommand):
-    """Rename a drawing, set its guide line, or shift it against the others (drawing units)."""
+    """Rename a drawing, set its guide lines (across, and upright), or shift it against the others (drawing units)."""
 
     do: Literal["set-drawing"] = "set-drawing"
     piece: Id
     drawing: Id
     name: Name | None = None
     guide: Number | None = None
+    upright: Number | None = None
     dx: Number = 0.0
     dy: Number = 0.0
 
@@ -102,15 +107,14 @@ class SetDrawing(PuppetCommand):
         given: dict[str, object] = {"pivot": (found.pivot[0] - self.dx, found.pivot[1] - self.dy)}
         if self.name is not None:
             given["name"] = free_name(self.name, [d.name for d in held.drawings if d.id != found.id])
-        if "guide" in self.model_fields_set:
-            given["guide"] = self.guide
+        given |= {line: getattr(self, line) for line in LINES if line in self.model_fields_set}
         return with_drawing(puppet, held, found.changed(**given))
 
     def said(self, puppet: Puppet) -> str:
         name = drawing(piece(puppet, self.piece), self.drawing).name
         if self.name is not None:
             return f"Rename drawing “{name}”"
-        return f"{'Set the guide of' if 'guide' in self.model_fields_set else 'Line up'} drawing “{name}”"
+        return f"{'Set the guides of' if self.model_fields_set & {*LINES} else 'Line up'} drawing “{name}”"
 
 
 class OrderDrawings(PuppetCommand):
@@ -176,7 +180,8 @@ class RemoveDrawings(PuppetCommand):
 
 
 class RegisterDrawings(PuppetCommand):
-    """Line a piece's drawings up with one of them, by their guide lines or by their middles."""
+    """Line a piece's drawings up with one of them: by their guide lines, each way in which both have one, or by their
+    middles."""
 
     do: Literal["register-drawings"] = "register-drawings"
     piece: Id
@@ -186,7 +191,7 @@ class RegisterDrawings(PuppetCommand):
     def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
         kept = drawing(held, self.to)
-        if self.by == "guide" and kept.guide is None:
+        if self.by == "guide" and all(getattr(kept, line) is None for line in LINES):
             raise Refusal(
                 f"“{kept.name}” has no guide line.", where=held.name, remedy="Drag its guide line into place first."
             )
@@ -195,9 +200,12 @@ class RegisterDrawings(PuppetCommand):
 
     def _lined(self, d: Drawing, kept: Drawing) -> Drawing:
         if self.by == "guide":
-            if d.guide is None or kept.guide is None:
-                return d
-            return d.changed(pivot=(d.pivot[0], d.guide + kept.pivot[1] - kept.guide))
+            pivot = list(d.pivot)
+            for i, line in enumerate(LINES):
+                own, its = getattr(d, line), getattr(kept, line)
+                if own is not None and its is not None:
+                    pivot[i] = own + kept.pivot[i] - its
+            return d.changed(pivot=(pivot[0], pivot[1]))
         away = [kept.pivot[i] - (kept.bounds[i] + kept.bounds[i + 2]) / 2 for i in (0, 1)]
         middle = [(d.bounds[i] + d.bounds[i + 2]) / 2 + away[i] for i in (0, 1)]
         return d.changed(pivot=(middle[0], middle[1]))

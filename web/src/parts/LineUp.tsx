@@ -12,12 +12,20 @@ import { NumberField } from "../ui/fields";
 import { Row, Rows } from "../ui/Rows";
 
 const [W, H] = [470, 380];
+/** The guide lines of a drawing: the one that lies across tells how far down, the upright one how far to the right. */
+const LINES = ["guide", "upright"] as const;
+type Line = (typeof LINES)[number];
+const SAID: Record<Line, { label: string; field: string }> = {
+  guide: { label: "Guide line", field: "Down" },
+  upright: { label: "Upright guide line", field: "Right" },
+};
+const lineOf = (d: Drawing, line: Line): number | null => d[line] ?? null;
 
 export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece; close: () => void }) {
   const [chosen, setChosen] = useState(shownDrawing(piece).id);
   const [others, setOthers] = useState(30);
   const [ready, setReady] = useState(0);
-  const [held, setHeld] = useState<{ what: "drawing" | "guide"; dx: number; dy: number } | null>(null);
+  const [held, setHeld] = useState<{ what: "drawing" | Line; dx: number; dy: number } | null>(null);
   const area = useRef<HTMLDivElement>(null);
   const drawing = piece.drawings.find((d) => d.id === chosen) ?? piece.drawings[0]!;
 
@@ -44,15 +52,22 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
   const [ox, oy] = [W / 2 - ((all[0] + all[2]) / 2) * scale, H / 2 - ((all[1] + all[3]) / 2) * scale];
   const moved = (d: Drawing) =>
     (held?.what === "drawing" && d.id === drawing.id ? [held.dx / scale, held.dy / scale] : [0, 0]) as [number, number];
-  const guideAt = (d: Drawing): number | null =>
-    d.guide === null || d.guide === undefined ? null : oy + (d.guide - d.pivot[1]! + moved(d)[1]) * scale;
-  const own = guideAt(drawing);
-  const shift = held?.what === "guide" ? held.dy : 0;
+  // Where a guide line is seen: how far down that across is, and how far to the right the upright one.
+  const seenAt = (d: Drawing, line: Line): number | null => {
+    const at = lineOf(d, line);
+    const [i, o] = line === "guide" ? ([1, oy] as const) : ([0, ox] as const);
+    return at === null ? null : o + (at - d.pivot[i]! + moved(d)[i]) * scale;
+  };
+  const shift = (line: Line) => (held?.what !== line ? 0 : line === "guide" ? held.dy : held.dx);
 
   const at = (e: React.PointerEvent): [number, number] => within(area.current!, e);
   const pull = usePull<HTMLDivElement>((event) => {
     const [x, y] = at(event);
-    const what = own !== null && Math.abs(y - own) < 7 ? "guide" : "drawing";
+    const near = (line: Line) => {
+      const seen = seenAt(drawing, line);
+      return seen !== null && Math.abs((line === "guide" ? y : x) - seen) < 7;
+    };
+    const what = LINES.find(near) ?? "drawing";
     let [dx, dy] = [0, 0];
     return {
       move(e) {
@@ -65,7 +80,8 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
         if (!dx && !dy) return;
         const base = { do: "set-drawing" as const, puppet: puppet.id, piece: piece.id, drawing: drawing.id };
         const units = (pixels: number) => Number((pixels / scale).toFixed(3));
-        if (what === "guide") void submit({ ...base, guide: Number(((drawing.guide ?? 0) + dy / scale).toFixed(3)) });
+        if (what === "guide") void submit({ ...base, guide: (drawing.guide ?? 0) + units(dy) });
+        else if (what === "upright") void submit({ ...base, upright: (drawing.upright ?? 0) + units(dx) });
         else void submit({ ...base, dx: units(dx), dy: units(dy) });
       },
       cancel: () => setHeld(null),
@@ -88,7 +104,11 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
   };
   const register = (by: "guide" | "middle") =>
     void submit({ do: "register-drawings", puppet: puppet.id, piece: piece.id, to: drawing.id, by });
-  const hasGuide = drawing.guide !== null && drawing.guide !== undefined;
+  const put = (line: Line, at: number | null) =>
+    void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, [line]: at });
+  const lined = LINES.some((line) => lineOf(drawing, line) !== null);
+  const ends = (line: Line, at: number) =>
+    line === "guide" ? { x1: 0, x2: W, y1: at, y2: at } : { x1: at, x2: at, y1: 0, y2: H };
   return (
     <Modal show onHide={close} size="lg" aria-labelledby="lineup-title">
       <Modal.Header closeButton>
@@ -137,35 +157,37 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
           />
           <svg width={W} height={H} aria-hidden="true">
             <path d={`M${ox - 8} ${oy}h16M${ox} ${oy - 8}v16`} stroke="var(--violet)" strokeWidth={1.6} />
-            {piece.drawings.map((d) => {
-              const y = guideAt(d);
+            {LINES.flatMap((line) =>
+              piece.drawings.map((d) => {
+                const at = seenAt(d, line);
+                return (
+                  at !== null &&
+                  d.id !== drawing.id && (
+                    <line
+                      key={`${d.id} ${line}`}
+                      {...ends(line, at)}
+                      stroke="var(--rust)"
+                      strokeOpacity={0.35}
+                      strokeDasharray="3 5"
+                    />
+                  )
+                );
+              }),
+            )}
+            {LINES.map((line) => {
+              const at = seenAt(drawing, line);
               return (
-                y !== null &&
-                d.id !== drawing.id && (
+                at !== null && (
                   <line
-                    key={d.id}
-                    x1={0}
-                    x2={W}
-                    y1={y}
-                    y2={y}
+                    key={line}
+                    {...ends(line, at + shift(line))}
                     stroke="var(--rust)"
-                    strokeOpacity={0.35}
-                    strokeDasharray="3 5"
+                    strokeWidth={2}
+                    style={{ cursor: line === "guide" ? "ns-resize" : "ew-resize" }}
                   />
                 )
               );
             })}
-            {own !== null && (
-              <line
-                x1={0}
-                x2={W}
-                y1={own + shift}
-                y2={own + shift}
-                stroke="var(--rust)"
-                strokeWidth={2}
-                style={{ cursor: "ns-resize" }}
-              />
-            )}
           </svg>
         </div>
         <div className="flex-grow-1" style={{ minWidth: 0 }}>
@@ -181,12 +203,20 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
             {piece.drawings.map((d) => (
               <Row key={d.id} id={d.id} chosen={d.id === drawing.id}>
                 <span className="name">{d.name}</span>
-                {d.guide !== null && d.guide !== undefined && (
+                {lineOf(d, "guide") !== null && (
                   <i
                     className="bi bi-dash-lg"
                     role="img"
                     aria-label="has a guide line"
                     style={{ color: "var(--rust)" }}
+                  />
+                )}
+                {lineOf(d, "upright") !== null && (
+                  <i
+                    className="bi bi-dash-lg"
+                    role="img"
+                    aria-label="has an upright guide line"
+                    style={{ color: "var(--rust)", rotate: "90deg" }}
                   />
                 )}
               </Row>
@@ -202,41 +232,43 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
             value={others}
             onChange={(e) => setOthers(Number(e.target.value))}
           />
-          <Form.Check
-            id="lineup-guide"
-            type="switch"
-            label="Guide line"
-            checked={hasGuide}
-            onChange={(e) =>
-              void submit({
-                do: "set-drawing",
-                puppet: puppet.id,
-                piece: piece.id,
-                drawing: drawing.id,
-                guide: e.target.checked ? Number(((drawing.bounds[1]! * 2 + drawing.bounds[3]!) / 3).toFixed(2)) : null,
-              })
-            }
-          />
-          {hasGuide && (
-            <div className="fields mt-1">
-              <label htmlFor="lineup-line">Down</label>
-              <NumberField
-                id="lineup-line"
-                value={drawing.guide!}
-                unit="u"
-                digits={2}
-                onCommit={(guide) =>
-                  void submit({ do: "set-drawing", puppet: puppet.id, piece: piece.id, drawing: drawing.id, guide })
-                }
-              />
-            </div>
-          )}
+          {LINES.map((line) => {
+            const at = lineOf(drawing, line);
+            const i = line === "guide" ? 1 : 0;
+            // Across at a third, where lips are; upright in the middle.
+            const first =
+              line === "guide"
+                ? (drawing.bounds[1]! * 2 + drawing.bounds[3]!) / 3
+                : (drawing.bounds[i]! + drawing.bounds[i + 2]!) / 2;
+            return (
+              <div key={line} className="d-flex align-items-center gap-2">
+                <Form.Check
+                  id={`lineup-${line}`}
+                  type="switch"
+                  className="flex-grow-1"
+                  label={SAID[line].label}
+                  checked={at !== null}
+                  onChange={(e) => put(line, e.target.checked ? Number(first.toFixed(2)) : null)}
+                />
+                {at !== null && (
+                  <NumberField
+                    id={`lineup-at-${line}`}
+                    label={SAID[line].field}
+                    value={at}
+                    unit="u"
+                    digits={2}
+                    onCommit={(to) => put(line, to)}
+                  />
+                )}
+              </div>
+            );
+          })}
           <p className="hint">Put each guide line where the drawings must agree: for mouths, on the upper lip.</p>
           <Button
             size="sm"
             className="w-100 mb-1"
             variant="outline-primary"
-            disabled={!hasGuide}
+            disabled={!lined}
             onClick={() => register("guide")}
           >
             Line up by guide lines

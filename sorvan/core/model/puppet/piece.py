@@ -19,8 +19,8 @@ class Drawing(Value):
     """One picture a piece can show. `pivot` is in the drawing's units and lands on the joint.
 
     `number` is what a key of the piece's `show` channel holds; it stays when drawings are
-    re-ordered. `guide` is how far down (drawing units) the line lies by which drawings are
-    registered. `source` says where the art came from, so that a new version can find it.
+    re-ordered. `guide` is how far down, `upright` how far to the right (drawing units) the lines lie by which
+    drawings are registered. `source` says where the art came from, so that a new version can find it.
     `shape` is set when the drawing was drawn here.
     """
 
@@ -31,6 +31,7 @@ class Drawing(Value):
     bounds: Box
     number: Annotated[int, Field(ge=0, le=9999)] = 0
     guide: Number | None = None
+    upright: Number | None = None
     source: Annotated[str, Field(max_length=400)] = ""
     shape: EditableShape | None = None
 
