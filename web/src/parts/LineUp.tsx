@@ -251,14 +251,16 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
                   onChange={(e) => put(line, e.target.checked ? Number(first.toFixed(2)) : null)}
                 />
                 {at !== null && (
-                  <NumberField
-                    id={`lineup-at-${line}`}
-                    label={SAID[line].field}
-                    value={at}
-                    unit="u"
-                    digits={2}
-                    onCommit={(to) => put(line, to)}
-                  />
+                  <div style={{ width: "7rem" }}>
+                    <NumberField
+                      id={`lineup-at-${line}`}
+                      label={SAID[line].field}
+                      value={at}
+                      unit="u"
+                      digits={2}
+                      onCommit={(to) => put(line, to)}
+                    />
+                  </div>
                 )}
               </div>
             );
