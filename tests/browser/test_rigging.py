@@ -318,6 +318,35 @@ def test_a_leg_on_a_bend_sheet_rolls_over_heel_and_toe(fresh: tuple[Page, Servic
     page.keyboard.press("Escape")
     assert puppet_of(page, service)["joints"] == puppet["joints"]
 
+    # A handle with a patch turns what is around it: the top of the thigh with the hip, and nothing below the knee.
+    page.keyboard.press("h")
+    page.get_by_role("listbox", name="Handles of the sheet").get_by_role("option", name="hip").click()
+    patch_of = page.get_by_label("Turns a patch of")
+    patch_of.fill("45")
+    patch_of.press("Enter")
+    saved(page)
+    (piece,) = puppet_of(page, service)["pieces"].values()
+    assert piece["attach"]["turning"] == {nodes["hip"]["id"]: 45}
+    expect(page.locator(f"[data-patch='{nodes['hip']['id']}']")).to_be_visible()
+    page.get_by_role("button", name="Try a pose").click()
+    settle(page)
+    before = coloured(stage, (240, 130, 20))
+    spin = page.get_by_label("Turn", exact=True)
+    spin.fill("25")
+    spin.press("Enter")
+    settle(page)
+    after = coloured(stage, (240, 130, 20))
+
+    def tilt(p: Any) -> float:
+        """How much lower the right end of the upper edge is than the left one."""
+        right, left = (p[(p[:, 0] > x) & (p[:, 0] < x + 8)][:, 1].min() for x in (642, 610))
+        return float(right - left)
+
+    assert abs(tilt(before)) < 3 and tilt(after) > 8
+    low = lambda p: p[p[:, 1] > 420]  # noqa: E731
+    assert len(low(after)) == pytest.approx(len(low(before)), rel=0.01)
+    page.keyboard.press("Escape")
+
 
 LEG = """<svg xmlns="http://www.w3.org/2000/svg" width="1280" height="720" viewBox="0 0 1280 720">
 <g id="hips"><rect x="560" y="160" width="160" height="60" fill="#806040"/></g>

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from sorvan.core.art.outlines import contours, grain, moved, silhouette
@@ -289,6 +289,46 @@ def test_a_mesh_covers_all_that_shows_with_triangles_that_do_not_overlap(
     assert mesh.smallest_angle() > 0.5
 
 
+def sharp_corners(outline: Any) -> Any:
+    """Where an outline turns in less than 61 degrees, on either side of it."""
+    found = [(1e9, 1e9)]
+    for ring in (r for part in shapely.get_parts(outline) for r in (part.exterior, *part.interiors)):
+        p = complex_(np.array(ring.coords)[:-1])
+        one, two = np.roll(p, 1) - p, np.roll(p, -1) - p
+        sharp = p[np.abs(np.angle(one / two)) < np.deg2rad(61)]
+        found += [(c.real, c.imag) for c in sharp]
+    return np.array(found)
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    blobs,
+    st.integers(60, 600),
+    st.floats(1, 6),
+    st.lists(st.tuples(st.floats(20, 180), st.floats(20, 180)), max_size=6),
+)
+def test_an_even_mesh_has_no_narrow_corner_but_where_the_outline_has_one(
+    radii: Any, wanted: int, margin: float, pins: Any
+) -> None:
+    shape = blob(radii)
+    # Two handles on one spot are one.
+    assume(all(math.dist(a, b) > 4 for i, a in enumerate(pins) for b in pins[:i]))
+    mesh = mesh_over(shape, wanted, margin, pins, even=True)
+    triangles = shapely.polygons(mesh.vertices[mesh.triangles])
+    whole = shapely.union_all(triangles)
+    assert shape.difference(whole.buffer(1e-9)).area < 1e-9
+    assert whole.area == pytest.approx(sum(t.area for t in triangles), rel=1e-6)
+    assert len(mesh.triangles) < 4 * wanted + 120
+    corners = mesh.vertices[mesh.triangles]
+    sides = np.stack([np.hypot(*(corners[:, k] - corners[:, k - 1]).T) for k in range(3)], axis=1)
+    area = np.array([t.area for t in triangles])
+    narrow = np.rad2deg(np.arcsin(np.minimum(2 * area * sides.min(axis=1) / sides.prod(axis=1), 1))) < 15
+    sharp = sharp_corners(whole)
+    for triangle, side in zip(corners[narrow], sides[narrow], strict=True):
+        away = np.hypot(*(triangle[:, None] - sharp[None]).transpose(2, 0, 1)).min()
+        assert away <= 2 * side.max(), triangle
+
+
 def test_no_visible_pixel_lies_outside_the_mesh() -> None:
     rng = np.random.default_rng(9)
     yy, xx = np.mgrid[0:90, 0:140]
@@ -503,3 +543,27 @@ def test_a_bending_piece_goes_with_its_puppet_wherever_that_goes() -> None:
     assert whole != Affine.shift(30, -20)
     for a, b in zip(rest.points, moved.points, strict=True):
         assert b[:, :, 0] == pytest.approx(a[:, :, 0], abs=1e-6)
+
+
+def test_a_handle_turns_the_patch_around_it_and_the_rest_gives() -> None:
+    toe = 5
+    sheet = Sheet(handles=tuple("abcdef"), triangles=300, turning={"f": 14.0})
+    solver = solver_over(LEG, sheet, PINS)
+    rest, v = complex_(solver.mesh.vertices[:6]), complex_(solver.mesh.vertices)
+    near = np.abs(v - rest[toe]) <= 14
+    assert near.sum() >= 5, "however coarse the mesh is"
+    turns = np.ones((6, 1), dtype=complex)
+    turns[toe] = np.exp(0.6j)
+    found = solved(solver, rest[:, None], turns, 0, 1)[:, 0]
+    assert found[near] == pytest.approx((rest[toe] + turns[toe] * (v - rest[toe]))[near], abs=1e-9)
+    # Far from it nothing stirs, and in between no triangle turns over.
+    assert np.abs(found - v)[np.abs(v - rest[toe]) > 80].max() < 1.0
+    corners = found[solver.mesh.triangles]
+    areas = ((corners[:, 1] - corners[:, 0]).conj() * (corners[:, 2] - corners[:, 0])).imag
+    assert areas.min() > 0
+    # Without a patch a handle that is only turned does nothing.
+    plain = solver_over(LEG, sheet.changed(turning={}), PINS)
+    still = complex_(plain.mesh.vertices)
+    assert solved(plain, complex_(plain.mesh.vertices[:6])[:, None], turns, 0, 1)[:, 0] == pytest.approx(
+        still, abs=1e-6
+    )

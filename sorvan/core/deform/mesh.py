@@ -15,9 +15,14 @@ from scipy.sparse import coo_array, csr_array
 from scipy.spatial import Delaunay, cKDTree
 from shapely.geometry.base import BaseGeometry
 
+from sorvan.core.deform.refine import refined
 from sorvan.core.geometry import Floats, Point
 
 Ints = NDArray[Any]
+MOST_FOR = 3
+"""Points for each triangle that was wanted, at most: what fine outlines may make of it."""
+CLEARINGS = (0.3, 0.15, 0.07)
+"""By which parts of the spacing places are put inwards from the outline, as far as there is room."""
 ROUNDS = 8
 """Times that edges of the outline which the triangulation misses are halved."""
 
@@ -80,11 +85,13 @@ def _angles(v: Floats, t: Ints) -> Floats:
     return np.stack(corners, axis=1)
 
 
-def mesh_over(shape: BaseGeometry, wanted: int, margin: float, pins: Sequence[Point] = ()) -> TriangleMesh:
+def mesh_over(
+    shape: BaseGeometry, wanted: int, margin: float, pins: Sequence[Point] = (), *, even: bool = False
+) -> TriangleMesh:
     """Cover a silhouette with about `wanted` triangles, standing out `margin` units beyond it.
 
     Nothing of the silhouette is left outside. `pins` become vertices (moved onto the silhouette
-    if they lie off it).
+    if they lie off it). In an `even` mesh no corner is narrower than 15°, but where the outline has one.
     """
     around = shapely.buffer(shape, margin, join_style="mitre", mitre_limit=2)
     spacing = math.sqrt(around.area * 4 / (math.sqrt(3) * wanted))
@@ -97,6 +104,12 @@ def mesh_over(shape: BaseGeometry, wanted: int, margin: float, pins: Sequence[Po
     rings = _rings(parts, spacing, min(spacing * 0.12, margin * 0.6))
     pinned = _onto(around, pins)
     inner = _inside(shapely.union_all(parts), spacing, np.concatenate([*rings, pinned]))
+    if even:
+        pinned = _clear(pinned, around, spacing)
+        points, triangles = refined(
+            rings, pinned, inner, spacing, MOST_FOR * wanted, lambda p, t: _kept(p, t, around, shape)
+        )
+        return _used(points, triangles, len(pinned))
     for _ in range(ROUNDS):
         points = np.concatenate([pinned, *rings, inner])
         triangles = _kept(points, Delaunay(points).simplices, around, shape)
@@ -105,10 +118,31 @@ def mesh_over(shape: BaseGeometry, wanted: int, margin: float, pins: Sequence[Po
             break
         rings = finer
     points = _relaxed(points, triangles, len(points) - len(inner))
-    used = np.unique(np.concatenate([triangles.ravel(), np.arange(len(pinned))]))
+    return _used(points, triangles, len(pinned))
+
+
+def _used(points: Floats, triangles: Ints, pinned: int) -> TriangleMesh:
+    """The mesh of the points that triangles use, and of those that are pinned, which come first."""
+    used = np.unique(np.concatenate([triangles.ravel(), np.arange(pinned)]))
     row = np.full(len(points), -1, dtype=np.intp)
     row[used] = np.arange(used.size)
-    return TriangleMesh(points[used], row[triangles], np.arange(len(pinned), dtype=np.intp))
+    return TriangleMesh(points[used], row[triangles], np.arange(pinned, dtype=np.intp))
+
+
+def _clear(pinned: Floats, around: BaseGeometry, spacing: float) -> Floats:
+    """Places that lie on the outline or hardly beside it, put a little inwards: a mesh that is even there would be
+    endlessly fine."""
+    found = pinned.copy()
+    for part in CLEARINGS:
+        inner = shapely.buffer(around, -part * spacing)
+        if inner.is_empty:
+            continue
+        left = np.flatnonzero(shapely.distance(shapely.points(found), around.boundary) < 0.5 * part * spacing)
+        points = shapely.points(found[left])
+        moved = shapely.get_coordinates(shapely.shortest_line(inner, points))[::2] if len(left) else found[left]
+        near = np.hypot(*(moved - found[left]).T) < 2 * part * spacing
+        found[left[near]] = moved[near]
+    return found
 
 
 def _rings(parts: Sequence[BaseGeometry], spacing: float, least: float) -> list[Floats]:

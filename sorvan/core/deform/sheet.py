@@ -7,6 +7,7 @@ together with one factorisation.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -16,6 +17,7 @@ from scipy.sparse import coo_array, csc_array, csr_array
 from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import SuperLU, splu
 from scipy.spatial import cKDTree
+from shapely import Point as ShapelyPoint
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over, stiffness
@@ -29,6 +31,8 @@ FAINT = 1e-4
 """The weight of an edge that ties a loose part to the rest; those within a part weigh about one."""
 MOST_TIES = 24
 """Vertices of a loose part that are tied."""
+RIM = tuple((math.cos(math.tau * k / 8), math.sin(math.tau * k / 8)) for k in range(8))
+"""Directions in which the edge of a patch is marked."""
 ROUNDS = 8
 """Times that turns and places are worked out in turn."""
 BLOCK = 16
@@ -38,10 +42,15 @@ numbers do not depend on which others were asked for."""
 
 @dataclass(frozen=True)
 class Solver:
-    """A mesh with its system factored. Handles are the first `pinned` vertices."""
+    """A mesh with its system factored. The first `pinned` vertices go where handles say: the handles themselves, then what
+    lies in the patches that turn with them. `owner` is the handle of each, `off` how far from that it lies at rest, and
+    `turning` whether a handle has a patch."""
 
     mesh: TriangleMesh
     pinned: int
+    owner: NDArray[np.intp]
+    off: Complexes
+    turning: NDArray[np.bool_]
     factor: SuperLU | None
     to_pinned: csr_array
     turns: csr_array
@@ -61,12 +70,29 @@ class SheetReady:
 
 def solver_over(shape: BaseGeometry, sheet: Sheet, handles: Sequence[Point]) -> Solver:
     """The mesh over a silhouette with handles at these places (drawing units), factored."""
-    return solver_on(mesh_over(shape, sheet.triangles, sheet.margin, handles), len(handles))
+    patches = [*sheet.patches, *[0.0] * (len(handles) - len(sheet.handles))]
+    rims = [p for at, far in zip(handles, patches, strict=True) if far for p in _rim(shape, at, far)]
+    return solver_on(
+        mesh_over(shape, sheet.triangles, sheet.margin, [*handles, *rims], even=True), len(handles), patches
+    )
 
 
-def solver_on(mesh: TriangleMesh, pinned: int) -> Solver:
-    """Factor a mesh whose first `pinned` vertices are handles."""
+def _rim(shape: BaseGeometry, at: Point, far: float) -> list[Point]:
+    """Places on the edge of a patch, so that the mesh has some there however coarse it is."""
+    around = [at[0] + far * c + 1j * (at[1] + far * s) for c, s in RIM]
+    return [(p.real, p.imag) for p in around if shape.contains(ShapelyPoint(p.real, p.imag))]
+
+
+def solver_on(mesh: TriangleMesh, handles: int, patches: Sequence[float] = ()) -> Solver:
+    """Factor a mesh whose first vertices are handles; what lies as near to each as `patches` tell turns with it."""
+    mesh, owner = _patched(mesh, handles, patches)
+    pinned = len(owner)
     v = mesh.vertices[:, 0] + 1j * mesh.vertices[:, 1]
+    aside = v[:pinned] - v[owner]
+    turning = np.zeros(handles, dtype=bool)
+    turning[owner[handles:]] = True
+    own = np.zeros((pinned, handles))
+    own[np.arange(pinned), owner] = 1
     laplacian = _tied(mesh, stiffness(mesh)[0], pinned)
     count = len(v)
     entries = coo_array(laplacian)
@@ -88,12 +114,29 @@ def solver_on(mesh: TriangleMesh, pinned: int) -> Solver:
     free = csr_array(laplacian)[pinned:]
     to_pinned = csr_array(free[:, :pinned])
     factor = splu(csc_array(free[:, pinned:])) if count > pinned else None
-    shares = np.zeros((count, pinned))
-    shares[:pinned] = np.eye(pinned)
+    shares = np.zeros((count, handles))
+    shares[:pinned] = own
     if factor is not None:
-        shares[pinned:] = np.clip(factor.solve(-to_pinned.toarray()), 0, 1)
+        shares[pinned:] = np.clip(factor.solve(-(to_pinned @ own)), 0, 1)
         shares[pinned:] /= np.maximum(shares[pinned:].sum(axis=1, keepdims=True), 1e-12)
-    return Solver(mesh, pinned, factor, to_pinned, turns, pulls, shares)
+    return Solver(mesh, pinned, owner, aside, turning, factor, to_pinned, turns, pulls, shares)
+
+
+def _patched(mesh: TriangleMesh, handles: int, patches: Sequence[float]) -> tuple[TriangleMesh, NDArray[np.intp]]:
+    """The mesh with what lies in patches right behind the handles, and the handle that each of all of them goes with."""
+    owner = np.arange(handles, dtype=np.intp)
+    wide = [k for k, far in enumerate(patches) if far > 0]
+    if not wide:
+        return mesh, owner
+    v = mesh.vertices[handles:]
+    part = np.stack([np.hypot(*(v - mesh.vertices[k]).T) / patches[k] for k in wide], axis=1)
+    found = np.flatnonzero(part.min(axis=1) <= 1 + 1e-6)
+    nearest = np.array(wide, dtype=np.intp)[part[found].argmin(axis=1)]
+    rest = np.setdiff1d(np.arange(len(v)), found)
+    order = np.concatenate([owner, handles + found, handles + rest])
+    row = np.empty(len(order), dtype=np.intp)
+    row[order] = np.arange(len(order))
+    return TriangleMesh(mesh.vertices[order], row[mesh.triangles], owner), np.concatenate([owner, nearest])
 
 
 def _tied(mesh: TriangleMesh, laplacian: csr_array, pinned: int) -> csr_array:
@@ -143,44 +186,46 @@ def skin_pulled(skin: Skin, solver: Solver) -> SheetReady:
     return SheetReady(skin, solver, embedded(solver.mesh, skin.points))
 
 
-def pulled(ready: SheetReady, places: Complexes, lone: Complexes, start: int = 0, stop: int | None = None) -> Floats:
+def pulled(ready: SheetReady, places: Complexes, turns: Complexes, start: int = 0, stop: int | None = None) -> Floats:
     """Where the skin's points go in frames `start`…`stop`-1, `(n, 2, stop - start)`.
 
-    `places` `(handles, frames)` is where each handle is in every frame, drawing units; `lone`
-    `(frames,)` is how a single handle is turned (a unit number), used where there is no other.
+    `places` `(handles, frames)` is where each handle is in every frame, drawing units; `turns` (the same) is how it is
+    turned (a unit number): that of a handle with a patch counts, and of a single one.
     """
     stop = places.shape[1] if stop is None else stop
-    found = solved(ready.solver, places, lone, start, stop)
+    found = solved(ready.solver, places, turns, start, stop)
     points = ready.lies @ found
     return np.stack([points.real, points.imag], axis=1)
 
 
-def solved(solver: Solver, places: Complexes, lone: Complexes, start: int, stop: int) -> Complexes:
+def solved(solver: Solver, places: Complexes, turns: Complexes, start: int, stop: int) -> Complexes:
     """Every vertex `(n, stop - start)`, worked out in whole blocks."""
+    turns = np.broadcast_to(turns, places.shape)
     whole = stop - start == 1 and places.shape[1] == 1
     if whole:
-        return _block(solver, places, lone)
+        return _block(solver, places, turns)
     first = start // BLOCK * BLOCK
     parts: list[Complexes] = []
     for at in range(first, stop, BLOCK):
         chosen = np.minimum(np.arange(at, at + BLOCK), places.shape[1] - 1)
-        parts.append(_block(solver, places[:, chosen], lone[chosen]))
+        parts.append(_block(solver, places[:, chosen], turns[:, chosen]))
     return np.concatenate(parts, axis=1)[:, start - first : stop - first]
 
 
-def _block(solver: Solver, places: Complexes, lone: Complexes) -> Complexes:
+def _block(solver: Solver, places: Complexes, turns: Complexes) -> Complexes:
     v = solver.mesh.vertices[:, 0] + 1j * solver.mesh.vertices[:, 1]
-    rest = v[: solver.pinned]
+    rest = v[: len(places)]
     frames = places.shape[1]
-    turn = _handle_turns(rest, places, lone)
+    turn = _handle_turns(rest, places, turns, solver.turning)
+    held = places[solver.owner] + turns[solver.owner] * solver.off[:, None]
     # Where each handle alone would take a vertex, mixed by what each has to say there.
     z = np.zeros((len(v), frames), dtype=np.complex128)
-    for k in range(solver.pinned):
+    for k in range(len(places)):
         z += solver.shares[:, k, None] * (places[k] + turn[k] * (v[:, None] - rest[k]))
-    z[: solver.pinned] = places
+    z[: solver.pinned] = held
     if solver.factor is None:
         return z
-    fixed = solver.to_pinned @ places
+    fixed = solver.to_pinned @ held
     for _ in range(ROUNDS):
         way = solver.turns @ z
         size = np.abs(way)
@@ -191,13 +236,14 @@ def _block(solver: Solver, places: Complexes, lone: Complexes) -> Complexes:
     return z
 
 
-def _handle_turns(rest: Complexes, places: Complexes, lone: Complexes) -> Complexes:
-    """How much the sheet has turned at each handle: by its ways to the others, the nearest first."""
+def _handle_turns(rest: Complexes, places: Complexes, own: Complexes, turning: NDArray[np.bool_]) -> Complexes:
+    """How much the sheet has turned at each handle: as a handle with a patch itself is, else by its ways to the others, the
+    nearest first."""
     count = len(rest)
     if count == 1:
-        return lone[None]
-    turns = np.empty(places.shape, dtype=np.complex128)
-    for k in range(count):
+        return own
+    turns = np.array(own)
+    for k in np.flatnonzero(~turning):
         others = [i for i in range(count) if i != k]
         away = rest[others] - rest[k]
         square = np.maximum(np.abs(away) ** 2, 1e-9)

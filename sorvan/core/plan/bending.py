@@ -58,9 +58,9 @@ class Bender:
         places = np.empty((len(self.handles), moves.shape[2]), dtype=np.complex128)
         for k, (x, y) in enumerate(self.handles):
             places[k] = place_in(moves[k], x, y)
-        lone = moves[0, 0] + 1j * moves[0, 1]
-        lone = np.where(np.abs(lone) > 1e-12, lone / np.maximum(np.abs(lone), 1e-12), 1.0)
-        return pulled(self.ready, places, lone, *((start, stop) if whole else (0, stop - start)))
+        turns = moves[:, 0] + 1j * moves[:, 1]
+        turns = np.where(np.abs(turns) > 1e-12, turns / np.maximum(np.abs(turns), 1e-12), 1.0)
+        return pulled(self.ready, places, turns, *((start, stop) if whole else (0, stop - start)))
 
     def _moves(self, worlds: Floats) -> Floats:
         """What has become of each node since rest, seen from the drawing: `(nodes, 6, frames)`."""
@@ -192,7 +192,7 @@ def _weighted(puppet: Puppet, bend: Bend, drawing: Drawing, places: tuple[Point,
 
 def _solver(sheet: Sheet, drawing: Drawing, places: tuple[Point, ...], arts: Arts) -> Solver:
     return arts.kept(
-        ("sheet", drawing.art, sheet.model_dump_json(exclude={"handles"}), places),
+        ("sheet", drawing.art, sheet.model_dump_json(exclude={"handles", "turning"}), sheet.patches, places),
         lambda: solver_over(silhouette(arts.art(drawing.art), arts), sheet, places),
     )
 
@@ -217,6 +217,13 @@ def _ready(
     else:
         assert isinstance(attach, Sheet)
         solver = _solver(attach, drawing, places, arts)
-        key = ("skin", look, drawing.art, attach.model_dump_json(exclude={"handles"}), places)
+        key = (
+            "skin",
+            look,
+            drawing.art,
+            attach.model_dump_json(exclude={"handles", "turning"}),
+            attach.patches,
+            places,
+        )
         ready = arts.kept(key, lambda: sheet_ready(arts.art(look), solver))
     return ready, arts.kept(("art", *key), lambda: arts.keep(ready.skin.art))

@@ -246,7 +246,8 @@ class _Fitter:
         by = (kx * ky) ** 0.5
         renamed = attach.renamed(self.joints)
         if not isinstance(renamed, Bend):
-            return renamed.changed(margin=min(max(renamed.margin * by, 0.5), 200.0))
+            turning = {h: min(r * by, 1e5) for h, r in renamed.turning.items()}
+            return renamed.changed(margin=min(max(renamed.margin * by, 0.5), 200.0), turning=turning)
         dabs = tuple(
             d.changed(x=b[0] + kx * (d.x - a[0]), y=b[1] + ky * (d.y - a[1]), radius=min(d.radius * by, 1e5))
             for d in renamed.dabs

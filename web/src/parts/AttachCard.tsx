@@ -278,6 +278,28 @@ function SheetSettings({
           </Row>
         ))}
       </Rows>
+      {joint && sheet.handles.includes(joint) && (
+        <div className="fields mb-2">
+          <label htmlFor="sheet-patch">Turns a patch of</label>
+          <NumberField
+            key={joint}
+            id="sheet-patch"
+            value={sheet.turning?.[joint] ?? 0}
+            unit="u"
+            min={0}
+            max={1e5}
+            onCommit={(far) => {
+              const { [joint]: _, ...others } = sheet.turning ?? {};
+              put({ turning: far > 0 ? { ...others, [joint]: far } : others });
+            }}
+          />
+          <p className="hint m-0" style={{ gridColumn: "1 / -1" }}>
+            {sheet.turning?.[joint]
+              ? "What lies so near to it turns as it is turned: a toe, a hand."
+              : "At 0 it only pulls. With a patch it turns what is around it too: a toe, a hand."}
+          </p>
+        </div>
+      )}
       <Button
         size="sm"
         variant={setting ? "primary" : "outline-primary"}

@@ -62,12 +62,14 @@ class Bend(Checked):
 
 class Sheet(Checked):
     """A piece laid on a triangle mesh that handles pull about. `triangles` is how many are wanted,
-    `margin` how far the mesh stands out beyond the picture (drawing units)."""
+    `margin` how far the mesh stands out beyond the picture (drawing units). Handles of which `turning` tells turn the
+    patch around them too, so far (drawing units), as they are turned."""
 
     kind: Literal["sheet"] = "sheet"
     handles: Annotated[tuple[Id, ...], Field(min_length=1, max_length=64)]
     triangles: Annotated[int, Field(ge=20, le=4000)] = 300
     margin: Annotated[float, Field(ge=0.5, le=200)] = 4.0
+    turning: dict[Id, Annotated[float, Field(gt=0, le=1e5)]] = {}
 
     @property
     def nodes(self) -> tuple[str, ...]:
@@ -76,15 +78,26 @@ class Sheet(Checked):
 
     def check(self) -> None:
         _once(self.handles)
+        if not self.turning.keys() <= set(self.handles):
+            raise ValueError("what turns a patch of a sheet is one of its handles")
+
+    @property
+    def patches(self) -> tuple[float, ...]:
+        """How far around each handle a patch turns with it (drawing units); nought where none does."""
+        return tuple(self.turning.get(h, 0.0) for h in self.handles)
 
     def renamed(self, names: Mapping[str, str]) -> Sheet:
         """The same by handles that go by other ids."""
-        return self.changed(handles=tuple(names.get(h, h) for h in self.handles))
+        return self.changed(
+            handles=tuple(names.get(h, h) for h in self.handles),
+            **({"turning": {names.get(h, h): r for h, r in self.turning.items()}} if self.turning else {}),
+        )
 
     def without(self, gone: Collection[str]) -> Sheet | None:
         """What is left when these handles go: nothing, if none would be."""
         left = tuple(h for h in self.handles if h not in gone)
-        return self.changed(handles=left) if left else None
+        turning = {h: r for h, r in self.turning.items() if h in left}
+        return self.changed(handles=left, **({"turning": turning} if self.turning else {})) if left else None
 
 
 def _once(nodes: tuple[str, ...]) -> None:

@@ -2,7 +2,7 @@
 import { useShallow } from "zustand/react/shallow";
 import { placed } from "../../geometry";
 import { useWorkshop } from "../../session";
-import { pieceMatrix, sceneAt } from "../../stage/scene";
+import { jointPlace, pieceMatrix, sceneAt } from "../../stage/scene";
 import type { Point, Puppet } from "../../wire/types";
 
 /** How far the brush reaches. */
@@ -30,6 +30,9 @@ export function MeshOver({ puppet, piece, to }: { puppet: Puppet; piece: string;
   const place = (i: number): Point => {
     return to(placed(m, [mesh.vertices[i * 2]!, mesh.vertices[i * 2 + 1]!]));
   };
+  const attach = puppet.pieces?.[piece]?.attach;
+  // How far around handles patches turn with them, in units of the drawing.
+  const patches = attach?.kind === "sheet" ? Object.entries(attach.turning ?? {}) : [];
   const shades = new Map<number, string>();
   for (let t = 0; t < mesh.triangles.length; t += 3) {
     const corners = [mesh.triangles[t]!, mesh.triangles[t + 1]!, mesh.triangles[t + 2]!];
@@ -59,6 +62,25 @@ export function MeshOver({ puppet, piece, to }: { puppet: Puppet; piece: string;
           strokeWidth={0.7}
         />
       ))}
+      {patches.map(([id, far]) => {
+        const at = jointPlace(scene, id);
+        if (!at) return null;
+        const [x, y] = to(at);
+        const r = far * Math.sqrt(Math.abs(m[0]! * m[3]! - m[1]! * m[2]!));
+        return (
+          <circle
+            key={id}
+            data-patch={id}
+            cx={x}
+            cy={y}
+            r={to([at[0] + r, at[1]])[0] - x}
+            fill="var(--rust)"
+            fillOpacity={0.15}
+            stroke="var(--rust)"
+            strokeDasharray="4 3"
+          />
+        );
+      })}
     </g>
   );
 }
