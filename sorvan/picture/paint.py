@@ -13,7 +13,22 @@ from numpy.typing import NDArray
 
 from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import Floats
-from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Shape, Stroke, blend_of
+from sorvan.core.model.art import (
+    Art,
+    Flat,
+    Layer,
+    Linear,
+    Mesh,
+    Node,
+    Outline,
+    Paint,
+    Picture,
+    Shade,
+    Shape,
+    Stroke,
+    blend_of,
+    covers,
+)  # fmt: skip
 from sorvan.core.morph.looks import Numbers, painted, size_of
 from sorvan.core.plan.plan import Cel, Copies, Plan
 from sorvan.core.plan.show import Show
@@ -310,10 +325,31 @@ class Painter:
             canvas.restore()
 
     def _shape(self, canvas: skia.Canvas, shape: Shape, path: skia.Path, changed: Changed | None) -> None:
-        if shape.fill is not None:
+        if shape.fill is not None and shape.shade is not None and changed is not None:
+            self._shaded(canvas, shape.fill, shape.shade, path, changed)
+        elif shape.fill is not None:
             canvas.drawPath(path, brush(shape.fill if changed is None else changed.fill(shape.fill)))
         if shape.stroke is not None:
             canvas.drawPath(path, pen_for(shape.stroke if changed is None else changed.stroke(shape.stroke)))
+
+    def _shaded(self, canvas: skia.Canvas, fill: Paint, shade: Shade, path: skia.Path, changed: Changed) -> None:
+        """A gradient that bends with its shape."""
+        paint = brush(fill)
+        if covers(fill):
+            # Where the shape bulges out of its triangles there is something under them.
+            canvas.drawPath(path, paint)
+        rest = np.array(shade.points).reshape(-1, 2)
+        vertices = skia.Vertices(
+            skia.Vertices.kTriangles_VertexMode,
+            [skia.Point(float(x), float(y)) for x, y in changed.points.take(len(rest))],
+            [skia.Point(float(x), float(y)) for x, y in rest],
+            None,
+            list(shade.triangles),
+        )
+        canvas.save()
+        canvas.clipPath(path, skia.ClipOp.kIntersect, True)
+        canvas.drawVertices(vertices, paint, skia.BlendMode.kModulate)
+        canvas.restore()
 
     def _mesh(self, canvas: skia.Canvas, mesh: Mesh, changed: Changed | None) -> None:
         image = self._image(mesh.asset)

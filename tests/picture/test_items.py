@@ -6,9 +6,12 @@ from typing import Any
 
 import numpy as np
 import pytest
+import shapely
 from numpy.typing import NDArray
 
-from sorvan.core.model.art import Art, Flat, Mesh, Outline, Picture, Shape
+from sorvan.core.deform.mesh import mesh_over
+from sorvan.core.deform.skin import skin_of
+from sorvan.core.model.art import Art, Flat, Linear, Mesh, Outline, Picture, Shape, Stop
 from sorvan.core.model.puppet import Correction
 from sorvan.core.plan.plan import Item
 from sorvan.picture.images import png_of
@@ -104,6 +107,34 @@ def test_a_mesh_shows_each_pixel_where_its_triangle_went() -> None:
     # The margin of the mesh is clear.
     assert (pixels[:, :, 3] == 255).sum() == pytest.approx(40 * 40, abs=4 * 40)
     assert pixels[5, 30, 3] == 0
+
+
+@pytest.mark.parametrize("through", ["ff", "80"])
+def test_a_gradient_goes_with_its_shape_when_that_bends(through: str) -> None:
+    """A bar, red at its left end and blue at its right one, of which the right half is turned up by a quarter."""
+    stops = (Stop(at=0, colour=f"#ff0000{through}"), Stop(at=1, colour=f"#0000ff{through}"))
+    outline = Outline(verbs="MLLLZ", points=(0, 24, 60, 24, 60, 36, 0, 36))
+    bar = Shape(outline=outline, fill=Linear(start=(0, 0), end=(60, 0), stops=stops))
+    art = Art(bounds=(0, 24, 60, 36), nodes=(bar,))
+    mesh = mesh_over(shapely.box(*art.bounds), 200, 2)
+    skin = skin_of(art, mesh, lambda along: [np.linspace(0, 1, 9)[1:-1] for _ in along])
+    (shape,) = skin.art.nodes
+    assert isinstance(shape, Shape) and shape.shade is not None
+    assert len(skin.points) == (len(shape.outline.points) + len(shape.shade.points)) // 2
+    x, y = skin.points.T
+    turn = np.pi / 2 * np.clip((x - 24) / 12, 0, 1)
+    along = np.where(x > 30, x - 30, 0)
+    bent = np.stack(
+        [np.minimum(x, 30) + (y - 30) * np.sin(turn), 30 - along * np.sin(turn) + (y - 30) * np.cos(turn)], 1
+    )
+    pixels = painted([skin.art], [{"art": 0}], {(0, 0): bent})
+    alpha = int(through, 16)
+    for place, at in (((30, 10), 10), ((30, 20), 20), ((10, 30), 50), ((4, 30), 56)):
+        r, g, b, a = (int(v) for v in pixels[place])
+        part = at / 60
+        assert (r, g, b, a) == (
+            pytest.approx(255 * (1 - part), abs=9), 0, pytest.approx(255 * part, abs=9), pytest.approx(alpha, abs=2)
+        )  # fmt: skip
 
 
 def test_the_studio_makes_what_the_core_asks_for_and_hands_it_out() -> None:

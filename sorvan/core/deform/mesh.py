@@ -17,6 +17,7 @@ from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.refine import refined
 from sorvan.core.geometry import Floats, Point
+from sorvan.core.model.art import Box
 
 Ints = NDArray[Any]
 MOST_FOR = 3
@@ -53,6 +54,10 @@ class TriangleMesh:
         two = (ap[:, 0] * ac[:, 1] - ap[:, 1] * ac[:, 0]) / det
         three = (ab[:, 0] * ap[:, 1] - ab[:, 1] * ap[:, 0]) / det
         return rows, np.stack([1 - two - three, two, three], axis=1)
+
+    def touching(self, box: Box) -> Ints:
+        """The triangles that reach into a box (left, top, right, bottom), by their rows."""
+        return np.sort(self._tree.query(shapely.box(*box), predicate="intersects"))
 
     def smallest_angle(self) -> float:
         """The smallest angle of any triangle, in degrees."""

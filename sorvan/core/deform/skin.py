@@ -9,7 +9,7 @@ import numpy as np
 
 from sorvan.core.deform.mesh import TriangleMesh
 from sorvan.core.geometry import IDENTITY, Affine, Floats, inverse_block, moved
-from sorvan.core.model.art import Art, Clip, Layer, Mesh, Node, Outline, Picture, Shape
+from sorvan.core.model.art import Art, Clip, Layer, Linear, Mesh, Node, Outline, Picture, Radial, Shade, Shape
 
 MOST_PARTS = 16
 """Parts that one segment is cut into at most."""
@@ -52,13 +52,15 @@ def skin_of(art: Art, mesh: TriangleMesh, cuts: Cuts) -> Skin:
 def _node(node: Node, m: Affine, mesh: TriangleMesh, cuts: Cuts, taken: list[Floats]) -> Node:
     if isinstance(node, Shape):
         outline = _outline(node.outline, m, cuts, taken)
+        shade = _shade(mesh, taken) if isinstance(node.fill, Linear | Radial) else None
         scale = abs(m[0] * m[3] - m[1] * m[2]) ** 0.5
         stroke = node.stroke
         if stroke is not None and m != IDENTITY:
             paint = _under(stroke.paint, m)
             dash = tuple(d * scale for d in stroke.dash)
             stroke = stroke.changed(width=stroke.width * scale, paint=paint, dash=dash)
-        return node.changed(outline=outline, stroke=stroke, fill=_under(node.fill, m) if node.fill else None)
+        fill = _under(node.fill, m) if node.fill else None
+        return node.changed(outline=outline, stroke=stroke, fill=fill, **({"shade": shade} if shade else {}))
     if isinstance(node, Picture):
         # The mesh lies in drawing units: seen from the picture's own space where a layer turns it.
         taken.append(mesh.vertices)
@@ -76,6 +78,21 @@ def _node(node: Node, m: Affine, mesh: TriangleMesh, cuts: Cuts, taken: list[Flo
     clips = tuple(Clip(outline=_outline(c.outline, inner, cuts, taken), rule=c.rule) for c in node.clips)
     nodes = tuple(_node(n, inner, mesh, cuts, taken) for n in node.nodes)
     return node.changed(matrix=IDENTITY, clips=clips, nodes=nodes)
+
+
+def _shade(mesh: TriangleMesh, taken: list[Floats]) -> Shade | None:
+    """The part of the mesh that a shape of which the points were just taken lies on, its vertices taken too."""
+    if not len(taken[-1]):
+        return None
+    (left, top), (right, bottom) = taken[-1].min(axis=0), taken[-1].max(axis=0)
+    triangles = mesh.triangles[mesh.touching((left, top, right, bottom))]
+    if not len(triangles):
+        return None
+    used, rows = np.unique(triangles, return_inverse=True)
+    taken.append(mesh.vertices[used])
+    return Shade(
+        points=tuple(np.round(mesh.vertices[used], 4).ravel().tolist()), triangles=tuple(rows.ravel().tolist())
+    )
 
 
 def _inverse(m: Affine) -> Affine:

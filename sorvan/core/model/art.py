@@ -84,6 +84,15 @@ class Radial(Value):
 
 
 Paint = Annotated[Flat | Linear | Radial, Field(discriminator="kind")]
+
+
+def covers(paint: Paint) -> bool:
+    """Whether nothing shows through a paint."""
+    return all(
+        c.endswith("ff") for c in ([paint.colour] if isinstance(paint, Flat) else [s.colour for s in paint.stops])
+    )
+
+
 Rule = Literal["nonzero", "evenodd"]
 
 
@@ -99,9 +108,17 @@ class Stroke(Value):
     dash_offset: float = 0
 
 
+class Shade(Value):
+    """Where a gradient lies while its shape bends: x, y of each vertex at rest, drawing units, three vertices a triangle.
+    Each goes along with the points of the outline, behind which it is met."""
+
+    points: tuple[float, ...]
+    triangles: tuple[int, ...]
+
+
 class Shape(Value):
     """An outline with a fill under a stroke, either of which may be missing; `name` is what it was called where it
-    was drawn."""
+    was drawn. A fill with a `shade` bends with its shape."""
 
     kind: Literal["shape"] = "shape"
     name: Annotated[str, Field(max_length=120, exclude_if=lambda name: not name)] = ""
@@ -109,6 +126,7 @@ class Shape(Value):
     rule: Rule = "nonzero"
     fill: Paint | None = None
     stroke: Stroke | None = None
+    shade: Annotated[Shade | None, Field(exclude_if=lambda shade: shade is None)] = None
 
 
 class Picture(Value):

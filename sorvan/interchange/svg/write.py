@@ -333,6 +333,9 @@ class _Writer:
 
     def shape(self, shape: Shape, points: _Taken | None, clock: _Clock | None) -> str:
         moved = None if points is None else points.take(len(shape.outline.points) // 2)
+        if points is not None and shape.shade is not None:
+            # SVG's gradients don't bend.
+            points.take(len(shape.shade.points) // 2)
         frames = [path_data(shape.outline, None if moved is None else m) for m in (moved or [None])]  # type: ignore[list-item]
         looks = [f'fill-rule="{shape.rule}"'] if shape.rule != "nonzero" else []
         looks.append(self.paint(shape.fill, "fill") if shape.fill is not None else 'fill="none"')

@@ -57,7 +57,13 @@ export interface ShapeNode {
   rule: string;
   fill: ArtPaint | null;
   stroke: Stroke | null;
+  /** Where a gradient lies while its shape bends: vertices at rest, and the triangles between them. */
+  shade?: { points: number[]; triangles: number[] };
 }
+
+/** Whether nothing shows through a paint. */
+export const covers = (paint: ArtPaint): boolean =>
+  (paint.kind === "flat" ? [paint.colour] : paint.stops.map((s) => s.colour)).every((c) => c.endsWith("ff"));
 
 export interface MeshNode {
   kind: "mesh";

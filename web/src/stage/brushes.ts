@@ -17,6 +17,7 @@ interface Kept {
   verbs?: Float32Array;
   fill?: Paint | null;
   pen?: Paint | null;
+  shade?: Float32Array;
   texture?: { paint: Paint; places: Float32Array; triangles: number[] };
 }
 

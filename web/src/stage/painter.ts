@@ -6,6 +6,7 @@ import CanvasKitInit, {
   type Canvas,
   type CanvasKit,
   type Image,
+  type Paint,
   type Path,
   type SkPicture,
   type Surface,
@@ -16,6 +17,7 @@ import type { Item } from "../wire/types";
 import {
   TAKES,
   blendOf,
+  covers,
   picturesOf,
   type Art,
   type Changed,
@@ -398,12 +400,30 @@ export class Painter {
     }
   }
 
-  private shape(canvas: Canvas, node: ShapeNode, path: Path): void {
+  private shape(canvas: Canvas, node: ShapeNode, path: Path, changed: Changed | null): void {
     const kept = this.brushes.keep(node);
     kept.fill ??= node.fill && this.brushes.brush(node.fill);
     kept.pen ??= node.stroke && this.brushes.pen(node.stroke);
-    if (kept.fill) canvas.drawPath(path, kept.fill);
+    if (kept.fill && node.shade && changed) this.shaded(canvas, node, kept.fill, path, changed);
+    else if (kept.fill) canvas.drawPath(path, kept.fill);
     if (kept.pen) canvas.drawPath(path, kept.pen);
+  }
+
+  /** A gradient that bends with its shape. */
+  private shaded(canvas: Canvas, node: ShapeNode, fill: Paint, path: Path, changed: Changed): void {
+    const { kit } = this;
+    const { points, triangles } = node.shade!;
+    // Where the shape bulges out of its triangles there is something under them.
+    if (covers(node.fill!)) canvas.drawPath(path, fill);
+    const kept = this.brushes.keep(node);
+    kept.shade ??= new Float32Array(points);
+    const where = changed.take(points.length / 2);
+    const vertices = kit.MakeVertices(kit.VertexMode.Triangles, where, kept.shade, null, triangles);
+    canvas.save();
+    canvas.clipPath(path, kit.ClipOp.Intersect, true);
+    canvas.drawVertices(vertices, kit.BlendMode.Modulate, fill);
+    canvas.restore();
+    vertices.delete();
   }
 
   private node(canvas: Canvas, node: Node, changed: Changed | null): void {
@@ -411,7 +431,7 @@ export class Painter {
     if (node.kind === "shape") {
       const path = this.brushes.path(node.outline, node.rule, changed);
       if (changed?.changesLook) this.changedShape(canvas, node, path, changed);
-      else this.shape(canvas, node, path);
+      else this.shape(canvas, node, path, changed);
       path.delete();
     } else if (node.kind === "picture") {
       const image = this.images.get(node.asset)!;
