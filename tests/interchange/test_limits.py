@@ -5,8 +5,10 @@ from __future__ import annotations
 import re
 
 from sorvan.interchange import limits
+from sorvan.interchange.svg.read import read_svg
 from sorvan.store.sweep import GRACE
 from tests.conftest import ROOT
+from tests.interchange.art import svg
 
 
 def test_the_readme_tells_the_limits_that_hold() -> None:
@@ -27,3 +29,11 @@ def test_the_readme_tells_the_limits_that_hold() -> None:
         limits.CLIPS,
     ]
     assert GRACE == 24 * 3600 and "after a day" in told
+
+
+def test_looking_where_loose_shapes_lie_comes_on_with_every_one() -> None:
+    body = "".join(f'<rect x="{i}" width="3" height="3"/>' for i in range(400))
+    told: list[float] = []
+    read_svg(svg(body), "many.svg", progress=told.append)
+    # Nothing is brought in yet while it is looked, and what reads is not taken to stand still.
+    assert sum(part == 0 for part in told) >= 400

@@ -87,7 +87,7 @@ class Cutter:
         """Whether there is a group with a name in an element, itself left out."""
         if element not in self._holding:
             self._holding[element] = False
-            inner = (s.element for s in self.parts(Spot((), element)))
+            inner = (s.element for s in self.parts(Spot((), element)) if local(s.element) in HOLDERS)
             self._holding[element] = any(self._is_named(e) or self._holds_named(e) for e in inner)
         return self._holding[element]
 
@@ -153,6 +153,8 @@ class Cutter:
         while waiting and left[0] > 0:
             holder, path, into = waiting.pop(0)
             for n, spot in enumerate(self.parts(holder)):
+                if left[0] <= 0:
+                    break
                 left[0] -= 1
                 kind = local(spot.element)
                 branch = Branch(

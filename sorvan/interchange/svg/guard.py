@@ -180,14 +180,19 @@ def _check_elements(root: Element, where: str, notes: list[str]) -> None:
     used: set[Element] | None = None
     for element in root.iter():
         name = local(element)
-        if name == "script" or any(_acts(key, value) for key, value in element.attrib.items()):
+        texts: list[str] = []
+        acts = name == "script"
+        for key, value in element.attrib.items():
+            acts = acts or _acts(key, value)
+            if "(" in value and "url(" in value.lower():
+                texts.append(value)
+        if acts:
             raise Refusal(
                 "The drawing contains a script.",
                 where=where,
                 remedy="Save it as plain SVG without scripts; nothing was brought in.",
                 kind="unsafe",
             )
-        texts = [v for k, v in element.attrib.items() if "url(" in v.lower()]
         if name == "style":
             texts.append(_own_rules("".join(element.itertext()), notes, where))
         outside = [u for text in texts for u in _URL.findall(text) if u and not u.startswith(("#", "data:image/"))]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
+from functools import lru_cache
 from xml.etree.ElementTree import Element
 
 import numpy as np
@@ -290,12 +291,18 @@ ROOT_SIZE = "-rem"
 """What a style calls the font size of the whole drawing."""
 
 
+@lru_cache(maxsize=1 << 14)
+def _plainly(text: str) -> float | None:
+    """A number that is written plainly."""
+    return float(text) if _PLAIN.fullmatch(text) else None
+
+
 def length(text: str | None, whole: float = 0.0, default: float = 0.0, units: Units = PLAIN) -> float:
     """A CSS length in user units; percentages are of `whole`."""
     if not text:
         return default
-    if _PLAIN.fullmatch(text):
-        return float(text)
+    if (plain := _plainly(text)) is not None:
+        return plain
     found = _LENGTH.match(text)
     if not found:
         return default
@@ -457,10 +464,15 @@ def transformed(outline: Outline, m: Affine, digits: int = 4) -> Outline:
     """The outline with every point taken through `m`, rounded to `digits` places."""
     points = outline.points
     if len(points) <= FEW:
+        if m == IDENTITY and all(round(v, digits) == v for v in points):
+            return outline
         a, b, c, d, e, f = m
         found: list[float] = []
         for x, y in zip(points[::2], points[1::2], strict=True):
             found += (round(a * x + c * y + e, digits), round(b * x + d * y + f, digits))
+        if math.isfinite(sum(found)):
+            # As many points as there were, and all numbers: there is nothing to check.
+            return Outline.model_construct(verbs=outline.verbs, points=tuple(found))
         return Outline(verbs=outline.verbs, points=tuple(found))
     p = np.asarray(points, dtype=np.float64).reshape(-1, 2)
     return Outline(verbs=outline.verbs, points=tuple(np.round(moved(p, m), digits).ravel().tolist()))

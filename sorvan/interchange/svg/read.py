@@ -141,6 +141,7 @@ class _Reader:
         embedded = Embedded(filename, self.result.keep)
         self.shapes = Shapes(self.places, self.pictures, embedded, filename, self._working)
         self.progress = progress
+        self.total, self.done = 1, 0
         self.total = self.done = 1
         self.outside = Inherited(view_transform(root, width, height), FIRST, (box[2], box[3]))
         self.scale = math.sqrt(abs(self.outside.ctm.determinant))
@@ -210,6 +211,7 @@ class _Reader:
         return (*before, _Step(element, state, state))
 
     def _box(self, spot: Spot) -> Box | None:
+        self._working()
         return joined(self.places.boxes(spot.element, self._around(spot.chain)[-1].inside))
 
     def _hidden(self, spot: Spot) -> bool:
