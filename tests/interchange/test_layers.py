@@ -198,11 +198,16 @@ def test_groups_in_groups_stay_and_what_turns_or_clips_them_holds() -> None:
     assert set(many(found)) == {"hand", "sleeve"}
 
 
-def test_more_loose_shapes_than_can_be_pieces_are_refused_in_a_sentence() -> None:
+def test_more_shapes_than_can_be_pieces_are_one_or_refused_in_a_sentence() -> None:
     far = "".join(f'<rect x="{n % 50 * 20}" y="{n // 50 * 20}" width="9" height="9"/>' for n in range(2001))
     found = read_file(svg(far), "wall.svg", True)
+    (wall,) = found.pieces
+    assert wall.name == "wall" and len(wall.art.nodes) == 2001
+    assert "falls into 2,001 loose shapes, and at most 2,000 can be pieces" in " ".join(found.notes)
+    # What has names is meant to be apart.
+    stones = "".join(f'<g id="stone {n}a"><rect x="{n}" width="9" height="9"/></g>' for n in range(2001))
     with pytest.raises(Refusal, match="falls into 2,001 pieces; at most 2,000"):
-        bring_in(Production(id="p", name="Quay"), "a", [found])
+        bring_in(Production(id="p", name="Quay"), "a", [read_file(svg(stones), "wall.svg", True)])
 
 
 def test_small_drawings_are_made_to_fit_and_files_that_come_together_keep_one_scale() -> None:

@@ -19,11 +19,13 @@ HOLDERS = CONTAINERS | {"symbol", "use"}
 """What may hold others."""
 FEW = 8
 """Loose shapes up to which each is a piece of its own."""
+MANY = 10_000
+"""Loose shapes beyond which it is not looked how they lie."""
 WITHIN, SMALL = 0.95, 0.5
 """A loose shape of which so much lies within the box before it, and that is at most so large a part of that, belongs to it."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, slots=True)
 class Spot:
     """An element where it is shown."""
 
@@ -136,7 +138,7 @@ class Cutter:
         last: Box | None = None
         for n, spot in enumerate(inner, 1):
             kind = "group" if local(spot.element) in HOLDERS else local(spot.element)
-            box = box_of(spot) if len(inner) > FEW else None
+            box = box_of(spot) if FEW < len(inner) <= MANY else None
             if cuts and kind != "group" and box is not None and last is not None and _lies_upon(box, last):
                 cuts[-1].spots.append(spot)
                 continue

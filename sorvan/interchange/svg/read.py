@@ -14,7 +14,7 @@ from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Picture
-from sorvan.interchange.imported import Found, Imported, Progress, unheard
+from sorvan.interchange.imported import MOST, Found, Imported, Progress, stem, unheard
 from sorvan.interchange.svg.cutting import Branch, Chain, Cut, Cutter, Spot
 from sorvan.interchange.svg.embedded import Embedded
 from sorvan.interchange.svg.fallen import FINE, Fits, Pictures, as_large
@@ -47,8 +47,10 @@ def read_svg(
     """
     notes: list[str] = []
     root = parse(data, filename, notes)
+    progress(0.0)
     with _in_words(filename):
         reader = _Reader(root, filename, progress, fits)
+        progress(0.0)
         result = reader.result
         result.notes[:0] = notes
         result.loose = not reader.cutter.named and chosen is None
@@ -142,7 +144,6 @@ class _Reader:
         self.shapes = Shapes(self.places, self.pictures, embedded, filename, self._working)
         self.progress = progress
         self.total, self.done = 1, 0
-        self.total = self.done = 1
         self.outside = Inherited(view_transform(root, width, height), FIRST, (box[2], box[3]))
         self.scale = math.sqrt(abs(self.outside.ctm.determinant))
         self.top = self.places.enter(root, self.outside)
@@ -168,8 +169,17 @@ class _Reader:
         return width, height
 
     def cuts(self) -> list[Cut]:
-        """What becomes a piece if nobody chooses."""
-        return self.cutter.by_name() if self.cutter.named else self.cutter.as_it_lies(self._box)
+        """What becomes a piece if nobody chooses. More loose shapes than can be pieces become one together."""
+        if self.cutter.named:
+            return self.cutter.by_name()
+        found = self.cutter.as_it_lies(self._box)
+        if len(found) <= MOST:
+            return found
+        self.result.notes.append(
+            f"{self.filename}: it falls into {len(found):,} loose shapes, and at most {MOST:,} can be pieces. They are one"
+            " piece together; group what belongs together in the drawing program to get more."
+        )
+        return [Cut(stem(self.filename), (), [spot for cut in found for spot in cut.spots])]
 
     def chosen(self, chosen: Chosen) -> list[Cut]:
         """What was chosen to become pieces. Raises `Refusal` for parts that are not there."""

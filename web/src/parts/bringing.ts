@@ -21,6 +21,8 @@ export async function bring(files: File[], { pick = false, ...wish }: Wish = {},
   // A new version is looked at before it is taken: it changes what is there.
   const report = await importFiles(files, { ...bringing, dry: renewing });
   if (!report) return;
+  // Where it is one piece whatever is chosen, there is nothing to choose.
+  if (report.offer === 1 && !loose) return bring(files, wish, true);
   // Where names say nothing of one drawing, its parts are shown.
   if (report.offer && files.length === 1 && (wish.purpose ?? "pieces") === "pieces") return choose(files[0]!, bringing);
   if (renewing || report.offer || report.notes.length || report.views?.length)
