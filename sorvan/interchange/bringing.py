@@ -16,7 +16,8 @@ from sorvan.core.model.puppet import Puppet, Reference
 from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.files import in_folders, read_file
 from sorvan.interchange.films import is_film, read_film
-from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, renew, scale_of, unheard
+from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, scale_of, unheard
+from sorvan.interchange.renewing import chosen_from, renew
 from sorvan.interchange.svg.read import Chosen
 
 Purpose = Literal["pieces", "drawings", "new-version", "reference"]
@@ -66,10 +67,19 @@ def brought(
     whole = purpose == "reference"
     if whole and len(files) == 1 and is_film(files[0][0]):
         return _film(files[0], production, puppet.id, partial(along, 0))
+    again = purpose == "new-version"
     read = in_folders(
         [
             read_file(
-                data, name, loose or whole, whole, partial(along, count), partial(fit, production, grow=True), chosen
+                data,
+                name,
+                loose or whole,
+                whole,
+                partial(along, count),
+                partial(fit, production, grow=True),
+                # What was chosen once is chosen again.
+                chosen_from(puppet, target or name) if again else chosen,
+                again,
             )
             for count, (name, data) in enumerate(files)
         ]
@@ -87,6 +97,10 @@ def brought(
         found = renew(production, puppet, read, target or None)
         result.changed, result.added, result.vanished = found.changed, found.added, found.vanished
         result.same, result.command = found.same, found.command
+        result.notes += [
+            f"“{name}” was split or joined here in a way that the new version does not fit: it stays as it is."
+            for name in found.stayed
+        ]
     elif purpose == "reference":
         result.command = _reference(production, puppet.id, read)
     else:

@@ -22,10 +22,11 @@ def read_file(
     progress: Progress = unheard,
     fits: Fits = as_large,
     chosen: Chosen | None = None,
+    again: bool = False,
 ) -> Imported:
     """Read one file by what is in it, whatever its name. `loose` accepts unnamed shapes as pieces,
     `whole` leaves pictures their empty margins, `fits` says how large a drawing will be on the stage, and
-    `chosen` which of its parts become pieces.
+    `chosen` which of its parts become pieces, `again` if this is a new version, which may lack some.
 
     Raises `Refusal` for anything that can't be read; nothing is kept then.
     """
@@ -45,7 +46,7 @@ def read_file(
     if data.startswith(PNG) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
         return read_picture(data, filename, whole)
     if _looks_like_xml(data):
-        return read_svg(data, filename, loose, progress, fits, chosen)
+        return read_svg(data, filename, loose, progress, fits, chosen, again)
     raise Refusal(
         "This is not a kind of file that can be brought in as art.",
         where=filename,

@@ -8,13 +8,13 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import PurePath
 
-from sorvan.core.change.drawings import AddDrawings, RenewArt, Renewed
+from sorvan.core.change.drawings import AddDrawings
 from sorvan.core.change.pieces import AddPieces, NewPiece
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import asset_id
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Drawing, Group, Piece, Puppet
+from sorvan.core.model.puppet import Drawing, Group, Made, Piece
 from sorvan.picture.studio import ART_MEDIA
 
 MOST = 2000
@@ -42,6 +42,8 @@ class Found:
     hidden: bool = False
     pivot: tuple[float, float] | None = None
     """Where it turns, if the file says so."""
+    parts: tuple[str, ...] = ()
+    """The paths of its parts in the file, if they were chosen."""
 
 
 @dataclass
@@ -115,6 +117,7 @@ def drawing_of(imported: Imported, found: Found, pivot: tuple[float, float] | No
         pivot=pivot or middle,
         bounds=found.art.bounds,
         source=source_of(imported, found),
+        made=Made(parts=found.parts) if found.parts else None,
     )
 
 
@@ -169,70 +172,6 @@ def drawings_for(puppet: str, held: Piece, files: Iterable[Imported]) -> AddDraw
             shift = ((fl + fr - l - r) / 2, (ft + fb - t - b) / 2) if apart else (0.0, 0.0)
             new.append(drawing_of(imported, found, (shown.pivot[0] + shift[0], shown.pivot[1] + shift[1])))
     return AddDrawings(puppet=puppet, piece=held.id, drawings=tuple(new)) if new else None
-
-
-@dataclass
-class Renewal:
-    """What a new version of a file changes in a puppet."""
-
-    command: RenewArt | None
-    changed: list[str] = field(default_factory=list)
-    same: int = 0
-    added: list[str] = field(default_factory=list)
-    vanished: list[str] = field(default_factory=list)
-
-
-def renew(production: Production, puppet: Puppet, files: Sequence[Imported], as_source: str | None = None) -> Renewal:
-    """Compare new versions of files with the drawings that came from them.
-
-    A drawing and what is found belong together by file and place in it; failing that, by a name
-    that stands once on either side. `as_source` lets a file stand for one of another name.
-    """
-    result = Renewal(None)
-    renewed: list[Renewed] = []
-    fresh: list[Imported] = []
-    sources: list[str] = []
-    for imported in files:
-        name = as_source or imported.source
-        sources.append(imported.source)
-        old = [
-            (p, d)
-            for p in puppet.pieces.values()
-            for d in p.drawings
-            if d.source == name or d.source.startswith(f"{name}/")
-        ]
-        by_place = {d.source: (p, d) for p, d in old}
-        left = dict(by_place)
-        unknown: list[Found] = []
-        pairs: list[tuple[Found, Piece, Drawing]] = []
-        for found in imported.pieces:
-            place = "/".join((name, *found.groups, found.name))[-400:]
-            if place in left:
-                pairs.append((found, *left.pop(place)))
-            else:
-                unknown.append(found)
-        for found in list(unknown):
-            alike = [s for s, (p, d) in left.items() if found.name in (d.name, p.name)]
-            if len(alike) == 1 and sum(f.name == found.name for f in unknown) == 1:
-                pairs.append((found, *left.pop(alike[0])))
-                unknown.remove(found)
-        for found, piece, drawing in pairs:
-            art = imported.keep(ART_MEDIA, found.art.model_dump_json().encode())
-            if art == drawing.art:
-                result.same += 1
-                continue
-            result.changed.append(found.name)
-            renewed.append(Renewed(piece=piece.id, drawing=drawing.id, art=art, bounds=found.art.bounds))
-        result.vanished += [d.name for _, d in left.values()]
-        result.added += [f.name for f in unknown]
-        if unknown:
-            fresh.append(Imported(name, imported.frame, unknown, vectors=imported.vectors))
-    added = bring_in(production, puppet.id, fresh) if fresh else None
-    for new in fresh:
-        files[0].assets.update(new.assets)
-    if renewed or added:
-        result.command = RenewArt(puppet=puppet.id, renewed=tuple(renewed), added=added, source=", ".join(sources[:3]))
-    return result
 
 
 def _group_for(path: tuple[str, ...], groups: dict[tuple[str, ...], Group]) -> str | None:

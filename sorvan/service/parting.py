@@ -12,7 +12,7 @@ from sorvan.core.change.parting import JoinPieces, NewPart, SplitPiece, plain_pi
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Node, Shape
 from sorvan.core.model.base import Id, asset_id
-from sorvan.core.model.puppet import Drawing
+from sorvan.core.model.puppet import Drawing, Made
 from sorvan.core.rig.skeleton import piece, piece_worlds
 from sorvan.interchange.imported import fresh_id
 from sorvan.interchange.svg.skia_paths import art_of
@@ -53,7 +53,9 @@ def split_piece(request: Request, production: str, asked: Parting) -> Ack:
     command = SplitPiece(
         puppet=asked.puppet,
         piece=held.id,
-        kept=drawing.changed(art=_stored(first)[0], bounds=first.bounds, shape=None),
+        kept=drawing.changed(
+            art=_stored(first)[0], bounds=first.bounds, shape=None, made=_split(drawing, 0, len(parts))
+        ),
         parts=tuple(
             NewPart(
                 id=fresh_id(),
@@ -65,6 +67,7 @@ def split_piece(request: Request, production: str, asked: Parting) -> Ack:
                     pivot=_middle(art),
                     bounds=art.bounds,
                     source=drawing.source,
+                    made=_split(drawing, n - 1, len(parts)),
                 ),
             )
             for n, (node, art) in enumerate(others, 2)
@@ -100,9 +103,27 @@ def join_pieces(request: Request, production: str, asked: Parting) -> Ack:
         puppet=asked.puppet,
         into=into.id,
         others=tuple(each.id for each in chosen if each.id != into.id),
-        drawing=into.drawings[0].changed(art=id, bounds=art.bounds, shape=None),
+        drawing=into.drawings[0].changed(
+            art=id, bounds=art.bounds, shape=None, made=_joined([each.drawings[0] for each in chosen])
+        ),
     )
     return ack(room.submit(asked.change, asked.window, asked.base, command))
+
+
+def _split(drawing: Drawing, nth: int, of: int) -> Made | None:
+    """How a part of a drawing is made of what that came from. What was split or joined before is not made again."""
+    before = drawing.made or Made()
+    if not drawing.source:
+        return None
+    if before.nth is not None or before.joined:
+        return Made(joined=before.joined or (drawing.source,))
+    return before.changed(nth=nth, of=of)
+
+
+def _joined(drawings: list[Drawing]) -> Made | None:
+    """How a drawing is made of several."""
+    places = [place for d in drawings for place in ((d.made and d.made.joined) or (d.source,)) if place]
+    return Made(joined=tuple(dict.fromkeys(places))) if places else None
 
 
 def _stored(art: Art) -> tuple[str, bytes]:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import uuid
 import zipfile
+from typing import Any
 
 import httpx
 import numpy as np
@@ -93,3 +95,56 @@ def test_the_parts_of_a_drawing_are_told_and_those_that_are_chosen_come_in(share
         f"/productions/{production}/art/parts", files=picture, data={"change": uuid.uuid4().hex, "window": "w"}
     )
     assert refused.status_code == 415 and "Only of a drawing" in refused.json()["detail"]
+
+
+def renewed(client: httpx.Client, production: str, data: bytes) -> dict[str, Any]:
+    answer = bring(client, production, "a", data, "buoy.svg", purpose="new-version")
+    assert answer.status_code == 200, answer.text
+    found: dict[str, Any] = answer.json()
+    return found
+
+
+def colours(client: httpx.Client, production: str) -> dict[str, set[str]]:
+    """The fills of every piece, by its name."""
+    return {
+        p["name"]: set(re.findall('"colour":"(#[0-9a-f]{8})"', client.get(f"/assets/{p['drawings'][0]['art']}").text))
+        for p in documents(client, production)["a"]["pieces"].values()
+    }
+
+
+def test_a_new_version_is_chosen_from_split_and_copied_as_the_one_before(shared: Service) -> None:
+    client = shared.client()
+    production = client.post("/productions", json={"name": "Quay"}).json()["id"]
+    change(client, production, {"do": "add-puppet", "id": "a", "name": "Buoy"})
+    chosen = [{"name": "mast", "parts": ["0/0/2"]}, {"name": "float", "parts": ["0/0/0", "0/0/1"]}]
+    assert bring(client, production, "a", BUOY, "buoy.svg", chosen=json.dumps(chosen)).status_code == 200
+    ids = {p["name"]: p["id"] for p in documents(client, production)["a"]["pieces"].values()}
+    twin = {"do": "mirror-pieces", "puppet": "a", "ids": {ids["mast"]: "twin"}}
+    assert change(client, production, twin).status_code == 200
+    assert sent(client, production, "split", ids["float"]).status_code == 200
+    told = renewed(client, production, BUOY.replace(b"#222", b"#284").replace(b"#fff", b"#28f"))
+    assert (sorted(told["changed"]), told["added"], told["vanished"]) == (["float", "mast"], [], [])
+    found = colours(client, production)
+    assert found["float"] == {"#cc2222ff"} and found["float 2"] == {"#2288ffff"}, "each part as it was split"
+    assert [c for name, c in found.items() if "mast" in name] == [{"#228844ff"}] * 2, "both of the twins"
+
+    # With one part less what was split stays, and the page is told why; what is gone altogether has vanished.
+    less = svg('<g id="buoy"><g opacity=".6"><circle cx="50" cy="50" r="20" fill="#c22"/></g></g>')
+    told = renewed(client, production, less)
+    assert told["vanished"] == ["mast"] and told["added"] == []
+    assert any("“float” was split or joined here" in note for note in told["notes"])
+    assert colours(client, production) == found
+
+
+def test_what_was_joined_stays_in_a_new_version_and_does_not_come_in_twice(shared: Service) -> None:
+    client = shared.client()
+    production = client.post("/productions", json={"name": "Quay"}).json()["id"]
+    change(client, production, {"do": "add-puppet", "id": "a", "name": "Buoy"})
+    assert bring(client, production, "a", BUOY, "buoy.svg").status_code == 200
+    ids = {p["name"]: p["id"] for p in documents(client, production)["a"]["pieces"].values()}
+    assert sent(client, production, "join", ids["buoy"], ids["lamp"]).status_code == 200
+    before = documents(client, production)["a"]
+    told = renewed(client, production, BUOY.replace(b"#fd6", b"#6df"))
+    assert (told["changed"], told["added"], told["vanished"]) == ([], [], [])
+    assert any("“buoy” was split or joined here" in note for note in told["notes"])
+    assert documents(client, production)["a"] == before

@@ -35,11 +35,13 @@ class Spot:
 
 @dataclass
 class Cut:
-    """What becomes one piece: its name, the groups it is in, and its parts from the back."""
+    """What becomes one piece: its name, the groups it is in, its parts from the back, and, if they were chosen, their
+    paths."""
 
     name: str
     groups: tuple[str, ...]
     spots: list[Spot]
+    paths: tuple[str, ...] = ()
 
 
 @dataclass
@@ -184,6 +186,14 @@ class Cutter:
                 )
             spot = parts[int(step)]
         return spot
+
+    def has(self, path: str) -> bool:
+        """Whether a path leads to a part."""
+        try:
+            self.at(path)
+        except Refusal:
+            return False
+        return True
 
     def groups_of(self, chain: Chain) -> tuple[str, ...]:
         """The names of the groups around a part."""

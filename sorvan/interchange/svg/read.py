@@ -37,11 +37,13 @@ def read_svg(
     progress: Progress = unheard,
     fits: Fits = as_large,
     chosen: Chosen | None = None,
+    again: bool = False,
 ) -> Imported:
     """The pieces of an SVG. Named groups become pieces; groups of named groups stay groups.
 
     Where nothing is named, the top-level shapes are offered as pieces: with `loose` they are taken, without it the result
-    only says what there is. With `chosen`, its parts become pieces and nothing else does. `fits` says how large the
+    only says what there is. With `chosen`, its parts become pieces and nothing else does; `again`, of a new version, those
+    that are still there. `fits` says how large the
     drawing will be on the stage, so that what becomes a picture is as fine as it will be seen. Raises `Refusal` for what
     can't be read.
     """
@@ -54,8 +56,8 @@ def read_svg(
         result = reader.result
         result.notes[:0] = notes
         result.loose = not reader.cutter.named and chosen is None
-        reader.read(reader.chosen(chosen) if chosen is not None else reader.cuts())
-    if not result.pieces:
+        reader.read(reader.chosen(chosen, again) if chosen is not None else reader.cuts())
+    if not result.pieces and not again:
         raise Refusal(
             "The drawing shows nothing.", where=filename, remedy="Check that its layers are visible, and save it again."
         )
@@ -181,14 +183,16 @@ class _Reader:
         )
         return [Cut(stem(self.filename), (), [spot for cut in found for spot in cut.spots])]
 
-    def chosen(self, chosen: Chosen) -> list[Cut]:
-        """What was chosen to become pieces. Raises `Refusal` for parts that are not there."""
+    def chosen(self, chosen: Chosen, again: bool = False) -> list[Cut]:
+        """What was chosen to become pieces. Raises `Refusal` for parts that are not there, unless they were chosen `again`."""
         found: list[Cut] = []
         for name, paths in chosen:
             # From the back, whatever order they were chosen in.
-            spots = [self.cutter.at(path) for path in sorted(set(paths), key=_in_order)]
+            wanted = sorted(set(paths), key=_in_order)
+            spots = [self.cutter.at(path) for path in wanted if not again or self.cutter.has(path)]
             if spots:
-                found.append(Cut(name.strip()[:120] or "piece", self.cutter.groups_of(spots[0].chain), spots))
+                groups = self.cutter.groups_of(spots[0].chain)
+                found.append(Cut(name.strip()[:120] or "piece", groups, spots, tuple(wanted)))
         return found
 
     def read(self, cuts: list[Cut]) -> None:
@@ -252,7 +256,7 @@ class _Reader:
             if hidden:
                 self.result.notes.append(f"{name}: hidden in the file, and brought in hidden.")
             pivot = turning_place(cut.spots[0].element, art.bounds, self.scale) if len(cut.spots) == 1 else None
-            self.result.pieces.append(Found(name, cut.groups, art, hidden=hidden, pivot=pivot))
+            self.result.pieces.append(Found(name, cut.groups, art, hidden=hidden, pivot=pivot, parts=cut.paths))
         self.done += 1
         self._working()
 

@@ -15,12 +15,24 @@ from sorvan.core.model.puppet.morph import Morph
 from sorvan.core.model.shape import EditableShape
 
 
+class Made(Value):
+    """What was done to what came from a file before it became a drawing, so that the same is done to a new version:
+    `parts` of it were chosen (by their paths in the file); of what it fell into when it was split it is the `nth` (from 0)
+    `of` so many; it was `joined` of what came from these places."""
+
+    parts: Annotated[tuple[str, ...], Field(max_length=2000)] = ()
+    nth: Annotated[int, Field(ge=0)] | None = None
+    of: Annotated[int, Field(ge=2)] | None = None
+    joined: Annotated[tuple[str, ...], Field(max_length=2000)] = ()
+
+
 class Drawing(Value):
     """One picture a piece can show. `pivot` is in the drawing's units and lands on the joint.
 
     `number` is what a key of the piece's `show` channel holds; it stays when drawings are
     re-ordered. `guide` is how far down, `upright` how far to the right (drawing units) the lines lie by which
-    drawings are registered. `source` says where the art came from, so that a new version can find it.
+    drawings are registered. `source` says where the art came from, and `made` what was done to it here, so that a new
+    version can find it.
     `shape` is set when the drawing was drawn here.
     """
 
@@ -33,6 +45,7 @@ class Drawing(Value):
     guide: Number | None = None
     upright: Number | None = None
     source: Annotated[str, Field(max_length=400)] = ""
+    made: Made | None = None
     shape: EditableShape | None = None
 
 
