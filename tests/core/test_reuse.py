@@ -28,7 +28,7 @@ from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.picture.studio import Studio
 from tests.core.walkers import hand_made, key, keyed, planned, walker
 from tests.core.worlds import do
-from tests.loose import ENGLISH, GERMAN, Loose, biped, dog, opened, reused, rigged, told
+from tests.loose import COUNTED, ENGLISH, GERMAN, Loose, biped, dog, opened, reused, rigged, told
 
 figures = st.fixed_dictionaries(
     {
@@ -206,18 +206,7 @@ def test_what_has_no_answer_is_told_and_nothing_else_is_lost() -> None:
 
 HABITS = {
     "German": told(GERMAN, {"left": "links", "right": "rechts"}, "{part} {side}"),
-    "counted": told(
-        {
-            "upper arm": "arm 1",
-            "lower arm": "arm 2",
-            "hand": "arm 3",
-            "thigh": "leg 1",
-            "shin": "leg 2",
-            "foot": "leg 3",
-        },
-        ENGLISH,
-        "{part} {side}",
-    ),
+    "counted": told(COUNTED, ENGLISH, "{part} {side}"),
 }
 
 
