@@ -15,7 +15,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import Limits, Puppet
 from sorvan.core.motion.feet import tracks
 from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
@@ -351,3 +351,48 @@ def test_a_knee_gives_the_one_way_that_its_limits_leave_it() -> None:
     assert {leg.bend for leg in anatomy(told_so.puppet("a")).legs} == {1.0}
     said = planned(told_so).motion("m").recipes["g"].said
     assert not any("can't make" in s for s in said)
+
+
+def test_twins_get_the_same_limits_and_heels_lie_under_their_feet() -> None:
+    source, ids = rigged(biped(told({}, ENGLISH)))
+    documents = Documents({"p": walker().production, "a": source})
+    foot = ids["left foot"]
+    x, y = rest_worlds(source)[foot].at
+    heel = {"id": "heel", "name": "left heel", "at": [x - 6, y + 14], "handle": True}
+    documents = do(documents, {"do": "add-joints", "puppet": "a", "joints": [heel]})
+    reach = {"do": "add-reach", "puppet": "a", "id": "c", "name": "left leg", "anchor": ids["left thigh"], "end": foot}
+    documents = do(documents, {**reach, "handle": "ankle"})
+    documents = do(documents, {"do": "link-joint", "puppet": "a", "joint": "ankle", "parent": "heel"})
+    source = documents.puppet("a")
+    made = biped(told(GERMAN, {"left": "links", "right": "rechts"}, "{part} {side}"), 1.4)
+    target, _, others = opened(made)
+    joints = linked(source, target).joints
+    found = fitted(source, target, joints, pins_for(source, target, joints))
+    own, its = rest_worlds(source), rest_worlds(found.puppet)
+    new = found.links.joints["heel"]
+    assert its[new].f - its[others["Fuß links"]].f == pytest.approx(14, abs=0.5)
+    assert its[new].e - its[others["Fuß links"]].e == pytest.approx(-6, abs=0.5)
+    assert own["heel"].f == pytest.approx(y + 14)
+    for part in ("Oberarm", "Unterarm", "Unterschenkel"):
+        left, right = (found.puppet.joints[others[f"{part} {side}"]].limits for side in ("links", "rechts"))
+        if left is not None:
+            assert right == Limits(low=-left.high, high=-left.low)
+
+
+def test_a_turnaround_is_not_put_on_art_of_one_view() -> None:
+    documents = walker()
+    side = {"id": "s", "name": "head side", "art": "1" * 64, "pivot": [5, 5], "bounds": [0, 0, 9, 9]}
+    documents = do(documents, {"do": "add-drawings", "puppet": "a", "piece": "head", "drawings": [side]})
+    turn = {
+        "id": "t",
+        "name": "turn",
+        "high": 360,
+        "turns": True,
+        "stops": [{"at": 0}, {"at": 90, "values": {"head.show": [1]}}],
+    }
+    documents = do(documents, {"do": "set-dial", "puppet": "a", "dial": turn})
+    source, target = documents.puppet("a"), walker(height=400.0).puppet("a")
+    joints = linked(source, target).joints
+    made = fitted(source, target, joints, {})
+    assert made.puppet.dials == {}
+    assert any("no drawings of its other views" in s for s in made.said)

@@ -30,8 +30,11 @@ from sorvan.core.reuse.pins import box_over
 from sorvan.core.reuse.proportions import Proportions
 from sorvan.core.rig.riding import move_joint, ride
 from sorvan.core.rig.roles import roles_of
-from sorvan.core.rig.sides import free_name
+from sorvan.core.rig.sides import free_name, twin_limits, twins
 from sorvan.core.rig.skeleton import ancestors, link, rest_worlds
+
+EVEN = 12.0
+"""Degrees up to which twins that turn within different limits are given the same."""
 
 
 @dataclass(frozen=True)
@@ -208,17 +211,30 @@ class _Fitter:
             if any(j is not None and j not in self.joints for j in (end, handle.parent)):
                 self.said.append(f"The handle “{handle.name}” has nothing to hold here.")
                 continue
-            at = self._place(handle.id)
+            at = self._beside(handle.id) or self._place(handle.id)
             if end is not None:
                 x, y = rest_worlds(self.puppet)[self.joints[end]].at
                 (hx, hy), (ex, ey) = worlds[handle.id].at, worlds[end].at
                 at = (x + float(self.over_[0]) * (hx - ex), y + float(self.over_[2]) * (hy - ey))
             self._make(handle, at, self._above(handle.id), handle.world)
 
+    def _beside(self, one: str) -> Point | None:
+        """Where a handle lies that carries that of a limb: as it lies at the picture of that limb's end, like a heel."""
+        for chain in self.source.chains.values():
+            own, its = (p.pieces.get(j) for p, j in ((self.source, chain.joints[-1]), (self.puppet, self._end(chain))))
+            if own is not None and its is not None and one in ancestors(self.source.joints, chain.handle):
+                at = rest_worlds(self.source)[one].at
+                return box_over(self.source, own, self.puppet, its, self.across, at)
+        return None
+
+    def _end(self, chain: Chain) -> str:
+        return self.joints.get(chain.joints[-1], "")
+
     def _limits(self) -> None:
         """Turning ranges, about where the source's joints point at rest."""
         self._refresh()
         offsets = self.between.offsets([*self.joints])
+        set_now: set[str] = set()
         for one, other in self.joints.items():
             limits, held = self.source.joints[one].limits, self.puppet.joints[other]
             if limits is None or held.limits is not None:
@@ -229,6 +245,13 @@ class _Fitter:
             # Rest itself stays within.
             given = Limits(low=max(min(low + by, 0.0), -720), high=min(max(high + by, 0.0), 720))
             self.puppet = self.puppet.with_joints(held.changed(limits=given))
+            set_now.add(other)
+        # Art is never quite the same on both sides; what twins may do is.
+        for left, right in twins(self.puppet).items():
+            first, second = self.puppet.joints[left], self.puppet.joints[right]
+            alike = twin_limits(first) if first.side == "left" and {left, right} <= set_now else None
+            if alike is not None and second.limits is not None and _near(alike, second.limits):
+                self.puppet = self.puppet.with_joints(second.changed(limits=alike))
 
     def _bend(self, one: str, other: str) -> None:
         own, its = self.source.pieces[one], self.puppet.pieces[other]
@@ -288,6 +311,9 @@ class _Fitter:
             if dial.name.casefold() in there or (dial.turns and turning):
                 continue
             made, lost, kept = self._dial(dial)
+            if dial.turns and self._without_views(dial):
+                self.said.append(f"“{dial.name}” does not turn it: there are no drawings of its other views.")
+                continue
             if not kept and lost:
                 self.said.append(f"The dial “{dial.name}” has nothing to drive here.")
                 continue
@@ -296,6 +322,14 @@ class _Fitter:
                     f"The dial “{dial.name}” drives {kept} of {kept + lost} values: the rest is not there."
                 )
             self.puppet = self.puppet.changed(dials={**self.puppet.dials, made.id: made})
+
+    def _without_views(self, dial: Dial) -> bool:
+        """Whether most of the drawings that a turnaround shows are not there."""
+        shows = [
+            (c.rpartition(".")[0], round(v[0])) for s in dial.stops for c, v in s.values.items() if c.endswith(".show")
+        ]
+        there = sum(number in self.links.drawings.get(piece, {}) for piece, number in shows)
+        return bool(shows) and 2 * there < len(shows)
 
     def _dial(self, dial: Dial) -> tuple[Dial, int, int]:
         """A dial for the target; how many of its values have nothing to drive there, and how many have."""
@@ -377,6 +411,10 @@ class _Fitter:
                 id = _free(entry.id, self.puppet)
                 book[id] = entry.changed(id=id, keys={c: dict(held.keys) for c, held in made.channels.items()})
         self.puppet = self.puppet.changed(book=book)
+
+
+def _near(one: Limits, other: Limits) -> bool:
+    return max(abs(one.low - other.low), abs(one.high - other.high)) <= EVEN
 
 
 def _free(wanted: str, puppet: Puppet) -> str:
