@@ -379,6 +379,16 @@ def test_twins_get_the_same_limits_and_heels_lie_under_their_feet() -> None:
             assert right == Limits(low=-left.high, high=-left.low)
 
 
+def test_a_walk_planned_for_a_view_is_for_none_where_there_are_no_views() -> None:
+    documents = walker()
+    turn = {"id": "t", "name": "turn", "high": 360, "turns": True, "stops": [{"at": 0}, {"at": 90, "name": "side"}]}
+    documents = planned(do(documents, {"do": "set-dial", "puppet": "a", "dial": turn}), seen=90)
+    assert documents.motion("m").seen == 90
+    made = carry(documents, walker(height=400.0).puppet("a")).motion
+    assert (made.seen, made.recipes["g"].seen) == (None, None)
+    assert len(made.channels) > 5
+
+
 def test_a_turnaround_is_not_put_on_art_of_one_view() -> None:
     documents = walker()
     side = {"id": "s", "name": "head side", "art": "1" * 64, "pivot": [5, 5], "bounds": [0, 0, 9, 9]}

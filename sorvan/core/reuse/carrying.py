@@ -119,6 +119,8 @@ class _Carrier:
         found: dict[str, AnyRecipe] = {}
         for id, recipe in self.motion.recipes.items():
             told = told_anew(recipe, self.between)
+            if isinstance(told, Gait) and turnaround_of(self.target) is None:
+                told = told.changed(seen=None)
             sound = getattr(told, "sound", None)
             if told is None or (sound is not None and not self._hears(sound)):
                 if self._comes(id):
