@@ -157,6 +157,16 @@ def test_what_can_t_be_used_is_refused_in_words(porter: Any) -> None:
     asked = {"purpose": "rig", "source": {"puppet": "a"}, "puppet": "b"}
     answer = client.post(f"/productions/{production}/fitting", json=asked)
     assert answer.status_code == 422 and "Nothing of “Post” answers" in answer.json()["detail"]
+    # Told what is not there, nothing answers: no rig, and a motion without limbs.
+    nothing = {
+        "puppet": "a",
+        "motions": ["m"],
+        "told": {"z": "y", **dict.fromkeys(named(client, production).values(), "y")},
+    }
+    answer = client.post(f"/productions/{production}/fitting", json={**asked, **nothing})
+    assert answer.status_code == 422 and "Nothing of “Porter” answers" in answer.json()["detail"]
+    answer = client.post(f"/productions/{production}/fitting", json={**asked, **nothing, "purpose": "motions"})
+    assert answer.json()["motions"][0]["said"] == ["Nothing here answers to “left upper arm” (2 keys)."]
     for source, what in (
         ({"puppet": "z"}, "puppet"),
         ({}, "which puppet"),

@@ -122,7 +122,8 @@ def linked(source: Puppet, target: Puppet, told: Mapping[str, str | None] | None
     `told` are answers given by hand, by the source's joint; None for those that are to have none.
     """
     told = {} if told is None else told
-    given = {one: other for one, other in told.items() if other is not None}
+    # What is gone meanwhile has no answer, and is none.
+    given = {a: b for a, b in told.items() if b is not None and a in source.joints and b in target.joints}
     own = tuple(p for p in _parts(source) if p.id not in told)
     its = tuple(p for p in _parts(target) if p.id not in given.values())
     joints, sure, _ = _matched(own, its, laid_over(source, target, {}))
