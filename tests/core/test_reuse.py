@@ -26,7 +26,7 @@ from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.picture.studio import Studio
-from tests.core.walkers import hand_made, key, keyed, planned, walker
+from tests.core.walkers import hand_made, key, keyed, part, planned, walker
 from tests.core.worlds import do
 from tests.loose import COUNTED, ENGLISH, GERMAN, Loose, biped, dog, opened, reused, rigged, told
 
@@ -406,3 +406,20 @@ def test_a_turnaround_is_not_put_on_art_of_one_view() -> None:
     made = fitted(source, target, joints, {})
     assert made.puppet.dials == {}
     assert any("no drawings of its other views" in s for s in made.said)
+
+
+def test_a_piece_that_comes_to_ride_on_a_bone_leaves_its_joint_and_the_keys_on_it() -> None:
+    """In the rig the scarf rides on the chest; in the art it lies loose, and somebody has keyed it."""
+    scarf = part("scarf", "scarf", (640, 300), (-20, 0, 20, 60))
+    documents = do(walker(), {"do": "add-pieces", "puppet": "a", "pieces": [scarf]})
+    ridden = do(documents, {"do": "ride-pieces", "puppet": "a", "pieces": ["scarf"], "joint": "chest"})
+    loose = keyed(
+        do(walker(arms=False), {"do": "add-pieces", "puppet": "a", "pieces": [scarf]}), key("scarf", "turn", 0, 9.0)
+    )
+    source, target = ridden.puppet("a"), loose.puppet("a")
+    assert "scarf" not in source.joints and "scarf" in target.joints
+    kit = Kit.of(ridden.without("m"), "a").model_dump(mode="json")
+    joints = {j: j for j in ("body", "chest", "head")}
+    done = do(loose, {"do": "put-rig", "puppet": "a", "kit": kit, "joints": joints})
+    assert done.puppet("a").pieces["scarf"].joint == "chest"
+    assert "scarf" not in done.puppet("a").joints and not done.motion("m").channels

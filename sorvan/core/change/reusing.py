@@ -166,7 +166,9 @@ class PutRig(Command):
         """The documents after it, the puppet with the rig, and what there is to say of its motions."""
         found = self.fitted(documents)
         kit = at_rate(self.kit, documents.production.rate)
-        after, told = motions_for(documents.with_(found.puppet), kit, found.puppet, found.links, self.ids)
+        # A piece that rides elsewhere now leaves its own joint, and what was keyed on that, behind.
+        there = documents.with_(found.puppet).swept(found.puppet.id)
+        after, told = motions_for(there, kit, found.puppet, found.links, self.ids)
         return after, found, told
 
     def result(self, documents: Documents) -> Documents:
