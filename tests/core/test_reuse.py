@@ -373,8 +373,8 @@ def test_twins_get_the_same_limits_and_heels_lie_under_their_feet() -> None:
     assert its[new].f - its[others["Fuß links"]].f == pytest.approx(14, abs=0.5)
     assert its[new].e - its[others["Fuß links"]].e == pytest.approx(-6, abs=0.5)
     assert own["heel"].f == pytest.approx(y + 14)
-    for part in ("Oberarm", "Unterarm", "Unterschenkel"):
-        left, right = (found.puppet.joints[others[f"{part} {side}"]].limits for side in ("links", "rechts"))
+    for name in ("Oberarm", "Unterarm", "Unterschenkel"):
+        left, right = (found.puppet.joints[others[f"{name} {side}"]].limits for side in ("links", "rechts"))
         if left is not None:
             assert right == Limits(low=-left.high, high=-left.low)
 
