@@ -7,11 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 import skia
 
+from sorvan.core.geometry import Floats, moved
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.plan import Cel
 from sorvan.core.plan.scene import AtRest, InMotion, Staged
 from sorvan.picture.images import png_of
 from sorvan.picture.paint import Painter
@@ -40,7 +41,7 @@ def strip(
         documents, scene = documents.with_(motion.changed(sounds={})), InMotion(motion=motion.id)
     plan = Staged.full(documents, scene, studio).plan()
     frames = [min(f, plan.frames - 1) for f in frames]
-    boxes = _boxes(puppet, motion, frames)
+    boxes = _boxes(plan.cels[0], frames)
     top, bottom = boxes[:, 1].min(), boxes[:, 3].max()
     wide = (boxes[:, 2] - boxes[:, 0]).max()
     scale = high * (1 - 2 * MARGIN) / max(bottom - top, wide / WIDEST, 1e-6)
@@ -69,20 +70,15 @@ def strip(
     return png_of(pixels)
 
 
-def _boxes(
-    puppet: Puppet, motion: Motion | None, frames: Sequence[int]
-) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
-    """The box around what is seen of a puppet in each frame (stage units), `(frames, 4)`."""
-    evaluation = Evaluation.full(puppet, motion)
+def _boxes(cel: Cel, frames: Sequence[int]) -> Floats:
+    """The box around what is seen of a cel in each of its frames (stage units), `(frames, 4)`."""
     found = np.tile([np.inf, np.inf, -np.inf, -np.inf], (len(frames), 1))
-    for row, id in enumerate(puppet.order):
-        piece = puppet.pieces[id]
-        if puppet.unseen(piece):
-            continue
-        for n, frame in enumerate(frames):
-            l, t, r, b = piece.drawings[int(evaluation.shown[row, frame])].bounds
-            m = evaluation.pieces[row, :, frame]
-            for x, y in ((l, t), (r, t), (r, b), (l, b)):
-                px, py = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
-                found[n] = (min(found[n, 0], px), min(found[n, 1], py), max(found[n, 2], px), max(found[n, 3], py))
+    for index, item in enumerate(cel.items):
+        for n, frame in enumerate(frames) if not item.hidden else ():
+            drawing = int(cel.shown[index, frame])
+            bent = cel.moved(index, drawing, frame)
+            l, t, r, b = item.boxes[drawing]
+            points = bent[0] if bent and len(bent[0]) else np.array([(l, t), (r, t), (r, b), (l, b)])
+            at = moved(points, cel.matrices[index, :, frame].tolist())
+            found[n] = [*np.minimum(found[n, :2], at.min(axis=0)), *np.maximum(found[n, 2:], at.max(axis=0))]
     return np.where(np.isfinite(found), found, [0.0, 0.0, 1.0, 1.0])

@@ -22,6 +22,7 @@ from sorvan.core.rig.proposal import proposed
 from sorvan.interchange.imported import fresh_id
 from sorvan.picture.strips import strip
 from sorvan.service.acting import acting_id
+from sorvan.service.overview import Pictures, looks
 from sorvan.service.productions import Ack, ack
 from sorvan.service.shelf import HIGH, PuppetGlance, pictured
 from sorvan.store import accounts, shelf
@@ -128,7 +129,7 @@ def list_puppets(request: Request, production: str) -> list[PuppetGlance]:
     documents = _documents(request, production)
     at = f"/api/productions/{production}/puppets"
     return [
-        PuppetGlance.of(Kit.of(documents, p.id), p.name, f"{at}/{p.id}/picture")
+        PuppetGlance.of(p, documents.motions(p.id), p.name, f"{at}/{p.id}/picture")
         for p in documents.puppets()
         if p.pieces
     ]
@@ -138,7 +139,10 @@ def list_puppets(request: Request, production: str) -> list[PuppetGlance]:
 def puppet_picture(request: Request, production: str, puppet: str) -> Response:
     """A small picture of a puppet at rest."""
     documents = _documents(request, production)
-    return pictured(strip(documents.production, documents.puppet(puppet), None, request.app.state.studio, [0], HIGH))
+    held, studio = documents.puppet(puppet), request.app.state.studio
+    pictures: Pictures = request.app.state.pictures
+    key = f"{looks(documents, {puppet})}/{puppet} alone"
+    return pictured(pictures.get(key, lambda: strip(documents.production, held, None, studio, [0], HIGH)))
 
 
 @router.post("/fitting")

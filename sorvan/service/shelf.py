@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
 from sorvan.core.model.base import Id, Name
 from sorvan.core.model.kit import Kit
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.sides import free_name
 from sorvan.interchange.imported import fresh_id
@@ -42,9 +45,8 @@ class PuppetGlance(BaseModel):
     picture: str
 
     @classmethod
-    def of(cls, kit: Kit, name: str, picture: str) -> PuppetGlance:
-        """What there is to tell of a kit."""
-        puppet: Puppet = kit.puppet
+    def of(cls, puppet: Puppet, motions: Iterable[Motion], name: str, picture: str) -> PuppetGlance:
+        """What there is to tell of a puppet."""
         return cls(
             puppet=puppet.id,
             name=name,
@@ -53,7 +55,7 @@ class PuppetGlance(BaseModel):
             limbs=len(puppet.chains),
             dials=len(puppet.dials),
             mouths=puppet.mouths is not None,
-            motions=[MotionGlance(id=m.id, name=m.name, frames=m.length, cycle=m.cycle) for m in kit.motions],
+            motions=[MotionGlance(id=m.id, name=m.name, frames=m.length, cycle=m.cycle) for m in motions],
             picture=picture,
         )
 
@@ -80,7 +82,7 @@ def list_rigs(request: Request) -> list[RigView]:
 
 
 def _view(held: shelf.Shelved) -> RigView:
-    glance = PuppetGlance.of(held.kit, held.name, f"/api/rigs/{held.id}/picture")
+    glance = PuppetGlance.of(held.kit.puppet, held.kit.motions, held.name, f"/api/rigs/{held.id}/picture")
     return RigView(id=held.id, at=held.at.isoformat(), rig=glance)
 
 

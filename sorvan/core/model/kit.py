@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
-
 from sorvan.core.model.base import Checked
 from sorvan.core.model.documents import AnyDocument, Documents
 from sorvan.core.model.motion import Motion
@@ -15,8 +13,7 @@ from sorvan.core.model.voice import Voice
 
 
 class Kit(Checked):
-    """A puppet with its motions at a frame `rate`, the voice lines that they are placed on, and its swatches. `stage` is
-    how wide and high the stage is that it was made for (units)."""
+    """A puppet with its motions at a frame `rate`, the voice lines that they are placed on, and its swatches."""
 
     kind: Literal["kit"] = "kit"
     puppet: Puppet
@@ -24,7 +21,6 @@ class Kit(Checked):
     voices: tuple[Voice, ...] = ()
     swatches: tuple[Swatch, ...] = ()
     rate: Rate = Rate()
-    stage: tuple[int, int] = Field(default=(1280, 720))
 
     @classmethod
     def of(cls, documents: Documents, puppet: str) -> Kit:
@@ -39,7 +35,6 @@ class Kit(Checked):
             voices=tuple(lines.values()),
             swatches=tuple(s for id, s in production.swatches.items() if id in used),
             rate=production.rate,
-            stage=(production.width, production.height),
         )
 
     def check(self) -> None:
@@ -49,10 +44,7 @@ class Kit(Checked):
 
     def documents(self) -> Documents:
         """It as a small production by itself."""
-        width, height = self.stage
-        production = Production(
-            id="kit", name="kit", rate=self.rate, width=width, height=height, swatches={s.id: s for s in self.swatches}
-        )
+        production = Production(id="kit", name="kit", rate=self.rate, swatches={s.id: s for s in self.swatches})
         own: tuple[AnyDocument, ...] = (self.puppet, *self.motions, *self.voices)
         found = Documents({production.id: production}).with_(*own)
         if len(found.by_id) != len(own) + 1:

@@ -9,7 +9,7 @@ from fractions import Fraction
 import numpy as np
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.channel import AS_AT_REST, Channel, Key, Tangents, channel_id
+from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
 from sorvan.core.model.motion import Ground, Motion
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import AnyRecipe, Gait, Mouths
@@ -20,13 +20,10 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.turning import Between, seen_from, turnaround_of
 from sorvan.core.reuse.feet import held_down, plants_over, stepped
 from sorvan.core.reuse.links import Links
-from sorvan.core.reuse.proportions import Proportions
+from sorvan.core.reuse.proportions import PLACES, Proportions
 from sorvan.core.reuse.recipes import told_anew
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.skeleton import ancestors, rest_worlds
-
-PLACES = 4
-"""Decimals that carried values have."""
 
 
 @dataclass(frozen=True)
@@ -203,31 +200,21 @@ class _Carrier:
 
     def _key(self, channel: Channel, its: str, key: Key, offsets: Mapping[str, float]) -> Key | None:
         """A key as the target has it; none where its drawing is not there."""
-        one, value = channel.joint, key.value
-        match channel.kind:
-            case "turn":
-                if one == ROOT:
-                    return key.changed(value=(-value[0],)) if self.between.across else key
-                turn = self.between.sign(one, its) * value[0] + offsets.get(one, 0.0)
-                return key.changed(value=(round(turn, PLACES) if turn != value[0] else turn,))
-            case "move":
-                by = self.between.arrow(one, its)
-                given = key.changed(value=_moved(by, value))
-                if key.tangents is not None:
-                    before, after = key.tangents.before, key.tangents.after
-                    given = given.changed(
-                        tangents=Tangents(before=before and _moved(by, before), after=after and _moved(by, after))
-                    )
-                return given
-            case "show":
-                if value[0] == AS_AT_REST:
-                    return key
-                number = self.links.drawings.get(one, {}).get(round(value[0]))
-                return None if number is None else key.changed(value=(float(number),))
-            case "dial":
-                return key.changed(value=(self.between.dial(one, value[0]),))
-            case _:
-                return key
+        one, kind = channel.joint, channel.kind
+        value = self.between.value(kind, one, its, key.value)
+        if value is None:
+            return None
+        if offset := offsets.get(one, 0.0) if kind == "turn" else 0.0:
+            value = (round(value[0] + offset, PLACES),)
+        given = key.changed(value=value)
+        if key.tangents is None:
+            return given
+        ends = {
+            end: self.between.value(kind, one, its, at)
+            for end in ("before", "after")
+            if (at := getattr(key.tangents, end)) is not None
+        }
+        return given.changed(tangents=Tangents.model_validate(ends))
 
     def _reaching(self) -> dict[str, list[int]]:
         """The source's joints that are turned by a limb that reaches, for which the target has none: at which frames
@@ -290,14 +277,6 @@ class _Carrier:
 
 def _kept(key: Key, recipes: set[str]) -> Key:
     return key if key.recipe is None or key.recipe in recipes else key.changed(recipe=None, slot=None, hand=False)
-
-
-def _moved(by: tuple[float, float, float, float], pair: tuple[float, ...]) -> tuple[float, float]:
-    a, b, c, d = by
-    x, y = pair
-    if max(abs(a - 1), abs(b), abs(c), abs(d - 1)) < 1e-9:
-        return x, y
-    return round(a * x + c * y, PLACES) + 0.0, round(b * x + d * y, PLACES) + 0.0
 
 
 def _several(count: int, noun: str) -> str:

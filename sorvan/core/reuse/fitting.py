@@ -326,8 +326,9 @@ class _Fitter:
     def _without_views(self, dial: Dial) -> bool:
         """Whether most of the drawings that a turnaround shows are not there."""
         shows = [
-            (c.rpartition(".")[0], round(v[0])) for s in dial.stops for c, v in s.values.items() if c.endswith(".show")
-        ]
+            (c.rpartition(".")[0], round(v[0])) for s in dial.stops for c, v in s.values.items()
+            if c.endswith(".show") and v[0] != AS_AT_REST
+        ]  # fmt: skip
         there = sum(number in self.links.drawings.get(piece, {}) for piece, number in shows)
         return bool(shows) and 2 * there < len(shows)
 
@@ -340,26 +341,13 @@ class _Fitter:
             for channel, value in stop.values.items():
                 owner, _, kind = channel.rpartition(".")
                 its = self.links.owner(kind, owner)
-                given = None if its is None else self._driven(owner, its, kind, value)
+                given = None if its is None else self.between.value(kind, owner, its, value)
                 if its is None or given is None:
                     lost += 1
                 else:
                     values[f"{its}.{kind}"], kept = given, kept + 1
             stops.append(stop.changed(values=values))
         return dial.changed(id=_free(dial.id, self.puppet), stops=tuple(stops)), lost, kept
-
-    def _driven(self, one: str, other: str, kind: str, value: tuple[float, ...]) -> tuple[float, ...] | None:
-        match kind:
-            case "turn":
-                return (self.between.sign(one, other) * value[0],)
-            case "move":
-                a, b, c, d = self.between.arrow(one, other)
-                x, y = value
-                return (round(a * x + c * y, 4), round(b * x + d * y, 4))
-            case "show" if value[0] != AS_AT_REST:
-                number = self.links.drawings.get(one, {}).get(round(value[0]))
-                return None if number is None else (float(number),)
-        return value
 
     def _mouths(self) -> None:
         chart = self.source.mouths

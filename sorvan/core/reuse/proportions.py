@@ -13,12 +13,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import IDENTITY, Affine
+from sorvan.core.model.channel import AS_AT_REST
 from sorvan.core.model.puppet import ROOT, Puppet, Role
 from sorvan.core.reuse.links import Links, faces_across, frame_of
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
 from sorvan.core.rig.skeleton import ancestors, children, rest_worlds
 
+PLACES = 4
+"""Decimals that carried values have."""
 LIMBS: tuple[Role, ...] = (*ARM, *LEG, "wing")
 """What is led to point where it points in the other puppet, however it hangs at rest."""
 NEXT: dict[Role, tuple[Role, ...]] = {
@@ -96,6 +99,26 @@ class Proportions:
 
         (a, c), (b, d) = taken((1.0, 0.0)), taken((0.0, 1.0))
         return a, b, c, d
+
+    def value(self, kind: str, one: str, other: str, value: tuple[float, ...]) -> tuple[float, ...] | None:
+        """What the target's channel of this kind holds where the source's holds a value; None for a drawing that is not
+        there."""
+        match kind:
+            case "turn":
+                turn = self.sign(one, other) * value[0]
+                return value if turn == value[0] else (turn,)
+            case "move":
+                a, b, c, d = self.arrow(one, other)
+                x, y = value
+                if max(abs(a - 1), abs(b), abs(c), abs(d - 1)) < 1e-9:
+                    return value
+                return (round(a * x + c * y, PLACES) + 0.0, round(b * x + d * y, PLACES) + 0.0)
+            case "show" if value[0] != AS_AT_REST:
+                number = self.links.drawings.get(one, {}).get(round(value[0]))
+                return None if number is None else (float(number),)
+            case "dial":
+                return (self.dial(one, value[0]),)
+        return value
 
     def dial(self, one: str, value: float) -> float:
         """Where the target's dial stands when the source's stands at a value: as far along its range."""
