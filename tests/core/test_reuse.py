@@ -423,3 +423,24 @@ def test_a_piece_that_comes_to_ride_on_a_bone_leaves_its_joint_and_the_keys_on_i
     done = do(loose, {"do": "put-rig", "puppet": "a", "kit": kit, "joints": joints})
     assert done.puppet("a").pieces["scarf"].joint == "chest"
     assert "scarf" not in done.puppet("a").joints and not done.motion("m").channels
+
+
+def test_a_foot_held_by_its_handle_is_planted_where_nothing_else_would_hold_it() -> None:
+    documents = walker(lean=8.0)
+    reach = {
+        "do": "add-reach",
+        "puppet": "a",
+        "id": "c",
+        "name": "near leg",
+        "anchor": "near0-thigh",
+        "end": "near0-foot",
+    }
+    documents = do(documents, {**reach, "handle": "h"})
+    documents = keyed(documents, *(key("body", "move", f, 0.0, y) for f, y in ((0, 4.0), (8, 34.0), (16, 12.0))))
+    target = walker(lean=8.0, height=750.0).puppet("a")
+    made = carry(documents, target)
+    assert any("planted in 1 stance" in s for s in made.said)
+    stands, slides = standing(target, made.motion)
+    assert stands[0].all() and slides[0].max() < 2e-3
+    loose, _ = standing(target, made.motion.changed(plants={}))
+    assert not loose[0].all(), "between its keys it would leave the ground"

@@ -7,10 +7,13 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
+from sorvan.core.change.reusing import BringPuppet
 from sorvan.core.checks.motion import findings
 from sorvan.core.checks.rig import findings as rig_findings
 from sorvan.core.checks.seen import Seen
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.kit import Kit
+from sorvan.core.model.production import Production
 from sorvan.core.motion.feet import tracks
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.morphing import made_ready
@@ -125,6 +128,8 @@ def test_every_rig_goes_back_on_its_own_bare_art_in_another_size(quay: Documents
     assert {p.id for p in made.puppet.pieces.values() if p.attach} == {
         f"{p.id}x" for p in source.pieces.values() if p.attach
     }
+    assert {e.name for e in made.puppet.book.values()} == {e.name for e in source.book.values()}
+    assert sum(len(p.masks) for p in made.puppet.pieces.values()) == sum(len(p.masks) for p in source.pieces.values())
     # What it does then is what the first does, in its own size.
     for motion in quay.motions(name):
         if any(c.kind == "dial" and source.dials[c.joint].turns for c in motion.channels.values()):
@@ -135,3 +140,19 @@ def test_every_rig_goes_back_on_its_own_bare_art_in_another_size(quay: Documents
             now = after.worlds[after.skeleton.ids.index(there[id]), 4:6]
             want = 0.6 * before.worlds[row, 4:6] + np.array([[100.0], [50.0]])
             assert np.abs(now - want).max() < 1.0, (motion.name, id)
+        # The same drawings, mouths to the words among them.
+        assert np.array_equal(after.shown, before.shown), motion.name
+
+
+def test_a_puppet_that_speaks_is_taken_along_twice_and_its_lines_and_swatches_once(quay: Documents) -> None:
+    there = Documents({"pier": Production(id="pier", name="Pier")})
+    kit = Kit.of(quay, "conductor")
+    assert kit.voices and kit.swatches
+    counts = []
+    for turn in "ab":
+        ids = {id: f"{turn}-{id}"[:40] for id in ("conductor", *(m.id for m in kit.motions))}
+        there = BringPuppet(kit=kit, ids=ids).apply(there)
+        counts.append((len(list(there.voices())), len(there.production.swatches)))
+        spoken = [m for m in there.motions(ids["conductor"]) if m.sounds]
+        assert spoken and all(p.voice in there.by_id for m in spoken for p in m.sounds.values())
+    assert counts == [(len(kit.voices), len(kit.swatches))] * 2
