@@ -444,3 +444,19 @@ def test_a_foot_held_by_its_handle_is_planted_where_nothing_else_would_hold_it()
     assert stands[0].all() and slides[0].max() < 2e-3
     loose, _ = standing(target, made.motion.changed(plants={}))
     assert not loose[0].all(), "between its keys it would leave the ground"
+
+
+def test_what_the_hand_took_away_of_a_recipe_stays_away_for_another_puppet_too() -> None:
+    documents = hand_made({"facing": 1}, 20, 0)
+    follow = {"kind": "follow", "id": "f", "name": "Head", "joints": ["head"], "end": 23}
+    documents = do(documents, {"do": "do-recipe", "motion": "m", "recipe": follow})
+    gone = {"channel": "head.turn", "frame": 4}
+    documents = do(documents, {"do": "remove-keys", "motion": "m", "keys": [gone]})
+    assert documents.motion("m").recipes["f"].left_out
+    target = walker(height=700.0).puppet("a")
+    made = carry(documents, target).motion
+    again = do(
+        documents.with_(target, made), {"do": "do-recipe", "motion": "new", "recipe": {**follow, "frequency": 2.0}}
+    )
+    assert 4 not in again.motion("new").channels["head.turn"].keys
+    assert 6 in again.motion("new").channels["head.turn"].keys

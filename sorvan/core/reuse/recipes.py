@@ -27,7 +27,9 @@ Owner = Callable[[str, str], str | None]
 def told_anew(recipe: AnyRecipe, between: Proportions) -> AnyRecipe | None:
     """The recipe as it is for the target; none where what it works on has no answer there."""
     owner, size = between.links.owner, between.size
-    bare = recipe.changed(left_out=(), said=())
+    # A gait and mouths count their keys anew.
+    away = () if isinstance(recipe, Gait | Mouths) else (_slot(owner, slot) for slot in recipe.left_out)
+    bare = recipe.changed(left_out=tuple(slot for slot in away if slot is not None), said=())
     match bare:
         case Gait():
             step = None if bare.step is None else min(bare.step * size, 1e4)
@@ -75,6 +77,12 @@ def _channel(owner: Owner, id: str) -> str | None:
     own, _, kind = id.rpartition(".")
     its = owner(kind, own)
     return channel_id(its, _kind(kind)) if its is not None else None
+
+
+def _slot(owner: Owner, slot: str) -> str | None:
+    channel, _, number = slot.rpartition("@")
+    its = _channel(owner, channel)
+    return None if its is None else f"{its}@{number}"
 
 
 def _kind(kind: str) -> ChannelKind:
