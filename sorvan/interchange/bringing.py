@@ -15,7 +15,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet, Reference
 from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.files import in_folders, read_file
-from sorvan.interchange.films import is_film, read_film
+from sorvan.interchange.kinds import is_film
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, scale_of, unheard
 from sorvan.interchange.renewing import chosen_from, renew
 from sorvan.interchange.svg.read import Chosen
@@ -124,6 +124,9 @@ def _sized(production: Production, read: list[Imported]) -> str:
 
 
 def _film(file: tuple[str, bytes], production: Production, puppet: str, progress: Callable[[float], None]) -> Brought:
+    # What decodes films takes much room, and few ask for it.
+    from sorvan.interchange.films import read_film
+
     name, data = file
     film = read_film(data, name, production.rate, progress)
     size = (film.width, film.height)

@@ -18,7 +18,6 @@ from sorvan.core.timing.rates import per_second
 from sorvan.interchange import limits
 from sorvan.picture.images import jpeg_of
 
-ENDINGS = (".mp4", ".m4v", ".mov", ".webm", ".mkv", ".avi", ".gif")
 WIDEST = 960
 """Pixels across of the pictures that are kept: they lie under the work and are never rendered."""
 MOST = 2000
@@ -34,11 +33,6 @@ class Film:
     width: int
     height: int
     notes: tuple[str, ...] = ()
-
-
-def is_film(name: str) -> bool:
-    """Whether a file's name says that it is a film."""
-    return name.lower().endswith(ENDINGS)
 
 
 def read_film(data: bytes, name: str, rate: Rate, progress: Callable[[float], None] = lambda _: None) -> Film:

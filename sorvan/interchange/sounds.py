@@ -22,7 +22,7 @@ from sorvan.core.model.base import asset_id
 from sorvan.core.model.voice import LONGEST_SOUND, SOUND_RATE, Recording
 from sorvan.core.voice.warp import RATE as ALIGNED_RATE
 from sorvan.interchange import limits
-from sorvan.interchange.films import is_film
+from sorvan.interchange.kinds import is_film
 from sorvan.picture.sound import flac, samples_of
 
 Samples = NDArray[np.float32]

@@ -10,7 +10,9 @@ doing. It also ends as soon as whoever started it goes, or says anything while i
 from __future__ import annotations
 
 import contextlib
+import ctypes
 import fcntl
+import gc
 import os
 import resource
 import signal
@@ -29,13 +31,11 @@ from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.interchange import limits
-from sorvan.interchange.archive import read_archive_from
 from sorvan.interchange.bringing import brought
-from sorvan.interchange.charts import read_chart
 from sorvan.interchange.files import parts_in
-from sorvan.interchange.sounds import read_sound
-from sorvan.interchange.timelines import read_timeline
 
+# What reads other things than art is loaded when it is asked for: each reader would hold it in memory, and most read art
+# only.
 Tell = Callable[[dict[str, Any]], None]
 Progress = Callable[[float], None]
 _encode = msgspec.msgpack.Encoder().encode
@@ -65,24 +65,32 @@ def read_the_parts(order: dict[str, Any], progress: Progress) -> dict[str, Any]:
 
 def read_a_sound(order: dict[str, Any], progress: Progress) -> dict[str, Any]:
     """A sound as it is kept, and what there is to say of it."""
+    from sorvan.interchange.sounds import read_sound
+
     found = read_sound(order["files"][0], order["names"][0], progress)
     return {"recording": found.recording.model_dump_json().encode(), "assets": found.assets}
 
 
 def read_a_production(order: dict[str, Any], progress: Progress) -> dict[str, Any]:
     """The documents of an archive; its assets are told on the way."""
+    from sorvan.interchange.archive import read_archive_from
+
     documents = read_archive_from(order["files"][0], order["names"][0], order["keep"], order["id"], progress)
     return {"documents": [DOCUMENT.dump_json(d) for d in documents.by_id.values()]}
 
 
 def read_a_chart(order: dict[str, Any], _: Progress) -> dict[str, Any]:
     """A line's chart."""
+    from sorvan.interchange.charts import read_chart
+
     found = read_chart(order["files"][0], order["names"][0], order["seconds"])
     return {"chart": found.model_dump_json().encode()}
 
 
 def read_a_timeline(order: dict[str, Any], _: Progress) -> dict[str, Any]:
     """A timeline as the command that lets the film be as it says."""
+    from sorvan.interchange.timelines import read_timeline
+
     documents = [DOCUMENT.validate_json(data) for data in order["documents"]]
     found = read_timeline(order["files"][0], order["names"][0], Documents({d.id: d for d in documents}))
     return {"command": found.model_dump_json().encode()}
@@ -148,6 +156,9 @@ def main() -> None:
     # What a library prints must not get among the answers.
     sys.stdout = sys.stderr
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # What is read is thousands of small values that never form a circle.
+    gc.set_threshold(50_000, 20, 20)
+    gc.freeze()
     confine()
 
     def tell(letter: dict[str, Any]) -> None:
@@ -166,6 +177,7 @@ def main() -> None:
             answer(order, tell)
         for file in order["files"] if "lies" in order else ():
             file.close()
+        _give_back()
         tell({"ready": _resident()})
 
 
@@ -194,6 +206,12 @@ def _ending_with(pipe: int) -> Any:
         yield
     finally:
         fcntl.fcntl(pipe, fcntl.F_SETFL, flags)
+
+
+def _give_back() -> None:
+    """Let the system have the memory again that the last order needed."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
 
 
 def _resident() -> int:

@@ -22,6 +22,8 @@ from sorvan.core.model.art import Box
 Ints = NDArray[Any]
 MOST_FOR = 3
 """Points for each triangle that was wanted, at most: what fine outlines may make of it."""
+BESIDE = 8
+"""Triangles that are tried for each point, those whose middles are nearest, before all are."""
 CLEARINGS = (0.3, 0.15, 0.07)
 """By which parts of the spacing places are put inwards from the outline, as far as there is room."""
 ROUNDS = 8
@@ -46,14 +48,17 @@ class TriangleMesh:
     def within(self, points: Floats) -> tuple[Ints, Floats]:
         """For points `(m, 2)` the vertices that each lies between and how near it is to each of them: rows `(m, 3)`, and
         weights `(m, 3)` that sum to 1. A point outside every triangle goes with the nearest one, by its plane."""
-        _, found = self._tree.query_nearest(shapely.points(points), all_matches=False)
-        rows = self.triangles[found]
-        a, b, c = (self.vertices[rows[:, k]] for k in range(3))
-        ab, ac, ap = b - a, c - a, points - a
-        det = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0]
-        two = (ap[:, 0] * ac[:, 1] - ap[:, 1] * ac[:, 0]) / det
-        three = (ab[:, 0] * ap[:, 1] - ab[:, 1] * ap[:, 0]) / det
-        return rows, np.stack([1 - two - three, two, three], axis=1)
+        corners = self.vertices[self.triangles]
+        beside = cKDTree(corners.mean(axis=1)).query(points, k=min(BESIDE, len(corners)))[1].reshape(len(points), -1)
+        near = _between(corners[beside], points[:, None])
+        inside = (near >= 0).all(axis=2)
+        which = inside.argmax(axis=1)
+        every = np.arange(len(points))
+        found, weights = beside[every, which], near[every, which]
+        if len(left := np.flatnonzero(~inside.any(axis=1))):
+            _, found[left] = self._tree.query_nearest(shapely.points(points[left]), all_matches=False)
+            weights[left] = _between(corners[found[left]], points[left])
+        return self.triangles[found], weights
 
     def touching(self, box: Box) -> Ints:
         """The triangles that reach into a box (left, top, right, bottom), by their rows."""
@@ -70,9 +75,27 @@ class TriangleMesh:
     def lengths(self) -> csr_array:
         """The length of every edge, `(n, n)`, each once."""
         t, count = self.triangles, len(self.vertices)
-        edges = np.unique(np.sort(np.concatenate([t[:, :2], t[:, 1:], t[:, ::2]]), axis=1), axis=0)
-        long = np.hypot(*(self.vertices[edges[:, 0]] - self.vertices[edges[:, 1]]).T)
-        return csr_array(coo_array((long, (edges[:, 0], edges[:, 1])), shape=(count, count)))
+        one, two = np.divmod(np.unique(_edges(t, count)), count)
+        long = np.hypot(*(self.vertices[one] - self.vertices[two]).T)
+        return csr_array(coo_array((long, (one, two)), shape=(count, count)))
+
+
+def _edges(t: Ints, count: int) -> Ints:
+    """The three edges of each triangle, each as one number that both its ends tell, of `count` vertices."""
+    ends = np.sort(np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [0, 2]]]), axis=1)
+    found: Ints = ends[:, 0] * count + ends[:, 1]
+    return found
+
+
+def _between(corners: Floats, points: Floats) -> Floats:
+    """How near points `(…, 2)` are to each corner of triangles `(…, 3, 2)`, as weights `(…, 3)` that sum to 1; below 0
+    for one beyond the side across."""
+    a, ab, ac = corners[..., 0, :], corners[..., 1, :] - corners[..., 0, :], corners[..., 2, :] - corners[..., 0, :]
+    ap = points - a
+    det = ab[..., 0] * ac[..., 1] - ab[..., 1] * ac[..., 0]
+    two = (ap[..., 0] * ac[..., 1] - ap[..., 1] * ac[..., 0]) / det
+    three = (ab[..., 0] * ap[..., 1] - ab[..., 1] * ap[..., 0]) / det
+    return np.stack([1 - two - three, two, three], axis=-1)
 
 
 def _doubled_areas(v: Floats, t: Ints) -> Floats:
@@ -222,8 +245,7 @@ def _halved(rings: Sequence[Floats], triangles: Ints, first: int, count: int) ->
 
     Their points are vertices `first`… of `count`, ring by ring.
     """
-    ends = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [0, 2]]]), axis=1)
-    edges = np.unique(ends[:, 0] * count + ends[:, 1])
+    edges = np.unique(_edges(triangles, count))
     finer: list[Floats] = []
     for ring in rings:
         rows = first + np.arange(len(ring))
@@ -245,11 +267,12 @@ def _relaxed(points: Floats, triangles: Ints, fixed: int) -> Floats:
     links = csr_array(coo_array((np.ones(len(both)), (both[:, 0], both[:, 1])), shape=(count, count)))
     links.data[:] = 1
     degree = np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1)
+    narrowest = _angles(points, triangles).min()
     for _ in range(2):
         moved = points.copy()
         moved[fixed:] = ((links @ points) / degree[:, None])[fixed:]
-        turned_over = (_doubled_areas(moved, triangles) <= 0).any()
-        if turned_over or _angles(moved, triangles).min() < _angles(points, triangles).min():
+        before, turned_over = narrowest, (_doubled_areas(moved, triangles) <= 0).any()
+        if turned_over or (narrowest := _angles(moved, triangles).min()) < before:
             break
         points = moved
     return points

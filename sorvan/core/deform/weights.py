@@ -32,8 +32,7 @@ def bone_weights(mesh: TriangleMesh, shape: BaseGeometry, bones: Sequence[Bone])
     v = mesh.vertices
     distance, nearest = _distances(v, bones)
     scale = float(np.sqrt(mesh.area() / max(len(v), 1)))
-    seen = _visible(v, nearest, shape)
-    hidden = np.where(seen, distance, np.inf)
+    hidden = np.where(_visible(v, distance, nearest, shape, scale * 1e-3), distance, np.inf)
     least = hidden.min(axis=1)
     ties = hidden <= least[:, None] + scale * 1e-3
     source = np.where(np.isfinite(least)[:, None] & ties, 1.0, 0.0)
@@ -72,18 +71,25 @@ def _distances(v: Floats, bones: Sequence[Bone]) -> tuple[Floats, Floats]:
     return np.hypot(*np.moveaxis(v[:, None, :] - nearest, 2, 0)), nearest
 
 
-def _visible(v: Floats, nearest: Floats, shape: BaseGeometry) -> NDArray[np.bool_]:
-    """Whether the straight way from each vertex to each bone crosses no gap in the drawing, `(n, k)`.
+def _visible(v: Floats, distance: Floats, nearest: Floats, shape: BaseGeometry, tie: float) -> NDArray[np.bool_]:
+    """Whether the straight way from each vertex to each bone crosses no gap in the drawing, `(n, k)`, told of the nearest
+    that can be seen and of those that are hardly farther.
 
     Whatever stands out over the edge, at either end, is let in.
     """
     count, bones = nearest.shape[:2]
-    room = shapely.buffer(_plainer(shape), 1e-6 * float(np.ptp(v)) + 1e-9)
+    drawn = _plainer(shape)
+    # A little wider than what the ways begin in, so that it covers those that begin at its edge.
+    room = shapely.buffer(drawn, 1e-6 * float(np.ptp(v)) + 1e-9)
+    shapely.prepare(drawn)
     shapely.prepare(room)
-    ends = shapely.get_coordinates(shapely.shortest_line(room, shapely.points(v)))[::2]
+    ends = v.copy()
+    out = np.flatnonzero(~shapely.contains_xy(drawn, v[:, 0], v[:, 1]))
+    ends[out] = shapely.get_coordinates(shapely.shortest_line(drawn, shapely.points(v[out])))[::2]
     ways = shapely.linestrings(np.stack([np.repeat(ends, bones, axis=0), nearest.reshape(-1, 2)], axis=1))
     seen: NDArray[np.bool_] = shapely.covers(room, ways)
-    doubtful = np.flatnonzero(~seen)
+    least = np.where(seen.reshape(count, bones), distance, np.inf).min(axis=1, keepdims=True)
+    doubtful = np.flatnonzero(~seen & (distance <= least + tie).ravel())
     seen[doubtful] = shapely.get_num_geometries(shapely.intersection(ways[doubtful], room)) == 1
     return seen.reshape(count, bones)
 

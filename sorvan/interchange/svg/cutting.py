@@ -65,8 +65,8 @@ class Cutter:
         self._names: dict[tuple[str, ...], dict[str, list[Element]]] = {}
         self.named = self._holds_named(root)
 
-    def parts(self, spot: Spot) -> list[Spot]:
-        """What is in an element, as it is shown there."""
+    def parts(self, spot: Spot, kinds: frozenset[str] | None = None) -> list[Spot]:
+        """What is in an element, as it is shown there; all of it, or what is of some kinds only."""
         element, chain = spot.element, (*spot.chain, spot.element)
         if len(chain) > limits.DEPTH:
             return []
@@ -75,12 +75,14 @@ class Cutter:
             if target is None or local(target) not in HOLDERS or target in chain:
                 return []
             if local(target) == "use":
-                return [Spot(chain, target)]
-            return self.parts(Spot(chain, target))
+                return [Spot(chain, target)] if kinds is None or "use" in kinds else []
+            return self.parts(Spot(chain, target), kinds)
         if local(element) not in HOLDERS:
             return []
         shown = [child for child in element if local(child) not in UNSEEN and spoken(child)]
-        return [Spot(chain, child) for child in (shown[:1] if local(element) == "switch" else shown)]
+        if local(element) == "switch":
+            shown = shown[:1]
+        return [Spot(chain, child) for child in shown if kinds is None or local(child) in kinds]
 
     @property
     def top(self) -> Spot:
@@ -91,8 +93,9 @@ class Cutter:
         """Whether there is a group with a name in an element, itself left out."""
         if element not in self._holding:
             self._holding[element] = False
-            inner = (s.element for s in self.parts(Spot((), element)) if local(s.element) in HOLDERS)
-            self._holding[element] = any(self._is_named(e) or self._holds_named(e) for e in inner)
+            self._holding[element] = any(
+                self._is_named(s.element) or self._holds_named(s.element) for s in self.parts(Spot((), element), HOLDERS)
+            )
         return self._holding[element]
 
     def _is_named(self, element: Element) -> bool:

@@ -7,7 +7,6 @@ import binascii
 import re
 import struct
 from collections import Counter
-from collections.abc import Iterator
 from functools import lru_cache
 from urllib.parse import unquote_to_bytes
 from xml.etree.ElementTree import Element, ParseError, TreeBuilder
@@ -182,8 +181,13 @@ def _check_elements(root: Element, where: str, notes: list[str]) -> None:
         name = local(element)
         texts: list[str] = []
         acts = name == "script"
+        links: list[str] = []
         for key, value in element.attrib.items():
-            acts = acts or _acts(key, value)
+            kind = _kind_of(key)
+            acts = acts or kind == "acts" or (":" in value and value.strip().lower().startswith("javascript:"))
+            # Where a link leads to is no matter of the drawing's, since nobody follows it.
+            if kind == "fetches" or (kind == "refers" and name != "a"):
+                links.append(value.strip())
             if "(" in value and "url(" in value.lower():
                 texts.append(value)
         if acts:
@@ -198,7 +202,7 @@ def _check_elements(root: Element, where: str, notes: list[str]) -> None:
         outside = [u for text in texts for u in _URL.findall(text) if u and not u.startswith(("#", "data:image/"))]
         if any(_IMPORT.search(text) for text in texts):
             outside.append("@import")
-        for link in _links(element):
+        for link in links:
             if link.lower().startswith("data:image/"):
                 _check_embedded(link, where)
             elif link and not link.startswith("#"):
@@ -248,19 +252,14 @@ def _used(root: Element) -> set[Element]:
     return found
 
 
-def _links(element: Element) -> Iterator[str]:
-    """What an element refers to, in whatever namespace it says so. Where a link leads to is no matter
-    of the drawing's, since nobody follows it."""
-    for key, value in element.attrib.items():
-        if key[-4:].lower() != "href":
-            continue
-        plain = key in ("href", XLINK + "href")
-        if key.rpartition("}")[2].lower() == "href" and not (plain and local(element) == "a"):
-            yield value.strip()
-
-
-def _acts(key: str, value: str) -> bool:
-    return key[:2].lower() == "on" or (":" in value and value.strip().lower().startswith("javascript:"))
+@lru_cache(maxsize=4096)
+def _kind_of(key: str) -> str:
+    """Whether an attribute acts, refers as one of SVG does, or fetches in whatever namespace; empty if none of them."""
+    if key[:2].lower() == "on":
+        return "acts"
+    if key in ("href", XLINK + "href"):
+        return "refers"
+    return "fetches" if key.rpartition("}")[2].lower() == "href" else ""
 
 
 def data_of(link: str) -> bytes:

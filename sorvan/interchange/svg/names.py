@@ -40,7 +40,7 @@ def counted(name: str) -> bool:
 
 
 def _told(element: Element) -> list[str]:
-    if not len(element) and not any(key[0] == "{" or key in _TELLING for key in element.attrib):
+    if not len(element) and _TELLING.isdisjoint(element.attrib) and "{" not in "".join(element.attrib):
         return []
     foreign = {key.rpartition("}")[2]: value for key, value in element.attrib.items() if key.startswith("{")}
     titles = [child.text or "" for child in element if local(child) == "title"]

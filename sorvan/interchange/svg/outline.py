@@ -13,6 +13,7 @@ import numpy as np
 from sorvan.core.geometry import IDENTITY, Affine, moved
 from sorvan.core.model.art import Outline
 from sorvan.interchange.svg.guard import local
+from sorvan.interchange.svg.vocabulary import GEOMETRY
 
 _COMMAND = re.compile(r"([MmLlHhVvCcSsQqTtAaZz])([^MmLlHhVvCcSsQqTtAaZz]*)")
 LARGEST = 1e9
@@ -325,11 +326,11 @@ def shape_outline(
     """The outline of a path or basic shape (SVG 1.1 §9), whose `style` may say where it is (SVG 2 §8.2); None for an empty
     one."""
     width, height = view
-    diagonal = math.hypot(width, height) / math.sqrt(2)
     units = units_of(style)
-
-    def given(key: str) -> str | None:
-        return style.get(key) or element.get(key)
+    told = element.attrib
+    if placed := style.keys() & GEOMETRY:
+        told = {**told, **{key: style[key] for key in placed if style[key]}}
+    given = told.get
 
     def x(key: str, default: float = 0.0) -> float:
         return length(given(key), width, default, units)
@@ -340,21 +341,22 @@ def shape_outline(
     pen = Pen()
     match local(element):
         case "path":
-            return parse_path(style.get("d") or element.get("d") or "")
+            return parse_path(given("d") or "")
         case "rect":
             w, h = x("width"), y("height")
             if w <= 0 or h <= 0:
                 return None
             if given("rx") is None and given("ry") is None:
                 l, t = x("x"), y("y")
-                return Outline.model_construct(verbs="MLLLZ", points=(l, t, l + w, t, l + w, t + h, l, t + h))
+                r, b = l + w, t + h
+                return Outline(verbs="MLLLZ", points=(l, t, r, t, r, b, l, b))
             # One that is not told, or can't be (CSS: negative), is as the other.
             across, down = x("rx", -1.0), y("ry", -1.0)
             rx = across if across >= 0 else max(down, 0.0)
             ry = down if down >= 0 else rx
             _rounded(pen, x("x"), y("y"), w, h, min(rx, w / 2), min(ry, h / 2))
         case "circle" | "ellipse" as kind:
-            r = length(given("r"), diagonal, 0.0, units)
+            r = length(given("r"), math.hypot(width, height) / math.sqrt(2), 0.0, units)
             rx, ry = (r, r) if kind == "circle" else (x("rx"), y("ry"))
             if rx <= 0 or ry <= 0:
                 return None
@@ -464,15 +466,13 @@ def transformed(outline: Outline, m: Affine, digits: int = 4) -> Outline:
     """The outline with every point taken through `m`, rounded to `digits` places."""
     points = outline.points
     if len(points) <= FEW:
-        if m == IDENTITY and all(round(v, digits) == v for v in points):
+        # Rounding takes longest of all here, and most drawings of thousands of shapes are in whole units.
+        if m == IDENTITY and all([v.is_integer() or round(v, digits) == v for v in points]):
             return outline
         a, b, c, d, e, f = m
         found: list[float] = []
         for x, y in zip(points[::2], points[1::2], strict=True):
             found += (round(a * x + c * y + e, digits), round(b * x + d * y + f, digits))
-        if math.isfinite(sum(found)):
-            # As many points as there were, and all numbers: there is nothing to check.
-            return Outline.model_construct(verbs=outline.verbs, points=tuple(found))
         return Outline(verbs=outline.verbs, points=tuple(found))
     p = np.asarray(points, dtype=np.float64).reshape(-1, 2)
     return Outline(verbs=outline.verbs, points=tuple(np.round(moved(p, m), digits).ravel().tolist()))

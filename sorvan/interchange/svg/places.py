@@ -151,8 +151,13 @@ class Places:
         return state, Clip(outline=transformed(edge, inside.ctm))
 
 
+_ASKING = frozenset(("systemLanguage", "requiredExtensions"))
+
+
 def spoken(element: Element) -> bool:
     """Whether an element is for those who see this (SVG 1.1 §5.8.5): English is as good as none."""
+    if not _ASKING & element.attrib.keys():
+        return True
     languages = element.get("systemLanguage")
     told = languages is None or any(w.strip().lower().split("-")[0] == "en" for w in languages.split(","))
     return told and not (element.get("requiredExtensions") or "").strip()

@@ -6,6 +6,7 @@ import math
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
+from functools import lru_cache
 from typing import Protocol
 from xml.etree.ElementTree import Element
 
@@ -229,11 +230,11 @@ class Shapes:
         marked = not style["marker-start"] == style["marker-mid"] == style["marker-end"] == "none"
         if marked and not self._without_effects:
             raise NeedsPicture("line markers")
-        if state.ctm.determinant == 0:
-            return []
         # Gradients only may be measured by it.
         box = box_of(outline) if "url(" in style["fill"] or "url(" in style["stroke"] else (0.0, 0.0, 0.0, 0.0)
         scale = _even_scale(state.ctm)
+        if not scale and state.ctm.determinant == 0:
+            return []
         fixed = style["vector-effect"] == "non-scaling-stroke"
         baked = scale is not None or style["stroke"] == "none" or fixed
         ctm = state.ctm if baked else IDENTITY
@@ -245,13 +246,10 @@ class Shapes:
             return []
         stroke_first = stroke is not None and fill is not None and _stroke_first(style["paint-order"])
         shapes: list[Node]
-        whole = Shape(
-            name=name_of(element),
-            outline=transformed(outline, ctm),
-            rule=rule_of(style["fill-rule"]),
-            fill=fill,
-            stroke=stroke,
-        )
+        # Of thousands most have no name: what is not told takes no room.
+        named = {"name": name} if (name := name_of(element)) else {}
+        rule = rule_of(style["fill-rule"])
+        whole = Shape(outline=transformed(outline, ctm), rule=rule, fill=fill, stroke=stroke, **named)
         shapes = [whole.changed(fill=None), whole.changed(stroke=None)] if stroke_first else [whole]
         return shapes if baked else [Layer(matrix=state.ctm, nodes=tuple(shapes))]
 
@@ -286,6 +284,7 @@ def _stroke_first(order: str) -> bool:
     return placed.index("stroke") < placed.index("fill")
 
 
+@lru_cache(maxsize=256)
 def _even_scale(m: Affine) -> float | None:
     """The scale of a transform that keeps shapes similar; None for one that does not."""
     a, b, c, d = m[:4]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import skia
 
-from sorvan.core.model.art import Art, Box, Clip, Layer, Mesh, Node, Outline, Picture
+from sorvan.core.model.art import Art, Box, Clip, Layer, Node, Outline, Shape
 from sorvan.picture.paint import matrix_of, path_of, pen_for
 
 
@@ -32,24 +32,16 @@ def from_path(path: skia.Path) -> Clip:
 
 def bounds_of(nodes: tuple[Node, ...] | list[Node]) -> Box | None:
     """The box of everything that shows, strokes and clips considered; None if nothing does."""
-    total: skia.Rect | None = None
-    for node in nodes:
-        found = _node_bounds(node)
-        if found is None:
-            continue
-        if total is None:
-            total = found
-        else:
-            total.join(found)
-    if total is None or total.isEmpty():
+    found = [b for node in nodes if (b := _node_bounds(node)) is not None and b[0] < b[2] and b[1] < b[3]]
+    if not found:
         return None
-    return (round(total.left(), 4), round(total.top(), 4), round(total.right(), 4), round(total.bottom(), 4))
+    l, t, r, b = zip(*found, strict=True)
+    return (round(min(l), 4), round(min(t), 4), round(max(r), 4), round(max(b), 4))
 
 
-def _node_bounds(node: Node) -> skia.Rect | None:
-    if isinstance(node, (Picture, Mesh)):
-        x, y, w, h = node.box
-        return skia.Rect.MakeXYWH(x, y, w, h)
+def _node_bounds(node: Node) -> Box | None:
+    if isinstance(node, Shape):
+        return _shape_bounds(node)
     if isinstance(node, Layer):
         inside = bounds_of(node.nodes)
         if inside is None or node.opacity == 0:
@@ -58,11 +50,16 @@ def _node_bounds(node: Node) -> skia.Rect | None:
         for clip in node.clips:
             if not rect.intersect(path_of(clip.outline, clip.rule).computeTightBounds()):
                 return None
-        return matrix_of(node.matrix).mapRect(rect)
+        return _sides(matrix_of(node.matrix).mapRect(rect))
+    x, y, w, h = node.box
+    return (x, y, x + w, y + h)
+
+
+def _shape_bounds(node: Shape) -> Box | None:
     points = node.outline.points
     if node.stroke is None and node.outline.straight and points:
         xs, ys = points[::2], points[1::2]
-        return skia.Rect.MakeLTRB(min(xs), min(ys), max(xs), max(ys)) if node.fill is not None else None
+        return (min(xs), min(ys), max(xs), max(ys)) if node.fill is not None else None
     path = path_of(node.outline, node.rule)
     if node.stroke is not None:
         outlined = skia.Path()
@@ -70,8 +67,12 @@ def _node_bounds(node: Node) -> skia.Rect | None:
         found = outlined.computeTightBounds()
         if node.fill is not None:
             found.join(path.computeTightBounds())
-        return found
-    return path.computeTightBounds() if node.fill is not None else None
+        return _sides(found)
+    return _sides(path.computeTightBounds()) if node.fill is not None else None
+
+
+def _sides(rect: skia.Rect) -> Box:
+    return (rect.left(), rect.top(), rect.right(), rect.bottom())
 
 
 def art_of(nodes: list[Node]) -> Art | None:

@@ -14,7 +14,7 @@ import tinycss2.color4
 
 from sorvan.interchange.svg.guard import local
 from sorvan.interchange.svg.outline import ROOT_SIZE, length
-from sorvan.interchange.svg.vocabulary import ATTRIBUTES
+from sorvan.interchange.svg.vocabulary import ATTRIBUTES, GEOMETRY
 
 INITIAL: dict[str, str] = {
     "color": "black",
@@ -74,8 +74,8 @@ OWN: dict[str, str] = {
     "overflow": "hidden",
 }
 """Properties that are not inherited, with their initial values."""
-GEOMETRY = frozenset(("d", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry"))
-"""Properties that say where a shape is; they have no value unless a style sheet gives them one (SVG 2 §8.2)."""
+_NO_PRESENTATION = GEOMETRY | {"transform"}
+"""What is no style where it is said as an attribute."""
 PAINTS = frozenset(("fill", "stroke", "color", "stop-color"))
 _WIDE = frozenset(("inherit", "initial", "unset", "revert"))
 _SEEN = frozenset(("", "all", "screen", "only all", "only screen", "not print"))
@@ -180,9 +180,11 @@ class Sheets:
         """What holds of all that is said of an element, as far as it `counts`."""
         own: dict[str, str] = {}
         important: dict[str, str] = {}
-        for key in element.attrib.keys() & counts:
-            if key != "transform" and key not in GEOMETRY:
-                _lay(own, important, {key: (element.attrib[key].strip(), False)}, counts)
+        for key, value in element.attrib.items():
+            if key in counts and key not in _NO_PRESENTATION and _valid(key, value := value.strip()):
+                own[key] = value
+        if element not in self._declared and "style" not in element.attrib:
+            return own
         for _, _, declared in sorted(self._declared.get(element, ()), key=lambda entry: entry[:2]):
             _lay(own, important, declared, counts)
         if told := element.get("style"):
@@ -317,6 +319,7 @@ def _resolved(value: str, known: Mapping[str, str]) -> str | None:
     return None
 
 
+@lru_cache(maxsize=4096)
 def number(text: str, default: float = 1.0) -> float:
     """A number or percentage held to 0…1."""
     try:
@@ -333,13 +336,14 @@ def colour(text: str, style: Style, opacity: float) -> str | None:
     return _colour(text, opacity)
 
 
-_HEX = re.compile(r"#[0-9a-fA-F]{6}")
+_HEX = re.compile(r"#(?:[0-9a-fA-F]{3}){1,2}")
 
 
 @lru_cache(maxsize=16384)
 def _colour(text: str, opacity: float) -> str | None:
     if _HEX.fullmatch(text):
-        return f"{text.lower()}{round(min(1.0, max(0.0, opacity)) * 255):02x}"
+        digits = text[1:].lower() if len(text) == 7 else "".join(digit * 2 for digit in text[1:].lower())
+        return f"#{digits}{round(min(1.0, max(0.0, opacity)) * 255):02x}"
     parsed = tinycss2.color4.parse_color(text)
     if parsed is None or isinstance(parsed, str):
         return None

@@ -214,3 +214,5 @@ ATTRIBUTES = frozenset(
     ]
 )
 SPACE = "{http://www.w3.org/XML/1998/namespace}space"
+GEOMETRY = frozenset(("d", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry"))
+"""Properties that say where a shape is; they have no value unless a style sheet gives them one (SVG 2 §8.2)."""
