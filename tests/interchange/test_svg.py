@@ -234,6 +234,34 @@ def test_the_parts_of_a_drawing_can_be_looked_at_and_chosen_from() -> None:
             read_file(data, "art.svg", chosen=[("a", [path])])
 
 
+def test_of_a_group_with_more_than_can_be_looked_through_what_is_left_is_one_part() -> None:
+    pebbles = "".join(f'<rect x="{n % 30 * 3}" y="{n // 30 * 3}" width="2" height="2"/>' for n in range(900))
+    data = svg(f'<g>{pebbles}</g><g><rect x="95" width="5" height="5" fill="#c22"/></g>')
+    parts = parts_in(data, "beach.svg")
+    beach, other = parts.tree
+    assert (beach.parts[-1].kind, beach.parts[-1].path, other.parts) == ("rest", f"0/{len(beach.parts) - 1}+", [])
+    assert sum(p.shapes for p in beach.parts) == beach.shapes == 900 and len(beach.parts) < 400
+    # Whatever is taken whole or bit by bit, all of it comes in, once.
+    bits = [(f"bit {n}", [p.path]) for n, p in enumerate(beach.parts)]
+    found = read_file(data, "beach.svg", chosen=[*bits, ("other", [other.path])]).pieces
+    nodes = [node for piece in found for node in piece.art.nodes]
+    assert len(nodes) == len(set(nodes)) == 901
+    again = read_file(data, "beach.svg", chosen=[("all", [p.path for p in reversed(beach.parts)])]).pieces[0]
+    assert again.art.nodes == read_file(data, "beach.svg", chosen=[("all", ["0"])]).pieces[0].art.nodes
+    with pytest.raises(Refusal, match="no such part"):
+        read_file(data, "beach.svg", chosen=[("a", ["0/5+/0"])])
+
+
+def test_what_is_proposed_of_very_many_loose_shapes_leaves_none_out() -> None:
+    tiles = "".join(f'<rect x="{n % 30 * 3}" y="{n // 30 * 3}" width="2" height="2"/>' for n in range(700))
+    for data in (svg(f"<g>{tiles}</g>"), svg(tiles)):
+        parts = parts_in(data, "quay.svg")
+        name, paths = parts.pieces[-1]
+        assert name == "the rest" and paths[0].endswith("+")
+        found = read_file(data, "quay.svg", chosen=parts.pieces).pieces
+        assert sum(len(piece.art.nodes) for piece in found) == 700
+
+
 def test_loose_shapes_that_lie_upon_one_another_belong_together() -> None:
     blobs = "".join(
         f'<circle cx="{x}" cy="{y}" r="9"/><circle cx="{x + 2}" cy="{y}" r="2" fill="red"/>'

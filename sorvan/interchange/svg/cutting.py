@@ -46,12 +46,13 @@ class Cut:
 
 @dataclass
 class Branch:
-    """A part of a drawing as it can be chosen. `path` leads to it, by places among what is shown."""
+    """A part of a drawing as it can be chosen. `path` leads to it, by places among what is shown; that of what is left of a
+    group in which there is more than can be looked through ends with a plus sign."""
 
     path: str
     name: str
     kind: str
-    spot: Spot
+    spots: list[Spot]
     shapes: int
     children: list[Branch] = field(default_factory=list)
 
@@ -152,43 +153,43 @@ class Cutter:
         return cuts
 
     def tree(self) -> list[Branch]:
-        """The drawing's parts as they can be chosen, at most as many as can be looked through."""
-        left = [limits.BRANCHES]
+        """The drawing's parts as they can be chosen, at most as many as can be looked through. Of a group whose parts are
+        more, those that are left are one."""
+        left = limits.BRANCHES
         top: list[Branch] = []
         waiting: list[tuple[Spot, str, list[Branch]]] = [(self.top, "", top)]
         # All of one depth before any of the next.
-        while waiting and left[0] > 0:
+        while waiting and left > 0:
             holder, path, into = waiting.pop(0)
-            for n, spot in enumerate(self.parts(holder)):
-                if left[0] <= 0:
-                    break
-                left[0] -= 1
+            inner = self.parts(holder)
+            single = inner if len(inner) <= left else inner[: left - 1]
+            for n, spot in enumerate(single):
                 kind = local(spot.element)
-                branch = Branch(
-                    path=f"{path}{n}",
-                    name=name_of(spot.element),
-                    kind="group" if kind in HOLDERS else kind,
-                    spot=spot,
-                    shapes=sum(local(e) in SHAPES for e in spot.element.iter()),
-                )
+                kind = "group" if kind in HOLDERS else kind
+                branch = Branch(f"{path}{n}", name_of(spot.element), kind, [spot], _shapes_in(spot))
                 into.append(branch)
                 waiting.append((spot, f"{path}{n}/", branch.children))
+            left -= len(single)
+            if rest := inner[len(single) :]:
+                into.append(Branch(f"{path}{len(single)}+", "", "rest", rest, sum(map(_shapes_in, rest))))
+                left = 0
         return top
 
-    def at(self, path: str) -> Spot:
-        """The part that a path leads to. Raises `Refusal` if there is none."""
-        spot = self.top
+    def at(self, path: str) -> list[Spot]:
+        """The part that a path leads to, or the several that are left of a group. Raises `Refusal` if there is none."""
+        spots = [self.top]
         for step in path.split("/"):
-            parts = self.parts(spot)
-            if not step.isdecimal() or not step.isascii() or int(step) >= len(parts):
+            parts = self.parts(spots[0])
+            place = step.removesuffix("+")
+            if len(spots) > 1 or not place.isdecimal() or not place.isascii() or int(place) >= len(parts):
                 raise Refusal(
                     "The drawing has no such part.",
                     where=self.where,
                     remedy="Look at the drawing's parts again, and choose among them.",
                     kind="missing",
                 )
-            spot = parts[int(step)]
-        return spot
+            spots = parts[int(place) :] if place != step else [parts[int(place)]]
+        return spots
 
     def has(self, path: str) -> bool:
         """Whether a path leads to a part."""
@@ -205,6 +206,10 @@ class Cutter:
             if local(element) in HOLDERS and (name := name_of(element)):
                 found = (*found, self._own_name(found, name, element))
         return found
+
+
+def _shapes_in(spot: Spot) -> int:
+    return sum(local(e) in SHAPES for e in spot.element.iter())
 
 
 def _lies_upon(box: Box, under: Box) -> bool:

@@ -189,7 +189,7 @@ class _Reader:
         for name, paths in chosen:
             # From the back, whatever order they were chosen in.
             wanted = sorted(set(paths), key=_in_order)
-            spots = [self.cutter.at(path) for path in wanted if not again or self.cutter.has(path)]
+            spots = [s for path in wanted if not again or self.cutter.has(path) for s in self.cutter.at(path)]
             if spots:
                 groups = self.cutter.groups_of(spots[0].chain)
                 found.append(Cut(name.strip()[:120] or "piece", groups, spots, tuple(wanted)))
@@ -309,40 +309,42 @@ class _Reader:
         waiting = list(branches)
         while waiting:
             branch = waiting.pop()
-            paths[branch.spot.chain, branch.spot.element] = branch.path
+            paths |= {(spot.chain, spot.element): branch.path for spot in branch.spots}
             waiting.extend(branch.children)
-        self.total, self.done = max(1, len(paths)), 0
+        self.total, self.done = max(1, len(set(paths.values()))), 0
         painter = Painter(lambda id: self.result.assets[id][1])
         tree = [part for branch in branches if (part := self._part(branch, painter)) is not None]
         seen = set(_paths(tree))
-        pieces = []
+        pieces: list[tuple[str, list[str]]] = []
         cuts = self.cuts()
         if len(cuts) == 1 and cuts[0].groups == ():
             # A group round all of it is opened by itself.
             cuts = self.cutter.as_it_lies(self._box)
         for cut in cuts:
-            found = [path for s in cut.spots if (path := paths.get((s.chain, s.element))) in seen and path]
+            found = dict.fromkeys(p for s in cut.spots if (p := paths.get((s.chain, s.element))) in seen and p)
+            # What is left of a group goes with the first that has to do with it.
+            seen -= {path for path in found if path.endswith("+")}
             if found:
-                pieces.append((cut.name, found))
+                pieces.append(("the rest" if all(p.endswith("+") for p in found) else cut.name, list(found)))
         return Parts(tree, pieces, self.cutter.named)
 
     def _part(self, branch: Branch, painter: Painter) -> Part | None:
         """A part with its looks; None for one that shows nothing."""
         self.done += 1
         self._working()
-        spot = branch.spot
-        self.shapes.shown = {spot.element}
+        spots = branch.spots
+        self.shapes.shown = {spot.element for spot in spots}
         # Small as it is, it is seen well enough without what takes long.
         with self.shapes.plainly():
-            art = art_of(self.shapes.all([spot.element], self._around(spot.chain)[-1].inside))
+            art = art_of(self.shapes.all([s.element for s in spots], self._around(spots[0].chain)[-1].inside))
         self.shapes.fallen, self.shapes.plain = [], []
-        if art is None and not any(local(e) == "text" for e in spot.element.iter()):
+        if art is None and not any(local(e) == "text" for spot in spots for e in spot.element.iter()):
             return None
         return Part(
             branch.path,
             branch.name,
             branch.kind,
-            self._hidden(spot),
+            all(map(self._hidden, spots)),
             branch.shapes,
             b"" if art is None else thumbnail(painter, art, SEEN),
             [part for child in branch.children if (part := self._part(child, painter)) is not None],
@@ -363,7 +365,8 @@ def _paths(tree: list[Part]) -> Iterator[str]:
 
 
 def _in_order(path: str) -> list[int]:
-    return [int(step) if step.isdecimal() and step.isascii() else -1 for step in path.split("/")]
+    steps = (step.removesuffix("+") for step in path.split("/"))
+    return [int(step) if step.isdecimal() and step.isascii() else -1 for step in steps]
 
 
 def _leaves(nodes: tuple[Node, ...]) -> Iterator[Node]:

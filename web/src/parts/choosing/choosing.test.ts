@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { DrawingPart } from "../../wire/types";
-import { fateOf, join, leaveOut, open } from "./choosing";
+import { fateOf, join, labelOf, leaveOut, open } from "./choosing";
 
 const part = (path: string, name = "", parts: DrawingPart[] = []): DrawingPart => ({
   path,
@@ -21,6 +21,14 @@ describe("choosing what becomes a piece", () => {
     const opened = open(start, head);
     expect(opened.map((c) => c.parts)).toEqual([["0/2"], ["0/10/0"], ["0/10/1"]]);
     expect(fateOf(opened, "0/10").opened).toBe(true);
+  });
+
+  it("keeps what is left of a large group in its place and says how much it is", () => {
+    const rest = { ...part("0/2/3+"), kind: "rest", shapes: 1101 };
+    expect(labelOf(rest)).toBe("1,101 more shapes");
+    const stones = part("0/2", "stones", [part("0/2/0"), rest]);
+    expect(open([], stones).map((c) => c.name)).toEqual(["path 1", "the rest"]);
+    expect(join([], [rest, part("0/2/0"), head])[0]!.parts).toEqual(["0/2/0", "0/2/3+", "0/10"]);
   });
 
   it("joins parts out of other pieces, from the back", () => {

@@ -10,14 +10,19 @@ export interface Chosen {
 export const isIn = (path: string, other: string): boolean => path === other || path.startsWith(`${other}/`);
 
 const inOrder = (a: string, b: string): number => {
-  const [x, y] = [a.split("/").map(Number), b.split("/").map(Number)];
+  const [x, y] = [a, b].map((path) => path.split("/").map((step) => parseInt(step, 10))) as [number[], number[]];
   for (let i = 0; i < Math.min(x.length, y.length); i++) if (x[i] !== y[i]) return x[i]! - y[i]!;
   return x.length - y.length;
 };
 
 /** What a part is called. */
 export const labelOf = (part: DrawingPart): string =>
-  part.name || (part.kind === "group" ? `group of ${part.shapes}` : part.kind);
+  part.name ||
+  (part.kind === "group"
+    ? `group of ${part.shapes}`
+    : part.kind === "rest"
+      ? `${part.shapes.toLocaleString("en")} more shapes`
+      : part.kind);
 
 /** Pieces without these parts, and without all that is in them or around them. */
 const without = (chosen: readonly Chosen[], paths: readonly string[]): Chosen[] =>
@@ -43,7 +48,8 @@ export function join(chosen: readonly Chosen[], parts: readonly DrawingPart[]): 
 /** A group opened: each of its parts a piece of its own. */
 export function open(chosen: readonly Chosen[], part: DrawingPart): Chosen[] {
   if (!part.parts.length) return [...chosen];
-  const own = part.parts.map((p, i) => ({ name: p.name || `${p.kind} ${i + 1}`, parts: [p.path] }));
+  const name = (p: DrawingPart, i: number) => (p.kind === "rest" ? "the rest" : p.name || `${p.kind} ${i + 1}`);
+  const own = part.parts.map((p, i) => ({ name: name(p, i), parts: [p.path] }));
   return sorted([...without(chosen, [part.path]), ...own]);
 }
 
