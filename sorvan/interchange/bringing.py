@@ -15,8 +15,8 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet, Reference
 from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.files import in_folders, read_file
-from sorvan.interchange.kinds import is_film
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, scale_of, unheard
+from sorvan.interchange.kinds import is_film
 from sorvan.interchange.renewing import chosen_from, renew
 from sorvan.interchange.svg.read import Chosen
 

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import re
 
+import pytest
+
+from sorvan.core.model.art import Picture
 from sorvan.interchange import limits
+from sorvan.interchange.pictures import decode
 from sorvan.interchange.svg.read import read_svg
 from sorvan.store.sweep import GRACE
 from tests.conftest import ROOT
@@ -37,3 +41,19 @@ def test_looking_where_loose_shapes_lie_comes_on_with_every_one() -> None:
     read_svg(svg(body), "many.svg", progress=told.append)
     # Nothing is brought in yet while it is looked, and what reads is not taken to stand still.
     assert sum(part == 0 for part in told) >= 400
+
+
+def test_a_filter_on_more_than_shows_is_not_worked_out_finer_than_there_is_room_for() -> None:
+    veiled = (
+        '<mask id="m"><g filter="url(#f)"><rect width="100" height="100" fill="#fff"/></g></mask>'
+        '<filter id="f"><feGaussianBlur stdDeviation=".01"/></filter>'
+    )
+    speck = '<rect x="50" y="50" width=".1" height=".05" {}/>'
+    for attributes, least, most in (('mask="url(#m)"', 2, 9), ('filter="url(#f)"', 240, 400)):
+        (piece,) = (found := read_svg(svg(f'<g id="speck">{speck.format(attributes)}</g>', veiled), "speck.svg")).pieces
+        (picture,) = piece.art.nodes
+        assert isinstance(picture, Picture)
+        assert least <= max(decode(found.assets[picture.asset][1], "speck").shape) <= most
+        # Coarse as it is, it is where it was.
+        middle = ((piece.art.bounds[0] + piece.art.bounds[2]) / 2, (piece.art.bounds[1] + piece.art.bounds[3]) / 2)
+        assert middle == pytest.approx((50.05, 50.025), abs=0.02)

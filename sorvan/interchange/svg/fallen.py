@@ -89,12 +89,26 @@ class Pictures:
         r, b = (min(whole[i] + whole[i + 2], max(b[i + 2] for b in boxes)) for i in (0, 1))
         if not (r > l and b > t):
             return []
-        return self._cut(inner, (l, t, r - l, b - t))
+        return self._cut(inner, (l, t, r - l, b - t), self._finest(inner, boxes))
 
-    def _cut(self, inner: Element, box: tuple[float, float, float, float]) -> list[Node]:
+    def _finest(self, inner: Element, boxes: list[Box]) -> float:
+        """Pixels a unit beyond which filters would take long: they are worked out over all that they are on, however little
+        of it shows."""
+        defs, top = inner
+        width, height = self.frame
+        if any(map(_filtered, defs.iter())):
+            # That of a mask or a pattern may be on anything.
+            room = width * height
+        elif any(map(_filtered, top.iter())):
+            room = min(width * height, max((b[2] - b[0]) * (b[3] - b[1]) for b in boxes))
+        else:
+            return math.inf
+        return math.sqrt(limits.PIXELS / max(room, 1e-9))
+
+    def _cut(self, inner: Element, box: tuple[float, float, float, float], finest: float) -> list[Node]:
         """What shows in a box, left, top, width and height, as fine as it will be seen."""
         # Whole pixels for a unit, from a whole unit on: then small tiles stay crisp.
-        scale = float(math.ceil(max(self.fine, SMALLEST / max(box[2:]))))
+        scale = float(math.ceil(max(self.fine, min(finest, SMALLEST / max(box[2:])))))
         l, t = math.floor(box[0]), math.floor(box[1])
         box = (l, t, box[0] + box[2] - l, box[1] + box[3] - t)
         while box[2] * box[3] * scale * scale > limits.PIXELS / 4 and scale > 0.01:
@@ -200,6 +214,11 @@ class Pictures:
                 continue
             return decode(bytes(png), self.where), scale * times
         raise CannotDraw
+
+
+def _filtered(element: Element) -> bool:
+    told = element.get("style", "")
+    return "filter" in element.attrib or "filter:" in told
 
 
 def _matrix(m: Affine) -> str:

@@ -467,7 +467,7 @@ def transformed(outline: Outline, m: Affine, digits: int = 4) -> Outline:
     points = outline.points
     if len(points) <= FEW:
         # Rounding takes longest of all here, and most drawings of thousands of shapes are in whole units.
-        if m == IDENTITY and all([v.is_integer() or round(v, digits) == v for v in points]):
+        if m == IDENTITY and all(v.is_integer() or round(v, digits) == v for v in points):
             return outline
         a, b, c, d, e, f = m
         found: list[float] = []

@@ -6,11 +6,7 @@ from collections.abc import Callable, Mapping
 from xml.etree.ElementTree import Element
 
 from sorvan.interchange.svg.guard import SVG, href, local
-from sorvan.interchange.svg.vocabulary import ATTRIBUTES, ELEMENTS, SPACE
-
-GEOMETRY = frozenset(("d", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "transform"))
-"""What a style says that the rasteriser reads from attributes only."""
-
+from sorvan.interchange.svg.vocabulary import ATTRIBUTES, ELEMENTS, PLACING, SPACE
 
 Styles = Callable[[Element], Mapping[str, str]]
 
@@ -25,8 +21,9 @@ def plain(element: Element, style_of: Styles = unstyled, empty: bool = False) ->
     on it. References are kept only to the drawing itself and to data; no other name, in any namespace, is carried over."""
     kept = {k: v for k, v in element.attrib.items() if k in ATTRIBUTES or k == SPACE}
     style = style_of(element)
-    kept.update((key, value) for key, value in style.items() if key in GEOMETRY)
-    if words := ";".join(f"{key}:{value}" for key, value in style.items() if key not in GEOMETRY):
+    # The rasteriser reads these from attributes only.
+    kept.update((key, value) for key, value in style.items() if key in PLACING)
+    if words := ";".join(f"{key}:{value}" for key, value in style.items() if key not in PLACING):
         kept["style"] = words
     link = href(element)
     if link.startswith("#") or (local(element) == "image" and link.lower().startswith("data:image/")):

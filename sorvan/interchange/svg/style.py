@@ -14,7 +14,7 @@ import tinycss2.color4
 
 from sorvan.interchange.svg.guard import local
 from sorvan.interchange.svg.outline import ROOT_SIZE, length
-from sorvan.interchange.svg.vocabulary import ATTRIBUTES, GEOMETRY
+from sorvan.interchange.svg.vocabulary import ATTRIBUTES, GEOMETRY, PLACING
 
 INITIAL: dict[str, str] = {
     "color": "black",
@@ -74,8 +74,6 @@ OWN: dict[str, str] = {
     "overflow": "hidden",
 }
 """Properties that are not inherited, with their initial values."""
-_NO_PRESENTATION = GEOMETRY | {"transform"}
-"""What is no style where it is said as an attribute."""
 PAINTS = frozenset(("fill", "stroke", "color", "stop-color"))
 _WIDE = frozenset(("inherit", "initial", "unset", "revert"))
 _SEEN = frozenset(("", "all", "screen", "only all", "only screen", "not print"))
@@ -181,7 +179,7 @@ class Sheets:
         own: dict[str, str] = {}
         important: dict[str, str] = {}
         for key, value in element.attrib.items():
-            if key in counts and key not in _NO_PRESENTATION and _valid(key, value := value.strip()):
+            if key in counts and key not in PLACING and _valid(key, value := value.strip()):
                 own[key] = value
         if element not in self._declared and "style" not in element.attrib:
             return own

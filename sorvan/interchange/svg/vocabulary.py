@@ -214,5 +214,7 @@ ATTRIBUTES = frozenset(
     ]
 )
 SPACE = "{http://www.w3.org/XML/1998/namespace}space"
-GEOMETRY = frozenset(("d", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry"))
+GEOMETRY: frozenset[str] = frozenset(("d", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry"))
 """Properties that say where a shape is; they have no value unless a style sheet gives them one (SVG 2 §8.2)."""
+PLACING = GEOMETRY | {"transform"}
+"""What of a style says where something is; as attributes they are no style."""
