@@ -95,7 +95,8 @@ class Cutter:
         if element not in self._holding:
             self._holding[element] = False
             self._holding[element] = any(
-                self._is_named(s.element) or self._holds_named(s.element) for s in self.parts(Spot((), element), HOLDERS)
+                self._is_named(s.element) or self._holds_named(s.element)
+                for s in self.parts(Spot((), element), HOLDERS)
             )
         return self._holding[element]
 
