@@ -51,7 +51,7 @@ class TriangleMesh:
         corners = self.vertices[self.triangles]
         beside = cKDTree(corners.mean(axis=1)).query(points, k=min(BESIDE, len(corners)))[1].reshape(len(points), -1)
         near = _between(corners[beside], points[:, None])
-        inside = (near >= 0).all(axis=2)
+        inside = near.min(axis=2) >= 0
         which = inside.argmax(axis=1)
         every = np.arange(len(points))
         found, weights = beside[every, which], near[every, which]

@@ -247,9 +247,9 @@ class Shapes:
         stroke_first = stroke is not None and fill is not None and _stroke_first(style["paint-order"])
         shapes: list[Node]
         # Of thousands most have no name: what is not told takes no room.
-        named = {"name": name} if (name := name_of(element)) else {}
-        rule = rule_of(style["fill-rule"])
-        whole = Shape(outline=transformed(outline, ctm), rule=rule, fill=fill, stroke=stroke, **named)
+        whole = Shape(outline=transformed(outline, ctm), rule=rule_of(style["fill-rule"]), fill=fill, stroke=stroke)
+        if name := name_of(element):
+            whole = whole.changed(name=name)
         shapes = [whole.changed(fill=None), whole.changed(stroke=None)] if stroke_first else [whole]
         return shapes if baked else [Layer(matrix=state.ctm, nodes=tuple(shapes))]
 
