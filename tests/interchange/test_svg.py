@@ -272,6 +272,17 @@ def test_loose_shapes_that_lie_upon_one_another_belong_together() -> None:
     assert [len(p.art.nodes) for p in pieces] == [2] * 6
 
 
+def test_what_moves_by_itself_comes_in_at_rest_and_the_report_says_so() -> None:
+    still = '<g id="flag"><rect width="20" height="9"/></g>'
+    for moving in (
+        still.replace("/></g>", '><animate attributeName="x" values="0;40" dur="1s"/></rect></g>'),
+        still + "<style>@keyframes wave{to{width:40px}} rect{animation:wave 1s}</style>",
+    ):
+        found = read_file(svg(moving), "flag.svg")
+        assert [p.art for p in found.pieces] == [p.art for p in read_file(svg(still), "flag.svg").pieces]
+        assert found.notes == ["flag.svg: what moves by itself in it comes in as it lies still, without its motion."]
+
+
 def test_bounds_hold_all_that_shows() -> None:
     result = read_file(
         svg('<g id="a"><path d="M20 50L80 50" stroke="red" stroke-width="10" stroke-linecap="square"/></g>'), "a.svg"

@@ -33,6 +33,8 @@ LONGEST_ENTITY = 64 * 1024
 """Letters that one entity may stand for."""
 ENTITIES = 512
 """Entities that a drawing may name."""
+_MOVING = frozenset(("animate", "animateTransform", "animateMotion", "animateColor", "set"))
+STILL = "what moves by itself in it comes in as it lies still, without its motion."
 
 
 class _Builder(TreeBuilder):
@@ -197,6 +199,8 @@ def _check_elements(root: Element, where: str, notes: list[str]) -> None:
                 remedy="Save it as plain SVG without scripts; nothing was brought in.",
                 kind="unsafe",
             )
+        if name in _MOVING:
+            _note(notes, f"{where}: {STILL}")
         if name == "style":
             texts.append(_own_rules("".join(element.itertext()), notes, where))
         outside = [u for text in texts for u in _URL.findall(text) if u and not u.startswith(("#", "data:image/"))]
@@ -223,6 +227,8 @@ def _check_elements(root: Element, where: str, notes: list[str]) -> None:
 def _own_rules(text: str, notes: list[str], where: str) -> str:
     """A style sheet without the fonts that it brings along or fetches, and without what only names namespaces."""
     text = _NAMESPACE.sub("", _COMMENT.sub("", text))
+    if "@keyframes" in text:
+        _note(notes, f"{where}: {STILL}")
     text, faces = _FONT_FACE.subn("", text)
     text, fetched = _FONT_IMPORT.subn("", text)
     if faces or fetched:
