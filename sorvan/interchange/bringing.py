@@ -119,8 +119,8 @@ def _sized(production: Production, read: list[Imported]) -> str:
     width, height = (max(f.frame[i] for f in read) for i in (0, 1))
     what = read[0].source if len(read) == 1 else "The files"
     times = f"{scale:.3g} times as large" if scale > 1 else f"at {scale:.0%} of the size"
-    be = "is" if len(read) == 1 else "are"
-    return f"{what}: {width:g} × {height:g} units; {be} brought in {times}, to fit the stage."
+    be = "it is" if len(read) == 1 else "they are"
+    return f"{what}: {round(width, 1):g} × {round(height, 1):g} units; {be} brought in {times}, to fit the stage."
 
 
 def _film(file: tuple[str, bytes], production: Production, puppet: str, progress: Callable[[float], None]) -> Brought:

@@ -137,6 +137,29 @@ def test_pieces_named_alike_in_one_place_may_be_drawings_of_one() -> None:
     assert not [f for f in findings(after) if f.check == "alternates"]
 
 
+def test_a_closed_mouth_lies_in_the_place_of_an_open_one_and_what_is_hidden_may_be_told_by_any_word() -> None:
+    made = biped(told({}, ENGLISH))
+    # The L is a sound here, and no side.
+    for name, low in (("A", 152), ("D", 190), ("L", 170)):
+        made.box(f"mouth_{name}", (280, 150, 320, low), "head")
+    for name, grown in (("open", 0), ("fist", 20), ("point", 8)):
+        made.box(f"claw {name}", (40, 300, 80, 380 - 3 * grown))
+    # A pupil lies upon its eye, and both are seen.
+    made.box("eye 1", (260, 90, 300, 120), "head")
+    made.box("eye 2", (275, 100, 285, 110), "head")
+    made.box("lamp glass", (500, 300, 540, 340))
+    made.box("lamp flame", (500, 300, 540, 345))
+    puppet, _, ids = opened(made)
+    hidden = {ids[f"claw {name}"] for name in ("fist", "point")}
+    puppet = puppet.changed(
+        pieces={id: p.changed(hidden=True) if id in hidden else p for id, p in puppet.pieces.items()}
+    )
+    mouths, claws = [f for f in findings(puppet) if f.check == "alternates"]
+    assert set(mouths.pieces) == {ids[f"mouth_{letter}"] for letter in "ADL"}
+    assert isinstance(claws.mend, GatherDrawings) and claws.mend.piece == ids["claw open"]
+    assert set(claws.mend.others) == hidden
+
+
 def test_groups_in_groups_say_what_hangs_on_what() -> None:
     drawing = (
         '<svg xmlns="http://www.w3.org/2000/svg" width="600" height="700"><g id="crane"><rect x="100" y="500" width="200" height="90"/>'

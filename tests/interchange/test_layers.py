@@ -230,7 +230,7 @@ def test_small_drawings_are_made_to_fit_and_files_that_come_together_keep_one_sc
     result = brought(
         [("24.svg", svg(PART, attributes='width="24" height="24"'))], production, Puppet(id="a", name="Lamp")
     )
-    assert result.sized == "24.svg: 24 × 24 units; is brought in 28.2 times as large, to fit the stage."
+    assert result.sized == "24.svg: 24 × 24 units; it is brought in 28.2 times as large, to fit the stage."
 
 
 PART = '<g id="lamp"><rect width="9" height="9"/></g>'

@@ -317,6 +317,8 @@ ON_HEADS = frozenset(
     ]
 )
 """Words for what belongs to a face, or is worn on a head."""
+MOUTHS = frozenset("mouth lips mund lippen bouche levres boca labios bocca labbra mond suu huulet".split())
+"""Words for what speaks."""
 COUNTED = frozenset(
     [
         "path",

@@ -28,7 +28,7 @@ _TELLING = frozenset(("id", "data-name", "aria-label"))
 def name_of(element: Element) -> str:
     """What the artist called an element: its label, title or id; empty if it was only counted."""
     for told in _told(element):
-        name = told.strip()[:120]
+        name = _CODED.sub(lambda found: chr(int(found.group(1), 16)), told).strip()[:120]
         if name and not counted(name):
             return name
     return ""
@@ -44,7 +44,11 @@ def _told(element: Element) -> list[str]:
         return []
     foreign = {key.rpartition("}")[2]: value for key, value in element.attrib.items() if key.startswith("{")}
     titles = [child.text or "" for child in element if local(child) == "title"]
-    ids = [_decoded(found) for found in (foreign.get("id"), element.get("id")) if found and not counted(found)]
+    ids = [
+        _AGAIN.sub("", found.strip())
+        for found in (foreign.get("id"), element.get("id"))
+        if found and not counted(found)
+    ]
     plain = [element.get(key) or "" for key in ("data-name", "aria-label")]
     return [foreign.get("label") or "", *plain, *titles[:1], *ids]
 
@@ -62,8 +66,3 @@ def turning_place(element: Element, box: Box, scale: float) -> tuple[float, floa
         return None
     x, y = (0.0 if math.isnan(v) else v * scale for v in (across, up))
     return (round((box[0] + box[2]) / 2 + x, 3), round((box[1] + box[3]) / 2 - y, 3))
-
-
-def _decoded(id: str) -> str:
-    """An id with the signs that were coded in it."""
-    return _CODED.sub(lambda found: chr(int(found.group(1), 16)), _AGAIN.sub("", id.strip())).strip()
