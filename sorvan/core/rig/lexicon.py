@@ -317,7 +317,23 @@ ON_HEADS = frozenset(
     ]
 )
 """Words for what belongs to a face, or is worn on a head."""
-MOUTHS = frozenset("mouth lips mund lippen bouche levres boca labios bocca labbra mond suu huulet".split())
+MOUTHS = frozenset(
+    [
+        "mouth",
+        "lips",
+        "mund",
+        "lippen",
+        "bouche",
+        "levres",
+        "boca",
+        "labios",
+        "bocca",
+        "labbra",
+        "mond",
+        "suu",
+        "huulet",
+    ]
+)
 """Words for what speaks."""
 COUNTED = frozenset(
     [
