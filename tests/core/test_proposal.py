@@ -6,7 +6,7 @@ import pytest
 
 from sorvan.core.change.drawings import GatherDrawings
 from sorvan.core.change.proposing import Hung, TakeRig
-from sorvan.core.change.rig import LinkJoint, SetJoints
+from sorvan.core.change.rig import LinkJoint, MatchTwin, SetJoints
 from sorvan.core.checks.rig import findings
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
@@ -17,6 +17,7 @@ from sorvan.core.rig.proposal import Hang, proposed
 from sorvan.core.rig.riding import set_pivot
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import piece_worlds, rest_worlds
+from sorvan.core.rig.usual import flipped_limits
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in
 from sorvan.picture.studio import Studio
@@ -86,6 +87,21 @@ def test_usual_limits_follow_the_way_that_a_figure_faces() -> None:
     puppet, studio, ids = opened(biped(told({}, ENGLISH)))
     head = taken(puppet, studio).joints[ids["head"]].limits
     assert head == Limits(low=-45, high=45)
+
+
+def test_what_is_proposed_is_not_found_fault_with() -> None:
+    for spread, feet in ((1.0, 0), (0.7, 1), (0.7, -1)):
+        puppet, studio, ids = opened(biped(told({}, ENGLISH), spread, feet))
+        after = taken(puppet, studio)
+        assert [f.text for f in findings(after)] == []
+        knees = [after.joints[ids[f"{side} shin"]].limits for side in ("left", "right")]
+        assert knees == [knees[0], knees[0] if feet else flipped_limits(knees[0])] and knees[0] is not None
+        # A twin is told to do the same where the figure faces to a side, else the mirrored.
+        odd = after.with_joints(after.joints[ids["left thigh"]].changed(limits=Limits(low=-40, high=90)))
+        (fault,) = [f for f in findings(odd) if f.check == "twins-differ"]
+        assert isinstance(fault.mend, MatchTwin)
+        mended = fault.mend.on(odd).joints[ids["right thigh"]].limits
+        assert mended == (Limits(low=-40, high=90) if feet else Limits(low=-90, high=40))
 
 
 def test_roles_and_sides_are_found_by_form_alone() -> None:

@@ -48,6 +48,9 @@ def figure(
     documents = Documents({"p": Production(id="p", name="Quay")})
     documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Porter"})
     made = [{**piece(id_of(n), *at), "name": n} for n, at in where.items()]
+    for one in made:
+        # In the middle of what it turns: the feet point to no side.
+        one["drawing"]["pivot"] = [10, 4]
     documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": made})
     for name, parent in {**LINKS, **(links or {})}.items():
         if parent is not None:

@@ -22,6 +22,7 @@ from sorvan.core.rig.reach import NEARLY_STRAIGHT
 from sorvan.core.rig.roles import ARM, LEG, TRUNK, roles_of
 from sorvan.core.rig.sides import middle_of, other, twin_limits, twins
 from sorvan.core.rig.skeleton import ancestors, below, box_of, children, piece_worlds, rest_worlds
+from sorvan.core.rig.usual import flipped_limits
 
 
 @dataclass(frozen=True)
@@ -240,7 +241,9 @@ def unlike_twins(seen: Seen) -> Iterator[Finding]:
                 continue
             yield from _unlike_links(seen, one, two)
             continue
-        if not _alike(twin_limits(one), two.limits):
+        # What is mirrored in one who faces to a side may be meant so: arms held out, say.
+        wanted = [twin_limits(puppet, id)] + ([] if by_depth(one.name) else [flipped_limits(one.limits)])
+        if not any(_alike(limits, two.limits) for limits in wanted):
             yield Finding(
                 "twins-differ",
                 f"{seen.name(id)} and {seen.name(twin)} turn within different limits.",

@@ -32,9 +32,7 @@ from sorvan.core.rig.riding import move_joint, ride
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.sides import free_name, twin_limits, twins
 from sorvan.core.rig.skeleton import ancestors, link, rest_worlds
-
-EVEN = 12.0
-"""Degrees up to which twins that turn within different limits are given the same."""
+from sorvan.core.rig.usual import near
 
 
 @dataclass(frozen=True)
@@ -249,8 +247,8 @@ class _Fitter:
         # Art is never quite the same on both sides; what twins may do is.
         for left, right in twins(self.puppet).items():
             first, second = self.puppet.joints[left], self.puppet.joints[right]
-            alike = twin_limits(first) if first.side == "left" and {left, right} <= set_now else None
-            if alike is not None and second.limits is not None and _near(alike, second.limits):
+            alike = twin_limits(self.puppet, left) if first.side == "left" and {left, right} <= set_now else None
+            if alike is not None and second.limits is not None and near(alike, second.limits):
                 self.puppet = self.puppet.with_joints(second.changed(limits=alike))
 
     def _bend(self, one: str, other: str) -> None:
@@ -399,10 +397,6 @@ class _Fitter:
                 id = _free(entry.id, self.puppet)
                 book[id] = entry.changed(id=id, keys={c: dict(held.keys) for c, held in made.channels.items()})
         self.puppet = self.puppet.changed(book=book)
-
-
-def _near(one: Limits, other: Limits) -> bool:
-    return max(abs(one.low - other.low), abs(one.high - other.high)) <= EVEN
 
 
 def _free(wanted: str, puppet: Puppet) -> str:

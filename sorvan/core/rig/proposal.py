@@ -18,7 +18,7 @@ from sorvan.core.rig.cutouts import COVERED, Contacts, Cutout, cutouts
 from sorvan.core.rig.lexicon import ON_HEADS
 from sorvan.core.rig.names import sideless, words
 from sorvan.core.rig.roles import ARM, LEG, role_by_name
-from sorvan.core.rig.usual import facing_of, usual_limits
+from sorvan.core.rig.usual import facing_of, flipped_limits, near, usual_limits
 
 MOST = 300
 """Pieces among which it is looked what hangs on what."""
@@ -117,7 +117,7 @@ class _Proposer:
             {id: self.found[id].middle for id in self.found},
             self.roles,
         )
-        hangs = [self._limited(h, hangs, facing) for h in hangs]
+        hangs = self._evened([self._limited(h, hangs, facing) for h in hangs], facing)
         said = [h for h in hangs if h.parent is not None or h.role is not None or h.side is not None]
         kept = {h.joint for h in said}
         top = {p for p in self.parents.values() if p is not None}
@@ -335,6 +335,22 @@ class _Proposer:
             far = max(held.ends, key=lambda e: abs(e - complex(*chain[1])))
             end = (far.real, far.imag)
         return replace(hang, limits=usual_limits(role, facing, [*chain, end] if end else chain))
+
+    def _evened(self, hangs: list[Hang], facing: int) -> list[Hang]:
+        """With the same limits, or the mirrored ones, for both sides, where only the art is a little different."""
+        by_place: dict[tuple[Role | None, Side | None], list[Hang]] = {}
+        for hang in hangs:
+            place = (self.roles.get(hang.joint), hang.side or self.puppet.joints[hang.joint].side)
+            by_place.setdefault(place, []).append(hang)
+        given: dict[str, Limits] = {}
+        for (role, side), own in by_place.items():
+            twins = by_place.get((role, "left"), [])
+            if side != "right" or len(own) != 1 or len(twins) != 1 or role is None:
+                continue
+            alike = twins[0].limits if facing else flipped_limits(twins[0].limits)
+            if alike is not None and own[0].limits is not None and near(alike, own[0].limits):
+                given[own[0].joint] = alike
+        return [replace(h, limits=given.get(h.joint, h.limits)) for h in hangs]
 
 
 def _pinned(held: Piece) -> bool:

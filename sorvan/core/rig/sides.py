@@ -10,6 +10,7 @@ from sorvan.core.model.puppet import Bend, Chain, Joint, Limits, Mask, Piece, Pl
 from sorvan.core.rig.names import by_depth, fitted, side_of, sideless, twin_name, words
 from sorvan.core.rig.riding import move_joint
 from sorvan.core.rig.skeleton import ancestors, link, piece, put_joints, rest_worlds
+from sorvan.core.rig.usual import faces, flipped_limits
 
 
 def other(side: Side) -> Side:
@@ -76,22 +77,22 @@ def middle_of(puppet: Puppet, joints: Sequence[str]) -> float:
     return sum(pairs) / len(pairs) if pairs else puppet.origin[0]
 
 
-def flipped_limits(limits: Limits | None) -> Limits | None:
-    """The turning range of the mirror image."""
-    return None if limits is None else Limits(low=-limits.high, high=-limits.low)
-
-
-def twin_limits(joint: Joint) -> Limits | None:
-    """The turning range that a joint's twin should have: mirrored, or, of twins in depth, the same."""
-    return joint.limits if by_depth(joint.name) else flipped_limits(joint.limits)
+def twin_limits(puppet: Puppet, id: str) -> Limits | None:
+    """The turning range that a joint's twin should have: mirrored, or, of twins in depth and of one who faces to a side,
+    the same."""
+    joint = puppet.joints[id]
+    return joint.limits if by_depth(joint.name) or faces(puppet) else flipped_limits(joint.limits)
 
 
 def _twin_place(puppet: Puppet, id: str, pairs: Mapping[str, str]) -> tuple[float, float]:
-    """Where a joint's twin should be: mirrored, or, in depth, as far from what it hangs on."""
+    """Where a joint's twin should be: mirrored, or, in depth, as far from what it hangs on. Of one who faces to a side the
+    twins lie at one height, and what lies nearer to us lies where it was drawn."""
     worlds = rest_worlds(puppet)
     x, y = worlds[id].at
     above, mate = puppet.joints[id].parent, puppet.joints[pairs[id]].parent
     if not by_depth(puppet.joints[id].name):
+        if faces(puppet):
+            return worlds[pairs[id]].e, y
         return 2 * middle_of(puppet, [id]) - x, y
     if above is None or mate is None or above == mate:
         return worlds[pairs[id]].at
@@ -111,7 +112,7 @@ def matched(puppet: Puppet, id: str) -> Puppet:
         )
     twin = pairs[id]
     puppet = move_joint(puppet, twin, *_twin_place(puppet, id, pairs))
-    same = puppet.joints[twin].changed(limits=twin_limits(held), role=held.role)
+    same = puppet.joints[twin].changed(limits=twin_limits(puppet, id), role=held.role)
     puppet = puppet.with_joints(same)
     pieces = dict(puppet.pieces)
     for p in puppet.pieces.values():

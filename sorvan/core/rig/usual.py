@@ -6,10 +6,15 @@ import math
 from collections.abc import Mapping, Sequence
 
 from sorvan.core.geometry import Point
-from sorvan.core.model.puppet import Limits, Role
+from sorvan.core.model.base import remembered
+from sorvan.core.model.puppet import Limits, Puppet, Role
+from sorvan.core.rig.roles import roles_of
+from sorvan.core.rig.skeleton import box_of, piece_worlds, rest_worlds
 
 _EVEN: dict[Role, float] = {"head": 45, "neck": 40, "spine": 45, "hand": 80, "foot": 50, "toe": 50}
 """Degrees to either side."""
+EVEN = 12.0
+"""Degrees up to which limits of twins differ because their art does."""
 _BENT: dict[Role, tuple[float, float, float]] = {
     # From straight, for one who faces right; and to either side, for one who faces us.
     "shin": (-5, 150, 110),
@@ -28,6 +33,30 @@ def facing_of(pins: Mapping[str, Point], middles: Mapping[str, Point], roles: Ma
         and abs(middles[id][0] - pins[id][0]) > 0.15 * abs(middles[id][1] - pins[id][1])
     ]
     return ways[0] if len(set(ways)) == 1 else 0
+
+
+@remembered
+def faces(puppet: Puppet) -> int:
+    """Which way a puppet faces, as it hangs at rest, by its feet: +1 to the right, -1 to the left, 0 to the front."""
+    roles = roles_of(puppet)
+    worlds, placed = rest_worlds(puppet), piece_worlds(puppet)
+    middles: dict[str, Point] = {}
+    for p in puppet.pieces.values():
+        if roles.get(p.joint) == "foot":
+            left, top, right, bottom = box_of(p, placed[p.id])
+            middles.setdefault(p.joint, ((left + right) / 2, (top + bottom) / 2))
+    feet: dict[str, Role] = dict.fromkeys(middles, "foot")
+    return facing_of({id: worlds[id].at for id in feet}, middles, feet)
+
+
+def near(one: Limits, other: Limits) -> bool:
+    """Whether limits differ no more than the art of two sides does: twins are given the same then."""
+    return max(abs(one.low - other.low), abs(one.high - other.high)) <= EVEN
+
+
+def flipped_limits(limits: Limits | None) -> Limits | None:
+    """The turning range of the mirror image."""
+    return None if limits is None else Limits(low=-limits.high, high=-limits.low)
 
 
 def usual_limits(role: Role, facing: int, chain: Sequence[Point]) -> Limits | None:
