@@ -75,12 +75,13 @@ Names = Callable[[str, str], str]
 """What a habit calls a part (“upper arm”) of a side (“left”, “right”, or none)."""
 
 
-def biped(name: Names, spread: float = 1.0, feet: int = 0) -> Loose:
-    """A figure of fifteen parts; seen from the front, or, with `feet`, from the side, facing that way."""
+def biped(name: Names, spread: float = 1.0, feet: int = 0, held: float = 10) -> Loose:
+    """A figure of fifteen parts; seen from the front, or, with `feet`, from the side, facing that way, with the elbows `held`
+    out."""
     made = Loose()
     hips = {"left": (300 + 28 * spread, 400), "right": (300 - 28 * spread, 400)}
     if feet:
-        _arm(made, name, "left", (300, 230), 10)
+        _arm(made, name, "left", (300, 230), held)
         _leg(made, name, "left", hips["left"], feet)
     made.box(name("pelvis", ""), (255, 370, 345, 425), name("torso", ""), (300, 385))
     made.box(name("torso", ""), (250, 200, 350, 395))
@@ -91,7 +92,7 @@ def biped(name: Names, spread: float = 1.0, feet: int = 0) -> Loose:
         if not feet:
             _arm(made, name, side, (300 + 46 * out, 225), 40 * out)
         elif side == "right":
-            _arm(made, name, side, (300, 230), -10)
+            _arm(made, name, side, (300, 230), -held)
         if not feet or side == "right":
             _leg(made, name, side, hips[side], feet or out)
     return made

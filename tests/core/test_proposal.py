@@ -90,8 +90,8 @@ def test_usual_limits_follow_the_way_that_a_figure_faces() -> None:
 
 
 def test_what_is_proposed_is_not_found_fault_with() -> None:
-    for spread, feet in ((1.0, 0), (0.7, 1), (0.7, -1)):
-        puppet, studio, ids = opened(biped(told({}, ENGLISH), spread, feet))
+    for spread, feet, held in ((1.0, 0, 10), (0.7, 1, 10), (0.7, -1, 10), (0.7, 1, 60)):
+        puppet, studio, ids = opened(biped(told({}, ENGLISH), spread, feet, held))
         after = taken(puppet, studio)
         assert [f.text for f in findings(after)] == []
         knees = [after.joints[ids[f"{side} shin"]].limits for side in ("left", "right")]

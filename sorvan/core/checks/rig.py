@@ -22,7 +22,7 @@ from sorvan.core.rig.reach import NEARLY_STRAIGHT
 from sorvan.core.rig.roles import ARM, LEG, TRUNK, roles_of
 from sorvan.core.rig.sides import middle_of, other, twin_limits, twins
 from sorvan.core.rig.skeleton import ancestors, below, box_of, children, piece_worlds, rest_worlds
-from sorvan.core.rig.usual import flipped_limits
+from sorvan.core.rig.usual import faces, flipped_limits, near
 
 
 @dataclass(frozen=True)
@@ -242,8 +242,7 @@ def unlike_twins(seen: Seen) -> Iterator[Finding]:
             yield from _unlike_links(seen, one, two)
             continue
         # What is mirrored in one who faces to a side may be meant so: arms held out, say.
-        wanted = [twin_limits(puppet, id)] + ([] if by_depth(one.name) else [flipped_limits(one.limits)])
-        if not any(_alike(limits, two.limits) for limits in wanted):
+        if not _alike_twins(puppet, id, twin):
             yield Finding(
                 "twins-differ",
                 f"{seen.name(id)} and {seen.name(twin)} turn within different limits.",
@@ -259,6 +258,21 @@ def unlike_twins(seen: Seen) -> Iterator[Finding]:
                 mend=MatchTwin(puppet=puppet.id, joint=id),
                 mending=f"Place both as {seen.name(id)}",
             )
+
+
+def _alike_twins(puppet: Puppet, id: str, twin: str) -> bool:
+    wanted, its = twin_limits(puppet, id, twin), puppet.joints[twin].limits
+    if _alike(wanted, its):
+        return True
+    if by_depth(puppet.joints[id].name) or not faces(puppet) or wanted is None or its is None:
+        return False
+    own = puppet.joints[id].limits
+    # Of one who faces to a side, what is mirrored may be meant so: arms held out, say.
+    if own is None or _alike(flipped_limits(own), its):
+        return True
+    # Where rest is the end of one, that is because it is drawn bent so far.
+    low, high = (wanted.low if own.low and its.low else its.low), (wanted.high if own.high and its.high else its.high)
+    return near(Limits(low=low, high=high), its)
 
 
 def _alike(one: Limits | None, two: Limits | None) -> bool:

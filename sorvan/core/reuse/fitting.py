@@ -247,7 +247,7 @@ class _Fitter:
         # Art is never quite the same on both sides; what twins may do is.
         for left, right in twins(self.puppet).items():
             first, second = self.puppet.joints[left], self.puppet.joints[right]
-            alike = twin_limits(self.puppet, left) if first.side == "left" and {left, right} <= set_now else None
+            alike = twin_limits(self.puppet, left, right) if first.side == "left" and {left, right} <= set_now else None
             if alike is not None and second.limits is not None and near(alike, second.limits):
                 self.puppet = self.puppet.with_joints(second.changed(limits=alike))
 

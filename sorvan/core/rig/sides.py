@@ -10,7 +10,7 @@ from sorvan.core.model.puppet import Bend, Chain, Joint, Limits, Mask, Piece, Pl
 from sorvan.core.rig.names import by_depth, fitted, side_of, sideless, twin_name, words
 from sorvan.core.rig.riding import move_joint
 from sorvan.core.rig.skeleton import ancestors, link, piece, put_joints, rest_worlds
-from sorvan.core.rig.usual import faces, flipped_limits
+from sorvan.core.rig.usual import faces, flipped_limits, rest_bend
 
 
 def other(side: Side) -> Side:
@@ -77,11 +77,16 @@ def middle_of(puppet: Puppet, joints: Sequence[str]) -> float:
     return sum(pairs) / len(pairs) if pairs else puppet.origin[0]
 
 
-def twin_limits(puppet: Puppet, id: str) -> Limits | None:
-    """The turning range that a joint's twin should have: mirrored, or, of twins in depth and of one who faces to a side,
-    the same."""
+def twin_limits(puppet: Puppet, id: str, twin: str) -> Limits | None:
+    """The turning range that a joint's twin should have: mirrored, or, of twins in depth, the same. Of one who faces to a
+    side it is the same from straight, however each is bent at rest, and rest stays within."""
     joint = puppet.joints[id]
-    return joint.limits if by_depth(joint.name) or faces(puppet) else flipped_limits(joint.limits)
+    if joint.limits is None or by_depth(joint.name):
+        return joint.limits
+    if not faces(puppet):
+        return flipped_limits(joint.limits)
+    by = rest_bend(puppet, id) - rest_bend(puppet, twin)
+    return Limits(low=max(min(joint.limits.low + by, 0.0), -720), high=min(max(joint.limits.high + by, 0.0), 720))
 
 
 def _twin_place(puppet: Puppet, id: str, pairs: Mapping[str, str]) -> tuple[float, float]:
@@ -112,7 +117,7 @@ def matched(puppet: Puppet, id: str) -> Puppet:
         )
     twin = pairs[id]
     puppet = move_joint(puppet, twin, *_twin_place(puppet, id, pairs))
-    same = puppet.joints[twin].changed(limits=twin_limits(puppet, id), role=held.role)
+    same = puppet.joints[twin].changed(limits=twin_limits(puppet, id, twin), role=held.role)
     puppet = puppet.with_joints(same)
     pieces = dict(puppet.pieces)
     for p in puppet.pieces.values():

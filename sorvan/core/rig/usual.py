@@ -9,7 +9,7 @@ from sorvan.core.geometry import Point
 from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import Limits, Puppet, Role
 from sorvan.core.rig.roles import roles_of
-from sorvan.core.rig.skeleton import box_of, piece_worlds, rest_worlds
+from sorvan.core.rig.skeleton import box_of, children, piece_worlds, rest_worlds
 
 _EVEN: dict[Role, float] = {"head": 45, "neck": 40, "spine": 45, "hand": 80, "foot": 50, "toe": 50}
 """Degrees to either side."""
@@ -47,6 +47,17 @@ def faces(puppet: Puppet) -> int:
             middles.setdefault(p.joint, ((left + right) / 2, (top + bottom) / 2))
     feet: dict[str, Role] = dict.fromkeys(middles, "foot")
     return facing_of({id: worlds[id].at for id in feet}, middles, feet)
+
+
+def rest_bend(puppet: Puppet, id: str) -> float:
+    """Degrees that a shin or lower arm is turned, at rest, against what it hangs on; 0 for anything else."""
+    roles = roles_of(puppet)
+    ends = [c for c in children(puppet.joints, id) if roles.get(c) in ("hand", "foot")]
+    above = puppet.joints[id].parent
+    if roles.get(id) not in ("shin", "lower arm") or len(ends) != 1 or above is None:
+        return 0.0
+    worlds = rest_worlds(puppet)
+    return _bend([worlds[j].at for j in (above, id, ends[0])])
 
 
 def near(one: Limits, other: Limits) -> bool:
