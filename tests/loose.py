@@ -75,9 +75,9 @@ Names = Callable[[str, str], str]
 """What a habit calls a part (“upper arm”) of a side (“left”, “right”, or none)."""
 
 
-def biped(name: Names, spread: float = 1.0, feet: int = 0, held: float = 10) -> Loose:
+def biped(name: Names, spread: float = 1.0, feet: int = 0, held: float = 10, toes: float = 0) -> Loose:
     """A figure of fifteen parts; seen from the front, or, with `feet`, from the side, facing that way, with the elbows `held`
-    out."""
+    out; with `toes` the feet of one seen from the front point that way, as from three quarters."""
     made = Loose()
     hips = {"left": (300 + 28 * spread, 400), "right": (300 - 28 * spread, 400)}
     if feet:
@@ -94,7 +94,7 @@ def biped(name: Names, spread: float = 1.0, feet: int = 0, held: float = 10) -> 
         elif side == "right":
             _arm(made, name, side, (300, 230), -held)
         if not feet or side == "right":
-            _leg(made, name, side, hips[side], feet or out)
+            _leg(made, name, side, hips[side], feet or toes or out)
     return made
 
 
@@ -257,6 +257,7 @@ PUPPETS: dict[str, tuple[Callable[[], Loose], bool]] = {
     "robot, nothing touches": (robot, True),
     "steam whistle": (whistle, True),
     "conductor, no names": (lambda: biped(told({}, ENGLISH)), False),
+    "conductor, three quarters, no names": (lambda: biped(told({}, ENGLISH), 0.8, toes=0.8), False),
     "gull, no names": (gull, False),
 }
 
@@ -359,7 +360,7 @@ def reused() -> list[Reused]:
             if other == one:
                 continue
             puppet, studio, others = loose[other]
-            links = linked(source, hinted(puppet, studio)).joints
+            links = linked(source, hinted(source, puppet, studio)).joints
             names = {id: name for name, id in others.items()}
             wanted = {part_of(other, name): name for name in others}
             right, wrong, left = 0, [], []

@@ -214,8 +214,19 @@ HABITS = {
 def test_a_rig_finds_its_places_on_art_named_otherwise_or_not_at_all(habit: str) -> None:
     source, ids = rigged(biped(told({}, ENGLISH)))
     target, studio, others = opened(biped(HABITS.get(habit, told({}, ENGLISH))), habit in HABITS)
-    found = linked(source, hinted(target, studio)).joints
+    found = linked(source, hinted(source, target, studio)).joints
     assert found == dict(zip(ids.values(), others.values(), strict=True))
+
+
+def test_without_names_left_and_right_are_what_they_are_in_the_rig() -> None:
+    # Named as the paper has it: what lies to the left is the left.
+    source, ids = rigged(biped(told({}, {"left": "right", "right": "left"})))
+    for made in (biped(told({}, ENGLISH)), biped(told({}, ENGLISH), 0.8, toes=0.6)):
+        target, studio, theirs = opened(made, named=False)
+        found = linked(source, hinted(source, target, studio)).joints
+        for bone in ("hand", "lower arm", "thigh", "shin", "foot"):
+            for side, paper in (("left", "right"), ("right", "left")):
+                assert found[ids[f"{paper} {bone}"]] == theirs[f"{side} {bone}"]
 
 
 def test_a_rig_is_put_on_other_art_and_what_does_not_fit_is_told() -> None:

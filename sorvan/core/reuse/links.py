@@ -17,6 +17,7 @@ from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.names import side_of, sideless
 from sorvan.core.rig.proposal import proposed
 from sorvan.core.rig.roles import role_by_name, roles_of
+from sorvan.core.rig.sides import other as opposite
 from sorvan.core.rig.skeleton import box_of, piece_worlds, rest_worlds
 
 SURE = 0.5
@@ -25,6 +26,8 @@ NEAR = 0.16
 """How far apart, in parts of the figure's height, two parts lie that are likely the same."""
 ALIKE = 0.12
 """By how much of a score the likeliest answer must be ahead of the next."""
+CLEARLY = 0.04
+"""The part of a puppet's height that twins lie apart at least where it is clear which lies to the left."""
 CLEAR = 0.8
 """What is as sure as this tells where the rest lies."""
 ENOUGH = 3
@@ -102,18 +105,37 @@ def faces_across(source: Puppet, target: Puppet) -> bool:
     return anatomy(source).facing * anatomy(target).facing < 0
 
 
-def hinted(puppet: Puppet, arts: Arts) -> Puppet:
-    """A puppet, to be linked by, whose loose pieces have the roles and sides that would be proposed for them."""
+def hinted(source: Puppet, target: Puppet, arts: Arts) -> Puppet:
+    """The target, to be linked by, whose loose pieces have the roles and sides that would be proposed for them. Where
+    nothing but their places tells the sides, left and right are what they are in the source."""
     try:
-        hangs = proposed(puppet, arts).hangs
+        hangs = proposed(target, arts).hangs
     except Refusal:
-        return puppet
+        return target
     joints = [
-        puppet.joints[h.joint].changed(**{f: v for f in ("role", "side") if (v := getattr(h, f)) is not None})
+        target.joints[h.joint].changed(**{f: v for f in ("role", "side") if (v := getattr(h, f)) is not None})
         for h in hangs
         if h.role is not None or h.side is not None
     ]
-    return puppet.with_joints(*joints)
+    found = target.with_joints(*joints)
+    guessed = [h.joint for h in hangs if h.side is not None and side_of(target.joints[h.joint].name) == "centre"]
+    if _lies_left(source) * _lies_left(found, guessed) * laid_over(source, target, {})[0] < 0:
+        flipped = (found.joints[id] for id in guessed)
+        found = found.with_joints(*(j.changed(side=opposite(j.side)) for j in flipped))
+    return found
+
+
+def _lies_left(puppet: Puppet, only: Iterable[str] | None = None) -> int:
+    """Whether the parts of the left lie to the left (-1) or to the right (1) of their like on the right; 0 if that is not
+    clear, as from the side."""
+    at: dict[tuple[Role, Side], float] = {}
+    wanted = None if only is None else {*only}
+    for part in _parts(puppet):
+        if part.role is not None and part.side != "centre" and (wanted is None or part.id in wanted):
+            at[part.role, part.side] = part.place.real
+    apart = [at[role, "left"] - at[role, "right"] for role, side in at if side == "left" and (role, "right") in at]
+    total, tall = sum(apart), frame_of(puppet)[1].imag
+    return 0 if abs(total) < CLEARLY * tall * len(apart) or not apart else 1 if total > 0 else -1
 
 
 def linked(source: Puppet, target: Puppet, told: Mapping[str, str | None] | None = None) -> Links:

@@ -395,10 +395,24 @@ def _chains(contacts: Contacts, loose: list[str], trunks: set[str]) -> tuple[dic
         if id in loose:
             tree[id] = at
         reached.add(id)
+
+    def deep(id: str) -> int:
+        return 1 + deep(tree[id]) if id in tree else 0
+
+    def crossing(one: str, two: str) -> bool:
+        """Whether the second is the end of another limb that only lies over the first, as a foot does."""
+        if one not in tree or two not in tree or two in tree.values() or not deep(two) >= deep(one) > 1:
+            return False
+        return all(meet[one][two] < meet[k].get(tree[k], 0.0) for k in (one, two))
+
     unsure: set[str] = set()
     for id, at in tree.items():
         # What meets another nearly as well, which is not next to the one it hangs on, might belong to either.
-        near = (w for k, w in meet.get(id, {}).items() if k != at and tree.get(k) not in (at, id) and tree.get(at) != k)
+        near = (
+            w
+            for k, w in meet.get(id, {}).items()
+            if k != at and tree.get(k) not in (at, id) and tree.get(at) != k and not crossing(id, k)
+        )
         if id in meet and max(near, default=0.0) > 0.4 * meet[id].get(at, 0.0):
             unsure.add(id)
     return tree, unsure
