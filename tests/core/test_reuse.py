@@ -24,6 +24,7 @@ from sorvan.core.reuse.fitting import fitted
 from sorvan.core.reuse.links import hinted, linked
 from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.anatomy import anatomy
+from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.picture.studio import Studio
 from tests.core.walkers import hand_made, key, keyed, part, planned, walker
@@ -227,6 +228,10 @@ def test_without_names_left_and_right_are_what_they_are_in_the_rig() -> None:
         for bone in ("hand", "lower arm", "thigh", "shin", "foot"):
             for side, paper in (("left", "right"), ("right", "left")):
                 assert found[ids[f"{paper} {bone}"]] == theirs[f"{side} {bone}"]
+        # What names told there is told here, so that legs are legs and walk.
+        made = fitted(source, target, found, pins_for(source, target, found)).puppet
+        assert {found[j]: r for j, r in roles_of(source).items() if j in found}.items() <= roles_of(made).items()
+        assert len(anatomy(made).legs) == 2
 
 
 def test_a_rig_is_put_on_other_art_and_what_does_not_fit_is_told() -> None:

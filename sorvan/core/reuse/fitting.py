@@ -84,6 +84,7 @@ class _Fitter:
         for one in sorted(source.joints, key=lambda j: len(ancestors(source.joints, j))):
             if not source.joints[one].handle:
                 self._hang(one)
+        self._roles()
         for one, other in self.pieces.items():
             self._ride(one, other)
         self._handles()
@@ -161,6 +162,14 @@ class _Fitter:
         piece = self.puppet.pieces.get(other)
         if piece is not None and piece.owns_joint() and piece.side == "centre" and own.side != "centre":
             self.puppet = self.puppet.with_pieces(piece.changed(side=own.side))
+
+    def _roles(self) -> None:
+        """Tell what joints are for that say it by their names in the source and not in the target."""
+        known = roles_of(self.puppet)
+        for one, role in roles_of(self.source).items():
+            held = self.puppet.joints.get(self.joints.get(one, ""))
+            if held is not None and held.id not in known:
+                self.puppet = self.puppet.with_joints(held.changed(role=role))
 
     def _place(self, one: str) -> Point:
         """Where a joint without a picture lies in the target: by the piece that bends over it, or lies around it; else by
