@@ -360,7 +360,7 @@ def reused() -> list[Reused]:
             if other == one:
                 continue
             puppet, studio, others = loose[other]
-            links = linked(source, hinted(source, puppet, studio)).joints
+            links = linked(source, hinted(puppet, studio)).joints
             names = {id: name for name, id in others.items()}
             wanted = {part_of(other, name): name for name in others}
             right, wrong, left = 0, [], []

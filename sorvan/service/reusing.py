@@ -204,7 +204,7 @@ def _made(request: Request, documents: Documents, kit: Kit, asked: Fitting) -> t
     if asked.purpose == "motions":
         told = asked.told
         return linked(kit.puppet, target, told), CarryMotions(puppet=target.id, kit=kit, ids=ids, told=told)
-    links = linked(kit.puppet, hinted(kit.puppet, target, studio), asked.told)
+    links = linked(kit.puppet, hinted(target, studio), asked.told)
     joints = {one: other for one, other in links.joints.items() if one in kit.puppet.joints}
     pins = pins_for(kit.puppet, target, joints, studio)
     command = PutRig(puppet=target.id, kit=kit, joints=joints, pins=pins, ids=ids)

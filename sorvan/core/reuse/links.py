@@ -76,13 +76,12 @@ def _parts(puppet: Puppet) -> tuple[_Part, ...]:
         if joint.handle:
             continue
         own = puppet.pieces.get(joint.id)
-        side = joint.side if joint.side != "centre" else side_of(joint.name)
         place, size = complex(*worlds[joint.id].at), 0j
         if own is not None and own.owns_joint():
             l, t, r, b = box_of(own, laid[own.id])
             place, size = complex((l + r) / 2, (t + b) / 2), complex(r - l, b - t)
         role = roles.get(joint.id) or role_by_name(joint.name)
-        found.append(_Part(joint.id, sideless(joint.name), role, side, place, size))
+        found.append(_Part(joint.id, sideless(joint.name), role, _side(joint.side, joint.name), place, size))
     return tuple(found)
 
 
@@ -105,33 +104,41 @@ def faces_across(source: Puppet, target: Puppet) -> bool:
     return anatomy(source).facing * anatomy(target).facing < 0
 
 
-def hinted(source: Puppet, target: Puppet, arts: Arts) -> Puppet:
-    """The target, to be linked by, whose loose pieces have the roles and sides that would be proposed for them. Where
-    nothing but their places tells the sides, left and right are what they are in the source."""
+def hinted(puppet: Puppet, arts: Arts) -> Puppet:
+    """A puppet, to be linked by, whose loose pieces have the roles and sides that would be proposed for them."""
     try:
-        hangs = proposed(target, arts).hangs
+        hangs = proposed(puppet, arts).hangs
     except Refusal:
-        return target
+        return puppet
     joints = [
-        target.joints[h.joint].changed(**{f: v for f in ("role", "side") if (v := getattr(h, f)) is not None})
+        puppet.joints[h.joint].changed(**{f: v for f in ("role", "side") if (v := getattr(h, f)) is not None})
         for h in hangs
         if h.role is not None or h.side is not None
     ]
-    found = target.with_joints(*joints)
-    guessed = [h.joint for h in hangs if h.side is not None and side_of(target.joints[h.joint].name) == "centre"]
-    if _lies_left(source) * _lies_left(found, guessed) * laid_over(source, target, {})[0] < 0:
-        flipped = (found.joints[id] for id in guessed)
-        found = found.with_joints(*(j.changed(side=opposite(j.side)) for j in flipped))
-    return found
+    return puppet.with_joints(*joints)
 
 
-def _lies_left(puppet: Puppet, only: Iterable[str] | None = None) -> int:
+def _sided_as(source: Puppet, target: Puppet) -> Puppet:
+    """The target with its sides swapped where it clearly has its left where the source has its right: one of them is
+    named as the paper has it, is seen from behind, or has sides by nothing but its form. A limb that points outwards does
+    so on either."""
+    if _lies_left(source) * _lies_left(target) * laid_over(source, target, {})[0] >= 0:
+        return target
+    joints = [j.changed(side=opposite(_side(j.side, j.name))) for j in target.joints.values()]
+    pieces = [p.changed(side=opposite(_side(p.side, p.name))) for p in target.pieces.values()]
+    return target.with_joints(*joints).with_pieces(*pieces)
+
+
+def _side(told: Side, name: str) -> Side:
+    return told if told != "centre" else side_of(name)
+
+
+def _lies_left(puppet: Puppet) -> int:
     """Whether the parts of the left lie to the left (-1) or to the right (1) of their like on the right; 0 if that is not
     clear, as from the side."""
     at: dict[tuple[Role, Side], float] = {}
-    wanted = None if only is None else {*only}
     for part in _parts(puppet):
-        if part.role is not None and part.side != "centre" and (wanted is None or part.id in wanted):
+        if part.role is not None and part.side != "centre":
             at[part.role, part.side] = part.place.real
     apart = [at[role, "left"] - at[role, "right"] for role, side in at if side == "left" and (role, "right") in at]
     total, tall = sum(apart), frame_of(puppet)[1].imag
@@ -144,6 +151,7 @@ def linked(source: Puppet, target: Puppet, told: Mapping[str, str | None] | None
     `told` are answers given by hand, by the source's joint; None for those that are to have none.
     """
     told = {} if told is None else told
+    target = _sided_as(source, target)
     # What is gone meanwhile has no answer, and is none.
     given = {a: b for a, b in told.items() if b is not None and a in source.joints and b in target.joints}
     own = tuple(p for p in _parts(source) if p.id not in told)
