@@ -1,5 +1,7 @@
 /** Bringing art in, from whatever bench, and what is said of it. */
 import { get, importFiles, lookInto, notify, set, type Bringing } from "../session";
+import { placeOf } from "../wire/http";
+import { figureAt } from "./naming";
 import { addPuppet } from "./PuppetPicker";
 
 export type Wish = Pick<Bringing, "purpose" | "target" | "chosen"> & {
@@ -12,8 +14,7 @@ export const several = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : 
 /** Bring files in, and ask about what there is to ask. */
 export async function bring(files: File[], { pick = false, ...wish }: Wish = {}, loose = false): Promise<void> {
   if (!files.length) return;
-  const first = files[0]!.name.replace(/\.[^.]*$/, "") || "Puppet";
-  const puppet = get().puppet ?? (await addPuppet(first));
+  const puppet = get().puppet ?? (await addPuppet(figureAt(files.map(placeOf))));
   if (!puppet) return;
   const bringing: Bringing = { puppet, loose, ...wish };
   if (pick) return choose(files[0]!, bringing);

@@ -130,7 +130,7 @@ export const sendTurn = (
 const places = new WeakMap<File, string>();
 /** Remember where in a folder a dropped file lay. */
 export const setPlace = (file: File, place: string): void => void places.set(file, place);
-const placeOf = (file: File): string => places.get(file) || file.webkitRelativePath || file.name;
+export const placeOf = (file: File): string => places.get(file) || file.webkitRelativePath || file.name;
 
 export function importArt(production: string, files: File[], fields: Record<string, string>): Promise<Report> {
   const form = new FormData();
