@@ -567,3 +567,20 @@ def test_a_handle_turns_the_patch_around_it_and_the_rest_gives() -> None:
     assert solved(plain, complex_(plain.mesh.vertices[:6])[:, None], turns, 0, 1)[:, 0] == pytest.approx(
         still, abs=1e-6
     )
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(4, 400), st.integers(0, 40))
+def test_each_point_goes_with_the_triangle_around_it_or_the_nearest(seed: int, wanted: int, count: int) -> None:
+    shape = shapely.union_all(
+        [shapely.box(0, 0, 60, 300), shapely.box(0, 260, 140, 310), shapely.Point(200, 40).buffer(9)]
+    )
+    mesh = mesh_over(shape, wanted, 2)
+    points = np.random.default_rng(seed).uniform((-60, -60), (260, 360), (count, 2))
+    rows, near = mesh.within(points)
+    assert rows.shape == near.shape == (count, 3)
+    assert (near[:, :, None] * mesh.vertices[rows]).sum(axis=1) == pytest.approx(points, abs=1e-6)
+    triangles = shapely.polygons(mesh.vertices[mesh.triangles])
+    for point, own, weights in zip(shapely.points(points), rows, near, strict=True):
+        far = shapely.distance(triangles, point)
+        assert shapely.distance(shapely.polygons(mesh.vertices[own]), point) == pytest.approx(far.min(), abs=1e-9)
+        assert far.min() > 0 or weights.min() > -1e-9

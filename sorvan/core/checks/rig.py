@@ -241,7 +241,6 @@ def unlike_twins(seen: Seen) -> Iterator[Finding]:
                 continue
             yield from _unlike_links(seen, one, two)
             continue
-        # What is mirrored in one who faces to a side may be meant so: arms held out, say.
         if not _alike_twins(puppet, id, twin):
             yield Finding(
                 "twins-differ",

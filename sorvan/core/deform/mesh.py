@@ -45,11 +45,15 @@ class TriangleMesh:
     def _tree(self) -> shapely.STRtree:
         return shapely.STRtree(shapely.polygons(self.vertices[self.triangles]))
 
+    @cached_property
+    def _middles(self) -> cKDTree:
+        return cKDTree(self.vertices[self.triangles].mean(axis=1))
+
     def within(self, points: Floats) -> tuple[Ints, Floats]:
         """For points `(m, 2)` the vertices that each lies between and how near it is to each of them: rows `(m, 3)`, and
         weights `(m, 3)` that sum to 1. A point outside every triangle goes with the nearest one, by its plane."""
-        corners = self.vertices[self.triangles]
-        beside = cKDTree(corners.mean(axis=1)).query(points, k=min(BESIDE, len(corners)))[1].reshape(len(points), -1)
+        corners, count = self.vertices[self.triangles], min(BESIDE, len(self.triangles))
+        beside = self._middles.query(points, k=count)[1].reshape(len(points), count)
         near = _between(corners[beside], points[:, None])
         inside = near.min(axis=2) >= 0
         which = inside.argmax(axis=1)
