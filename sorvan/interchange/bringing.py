@@ -13,6 +13,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Picture
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet, Reference
+from sorvan.core.reuse.sizing import in_words
 from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.files import in_folders, read_file
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, scale_of, unheard
@@ -118,9 +119,8 @@ def _sized(production: Production, read: list[Imported]) -> str:
         return ""
     width, height = (max(f.frame[i] for f in read) for i in (0, 1))
     what = read[0].source if len(read) == 1 else "The files"
-    times = f"{scale:.3g} times as large" if scale > 1 else f"at {scale:.0%} of the size"
     be = "it is" if len(read) == 1 else "they are"
-    return f"{what}: {round(width, 1):g} × {round(height, 1):g} units; {be} brought in {times}, to fit the stage."
+    return f"{what}: {round(width, 1):g} × {round(height, 1):g} units; {be} brought in {in_words(scale)}, to fit the stage."
 
 
 def _film(file: tuple[str, bytes], production: Production, puppet: str, progress: Callable[[float], None]) -> Brought:

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 
 from sorvan.core.change.proposing import hung_as_proposed
-from sorvan.core.change.reusing import BringPuppet, CarryMotions, PutRig
+from sorvan.core.change.reusing import BringPuppet, CarryMotions, PutRig, at_size
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
@@ -95,11 +95,12 @@ class FittingView(BaseModel):
 
 
 class Used(BaseModel):
-    """What was done: the change, the puppet and the first motion of it."""
+    """What was done: the change, the puppet and the first motion of it, and what there is to say of that."""
 
     ack: Ack
     puppet: str
     motion: str | None
+    said: str
 
 
 def _kit(request: Request, production: str, source: Source) -> tuple[Kit, str]:
@@ -221,13 +222,15 @@ def use_again(request: Request, production: str, asked: Using) -> Used:
     kit, name = _kit(request, production, asked.source)
     kit = kit.only(asked.motions)
     command: BringPuppet | PutRig | CarryMotions
+    said = ""
     if asked.purpose == "bring":
         ids = {id: fresh_id() for id in (kit.puppet.id, *(m.id for m in kit.motions))}
         command = BringPuppet(kit=kit, ids=ids, name=asked.name or name)
         puppet = ids[kit.puppet.id]
+        _, said = at_size(kit, room.documents.production)
     else:
         _, command = _made(request, room.documents, kit, asked)
         puppet = asked.puppet
     done = ack(room.submit(asked.change, asked.window, asked.base, command))
     first = next(iter(kit.motions), None)
-    return Used(ack=done, puppet=puppet, motion=command.ids[first.id] if first else None)
+    return Used(ack=done, puppet=puppet, motion=command.ids[first.id] if first else None, said=said)

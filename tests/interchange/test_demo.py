@@ -156,3 +156,31 @@ def test_a_puppet_that_speaks_is_taken_along_twice_and_its_lines_and_swatches_on
         spoken = [m for m in there.motions(ids["conductor"]) if m.sounds]
         assert spoken and all(p.voice in there.by_id for m in spoken for p in m.sounds.values())
     assert counts == [(len(kit.voices), len(kit.swatches))] * 2
+
+
+@pytest.mark.parametrize(
+    ("wide", "high", "size", "shift"), [(1920, 1080, 1.5, (0, 0)), (1000, 900, 0.78125, (0, 168.75))]
+)
+def test_on_a_stage_of_another_size_every_puppet_does_the_same_in_that_size(
+    quay: Documents, wide: int, high: int, size: float, shift: tuple[float, float]
+) -> None:
+    there = Documents({"pier": Production(id="pier", name="Pier", width=wide, height=high)})
+    for own in quay.puppets():
+        kit = Kit.of(quay, own.id)
+        ids = {id: id for id in (own.id, *(m.id for m in kit.motions))}
+        there = BringPuppet(kit=kit, ids=ids).apply(there)
+        puppet = there.puppet(own.id)
+        assert puppet.origin == pytest.approx(np.array(own.origin) * size + shift)
+        for motion in (None, *quay.motions(own.id)):
+            now = there.motion(motion.id) if motion else None
+            before, after = Evaluation.full(own, motion), Evaluation.full(puppet, now)
+            want = before.worlds[1:] * size + np.array([0, 0, 0, 0, *shift])[:, None]
+            assert np.abs(after.worlds[1:] - want).max(initial=0) < 0.02, (own.name, motion and motion.name)
+            assert np.array_equal(after.shown, before.shown)
+    # And home again it is as it was, as far as it fits.
+    ids = {id: f"{id}-b"[:40] for id in ("conductor", *(m.id for m in quay.motions("conductor")))}
+    home = BringPuppet(kit=Kit.of(there, "conductor"), ids=ids).apply(quay)
+    back, conductor = home.puppet(ids["conductor"]), quay.puppet("conductor")
+    left = 1.0 if size > 1 else 0.78125 * 0.8
+    for id, world in rest_worlds(conductor).items():
+        assert rest_worlds(back)[id][:4] == pytest.approx(np.array(world[:4]) * left, abs=1e-6)

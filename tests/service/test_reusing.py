@@ -134,6 +134,18 @@ def test_a_puppet_goes_to_another_production_with_its_motions_and_art(porter: An
     assert (motion["length"], sorted(map(int, next(iter(motion["channels"].values()))["keys"]))) == (6, [0, 3])
     shown = frames_of(fetched(client, other, {"motion": done["motion"], "format": "mp4", "width": 60}))
     assert len(shown) == 6 and shown[0].std() > 10, "its art is there"
+    # On a smaller stage it fills as much of it, and does the same there.
+    small = client.post("/productions", json={"name": "Slip"}).json()["id"]
+    do(client, small, {"do": "set-production", "width": 300, "height": 350})
+    there = using(client, small, purpose="bring", source=source, motions=["m"]).json()
+    assert there["said"] == "It was made for a stage of 600 × 700 units, and came at 50% of the size."
+    assert done["said"] == ""
+    films = [
+        frames_of(fetched(client, held, {"motion": id, "format": "mp4", "width": 240}))
+        for held, id in ((production, "m"), (small, there["motion"]))
+    ]
+    for one, two in zip(*films, strict=True):
+        assert np.abs(one.astype(int) - two).mean() < 1.0 and one.std() > 10
 
 
 def test_motions_are_done_by_another_puppet_of_the_production(porter: Any) -> None:

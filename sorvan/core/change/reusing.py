@@ -17,12 +17,13 @@ from sorvan.core.model.base import Id, Name, Pair
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.production import Rate, Swatch
+from sorvan.core.model.production import Production, Rate, Swatch
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.voice import Voice
 from sorvan.core.reuse.carrying import Carried, carried
 from sorvan.core.reuse.fitting import Fitted, fitted
 from sorvan.core.reuse.links import Links, linked
+from sorvan.core.reuse.sizing import Resizing, in_words
 from sorvan.core.rig.sides import free_name
 from sorvan.core.timing.rates import per_second
 
@@ -38,8 +39,19 @@ def at_rate(kit: Kit, rate: Rate) -> Kit:
     return kit.changed(puppet=found.puppet(kit.puppet.id), motions=tuple(found.motions(kit.puppet.id)), rate=rate)
 
 
+def at_size(kit: Kit, production: Production) -> tuple[Kit, str]:
+    """The kit for the stage of a production, as large and where it was as seen on its own; and that it is, in words."""
+    its = (production.width, production.height)
+    resizing = Resizing.between(kit.stage, its) if kit.stage is not None else None
+    if resizing is None or kit.stage is None:
+        return kit, ""
+    was = f"{kit.stage[0]} × {kit.stage[1]}"
+    return resizing.kit(kit), f"It was made for a stage of {was} units, and came {in_words(resizing.size)}."
+
+
 class BringPuppet(Command):
-    """Bring a puppet in with its motions, mouth chart and poses, its swatches and the voice lines it speaks.
+    """Bring a puppet in with its motions, mouth chart and poses, its swatches and the voice lines it speaks, all as large on
+    the stage as they were on theirs.
 
     `ids` are the new ids of the puppet and its motions by their old ones. Voice lines and swatches that are there
     already are not brought in a second time. Where the frame rate is another, everything keeps its time.
@@ -51,7 +63,7 @@ class BringPuppet(Command):
     name: Name | None = None
 
     def result(self, documents: Documents) -> Documents:
-        kit = at_rate(self.kit, documents.production.rate)
+        kit, _ = at_size(at_rate(self.kit, documents.production.rate), documents.production)
         documents, swatches = _with_swatches(documents, kit.swatches)
         documents, voices = _with_voices(documents, kit.voices)
         taken = {p.name for p in documents.puppets()}

@@ -13,7 +13,8 @@ from sorvan.core.model.voice import Voice
 
 
 class Kit(Checked):
-    """A puppet with its motions at a frame `rate`, the voice lines that they are placed on, and its swatches."""
+    """A puppet with its motions at a frame `rate`, the voice lines that they are placed on, and its swatches. `stage` is the
+    width and height of the stage that it was made for (units), if that is known."""
 
     kind: Literal["kit"] = "kit"
     puppet: Puppet
@@ -21,6 +22,7 @@ class Kit(Checked):
     voices: tuple[Voice, ...] = ()
     swatches: tuple[Swatch, ...] = ()
     rate: Rate = Rate()
+    stage: tuple[int, int] | None = None
 
     @classmethod
     def of(cls, documents: Documents, puppet: str) -> Kit:
@@ -35,6 +37,7 @@ class Kit(Checked):
             voices=tuple(lines.values()),
             swatches=tuple(s for id, s in production.swatches.items() if id in used),
             rate=production.rate,
+            stage=(production.width, production.height),
         )
 
     def check(self) -> None:

@@ -1,7 +1,7 @@
 /** Using something again: a puppet from elsewhere, a rig for the art on the bench, or motions of another puppet. */
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
-import { lookAt, set, reuse, usePuppet, useWorkshop, type Reusing } from "../../session";
+import { lookAt, notify, set, reuse, usePuppet, useWorkshop, type Reusing } from "../../session";
 import { Fold } from "../../ui/Fold";
 import type { CarriedSaid, FittingView, Puppet, PuppetGlance } from "../../wire/types";
 import { several } from "../bringing";
@@ -142,6 +142,7 @@ async function reuseAndLook(asked: Parameters<typeof reuse>[0], close: () => voi
   if (!used) return;
   close();
   lookAt(used.puppet);
+  if (used.said) notify(true, "Brought in", used.said);
   if (used.motion) set({ motion: used.motion, frame: 0, keys: [], poses: [], pose: null });
 }
 
