@@ -21,6 +21,7 @@ import time
 import traceback
 from collections.abc import Callable
 from dataclasses import asdict
+from importlib import import_module
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -34,8 +35,14 @@ from sorvan.interchange import limits
 from sorvan.interchange.bringing import brought
 from sorvan.interchange.files import parts_in
 
-# What reads other things than art is loaded when it is asked for: each reader would hold it in memory, and most read art
-# only.
+SELDOM = {
+    "sound": "sorvan.interchange.sounds",
+    "archive": "sorvan.interchange.archive",
+    "chart": "sorvan.interchange.charts",
+    "timeline": "sorvan.interchange.timelines",
+    "reference": "sorvan.interchange.films",
+}
+"""What is loaded when it is asked for, by job or purpose: each reader would hold it in memory, and most read art only."""
 Tell = Callable[[dict[str, Any]], None]
 Progress = Callable[[float], None]
 _encode = msgspec.msgpack.Encoder().encode
@@ -140,10 +147,19 @@ def come_on() -> None:
     signal.setitimer(signal.ITIMER_PROF, limits.STANDSTILL)
 
 
+def grant(order: dict[str, Any]) -> None:
+    """Load what few orders need, and let this one take no more memory than is granted beyond what there is then."""
+    needed = SELDOM.get(order["job"]) or SELDOM.get(order.get("purpose", ""))
+    if needed is not None:
+        import_module(needed)
+    # The files that came with it count among what it takes.
+    files = sum(len(file) for file in order["files"]) if "lies" not in order else 0
+    own = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize() - files
+    resource.setrlimit(resource.RLIMIT_AS, (own + limits.MEMORY, resource.RLIM_INFINITY))
+
+
 def confine() -> None:
-    """Take no more memory than is granted, and write no file."""
-    own = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
-    resource.setrlimit(resource.RLIMIT_AS, (own + limits.MEMORY, own + limits.MEMORY))
+    """Write no file, and give way to others."""
     resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     with contextlib.suppress(OSError):
@@ -173,6 +189,7 @@ def main() -> None:
 
     while (order := received(source)) is not None:
         order["keep"] = keep
+        grant(order)
         with _ending_with(source.fileno()):
             answer(order, tell)
         for file in order["files"] if "lies" in order else ():
