@@ -235,6 +235,14 @@ def test_what_lies_to_the_left_takes_what_lies_to_the_left_whatever_each_side_is
         assert len(anatomy(made).legs) == 2
 
 
+def test_in_the_mirror_left_stays_left() -> None:
+    source, ids = rigged(biped(told({}, ENGLISH), 0.8, toes=0.6))
+    # The same figure drawn as it is seen in a mirror, named as it is.
+    target, studio, theirs = opened(biped(told({}, {"left": "right", "right": "left"}), 0.8, toes=-0.6))
+    found = linked(source, hinted(target, studio)).joints
+    assert all(found[ids[name]] == theirs[name] for name in ids if name in theirs)
+
+
 def test_a_rig_is_put_on_other_art_and_what_does_not_fit_is_told() -> None:
     source, ids = rigged(biped(told({}, ENGLISH)))
     target, _, others = opened(biped(HABITS["German"]))

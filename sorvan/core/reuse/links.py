@@ -19,6 +19,7 @@ from sorvan.core.rig.proposal import proposed
 from sorvan.core.rig.roles import role_by_name, roles_of
 from sorvan.core.rig.sides import other as opposite
 from sorvan.core.rig.skeleton import box_of, piece_worlds, rest_worlds
+from sorvan.core.rig.usual import faces
 
 SURE = 0.5
 """What is less sure than this is left without an answer."""
@@ -121,8 +122,9 @@ def hinted(puppet: Puppet, arts: Arts) -> Puppet:
 def _sided_as(source: Puppet, target: Puppet) -> Puppet:
     """The target with its sides swapped where it clearly has its left where the source has its right: one of them is
     named as the paper has it, is seen from behind, or has sides by nothing but its form. A limb that points outwards does
-    so on either."""
-    if _lies_left(source) * _lies_left(target) * laid_over(source, target, {})[0] >= 0:
+    so on either. Where they face opposite ways, that is so because one is drawn as the other's mirror image."""
+    across = faces(source) * faces(target) < 0 or faces_across(source, target)
+    if _lies_left(source) * _lies_left(target) * (-1 if across else 1) >= 0:
         return target
     joints = [j.changed(side=opposite(_side(j.side, j.name))) for j in target.joints.values()]
     pieces = [p.changed(side=opposite(_side(p.side, p.name))) for p in target.pieces.values()]

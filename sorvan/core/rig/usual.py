@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 
 from sorvan.core.geometry import Point
 from sorvan.core.model.base import remembered
-from sorvan.core.model.puppet import Limits, Puppet, Role
+from sorvan.core.model.puppet import Limits, Puppet, Role, Side
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import box_of, children, piece_worlds, rest_worlds
 
@@ -37,16 +37,25 @@ def facing_of(pins: Mapping[str, Point], middles: Mapping[str, Point], roles: Ma
 
 @remembered
 def faces(puppet: Puppet) -> int:
-    """Which way a puppet faces, as it hangs at rest, by its feet: +1 to the right, -1 to the left, 0 to the front."""
+    """Which way a puppet faces, as it hangs at rest, by its feet: +1 to the right, -1 to the left, 0 to the front. A foot
+    that hangs on nothing yet is seen against the lower end of the shin on its side."""
     roles = roles_of(puppet)
     worlds, placed = rest_worlds(puppet), piece_worlds(puppet)
     middles: dict[str, Point] = {}
+    ankles: dict[Side, Point] = {}
     for p in puppet.pieces.values():
-        if roles.get(p.joint) == "foot":
-            left, top, right, bottom = box_of(p, placed[p.id])
+        role, (left, top, right, bottom) = roles.get(p.joint), box_of(p, placed[p.id])
+        if role == "foot":
             middles.setdefault(p.joint, ((left + right) / 2, (top + bottom) / 2))
+        elif role == "shin":
+            ankles[puppet.joints[p.joint].side] = ((left + right) / 2, bottom)
+    pins = {id: worlds[id].at for id in middles}
+    for id in middles:
+        joint = puppet.joints[id]
+        if joint.parent is None and joint.side in ankles:
+            pins[id] = ankles[joint.side]
     feet: dict[str, Role] = dict.fromkeys(middles, "foot")
-    return facing_of({id: worlds[id].at for id in feet}, middles, feet)
+    return facing_of(pins, middles, feet)
 
 
 def rest_bend(puppet: Puppet, id: str) -> float:
