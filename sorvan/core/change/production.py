@@ -13,7 +13,7 @@ from sorvan.core.model.base import Colour, Id, Name, Pair
 from sorvan.core.model.channel import LONGEST
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.production import Rate
+from sorvan.core.model.production import Rate, Side
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.turning import Between, turnaround_of
 
@@ -31,8 +31,8 @@ class SetProduction(Command):
     do: Literal["set-production"] = "set-production"
     name: Name | None = None
     rate: Rate | None = None
-    width: Annotated[int, Field(ge=16, le=8192)] | None = None
-    height: Annotated[int, Field(ge=16, le=8192)] | None = None
+    width: Side | None = None
+    height: Side | None = None
     paper: Colour | None = None
     backdrop: Id | None = None
 

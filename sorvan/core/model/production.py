@@ -24,6 +24,10 @@ class Swatch(Value):
     colour: Colour
 
 
+Side = Annotated[int, Field(ge=16, le=8192)]
+"""A side of a stage, in units."""
+
+
 class Production(Checked):
     """Everything made for one film. Stage sizes are in stage units: one unit is one pixel at full size.
     `shots` are its shots in the order in which they play."""
@@ -32,8 +36,8 @@ class Production(Checked):
     id: Id
     name: Name
     rate: Rate = Rate()
-    width: Annotated[int, Field(ge=16, le=8192)] = 1280
-    height: Annotated[int, Field(ge=16, le=8192)] = 720
+    width: Side = 1280
+    height: Side = 720
     paper: Colour = "#f4ead6ff"
     backdrop: Id | None = None
     swatches: dict[Id, Swatch] = {}
