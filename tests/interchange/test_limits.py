@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from itertools import pairwise
+from typing import Any
 
 import pytest
 
 from sorvan.core.model.art import Picture
 from sorvan.interchange import limits
 from sorvan.interchange.pictures import decode
+from sorvan.interchange.svg import read
 from sorvan.interchange.svg.read import read_svg
 from sorvan.store.sweep import GRACE
 from tests.conftest import ROOT
@@ -41,6 +45,25 @@ def test_looking_where_loose_shapes_lie_comes_on_with_every_one() -> None:
     read_svg(svg(body), "many.svg", progress=told.append)
     # Nothing is brought in yet while it is looked, and what reads is not taken to stand still.
     assert sum(part == 0 for part in told) >= 400
+
+
+def test_looking_part_by_part_comes_on_between_all_that_takes_long(monkeypatch: pytest.MonkeyPatch) -> None:
+    done: list[str] = []
+
+    def heard(name: str, does: Callable[..., Any]) -> Callable[..., Any]:
+        def heard(*given: Any) -> Any:
+            done.append(name)
+            return does(*given)
+
+        return heard
+
+    monkeypatch.setattr(read, "thumbnail", heard("drawn", read.thumbnail))
+    monkeypatch.setattr(read, "art_of", heard("gathered", read.art_of))
+    monkeypatch.setattr(read.Cutter, "as_it_lies", heard("cut", read.Cutter.as_it_lies))
+    tiles = "".join(f'<rect x="{i % 90}" y="{i // 90}" width="1" height="1"/>' for i in range(900))
+    read.parts_of(svg(tiles), "many.svg", lambda _: done.append("on"))
+    assert done.count("drawn") == 400 and done.count("cut") == 1
+    assert all("on" in (one, two) for one, two in pairwise(done)) and done[-1] == "on"
 
 
 def test_a_filter_on_more_than_shows_is_not_worked_out_finer_than_there_is_room_for() -> None:

@@ -316,10 +316,11 @@ class _Reader:
         tree = [part for branch in branches if (part := self._part(branch, painter)) is not None]
         seen = set(_paths(tree))
         pieces: list[tuple[str, list[str]]] = []
-        cuts = self.cuts()
-        if len(cuts) == 1 and cuts[0].groups == ():
+        cuts = self.cutter.by_name() if self.cutter.named else []
+        if not cuts or (len(cuts) == 1 and cuts[0].groups == ()):
             # A group round all of it is opened by itself.
             cuts = self.cutter.as_it_lies(self._box)
+        self._working()
         for cut in cuts:
             found = dict.fromkeys(p for s in cut.spots if (p := paths.get((s.chain, s.element))) in seen and p)
             # What is left of a group goes with the first that has to do with it.
@@ -338,15 +339,18 @@ class _Reader:
         with self.shapes.plainly():
             art = art_of(self.shapes.all([s.element for s in spots], self._around(spots[0].chain)[-1].inside))
         self.shapes.fallen, self.shapes.plain = [], []
+        self._working()
         if art is None and not any(local(e) == "text" for spot in spots for e in spot.element.iter()):
             return None
+        seen = b"" if art is None else thumbnail(painter, art, SEEN)
+        self._working()
         return Part(
             branch.path,
             branch.name,
             branch.kind,
             all(map(self._hidden, spots)),
             branch.shapes,
-            b"" if art is None else thumbnail(painter, art, SEEN),
+            seen,
             [part for child in branch.children if (part := self._part(child, painter)) is not None],
         )
 
