@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 
 from sorvan.core.change.proposing import hung_as_proposed
-from sorvan.core.change.reusing import BringPuppet, CarryMotions, PutRig, at_size
+from sorvan.core.change.reusing import BringPuppet, CarryMotions, PutRig
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
@@ -226,8 +226,8 @@ def use_again(request: Request, production: str, asked: Using) -> Used:
     if asked.purpose == "bring":
         ids = {id: fresh_id() for id in (kit.puppet.id, *(m.id for m in kit.motions))}
         command = BringPuppet(kit=kit, ids=ids, name=asked.name or name)
+        said = command.said(room.documents)
         puppet = ids[kit.puppet.id]
-        _, said = at_size(kit, room.documents.production)
     else:
         _, command = _made(request, room.documents, kit, asked)
         puppet = asked.puppet

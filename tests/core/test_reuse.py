@@ -164,17 +164,14 @@ def hand_at(documents: Documents, forward: float) -> dict[str, Any]:
     return {"id": "hand", "name": "near hand", "drawing": drawing, "at": at}
 
 
+def reaching() -> Documents:
+    """A walker whose near leg is led by a handle."""
+    leg = {"id": "c", "name": "near leg", "anchor": "near0-thigh", "end": "near0-foot", "handle": "h"}
+    return do(walker(lean=8.0), {"do": "add-reach", "puppet": "a", **leg})
+
+
 def test_limbs_that_reach_become_turns_where_the_other_puppet_has_none() -> None:
-    documents = walker(lean=8.0)
-    reach = {
-        "do": "add-reach",
-        "puppet": "a",
-        "id": "c",
-        "name": "near leg",
-        "anchor": "near0-thigh",
-        "end": "near0-foot",
-    }
-    documents = do(documents, {**reach, "handle": "h"})
+    documents = reaching()
     documents = keyed(
         documents,
         key("h", "move", 0, 0.0, 0.0), key("h", "move", 8, 60.0, -30.0), key("h", "move", 16, -25.0, -6.0),
@@ -451,16 +448,7 @@ def test_a_piece_that_comes_to_ride_on_a_bone_leaves_its_joint_and_the_keys_on_i
 
 
 def test_a_foot_held_by_its_handle_is_planted_where_nothing_else_would_hold_it() -> None:
-    documents = walker(lean=8.0)
-    reach = {
-        "do": "add-reach",
-        "puppet": "a",
-        "id": "c",
-        "name": "near leg",
-        "anchor": "near0-thigh",
-        "end": "near0-foot",
-    }
-    documents = do(documents, {**reach, "handle": "h"})
+    documents = reaching()
     documents = keyed(documents, *(key("body", "move", f, 0.0, y) for f, y in ((0, 4.0), (8, 34.0), (16, 12.0))))
     target = walker(lean=8.0, height=750.0).puppet("a")
     made = carry(documents, target)

@@ -17,7 +17,7 @@ from sorvan.core.model.base import Id, Name, Pair
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.production import Production, Rate, Swatch
+from sorvan.core.model.production import Rate, Swatch
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.voice import Voice
 from sorvan.core.reuse.carrying import Carried, carried
@@ -39,16 +39,6 @@ def at_rate(kit: Kit, rate: Rate) -> Kit:
     return kit.changed(puppet=found.puppet(kit.puppet.id), motions=tuple(found.motions(kit.puppet.id)), rate=rate)
 
 
-def at_size(kit: Kit, production: Production) -> tuple[Kit, str]:
-    """The kit for the stage of a production, as large and where it was as seen on its own; and that it is, in words."""
-    its = (production.width, production.height)
-    resizing = Resizing.between(kit.stage, its) if kit.stage is not None else None
-    if resizing is None or kit.stage is None:
-        return kit, ""
-    was = f"{kit.stage[0]} × {kit.stage[1]}"
-    return resizing.kit(kit), f"It was made for a stage of {was} units, and came {in_words(resizing.size)}."
-
-
 class BringPuppet(Command):
     """Bring a puppet in with its motions, mouth chart and poses, its swatches and the voice lines it speaks, all as large on
     the stage as they were on theirs.
@@ -63,7 +53,9 @@ class BringPuppet(Command):
     name: Name | None = None
 
     def result(self, documents: Documents) -> Documents:
-        kit, _ = at_size(at_rate(self.kit, documents.production.rate), documents.production)
+        kit = at_rate(self.kit, documents.production.rate)
+        if resizing := self._resizing(documents):
+            kit = resizing.kit(kit)
         documents, swatches = _with_swatches(documents, kit.swatches)
         documents, voices = _with_voices(documents, kit.voices)
         taken = {p.name for p in documents.puppets()}
@@ -79,6 +71,17 @@ class BringPuppet(Command):
             made = motion.changed(id=self._id(documents, motion.id), puppet=new, sounds=sounds)
             documents = documents.with_(made)
         return documents
+
+    def _resizing(self, documents: Documents) -> Resizing | None:
+        own, production = self.kit.stage, documents.production
+        return None if own is None else Resizing.between(own, (production.width, production.height))
+
+    def said(self, documents: Documents) -> str:
+        """What there is to say of it: at what size it comes, if not at its own."""
+        own, resizing = self.kit.stage, self._resizing(documents)
+        if own is None or resizing is None:
+            return ""
+        return f"It was made for a stage of {own[0]} × {own[1]} units, and came {in_words(resizing.size)}."
 
     def _id(self, documents: Documents, old: str) -> str:
         return _given(documents, self.ids, old)

@@ -23,24 +23,20 @@ def alternates(puppet: Puppet) -> Iterator[Finding]:
     """Pieces named alike but for their last letter or number that lie in one place: mouths, hands, eyes. Of those that are
     named alike but for their last word, all but one are hidden."""
     worlds = piece_worlds(puppet)
-    counted: dict[tuple[object, ...], list[str]] = {}
-    told_apart: dict[tuple[object, ...], list[str]] = {}
+    alike: dict[tuple[bool, tuple[object, ...]], list[str]] = {}
     for id in puppet.order:
         held = puppet.pieces[id]
         told = words(held.name)
         if COUNTED.issuperset(told[:-1]) or len(told) < 2 or len(held.drawings) != 1:
             continue
-        alike = counted if len(told[-1]) == 1 or told[-1].isdecimal() else told_apart
+        counted = len(told[-1]) == 1 or told[-1].isdecimal()
         # The L of a mouth is a sound, not a side.
         side = None if MOUTHS & {*told} else held.side
-        alike.setdefault((*told[:-1], side, held.group), []).append(id)
-    for kind, ids in (
-        *((counted, ids) for ids in counted.values()),
-        *((told_apart, ids) for ids in told_apart.values()),
-    ):
+        alike.setdefault((counted, (*told[:-1], side, held.group)), []).append(id)
+    for (counted, _), ids in alike.items():
         together = _together(puppet, ids, {id: box_of(puppet.pieces[id], worlds[id]) for id in ids})
         seen = [id for id in together if not puppet.unseen(puppet.pieces[id])]
-        if len(together) < 2 or (kind is told_apart and len(seen) > 1):
+        if len(together) < 2 or (len(seen) > 1 and not counted):
             continue
         shown = next(iter(seen), together[0])
         names = [f"“{puppet.pieces[id].name}”" for id in together]
