@@ -39,7 +39,11 @@ CHROMIUM_FLAGS = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    # A name that is not this machine's own: over plain HTTP a browser trusts pages there with less.
+    "--host-resolver-rules=MAP ferry.test 127.0.0.1",
 ]
+ELSEWHERE = "ferry.test"
+"""What the service is called where people reach it from another machine."""
 
 
 @pytest.fixture(scope="session")

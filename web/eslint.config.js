@@ -18,6 +18,18 @@ export default tseslint.config(
       // A dialog that asks for one thing opens with the hand on it.
       "jsx-a11y/no-autofocus": ["error", { ignoreNonDOM: true }],
       "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_", varsIgnorePattern: "^_$" }],
+      // What a browser has only on this machine's own address and over TLS (W3C Secure Contexts).
+      "no-restricted-properties": [
+        "error",
+        ...[
+          ["crypto", "randomUUID"],
+          ["crypto", "subtle"],
+          ["navigator", "clipboard"],
+          ["navigator", "storage"],
+          ["navigator", "serviceWorker"],
+          ["navigator", "locks"],
+        ].map(([object, property]) => ({ object, property, message: "Not there over plain HTTP on another name." })),
+      ],
       "react-hooks/rules-of-hooks": "error",
       "react-hooks/exhaustive-deps": "error",
       "@typescript-eslint/no-non-null-assertion": "off",

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from sqlalchemy import Engine, delete, func, insert, select, update
+from sqlalchemy import Engine, delete, func, insert, select, text, update
 from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.exc import IntegrityError
 
@@ -37,6 +37,8 @@ def add(engine: Engine, user: User, hashed: str) -> int:
     Raises `Refusal` if the name is taken."""
     try:
         with engine.begin() as db:
+            # One after the other, and not while a production is made that nobody signed in for.
+            db.execute(text("LOCK TABLE users IN SHARE ROW EXCLUSIVE MODE"))
             first = not db.scalar(select(func.count()).select_from(users))
             db.execute(insert(users).values(id=user.id, name=user.name, key=key_of(user.name), password=hashed))
             if not first:

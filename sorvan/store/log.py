@@ -10,14 +10,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
-from sqlalchemy import Connection, Engine, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, delete, func, insert, select, text, update
 from sqlalchemy.dialects.postgresql import insert as upsert
 
 from sorvan.core.change.writes import Write, replayed
 from sorvan.core.errors import missing
 from sorvan.core.model import stored
 from sorvan.core.model.documents import Documents
-from sorvan.store.tables import changes, documents, productions
+from sorvan.store.tables import changes, documents, productions, users
 
 Kind = Literal["do", "undo", "redo"]
 
@@ -61,9 +61,14 @@ class Entry:
 
 
 def create(engine: Engine, whole: Documents, owner: str | None = None) -> None:
-    """Write down a new production with all its documents, as somebody's (a user's id)."""
+    """Write down a new production with all its documents, as somebody's (a user's id). What nobody signed in for is the
+    first one's who may sign in, if anybody may."""
     production = whole.production
     with engine.begin() as db:
+        if owner is None:
+            # Whoever is added meanwhile waits for this, or this for them.
+            db.execute(text("LOCK TABLE users IN SHARE MODE"))
+            owner = db.scalar(select(users.c.id).order_by(users.c.at, users.c.id).limit(1))
         db.execute(insert(productions).values(id=production.id, name=production.name, seq=0, snapshot=0, owner=owner))
         _put(db, production.id, whole, whole.by_id, 0)
 

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.hands import bench, saved
 from tests.browser.test_access import serious
-from tests.conftest import Service, change
+from tests.conftest import ELSEWHERE, Service, change
 from tests.service.test_people import as_, password, quay  # noqa: F401 - a fixture
 
 SHOTS = os.environ.get("SORVAN_LOOK")
@@ -26,8 +26,10 @@ def test_signing_in_sharing_working_together_and_leaving(
     new_page: Callable[..., Page],
 ) -> None:
     ada, dov = new_page(), new_page()
+    # From another machine, over plain HTTP.
+    away = quay.address.replace("127.0.0.1", ELSEWHERE)
     # Whatever address is opened, first one signs in; then that is where one is.
-    ada.goto(f"{quay.address}/p/quay/motion")
+    ada.goto(f"{away}/p/quay/motion")
     expect(ada.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
     assert serious(ada) == []
     if SHOTS:
@@ -39,11 +41,12 @@ def test_signing_in_sharing_working_together_and_leaving(
     enter(ada, "Ada")
     expect(ada.get_by_role("tab", name="Motion").or_(ada.locator("a.tab.active"))).to_contain_text("Motion")
     expect(ada.get_by_text("Saved", exact=True)).to_be_visible()
+    assert not ada.evaluate("window.isSecureContext")
     # Somebody else sees nothing of it until it is shared.
-    dov.goto(quay.address)
+    dov.goto(away)
     enter(dov, "Dov")
     expect(dov.get_by_text("Nothing here yet.")).to_be_visible()
-    ada.goto(quay.address)
+    ada.goto(away)
     ada.get_by_role("button", name="Share Last ferry at nine").click()
     dialog = ada.get_by_role("dialog")
     expect(dialog.get_by_label("Cleo")).to_have_value("look")
@@ -60,7 +63,7 @@ def test_signing_in_sharing_working_together_and_leaving(
     dov.get_by_role("button", name="Open Last ferry at nine", exact=True).click()
     bench(dov, "Pieces")
     # What one does the other sees, and by whom.
-    ada.goto(f"{quay.address}/p/quay/pieces")
+    ada.goto(f"{away}/p/quay/pieces")
     expect(ada.get_by_text("Saved", exact=True)).to_be_visible()
     name = change(as_(quay, "Dov"), "quay", {"do": "set-production", "name": "Last ferry at ten"}).json()["label"]
     for page in (ada, dov):
@@ -71,7 +74,7 @@ def test_signing_in_sharing_working_together_and_leaving(
     # To look only is told, and what is done all the same is refused in words.
     owner = as_(quay, "Ada")
     owner.put("/productions/quay/shares", json={"name": "Dov", "may": "look"})
-    dov.goto(f"{quay.address}/p/quay/pieces")
+    dov.goto(f"{away}/p/quay/pieces")
     expect(dov.get_by_text("Look only")).to_be_visible()
     dov.get_by_role("button", name="Last ferry at nine", exact=False).first.click()
     dov.get_by_role("dialog").get_by_label("Name").fill("Mine now")
@@ -82,8 +85,8 @@ def test_signing_in_sharing_working_together_and_leaving(
     owner.put("/productions/quay/shares", json={"name": "Dov", "may": None})
     expect(dov.get_by_role("heading", level=1)).to_have_text("There is no such production")
     # Signed out, nothing is left to be seen.
-    ada.goto(quay.address)
+    ada.goto(away)
     ada.get_by_role("button", name="Sign out").click()
     expect(ada.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
-    ada.goto(f"{quay.address}/p/quay/shots")
+    ada.goto(f"{away}/p/quay/shots")
     expect(ada.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")

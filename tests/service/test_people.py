@@ -5,20 +5,22 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
 import httpx
 import msgspec
 import pytest
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, select, text
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.demo.quay import build
+from sorvan.demo.quay import build, load_demo
 from sorvan.service import signing_in
 from sorvan.service.signing_in import COOKIE, LASTS, OPEN, SHORTEST, SIGN_IN_FIRST, TRIES, WITHIN, hashed
 from sorvan.store import accounts, assets, log
@@ -26,7 +28,7 @@ from sorvan.store.cluster import Cluster
 from sorvan.store.database import connect as reached
 from sorvan.store.database import migrate
 from sorvan.store.tables import changes, signed_in, users
-from tests.conftest import ROOT, Service, change, empty_database
+from tests.conftest import ELSEWHERE, ROOT, Service, change, empty_database, until
 
 PEOPLE = ("Ada", "Bram", "Cleo", "Dov")
 """The owner, who may edit, who may look, and a stranger."""
@@ -62,7 +64,9 @@ def quay(cluster: Cluster, tmp_path_factory: pytest.TempPathFactory) -> Iterator
     assert [accounts.add(engine, user, hashed(password(user.name))) for user in people] == [1, 0, 0, 0]
     accounts.share(engine, "quay", "bram", "edit")
     accounts.share(engine, "quay", "cleo", "look")
-    service = Service(database, tmp_path_factory.mktemp("people"), more=("--reached-as", "quay.example"))
+    service = Service(
+        database, tmp_path_factory.mktemp("people"), more=("--reached-as", "quay.example", "--reached-as", ELSEWHERE)
+    )
     service.start()
     yield service
     service.kill()
@@ -306,6 +310,42 @@ def test_a_user_may_be_removed_and_what_was_theirs_given_to_another(engine: Engi
     assert accounts.sharing(engine, "p") == accounts.Sharing(None, {"Bram": "look"})
     accounts.give(engine, "p", "b")
     assert accounts.may(engine, "b", "p") == "own" and accounts.sharing(engine, "p").others == {}
+
+
+def test_what_nobody_signed_in_for_is_the_first_ones_who_may(engine: Engine) -> None:
+    log.create(engine, Documents({"early": Production(id="early", name="Quay")}))
+    assert accounts.sharing(engine, "early").owner is None
+    for name in ("Zoe", "Ada"):
+        accounts.add(engine, accounts.User(name.lower(), name), "x")
+    load_demo(engine)
+    assert {accounts.sharing(engine, p.id).owner for p in log.listed(engine)} == {"Zoe"}
+
+
+def test_a_production_made_while_the_first_user_is_added_is_theirs(
+    engine: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    half, go_on, put = threading.Event(), threading.Event(), log._put
+
+    def slowly(*given: Any) -> None:
+        half.set()
+        assert go_on.wait(20)
+        put(*given)
+
+    monkeypatch.setattr(log, "_put", slowly)
+    with ThreadPoolExecutor(2) as others:
+        making = others.submit(log.create, engine, Documents({"p": Production(id="p", name="Quay")}))
+        assert half.wait(20)
+        adding = others.submit(accounts.add, engine, accounts.User("ada", "Ada"), "x")
+        until(lambda: waiting_for_a_lock(engine))
+        go_on.set()
+        making.result()
+        assert adding.result() == 1
+    assert accounts.sharing(engine, "p").owner == "Ada"
+
+
+def waiting_for_a_lock(engine: Engine) -> bool:
+    with engine.connect() as db:
+        return bool(db.scalar(text("SELECT count(*) FROM pg_locks WHERE NOT granted")))
 
 
 def test_guessing_is_slowed_down_and_tells_nothing(quay: Service) -> None:

@@ -22,6 +22,7 @@ import {
   type State,
 } from "./state";
 
+export { freshId } from "../wire/ids";
 export { gathered } from "./gathered";
 export { keep, kept, keptFields } from "./kept";
 export type { Bringing, Brought, Choosing, Reusing } from "./state";
@@ -181,5 +182,3 @@ export const notify = (good: boolean, title: string, text: string, more?: string
   board().notify(good, title, text, more);
 export const dismiss = (id: number): void => board().dismiss(id);
 export const tell = (error: unknown): void => board().tell(error);
-
-export const freshId = (): string => crypto.randomUUID().replaceAll("-", "").slice(0, 12);

@@ -5,6 +5,7 @@
  */
 import { createStore, type StoreApi } from "zustand/vanilla";
 import * as http from "../wire/http";
+import { uniqueId } from "../wire/ids";
 import { Live } from "../wire/live";
 import type {
   Ack,
@@ -50,7 +51,7 @@ export class Session {
   readonly sounding: Sounding;
   readonly notices = makeNotices();
   /** Which window this is, for the service to tell it from others. */
-  readonly window = crypto.randomUUID();
+  readonly window = uniqueId();
   /** The change that brings in what is being read. */
   private errand: string | null = null;
   private readonly questions = new Questions<Pose | Trial | Becoming>((waiting) =>
@@ -317,7 +318,7 @@ export class Session {
   /** Make a change. Resolves with what the service says of it once it is on disk, or null if it was refused. */
   made(command: Command): Promise<Ack | null> {
     // Production and base are those that the user saw when acting, however long the change waits.
-    const change = { id: crypto.randomUUID(), window: this.window, base: Math.max(0, this.get().seq), command };
+    const change = { id: uniqueId(), window: this.window, base: Math.max(0, this.get().seq), command };
     return this.outbox.put(async () => {
       try {
         const ack = await this.outbox.insist(() => http.sendChange(this.id, change));
@@ -352,7 +353,7 @@ export class Session {
 
   /** Undo or redo what the user sees that it would touch. */
   turn(way: "undo" | "redo"): Promise<void> {
-    const id = crypto.randomUUID();
+    const id = uniqueId();
     return this.outbox.put(async () => {
       const step = this.get()[way];
       if (!step) return;
@@ -423,7 +424,7 @@ export class Session {
 
   /** Bring something in, as a change of its own that can be cancelled while it is read. */
   private brought<T>(work: (fields: Record<"change" | "window" | "base", string>) => Promise<T>): Promise<T | null> {
-    const change = crypto.randomUUID();
+    const change = uniqueId();
     const base = String(Math.max(0, this.get().seq));
     return this.outbox.put(async () => {
       this.set({ saved: "saving", importing: 0 });
@@ -524,7 +525,7 @@ export class Session {
   keepBetweens(piece: string, frames: number[], then: "hold" | "morph"): Promise<boolean | null> {
     const { motion, seq } = this.get();
     if (!motion) return Promise.resolve(null);
-    const asked = { motion, piece, frames, then, change: crypto.randomUUID(), window: this.window };
+    const asked = { motion, piece, frames, then, change: uniqueId(), window: this.window };
     return this.brought(async () => {
       this.acknowledge(await http.keepBetweens(this.id, { ...asked, base: Math.max(0, seq) }));
       return true;
@@ -533,7 +534,7 @@ export class Session {
 
   /** Give a piece a drawing of its own in a view in the mirror, the right way round. */
   drawRightWayRound(of: { puppet: string; dial: string; at: number; piece: string }): Promise<boolean | null> {
-    const asked = { ...of, change: crypto.randomUUID(), window: this.window };
+    const asked = { ...of, change: uniqueId(), window: this.window };
     return this.brought(async () => {
       this.acknowledge(await http.drawRightWayRound(this.id, { ...asked, base: Math.max(0, this.get().seq) }));
       return true;
@@ -553,7 +554,7 @@ export class Session {
   part(way: "split" | "join", pieces: string[]): Promise<boolean | null> {
     const { puppet } = this.get();
     if (!puppet) return Promise.resolve(null);
-    const asked = { puppet, pieces, change: crypto.randomUUID(), window: this.window };
+    const asked = { puppet, pieces, change: uniqueId(), window: this.window };
     return this.brought(async () => {
       this.acknowledge(await http.part(this.id, way, { ...asked, base: Math.max(0, this.get().seq) }));
       return true;

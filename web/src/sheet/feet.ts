@@ -1,5 +1,5 @@
 /** Feet on the timing sheet: where they are planted, where they stand, and how far they slide. */
-import { get, goTo, set, submit, type Verdict } from "../session";
+import { freshId, get, goTo, set, submit, type Verdict } from "../session";
 import type { Motion, Plant, Puppet } from "../wire/types";
 import type { Pull } from "../ui/pull";
 import type { Ink } from "./draw";
@@ -165,7 +165,7 @@ export function pullFoot(
 
 /** Plant a joint for some frames where it is at the first of them, and select that. */
 export async function plant(motion: string, joint: string, start: number, frames: number): Promise<void> {
-  const id = crypto.randomUUID();
+  const id = freshId();
   if (await submit({ do: "plant-foot", motion, id, joint, start, frames })) set({ plant: id, joint });
 }
 
