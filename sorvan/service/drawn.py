@@ -114,4 +114,4 @@ def items_of(evaluation: Evaluation) -> tuple[ItemView, ...]:
 
 def spaced(channel: Channel, values: Floats, length: int, cycle: bool) -> SpacedView:
     found = tuple((g.start, g.end, tuple(round(float(p), 4) for p in g.progress)) for g in gaps(channel, length, cycle))
-    return SpacedView(gaps=found, values=np.ascontiguousarray(values, dtype="<f8").tobytes())
+    return SpacedView(gaps=found, frames=values.shape[-1], values=np.ascontiguousarray(values, dtype="<f8").tobytes())

@@ -210,10 +210,11 @@ class Part(Letter, Posed):
 
 class SpacedView(Value):
     """A channel as evaluated: for each gap its first frame, its last and the progress of each frame
-    between; and the channel's values, number by number over all frames, as float64: what is typed for one
+    between; and the channel's values, number by number over so many `frames`, as float64: what is typed for one
     of them must leave the others as they are."""
 
     gaps: tuple[tuple[int, int, tuple[float, ...]], ...]
+    frames: int
     values: bytes
 
 

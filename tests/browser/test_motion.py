@@ -84,6 +84,28 @@ def test_typed_values_make_keys_and_blocks_of_time_hold_between_them(shared: Ser
     assert channels(page, shared)["wing.turn"]["keys"]["0"]["ease"] == {"kind": "hold"}
 
 
+def test_a_motion_grows_under_a_keyed_joint_that_is_selected(shared: Service, page: Page) -> None:
+    page.get_by_role("treeitem").filter(has_text="wing").click()
+    turn, length = page.get_by_role("textbox", name="Turn"), page.get_by_role("textbox", name="Length")
+    for frame, value in ((1, "10"), (24, "40")):
+        go(page, frame)
+        turn.fill(value)
+        turn.press("Enter")
+        saved(page)
+    length.fill("30")
+    length.press("Enter")
+    expect(page.get_by_label("Frame", exact=True)).to_have_value("24")
+    expect(turn).to_have_value("40")
+    go(page, 30)
+    expect(turn).to_have_value("40")
+    for key, frames in (("Control+z", "24"), ("Control+Shift+z", "30")):
+        page.keyboard.press(key)
+        expect(length).to_have_value(frames)
+        go(page, 12)
+        expect(turn).to_have_value("24.35")
+    assert document(page, shared.address, "motion")["length"] == 30
+
+
 def test_repeat_and_cycle_carry_the_keys_on(shared: Service, page: Page) -> None:
     stage = Stage(page)
     page.get_by_role("treeitem").filter(has_text="wing").click()

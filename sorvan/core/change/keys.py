@@ -29,6 +29,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
 from sorvan.core.motion.hand import typed
 from sorvan.core.motion.recipes import left_out
+from sorvan.core.plan.values import unkeyed
 from sorvan.core.timing.channels import gaps
 
 
@@ -53,7 +54,8 @@ Keys = Annotated[tuple[KeyAt, ...], Field(min_length=1, max_length=100_000)]
 
 
 class SetKeys(MotionCommand):
-    """Key values; a key that is there already gets the new value."""
+    """Key values; a key that is there already gets the new value. Where a channel gets its first keys after the first
+    frame, what was seen there is keyed there too, so that nothing changes before."""
 
     do: Literal["set-keys"] = "set-keys"
     keys: Annotated[tuple[NewKey, ...], Field(min_length=1, max_length=100_000)]
@@ -61,6 +63,10 @@ class SetKeys(MotionCommand):
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         keys: dict[str, dict[int, Key]] = {}
         made: dict[str, Channel] = {}
+        first: dict[str, int] = {}
+        for new in self.keys:
+            id = channel_id(new.joint, new.kind)
+            first[id] = min(new.frame, first.get(id, new.frame))
         for new in self.keys:
             if new.joint not in owners(puppet, new.kind):
                 raise Refusal("A key is for something that is gone.", where=new.joint, kind="missing")
@@ -76,6 +82,9 @@ class SetKeys(MotionCommand):
             if id not in keys:
                 made[id] = motion.channels.get(id) or Channel(joint=new.joint, kind=new.kind)
                 keys[id] = dict(made[id].keys)
+                if not keys[id] and first[id] > 0:
+                    before = unkeyed(puppet, new.joint, new.kind, motion.seen)
+                    keys[id][0] = keyed({}, 0, new.kind, before)
             own = keys[id]
             own[new.frame] = keyed(own, new.frame, new.kind, typed(new.kind, new.value), new.ease)
         return motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))

@@ -10,9 +10,8 @@ from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import NEUTRAL, ChannelKind, Frame, channel_id
+from sorvan.core.model.channel import ChannelKind, Frame, channel_id
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.ease import Hold
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.timing.channels import evaluate
@@ -93,10 +92,8 @@ class ShowAt(MotionCommand):
 
 
 def from_here_on(motion: Motion, puppet: Puppet, kind: ChannelKind, frame: int, values: dict[str, float]) -> Motion:
-    """Choices keyed at a frame. What was never keyed before stays as at rest until then."""
+    """Choices keyed at a frame."""
     keys = [NewKey(joint=id, kind=kind, frame=frame, value=(v,)) for id, v in values.items()]
-    fresh = [id for id in values if channel_id(id, kind) not in motion.channels] if frame else []
-    keys += [NewKey(joint=id, kind=kind, frame=0, value=NEUTRAL[kind], ease=Hold()) for id in fresh]
     return SetKeys(motion=motion.id, keys=tuple(keys)).on(motion, puppet)
 
 

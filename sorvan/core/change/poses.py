@@ -10,15 +10,15 @@ from sorvan.core.change.command import Command, MotionCommand, Tried, reached, s
 from sorvan.core.change.keys import NewKey, SetKeys, keyed
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import LONGEST, Channel, Frame, Key
+from sorvan.core.model.channel import LONGEST, Channel, ChannelKind, Frame, Key, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import Accents, AnyRecipe, Blink, Mouths
 from sorvan.core.motion import cards
 from sorvan.core.motion.retime import Bound, retimed
-from sorvan.core.plan.values import kind_of
+from sorvan.core.plan.values import joint_of, kind_of, unkeyed
 from sorvan.core.rig.facing import View, view_of
 from sorvan.core.timing.channels import evaluate, travels
 from sorvan.core.timing.rates import per_second
@@ -34,28 +34,30 @@ def pose_name(motion: Motion, frame: int) -> str:
 
 
 class KeyPose(MotionCommand):
-    """Key the whole pose at a frame, and give it a card: every channel that has keys anywhere at what it
-    holds there, and whatever is tried. Mouths to words are no part of a pose."""
+    """Key the whole pose at a frame, and give it a card: every joint's turn, where handles and the puppet are, every
+    channel that has keys anywhere, each at what it holds there, and whatever is tried. Mouths to words are no part of a
+    pose."""
 
     do: Literal["key-pose"] = "key-pose"
     frame: Frame
     tried: Tried = {}
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        mouths = Bound.of(motion).channels
-        held = {
-            id: self._value(c, motion)
-            for id, c in motion.channels.items()
-            if id not in mouths and not travels(c, *_ring(motion))
-        }
         keys = tuple(
-            NewKey(joint=id.rpartition(".")[0], kind=kind_of(id), frame=self.frame, value=value)
-            for id, value in (held | self.tried).items()
+            NewKey(joint=joint_of(id), kind=kind_of(id), frame=self.frame, value=value)
+            for id, value in self._pose(motion, puppet).items()
         )
-        if not keys:
-            return motion
         after = SetKeys(motion=motion.id, keys=keys).on(motion, puppet)
         return after.changed(poses={self.frame: Pose()} | after.poses)
+
+    def _pose(self, motion: Motion, puppet: Puppet) -> dict[str, tuple[float, ...]]:
+        """What is keyed, by channel."""
+        fresh: list[tuple[str, ChannelKind]] = [(ROOT, "move"), (ROOT, "turn")]
+        fresh += [(id, "move" if joint.handle else "turn") for id, joint in puppet.joints.items()]
+        rest = {channel_id(owner, kind): unkeyed(puppet, owner, kind) for owner, kind in fresh}
+        left = Bound.of(motion).channels | {id for id, c in motion.channels.items() if travels(c, *_ring(motion))}
+        now = {id: self._value(c, motion) for id, c in motion.channels.items()}
+        return {id: v for id, v in (rest | now).items() if id not in left} | self.tried
 
     def _value(self, channel: Channel, motion: Motion) -> tuple[float, ...]:
         at = min(self.frame, motion.length - 1)
@@ -63,7 +65,9 @@ class KeyPose(MotionCommand):
         return tuple(round(float(v), 4) for v in evaluate(still, *_ring(motion))[:, at])
 
     def label(self, documents: Documents) -> str:
-        return f"Key the whole pose at frame {self.frame + 1}"
+        motion = documents.motion(self.motion)
+        threads = len(self._pose(motion, documents.puppet(motion.puppet)))
+        return f"Key the whole pose at frame {self.frame + 1}: {several(threads, 'thread')}"
 
 
 def _ring(motion: Motion) -> tuple[int, bool]:

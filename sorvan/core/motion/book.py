@@ -6,12 +6,12 @@ from collections.abc import Collection
 
 import numpy as np
 
-from sorvan.core.model.channel import CHOICES, NEUTRAL, Channel, Key, channel_id
+from sorvan.core.model.channel import CHOICES, Channel, Key, channel_id
 from sorvan.core.model.documents import owners
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Entry, Puppet
 from sorvan.core.motion.mirror import counterparts, mirrored_key
-from sorvan.core.plan.values import joint_of, kind_of
+from sorvan.core.plan.values import joint_of, kind_of, unkeyed
 from sorvan.core.rig.facing import View
 from sorvan.core.timing.channels import evaluate, travels
 
@@ -61,7 +61,7 @@ def put_back(
         held = motion.channels.get(id) or Channel(joint=owner, kind=kind)
         if travels(held, motion.length, motion.cycle):
             continue
-        neutral = (puppet.dials[owner].rest,) if kind == "dial" else NEUTRAL[kind]
+        neutral = unkeyed(puppet, owner, kind, motion.seen)
         now = (
             evaluate(held.changed(delay=0.0), motion.length, motion.cycle)
             if held.keys

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, channel_id
-from sorvan.core.model.puppet import ROOT
+from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, ChannelKind, channel_id
+from sorvan.core.model.puppet import ROOT, Puppet
 
 Values = Mapping[str, Floats]
 """Channel values by channel id, each `(numbers, frames)`."""
@@ -42,6 +42,15 @@ def neutral(channel: str) -> tuple[float, ...]:
     if kind in _BESIDE:
         return _BESIDE[kind]
     return AT_REST if kind == "show" else NEUTRAL[kind]
+
+
+def unkeyed(puppet: Puppet, owner: str, kind: ChannelKind, seen: float | None = None) -> tuple[float, ...]:
+    """What a puppet's channel holds as long as it has no keys: a dial stands at its rest, and the one that turns the
+    puppet where the motion is made to be `seen` from (degrees), if that is told."""
+    if kind != "dial":
+        return NEUTRAL[kind]
+    dial = puppet.dials[owner]
+    return (seen if dial.turns and seen is not None else dial.rest,)
 
 
 def joint_of(channel: str) -> str:

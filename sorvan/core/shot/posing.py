@@ -7,10 +7,10 @@ from collections.abc import Mapping
 import numpy as np
 
 from sorvan.core.errors import missing
-from sorvan.core.model.channel import NEUTRAL, Channel, ChannelKind, Key, channel_id
+from sorvan.core.model.channel import Channel, ChannelKind, Key, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member, Shot
-from sorvan.core.plan.values import kind_of
+from sorvan.core.plan.values import kind_of, unkeyed
 from sorvan.core.shot.performance import EMPTY, Performance
 from sorvan.core.timing.channels import at as value_at
 
@@ -49,7 +49,7 @@ def laid(
         owner, kind = id.rpartition(".")[0], kind_of(id)
         if owner not in owners:
             raise missing("joint", owner)
-        rest = (puppet.dials[owner].rest,) if kind == "dial" else NEUTRAL[kind]
+        rest = unkeyed(puppet, owner, kind)
         channel = found.get(id) or Channel(joint=owner, kind=kind)
         channel = _edged(channel, frame, over, shot.length)
         known = channel.keys.get(frame)

@@ -28,6 +28,7 @@ export { keep, kept, keptFields } from "./kept";
 export type { Bringing, Brought, Choosing, Reusing } from "./state";
 export type { Cel, ShotPlan } from "./shotPlan";
 export { partAt, type FilmPlan } from "./film";
+export { valuesIn, type Spaced } from "./spacing";
 export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
 export {
   SPEEDS,
@@ -52,7 +53,6 @@ export {
   type Line,
   type KeyRef,
   type Onion,
-  type Spaced,
   type Verdict,
   type State,
 } from "./state";
@@ -116,6 +116,7 @@ export const subscribe = (told: (now: State, before: State) => void): (() => voi
 
 export const submit = (command: Command): Promise<boolean> => here().submit(command);
 export const made = (command: Command): Promise<Ack | null> => here().made(command);
+export const madeTried = (command: Command): Promise<Ack | null> => here().madeTried(command);
 export const submitTried = (command: Command): Promise<boolean> => here().submitTried(command);
 export const turn = (way: "undo" | "redo"): Promise<void> => here().turn(way);
 export const watch = (target: Target): void => here().watch(target);

@@ -26,6 +26,18 @@ test("the same refusal is told once, and never more than three at a time", () =>
   expect(shown(n)).toEqual(["a", "b", "c"]);
 });
 
+test("what was refused goes with the next thing that is done, what came meanwhile and what lasts stays", () => {
+  const n = makeNotices();
+  n.notify(false, "Not all could be opened", "Two drawings", [], true);
+  n.notify(false, "Refused", "No");
+  const before = n.newest();
+  n.notify(false, "Refused too", "No");
+  n.past(before);
+  expect(shown(n)).toEqual(["Not all could be opened", "Refused too"]);
+  n.past();
+  expect(shown(n)).toEqual(["Not all could be opened"]);
+});
+
 test("a problem says where it is once, both sides of a conflict, and what to do", () => {
   const n = makeNotices();
   const conflict = {

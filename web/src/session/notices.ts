@@ -9,6 +9,8 @@ export interface Notice {
   title: string;
   text: string;
   more?: string[];
+  /** Stays until it is sent away: what it tells is so whatever is done next. */
+  lasting?: boolean;
 }
 
 /** Good news goes by itself after so many milliseconds. */
@@ -21,11 +23,11 @@ export function makeNotices() {
   const store = createStore<{ notices: Notice[] }>(() => ({ notices: [] }));
   let last = 0;
   const dismiss = (id: number): void => store.setState((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
-  const notify = (good: boolean, title: string, text: string, more?: string[]): void => {
+  const notify = (good: boolean, title: string, text: string, more?: string[], lasting = false): void => {
     // The same said again, as for every movement of a hand that can't be, is said once.
     const again = store.getState().notices.find((n) => n.title === title && n.text === text);
     if (again && !good) return;
-    const notice = { id: ++last, good, title, text, more };
+    const notice = { id: ++last, good, title, text, more, lasting };
     store.setState((s) => ({ notices: [...s.notices.slice(1 - MOST), notice] }));
     if (good) setTimeout(() => dismiss(notice.id), GOOD_NEWS);
   };
@@ -41,7 +43,12 @@ export function makeNotices() {
       : [];
     notify(false, problem.title, text, [...both, problem.remedy ?? ""].filter(Boolean));
   };
-  return { store, notify, dismiss, tell };
+  /** The newest there has been. */
+  const newest = (): number => last;
+  /** What was refused until then is past: something else was done since, or is looked at. */
+  const past = (until = last): void =>
+    store.setState((s) => ({ notices: s.notices.filter((n) => n.good || n.lasting || n.id > until) }));
+  return { store, notify, dismiss, tell, newest, past };
 }
 
 /** Notices of the page as a whole. */

@@ -25,10 +25,11 @@ import { Sounding } from "./sounding";
 import { begun, taken, type Change } from "./documents";
 import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
-import { cardsFrom, doubles, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
+import { cardsFrom, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
 import { morphFrom, type Asked, type Becoming } from "./morphs";
 import { Questions } from "./questions";
 import { filmFrom, partAt, withoutShots, withShot } from "./film";
+import { spacedFrom } from "./spacing";
 import { shotFrom, withChanged, withShotPart, type ShotPlan } from "./shotPlan";
 import { blank, tidied, type Bringing, type State } from "./state";
 
@@ -79,6 +80,7 @@ export class Session {
     });
     void this.listRenders();
     this.store.subscribe((now, before) => {
+      if (now.bench !== before.bench) this.notices.past();
       if (now.frame === before.frame) return;
       // Of a very long motion what is looked at comes first.
       if (now.plan?.here && !now.plan.here[now.frame] && !now.shot)
@@ -112,7 +114,7 @@ export class Session {
     if (!what.length) return;
     const more = what.length > MOST_TOLD ? [`And ${what.length - MOST_TOLD} more.`] : [];
     const text = "An earlier version kept what can't be read any more. The rest is as it was.";
-    this.notices.notify(false, "Opened, but not all of it", text, [...what.slice(0, MOST_TOLD), ...more]);
+    this.notices.notify(false, "Opened, but not all of it", text, [...what.slice(0, MOST_TOLD), ...more], true);
   }
 
   private async listRenders(): Promise<void> {
@@ -220,8 +222,7 @@ export class Session {
       }
       case "spacing": {
         const spacing = { ...now.spacing };
-        for (const [id, found] of Object.entries(message.channels))
-          spacing[id] = { gaps: found.gaps, values: doubles(found.values) };
+        for (const [id, view] of Object.entries(message.channels)) spacing[id] = spacedFrom(view);
         for (const id of message.gone) delete spacing[id];
         this.set({ spacing });
         return;
@@ -319,10 +320,12 @@ export class Session {
   made(command: Command): Promise<Ack | null> {
     // Production and base are those that the user saw when acting, however long the change waits.
     const change = { id: uniqueId(), window: this.window, base: Math.max(0, this.get().seq), command };
+    const told = this.notices.newest();
     return this.outbox.put(async () => {
       try {
         const ack = await this.outbox.insist(() => http.sendChange(this.id, change));
         this.acknowledge(ack);
+        this.notices.past(told);
         return ack;
       } catch (error) {
         this.notices.tell(error);
@@ -333,6 +336,11 @@ export class Session {
 
   /** Make a change and keep showing the tried pose until the plan has caught up with it. */
   async submitTried(command: Command): Promise<boolean> {
+    return (await this.madeTried(command)) !== null;
+  }
+
+  /** The same. Resolves with what the service says of it, or null if it was refused. */
+  async madeTried(command: Command): Promise<Ack | null> {
     const shown = this.get().pose;
     // What was asked before must not come back on the stage once this is made.
     this.trial++;
@@ -340,7 +348,7 @@ export class Session {
     if (ack?.seq) await this.caughtUp(ack.seq);
     // A pose that was tried since is another matter.
     if (this.get().pose === shown) this.set({ pose: null, trial: null });
-    return ack !== null;
+    return ack;
   }
 
   private caughtUp(seq: number): Promise<void> {
@@ -354,6 +362,7 @@ export class Session {
   /** Undo or redo what the user sees that it would touch. */
   turn(way: "undo" | "redo"): Promise<void> {
     const id = uniqueId();
+    const told = this.notices.newest();
     return this.outbox.put(async () => {
       const step = this.get()[way];
       if (!step) return;
@@ -361,6 +370,7 @@ export class Session {
         this.acknowledge(
           await this.outbox.insist(() => http.sendTurn(this.id, way, { id, window: this.window, target: step.seq })),
         );
+        this.notices.past(told);
       } catch (error) {
         this.notices.tell(error);
       }

@@ -4,7 +4,6 @@ import type {
   Document,
   DrawingParts,
   Finding,
-  Gap,
   Motion,
   Point,
   Production,
@@ -25,6 +24,7 @@ import type { Saved } from "./outbox";
 import type { Cards, Plan, Pose, Trial } from "./plan";
 import type { FilmPlan } from "./film";
 import type { ShotPlan } from "./shotPlan";
+import type { Spaced } from "./spacing";
 
 export interface Bringing {
   puppet: string;
@@ -73,12 +73,6 @@ export interface MeshView {
   vertices: Float32Array;
   triangles: Int32Array;
   weights: Float32Array | null;
-}
-
-/** A channel as evaluated: where its in-betweens fall, and its values, number by number over all frames. */
-export interface Spaced {
-  gaps: Gap[];
-  values: Float64Array;
 }
 
 export interface KeyRef {

@@ -1,5 +1,6 @@
 /** Feet on the timing sheet: where they are planted, where they stand, and how far they slide. */
-import { freshId, get, goTo, set, submit, type Verdict } from "../session";
+import { get, goTo, set, submit, type Verdict } from "../session";
+import { freshId } from "../wire/ids";
 import type { Motion, Plant, Puppet } from "../wire/types";
 import type { Pull } from "../ui/pull";
 import type { Ink } from "./draw";

@@ -15,7 +15,7 @@ const motion = {
   },
 } as unknown as Motion;
 const gaps: [number, number, number[]][] = [[0, 12, [0, 0.5]]];
-const spacing = { "arm.turn": { gaps, values: new Float64Array() } };
+const spacing = { "arm.turn": { gaps, frames: 1, values: new Float64Array() } };
 
 describe("the pose strip", () => {
   it("has a card a pose, each until the next, none beyond the motion's end", () => {

@@ -49,6 +49,7 @@ export function AskName({
             autoFocus
             maxLength={120}
             value={name}
+            onFocus={(e) => e.target.select()}
             isInvalid={shown}
             aria-describedby={shown ? "ask-wrong" : undefined}
             onChange={(e) => setName(e.target.value)}

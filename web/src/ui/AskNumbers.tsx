@@ -41,11 +41,12 @@ export function AskNumbers({ title, text, fields, button, done, close }: Props) 
         <Modal.Body>
           {text && <p className="hint mt-0">{text}</p>}
           <div className="fields">
-            {fields.map((f) => (
+            {fields.map((f, i) => (
               <div key={f.key} style={{ display: "contents" }}>
                 <label htmlFor={`ask-${f.key}`}>{f.label}</label>
                 <NumberField
                   id={`ask-${f.key}`}
+                  autoFocus={i === 0}
                   value={values[f.key]!}
                   unit={f.unit}
                   min={f.min}

@@ -2,7 +2,7 @@
  * A button with a menu (WAI-ARIA Authoring Practices 1.2, “Menu Button”): Enter or the down arrow opens it, arrows
  * walk, Enter does, Escape closes it and gives the focus back.
  */
-import { forwardRef, type ComponentPropsWithoutRef, type ReactNode } from "react";
+import { forwardRef, useEffect, useRef, useState, type ComponentPropsWithoutRef, type ReactNode } from "react";
 import { Dropdown } from "react-bootstrap";
 import { named } from "./bits";
 
@@ -41,8 +41,17 @@ Line.displayName = "Line";
 
 export function Menu({ children, label, entries, className, look = "button", align = "start" }: MenuProps) {
   const shown = entries.filter((e): e is Entry | "line" => !!e);
+  const [open, setOpen] = useState(false);
+  const chosen = useRef<(() => void) | null>(null);
+  // What was chosen is done once the menu has closed and given the focus back: a dialog that it opens keeps the caret.
+  useEffect(() => {
+    if (open) return;
+    const run = chosen.current;
+    chosen.current = null;
+    run?.();
+  }, [open]);
   return (
-    <Dropdown align={align} className={className}>
+    <Dropdown align={align} className={className} show={open} onToggle={setOpen}>
       <Dropdown.Toggle
         variant="link"
         size={look === "button" ? "sm" : undefined}
@@ -65,7 +74,7 @@ export function Menu({ children, label, entries, className, look = "button", ali
               aria-checked={e.chosen}
               className={e.chosen ? "active" : undefined}
               disabled={e.disabled}
-              onClick={e.run}
+              onClick={() => (chosen.current = e.run)}
             >
               {e.text}
             </Dropdown.Item>

@@ -17,11 +17,14 @@ interface NumberFieldProps {
   max?: number;
   /** Whether entering the number that is shown already means something: keying it here, say. */
   always?: boolean;
+  /** Whether it has the caret from the first: in a dialog that asks for it. */
+  autoFocus?: boolean;
   onCommit: (value: number) => void;
 }
 
 /** A number with its unit: typed and entered, or stepped with the arrow keys. */
-export function NumberField({ id, label, value, unit, digits = 1, min, max, always, onCommit }: NumberFieldProps) {
+export function NumberField(props: NumberFieldProps) {
+  const { id, label, value, unit, digits = 1, min, max, always, onCommit } = props;
   const shown = String(Number(value.toFixed(digits)));
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
@@ -47,6 +50,8 @@ export function NumberField({ id, label, value, unit, digits = 1, min, max, alwa
         id={id}
         className={`form-control form-control-sm${wrong ? " is-invalid" : ""}`}
         inputMode="decimal"
+        // eslint-disable-next-line jsx-a11y/no-autofocus -- as its dialog asks
+        autoFocus={props.autoFocus}
         aria-label={label}
         value={text ?? shown}
         aria-invalid={wrong}

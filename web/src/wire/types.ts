@@ -137,7 +137,8 @@ export type Plant = Schemas["Plant"];
 export type MotionReport = Schemas["MotionReport"];
 export type RigReport = Schemas["RigLetter"];
 /** A gap between two keys: its first frame, its last, and the progress of each frame. */
-export type Gap = Schemas["SpacedView"]["gaps"][number];
+export type SpacedView = Schemas["SpacedView"];
+export type Gap = SpacedView["gaps"][number];
 export type Watch = Schemas["Watch"];
 /** What can be looked at. */
 export type Target = Watch["target"];

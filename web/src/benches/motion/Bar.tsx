@@ -3,7 +3,7 @@ import { Button } from "react-bootstrap";
 import { set, setOnion, useWorkshop } from "../../session";
 import { IconButton } from "../../ui/bits";
 import type { Motion } from "../../wire/types";
-import { keyPose, toggleCapture } from "./commands";
+import { keyWholePose, toggleCapture } from "./commands";
 import type { PosingHand } from "./keys";
 
 export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion | undefined; next: () => void }) {
@@ -59,7 +59,7 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
         icon="key"
         label="Key the whole pose here"
         keys="Shift+k"
-        onClick={() => keyPose(true)}
+        onClick={() => void keyWholePose()}
         disabled={!motion}
       />
       <IconButton

@@ -17,7 +17,7 @@ import { PanelHead } from "../../ui/bits";
 import { Bar } from "./Bar";
 import { BookPanel } from "./BookPanel";
 import { CaptureRibbon } from "./CaptureRibbon";
-import { addMotion, key, keyPose } from "./commands";
+import { addMotion, key, keyTried } from "./commands";
 import { GroundPanel } from "./GroundPanel";
 import { useMotionKeys, usePosingHand } from "./keys";
 import { Posing } from "./overlays";
@@ -110,7 +110,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
           {tried && !keying && !capturing && (
             <div className="ribbon">
               Tried, not keyed
-              <button type="button" className="btn btn-sm btn-light" onClick={() => keyPose(false)}>
+              <button type="button" className="btn btn-sm btn-light" onClick={() => keyTried()}>
                 Key it <span className="key-cap text-dark bg-white ms-1">K</span>
               </button>
               <button type="button" className="btn btn-sm btn-outline-light" onClick={() => putBack()}>

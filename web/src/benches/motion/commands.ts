@@ -1,5 +1,5 @@
 /** What the Motion bench does to a motion, by button or by key. */
-import { freshId, get, motionOf, set, submit, submitTried } from "../../session";
+import { freshId, get, madeTried, notify, set, submit, submitTried, valuesIn } from "../../session";
 import type { ChannelKind } from "../../wire/types";
 
 /** Key values at a frame, and keep showing them until the plan has them. */
@@ -15,21 +15,25 @@ export function key(values: Record<string, number[]>, frame: number): Promise<bo
 
 /** Channel values at a frame as the core evaluated them. */
 export function valuesAt(channel: string, frame: number): number[] | null {
-  const { spacing, plan } = get();
-  const found = spacing[channel];
-  if (!found || !plan) return null;
-  return Array.from({ length: found.values.length / plan.frames }, (_, i) => found.values[i * plan.frames + frame]!);
+  const spaced = get().spacing[channel];
+  return spaced ? valuesIn(spaced, frame) : null;
 }
 
-/** Key what is tried; with `whole`, also every channel that has keys anywhere. */
-export function keyPose(whole: boolean): void {
-  const { pose, joint, motion } = get();
+/** Key what is tried, or the turn of the selected joint. */
+export function keyTried(): void {
+  const { pose, joint } = get();
   const frame = pose?.frame ?? get().frame;
   const tried = { ...pose?.tried };
-  if (!Object.keys(tried).length && joint && (!whole || !Object.keys(motionOf(get())?.channels ?? {}).length))
-    tried[`${joint}.turn`] = valuesAt(`${joint}.turn`, frame) ?? [0];
-  if (motion && whole) void submitTried({ do: "key-pose", motion, frame, tried });
-  else void key(tried, frame);
+  if (!Object.keys(tried).length && joint) tried[`${joint}.turn`] = valuesAt(`${joint}.turn`, frame) ?? [0];
+  void key(tried, frame);
+}
+
+/** Key the whole pose, with what is tried, and say what that was. */
+export async function keyWholePose(): Promise<void> {
+  const { pose, motion } = get();
+  if (!motion) return;
+  const ack = await madeTried({ do: "key-pose", motion, frame: pose?.frame ?? get().frame, tried: { ...pose?.tried } });
+  if (ack?.seq) notify(true, "Keyed", ack.label);
 }
 
 /** Get ready to capture, or leave it. */

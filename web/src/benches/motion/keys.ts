@@ -5,7 +5,7 @@ import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Pull } from "../../wire/types";
-import { keyPose, toggleCapture } from "./commands";
+import { keyTried, keyWholePose, toggleCapture } from "./commands";
 
 function nudge(by: number): void {
   const { motion, keys } = get();
@@ -38,8 +38,8 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["m"], does: "Pull to move", run: () => hand.setPull("move") },
       { keys: ["s"], does: "Pull to size", run: () => hand.setPull("scale") },
       { keys: ["w"], does: "Pull the whole puppet, or one joint", run: () => hand.setWhole((v) => !v) },
-      { keys: ["k"], does: "Key what was tried, or the selected joint", run: () => keyPose(false) },
-      { keys: ["Shift+k"], does: "Key the whole pose", run: () => keyPose(true) },
+      { keys: ["k"], does: "Key what was tried, or the selected joint", run: () => keyTried() },
+      { keys: ["Shift+k"], does: "Key the whole pose", run: () => void keyWholePose() },
       { keys: ["a"], does: "Key by itself, or only when asked", run: () => hand.setKeying((v) => !v) },
       { keys: ["r"], does: "Capture: record the pointer into a joint", run: toggleCapture },
       { keys: ["o"], does: "Onion skin: earlier and later frames", run: () => setOnion({ on: !get().onion.on }) },

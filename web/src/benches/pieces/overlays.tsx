@@ -1,7 +1,7 @@
 /** What lies over the stage of the Pieces bench: handles of pieces, points of shapes, the line being drawn. */
 import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
-import { along, middle, minus, pathThrough, placed, unit } from "../../geometry";
+import { along, distance, middle, minus, pathThrough, placed, unit } from "../../geometry";
 import { shownDrawing } from "../../parts/DrawingsCard";
 import { useWorkshop } from "../../session";
 import { painter } from "../../stage/painter";
@@ -141,65 +141,89 @@ export function Handles({ puppet, to }: { puppet: Puppet; to: (p: Point) => Poin
         const around = corners(scene, puppet, id)?.map(to);
         const place = places[id];
         if (!around || !place) return null;
-        const [px, py] = to([place[0], place[1]]);
         const d = pathThrough(around, true);
         const [tl, tr, br, bl] = around as [Point, Point, Point, Point];
-        const top = middle(tl, tr);
-        const knob = along(top, unit(minus(top, middle(tl, br))), 24);
         const single = pieces.length === 1 && !swinging;
         return (
           <g key={id} className="chosen">
             <path className="halo" d={d} />
             <path className="outline" d={d} strokeDasharray="7 3" />
-            {single && (
-              <>
-                <line x1={top[0]} y1={top[1]} x2={knob[0]} y2={knob[1]} stroke="#6a3fb5" strokeWidth={1.4} />
-                <path
-                  data-handle={`turn:${id}`}
-                  style={{ cursor: "grab" }}
-                  pointerEvents="all"
-                  transform={`translate(${knob[0]} ${knob[1]})`}
-                  d="M0-7A7 7 0 1 1 0 7A7 7 0 1 1 0-7Z"
-                  fill="#fff"
-                  stroke="#6a3fb5"
-                  strokeWidth={2}
-                />
-                <path
-                  transform={`translate(${knob[0]} ${knob[1]})`}
-                  d="M-3 1A3.2 3.2 0 1 1 2 2.4"
-                  fill="none"
-                  stroke="#6a3fb5"
-                  strokeWidth={1.5}
-                  pointerEvents="none"
-                />
-                {[tl, tr, br, bl].map((c, i) => (
-                  <path
-                    key={i}
-                    data-handle={`scale:${id}`}
-                    style={{ cursor: "nwse-resize" }}
-                    pointerEvents="all"
-                    transform={`translate(${c[0]} ${c[1]})`}
-                    d="M0-6L6 0L0 6L-6 0Z"
-                    fill="#fff"
-                    stroke="#6a3fb5"
-                    strokeWidth={1.8}
-                  />
-                ))}
-                <g
-                  data-handle={`pin:${id}`}
-                  style={{ cursor: "move" }}
-                  pointerEvents="all"
-                  transform={`translate(${px} ${py})`}
-                >
-                  <circle r={11} fill="#fff" fillOpacity={0.01} />
-                  <circle className="pin-dot" r={6.5} />
-                  <path d="M-10 0H-4M4 0H10M0-10V-4M0 4V10" stroke="#6a3fb5" strokeWidth={1.6} />
-                </g>
-              </>
-            )}
+            {single && <Grips piece={id} around={[tl, tr, br, bl]} pin={to([place[0], place[1]])} />}
           </g>
         );
       })}
+    </>
+  );
+}
+
+/** Screen pixels across below which a piece is too small to be taken hold of beside what stands on it. */
+const SMALL = 64;
+/** From the edge of a piece to the knobs beside it, and of a small one from its corners to the grips (screen pixels). */
+const STEM = 24;
+const OFF = 8;
+
+/**
+ * What one selected piece is turned, sized and pinned by. On a small one all of it stands outside, so that the piece
+ * itself moves wherever it is taken hold of.
+ */
+function Grips({ piece, around, pin }: { piece: string; around: [Point, Point, Point, Point]; pin: Point }) {
+  const [tl, tr, br, bl] = around;
+  const [top, bottom, centre] = [middle(tl, tr), middle(bl, br), middle(tl, br)];
+  const knob = along(top, unit(minus(top, centre)), STEM);
+  const small = Math.min(distance(tl, tr), distance(tl, bl)) < SMALL;
+  const held = small ? along(bottom, unit(minus(bottom, centre)), STEM) : pin;
+  const ends = small ? around.map((c) => along(c, unit(minus(c, centre)), OFF)) : around;
+  return (
+    <>
+      <line x1={top[0]} y1={top[1]} x2={knob[0]} y2={knob[1]} stroke="#6a3fb5" strokeWidth={1.4} />
+      <path
+        data-handle={`turn:${piece}`}
+        style={{ cursor: "grab" }}
+        pointerEvents="all"
+        transform={`translate(${knob[0]} ${knob[1]})`}
+        d="M0-7A7 7 0 1 1 0 7A7 7 0 1 1 0-7Z"
+        fill="#fff"
+        stroke="#6a3fb5"
+        strokeWidth={2}
+      />
+      <path
+        transform={`translate(${knob[0]} ${knob[1]})`}
+        d="M-3 1A3.2 3.2 0 1 1 2 2.4"
+        fill="none"
+        stroke="#6a3fb5"
+        strokeWidth={1.5}
+        pointerEvents="none"
+      />
+      {ends.map((c, i) => (
+        <path
+          key={i}
+          data-handle={`scale:${piece}`}
+          style={{ cursor: "nwse-resize" }}
+          pointerEvents="all"
+          transform={`translate(${c[0]} ${c[1]})`}
+          d="M0-6L6 0L0 6L-6 0Z"
+          fill="#fff"
+          stroke="#6a3fb5"
+          strokeWidth={1.8}
+        />
+      ))}
+      {small && (
+        <g pointerEvents="none">
+          <line x1={pin[0]} y1={pin[1]} x2={held[0]} y2={held[1]} stroke="#6a3fb5" strokeWidth={1.4} />
+          <circle cx={pin[0]} cy={pin[1]} r={3} fill="#6a3fb5" stroke="#fff" strokeWidth={1} />
+        </g>
+      )}
+      <g
+        data-handle={`pin:${piece}`}
+        style={{ cursor: "move" }}
+        pointerEvents="all"
+        transform={`translate(${held[0]} ${held[1]})`}
+      >
+        <title>Drag to move the pin</title>
+        <circle r={11} fill="#fff" fillOpacity={0.01} />
+        <circle className="pin-dot" r={6.5} />
+        <path d="M-10 0H-4M4 0H10M0-10V-4M0 4V10" stroke="#6a3fb5" strokeWidth={1.6} />
+      </g>
     </>
   );
 }

@@ -8,7 +8,7 @@ import { Newest, trying, type Drag, type Hand, type Tool } from "../tool";
 export const placeTool = (): Tool => ({
   begin(hand) {
     const { hit } = hand;
-    if (hit?.kind === "pin") return setting(hit.piece);
+    if (hit?.kind === "pin") return setting(hit.piece, hand.at);
     if (hit?.kind === "turn" || hit?.kind === "scale") return pulling(hit.piece, hit.kind, hand.at);
     const found = piecesAt(hand.at);
     const chosen = get().pieces;
@@ -60,11 +60,18 @@ const pulling = (piece: string, pull: "turn" | "scale", grabbed: Point): Drag =>
       })),
   });
 
-const setting = (piece: string): Drag =>
-  trying({
-    command: (hand) => onPuppet((puppet) => ({ do: "set-pivot", puppet, piece, x: hand.at[0], y: hand.at[1] })),
+/** The pin goes as far as the hand does, wherever it was taken hold of. */
+function setting(piece: string, grabbed: Point): Drag {
+  const [px, py] = get().plan?.places[piece] ?? grabbed;
+  return trying({
+    command: (hand) =>
+      onPuppet((puppet) => {
+        const [dx, dy] = minus(hand.at, grabbed);
+        return { do: "set-pivot", puppet, piece, x: px! + dx, y: py! + dy };
+      }),
     done: (made) => made && swing(piece),
   });
+}
 
 /** Turn a piece a little to and fro about its pivot, and leave it as it was. */
 export function swing(piece: string): void {
