@@ -66,12 +66,13 @@ class Alone(BaseModel):
 
 
 class ShotGlance(BaseModel):
-    """A shot at a glance: its frames in the film, the pass, and what is left to do; `picture` changes with how it
-    looks."""
+    """A shot at a glance: its frames in the film, the pass, whether its poses are held, and what is left to do;
+    `picture` changes with how it looks."""
 
     start: int
     frames: int
     stage: str
+    held: bool
     findings: int
     found: list[ToDo]
     picture: str
@@ -170,6 +171,7 @@ def overview(request: Request, production: str) -> Overview:
             start=part.start,
             frames=part.frames,
             stage=shot.stage,
+            held=shot.held,
             findings=len(found),
             found=found,
             picture=looks(documents, shot.uses()),

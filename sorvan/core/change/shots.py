@@ -42,7 +42,8 @@ class ShotCommand(Command):
 
 
 class AddShot(Command):
-    """Make an empty shot of so many frames, after another one or at the end. The production's backdrop stands in it."""
+    """Make an empty shot of so many frames, after another one or at the end. The production's backdrop stands in it. It
+    plays all that it holds, until it is taken back to an earlier pass."""
 
     do: Literal["add-shot"] = "add-shot"
     id: Id
@@ -51,7 +52,7 @@ class AddShot(Command):
     after: Id | None = None
 
     def result(self, documents: Documents) -> Documents:
-        shot = Shot(id=new_id(documents, self.id), name=self.name, length=self.length)
+        shot = Shot(id=new_id(documents, self.id), name=self.name, length=self.length, stage="final")
         behind = documents.backdrop()
         if behind is not None:
             shot = shot.with_cast(Member(id="backdrop", puppet=behind.id, name=behind.name, at=behind.origin))
@@ -98,6 +99,21 @@ class SetShot(ShotCommand):
         }
         what["stop"] = what["first"]
         return f"{next((what[f] for f in what if f in self.model_fields_set), 'Leave')} “{shot.name}”"
+
+
+class SetPass(Command):
+    """Take shots to a pass."""
+
+    do: Literal["set-pass"] = "set-pass"
+    shots: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
+    stage: Pass
+
+    def result(self, documents: Documents) -> Documents:
+        return documents.with_(*(documents.shot(id).changed(stage=self.stage) for id in self.shots))
+
+    def label(self, documents: Documents) -> str:
+        what = several(len(self.shots), "shot", documents.shot(self.shots[0]).name)
+        return f"Take {what} to the {self.stage} pass"
 
 
 class RemoveShots(Command):
@@ -289,6 +305,6 @@ class LiftHeard(ShotCommand):
 
 
 ShotsCommand = (
-    AddShot | SetShot | RemoveShots | OrderShots | DuplicateShot | SplitShot | InsertShotTime | SetShotLength
+    AddShot | SetShot | SetPass | RemoveShots | OrderShots | DuplicateShot | SplitShot | InsertShotTime | SetShotLength
     | PlaceHeard | LiftHeard | ArrangeFilm
 )  # fmt: skip

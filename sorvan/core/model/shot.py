@@ -252,6 +252,11 @@ class Shot(Checked):
         first, stop = self.played
         return stop - first
 
+    @property
+    def held(self) -> bool:
+        """Whether its poses are held until the next wherever it is shown and rendered."""
+        return self.stage == "blocking"
+
     def uses(self) -> set[str]:
         """The documents that it is made of: itself, puppets, motions and voices."""
         motions = {id for c in self.cast.values() for id in motions_of(c)}

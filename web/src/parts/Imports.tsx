@@ -1,7 +1,8 @@
 /** An import under way, and the report of what came and what became a picture. */
 import { Button, Modal, ProgressBar } from "react-bootstrap";
 import { freshId, get, importFiles, notify, set, stopImport, submit, useWorkshop, type Brought } from "../session";
-import { bring, several } from "./bringing";
+import { bring } from "./bringing";
+import { several } from "../ui/text";
 
 function Names({ title, names }: { title: string; names: string[] }) {
   if (!names.length) return null;

@@ -1,6 +1,7 @@
 /** Bringing art in, from whatever bench, and what is said of it. */
 import { get, importFiles, lookInto, notify, set, type Bringing } from "../session";
 import { placeOf } from "../wire/http";
+import { several } from "../ui/text";
 import { figureAt } from "./naming";
 import { addPuppet } from "./PuppetPicker";
 
@@ -8,8 +9,6 @@ export type Wish = Pick<Bringing, "purpose" | "target" | "chosen"> & {
   /** Ask first what becomes a piece. */
   pick?: boolean;
 };
-
-export const several = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;
 
 /** Bring files in, and ask about what there is to ask. */
 export async function bring(files: File[], { pick = false, ...wish }: Wish = {}, loose = false): Promise<void> {

@@ -8,10 +8,12 @@ import { PanelHead } from "../../ui/bits";
 import { NumberField, SwitchRow } from "../../ui/fields";
 import { allRight } from "../../ui/forms";
 import { Menu } from "../../ui/Menu";
-import { get, set, tell, useProduction } from "../../session";
+import { get, set, shotsOf, tell, useProduction, useWorkshop } from "../../session";
 import { forgetPreset, keepPreset, ownPresets, PLAIN, PRESETS, type Wishes } from "./presets";
 import { FORMATS, type What } from "./what";
 import { Select } from "../../ui/Select";
+import { HeldNote } from "../shots/HeldNote";
+import { useHeld } from "../shots/overview";
 
 const SIZES = [
   ["Draft", 0.5],
@@ -118,6 +120,9 @@ export function OrderCard({
   const kind = FORMATS.find((f) => f.id === format)!;
   const groups = ["", "Shots", "Motions"] as const;
   const card = useRef<HTMLDivElement>(null);
+  const documents = useWorkshop((w) => w.documents);
+  const drawn = shotsOf({ documents }).filter((s) => !current.order.motion && s.id === (current.order.shot ?? s.id));
+  const held = useHeld(drawn);
   const start = () => {
     if (!allRight(card.current!)) return;
     const order: RenderOrder = {
@@ -288,6 +293,7 @@ export function OrderCard({
         )}
       </div>
       <div className="px-3 pb-3">
+        {!seenAs && <HeldNote shots={held} some={!current.order.shot} />}
         <p className="hint mt-0">
           {wishes.rate ? `${last - first + 1} frames, as pictures at` : `${last - first + 1} frames at`}{" "}
           {Number(rate.toFixed(3))} a second: {seconds.toFixed(2)} s{format !== "wav" && `, ${wide} × ${high} px`}.

@@ -8,7 +8,7 @@ import { Row, Rows } from "../../ui/Rows";
 import { thumbnailOf } from "../../wire/http";
 import type { Shot } from "../../wire/types";
 import { addShot, duplicateShot, openFilm, openShot, splitShot } from "./commands";
-import { useOverview } from "./overview";
+import { useHeld, useOverview } from "./overview";
 
 /** Minutes, seconds and frames. */
 export function clockTime(frames: number, rate: number): string {
@@ -26,6 +26,7 @@ export function ShotCards() {
   const shots = shotsOf({ documents });
   const rate = frameRate({ documents });
   const overview = useOverview();
+  const held = useHeld(shots);
   const [over, setOver] = useState<string | null>(null);
   const place = (dragged: string, before: string | null) => {
     const others = shots.filter((s) => s.id !== dragged);
@@ -94,7 +95,14 @@ export function ShotCards() {
               if (dragged && dragged !== shot.id) place(dragged, shot.id);
             }}
           >
-            <Card shot={shot} n={n} rate={rate} production={production} todo={overview?.shots[shot.id]} />
+            <Card
+              shot={shot}
+              n={n}
+              rate={rate}
+              production={production}
+              todo={overview?.shots[shot.id]}
+              held={held.includes(shot)}
+            />
           </Row>
         ))}
       </Rows>
@@ -143,12 +151,14 @@ function Card({
   rate,
   production,
   todo,
+  held,
 }: {
   shot: Shot;
   n: number;
   rate: number;
   production: string;
   todo?: Todo;
+  held: boolean;
 }) {
   const [first, stop] = playedOf(shot);
   const joined = shot.join?.kind ?? "cut";
@@ -176,7 +186,13 @@ function Card({
         <span className="text-truncate">{shot.name}</span>
       </span>
       <span className="shot-facts">
-        <span className={`pass ${shot.stage ?? "blocking"}`}>{PASSES[shot.stage ?? "blocking"]}</span>
+        <span
+          className={`pass ${shot.stage ?? "blocking"}`}
+          title={held ? "Shown and rendered with its poses held" : undefined}
+        >
+          {PASSES[shot.stage ?? "blocking"]}
+          {held && ", poses held"}
+        </span>
         <span className="faint">{clockTime(stop - first, rate)}</span>
         {todo !== undefined && todo.findings > 0 && (
           <span className="todo" title={`${todo.findings} likely mistakes`}>

@@ -14,8 +14,10 @@ import { CastPanel, DoesPanel, PlacePanel } from "./CastPanel";
 import { CopiesPanel } from "./CopiesPanel";
 import { addShot, memberOf } from "./commands";
 import { FilmBench } from "./FilmBench";
+import { HeldNote } from "./HeldNote";
 import { useShotKeys } from "./keys";
 import { Overlay } from "./Overlay";
+import { useHeld } from "./overview";
 import { ShotCards } from "./ShotCards";
 import { ShotChecks } from "./ShotChecks";
 import { ShotRows } from "./ShotRows";
@@ -28,6 +30,7 @@ import { TravelPanel } from "./TravelPanel";
 export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   const shot = useShot();
   const production = useProduction();
+  const held = useHeld(shot ? [shot] : []);
   const seenAs = useWorkshop((w) => w.seenAs);
   const through = useWorkshop((w) => w.through);
   // What lies over the stage goes along with each of these.
@@ -77,6 +80,7 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
           label={through ? "Stage, through the camera" : "The whole stage, with the camera's frame"}
           overlay={(to, view) => <Overlay to={to} scale={view.scale} pulled={pulled} wayPulled={wayPulled} />}
         >
+          {!seenAs && <HeldNote shots={held} className="ribbon" />}
           {!shot && (
             <div className="empty">
               <div className="card-sheet">

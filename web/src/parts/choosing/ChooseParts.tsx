@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import { set, useWorkshop, type Choosing } from "../../session";
 import type { DrawingPart } from "../../wire/types";
-import { bring, several } from "../bringing";
+import { bring } from "../bringing";
+import { several } from "../../ui/text";
 import { fateOf, isIn, join, labelOf, leaveOut, open, type Chosen } from "./choosing";
 
 export function ChooseParts() {

@@ -5,7 +5,7 @@ import { tell, useProduction, useWorkshop } from "../../session";
 import { Asked } from "../../ui/Asked";
 import { productions, puppetsOf, removeRig, rigs } from "../../wire/http";
 import type { PuppetGlance, RigView } from "../../wire/types";
-import { several } from "../bringing";
+import { several } from "../../ui/text";
 import type { Chosen } from "./fitting";
 
 interface Props {

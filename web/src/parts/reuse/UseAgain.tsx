@@ -4,7 +4,7 @@ import { Button, Form, Modal } from "react-bootstrap";
 import { lookAt, notify, set, reuse, usePuppet, useWorkshop, type Reusing } from "../../session";
 import { Fold } from "../../ui/Fold";
 import type { CarriedSaid, FittingView, Puppet, PuppetGlance } from "../../wire/types";
-import { several } from "../bringing";
+import { several } from "../../ui/text";
 import { useFitting, type Chosen, type Told } from "./fitting";
 import { Pairs } from "./Pairs";
 import { has, Sources } from "./Sources";
