@@ -54,6 +54,24 @@ class OwnPagesOnly:
         return opened and scope.get("method") == "GET" and not scope["path"].startswith("/api")
 
 
+class PlainPaths:
+    """Refuses addresses with what can't be printed in them, before anybody reads them: what a line ends with is read
+    differently by different readers."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] not in ("http", "websocket") or scope["path"].isprintable():
+            await self.app(scope, receive, send)
+        elif scope["type"] == "websocket":
+            await receive()
+            await send({"type": "websocket.close", "code": 4004})
+        else:
+            refusal = problem(404, "There is nothing at this address.", kind="missing", remedy="Check the address.")
+            await refusal(scope, receive, send)
+
+
 class WithHeads:
     """Answers HEAD as GET is answered, without the body (RFC 9110, §9.3.2)."""
 

@@ -33,7 +33,7 @@ from sorvan.service import (
     turns,
     voices,
 )
-from sorvan.service.access import LOOPBACK, OwnPagesOnly, WithHeads
+from sorvan.service.access import LOOPBACK, OwnPagesOnly, PlainPaths, WithHeads
 from sorvan.service.aligners import Aligners
 from sorvan.service.bodies import Bounded
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
@@ -54,6 +54,22 @@ SWEEP = 3600.0
 LOOK_AROUND = 1.0
 """Seconds between looks at the database: whether it is there, and what other processes wrote."""
 
+ROUTERS = (
+    people.router,
+    productions.router,
+    overview.router,
+    papers.router,
+    art.router,
+    morphs.router,
+    turns.router,
+    proposals.router,
+    shelf.router,
+    reusing.router,
+    parting.router,
+    voices.router,
+    renders.router,
+    live.router,
+)
 PAGE_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; "
     "script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'; object-src 'none'; frame-ancestors 'none'; base-uri 'none'"
@@ -101,28 +117,16 @@ def create_app(
     app.state.studio, app.state.pictures = studio, overview.Pictures()
     app.state.aligners, app.state.readers = aligners, readers
     app.state.sign_in, app.state.tries = sign_in, Tries()
+    # Those of the routers as they are written down, in the order in which they are tried.
+    app.state.routes = routes = [route for router in ROUTERS for route in router.routes]
     app.add_middleware(Bounded)
     if sign_in:
-        app.add_middleware(SignedInOnly, engine=engine)
+        app.add_middleware(SignedInOnly, engine=engine, routes=routes)
     app.add_middleware(OwnPagesOnly, hosts=hosts)
     app.add_middleware(WithHeads)
+    app.add_middleware(PlainPaths)
     install(app)
-    for router in (
-        people.router,
-        productions.router,
-        overview.router,
-        papers.router,
-        art.router,
-        morphs.router,
-        turns.router,
-        proposals.router,
-        shelf.router,
-        reusing.router,
-        parting.router,
-        voices.router,
-        renders.router,
-        live.router,
-    ):
+    for router in ROUTERS:
         app.include_router(router)
 
     pulse = _Pulse(engine)
@@ -143,6 +147,7 @@ def create_app(
 
     if page is not None and page.exists():
         _serve_page(app, page)
+    routes += app.routes
     _tell_of_letters(app)
     return app
 

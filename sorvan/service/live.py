@@ -82,7 +82,7 @@ async def _still_allowed(socket: WebSocket, window: Window) -> None:
     while True:
         await asyncio.sleep(LOOK_AGAIN)
         try:
-            await asyncio.to_thread(allowed, socket.app.state.engine, socket.scope)
+            await asyncio.to_thread(allowed, socket.app.state.engine, socket.app.state.routes, socket.scope)
         except Refusal:
             window.over = SIGN_IN_FIRST
             return

@@ -8,18 +8,20 @@ from __future__ import annotations
 
 import asyncio
 import hashlib
-import re
 import secrets
 import threading
 import time
 from collections import OrderedDict, deque
+from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 from http.cookies import CookieError, SimpleCookie
+from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import Engine
 from starlette.responses import Response
+from starlette.routing import BaseRoute, Match
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from sorvan.core.errors import Refusal, missing
@@ -42,8 +44,11 @@ SIGN_IN_FIRST = 4401
 """Close code of a socket that is not signed in, or no more, or may not see its production."""
 OPEN = {("GET", "/api/health"), ("GET", "/api/session"), ("POST", "/api/session"), ("DELETE", "/api/session")}
 """What is answered without signing in."""
-_PRODUCTION = re.compile(r"/api/productions/([^/]+)(/.*)?")
-_OWNERS = re.compile(r"/shares(/.*)?")
+PAGE = ("/assets", "/{path:path}")
+"""Routes to the page itself, which tells nothing."""
+OF_PRODUCTION = "/api/productions/{production}"
+OWNERS = (f"{OF_PRODUCTION}/shares",)
+"""What only the owner may change."""
 _HASHER = PasswordHasher()
 _NOBODY = _HASHER.hash(secrets.token_hex())
 """What a password is compared with where there is no such user: so that it takes as long."""
@@ -134,15 +139,15 @@ def token_in(scope: Scope) -> str | None:
 class SignedInOnly:
     """Lets only those through who are signed in, and only to what they may see or do."""
 
-    def __init__(self, app: ASGIApp, engine: Engine) -> None:
-        self.app, self.engine = app, engine
+    def __init__(self, app: ASGIApp, engine: Engine, routes: Sequence[BaseRoute]) -> None:
+        self.app, self.engine, self.routes = app, engine, routes
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] not in ("http", "websocket"):
             await self.app(scope, receive, send)
             return
         try:
-            user = await asyncio.to_thread(allowed, self.engine, scope)
+            user = await asyncio.to_thread(allowed, self.engine, self.routes, scope)
         except Refusal as refusal:
             await self._refuse(refusal, scope, receive, send)
             return
@@ -171,29 +176,44 @@ class SignedInOnly:
         await send({"type": "websocket.close", "code": code})
 
 
-def allowed(engine: Engine, scope: Scope) -> User | None:
+def _route_of(routes: Sequence[BaseRoute], scope: Scope) -> tuple[str | None, dict[str, Any]]:
+    """The route that will answer, as it is written down, and what it finds in the path; the path is read nowhere else.
+    None where there is no such route."""
+    partial: tuple[str | None, dict[str, Any]] = (None, {})
+    for route in (r for r in routes if hasattr(r, "path")):
+        match, found = route.matches(scope)
+        if match is Match.NONE:
+            continue
+        known = (str(route.path), found.get("path_params", {}))  # type: ignore[attr-defined]
+        if match is Match.FULL:
+            return known
+        partial = partial if partial[0] else known
+    return partial
+
+
+def allowed(engine: Engine, routes: Sequence[BaseRoute], scope: Scope) -> User | None:
     """Whoever asks, if they may ask this. Raises `Refusal` if not."""
-    path: str = scope["path"]
     method = "GET" if scope["type"] == "websocket" else scope["method"]
-    if not path.startswith("/api") and path != "/openapi.json":
-        # The page itself tells nothing.
+    route, of = _route_of(routes, scope)
+    if route in PAGE:
         return None
     token = token_in(scope)
     user = accounts.signed(engine, token_hash(token)) if token else None
     if user is None:
-        if (method, path) in OPEN:
+        if (method, route) in OPEN:
             return None
         raise Refusal("You are not signed in.", remedy="Sign in first.", kind="not-signed-in")
-    of = _PRODUCTION.fullmatch(path)
-    if of is None or (method == "POST" and path == "/api/productions/archive"):
+    if route is None:
+        raise missing("address", scope["path"])
+    production = of.get("production")
+    if production is None:
         return user
-    production, rest = of.group(1), of.group(2) or ""
     may = accounts.may(engine, user.id, production)
     if may is None:
         # Whether there is one is nobody else's business.
         raise missing("production", production)
     needed = "look" if method in ("GET", "HEAD") else "edit"
-    if (_OWNERS.fullmatch(rest) and method != "GET") or (method == "DELETE" and rest in ("", "/")):
+    if (route in OWNERS and method != "GET") or (method == "DELETE" and route == OF_PRODUCTION):
         needed = "own"
     if RANKS[may] < RANKS[needed]:
         what = "change it" if needed == "edit" else "do this with it"

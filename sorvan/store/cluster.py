@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import hashlib
 import os
 import secrets
@@ -10,7 +12,7 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -69,46 +71,115 @@ def _free_port() -> int:
         return int(s.getsockname()[1])
 
 
+NOTE = "cluster"
+"""The note under a home on where its cluster is and how it is reached. Another lies with the data, which is found by it
+should the first be lost."""
+INNER = "sorvan.cluster"
+UNFINISHED = ".unfinished"
+"""What the name of a data folder ends with until it is whole: only such a one is ever removed."""
+
+
 def ensure(home: Path) -> Cluster:
-    """The cluster that belongs to `home`, made and started if need be."""
+    """The cluster that belongs to `home`, made and started if need be; others who want it meanwhile wait.
+
+    Raises `Refusal` for data that is there without anybody knowing how it is reached: it is never removed.
+    """
     home = home.resolve()
     home.mkdir(parents=True, exist_ok=True)
-    note = home / "cluster"
-    if not note.exists():
-        _create(home, note)
-    folder, port, password = note.read_text().split("\n")[:3]
-    cluster = Cluster(Path(folder), int(port), password)
-    if _as_owner(binary("pg_ctl"), "-D", folder, "status", check=False).returncode:
-        start(cluster)
+    with _alone(home):
+        cluster = _noted(home / NOTE) or _found_again(home) or _create(home)
+        if not (cluster.data / "PG_VERSION").exists():
+            raise Refusal(
+                f"The database folder {cluster.data} is gone.",
+                where=str(home / NOTE),
+                remedy="Put it back from a copy; or move that note away to begin with an empty database.",
+            )
+        if _as_owner(binary("pg_ctl"), "-D", str(cluster.data), "status", check=False).returncode:
+            start(cluster)
+        if not (home / NOTE).exists():
+            _with_database(cluster)
+            _write_note(home / NOTE, cluster)
+        return cluster
+
+
+@contextlib.contextmanager
+def _alone(home: Path) -> Iterator[None]:
+    """Nobody else makes or starts the cluster of this home meanwhile."""
+    with (home / f"{NOTE}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
+def _noted(note: Path) -> Cluster | None:
+    """The cluster that a note tells of; None where there is no note."""
+    try:
+        folder, port, password = note.read_text().split("\n")[:3]
+        return Cluster(Path(folder), int(port), password)
+    except FileNotFoundError:
+        return None
+    except ValueError:
+        raise Refusal(
+            "The note on where the database is can't be read.",
+            where=str(note),
+            remedy="Move it away: it is written anew from the one that lies with the data.",
+        ) from None
+
+
+def _write_note(note: Path, cluster: Cluster) -> None:
+    fresh = note.with_name(note.name + ".new")
+    fresh.touch(mode=0o600)
+    fresh.write_text(f"{cluster.data}\n{cluster.port}\n{cluster.password}\n")
+    fresh.replace(note)
+
+
+def _found_again(home: Path) -> Cluster | None:
+    """The cluster whose data lies where that of this home belongs; None where there is none."""
+    folder = _data_folder(home)
+    if not folder.exists():
+        return None
+    if (known := _noted(folder / INNER)) is not None:
+        return Cluster(folder, known.port, known.password)
+    raise Refusal(
+        f"There is data in {folder} already, but nothing tells how it is reached.",
+        where=str(home / NOTE),
+        remedy="Put the file “cluster” back from a copy; or move that folder away to begin with an empty database.",
+    )
+
+
+def _create(home: Path) -> Cluster:
+    whole, password = _data_folder(home), secrets.token_urlsafe(24)
+    folder = whole.with_name(whole.name + UNFINISHED)
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True, mode=0o700)
+    words = folder.with_name(folder.name + ".password")
+    try:
+        words.touch(mode=0o600)
+        words.write_text(password)
+        if os.geteuid() == 0:
+            shutil.chown(folder, OWNER)
+            shutil.chown(words, OWNER)
+        _as_owner(
+            binary("initdb"), "-D", str(folder), "-U", OWNER, "--auth=scram-sha-256", f"--pwfile={words}",
+            "--encoding=UTF8", "--locale=C.UTF-8",
+        )  # fmt: skip
+    finally:
+        words.unlink(missing_ok=True)
+    cluster = Cluster(whole, _free_port(), password)
+    _write_note(folder / INNER, cluster)
+    folder.rename(whole)
     return cluster
 
 
-def _create(home: Path, note: Path) -> None:
-    folder, password = _data_folder(home), secrets.token_urlsafe(24)
-    if folder.exists():
-        shutil.rmtree(folder)
-    folder.mkdir(parents=True, mode=0o700)
-    words = folder.with_name(folder.name + ".password")
-    words.touch(mode=0o600)
-    words.write_text(password)
-    if os.geteuid() == 0:
-        shutil.chown(folder, OWNER)
-        shutil.chown(words, OWNER)
-    _as_owner(
-        binary("initdb"), "-D", str(folder), "-U", OWNER, "--auth=scram-sha-256", f"--pwfile={words}",
-        "--encoding=UTF8", "--locale=C.UTF-8",
-    )  # fmt: skip
-    words.unlink()
-    cluster = Cluster(folder, _free_port(), password)
-    start(cluster)
-    subprocess.run(
+def _with_database(cluster: Cluster) -> None:
+    """Make the database in the cluster, if it is not there yet."""
+    done = subprocess.run(
         [binary("createdb"), "-h", "127.0.0.1", "-p", str(cluster.port), "-U", OWNER, "sorvan"],
-        env={**os.environ, "PGPASSWORD": password},
-        check=True,
+        env={**os.environ, "PGPASSWORD": cluster.password},
         capture_output=True,
+        text=True,
     )
-    note.touch(mode=0o600)
-    note.write_text(f"{folder}\n{cluster.port}\n{password}\n")
+    if done.returncode and "already exists" not in done.stderr:
+        raise Refusal(f"The database could not be made: {done.stderr.strip()}", where=str(cluster.data))
 
 
 def start(cluster: Cluster) -> None:

@@ -15,7 +15,7 @@ import httpx
 import msgspec
 import pytest
 from sqlalchemy import Engine, select, text
-from websockets.exceptions import ConnectionClosed
+from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import ClientConnection, connect
 
 from sorvan.core.model.documents import Documents
@@ -158,6 +158,29 @@ def test_every_route_and_socket_without_signing_in_as_a_stranger_as_one_who_may_
     own = stranger.post("/productions", json={"name": "Lighthouse"}).json()["id"]
     assert [(p["id"], p["may"]) for p in stranger.get("/productions").json()] == [(own, "own")]
     assert owner.get(f"/productions/{own}").status_code == 404
+
+
+@pytest.mark.parametrize("ending", ["%0A", "%0D", "%0A%0A", "%00", "%E2%80%A8", "%C2%85", "%0Ax"])
+def test_no_path_is_read_differently_by_who_lets_through_and_who_answers(quay: Service, ending: str) -> None:
+    owner, stranger = as_(quay, "Ada"), as_(quay, "Dov")
+    before = owner.get("/productions/quay").json()
+    share = {"name": "Dov", "may": "edit"}
+    for method, path, sent in (
+        ("GET", "", None), ("GET", "/archive", None), ("GET", "/shares", None), ("GET", "/renders", None),
+        ("GET", "/overview", None), ("PUT", "/shares", share), ("DELETE", "", None),
+        ("POST", "/changes", {"id": "stolen-1", "window": "w", "base": 0, "command": {"do": "set-production", "name": "Mine"}}),
+    ):  # fmt: skip
+        for client in (stranger, owner):
+            answer = client.request(method, f"/productions/quay{path}{ending}", json=sent)
+            assert answer.status_code == 404, (method, path, ending, answer.text)
+    with pytest.raises(InvalidStatus):
+        connect(
+            f"{quay.address.replace('http', 'ws')}/api/productions/quay/live{ending}",
+            origin=quay.address,  # type: ignore[arg-type]
+            additional_headers={"Cookie": f"{COOKIE}={stranger.cookies[COOKIE]}"},
+            legacy=True,
+        )
+    assert owner.get("/productions/quay").json() == before
 
 
 def test_everybody_has_a_shelf_and_takes_puppets_only_from_what_they_may_see(quay: Service) -> None:
