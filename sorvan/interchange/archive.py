@@ -10,13 +10,12 @@ import io
 import json
 import zipfile
 import zlib
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import IO, Any, BinaryIO, Literal
 
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.art import Art
 from sorvan.core.model.base import Value, asset_id
 from sorvan.core.model.documents import AnyDocument, Documents
 from sorvan.core.model.motion import Motion
@@ -25,6 +24,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import Shot
 from sorvan.core.model.voice import Voice
 from sorvan.interchange import limits
+from sorvan.interchange.assured import Assured
 from sorvan.interchange.imported import Progress, unheard
 from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
@@ -109,8 +109,7 @@ def read_archive_from(
             if sum(entry.file_size for entry in file.infolist()) > WHOLE:
                 raise Refusal("The archive unpacks to more than 1 GB.", where=filename, kind="too-large")
             documents = _documents(file.read("production.json"), filename)
-            needed = set(documents.art_assets() | documents.picture_assets() | documents.sound_assets())
-            there, pictures = _assets(file, filename, keep, documents.art_assets(), progress)
+            _assets(file, filename, keep, progress).fit(documents, filename)
     except (zipfile.BadZipFile, KeyError, EOFError, RuntimeError, NotImplementedError, OSError, zlib.error):
         raise Refusal(
             "This is not a whole Sorvan archive.", where=filename, remedy="Export the production again.", kind="damaged"
@@ -119,13 +118,6 @@ def read_archive_from(
         production = documents.production
         others = documents.without(production.id).by_id.values()
         documents = Documents({new_id: production.changed(id=new_id)}).with_(*others)
-    if lacking := sorted((needed | pictures) - there):
-        raise Refusal(
-            f"The archive lacks {len(lacking)} of its drawings.",
-            where=filename,
-            remedy="Export the production again.",
-            kind="damaged",
-        )
     return documents
 
 
@@ -158,11 +150,9 @@ def _documents(data: bytes, filename: str) -> Documents:
     return documents
 
 
-def _assets(
-    file: zipfile.ZipFile, filename: str, keep: Keep, arts: Collection[str], progress: Progress
-) -> tuple[set[str], set[str]]:
-    """Hand out the assets. Gives the ids of those that are there, and of the pictures that the drawings `arts` use."""
-    there, pictures = set[str](), set[str]()
+def _assets(file: zipfile.ZipFile, filename: str, keep: Keep, progress: Progress) -> Assured:
+    """Look at the assets, each as everything from outside, and hand them out."""
+    found = Assured()
     entries = file.infolist()
     for count, entry in enumerate(entries):
         progress(count / len(entries))
@@ -174,16 +164,9 @@ def _assets(
         data = _unpacked(file, entry)
         if asset_id(data) != id:
             raise Refusal("A drawing in the archive is damaged.", where=f"{filename}, {entry.filename}", kind="damaged")
-        if ending == "json":
-            try:
-                found = Art.model_validate_json(data).pictures()
-            except ValidationError:
-                raise Refusal("A drawing in the archive is damaged.", where=entry.filename, kind="damaged") from None
-            if id in arts:
-                pictures |= found
+        found.take(id, _MEDIA[ending], data, f"{filename}, {entry.filename}")
         keep(id, _MEDIA[ending], data)
-        there.add(id)
-    return there, pictures
+    return found
 
 
 def _unpacked(file: zipfile.ZipFile, entry: zipfile.ZipInfo) -> bytearray:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
@@ -16,6 +15,7 @@ from sorvan.core.model.base import asset_id
 from sorvan.core.model.production import Rate
 from sorvan.core.timing.rates import per_second
 from sorvan.interchange import limits
+from sorvan.interchange.containers import opened
 from sorvan.picture.images import jpeg_of
 
 WIDEST = 960
@@ -45,7 +45,7 @@ def read_film(data: bytes, name: str, rate: Rate, progress: Callable[[float], No
             "The film is too large.", where=name, remedy="Cut it shorter, or make it smaller.", kind="too-large"
         )
     try:
-        with av.open(io.BytesIO(data), mode="r") as file:
+        with opened(data, _unreadable(name)) as file:
             return _pictures(file, name, per_second(rate), progress)
     except FFmpegError as error:
         raise _unreadable(name) from error

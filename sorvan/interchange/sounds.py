@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import io
 import struct
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from math import gcd
 
@@ -22,6 +22,7 @@ from sorvan.core.model.base import asset_id
 from sorvan.core.model.voice import LONGEST_SOUND, SOUND_RATE, Recording
 from sorvan.core.voice.warp import RATE as ALIGNED_RATE
 from sorvan.interchange import limits
+from sorvan.interchange.containers import beginning, opened
 from sorvan.interchange.kinds import is_film
 from sorvan.picture.sound import flac, samples_of
 
@@ -137,7 +138,7 @@ def _by_soundfile(data: bytes, name: str) -> tuple[Samples, int] | None:
 
 def _by_av(data: bytes, name: str, progress: Callable[[float], None]) -> tuple[Samples, int]:
     try:
-        with av.open(io.BytesIO(data)) as file:
+        with opened(data, _unreadable(name)) as file:
             if not file.streams.audio:
                 raise Refusal(
                     "There is no sound in this film." if file.streams.video else "There is no sound in this file.",
@@ -167,7 +168,8 @@ def _too_long(seconds: float, name: str) -> None:
 
 
 def _track(file: av.container.InputContainer, name: str, progress: Callable[[float], None]) -> tuple[Samples, int]:
-    """The first sound track, each block where its time stamp says, so that a late start stays late."""
+    """The first sound track, each block where its time stamp says, so that a late start stays late, counted from where
+    the file itself begins."""
     stream = file.streams.audio[0]
     if stream.codec_context is None or not stream.codec_context.sample_rate or not stream.codec_context.channels:
         raise _unreadable(name)
@@ -176,9 +178,9 @@ def _track(file: av.container.InputContainer, name: str, progress: Callable[[flo
         format="fltp", layout="mono" if stream.codec_context.channels == 1 else "stereo", rate=rate
     )
     blocks: list[Samples] = []
-    at = 0
+    at, begins = 0, beginning(file)
     for frame in file.decode(stream):
-        start = 0.0 if frame.time is None else frame.time
+        start = 0.0 if frame.time is None else frame.time - begins
         for mixed in mixer.resample(frame):
             block = np.ascontiguousarray(mixed.to_ndarray().T, dtype=np.float32)
             hole = round(start * rate) - at
@@ -227,6 +229,18 @@ def peaks_of(samples: Samples) -> bytes:
         pairs = np.stack([np.floor(low * 127), np.ceil(high * 127)], axis=1)
         found.append(np.clip(pairs, -127, 127).astype("i1").tobytes())
     return b"".join(found)
+
+
+def peaks_bytes(samples: int) -> int:
+    """How long the peaks of so many samples are."""
+    return 4 + 2 * sum(_coarse_counts(samples))
+
+
+def _coarse_counts(samples: int) -> Iterator[int]:
+    count, size = samples, 1
+    for zoom in ZOOMS:
+        count, size = -(-count // (zoom // size)), zoom
+        yield count
 
 
 def _coarser(values: NDArray[np.float32], by: int, pick: np.ufunc) -> NDArray[np.float32]:

@@ -94,7 +94,7 @@ def join(parts: Iterable[bytes], coding: Coding, rate: Fraction | None, target: 
     track: Iterator[av.Packet] = iter(())
     with av.open(str(target), "w", format=coding.container, options=coding.whole) as film:
         for part in parts:
-            with av.open(io.BytesIO(part)) as source:
+            with av.open(io.BytesIO(part), format=coding.container) as source:
                 video, first = source.streams.video[0], count
                 # What a part counts time in may be coarser than its frames: frames are counted here.
                 rate = rate or Fraction(video.average_rate)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+import contextlib
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -25,15 +26,27 @@ INK, PALE, RULE = 0xFF24344D, 0xFF8A94A3, 0xFFC9C2B2
 
 def exposure_pdf(title: str, lines: Sequence[Line], rate: Fraction) -> bytes:
     """An exposure sheet as PDF, some fifty frames a page; a stronger rule after every second of frames."""
+    pages = [lines[n : n + ROWS] for n in range(0, len(lines), ROWS)] or [()]
+    with _document() as (document, done):
+        for number, page in enumerate(pages):
+            canvas = document.beginPage(WIDE, HIGH)
+            _page(canvas, title, page, rate, f"{number + 1} of {len(pages)}")
+            document.endPage()
+    return done()
+
+
+@contextlib.contextmanager
+def _document() -> Iterator[tuple[skia.Document, Callable[[], bytes]]]:
+    """A document to draw pages into, and what gives its bytes once it is whole. One that is given up half way is let go
+    before its stream: what is left open goes on writing to where there is nothing any more."""
     stream = skia.DynamicMemoryWStream()
     document = skia.PDF.MakeDocument(stream)
-    pages = [lines[n : n + ROWS] for n in range(0, len(lines), ROWS)] or [()]
-    for number, page in enumerate(pages):
-        canvas = document.beginPage(WIDE, HIGH)
-        _page(canvas, title, page, rate, f"{number + 1} of {len(pages)}")
-        document.endPage()
+    try:
+        yield document, lambda: bytes(stream.detachAsData())
+    except BaseException:
+        document.abort()
+        raise
     document.close()
-    return bytes(stream.detachAsData())
 
 
 def _font(size: float, bold: bool = False) -> skia.Font:
@@ -95,8 +108,12 @@ class Sight:
 
 def contact_pdf(title: str, sights: Iterable[Sight]) -> bytes:
     """A contact sheet as PDF, three pictures in a row."""
-    stream = skia.DynamicMemoryWStream()
-    document = skia.PDF.MakeDocument(stream)
+    with _document() as (document, done):
+        _contacts(document, title, sights)
+    return done()
+
+
+def _contacts(document: skia.Document, title: str, sights: Iterable[Sight]) -> None:
     wide = (WIDE - 2 * MARGIN - (ACROSS - 1) * GAP) / ACROSS
     head, small = _font(13, True), _font(8)
     paint = skia.Paint(AntiAlias=True)
@@ -128,5 +145,3 @@ def contact_pdf(title: str, sights: Iterable[Sight]) -> bytes:
         canvas = document.beginPage(WIDE, HIGH)
         _text(canvas, title, MARGIN, 40, head, INK, WIDE - 2 * MARGIN)
     document.endPage()
-    document.close()
-    return bytes(stream.detachAsData())

@@ -36,6 +36,7 @@ from sorvan.service import (
 from sorvan.service.access import LOOPBACK, OwnPagesOnly, PlainPaths, WithHeads
 from sorvan.service.aligners import Aligners
 from sorvan.service.bodies import Bounded
+from sorvan.service.heavy import Turns
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
 from sorvan.service.problems import install, problem
 from sorvan.service.readers import Readers
@@ -115,7 +116,7 @@ def create_app(
     app = FastAPI(title="Sorvan", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.engine, app.state.rooms, app.state.films = engine, rooms, home / "renders"
     app.state.studio, app.state.pictures = studio, overview.Pictures()
-    app.state.aligners, app.state.readers = aligners, readers
+    app.state.aligners, app.state.readers, app.state.turns = aligners, readers, Turns()
     app.state.sign_in, app.state.tries = sign_in, Tries()
     # Those of the routers as they are written down, in the order in which they are tried.
     app.state.routes = routes = [route for router in ROUTERS for route in router.routes]

@@ -22,6 +22,7 @@ from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.sheets import Sight, contact_pdf
 from sorvan.picture.studio import Studio
 from sorvan.service.attachments import attachment
+from sorvan.service.heavy import IN_TURN
 from sorvan.service.productions import Ack, ack
 from sorvan.service.rooms import Room, Rooms
 
@@ -38,7 +39,7 @@ def _room(request: Request, production: str) -> Room:
     return rooms.room(production)
 
 
-@router.get("/contact-sheet.pdf", response_class=Response)
+@router.get("/contact-sheet.pdf", response_class=Response, dependencies=[IN_TURN])
 def contact_sheet(
     request: Request,
     production: str,
@@ -64,7 +65,7 @@ def _sights(documents: Documents, shot: Shot, studio: Studio, every: int | None)
         yield Sight(surface.draw(painter, plan, frame).copy(), f"{shot.name}, frame {frame + 1}")
 
 
-@router.get("/frame.svg", response_class=Response)
+@router.get("/frame.svg", response_class=Response, dependencies=[IN_TURN])
 def frame_picture(
     request: Request,
     production: str,
@@ -81,7 +82,7 @@ def frame_picture(
     return attachment(data, f"{name} {frame}.svg", "image/svg+xml")
 
 
-@router.get("/animated.svg", response_class=Response)
+@router.get("/animated.svg", response_class=Response, dependencies=[IN_TURN])
 def animated_picture(
     request: Request,
     production: str,

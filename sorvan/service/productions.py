@@ -23,6 +23,7 @@ from sorvan.core.model.production import Production
 from sorvan.interchange.archive import write_archive_to
 from sorvan.interchange.imported import fresh_id
 from sorvan.service.acting import ACTING, acting_id
+from sorvan.service.heavy import IN_TURN
 from sorvan.service.messages import StepView, WriteView
 from sorvan.service.rooms import Acknowledged, Rooms, step_view, write_views
 from sorvan.store import accounts, assets, log, renders
@@ -172,7 +173,7 @@ def redo(request: Request, production: str, turn: Turn) -> Ack:
     return ack(_rooms(request).room(production).bring_back(turn.id, turn.window, turn.target))
 
 
-@router.get("/{production}/archive", response_class=FileResponse)
+@router.get("/{production}/archive", response_class=FileResponse, dependencies=[IN_TURN])
 def archive(request: Request, production: str) -> FileResponse:
     """The whole production as one file, in a documented open format."""
     documents = _rooms(request).room(production).documents

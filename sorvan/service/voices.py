@@ -29,6 +29,7 @@ from sorvan.interchange.imported import fresh_id, stem
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.sheets import exposure_pdf
 from sorvan.picture.sound import samples_of
+from sorvan.service.heavy import IN_TURN
 from sorvan.service.aligners import Aligners
 from sorvan.service.attachments import attachment
 from sorvan.service.messages import FindingView
@@ -261,7 +262,7 @@ def captions(
     return Response(web_vtt(cues(heard, lines), begins), media_type="text/vtt")
 
 
-@router.get("/productions/{production}/motions/{motion}/sheet.pdf")
+@router.get("/productions/{production}/motions/{motion}/sheet.pdf", dependencies=[IN_TURN])
 def sheet_pdf(request: Request, production: str, motion: str) -> Response:
     """The exposure sheet of a motion as PDF."""
     documents, held, puppet, lines = _on(request, production, motion)

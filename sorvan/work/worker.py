@@ -9,7 +9,7 @@ import os
 import signal
 import sys
 import threading
-from typing import Any
+from typing import Any, NoReturn
 
 import procrastinate
 import psycopg
@@ -43,13 +43,20 @@ class Worker:
         self.drawer = Drawer(engine)
         self.ending = threading.Event()
 
-    def run(self, with_parent: bool = False) -> None:
-        """Take jobs until told to end: by a signal, or, `with_parent`, when whoever started it is gone."""
+    def run(self, with_parent: bool = False) -> NoReturn:
+        """Take jobs until told to end: by a signal, or, `with_parent`, when whoever started it is gone. The process ends
+        with that."""
         with contextlib.suppress(OSError):
             os.nice(NICE)
-        asyncio.run(self._run(with_parent))
+        let_go = asyncio.new_event_loop().run_until_complete(self._run(with_parent))
+        if not let_go:
+            log.error("the worker did not come to its end by itself")
+        # Not by closing the loop: what the queue of jobs has left there may wait for a database that never comes back.
+        logging.shutdown()
+        os._exit(0 if let_go else 1)
 
-    async def _run(self, with_parent: bool) -> None:
+    async def _run(self, with_parent: bool) -> bool:
+        """Work until told to end. Gives whether the work was let go in time."""
         loop, ended = asyncio.get_running_loop(), asyncio.Event()
 
         def end() -> None:
@@ -66,9 +73,8 @@ class Worker:
             # Said once it may be lost, as while what takes jobs has not come up yet.
             working.cancel()
             if (await asyncio.wait([working], timeout=1.0))[0]:
-                return
-        log.error("the worker did not come to its end by itself")
-        os._exit(1)
+                return True
+        return False
 
     async def _work(self) -> None:
         while not self.ending.is_set():

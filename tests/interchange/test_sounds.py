@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+import ast
+import io
 import struct
+from pathlib import Path
 
+import av
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
+from sorvan.core.model.production import Rate
 from sorvan.core.model.voice import SOUND_RATE
+from sorvan.interchange.films import read_film
 from sorvan.interchange.sounds import ZOOMS, mono_of, peaks_of, read_sound
 from sorvan.picture.sound import samples_of
+from tests.conftest import ROOT
 from tests.interchange.noises import film, hum, lag, sound
 
 
@@ -27,7 +34,7 @@ def kept(data: bytes, name: str) -> np.ndarray:
         ("a.wav", sound(hum()), 0),
         ("b.flac", sound(hum(), format="FLAC"), 0),
         ("c.ogg", sound(hum(), format="OGG", subtype=None), 1),
-        ("d.mp3", sound(hum(), format="MP3", subtype=None), 1200),
+        ("d.mp3", sound(hum(), format="MP3", subtype=None), 1),
         ("e.wav", sound(hum(rate=44_100), 44_100), 0),
         ("f.wav", sound(hum(rate=11_025, channels=2), 11_025), 1),
         ("g.wav", sound(hum(), subtype="PCM_U8"), 0),
@@ -45,12 +52,54 @@ def test_a_sound_is_kept_as_it_was_and_when_it_was(name: str, data: bytes, off: 
     assert read.recording.seconds == pytest.approx(1.0, abs=0.08)
     wanted = hum()[:, 0]
     shift = lag(samples[:, 0], wanted)
-    # An MP3 without a note of its encoder's run-in can't say when it begins.
     assert abs(shift) <= off
     begin = samples[max(shift, 0) :, 0][: len(wanted) - 2000]
     likeness = np.corrcoef(begin, wanted[max(-shift, 0) :][: len(begin)])[0, 1]
     assert likeness > 0.98
     assert len(mono_of(read.assets[read.recording.asset][1])) == pytest.approx(len(samples) / 3, abs=2)
+
+
+@pytest.mark.parametrize("rate", [22_050, 44_100, 48_000])
+def test_an_mp3_is_heard_when_it_was_said(rate: int) -> None:
+    """By an independent encoder, which says how long its run-in is."""
+    samples = np.zeros((3 * rate, 1), dtype=np.float32)
+    samples[int(1.5 * rate) : int(1.6 * rate), 0] = 0.8 * np.sin(np.arange(int(0.1 * rate)) * 0.13)
+    file = io.BytesIO()
+    with av.open(file, "w", format="mp3") as made:
+        stream = made.add_stream("libmp3lame", rate=rate, layout="mono")
+        frame = av.AudioFrame.from_ndarray((samples.T * 32767).astype("<i2"), format="s16p", layout="mono")
+        frame.sample_rate, frame.pts = rate, 0
+        cut = av.AudioResampler(format="s16p", layout="mono", rate=rate, frame_size=stream.frame_size)
+        for block in (*cut.resample(frame), *cut.resample(None)):
+            made.mux(stream.encode(block))
+        made.mux(stream.encode(None))
+    heard = kept(file.getvalue(), "call.mp3")[:, 0]
+    assert int(np.argmax(np.abs(heard) > 0.2)) / SOUND_RATE == pytest.approx(1.5, abs=0.002)
+    assert len(heard) / SOUND_RATE == pytest.approx(3.0, abs=0.001)
+
+
+@pytest.mark.parametrize("ending", [".mp3", ".mp4", ".wav", ".mkv"])
+def test_what_points_elsewhere_is_no_sound_and_no_film(tmp_path: Path, ending: str) -> None:
+    other = tmp_path / "other.wav"
+    other.write_bytes(sound(hum()))
+    session = "v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=audio 5004 RTP/AVP 0\n"
+    for text in (
+        f"ffconcat version 1.0\nfile {other}\n",
+        "ffconcat version 1.0\nfile other.wav\n",
+        f"#EXTM3U\n#EXTINF:1,\n{other}\n",
+        session,
+    ):
+        with pytest.raises(Refusal, match="be read"):
+            read_sound(text.encode(), f"call{ending}")
+        with pytest.raises(Refusal, match="be read"):
+            read_film(text.encode(), f"call{ending}", Rate())
+
+
+def test_no_container_is_opened_without_saying_as_what() -> None:
+    for file in (ROOT / "sorvan").rglob("*.py"):
+        for call in ast.walk(ast.parse(file.read_text())):
+            if isinstance(call, ast.Call) and ast.unparse(call.func) == "av.open":
+                assert "format" in {k.arg for k in call.keywords}, f"{file}:{call.lineno}"
 
 
 def test_what_was_done_to_a_sound_is_said() -> None:
@@ -80,7 +129,7 @@ def header(frames: int, rate: int = 8000) -> bytes:
         ("short.wav", sound(hum(0.01)), "over before anything"),
         ("silent film.mp4", film(None), "no sound in this film"),
         ("cut.mp4", film(hum())[:300], "read as a sound"),
-        ("picture.mp3", b"\x89PNG\r\n\x1a\n" + b"\0" * 200, "no sound in this film"),
+        ("picture.mp3", b"\x89PNG\r\n\x1a\n" + b"\0" * 200, "read as a sound"),
     ],
 )
 def test_what_has_no_sound_is_refused_with_its_name(name: str, data: bytes, said: str) -> None:

@@ -23,11 +23,15 @@ from bench.scenes import production
 from sorvan.picture.order import RenderOrder, stretches
 from sorvan.service.renders import file_of
 from sorvan.store import assets, log, renders
+from sorvan.store.cluster import ensure, stop
+from sorvan.store.database import connect, migrate
+from sorvan.store.jobs import SCHEMA
 from sorvan.store.renders import Render, Stretch
 from sorvan.store.tables import render_parts
 from sorvan.work.parts import TRIES, Drawer, Stumbled
-from sorvan.work.worker import Worker
+from sorvan.work.worker import PATIENCE, Worker
 from tests.conftest import ROOT, Service, change
+from tests.conftest import until as comes_to_be
 from tests.service.test_kill import prepared
 
 FRAMES = 400
@@ -324,3 +328,72 @@ def test_a_worker_ends_although_the_word_was_lost(engine: Engine, monkeypatch: p
     threading.Timer(0.2, lambda: os.kill(os.getpid(), signal.SIGTERM)).start()
     asyncio.run(asyncio.wait_for(Worker(engine)._run(False), 15))
     assert told == 3
+
+
+@pytest.mark.parametrize("told", ["parent", "signal"])
+def test_a_worker_ends_although_the_database_went_first(tmp_path: Path, told: str) -> None:
+    own = ensure(tmp_path / "home")
+    engine = connect(own.url)
+    migrate(engine)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "sorvan.cli", "worker", "--with-parent"],
+        env={**os.environ, "SORVAN_DATABASE_URL": own.url},
+        cwd=ROOT,
+        stdin=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+    )
+    try:
+        # It has come up once it has said that it is alive.
+        comes_to_be(lambda: bool(_count(engine, f"SELECT count(*) FROM {SCHEMA}.procrastinate_workers")))
+        stop(own, "immediate")
+        if told == "parent":
+            assert process.stdin is not None
+            process.stdin.close()
+        else:
+            process.send_signal(signal.SIGTERM)
+        assert process.wait(PATIENCE + 20) == 0
+    finally:
+        process.kill()
+        process.wait()
+        engine.dispose()
+        stop(own, "immediate")
+
+
+STUBBORN = """
+import asyncio, sys
+from sorvan.store.database import connect
+from sorvan.work.worker import Worker
+
+async def deaf():
+    while True:
+        try:
+            await asyncio.sleep(60)
+        except asyncio.CancelledError:
+            pass
+
+class Left(Worker):
+    left = []
+    async def _work(self):
+        self.left.append(asyncio.create_task(deaf()))
+        print("up", flush=True)
+        await asyncio.sleep(600)
+
+Left(connect("postgresql+psycopg://nobody@127.0.0.1:1/none")).run(with_parent=True)
+"""
+
+
+def test_a_worker_ends_although_something_of_the_queue_never_does() -> None:
+    process = subprocess.Popen([sys.executable, "-c", STUBBORN], cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+    try:
+        assert process.stdout is not None and process.stdout.readline() == b"up\n"
+        assert process.stdin is not None
+        process.stdin.close()
+        assert process.wait(PATIENCE + 20) == 0
+    finally:
+        process.kill()
+        process.wait()
+
+
+def _count(engine: Engine, sql: str) -> int:
+    with engine.connect() as db:
+        return int(db.scalar(text(sql)))
