@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import secrets
 import threading
 from collections import deque
 from collections.abc import Callable
@@ -257,10 +258,19 @@ class Window:
 
     @staticmethod
     def _carefully(work: Callable[[], list[ToPage]], n: int | None = None) -> list[ToPage]:
+        """What work gives, or why it can't be. A question (numbered `n`) changes nothing here: an error in it that nobody
+        foresaw is logged, and is the answer."""
         try:
             return work()
         except Refusal as refusal:
             return [Refused(what=refusal.what, where=refusal.where, remedy=refusal.remedy, n=n)]
+        except Exception:
+            if n is None:
+                raise
+            mark = secrets.token_hex(4)
+            log.exception("a question could not be answered (%s)", mark)
+            remedy = f"Nothing was changed. The log of the service has more under {mark}."
+            return [Refused(what="This could not be worked out.", where="", remedy=remedy, n=n)]
 
     def _answer(self, letter: FromPage) -> list[ToPage]:
         if isinstance(letter, Watch):

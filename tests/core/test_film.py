@@ -7,7 +7,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from sorvan.core.checks.shots import findings
@@ -246,6 +246,37 @@ def test_sound_goes_on_across_a_cut() -> None:
     part = mixed(cues, lambda _: tone, 84, 108, Fraction(24))
     assert part is not None
     np.testing.assert_array_equal(part, samples[int(3.5 * second) : int(4.5 * second)])
+
+
+@given(st.lists(st.floats(0, 3.9), min_size=1, max_size=4), st.integers(1, 95))
+@example([1.0], 48)
+@settings(deadline=None)
+def test_a_film_sounds_after_a_cut_as_before(places: list[float], at: int) -> None:
+    documents = spoken()
+    for n, place in enumerate(places):
+        sound = {"id": f"x{n}", "voice": "whistle", "at": place}
+        documents = do(documents, {"do": "place-heard", "shot": "s", "sound": sound})
+    cut = do(documents, {"do": "split-shot", "shot": "s", "at": at, "id": "t"})
+    tone = np.full((1600, 1), 0.05, dtype=np.float32)
+    before, after = (
+        mixed(heard_in_film(d, film(d)), lambda _: tone, 0, 96, Fraction(24)) for d in (documents, cut)
+    )
+    assert before is not None and after is not None
+    # A sound may begin a sample earlier or later where its time is counted from the cut.
+    off = np.flatnonzero(np.abs(before - after).max(axis=1) > 1e-6)
+    assert len(off) <= 2 * (len(places) + 1)
+
+
+def test_a_span_uses_something_of_its_motion_and_opens_however_short_that_becomes() -> None:
+    documents = spoken()
+    span = {"id": "p0", "motion": "n", "start": 12, "frames": 84, "first": 24, "stop": 24}
+    with pytest.raises(Refusal, match="something of its motion"):
+        do(documents, {"do": "set-span", "shot": "s", "cast": "c", "span": span})
+    late = do(documents, {"do": "set-span", "shot": "s", "cast": "c", "span": {**span, "stop": None}})
+    for length in (24, 12):
+        short = do(late, {"do": "set-motion", "motion": "n", "length": length})
+        assert [c.placed.voice for c in heard(short, short.shot("s"))] == ["whistle"]
+        assert ShotScene.full(short, InShot(shot="s")).frames == 96
 
 
 def kinds(documents: Documents, shot: str = "s") -> set[str]:

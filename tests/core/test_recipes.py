@@ -161,3 +161,18 @@ def test_a_key_changed_by_hand_does_not_shift_the_others_when_follow_through_is_
     after = documents.motion("m").channels["head.turn"].keys
     assert after[frame].value == (40.0,)
     assert {f: k for f, k in after.items() if f != frame} == {f: k for f, k in before.items() if f != frame}
+def test_a_fall_beyond_the_end_is_refused_also_when_it_is_done_again() -> None:
+    documents = recipe(walker(48), "bounce", joint="body", frame=40, frames=4)
+    (made,) = documents.motion("m").recipes
+    short = do(documents, {"do": "set-motion", "motion": "m", "length": 24})
+    with pytest.raises(Refusal, match="would begin at frame 41"):
+        do(short, {"do": "redo-recipe", "motion": "m", "id": made})
+
+
+
+
+def test_a_fall_beyond_the_end_is_refused_also_when_it_is_done_again() -> None:
+    fall = {"joint": "body", "frame": 40, "frames": 4}
+    short = do(recipe(walker(48), "bounce", **fall), {"do": "set-motion", "motion": "m", "length": 24})
+    with pytest.raises(Refusal, match="would begin at frame 41"):
+        recipe(short, "bounce", **fall)

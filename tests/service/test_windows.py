@@ -18,7 +18,7 @@ from sorvan.core.plan.scene import AtRest, InMotion, Staged
 from sorvan.interchange.archive import write_archive
 from sorvan.picture.studio import Studio
 from sorvan.service import motion_report
-from sorvan.service.messages import FROM_PAGE, TO_PAGE, Drag, Grab, MeshLetter, TryPose, Watch
+from sorvan.service.messages import FROM_PAGE, TO_PAGE, Drag, Grab, MeshLetter, PassedOver, TryPose, Watch
 from sorvan.service.rooms import Rooms
 from sorvan.service.views import View
 from sorvan.service.windows import BEHIND, FAULT, MOST_BYTES, MOST_LETTERS, Mailbox, Window
@@ -135,6 +135,43 @@ def test_an_error_nobody_foresaw_is_logged_and_ends_the_window(
 
     assert asyncio.run(life()) == FAULT
     assert "a fault in the works" in caplog.text
+
+
+def test_an_error_nobody_foresaw_in_a_question_answers_it_and_the_window_lives(
+    engine: Engine, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    log.create(engine, Documents({"p": Production(id="p", name="Quay")}))
+
+    def attended(_: View, letter: Any) -> list[Any]:
+        if letter.n == 1:
+            raise ZeroDivisionError("a fault in the works")
+        return [PassedOver(n=letter.n)]
+
+    monkeypatch.setattr(View, "start", lambda _: [])
+    monkeypatch.setattr(View, "busy", False)
+    monkeypatch.setattr(View, "arts", lambda _: {})
+    monkeypatch.setattr(View, "attend", attended)
+
+    async def life() -> list[dict[str, Any]]:
+        window = Window(Rooms(engine).room("p"), Studio(lambda _: b""), asyncio.get_running_loop())
+        window.open()
+        heard: list[dict[str, Any]] = []
+        window.ask(Watch(target=AtRest(puppet="a")))
+        for n in (1, 2):
+            window.ask(TryPose(n=n, frame=0, tried={}))
+            while not heard or heard[-1].get("n") != n:
+                await asyncio.wait_for(window.ready.wait(), 20)
+                window.ready.clear()
+                while (letter := window.next()) is not None:
+                    heard.append(msgspec.msgpack.decode(letter))
+        window.close()
+        assert window.over is None
+        return [letter for letter in heard if "n" in letter]
+
+    first, second = asyncio.run(life())
+    assert first["type"] == "refused" and "could not be worked out" in first["what"]
+    assert second == {"type": "passed-over", "n": 2}
+    assert "a fault in the works" in caplog.text and first["remedy"].split()[-1].strip(".") in caplog.text
 
 
 @pytest.mark.parametrize(("letters", "large"), [(MOST_LETTERS, 1), (3, MOST_BYTES // 4)])

@@ -22,7 +22,7 @@ Percent = Annotated[float, Field(ge=0, le=100)]
 Pass = Literal["blocking", "breakdown", "final"]
 
 
-class Span(Value):
+class Span(Checked):
     """A motion on a cast member for some `frames` of the shot from `start` on.
 
     It begins `first` frames into the motion and uses it up to before frame `stop` (its end, if not told), at a
@@ -49,6 +49,10 @@ class Span(Value):
     out: Annotated[int, Field(ge=0, le=240)] = 0
     done: Annotated[int, Field(ge=0, le=240)] = 0
     left: Annotated[int, Field(ge=0, le=240)] = 0
+
+    def check(self) -> None:
+        if self.stop is not None and self.stop <= self.first:
+            raise ValueError("a span uses at least something of its motion: it stops after where it begins in it")
 
     @property
     def end(self) -> int:

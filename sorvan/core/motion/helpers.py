@@ -143,8 +143,14 @@ def bounce(motion: Motion, recipe: Bounce) -> Written:
     """A fall and its rebounds, each in the time and to the height that gravity gives it.
 
     With a first fall of T frames from height h, a rebound that keeps the part k of the speed rises to
-    k²h and takes 2kT frames (h = g·t²/2).
+    k²h and takes 2kT frames (h = g·t²/2). Raises `Refusal` if it would begin after the motion has ended.
     """
+    if recipe.frame >= motion.length:
+        raise Refusal(
+            f"The fall would begin at frame {recipe.frame + 1}; “{motion.name}” has {motion.length} frames.",
+            where=motion.name,
+            remedy="Let it begin earlier, or make the motion longer first.",
+        )
     id = f"{recipe.joint}.move"
     own = motion.channels.get(id)
     x, floor = own.keys[min(own.keys)].value if own and own.keys else (0.0, 0.0)

@@ -124,7 +124,7 @@ def _fading(part: Part, frames: int, colour: str) -> Part:
 
 def heard_in_film(documents: Documents, whole: Film) -> list[Cue]:
     """What is heard in the film (seconds of it): of each shot what lies in the frames that play. What begins in one
-    shot goes on over the cut as long as it lasts."""
+    shot goes on over the cut as long as it lasts, and is not heard again where the next shot has it go on."""
     rate = per_second(documents.production.rate)
     found: list[Cue] = []
     for part in whole.parts:
@@ -132,6 +132,13 @@ def heard_in_film(documents: Documents, whole: Film) -> list[Cue]:
         begins, ends = float(part.start / rate), float(part.stop / rate)
         for cue in heard(documents, part.shot):
             moved = cue.later(by, begins)
-            if max(moved.at, moved.begins) < ends:
+            goes_on = moved.at < begins and any(_same(moved, known, float(part.over / rate)) for known in found)
+            if max(moved.at, moved.begins) < ends and not goes_on:
                 found.append(moved)
     return found
+
+
+def _same(cue: Cue, other: Cue, shift: float) -> bool:
+    """Whether two cues are one sound, apart by no more than the dissolve between their shots (seconds)."""
+    own = (cue.placed.id, cue.placed.voice) == (other.placed.id, other.placed.voice)
+    return own and abs(cue.at - other.at) <= shift + 1e-6

@@ -33,6 +33,9 @@ def _through(documents: Documents, span: Span, rate: Fraction) -> Iterator[Cue]:
     round_ = min(span.stop or motion.length, motion.length) - (
         0.0 if motion.cycle and span.stop is None else span.first
     )
+    if round_ <= 0:
+        # The motion was shortened to before where the span begins in it: it stands there still.
+        return
     rounds = range(int((span.frames + span.skip) / round_) + 2) if span.play == "loop" else range(1)
     for n in rounds:
         # The first frame of the motion in this round, in the shot's own frames.

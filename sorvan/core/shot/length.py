@@ -82,7 +82,9 @@ def split(
 ) -> tuple[Shot, Shot]:
     """A shot cut before frame `at`: its beginning, and its end as a shot of its own that goes on from there. `gone`
     is how far each member has been carried by then: along its travel (real), or if it has none from its place."""
-    one = put_in(_ending(shot, at), at, at - shot.length, rate)
+    # What begins after the cut is the second's; what goes on over it is in both, and the film hears it once.
+    begun = {id: s for id, s in shot.sounds.items() if s.at < at / rate - 1e-9}
+    one = put_in(_ending(shot, at), at, at - shot.length, rate).changed(sounds=begun)
     cast: dict[str, Member | Copies] = {}
     for id, held in shot.cast.items():
         cast[id] = _on(held, at, motions, gone.get(id, 0j)) if isinstance(held, Member) else held
