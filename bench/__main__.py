@@ -12,10 +12,12 @@ from bench import (
     render,
     rigging,
     shots,
+    starting,
     voice,
     workers,
 )
 
+starting.main()
 evaluation.full()
 evaluation.one_key()
 long.motion()

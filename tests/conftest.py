@@ -22,13 +22,25 @@ from hypothesis import settings
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 from sqlalchemy import Engine, make_url
 
+from sorvan.core.model.base import fresh_id
+from sorvan.core.model.documents import Documents
+from sorvan.demo.quay import build
+from sorvan.store import assets, log
 from sorvan.store.cluster import Cluster, ensure, stop
 from sorvan.store.database import connect, migrate
 
-# The same draws in every run: a change fails by what it does, not by chance. `make search` draws anew.
-settings.register_profile("repeatable", derandomize=True, deadline=None)
-settings.register_profile("search", derandomize=False, print_blob=True, deadline=None)
-settings.load_profile("search" if os.environ.get("SORVAN_SEARCH") else "repeatable")
+# The same draws in every run: a change fails by what it does, not by chance. `make search` draws anew, and many more.
+SEARCHING = bool(os.environ.get("SORVAN_SEARCH"))
+settings.register_profile("repeatable", derandomize=True, deadline=None, max_examples=25)
+settings.register_profile("search", derandomize=False, print_blob=True, deadline=None, max_examples=2000)
+settings.load_profile("search" if SEARCHING else "repeatable")
+
+
+def costly(examples: int) -> settings:
+    """For a property of which an example takes long: so many of them, and many more when searching."""
+    return settings(max_examples=80 * examples if SEARCHING else examples)
+
+
 expect.set_options(timeout=20_000)
 ROOT = Path(__file__).parent.parent
 CHROMIUM_FLAGS = [
@@ -48,34 +60,49 @@ ELSEWHERE = "ferry.test"
 
 @pytest.fixture(scope="session")
 def cluster(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cluster]:
-    """A database server of this test process's own."""
+    """A database server of this test process's own. What it holds need not outlive this machine: it never waits for the
+    disk."""
     made = ensure(tmp_path_factory.mktemp("cluster"))
+    with psycopg.connect(_plain(made), autocommit=True) as db:
+        for setting in ("fsync", "synchronous_commit", "full_page_writes"):
+            db.execute(f"ALTER SYSTEM SET {setting} = off")  # type: ignore[call-overload]
+        db.execute("SELECT pg_reload_conf()")
     yield made
     stop(made, "immediate")
     shutil.rmtree(made.data, ignore_errors=True)
 
 
+def _plain(cluster: Cluster) -> str:
+    return make_url(cluster.url).set(drivername="postgresql").render_as_string(hide_password=False)
+
+
+TEMPLATE = "whole"
+"""The database with all tables that others are copies of."""
+
+
 def empty_database(cluster: Cluster) -> str:
-    """The address of a new, empty database."""
-    url = make_url(cluster.url)
-    name = f"t{secrets.token_hex(6)}"
-    plain = url.set(drivername="postgresql").render_as_string(hide_password=False)
-    with psycopg.connect(plain, autocommit=True) as db:
-        db.execute(f'CREATE DATABASE "{name}"')  # type: ignore[call-overload]
+    """The address of a new database, with all tables and nothing in them."""
+    url, name = make_url(cluster.url), f"t{secrets.token_hex(6)}"
+    with psycopg.connect(_plain(cluster), autocommit=True) as db:
+        if db.execute("SELECT 1 FROM pg_database WHERE datname = %s", (TEMPLATE,)).fetchone() is None:
+            db.execute(f'CREATE DATABASE "{TEMPLATE}"')  # type: ignore[call-overload]
+            engine = connect(url.set(database=TEMPLATE).render_as_string(hide_password=False))
+            migrate(engine)
+            engine.dispose()
+        db.execute(f'CREATE DATABASE "{name}" TEMPLATE "{TEMPLATE}"')  # type: ignore[call-overload]
     return url.set(database=name).render_as_string(hide_password=False)
 
 
 @pytest.fixture
 def database(cluster: Cluster) -> str:
-    """The address of an empty database."""
+    """The address of a database with nothing in it."""
     return empty_database(cluster)
 
 
 @pytest.fixture
 def engine(database: str) -> Iterator[Engine]:
-    """An engine on an empty database with all tables."""
+    """An engine on a database with nothing in it."""
     made = connect(database)
-    migrate(made)
     yield made
     made.dispose()
 
@@ -151,6 +178,50 @@ def shared(cluster: Cluster, tmp_path_factory: pytest.TempPathFactory) -> Iterat
     service.start()
     yield service
     service.kill()
+
+
+@dataclass(frozen=True)
+class Demo:
+    """A copy of the demo production in a running service."""
+
+    service: Service
+    production: str
+
+    @property
+    def address(self) -> str:
+        """Where the service is."""
+        return self.service.address
+
+    def at(self, bench: str) -> str:
+        """The address of a bench of the demo."""
+        return f"{self.address}/p/{self.production}/{bench}"
+
+    def client(self) -> httpx.Client:
+        return self.service.client()
+
+
+@pytest.fixture(scope="session")
+def demos(shared: Service) -> Iterator[Callable[[], Demo]]:
+    """Make copies of the demo production, which is cut once."""
+    documents, kept = build()
+    production = documents.production
+    others = documents.without(production.id).by_id.values()
+    engine = connect(shared.database)
+    assets.put(engine, kept)
+
+    def make() -> Demo:
+        id = fresh_id()
+        log.create(engine, Documents({id: production.changed(id=id)}).with_(*others))
+        return Demo(shared, id)
+
+    yield make
+    engine.dispose()
+
+
+@pytest.fixture
+def demo(demos: Callable[[], Demo]) -> Demo:
+    """A copy of the demo production that is this test's own."""
+    return demos()
 
 
 @pytest.fixture(scope="session")

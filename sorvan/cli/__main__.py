@@ -1,5 +1,5 @@
 """`python -m sorvan.cli` is the `sorvan` command."""
 
-from sorvan.cli.command import main
+from sorvan.cli.main import main
 
 main()

@@ -1,34 +1,23 @@
-"""What every command of `sorvan` shares, and how they are run."""
+"""What the commands of `sorvan` share."""
 
 from __future__ import annotations
 
 import os
-import sys
 from fractions import Fraction
-from importlib import import_module
 from pathlib import Path
-from typing import TypeVar
-
-import typer
-from sqlalchemy import Engine
+from typing import TYPE_CHECKING, TypeVar
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.motion import Motion
-from sorvan.core.model.production import Rate
-from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.shot import Shot
-from sorvan.interchange.imported import fresh_id
-from sorvan.service.rooms import Room
-from sorvan.store import log
-from sorvan.store.cluster import database_url
-from sorvan.store.database import connect, migrate
 
-app = typer.Typer(
-    no_args_is_help=True,
-    add_completion=False,
-    pretty_exceptions_enable=False,
-    help="The same work as in the page, without the page.",
-)
+if TYPE_CHECKING:
+    from sqlalchemy import Engine
+
+    from sorvan.core.model.motion import Motion
+    from sorvan.core.model.production import Rate
+    from sorvan.core.model.puppet import Puppet
+    from sorvan.core.model.shot import Shot
+    from sorvan.service.rooms import Room
+
 WINDOW = "command line"
 
 
@@ -39,6 +28,9 @@ def home() -> Path:
 
 def open_database() -> Engine:
     """The database, with its tables up to date."""
+    from sorvan.store.cluster import database_url
+    from sorvan.store.database import connect, migrate
+
     engine = connect(database_url(home()))
     migrate(engine)
     return engine
@@ -46,6 +38,8 @@ def open_database() -> Engine:
 
 def find(engine: Engine, name: str) -> str:
     """The id of the production with this name or id. Raises `Refusal` if there is none, or several."""
+    from sorvan.store import log
+
     found = [p.id for p in log.listed(engine) if name in (p.id, p.name)]
     if not found:
         raise Refusal(
@@ -60,10 +54,12 @@ def find(engine: Engine, name: str) -> str:
 
 def do(room: Room, command: object) -> None:
     """Do a command as the command line."""
+    from sorvan.core.model.base import fresh_id
+
     room.submit(fresh_id(), WINDOW, room.seq, command)  # type: ignore[arg-type]
 
 
-Named = TypeVar("Named", Puppet, Motion, Shot)
+Named = TypeVar("Named", "Puppet", "Motion", "Shot")
 
 
 def named(found: list[Named], name: str, what: str, where: str) -> Named:
@@ -86,22 +82,10 @@ def read_bytes(path: Path) -> bytes:
         raise Refusal(f"The file can't be read: {error.strerror}.", where=str(path), remedy="Check its name.") from None
 
 
-def main() -> None:
-    """Run the command; a refusal goes to stderr, and the exit code says what kind of failure it was.
-
-    1: refused as asked. 2: wrong use of the command. 3: something named is not there.
-    """
-    for room in ("files", "motions", "voices", "people", "serving"):
-        import_module(f"sorvan.cli.{room}")
-    try:
-        app()
-    except Refusal as refusal:
-        print(f"sorvan: {refusal.sentence()}", file=sys.stderr)
-        sys.exit(3 if refusal.kind == "missing" else 1)
-
-
 def rate_named(text: str) -> Rate:
     """The frame rate that is meant by “24” or “24000/1001”. Raises `Refusal` if none is."""
+    from sorvan.core.model.production import Rate
+
     try:
         found = Fraction(text)
         return Rate(numerator=found.numerator, denominator=found.denominator)

@@ -10,7 +10,7 @@ from typing import Annotated
 import typer
 from pydantic import ValidationError
 
-from sorvan.cli.command import app, do, find, named, open_database
+from sorvan.cli.command import do, find, named, open_database
 from sorvan.core.change.production import AddMotion
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.checks.finding import Finding
@@ -21,6 +21,7 @@ from sorvan.core.checks.shots import ShotFinding
 from sorvan.core.checks.shots import findings as shot_findings
 from sorvan.core.checks.voice import findings as voice_findings
 from sorvan.core.errors import Refusal, in_words
+from sorvan.core.model.base import fresh_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Gait
@@ -31,9 +32,10 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.timing.rates import per_second
-from sorvan.interchange.imported import fresh_id
 from sorvan.service.rooms import Rooms
 from sorvan.store import log
+
+app = typer.Typer(rich_markup_mode=None)
 
 
 @app.command()

@@ -9,14 +9,17 @@ from typing import Annotated, Literal
 
 import typer
 
-from sorvan.cli.command import app, find, open_database
+from sorvan.cli.command import find, open_database
 from sorvan.core.errors import Refusal
-from sorvan.core.model.base import LONGEST_NAME
-from sorvan.interchange.imported import fresh_id
+from sorvan.core.model.base import LONGEST_NAME, fresh_id
 from sorvan.service.signing_in import hashed
 from sorvan.store import accounts
 
-user_app = typer.Typer(no_args_is_help=True, help="Who may sign in where the service can be reached from elsewhere.")
+app = typer.Typer(rich_markup_mode=None)
+
+user_app = typer.Typer(
+    no_args_is_help=True, rich_markup_mode=None, help="Who may sign in where the service can be reached from elsewhere."
+)
 app.add_typer(user_app, name="user")
 PasswordFile = Annotated[
     Path | None, typer.Option(help="file with the password, or - for standard input; else it is asked")

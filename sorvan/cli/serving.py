@@ -1,4 +1,4 @@
-"""The service and its workers."""
+"""The service."""
 
 from __future__ import annotations
 
@@ -14,14 +14,15 @@ from typing import Annotated
 import typer
 import uvicorn
 
-from sorvan.cli.command import app, home, open_database
+from sorvan.cli.command import home, open_database
 from sorvan.core.errors import Refusal
 from sorvan.service.access import LOOPBACK
 from sorvan.service.app import create_app
 from sorvan.service.renders import OWN_WORKER
 from sorvan.store import accounts
 from sorvan.store.cluster import revival
-from sorvan.work.worker import Worker
+
+app = typer.Typer(rich_markup_mode=None)
 
 
 @app.command()
@@ -76,15 +77,6 @@ def serve(
     )
     # The server opens its own socket: the event loop sends answers at once only over those it made as TCP itself.
     _Announced(config, "127.0.0.1" if host in ANYWHERE else host).run()
-
-
-@app.command()
-def worker(
-    with_parent: Annotated[bool, typer.Option(help="end when standard input does")] = False,
-) -> None:
-    """Draw what is to be rendered, for every service on the same database, until told to end."""
-    logging.basicConfig(level=logging.WARNING)
-    Worker(open_database()).run(with_parent)
 
 
 def _names(host: str, reached_as: list[str]) -> list[str]:

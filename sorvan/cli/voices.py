@@ -10,11 +10,12 @@ from typing import Annotated
 import typer
 from sqlalchemy import Engine
 
-from sorvan.cli.command import app, do, find, named, open_database, rate_named, read_bytes
+from sorvan.cli.command import do, find, named, open_database, rate_named, read_bytes
 from sorvan.core.change.charting import SetChart
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.voices import AddVoice
 from sorvan.core.errors import Refusal
+from sorvan.core.model.base import fresh_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import Voice, ends
@@ -25,11 +26,13 @@ from sorvan.core.voice.mouths import usual_chart
 from sorvan.core.voice.reasons import why
 from sorvan.core.voice.track import Settings
 from sorvan.interchange.charts import read_chart, write_chart
-from sorvan.interchange.imported import fresh_id, stem
+from sorvan.interchange.imported import stem
 from sorvan.interchange.sounds import ReadSound, mono_of, read_sound
 from sorvan.service.rooms import Rooms
 from sorvan.speech.charts import Wanted, chart
 from sorvan.store import assets
+
+app = typer.Typer(rich_markup_mode=None)
 
 Sound = Annotated[Path, typer.Argument(help="WAV, FLAC, OGG, MP3, or a film with sound")]
 Text = Annotated[str, typer.Option(help="what is said; without it only loudness is gone by")]

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 import numpy as np
-from scipy.signal import butter, sosfilt
 
+from sorvan.core.late import late
 from sorvan.core.model.voice import SOUND_RATE
 from sorvan.core.voice.mixing import Samples
+
+signal = late("scipy.signal")
 
 
 def creak(seconds: float = 1.6, seed: int = 8) -> Samples:
@@ -18,7 +20,9 @@ def creak(seconds: float = 1.6, seed: int = 8) -> Samples:
     slips = 55 * np.exp(-1.1 * t) + 9
     phase = np.cumsum(slips) / SOUND_RATE
     clicks = np.exp(-((phase % 1) * 14)) * (0.7 + 0.3 * np.sin(2 * np.pi * 2.1 * t) ** 2)
-    body = sosfilt(butter(2, (380, 1500), "bandpass", fs=SOUND_RATE, output="sos"), random.normal(0, 1, len(t)))
+    body = signal.sosfilt(
+        signal.butter(2, (380, 1500), "bandpass", fs=SOUND_RATE, output="sos"), random.normal(0, 1, len(t))
+    )
     knock = np.exp(-t / 0.03) * np.sin(2 * np.pi * 140 * t)
     return _level(clicks * body * np.exp(-1.6 * t) + 0.8 * knock, 0.45)
 
@@ -34,7 +38,9 @@ def whistle(seconds: float = 2.2, seed: int = 3) -> Samples:
     for pitch, part in ((311.1, 1.0), (370.0, 0.8), (466.2, 0.55)):
         phase = 2 * np.pi * np.cumsum(pitch * bend * (1 + 0.0015 * np.sin(2 * np.pi * 5.1 * t))) / SOUND_RATE
         found += part * (np.sin(phase) + 0.32 * np.sin(2 * phase) + 0.12 * np.sin(3 * phase))
-    steam = sosfilt(butter(2, (900, 5200), "bandpass", fs=SOUND_RATE, output="sos"), random.normal(0, 1, len(t)))
+    steam = signal.sosfilt(
+        signal.butter(2, (900, 5200), "bandpass", fs=SOUND_RATE, output="sos"), random.normal(0, 1, len(t))
+    )
     return _level(found * up * down + 0.35 * steam * up * down, 0.6)
 
 
@@ -44,8 +50,8 @@ def water(seconds: float, seed: int = 5) -> Samples:
     t = np.arange(count) / SOUND_RATE
     random = np.random.default_rng(seed)
     noise = random.normal(0, 1, count)
-    low = sosfilt(butter(2, 420, "lowpass", fs=SOUND_RATE, output="sos"), noise)
-    splash = sosfilt(butter(2, (700, 2600), "bandpass", fs=SOUND_RATE, output="sos"), noise)
+    low = signal.sosfilt(signal.butter(2, 420, "lowpass", fs=SOUND_RATE, output="sos"), noise)
+    splash = signal.sosfilt(signal.butter(2, (700, 2600), "bandpass", fs=SOUND_RATE, output="sos"), noise)
     swell, laps = np.full(count, 0.35), np.zeros(count)
     at = 0.2
     while at < seconds:

@@ -18,7 +18,7 @@ from sorvan.core.model.art import Art
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.voice import LONGEST_SOUND, SOUND_RATE
 from sorvan.interchange import limits
-from sorvan.interchange.pictures import PNG, decode, png_header
+from sorvan.interchange.pictures import PNG, decode, whole_png
 from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA, peaks_bytes
 from sorvan.picture.studio import ART_MEDIA
 
@@ -45,13 +45,17 @@ class Assured:
 
     def take(self, id: str, media: str, data: bytes | bytearray, where: str) -> None:
         """Look at one more. Raises `Refusal` if it is not what it is called, damaged, or too large."""
-        _LOOKS[media](self, id, bytes(data), where)
+        _LOOKS[media](self, id, data, where)
         self.media[id] = media
 
     def fit(self, documents: Documents, where: str) -> None:
         """Raises `Refusal` unless everything that documents name is there, of the right kind and as long as they say."""
         pictures = documents.picture_assets().union(*(self.pictures.get(id, ()) for id in documents.art_assets()))
-        named = ((documents.art_assets(), ART_MEDIA), (pictures, "image/"), (documents.sound_assets(), ""))
+        named: tuple[tuple[frozenset[str], str], ...] = (
+            (documents.art_assets(), ART_MEDIA),
+            (pictures, "image/"),
+            (documents.sound_assets(), ""),
+        )
         lacking = {id for ids, kind in named for id in ids if not self.media.get(id, "none").startswith(kind)}
         if lacking:
             raise _damaged(where, f"is missing: {len(lacking)} of its drawings, pictures and sounds")
@@ -63,17 +67,14 @@ class Assured:
             if abs(samples / SOUND_RATE - sound.seconds) > 0.001 or channels != sound.channels or drawn != samples:
                 raise _damaged(where, f"does not fit: the sound of “{voice.name}” is not as it says")
 
-    def _drawing(self, id: str, data: bytes, where: str) -> None:
+    def _drawing(self, id: str, data: bytes | bytearray, where: str) -> None:
         try:
             self.pictures[id] = Art.model_validate_json(data).pictures()
         except (ValidationError, RecursionError):
             raise _damaged(where, "is no drawing") from None
 
-    def _picture(self, id: str, data: bytes, where: str) -> None:
-        if data.startswith(PNG):
-            png_header(data, where)
-        height, width = decode(data, where).shape[:2]
-        self.pixels += width * height
+    def _count(self, pixels: int, where: str) -> None:
+        self.pixels += pixels
         if self.pixels > limits.ALL_PIXELS:
             raise Refusal(
                 f"The archive's pictures have more than {limits.ALL_PIXELS // 1_000_000} million pixels.",
@@ -82,17 +83,18 @@ class Assured:
                 kind="too-large",
             )
 
-    def _png(self, id: str, data: bytes, where: str) -> None:
+    def _png(self, id: str, data: bytes | bytearray, where: str) -> None:
         if not data.startswith(PNG):
             raise _damaged(where, "is no PNG")
-        self._picture(id, data, where)
+        self._count(whole_png(data, where), where)
 
-    def _jpeg(self, id: str, data: bytes, where: str) -> None:
+    def _jpeg(self, id: str, data: bytes | bytearray, where: str) -> None:
         if not data.startswith(JPEG):
             raise _damaged(where, "is no JPEG")
-        self._picture(id, data, where)
+        height, width = decode(bytes(data), where).shape[:2]
+        self._count(width * height, where)
 
-    def _sound(self, id: str, data: bytes, where: str) -> None:
+    def _sound(self, id: str, data: bytes | bytearray, where: str) -> None:
         try:
             with soundfile.SoundFile(io.BytesIO(data)) as file:
                 if file.format != "FLAC" or file.samplerate != SOUND_RATE or file.channels > 2:
@@ -111,14 +113,14 @@ class Assured:
         except soundfile.LibsndfileError:
             raise _damaged(where, "is no sound") from None
 
-    def _peaks(self, id: str, data: bytes, where: str) -> None:
+    def _peaks(self, id: str, data: bytes | bytearray, where: str) -> None:
         count = int.from_bytes(data[:4], "little")
         if len(data) != peaks_bytes(count):
             raise _damaged(where, "is no picture of a sound")
         self.sounds[id] = (count, 0)
 
 
-_LOOKS: dict[str, Callable[[Assured, str, bytes, str], None]] = {
+_LOOKS: dict[str, Callable[[Assured, str, bytes | bytearray, str], None]] = {
     ART_MEDIA: Assured._drawing,
     "image/png": Assured._png,
     "image/jpeg": Assured._jpeg,

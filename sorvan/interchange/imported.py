@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import secrets
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import PurePath
@@ -12,7 +11,7 @@ from sorvan.core.change.drawings import AddDrawings
 from sorvan.core.change.pieces import AddPieces, NewPiece
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art
-from sorvan.core.model.base import asset_id
+from sorvan.core.model.base import asset_id, fresh_id
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Group, Made, Piece
 from sorvan.picture.studio import ART_MEDIA
@@ -67,11 +66,6 @@ class Imported:
         id = asset_id(data)
         self.assets[id] = (media, data)
         return id
-
-
-def fresh_id() -> str:
-    """A new id for a document, a piece or a joint."""
-    return secrets.token_hex(6)
 
 
 def stem(filename: str) -> str:

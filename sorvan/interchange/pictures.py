@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import struct
 import zlib
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -41,35 +42,76 @@ def check_size(width: int, height: int, where: str) -> None:
         raise Refusal("The picture has no pixels.", where=where, remedy="Export it again from the drawing program.")
 
 
-def png_header(data: bytes, where: str) -> Header:
-    """Walk all chunks of a PNG, checking each (PNG 3rd edition, §5). Raises `Refusal` if any is damaged."""
-    broken = Refusal(
+def _broken(where: str) -> Refusal:
+    return Refusal(
         "The PNG breaks off or is damaged.",
         where=where,
         remedy="Copy or export the file again; nothing was brought in.",
         kind="damaged",
     )
-    header, offset, at = None, (0, 0), len(PNG)
-    while at + 12 <= len(data):
-        length, kind = struct.unpack(">I4s", data[at : at + 8])
-        body = data[at + 8 : at + 8 + length]
-        check = data[at + 8 + length : at + 12 + length]
+
+
+def _chunks(data: bytes | bytearray, where: str) -> Iterator[tuple[bytes, memoryview]]:
+    """The chunks of a PNG up to its end, each checked (PNG 3rd edition, §5). Raises `Refusal` if one is damaged."""
+    whole, at = memoryview(data), len(PNG)
+    while at + 12 <= len(whole):
+        length, kind = struct.unpack(">I4s", whole[at : at + 8])
+        body, check = whole[at + 8 : at + 8 + length], whole[at + 8 + length : at + 12 + length]
         if len(body) != length or len(check) != 4:
-            raise broken
-        if zlib.crc32(kind + body) != struct.unpack(">I", check)[0]:
-            raise broken
-        if kind == b"IHDR" and length == 13:
+            break
+        if zlib.crc32(body, zlib.crc32(kind)) != struct.unpack(">I", check)[0]:
+            break
+        yield kind, body
+        if kind == b"IEND":
+            return
+        at += 12 + length
+    raise _broken(where)
+
+
+def png_header(data: bytes, where: str) -> Header:
+    """What a PNG says of itself, all its chunks checked. Raises `Refusal` if any is damaged."""
+    header, offset = None, (0, 0)
+    for kind, body in _chunks(data, where):
+        if kind == b"IHDR" and len(body) == 13:
             width, height = struct.unpack(">II", body[:8])
             check_size(width, height, where)
             header = Header(width, height)
-        elif kind == b"oFFs" and length == 9 and body[8] == 0:
+        elif kind == b"oFFs" and len(body) == 9 and body[8] == 0:
             offset = struct.unpack(">ii", body[:8])
-        elif kind == b"IEND":
-            if header is None:
-                raise broken
-            return Header(header.width, header.height, offset)
-        at += 12 + length
-    raise broken
+    if header is None:
+        raise _broken(where)
+    return Header(header.width, header.height, offset)
+
+
+_CHANNELS = {0: 1, 2: 3, 3: 1, 4: 2, 6: 4}
+_PASSES = ((0, 0, 8, 8), (4, 0, 8, 8), (0, 4, 4, 8), (2, 0, 4, 4), (0, 2, 2, 4), (1, 0, 2, 2), (0, 1, 1, 2))
+"""Where each pass of an interlaced PNG begins, across and down, and its steps (PNG 3rd edition, §8.2)."""
+
+
+def whole_png(data: bytes | bytearray, where: str) -> int:
+    """How many pixels a PNG has, all of which are there; they are never held at once. Raises `Refusal` if it is too
+    large, damaged, or its pixels are fewer or more than it says."""
+    pixels = wanted = got = 0
+    unpacking = zlib.decompressobj()
+    for kind, body in _chunks(data, where):
+        if kind == b"IHDR" and len(body) == 13:
+            width, height, depth, colour, _, _, interlaced = struct.unpack(">IIBBBBB", body)
+            check_size(width, height, where)
+            bits, pixels = depth * _CHANNELS.get(colour, 0), width * height
+            sizes = [(-(-(width - x) // dx), -(-(height - y) // dy)) for x, y, dx, dy in _PASSES]
+            rows = sizes if interlaced else [(width, height)]
+            wanted = sum((1 + -(-w * bits // 8)) * h for w, h in rows if w > 0 and h > 0)
+        elif kind == b"IDAT":
+            rest: bytes | memoryview = body
+            while len(rest) and got <= wanted:
+                try:
+                    got += len(unpacking.decompress(rest, 1 << 20))
+                except zlib.error:
+                    raise _broken(where) from None
+                rest = unpacking.unconsumed_tail
+    if not pixels or got != wanted:
+        raise _broken(where)
+    return int(pixels)
 
 
 def decode(data: bytes, where: str) -> NDArray[np.uint8]:

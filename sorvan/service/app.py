@@ -12,7 +12,6 @@ from typing import Any
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
-from pydantic import BaseModel
 from sqlalchemy import Engine, text
 
 from sorvan.core.errors import Refusal
@@ -36,6 +35,7 @@ from sorvan.service import (
 from sorvan.service.access import LOOPBACK, OwnPagesOnly, PlainPaths, WithHeads
 from sorvan.service.aligners import Aligners
 from sorvan.service.bodies import Bounded
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.heavy import Turns
 from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
 from sorvan.service.problems import install, problem
@@ -77,7 +77,7 @@ PAGE_POLICY = (
 )
 
 
-class Health(BaseModel):
+class Health(Exchanged):
     """Whether the database answers."""
 
     database: bool
@@ -144,6 +144,9 @@ def create_app(
         response.headers.setdefault("Content-Security-Policy", PAGE_POLICY)
         response.headers.setdefault("Referrer-Policy", "no-referrer")
         response.headers.setdefault("Cross-Origin-Resource-Policy", "same-origin")
+        if request.url.path.startswith("/assets/") and response.status_code == 200:
+            # What a file of the page is called says what is in it.
+            response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
         return response
 
     if page is not None and page.exists():

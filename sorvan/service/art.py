@@ -6,14 +6,16 @@ from base64 import b64encode
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request, Response, UploadFile
-from pydantic import BaseModel, Field, TypeAdapter
+from pydantic import Field, TypeAdapter
 
 from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal
+from sorvan.core.model.base import LATER
 from sorvan.interchange import limits
 from sorvan.interchange.bringing import Purpose
 from sorvan.interchange.sounds import SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.productions import Ack, ack
 from sorvan.service.readers import Readers, along
 from sorvan.service.rig_report import views_named
@@ -23,17 +25,17 @@ router = APIRouter(prefix="/api", tags=["art"])
 SERVED = (ART_MEDIA, "image/png", "image/jpeg", SOUND_MEDIA)
 
 
-class ChosenPiece(BaseModel):
+class ChosenPiece(Exchanged):
     """A piece made of parts of a drawing, each by the path that leads to it."""
 
     name: Annotated[str, Field(max_length=120)]
     parts: Annotated[list[Annotated[str, Field(max_length=400)]], Field(min_length=1, max_length=2000)]
 
 
-_CHOSEN = TypeAdapter(Annotated[list[ChosenPiece], Field(min_length=1, max_length=2000)])
+_CHOSEN = TypeAdapter(Annotated[list[ChosenPiece], Field(min_length=1, max_length=2000)], config=LATER)
 
 
-class PartView(BaseModel):
+class PartView(Exchanged):
     """A part of a drawing: the path that leads to it, its name (empty without one), what it is, whether the file hides it,
     how many shapes are in it, its picture as a `data:` address, and its own parts."""
 
@@ -46,7 +48,7 @@ class PartView(BaseModel):
     parts: list[PartView]
 
 
-class PartsView(BaseModel):
+class PartsView(Exchanged):
     """The parts of a drawing, and the pieces that are proposed."""
 
     tree: list[PartView]
@@ -54,7 +56,7 @@ class PartsView(BaseModel):
     named: bool
 
 
-class Report(BaseModel):
+class Report(Exchanged):
     """What an import did, or would do.
 
     With `offer` set nothing was brought in yet: the files name no pieces, and these many shapes

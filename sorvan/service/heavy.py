@@ -28,9 +28,7 @@ class Turns:
 async def _in_turn(request: Request) -> AsyncIterator[None]:
     turns: Turns = request.app.state.turns
     if turns.waiting >= WAITING:
-        raise Refusal(
-            "Too much is being made at the same time.", remedy="Wait a moment, then try again.", kind="busy"
-        )
+        raise Refusal("Too much is being made at the same time.", remedy="Wait a moment, then try again.", kind="busy")
     turns.waiting += 1
     try:
         await turns.free.acquire()

@@ -12,7 +12,7 @@ from pydantic import Field, TypeAdapter
 
 from sorvan.core.change.commands import AnyCommand
 from sorvan.core.geometry import Place
-from sorvan.core.model.base import Value
+from sorvan.core.model.base import LATER, Value
 from sorvan.core.model.channel import Frame
 from sorvan.core.model.documents import Document
 from sorvan.core.motion.hand import Pull
@@ -123,7 +123,7 @@ FromPage = Annotated[
     Watch | Grab | Drag | TryPose | TryCommand | LookAtMesh | LookAtWay | LookAtMorph | Playhead,
     Field(discriminator="type"),
 ]
-FROM_PAGE: TypeAdapter[FromPage] = TypeAdapter(FromPage)
+FROM_PAGE: TypeAdapter[FromPage] = TypeAdapter(FromPage, config=LATER)
 
 
 # To the page
@@ -487,4 +487,4 @@ ToPage = (
     Snapshot | Changed | PlanLetter | ShotLetter | ShotPart | ShotChanged | FilmLetter | FilmLess | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | MorphLetter | Settled
     | Importing | Aligning | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
-TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")])
+TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")], config=LATER)

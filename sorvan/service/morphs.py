@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 import numpy as np
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from sorvan.core.change.drawings import drawing
 from sorvan.core.change.morphs import Between, KeepBetweens
@@ -20,6 +20,7 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.morphing import made_so
 from sorvan.core.rig.skeleton import piece
 from sorvan.picture.studio import ART_MEDIA
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.morph_messages import AdviceView, GoingView, LookAtMorph, MetView, MorphLetter, TroubleView
 from sorvan.service.productions import Ack, ack
 from sorvan.store import assets
@@ -27,7 +28,7 @@ from sorvan.store import assets
 router = APIRouter(prefix="/api/productions/{production}", tags=["morphs"])
 
 
-class BetweensAsked(BaseModel):
+class BetweensAsked(Exchanged):
     """In-betweens of a piece's drawings in a motion that are to become drawings, at these frames."""
 
     motion: Id

@@ -9,7 +9,6 @@ from collections.abc import Callable
 from typing import Annotated, TypeVar
 
 from fastapi import APIRouter, Query, Request, Response
-from pydantic import BaseModel
 
 from sorvan.core.change.commands import AnyCommand
 from sorvan.core.change.converting import converted
@@ -26,6 +25,7 @@ from sorvan.core.timing.rates import per_second
 from sorvan.picture.images import jpeg_of
 from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.studio import Studio
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.rooms import Rooms
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["overview"])
@@ -38,7 +38,7 @@ SHOWS = 3
 """Shots and films that are kept to draw more pictures from."""
 
 
-class ToDo(BaseModel):
+class ToDo(Exchanged):
     """Something that is likely left to do in a shot or with a puppet, and the command that does it."""
 
     check: str
@@ -57,7 +57,7 @@ class ToDo(BaseModel):
         return cls.model_validate(vars(found))
 
 
-class Alone(BaseModel):
+class Alone(Exchanged):
     """What is left to do with a puppet by itself, in its rig and in motions that no shot uses."""
 
     puppet: str
@@ -65,7 +65,7 @@ class Alone(BaseModel):
     found: list[ToDo]
 
 
-class ShotGlance(BaseModel):
+class ShotGlance(Exchanged):
     """A shot at a glance: its frames in the film, the pass, whether its poses are held, and what is left to do;
     `picture` changes with how it looks."""
 
@@ -78,7 +78,7 @@ class ShotGlance(BaseModel):
     picture: str
 
 
-class Overview(BaseModel):
+class Overview(Exchanged):
     """The film at a glance, `frames` and seconds long."""
 
     frames: int
@@ -87,7 +87,7 @@ class Overview(BaseModel):
     apart: list[Alone] = []
 
 
-class Glance(BaseModel):
+class Glance(Exchanged):
     """A production in the list of all: how long its film is and how many shots and puppets it has."""
 
     seconds: float
@@ -96,7 +96,7 @@ class Glance(BaseModel):
     picture: str
 
 
-class MovedView(BaseModel):
+class MovedView(Exchanged):
     """What another frame rate does to the keys of a motion or a shot: how many there are, how many would fall between
     two frames and go to the nearer, and how many give way to another."""
 

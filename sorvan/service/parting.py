@@ -5,18 +5,18 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from sorvan.core.art.parting import parts_of, together
 from sorvan.core.change.parting import JoinPieces, NewPart, SplitPiece, plain_piece
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Node, Shape
-from sorvan.core.model.base import Id, asset_id
+from sorvan.core.model.base import Id, asset_id, fresh_id
 from sorvan.core.model.puppet import Drawing, Made
 from sorvan.core.rig.skeleton import piece, piece_worlds
-from sorvan.interchange.imported import fresh_id
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.picture.studio import ART_MEDIA
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.productions import Ack, ack
 from sorvan.store import assets
 
@@ -25,7 +25,7 @@ MOST = 500
 """Parts into which a piece can be split."""
 
 
-class Parting(BaseModel):
+class Parting(Exchanged):
     """A piece of a puppet to be split, or pieces to be joined into the first."""
 
     puppet: Id

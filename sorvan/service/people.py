@@ -5,30 +5,31 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Request, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from sorvan.service.acting import ACTING
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.signing_in import set_cookie, signed_in, token_hash, token_in
 from sorvan.store import accounts
 
 router = APIRouter(prefix="/api", tags=["people"])
 
 
-class SessionView(BaseModel):
+class SessionView(Exchanged):
     """Whether people sign in here, and who has."""
 
     sign_in: bool
     user: str | None
 
 
-class SignIn(BaseModel):
+class SignIn(Exchanged):
     """A name and its password."""
 
     name: Annotated[str, Field(min_length=1, max_length=120)]
     password: Annotated[str, Field(min_length=1, max_length=1000)]
 
 
-class SharesView(BaseModel):
+class SharesView(Exchanged):
     """Whose a production is, and what others may do with it, by name."""
 
     owner: str | None
@@ -37,7 +38,7 @@ class SharesView(BaseModel):
     """Whom it could be shared with."""
 
 
-class Share(BaseModel):
+class Share(Exchanged):
     """What somebody may do with a production; null: nothing any more."""
 
     name: Annotated[str, Field(min_length=1, max_length=120)]

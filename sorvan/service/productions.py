@@ -10,19 +10,19 @@ from typing import Annotated
 
 from fastapi import APIRouter, Request, UploadFile
 from fastapi.responses import FileResponse
-from pydantic import BaseModel, Field
+from pydantic import Field
 from starlette.background import BackgroundTask
 
 from sorvan.core.change.commands import AnyCommand
 from sorvan.core.change.keys import KeyAt
 from sorvan.core.change.retiming import LandingKeys
 from sorvan.core.errors import Refusal
-from sorvan.core.model.base import Name
+from sorvan.core.model.base import Name, fresh_id
 from sorvan.core.model.documents import DOCUMENT, Document, Documents
 from sorvan.core.model.production import Production
 from sorvan.interchange.archive import write_archive_to
-from sorvan.interchange.imported import fresh_id
 from sorvan.service.acting import ACTING, acting_id
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.heavy import IN_TURN
 from sorvan.service.messages import StepView, WriteView
 from sorvan.service.rooms import Acknowledged, Rooms, step_view, write_views
@@ -31,7 +31,7 @@ from sorvan.store import accounts, assets, log, renders
 router = APIRouter(prefix="/api/productions", tags=["productions"])
 
 
-class ListedView(BaseModel):
+class ListedView(Exchanged):
     """One line of the list of productions, and what whoever asks may do with it."""
 
     id: str
@@ -40,13 +40,13 @@ class ListedView(BaseModel):
     may: accounts.May = "own"
 
 
-class NewProduction(BaseModel):
+class NewProduction(Exchanged):
     """What a new production is called."""
 
     name: Name
 
 
-class Whole(BaseModel):
+class Whole(Exchanged):
     """A production whole, as of change number `seq`. `left_out` says what of it could not be read."""
 
     seq: int
@@ -56,7 +56,7 @@ class Whole(BaseModel):
     left_out: tuple[str, ...]
 
 
-class Change(BaseModel):
+class Change(Exchanged):
     """A command, with an id of its own (so that sending it twice does it once), the window it
     comes from, and the number of the newest change that window had seen."""
 
@@ -66,7 +66,7 @@ class Change(BaseModel):
     command: AnyCommand
 
 
-class Turn(BaseModel):
+class Turn(Exchanged):
     """Undo or redo of the change with this number."""
 
     id: Annotated[str, Field(min_length=8, max_length=64)]
@@ -74,7 +74,7 @@ class Turn(BaseModel):
     target: int
 
 
-class Ack(BaseModel):
+class Ack(Exchanged):
     """A change is on disk under number `seq`, and wrote this. With nothing to change `seq` is 0.
 
     Keys that were moved are where `keys` says.

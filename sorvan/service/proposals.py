@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel
 
 from sorvan.core.change.proposing import Hung, hung_as_proposed
 from sorvan.core.rig.proposal import proposed
+from sorvan.service.exchanged import Exchanged
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["rig"])
 
 
-class HangView(BaseModel):
+class HangView(Exchanged):
     """What is proposed for one joint, how sure it is (0 to 1) and why, and the limb it belongs to."""
 
     hung: Hung
@@ -20,7 +20,7 @@ class HangView(BaseModel):
     limb: str
 
 
-class ProposalView(BaseModel):
+class ProposalView(Exchanged):
     """A proposed rig, from the body outwards, and the loose joints that are left open."""
 
     hangs: list[HangView]

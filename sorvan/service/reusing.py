@@ -6,12 +6,12 @@ from base64 import b64encode
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Request, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from sorvan.core.change.proposing import hung_as_proposed
 from sorvan.core.change.reusing import BringPuppet, CarryMotions, PutRig
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.model.base import Id
+from sorvan.core.model.base import Id, fresh_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.puppet import Puppet
@@ -19,9 +19,9 @@ from sorvan.core.reuse.carrying import Carried
 from sorvan.core.reuse.links import Links, hinted, linked, unanswered
 from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.proposal import proposed
-from sorvan.interchange.imported import fresh_id
 from sorvan.picture.strips import strip
 from sorvan.service.acting import acting_id
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.overview import Pictures, looks
 from sorvan.service.productions import Ack, ack
 from sorvan.service.shelf import HIGH, PuppetGlance, pictured
@@ -32,7 +32,7 @@ SEEN = 6
 """Frames of a motion that are shown before it is taken."""
 
 
-class Source(BaseModel):
+class Source(Exchanged):
     """Where a puppet is taken from: a rig on the shelf, or a puppet of a production."""
 
     rig: Id | None = None
@@ -40,7 +40,7 @@ class Source(BaseModel):
     puppet: Id | None = None
 
 
-class Fitting(BaseModel):
+class Fitting(Exchanged):
     """A rig to be put on a puppet of this production, or only motions to be done by it. `told` are answers given by hand:
     the puppet's joints by the rig's, None for those that are to have none. `motions` come along."""
 
@@ -62,7 +62,7 @@ class Using(Fitting):
     base: Annotated[int, Field(ge=0)]
 
 
-class PairView(BaseModel):
+class PairView(Exchanged):
     """A joint of the rig, and the puppet's that answers to it, if one does; how sure that is (0 to 1), and why."""
 
     joint: str
@@ -72,7 +72,7 @@ class PairView(BaseModel):
     why: str
 
 
-class CarriedView(BaseModel):
+class CarriedView(Exchanged):
     """A motion that comes along, and what there is to say of it."""
 
     id: str
@@ -80,7 +80,7 @@ class CarriedView(BaseModel):
     said: list[str]
 
 
-class FittingView(BaseModel):
+class FittingView(Exchanged):
     """What would come of it. `pairs` are the rig's joints that have pictures or roles; `over` the puppet's pieces for
     which it has no joint, and `hung` those of such that are hung as proposed; `made` the joints and handles that are made besides. `picture` shows the puppet in the first of
     the motions, or at rest (PNG as a `data:` address)."""
@@ -94,7 +94,7 @@ class FittingView(BaseModel):
     picture: str
 
 
-class Used(BaseModel):
+class Used(Exchanged):
     """What was done: the change, the puppet and the first motion of it, and what there is to say of that."""
 
     ack: Ack

@@ -5,16 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from fastapi import APIRouter, Request, Response
-from pydantic import BaseModel
 
-from sorvan.core.model.base import Id, Name
+from sorvan.core.model.base import Id, Name, fresh_id
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.sides import free_name
-from sorvan.interchange.imported import fresh_id
 from sorvan.picture.strips import strip
 from sorvan.service.acting import acting_id
+from sorvan.service.exchanged import Exchanged
 from sorvan.store import shelf
 
 router = APIRouter(prefix="/api", tags=["rigs"])
@@ -22,7 +21,7 @@ HIGH = 192
 """Pixels that the picture of a puppet is high."""
 
 
-class MotionGlance(BaseModel):
+class MotionGlance(Exchanged):
     """A motion of a puppet: its name, its length in frames, and whether it is a cycle."""
 
     id: str
@@ -31,7 +30,7 @@ class MotionGlance(BaseModel):
     cycle: bool
 
 
-class PuppetGlance(BaseModel):
+class PuppetGlance(Exchanged):
     """A puppet that can be used again: what it has. `picture` is where its picture is had."""
 
     puppet: str
@@ -60,7 +59,7 @@ class PuppetGlance(BaseModel):
         )
 
 
-class RigView(BaseModel):
+class RigView(Exchanged):
     """A rig on the shelf, and when it was put there."""
 
     id: str
@@ -68,7 +67,7 @@ class RigView(BaseModel):
     rig: PuppetGlance
 
 
-class ToShelve(BaseModel):
+class ToShelve(Exchanged):
     """The puppet whose rig is put on the shelf, and what it is called there."""
 
     puppet: Id

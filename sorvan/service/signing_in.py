@@ -14,6 +14,7 @@ import time
 from collections import OrderedDict, deque
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from http.cookies import CookieError, SimpleCookie
 from typing import Any
 
@@ -50,10 +51,14 @@ OF_PRODUCTION = "/api/productions/{production}"
 OWNERS = (f"{OF_PRODUCTION}/shares",)
 """What only the owner may change."""
 _HASHER = PasswordHasher()
-_NOBODY = _HASHER.hash(secrets.token_hex())
-"""What a password is compared with where there is no such user: so that it takes as long."""
 _AT_ONCE = threading.Semaphore(2)
 """Each comparison takes 64 MB."""
+
+
+@cache
+def _nobody() -> str:
+    """What a password is compared with where there is no such user: so that it takes as long."""
+    return _HASHER.hash(secrets.token_hex())
 
 
 def hashed(password: str) -> str:
@@ -106,7 +111,7 @@ def signed_in(engine: Engine, tries: Tries, name: str, password: str, address: s
     found = accounts.find(engine, name)
     try:
         with _AT_ONCE:
-            _HASHER.verify(found[1] if found else _NOBODY, password)
+            _HASHER.verify(found[1] if found else _nobody(), password)
     except (VerificationError, InvalidHashError):
         found = None
     if found is None:

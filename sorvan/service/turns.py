@@ -5,23 +5,23 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Request
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from sorvan.core.art.mirror import mirror_image
 from sorvan.core.change.in_views import DrawInView
 from sorvan.core.change.views import turnaround, view_at
-from sorvan.core.model.base import Id, asset_id
+from sorvan.core.model.base import Id, asset_id, fresh_id
 from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig.skeleton import piece
-from sorvan.interchange.imported import fresh_id
 from sorvan.picture.studio import ART_MEDIA
+from sorvan.service.exchanged import Exchanged
 from sorvan.service.productions import Ack, ack
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["turns"])
 
 
-class RightWayRound(BaseModel):
+class RightWayRound(Exchanged):
     """A piece that is to be seen the right way round in a view in the mirror."""
 
     puppet: Id

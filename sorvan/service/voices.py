@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from sorvan.core.change.charting import SetChart
 from sorvan.core.change.voices import AddVoice, SetVoice
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.voice import findings
 from sorvan.core.errors import Refusal
+from sorvan.core.model.base import fresh_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -25,13 +26,14 @@ from sorvan.core.voice.loudness import loudness, with_loudness
 from sorvan.core.voice.mouths import letters, missing, sounds_by_mouth
 from sorvan.core.voice.sheet import exposure_sheet
 from sorvan.interchange.charts import ChartFormat, write_chart
-from sorvan.interchange.imported import fresh_id, stem
+from sorvan.interchange.imported import stem
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.sheets import exposure_pdf
 from sorvan.picture.sound import samples_of
-from sorvan.service.heavy import IN_TURN
 from sorvan.service.aligners import Aligners
 from sorvan.service.attachments import attachment
+from sorvan.service.exchanged import Exchanged
+from sorvan.service.heavy import IN_TURN
 from sorvan.service.messages import FindingView
 from sorvan.service.productions import Ack, ack
 from sorvan.service.readers import Readers, along
@@ -44,7 +46,7 @@ router = APIRouter(prefix="/api", tags=["voices"])
 ChangeId = Annotated[str, Form(min_length=8, max_length=64)]
 
 
-class SoundReport(BaseModel):
+class SoundReport(Exchanged):
     """A sound that was brought in: the line that has it, what there was to say, and the change."""
 
     voice: str
@@ -52,14 +54,14 @@ class SoundReport(BaseModel):
     ack: Ack
 
 
-class Spoken(BaseModel):
+class Spoken(Exchanged):
     """A language that texts can be said in."""
 
     code: str
     name: str
 
 
-class Align(BaseModel):
+class Align(Exchanged):
     """What is said in a line, and in which language. Without a text only loudness is gone by; with `spread` the
     text is laid out over what is heard by length alone."""
 
@@ -68,7 +70,7 @@ class Align(BaseModel):
     spread: bool = False
 
 
-class Run(BaseModel):
+class Run(Exchanged):
     """A stretch of one mouth: first frame and end (from 0), and why it is shown."""
 
     start: int
@@ -77,7 +79,7 @@ class Run(BaseModel):
     why: str
 
 
-class Exposed(BaseModel):
+class Exposed(Exchanged):
     """What the program makes of the lines on a motion: why each mouth is shown, likely mistakes, and the words
     that bear an accent (line, time in it, word, size)."""
 
@@ -92,7 +94,7 @@ class Exposed(BaseModel):
     """The groups that the set has no mouth for, and the mouth that fills in."""
 
 
-class SheetLine(BaseModel):
+class SheetLine(Exchanged):
     """One frame of the exposure sheet."""
 
     frame: int

@@ -9,9 +9,9 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import resample_poly
 
 from sorvan.core.errors import Refusal
+from sorvan.core.late import late
 from sorvan.core.model.voice import SHORTEST, Chart, Phone, Source, Word
 from sorvan.core.voice.charting import filled
 from sorvan.core.voice.loudness import HOP, Loudness, loudness, rough, silent
@@ -21,6 +21,8 @@ from sorvan.speech.english import RATE, Aligner, NotFound
 from sorvan.speech.espeak import Speech, say
 from sorvan.speech.matching import UNLIKE_BY_VOICE, least_alike, matching, no_match, not_too_many, where_in_doubt
 from sorvan.speech.pronouncing import with_stress
+
+signal = late("scipy.signal")
 
 Samples = NDArray[np.float32]
 Progress = Callable[[float, str], None]
@@ -243,7 +245,7 @@ def _voiced_words(said: Speech, text: str) -> list[tuple[float, float, str]]:
 
 def mono_of(said: Speech) -> Samples:
     """What a voice said, at the rate of cepstra."""
-    return resample_poly(said.samples, 320, 441).astype(np.float32)
+    return signal.resample_poly(said.samples, 320, 441).astype(np.float32)
 
 
 def _chart(

@@ -5,9 +5,7 @@ from __future__ import annotations
 import errno
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import Engine, create_engine
+from sqlalchemy import Connection, Engine, create_engine, inspect, text
 from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
@@ -42,8 +40,26 @@ def connect(url: str) -> Engine:
 
 def migrate(engine: Engine) -> None:
     """Bring the tables up to date."""
-    config = Config()
-    config.set_main_option("script_location", str(HERE / "alembic"))
     with engine.begin() as connection:
+        if _version(connection) == newest():
+            return
+        # Seldom needed, and long to load.
+        from alembic import command
+        from alembic.config import Config
+
+        config = Config()
+        config.set_main_option("script_location", str(HERE / "alembic"))
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+
+
+def newest() -> str:
+    """The version that the tables have when they are up to date: each migration's file begins with its own."""
+    return max(file.name.split("_")[0] for file in (HERE / "alembic/versions").glob("[0-9]*.py"))
+
+
+def _version(connection: Connection) -> str | None:
+    """The version of the tables in a database; None where there are none yet."""
+    if not inspect(connection).has_table("alembic_version"):
+        return None
+    return connection.scalar(text("SELECT version_num FROM alembic_version"))

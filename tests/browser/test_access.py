@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.hands import bench, drawn, eventually, saved
 from tests.browser.test_lists import production as production
 from tests.browser.test_looks import unfold
-from tests.conftest import ROOT, Service
+from tests.conftest import ROOT, Demo, Service
 from tests.service.test_http import documents
 
 __all__ = ["production"]
@@ -97,7 +97,7 @@ RING = (
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
-def test_no_bench_has_a_serious_barrier(demo: Service, new_page: Callable[..., Page], theme: str) -> None:
+def test_no_bench_has_a_serious_barrier(demo: Demo, new_page: Callable[..., Page], theme: str) -> None:
     page = new_page()
     page.goto(demo.address)
     expect(page.get_by_text("Last ferry at nine").first).to_be_visible()
@@ -113,7 +113,7 @@ def test_no_bench_has_a_serious_barrier(demo: Service, new_page: Callable[..., P
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
-def test_whatever_has_the_focus_is_seen_to_have_it(demo: Service, new_page: Callable[..., Page], theme: str) -> None:
+def test_whatever_has_the_focus_is_seen_to_have_it(demo: Demo, new_page: Callable[..., Page], theme: str) -> None:
     page = new_page()
     page.emulate_media(reduced_motion="reduce")  # rings do not fade in
     page.goto(demo.address)
@@ -136,7 +136,7 @@ def test_whatever_has_the_focus_is_seen_to_have_it(demo: Service, new_page: Call
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
-def test_no_menu_and_no_dialog_has_a_serious_barrier(demo: Service, new_page: Callable[..., Page], theme: str) -> None:
+def test_no_menu_and_no_dialog_has_a_serious_barrier(demo: Demo, new_page: Callable[..., Page], theme: str) -> None:
     page = new_page()
     page.goto(demo.address)
     page.evaluate("theme => (document.documentElement.dataset.bsTheme = theme)", theme)
@@ -202,7 +202,7 @@ def test_no_menu_and_no_dialog_has_a_serious_barrier(demo: Service, new_page: Ca
     expect(page.get_by_text("Last ferry at nine").first).to_be_visible()
 
 
-def test_a_bench_says_what_it_is_and_takes_the_focus(demo: Service, new_page: Callable[..., Page]) -> None:
+def test_a_bench_says_what_it_is_and_takes_the_focus(demo: Demo, new_page: Callable[..., Page]) -> None:
     page = new_page()
     page.goto(demo.address)
     page.get_by_text("Last ferry at nine").first.click()

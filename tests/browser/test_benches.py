@@ -9,12 +9,12 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.hands import Sheet, Stage, bench, document, drawn, saved, settle
 from tests.browser.test_windows import gull
-from tests.conftest import Service, change
+from tests.conftest import Demo, Service, change
 from tests.interchange.art import svg
 from tests.service.test_http import bring
 
 
-def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page]) -> None:
+def test_every_bench_fits_its_window(demo: Demo, new_page: Callable[..., Page]) -> None:
     page = new_page()
     page.goto(demo.address)
     page.get_by_role("button", name="Open Last ferry at nine").click()
@@ -45,9 +45,9 @@ def test_every_bench_fits_its_window(demo: Service, new_page: Callable[..., Page
         )
 
 
-def test_another_puppet_comes_to_the_bench_with_its_motion(demo: Service, new_page: Callable[..., Page]) -> None:
+def test_another_puppet_comes_to_the_bench_with_its_motion(demo: Demo, new_page: Callable[..., Page]) -> None:
     page = new_page()
-    page.goto(f"{demo.address}/p/quay/motion")
+    page.goto(demo.at("motion"))
     drawn(page)
     page.get_by_role("complementary", name="Puppet").get_by_role("button", name="Conductor").click()
     page.get_by_role("menuitemradio", name="Gull").click()
@@ -55,10 +55,10 @@ def test_another_puppet_comes_to_the_bench_with_its_motion(demo: Service, new_pa
     expect(Sheet(page).name("body", "turn")).to_contain_text("+2")
 
 
-def test_the_demo_plays_every_frame_in_order(demo: Service, new_page: Callable[..., Page]) -> None:
+def test_the_demo_plays_every_frame_in_order(demo: Demo, new_page: Callable[..., Page]) -> None:
     page = new_page()
     page.clock.install()
-    page.goto(f"{demo.address}/p/quay/motion")
+    page.goto(demo.at("motion"))
     drawn(page)
     page.clock.pause_at(page.evaluate("Date.now() + 1000"))
     page.keyboard.press("Space")
@@ -74,9 +74,9 @@ def test_the_demo_plays_every_frame_in_order(demo: Service, new_page: Callable[.
     assert abs(steps.sum() - 74 * 32 * 24 / 1000) < 2
 
 
-def test_the_sheet_of_shortcuts_tells_of_keys_that_work(demo: Service, new_page: Callable[..., Page]) -> None:
+def test_the_sheet_of_shortcuts_tells_of_keys_that_work(demo: Demo, new_page: Callable[..., Page]) -> None:
     page = new_page()
-    page.goto(f"{demo.address}/p/quay/motion")
+    page.goto(demo.at("motion"))
     Stage(page)
     settle(page)
     page.keyboard.press("?")
@@ -100,9 +100,9 @@ def test_the_sheet_of_shortcuts_tells_of_keys_that_work(demo: Service, new_page:
     expect(page.get_by_text("What hangs on what")).to_be_visible()
 
 
-def test_trying_without_keying_is_shown_and_leaves_the_keys(demo: Service, new_page: Callable[..., Page]) -> None:
+def test_trying_without_keying_is_shown_and_leaves_the_keys(demo: Demo, new_page: Callable[..., Page]) -> None:
     page = new_page()
-    page.goto(f"{demo.address}/p/quay/motion")
+    page.goto(demo.at("motion"))
     stage = drawn(page)
     before = document(page, demo.address, "motion", "wave")
     page.keyboard.press("a")

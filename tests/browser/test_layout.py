@@ -13,7 +13,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.demo.quay import build
 from sorvan.interchange.archive import Kept, write_archive
 from tests.browser.hands import Stage, bench, drawn, eventually, settle
-from tests.conftest import Service
+from tests.conftest import Demo, Service
 
 BENCHES = ("Pieces", "Rig", "Motion", "Voice", "Shots", "Render")
 
@@ -112,9 +112,9 @@ def test_nothing_is_cut_off_or_covered(
             assert page.evaluate(TROUBLE) == [], f"{name}, {size}"
 
 
-def test_columns_are_moved_by_keys_folded_and_kept(demo: Service, new_page: Callable[..., Page]) -> None:
+def test_columns_are_moved_by_keys_folded_and_kept(demo: Demo, new_page: Callable[..., Page]) -> None:
     page = new_page()
-    page.goto(f"{demo.address}/p/quay/pieces")
+    page.goto(demo.at("pieces"))
     drawn(page)
 
     def wide(side: str) -> float:
@@ -157,10 +157,10 @@ def test_columns_are_moved_by_keys_folded_and_kept(demo: Service, new_page: Call
 
 
 def test_what_is_chosen_on_the_stage_is_seen_in_the_list_and_notices_cover_nothing(
-    demo: Service, new_page: Callable[..., Page]
+    demo: Demo, new_page: Callable[..., Page]
 ) -> None:
     page = new_page()
-    page.goto(f"{demo.address}/p/quay/pieces")
+    page.goto(demo.at("pieces"))
     drawn(page)
     shoe = page.get_by_role("row", name="left shoe")
     expect(shoe).not_to_be_in_viewport()

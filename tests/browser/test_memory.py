@@ -7,7 +7,7 @@ from collections.abc import Callable
 from playwright.sync_api import Page
 
 from tests.browser.hands import Stage, bench, drawn, settle
-from tests.conftest import Service
+from tests.conftest import Demo
 
 # Every memory that a module of the page has, and canvases with a context of the card.
 LISTEN = """
@@ -45,11 +45,11 @@ ROUNDS = """async (rounds) => {
 
 
 def test_rounds_of_the_benches_and_a_thousand_movements_take_no_memory(
-    demo: Service, new_page: Callable[..., Page]
+    demo: Demo, new_page: Callable[..., Page]
 ) -> None:
     page = new_page()
     page.add_init_script(LISTEN)
-    page.goto(f"{demo.address}/p/quay/pieces")
+    page.goto(demo.at("pieces"))
     drawn(page)
     sizes = page.evaluate(ROUNDS, 100)
     assert sizes[0] > 16, "the painter's memory is what is measured"

@@ -14,27 +14,27 @@ from playwright.sync_api import Page, expect
 from sorvan.core.model.voice import SOUND_RATE
 from sorvan.picture.sound import samples_of
 from tests.browser.hands import Stage, bench, carry, document, drawn, eventually, listen, saved, settle, snapshot
-from tests.conftest import Service, change
+from tests.conftest import Demo, Service, change
 from tests.interchange.noises import lag
 from tests.picture.test_sound import heard
 
 MARK = (255, 0, 255)
 
 
-def prepared(service: Service, new_page: Callable[..., Page]) -> tuple[Page, Any]:
+def prepared(service: Demo, new_page: Callable[..., Page]) -> tuple[Page, Any]:
     """The demo without its film, and a mark on the conductor's near shoe that nothing else has."""
     client = service.client()
-    shots = client.get("/productions/quay").json()["documents"][0]["shots"]
-    change(client, "quay", {"do": "remove-shots", "shots": shots})
-    pieces = next(d for d in client.get("/productions/quay").json()["documents"] if d["id"] == "conductor-side")[
-        "pieces"
-    ]
+    shots = client.get(f"/productions/{service.production}").json()["documents"][0]["shots"]
+    change(client, service.production, {"do": "remove-shots", "shots": shots})
+    pieces = next(
+        d for d in client.get(f"/productions/{service.production}").json()["documents"] if d["id"] == "conductor-side"
+    )["pieces"]
     shoe = next(p["id"] for p in pieces.values() if p["name"] == "near shoe")
     mark = {"colour": {"tint": "#ff00ffff", "amount": 100}}
-    change(client, "quay", {"do": "set-look", "puppet": "conductor-side", "pieces": [shoe], **mark})
+    change(client, service.production, {"do": "set-look", "puppet": "conductor-side", "pieces": [shoe], **mark})
     page = new_page()
     listen(page)
-    page.goto(f"{service.address}/p/quay/shots")
+    page.goto(service.at("shots"))
     return page, client
 
 
@@ -82,10 +82,8 @@ def member(held: dict[str, Any], puppet: str) -> dict[str, Any]:
     return next(c for c in held["cast"].values() if c["puppet"] == puppet)
 
 
-def test_three_shots_from_blocking_to_a_film(
-    serve: Callable[..., Service], new_page: Callable[..., Page], tmp_path: Path
-) -> None:
-    service = serve(demo=True)
+def test_three_shots_from_blocking_to_a_film(demo: Demo, new_page: Callable[..., Page], tmp_path: Path) -> None:
+    service = demo
     page, _ = prepared(service, new_page)
 
     # She walks in: brought in, pulled to the left of the stage, carried by her feet.
@@ -302,9 +300,9 @@ def _the_camera_frames_what_it_was_aimed_at(pictures: list[np.ndarray]) -> None:
 
 
 def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
-    serve: Callable[..., Service], new_page: Callable[..., Page]
+    demo: Demo, new_page: Callable[..., Page]
 ) -> None:
-    service = serve(demo=True)
+    service = demo
     page, _ = prepared(service, new_page)
     page.get_by_role("button", name="Make the first shot").click()
     drawn(page)
@@ -357,12 +355,10 @@ def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
     assert own != "run" and document(page, service.address, "motion", own)["puppet"] == "conductor-side"
 
 
-def test_cards_order_depth_and_time_are_worked_by_hand(
-    serve: Callable[..., Service], new_page: Callable[..., Page]
-) -> None:
-    service = serve(demo=True)
+def test_cards_order_depth_and_time_are_worked_by_hand(demo: Demo, new_page: Callable[..., Page]) -> None:
+    service = demo
     page = new_page()
-    page.goto(f"{service.address}/p/quay/shots")
+    page.goto(service.at("shots"))
     drawn(page)
     names = page.locator(".shot-card .shot-name span:last-child")
     expect(names.first).to_have_text("Dusk at the quay")
@@ -426,12 +422,10 @@ def test_cards_order_depth_and_time_are_worked_by_hand(
     page.keyboard.press(" ")
 
 
-def test_somebody_is_posed_in_one_shot_by_hand_and_by_numbers(
-    serve: Callable[..., Service], new_page: Callable[..., Page]
-) -> None:
-    service = serve(demo=True)
+def test_somebody_is_posed_in_one_shot_by_hand_and_by_numbers(demo: Demo, new_page: Callable[..., Page]) -> None:
+    service = demo
     page = new_page()
-    page.goto(f"{service.address}/p/quay/shots")
+    page.goto(service.at("shots"))
     drawn(page)
     page.locator(".shot-card").nth(2).click()
     drawn(page)
@@ -502,11 +496,11 @@ def test_somebody_is_posed_in_one_shot_by_hand_and_by_numbers(
 
 
 def test_a_film_is_cancelled_in_the_middle_and_goes_on(
-    serve: Callable[..., Service], new_page: Callable[..., Page], tmp_path: Path
+    demo: Demo, new_page: Callable[..., Page], tmp_path: Path
 ) -> None:
-    service = serve(demo=True)
+    service = demo
     page = new_page()
-    page.goto(f"{service.address}/p/quay/render")
+    page.goto(service.at("render"))
     expect(page.locator("#r-what")).to_have_value("film")
 
     def preset(name: str) -> None:

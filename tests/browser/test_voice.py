@@ -18,7 +18,7 @@ from sorvan.interchange.sounds import resampled
 from sorvan.speech.espeak import say
 from tests.browser.hands import Stage, bench, document, drawn, eventually, listen, saved, settle
 from tests.browser.test_tasks import go
-from tests.conftest import Service, change
+from tests.conftest import Demo, Service, change
 from tests.interchange.noises import lag, sound
 from tests.picture.test_sound import heard
 from tests.service.test_http import bring, documents
@@ -381,7 +381,7 @@ def test_a_text_that_does_not_match_is_refused_and_a_chart_can_be_tapped_in(
     assert Path(download.value.path()).read_bytes().startswith(b"%PDF")
 
 
-def test_the_demo_speaks(fresh_demo: tuple[Page, Service]) -> None:
+def test_the_demo_speaks(fresh_demo: tuple[Page, Demo]) -> None:
     page, service = fresh_demo
     motion = document(page, service.address, "motion", "call")
     kinds = sorted(r["kind"] for r in motion["recipes"].values())
@@ -401,10 +401,10 @@ def test_the_demo_speaks(fresh_demo: tuple[Page, Service]) -> None:
 
 
 @pytest.fixture
-def fresh_demo(serve: Callable[..., Service], new_page: Callable[..., Page]) -> tuple[Page, Service]:
+def fresh_demo(demo: Demo, new_page: Callable[..., Page]) -> tuple[Page, Demo]:
     """The demo production on its Voice bench."""
-    service, page = serve(demo=True), new_page()
-    page.goto(f"{service.address}/p/quay/voice")
+    service, page = demo, new_page()
+    page.goto(service.at("voice"))
     drawn(page)
     page.get_by_role("button", name="Lift the lantern and wave").first.click()
     page.get_by_role("menuitemradio", name="Call the last ferry").click()

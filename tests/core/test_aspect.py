@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -184,7 +184,6 @@ values = st.fixed_dictionaries({}, optional={
 })  # fmt: skip
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.lists(st.tuples(st.integers(0, 23), st.sampled_from([0.0, 45.0, 90.0, 130.0, 270.0, None]), values), max_size=6),
        st.sampled_from(["hold", "morph"]), st.sampled_from([None, 0.0, 90.0]))  # fmt: skip
 def test_working_out_only_what_changed_gives_exactly_the_whole(

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 import shapely
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from sorvan.core.art.outlines import contours, grain, moved, silhouette
@@ -24,6 +24,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, Dab, Sheet
 from sorvan.core.plan.evaluate import Evaluation
+from tests.conftest import costly
 from tests.core.shelf import Shelf, drawing, polygon
 from tests.core.worlds import do
 
@@ -273,7 +274,6 @@ def blob(radii: list[tuple[float, float]]) -> shapely.Polygon:
     )
 
 
-@settings(max_examples=25, deadline=None)
 @given(blobs, st.integers(60, 600), st.floats(1, 6))
 def test_a_mesh_covers_all_that_shows_with_triangles_that_do_not_overlap(
     radii: Any, wanted: int, margin: float
@@ -300,7 +300,6 @@ def sharp_corners(outline: Any) -> Any:
     return np.array(found)
 
 
-@settings(max_examples=25, deadline=None)
 @given(
     blobs,
     st.integers(60, 600),
@@ -398,7 +397,6 @@ def test_a_knee_bends_a_sheet_and_keeps_its_area() -> None:
     assert (areas < 0).sum() <= 0.01 * len(areas)
 
 
-@settings(max_examples=30, deadline=None)
 @given(
     st.tuples(st.floats(60, 120), st.floats(-40, 160)),
     st.floats(0.8, 9),
@@ -428,7 +426,7 @@ def test_a_speck_that_no_handle_holds_goes_with_what_is_next_to_it(
         assert abs(middle) < 3 * abs(pull) + 1
 
 
-@settings(max_examples=10, deadline=None)
+@costly(10)
 @given(st.integers(0, 30), st.integers(1, 12))
 def test_some_frames_of_a_sheet_are_exactly_those_of_all(start: int, count: int) -> None:
     solver = solver_on(mesh_over(LEG, 150, 4, PINS), len(PINS))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.model.art import Art, Flat, Outline, Shape
@@ -78,7 +78,6 @@ def test_what_lies_between_is_seated_by_the_pivots_of_both() -> None:
     assert np.ptp(e.pieces[row], axis=1) == pytest.approx(np.zeros(6))
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.integers(0, 3), st.lists(st.tuples(st.integers(0, 23), st.integers(0, 10)), min_size=1, max_size=6))
 def test_changing_a_key_gives_what_evaluating_all_gives(blend: int, changes: list[tuple[int, int]]) -> None:
     documents, shelf = spoken(blend)

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -29,7 +29,6 @@ def values(documents: Documents, frame: int) -> dict[str, tuple[float, ...]]:
     return {id: tuple(v[:, frame]) for id, v in e.keyed.items()}
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.integers(0, 23), st.integers(0, 23), st.floats(-50, 150))
 def test_a_pose_is_put_back_as_it_was_or_so_far_on_the_way_to_it(take: int, at: int, percent: float) -> None:
     documents = do(

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -42,7 +42,6 @@ def long(cycle: bool = False) -> Documents:
     return do(walker(), {"do": "set-motion", "motion": "m", "length": 60, "cycle": cycle})
 
 
-@settings(max_examples=40, deadline=None)
 @given(
     st.floats(0.2, 12),
     st.integers(20, 50),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from sorvan.core.change.commands import COMMAND
@@ -16,7 +16,6 @@ from sorvan.core.rig.skeleton import piece_worlds
 from tests.core.worlds import changed, do, piece, productions, rigged
 
 
-@settings(max_examples=150, deadline=None)
 @given(st.data())
 def test_undoing_any_list_of_changes_restores_the_documents_exactly(data: st.DataObject) -> None:
     states = [data.draw(productions())]
@@ -36,7 +35,6 @@ def test_undoing_any_list_of_changes_restores_the_documents_exactly(data: st.Dat
         assert now.by_id == after.by_id
 
 
-@settings(max_examples=150, deadline=None)
 @given(st.data())
 def test_linking_in_any_order_leaves_every_piece_where_it_is(data: st.DataObject) -> None:
     documents = data.draw(productions())
@@ -52,7 +50,6 @@ def test_linking_in_any_order_leaves_every_piece_where_it_is(data: st.DataObject
         assert all(near(now[id], places[id], 1e-6) for id in places)
 
 
-@settings(max_examples=80, deadline=None)
 @given(st.data())
 def test_setting_a_pivot_moves_nothing(data: st.DataObject) -> None:
     documents = data.draw(productions())
@@ -129,7 +126,7 @@ def test_keys_move_round_the_seam_of_a_cycle_and_not_off_the_end_of_a_motion() -
     with pytest.raises(Refusal, match="leave the motion's 24 frames"):
         do(documents, move)
     documents = do(documents, {"do": "set-motion", "motion": "m", "cycle": True})
-    assert list(do(documents, move).motion("m").channels["tip.turn"].keys) == [2]
+    assert list(do(documents, move).motion("m").channels["tip.turn"].keys) == [0, 2]
 
 
 def test_changes_disturb_each_other_only_where_they_touch_the_same() -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
@@ -42,7 +42,6 @@ def channels(draw: st.DrawFn, kind: str = "turn", delayed: bool = True) -> tuple
     return Channel.model_validate({"joint": "j", "kind": kind, "delay": late, **given}), length, cycle
 
 
-@settings(max_examples=200, deadline=None)
 @given(channels(), st.lists(parts, min_size=1, max_size=8))
 def test_between_frames_a_channel_is_what_its_keys_say_there(
     made: tuple[Channel, int, bool], times: list[float]
@@ -53,7 +52,6 @@ def test_between_frames_a_channel_is_what_its_keys_say_there(
     assert found == pytest.approx([plain.channel(channel, t)[0] for t in times], abs=1e-6, rel=1e-9)
 
 
-@settings(max_examples=200, deadline=None)
 @given(channels("move", delayed=False), st.data())
 def test_at_whole_frames_asked_for_as_times_the_numbers_are_the_same(
     made: tuple[Channel, int, bool], data: st.DataObject
@@ -65,7 +63,6 @@ def test_at_whole_frames_asked_for_as_times_the_numbers_are_the_same(
     assert whole == pytest.approx(real, abs=1e-9, rel=1e-12)
 
 
-@settings(max_examples=200, deadline=None)
 @given(channels(), parts, st.lists(parts, min_size=1, max_size=8))
 def test_a_delay_is_the_same_channel_so_much_later(
     made: tuple[Channel, int, bool], delay: float, times: list[float]
@@ -80,7 +77,6 @@ def test_a_delay_is_the_same_channel_so_much_later(
     assert at(late, asked, length, cycle)[:, calm] == pytest.approx(before[:, calm], abs=1e-2)
 
 
-@settings(max_examples=100, deadline=None)
 @given(channels(delayed=False), st.integers(-90, 90))
 def test_in_a_cycle_a_delay_of_frames_goes_round_the_seam_exactly(made: tuple[Channel, int, bool], d: int) -> None:
     channel, length, _ = made
@@ -115,7 +111,6 @@ def test_a_blink_every_so_often_repeats_over_a_longer_motion() -> None:
     assert evaluate(lid, 14, False)[0].tolist() == [0, 100, 50, 0, 0, 0, 0, 100, 50, 0, 0, 0, 0, 100]
 
 
-@settings(max_examples=300, deadline=None)
 @given(
     st.sampled_from(sorted(FAMILIES)),
     st.sampled_from(["out", "in", "both"]),
@@ -148,7 +143,6 @@ def test_a_timing_chart_is_the_linear_function_and_keeps_its_shape_when_retimed(
         Chart(ticks=((0.5, 0.5), (0.25, 0.8)))
 
 
-@settings(max_examples=60, deadline=None)
 @given(st.lists(st.tuples(small, small), min_size=3, max_size=5, unique=True), st.booleans())
 def test_on_a_smooth_path_even_frames_lie_evenly_along_it(places: list[tuple[float, float]], cycle: bool) -> None:
     keys = {10 * i: Key(value=p, ease=Even(), tangents=Tangents()) for i, p in enumerate(places)}

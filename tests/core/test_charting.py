@@ -6,7 +6,7 @@ from itertools import pairwise
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.change.writes import difference
@@ -44,7 +44,6 @@ def test_a_boundary_moves_with_its_neighbour_and_with_the_word_that_begins_there
     assert inside.phones["p2"].start == 0.45 and inside.words["w1"].start == 0.3
 
 
-@settings(max_examples=80, deadline=None)
 @given(st.sampled_from(["p0", "p1", "p2", "p3", "p4", "p5"]), st.floats(-1, 3), st.booleans())
 def test_wherever_it_is_dragged_every_part_stays_and_lasts(entry: str, to: float, snap: bool) -> None:
     given_ = {"snap": True, "on_motion": "m", "sound": "s"} if snap else {}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.change.converting import converted
@@ -12,6 +12,7 @@ from sorvan.core.model.production import Rate
 from sorvan.core.model.shot import Member
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.film import film, heard_in_film
+from tests.conftest import costly
 from tests.core.staging import acted, on_stage, strolling
 from tests.core.test_film import spoken
 from tests.core.test_shots import staged
@@ -24,7 +25,7 @@ def at(documents: Documents, rate: int) -> Documents:
 
 
 @given(staged(), st.sampled_from([2, 3]))
-@settings(max_examples=12, deadline=None)
+@costly(12)
 def test_twice_the_frames_and_half_of_them_again_is_the_identity(documents: Documents, times: int) -> None:
     finer = at(documents, 24 * times)
     assert finer.shot("s").length == 96 * times

@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.change.writes import difference, patched
@@ -102,7 +102,6 @@ def test_the_other_side_of_a_long_name_fits_and_keeps_its_side() -> None:
     assert readable(documents).by_id == documents.by_id
 
 
-@settings(max_examples=150, deadline=None)
 @given(st.data())
 def test_whatever_a_command_leaves_is_read_again_as_it_was_from_snapshot_or_log(data: st.DataObject) -> None:
     documents = data.draw(productions())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.model.documents import Documents
@@ -13,7 +13,6 @@ from sorvan.core.plan.scene import AtRest, InMotion, Staged
 from tests.core.worlds import Oracle, changed, do, piece, productions, rigged
 
 
-@settings(max_examples=120, deadline=None)
 @given(st.data())
 def test_all_frames_at_once_equal_one_frame_at_a_time(data: st.DataObject) -> None:
     documents = data.draw(productions())
@@ -33,7 +32,6 @@ def test_all_frames_at_once_equal_one_frame_at_a_time(data: st.DataObject) -> No
             assert np.abs(got - want).max() <= near * max(1.0, np.abs(want).max()), (frame, id)
 
 
-@settings(max_examples=120, deadline=None)
 @given(st.data())
 def test_working_out_only_what_changed_gives_exactly_the_whole(data: st.DataObject) -> None:
     documents = data.draw(productions())
@@ -57,7 +55,6 @@ def test_working_out_only_what_changed_gives_exactly_the_whole(data: st.DataObje
             assert np.array_equal(whole.pieces[kept], before.pieces[kept]), "something changed that was not told of"
 
 
-@settings(max_examples=60, deadline=None)
 @given(st.data())
 def test_a_scene_brought_up_to_date_is_the_scene_worked_out_from_nothing(data: st.DataObject) -> None:
     """A motion before a backdrop that changes too: plans are equal to the last bit, and what is said to be new is all."""
@@ -99,7 +96,6 @@ def test_a_scene_brought_up_to_date_is_the_scene_worked_out_from_nothing(data: s
                 assert new.all()
 
 
-@settings(max_examples=60, deadline=None)
 @given(st.data())
 def test_one_frame_by_itself_equals_that_frame_of_the_whole(data: st.DataObject) -> None:
     documents = data.draw(productions())
@@ -136,7 +132,6 @@ def _two_arms() -> Documents:
     return do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
 
 
-@settings(max_examples=100, deadline=None)
 @given(st.data())
 def test_a_tried_pose_is_the_frame_that_keying_it_would_give(data: st.DataObject) -> None:
     documents = data.draw(productions())

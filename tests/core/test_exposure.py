@@ -6,7 +6,7 @@ from itertools import pairwise, product
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.model.puppet import MouthChart
@@ -15,6 +15,7 @@ from sorvan.core.voice.exposure import NO_WAY, Exposure, Problem, cost_of, expos
 from sorvan.core.voice.phonemes import sound
 from sorvan.core.voice.reasons import why
 from sorvan.core.voice.track import Settings
+from tests.conftest import costly
 from tests.core.speakers import line, lines, mouth_set, sets
 
 ways = st.builds(
@@ -56,7 +57,6 @@ def at_random(p: Problem, chance: np.random.Generator) -> np.ndarray:
     return np.array(row)
 
 
-@settings(max_examples=150, deadline=None)
 @given(lines, sets, ways)
 def test_no_mouth_is_shorter_than_the_hold_and_the_length_is_kept(
     voice: Voice, chart: MouthChart, how: Settings
@@ -71,13 +71,11 @@ def test_no_mouth_is_shorter_than_the_hold_and_the_length_is_kept(
     assert done.cost == pytest.approx(cost_of(p, done.path)) and done.cost < NO_WAY
 
 
-@settings(max_examples=150, deadline=None)
 @given(lines, ways)
 def test_lips_that_must_meet_or_touch_the_teeth_are_always_seen(voice: Voice, how: Settings) -> None:
     assert not unseen(exposed(voice, None, how))
 
 
-@settings(max_examples=100, deadline=None)
 @given(st.lists(st.tuples(st.sampled_from(["M", "B", "P", "F", "V"]), st.floats(0.05, 0.2)), min_size=1, max_size=12))
 def test_between_vowels_lips_are_seen_in_their_own_sound_and_for_the_hold(row: list[tuple[str, float]]) -> None:
     voice = line(*(entry for label, s in row for entry in (("AA1", 0.2), (label, s))), ("AA1", 0.2))
@@ -92,7 +90,6 @@ def test_between_vowels_lips_are_seen_in_their_own_sound_and_for_the_hold(row: l
     assert all(end - start >= 2 for start, end, _ in done.runs())
 
 
-@settings(max_examples=25, deadline=None)
 @given(lines, sets, ways)
 def test_it_costs_no_more_than_a_greedy_choice_or_a_thousand_at_random(
     voice: Voice, chart: MouthChart, how: Settings
@@ -104,7 +101,7 @@ def test_it_costs_no_more_than_a_greedy_choice_or_a_thousand_at_random(
         assert done.cost <= cost_of(done.problem, at_random(done.problem, chance)) + 1e-9
 
 
-@settings(max_examples=20, deadline=None)
+@costly(20)
 @given(
     st.lists(st.tuples(st.sampled_from(["M", "AA1", "F", "S", ""]), st.floats(0.03, 0.15)), min_size=1, max_size=4),
     st.integers(1, 3),
@@ -117,7 +114,6 @@ def test_of_all_paths_there_are_it_is_the_cheapest(row: list[tuple[str, float]],
     assert expose(found).cost == pytest.approx(min(every))
 
 
-@settings(max_examples=60, deadline=None)
 @given(
     lines,
     ways,

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sorvan.core.checks.shots import findings
@@ -39,7 +39,6 @@ def shots(*made: tuple[int, dict[str, object]]) -> Documents:
 
 
 @given(st.lists(st.tuples(st.integers(1, 60), joins), min_size=1, max_size=6))
-@settings(max_examples=80, deadline=None)
 def test_a_film_lasts_as_long_as_its_shots_less_what_they_dissolve(made: list[tuple[int, dict[str, object]]]) -> None:
     whole = film(shots(*made))
     over = [p.over for p in whole.parts]
@@ -250,7 +249,6 @@ def test_sound_goes_on_across_a_cut() -> None:
 
 @given(st.lists(st.floats(0, 3.9), min_size=1, max_size=4), st.integers(1, 95))
 @example([1.0], 48)
-@settings(deadline=None)
 def test_a_film_sounds_after_a_cut_as_before(places: list[float], at: int) -> None:
     documents = spoken()
     for n, place in enumerate(places):
@@ -258,9 +256,7 @@ def test_a_film_sounds_after_a_cut_as_before(places: list[float], at: int) -> No
         documents = do(documents, {"do": "place-heard", "shot": "s", "sound": sound})
     cut = do(documents, {"do": "split-shot", "shot": "s", "at": at, "id": "t"})
     tone = np.full((1600, 1), 0.05, dtype=np.float32)
-    before, after = (
-        mixed(heard_in_film(d, film(d)), lambda _: tone, 0, 96, Fraction(24)) for d in (documents, cut)
-    )
+    before, after = (mixed(heard_in_film(d, film(d)), lambda _: tone, 0, 96, Fraction(24)) for d in (documents, cut))
     assert before is not None and after is not None
     # A sound may begin a sample earlier or later where its time is counted from the cut.
     off = np.flatnonzero(np.abs(before - after).max(axis=1) > 1e-6)

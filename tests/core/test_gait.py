@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -82,7 +82,6 @@ QUICK_AND_FLAT = {
 """A foot that is over its heel in one frame and over its toe in the next, its heel just off the ground."""
 
 
-@settings(max_examples=150, deadline=None)
 @given(figures, shapes)
 @example(*QUICK_AND_FLAT)
 def test_every_promise_holds_for_any_figure_and_any_gait(figure: dict[str, Any], shape: dict[str, Any]) -> None:
@@ -112,7 +111,6 @@ def test_every_promise_holds_for_any_figure_and_any_gait(figure: dict[str, Any],
             assert steps[-1] <= 1.6 * max(steps.max(), 1e-9)
 
 
-@settings(max_examples=60, deadline=None)
 @given(st.lists(st.tuples(st.floats(-40, 40), st.floats(-30, 30)), min_size=6, max_size=6), st.floats(-20, 20))
 def test_a_foot_that_rolls_does_not_slide_and_one_that_is_pushed_slides_by_so_much(
     ways: list[tuple[float, float]], runs: float
@@ -131,7 +129,6 @@ def test_a_foot_that_rolls_does_not_slide_and_one_that_is_pushed_slides_by_so_mu
     assert slid[:-1] == pytest.approx(np.abs(np.diff(pushes)), abs=1e-9)
 
 
-@settings(max_examples=25, deadline=None)
 @given(figures, st.sampled_from([12, 16, 20, 24, 32, 40]))
 def test_the_body_is_lowest_at_down_and_highest_at_up(figure: dict[str, Any], frames: int) -> None:
     seen = Measured(planned(walker(**{**figure, "legs": 2, "toes": False}), frames=frames))
@@ -233,7 +230,7 @@ def test_done_again_it_writes_the_same_and_keeps_what_the_hand_changed() -> None
     told = do(documents, {"do": "set-pose", "motion": "m", "frame": 0, "text": "heel"})
     assert planned(told, frames=12, gait="run").motion("m").poses[0].label == "heel"
     off = do(touched, {"do": "remove-recipe", "motion": "m", "recipe": "g"}).motion("m")
-    assert {id: len(c.keys) for id, c in off.channels.items()} == {"near-upper-arm.turn": 1, "head.move": 1}
+    assert {id: len(c.keys) for id, c in off.channels.items()} == {"near-upper-arm.turn": 1, "head.move": 2}
     assert not off.poses and not off.recipes
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.change.pieces import place_of
@@ -48,7 +48,6 @@ def test_under_a_mirrored_parent_the_piece_still_follows_the_hand() -> None:
     assert Affine(*world).place(local) == pytest.approx((pin[0], pin[1] + 10), abs=1e-3)
 
 
-@settings(max_examples=80, deadline=None)
 @given(st.data())
 def test_moving_brings_what_was_held_under_the_hand(data: st.DataObject) -> None:
     documents = data.draw(productions())
@@ -70,7 +69,6 @@ def test_the_whole_puppet_turns_about_where_it_stands() -> None:
     assert rest.pose(0, tried).worlds[row, 4:, 0] == pytest.approx((200, 200))
 
 
-@settings(max_examples=200, deadline=None)
 @given(
     *[st.floats(-400, 400)] * 2,
     st.floats(-170, 170),

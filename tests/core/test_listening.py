@@ -6,12 +6,13 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.voice.loudness import loudness, rough, silent, with_loudness
 from sorvan.core.voice.spelling import spoken
 from sorvan.core.voice.warp import RATE, STEP, cepstra, likeness, warped
+from tests.conftest import costly
 from tests.core.speakers import line
 
 
@@ -57,7 +58,7 @@ def tune(seconds: list[float], speed: float = 1.0, tilt: float = 0.0) -> tuple[n
     return np.concatenate(parts).astype(np.float32), starts
 
 
-@settings(max_examples=15, deadline=None)
+@costly(15)
 @given(st.lists(st.floats(0.08, 0.4), min_size=6, max_size=14), st.floats(0.7, 1.4), st.floats(-0.3, 0.3))
 def test_one_saying_is_laid_onto_another_that_is_slower_or_faster(row: list[float], speed: float, tilt: float) -> None:
     one, starts = tune(row)

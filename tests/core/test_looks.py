@@ -79,8 +79,8 @@ def test_a_key_goes_on_choosing_its_drawing_when_they_are_reordered() -> None:
         row = e.puppet.order.index("smile")
         return [held(documents).drawings[i].name for i in e.shown[row]]
 
-    # Before the first key its value holds; a drawing is chosen at its key, not on the way to it.
-    assert shown(keyed) == ["shut"] * 6 + ["open"] * 4
+    # Before the first key it is as at rest; a drawing is chosen at its key, not on the way to it.
+    assert shown(keyed) == ["smile"] * 2 + ["shut"] * 4 + ["open"] * 4
     ids = [d.id for d in held(keyed).drawings]
     turned = edit(keyed, "order-drawings", piece="smile", order=[ids[2], ids[0], ids[1]])
     assert shown(turned) == shown(keyed)

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -68,7 +68,6 @@ def test_the_whole_puppet_turns_round_and_round_again_is_as_before() -> None:
     assert act(walker(), "flip-puppet").motion("m").channels["puppet.scale"].keys[0].value == (-1, 1)
 
 
-@settings(max_examples=100, deadline=None)
 @given(st.integers(0, 30), st.integers(1, 30), st.integers(0, 30), st.integers(1, 60))
 def test_stretched_time_keeps_its_order_and_its_ends(start: int, span: int, to: int, wide: int) -> None:
     place = stretched(start, start + span, to, to + wide)

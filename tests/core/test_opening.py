@@ -6,7 +6,7 @@ import random
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.model import stored
@@ -138,7 +138,6 @@ def damaged(dice: random.Random, at: Any) -> None:
         return
 
 
-@settings(max_examples=150, deadline=None)
 @given(st.integers(0, 2**32))
 def test_whatever_is_damaged_the_production_opens(seed: int) -> None:
     dice = random.Random(seed)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.art.outlines import RAGGED, contours, grain, silhouette
@@ -54,7 +54,6 @@ def test_a_line_adds_its_width_and_a_layer_its_scale_and_its_clip() -> None:
     assert found.area == pytest.approx(300)
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.integers(0, 10_000), st.integers(6, 70), st.integers(6, 70), st.floats(0.2, 4))
 def test_a_picture_s_silhouette_covers_every_pixel_and_little_more(
     seed: int, width: int, height: int, size: float

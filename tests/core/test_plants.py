@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -47,7 +47,6 @@ def last_of(documents: Documents) -> str:
     return leg.foot or leg.bones[-1]
 
 
-@settings(max_examples=60, deadline=None)
 @given(figures, st.data())
 def test_a_planted_foot_stays_while_the_body_goes_down_leans_and_turns(
     figure: dict[str, Any], data: st.DataObject
@@ -71,7 +70,6 @@ def test_a_planted_foot_stays_while_the_body_goes_down_leans_and_turns(
     assert np.abs(foot.lowest[inside] - anatomy(documents.puppet("a")).ground).max() < 1e-3
 
 
-@settings(max_examples=60, deadline=None)
 @given(figures, st.floats(-25, 0), st.floats(5, 40))
 def test_a_foot_rolls_from_heel_to_toe_and_what_it_stands_on_stays(
     figure: dict[str, Any], strike: float, off: float
@@ -169,7 +167,6 @@ def test_limits_are_kept_even_where_the_foot_can_then_not_stay() -> None:
     assert np.abs(np.rad2deg(np.arctan2(local[1], local[0])) - rest).max() < 5.001
 
 
-@settings(max_examples=50, deadline=None)
 @given(
     st.fixed_dictionaries(
         {"shin": st.floats(0.8, 1.2), "facing": st.sampled_from([1, -1]), "lean": st.just(10.0), "foot": st.just(0.3)}

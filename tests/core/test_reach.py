@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -69,7 +69,6 @@ def test_the_bend_side_can_be_told() -> None:
     assert other[1] == pytest.approx(100 * (0.6 + 0.8j), abs=1e-6)
 
 
-@settings(max_examples=60, deadline=None)
 @given(st.floats(25, 165), st.floats(-math.pi, math.pi), st.integers(2, 5))
 def test_a_limb_meets_a_target_within_its_length(distance: float, angle: float, bones: int) -> None:
     step = (UPPER + LOWER) / bones
@@ -119,7 +118,6 @@ def test_from_turned_to_reached_goes_without_a_jump() -> None:
     assert np.abs(np.diff(found[2, 10:31])).max() < 0.15 * whole
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.integers(2, 4), st.floats(-200, 200), st.floats(-200, 200))
 def test_no_joint_leaves_its_limits(bones: int, x: float, y: float) -> None:
     line = [(60.0 * i, 12.0 * (i % 2)) for i in range(bones + 1)]
@@ -210,7 +208,6 @@ def along(documents: Documents, path: np.ndarray) -> Documents:
     return moved(documents, *((f, z.real, z.imag) for f, z in enumerate(path)))
 
 
-@settings(max_examples=40, deadline=None)
 @given(
     st.integers(2, 6),
     st.floats(0.15, 0.8),
@@ -232,7 +229,6 @@ def test_a_target_that_moves_smoothly_never_makes_a_limb_jump(
     assert np.degrees(turns.max()) < 9
 
 
-@settings(max_examples=30, deadline=None)
 @given(st.integers(3, 6), st.floats(0.15, 0.8), st.data())
 def test_what_a_limb_can_reach_within_its_limits_it_reaches(bones: int, bend: float, data: st.DataObject) -> None:
     """Targets made from poses that the limits allow."""
@@ -259,7 +255,6 @@ def test_limits_that_forbid_one_bend_leave_the_other() -> None:
     assert found[1] == pytest.approx(100 * (0.6 + 0.8j), abs=1e-6)
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.integers(2, 5), st.floats(-170, 170), st.floats(1, 99))
 def test_a_part_blended_limb_never_flips_while_its_handle_goes_round(bones: int, turn: float, percent: float) -> None:
     documents = natural(bones, 0.3, soft=0.0)
@@ -282,7 +277,6 @@ def test_a_part_blended_limb_never_flips_while_its_handle_goes_round(bones: int,
     assert steps.max(initial=0) < 6 * np.abs(np.diff(path)).max()
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.integers(2, 5), st.lists(st.floats(-90, 90), min_size=5, max_size=5), st.booleans())
 def test_a_reach_of_nothing_is_the_turned_limb_and_comes_there_without_a_pop(
     bones: int, turned: list[float], follow: bool

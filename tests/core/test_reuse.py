@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -27,6 +27,7 @@ from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.picture.studio import Studio
+from tests.conftest import costly
 from tests.core.walkers import hand_made, key, keyed, part, planned, walker
 from tests.core.worlds import do
 from tests.loose import COUNTED, ENGLISH, GERMAN, Loose, biped, dog, opened, reused, rigged, told
@@ -67,7 +68,6 @@ def standing(puppet: Puppet, motion: Motion) -> tuple[Any, Any]:
     return np.array([t.stands(ground) for t in feet]), np.array(slides) / anatomy(puppet).leg
 
 
-@settings(max_examples=25)
 @given(figures, st.sampled_from(["spot", "forward"]), st.sampled_from([16.0, 22.0]))
 def test_feet_of_other_proportions_stand_when_those_of_the_first_do(
     figure: dict[str, Any], travel: str, thigh: float
@@ -91,7 +91,7 @@ def test_feet_of_other_proportions_stand_when_those_of_the_first_do(
         assert made.channels["puppet.move"].keys[24].value[0] == pytest.approx(way * own, abs=1e-3)
 
 
-@settings(max_examples=8)
+@costly(8)
 @given(figures)
 def test_a_puppet_does_its_own_motion_just_as_it_was(figure: dict[str, Any]) -> None:
     figure = {k: v for k, v in figure.items() if k != "height"}
@@ -100,7 +100,7 @@ def test_a_puppet_does_its_own_motion_just_as_it_was(figure: dict[str, Any]) -> 
     assert made.changed(id="m") == documents.motion("m")
 
 
-@settings(max_examples=8)
+@costly(8)
 @given(st.sampled_from([0.5, 2.0, 1.7]), st.sampled_from([1, -1]))
 def test_in_another_size_turns_stay_and_moves_grow(size: float, facing: int) -> None:
     documents = hand_made({"facing": 1, "foot": 0.3}, 20, 7)
@@ -199,7 +199,7 @@ def test_what_has_no_answer_is_told_and_nothing_else_is_lost() -> None:
     documents = keyed(walker(), key("head", "turn", 0, 5.0), key("near-forearm", "turn", 3, 9.0))
     made = carry(documents, walker(arms=False).puppet("a"))
     assert {*made.motion.channels} == {"head.turn"}
-    assert made.said == ("Nothing here answers to “near forearm” (1 key).",)
+    assert made.said == ("Nothing here answers to “near forearm” (2 keys).",)
 
 
 HABITS = {

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from sorvan.core.checks.rig import findings
@@ -371,7 +371,6 @@ def places(puppet: Puppet) -> dict[str, Any]:
     return piece_worlds(puppet)
 
 
-@settings(max_examples=60, deadline=None)
 @given(productions(), st.data())
 def test_whatever_is_done_to_the_skeleton_no_piece_moves(documents: Documents, data: st.DataObject) -> None:
     number = st.floats(-300, 300).map(lambda v: round(v, 2))
@@ -472,7 +471,6 @@ def test_the_other_side_of_a_limb_whose_name_tells_no_side_is_named_by_where_it_
     assert {c.name for c in documents.puppet("a").chains.values()} == {"reach", named}
 
 
-@settings(max_examples=40, deadline=None)
 @given(productions(), st.data())
 def test_matching_a_twin_twice_changes_nothing_more(documents: Documents, data: st.DataObject) -> None:
     documents = changed(data.draw, documents, 0)

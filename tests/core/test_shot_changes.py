@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.change.writes import difference, patched
@@ -61,7 +61,6 @@ def alike(one: ShotScene, other: ShotScene) -> None:
 
 
 @given(staged(), st.data())
-@settings(max_examples=40, deadline=None)
 def test_any_list_of_changes_to_shots_is_followed_as_if_anew_and_undone_exactly(
     documents: Documents, data: st.DataObject
 ) -> None:

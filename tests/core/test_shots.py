@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -17,6 +17,7 @@ from sorvan.core.model.shot import Copies, Member, Shot
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.scene import InShot, ShotScene
 from sorvan.core.shot.standing import EASED
+from tests.conftest import costly
 from tests.core.staging import S, acted, on_stage, slides, stood, strolling
 from tests.core.walkers import key, keyed, walker
 from tests.core.worlds import do, eases, numbers
@@ -104,7 +105,6 @@ def alike(one: dict[str, tuple[np.ndarray, ...]], other: dict[str, tuple[np.ndar
 
 
 @given(staged(), st.integers(0, 96), st.integers(1, 50))
-@settings(max_examples=40, deadline=None)
 def test_time_put_in_and_taken_out_again_leaves_a_shot_as_it_was(documents: Documents, at: int, frames: int) -> None:
     longer = do(documents, {"do": "insert-shot-time", "shot": "s", "at": at, "frames": frames})
     assert longer.shot("s").length == 96 + frames
@@ -113,7 +113,7 @@ def test_time_put_in_and_taken_out_again_leaves_a_shot_as_it_was(documents: Docu
 
 
 @given(staged(), st.integers(1, 95), st.integers(1, 30))
-@settings(max_examples=15, deadline=None)
+@costly(15)
 def test_what_comes_before_time_put_in_plays_as_it_did(documents: Documents, at: int, frames: int) -> None:
     longer = do(documents, {"do": "insert-shot-time", "shot": "s", "at": at, "frames": frames})
     member = documents.shot("s").cast["c"]
@@ -130,7 +130,6 @@ def test_what_comes_before_time_put_in_plays_as_it_did(documents: Documents, at:
 
 
 @given(staged(), st.lists(shot_keys(), min_size=1, max_size=3), st.data())
-@settings(max_examples=25, deadline=None)
 def test_a_shot_evaluated_in_part_is_the_shot_evaluated_whole(
     documents: Documents, changes: list[dict[str, Any]], data: st.DataObject
 ) -> None:
@@ -195,7 +194,7 @@ def test_a_span_is_trimmed_played_once_and_held() -> None:
 
 
 @given(st.integers(1, 12), st.sampled_from([60.0, 100.0, 150.0]), st.booleans())
-@settings(max_examples=12, deadline=None)
+@costly(12)
 def test_a_blend_is_continuous_in_time(blend: int, speed: float, upper: bool) -> None:
     documents = strolling()
     documents = do(documents, {"do": "add-motion", "id": "n", "puppet": "a", "name": "bow", "length": 20})
@@ -250,7 +249,7 @@ ways = st.sampled_from(
     st.sampled_from([0.5, 1.0]),
     st.sampled_from([70, 100, 140]),
 )
-@settings(max_examples=14, deadline=None)
+@costly(14)
 def test_feet_that_stand_do_not_slide_however_their_puppet_is_carried(
     figure: dict[str, Any], step: float, frames: int, way: dict[str, Any], scale: float, speed: float
 ) -> None:
@@ -295,7 +294,7 @@ def test_on_a_way_it_looks_to_where_it_goes() -> None:
 
 
 @given(staged(), st.integers(1, 95))
-@settings(max_examples=20, deadline=None)
+@costly(20)
 def test_two_halves_of_a_shot_play_as_the_whole_did(documents: Documents, at: int) -> None:
     documents = do(documents, {"do": "set-shake", "shot": "s"})
     cut = do(documents, {"do": "split-shot", "shot": "s", "at": at, "id": "t"})
@@ -311,7 +310,7 @@ def test_two_halves_of_a_shot_play_as_the_whole_did(documents: Documents, at: in
 
 
 @given(st.integers(1, 40), st.integers(0, 1000), st.booleans())
-@settings(max_examples=20, deadline=None)
+@costly(20)
 def test_copies_loop_exactly_and_stand_at_the_beginning_as_at_rest(count: int, seed: int, cycle: bool) -> None:
     documents = do(strolling(), {"do": "set-motion", "motion": "m", "cycle": cycle})
     copied = {"kind": "copies", "id": "e", "puppet": "a", "motion": "m", "count": count, "seed": seed, "at": [400, 300]}
@@ -462,7 +461,6 @@ def test_cuts_in_a_span_change_nothing_that_is_seen() -> None:
 
 
 @given(spans, st.integers(1, 59), st.booleans())
-@settings(max_examples=40, deadline=None)
 def test_whatever_is_cut_or_trimmed_does_in_the_frames_that_stay_what_it_did(
     span: dict[str, Any], into: int, cycle: bool
 ) -> None:
@@ -488,7 +486,6 @@ def test_whatever_is_cut_or_trimmed_does_in_the_frames_that_stay_what_it_did(
 @given(st.integers(1, 30), st.integers(1, 45), st.sampled_from([0, 1]), st.booleans(), st.integers(0, 30))
 @example(1, 17, 1, False, 30)
 @example(1, 48, 1, False, 1)
-@settings(max_examples=40, deadline=None)
 def test_a_span_cut_while_it_comes_in_goes_on_coming_in(
     blend: int, into: int, row: int, travels: bool, more: int
 ) -> None:
@@ -540,7 +537,6 @@ def test_figures_without_legs_stand_where_they_are() -> None:
     assert found.carried is not None and np.all(found.carried.gone == 0)
 
 
-@settings(max_examples=60, deadline=None)
 @given(staged(), st.data())
 def test_a_pose_in_a_shot_is_there_at_its_frame_and_nowhere_farther_than_it_comes_and_goes(
     documents: Documents, data: st.DataObject

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.model.channel import Channel
@@ -96,7 +96,6 @@ steppings = st.builds(
 )  # fmt: skip
 
 
-@settings(max_examples=100, deadline=None)
 @given(steppings)
 def test_a_foot_rolls_without_sliding_goes_over_the_ground_and_never_jumps(step: Stepping) -> None:
     time = np.arange(4000) / 4000
@@ -125,7 +124,6 @@ def test_unequal_steps_are_counted_as_halves() -> None:
     assert time(np.array([0.0, 0.2, 0.4, 0.7, 0.999])) == pytest.approx([0, 0.25, 0.5, 0.75, 0.99917], abs=1e-4)
 
 
-@settings(max_examples=80, deadline=None)
 @given(st.integers(4, 48), st.lists(st.floats(-60, 60), min_size=4, max_size=4), st.data())
 def test_fitted_keys_hold_every_frame_to_their_tolerance(count: int, waves: list[float], data: st.DataObject) -> None:
     time = np.arange(count) / count * 2 * np.pi

@@ -6,7 +6,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.model.channel import Channel, Key
@@ -34,7 +34,6 @@ def test_nought_and_nought_is_even_again() -> None:
     assert spacing(Slow(out=0, into=0), 7) == pytest.approx(spacing(Even(), 7), abs=1e-12)
 
 
-@settings(max_examples=80, deadline=None)
 @given(st.integers(0, 100), st.integers(0, 100), st.integers(1, 60))
 def test_slow_ease_never_turns_back_and_mirrors_when_out_and_in_swap(out: int, into: int, frames: int) -> None:
     one, other = spacing(Slow(out=out, into=into), frames), spacing(Slow(out=into, into=out), frames)

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -39,7 +39,6 @@ def pull(documents: Documents, frame: int, to: tuple[float, float], joint: str =
     return do(documents, {"do": "pull-way", "motion": "m", "joint": joint, "frame": frame, "to": list(to), **more})
 
 
-@settings(max_examples=40, deadline=None)
 @given(
     st.floats(-40, 40),
     st.sampled_from([1.0, -1.0, 0.7]),
@@ -61,7 +60,6 @@ def test_a_key_lies_where_its_joint_is_and_goes_where_it_is_pulled(
     assert np.allclose(after[15].at, (x, y), atol=1e-3)
 
 
-@settings(max_examples=40, deadline=None)
 @given(
     st.floats(-40, 40),
     st.sampled_from([1.0, -1.0]),

@@ -11,6 +11,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from sorvan.interchange.pictures import PNG
 from tests.interchange.art import chunk, openraster, png
 
 PAGE = 'width="1920" height="1080" viewBox="0 0 1920 1080"'
@@ -30,7 +31,14 @@ def blank(side: int) -> bytes:
     packer = zlib.compressobj(9)
     data = b"".join(packer.compress(row) for _ in range(side)) + packer.flush()
     head = struct.pack(">IIBBBBB", side, side, 8, 6, 0, 0, 0)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", data) + chunk(b"IEND", b"")
+    return PNG + chunk(b"IHDR", head) + chunk(b"IDAT", data) + chunk(b"IEND", b"")
+
+
+def heavy(side: int, shade: int) -> bytes:
+    """A PNG of so many pixels square of one shade, nothing of it packed."""
+    data = zlib.compress((b"\0" + bytes([shade]) * (4 * side)) * side, 0)
+    head = struct.pack(">IIBBBBB", side, side, 8, 6, 0, 0, 0)
+    return PNG + chunk(b"IHDR", head) + chunk(b"IDAT", data) + chunk(b"IEND", b"")
 
 
 def inside(media: str, data: bytes) -> bytes:

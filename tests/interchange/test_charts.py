@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from praatio import textgrid
 
@@ -89,7 +89,6 @@ labels = st.sampled_from(["AA1", "M", "ʃ", "tʃ", "ˈiː", ""])
 charts = st.lists(st.tuples(labels, st.floats(0.02, 0.5).map(lambda s: round(s, 4))), min_size=1, max_size=12)
 
 
-@settings(max_examples=60, deadline=None)
 @given(charts, st.sampled_from(["long", "short", "csv"]))
 def test_a_chart_written_and_read_is_the_same(entries: list[tuple[str, float]], format: ChartFormat) -> None:
     # Neighbouring pauses are one pause in a tier.
@@ -142,7 +141,6 @@ def test_what_is_no_chart_is_refused_with_the_place(data: bytes, name: str, said
         read_chart(data, name, 1.5)
 
 
-@settings(max_examples=80, deadline=None)
 @given(st.binary(max_size=300), st.integers(0, 1200), st.sampled_from(["x.TextGrid", "x.csv"]))
 def test_damaged_charts_are_refused_and_nothing_else(noise: bytes, at: int, name: str) -> None:
     data = bytearray(LONG.encode())

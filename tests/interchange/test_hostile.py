@@ -209,7 +209,7 @@ def _mutated(data: bytes, changes: list[Any]) -> bytes:
 
 
 @pytest.mark.parametrize("name", sorted(SEEDS))
-@settings(max_examples=120, deadline=5000, suppress_health_check=[HealthCheck.too_slow])
+@settings(deadline=5000, suppress_health_check=[HealthCheck.too_slow])
 @given(changes=mutations)
 def test_any_damaged_file_comes_in_or_is_refused_in_words(name: str, changes: list[Any]) -> None:
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss

@@ -10,7 +10,7 @@ from pathlib import Path
 import av
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -144,7 +144,6 @@ def test_ninety_minutes_are_too_long_and_are_never_unpacked() -> None:
         read_sound(sound(quiet, 4000, "FLAC"), "meeting.flac")
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.integers(1, 70_000), st.integers(0, 5))
 def test_peaks_are_the_lowest_and_highest_sample_of_each_stretch(count: int, seed: int) -> None:
     samples = np.random.default_rng(seed).uniform(-1, 1, (count, 1)).astype(np.float32)
@@ -161,7 +160,6 @@ def test_peaks_are_the_lowest_and_highest_sample_of_each_stretch(count: int, see
     assert at == len(data)
 
 
-@settings(max_examples=60, deadline=None)
 @given(st.binary(max_size=400), st.sampled_from(["x.wav", "x.mp3", "x.mp4", "x.flac"]), st.integers(0, 200))
 def test_damaged_sounds_are_refused_and_nothing_else(noise: bytes, name: str, at: int) -> None:
     data = bytearray(sound(hum(0.1)))

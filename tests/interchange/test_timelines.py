@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import opentimelineio as otio
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
@@ -21,7 +21,6 @@ def opened(data: bytes) -> otio.schema.Timeline:
 
 
 @given(st.lists(st.tuples(st.integers(8, 60), joins), min_size=1, max_size=5))
-@settings(max_examples=60, deadline=None)
 def test_a_timeline_lasts_as_long_as_the_film_and_comes_back_as_it_was(
     made: list[tuple[int, dict[str, object]]],
 ) -> None:

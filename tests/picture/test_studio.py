@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.model.art import Art, Flat, Outline, Shape
@@ -58,7 +58,6 @@ def test_one_thing_too_many_does_not_clear_what_is_kept() -> None:
     assert len(made) == 1
 
 
-@settings(max_examples=50, deadline=None)
 @given(st.lists(st.integers(1, 4000), min_size=1, max_size=60))
 def test_what_is_kept_is_counted_in_bytes_not_in_entries(sizes: list[int]) -> None:
     studio = Studio(lambda _: b"", most_kept=200_000)

@@ -180,7 +180,7 @@ def test_what_is_cancelled_before_it_has_come_is_not_brought_in(quay: tuple[Serv
 
 def test_an_archive_may_be_larger_than_the_memory_that_reading_it_takes(readers: Readers) -> None:
     documents = {"production": Production(id="p", name="Quay").model_dump(mode="json"), "puppets": [], "motions": []}
-    kept = {hashlib.sha256(data).hexdigest(): data for data in (bytes([n]) * 200_000_000 for n in range(3))}
+    kept = {hashlib.sha256(data).hexdigest(): data for data in (hurtful.heavy(7000, n) for n in range(3))}
     # As it comes over HTTP: in memory as long as it is small, then on disk.
     packed = tempfile.SpooledTemporaryFile(max_size=1 << 20)  # noqa: SIM115 - closed with the upload
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as file:

@@ -7,6 +7,7 @@ import json
 import time
 import zipfile
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import av
@@ -16,8 +17,9 @@ import pytest
 from pypdf import PdfReader
 
 from sorvan.core.model.channel import LONGEST
+from sorvan.service.heavy import WAITING
 from sorvan.service.shot_view import PART
-from tests.conftest import Service, change
+from tests.conftest import Service, change, until
 from tests.service.test_http import bring, documents, fetched, svg
 from tests.service.test_live import Window
 
@@ -261,6 +263,36 @@ def test_the_film_at_a_glance_and_its_pictures(shot: Any) -> None:
     assert client.get(f"/productions/{empty}/overview").json()["frames"] == 0
     missing = client.get(f"/productions/{empty}/picture")
     assert missing.status_code == 404 and "nothing" in missing.json()["detail"]
+
+
+def test_shots_in_the_blocking_pass_are_said_to_be_held_and_let_go_at_once(shot: Any) -> None:
+    _, client, production, _ = shot
+    change(client, production, {"do": "add-shot", "id": "t", "name": "Night", "length": 24})
+
+    def held() -> dict[str, bool]:
+        shots = client.get(f"/productions/{production}/overview").json()["shots"]
+        return {id: s["held"] for id, s in shots.items()}
+
+    assert held() == {"s": False, "t": False}, "a new shot plays what it holds"
+    change(client, production, {"do": "set-pass", "shots": ["s", "t"], "stage": "blocking"})
+    assert held() == {"s": True, "t": True}
+    done = change(client, production, {"do": "set-pass", "shots": ["s", "t"], "stage": "final"}).json()
+    assert done["label"] == "Take 2 shots to the final pass" and not any(held().values())
+
+
+def test_many_contact_sheets_at_once_wait_their_turn_and_hold_up_nobody(shot: Any) -> None:
+    service, client, production, _ = shot
+    path = f"/productions/{production}/contact-sheet.pdf?every=48"
+    # One that breaks off in the middle is let go whole: what comes after is as good.
+    stray = client.get(f"/productions/{production}/contact-sheet.pdf?shot=gone")
+    assert stray.status_code == 404
+    with ThreadPoolExecutor(45) as many:
+        sheets = [many.submit(service.client().get, path, timeout=120) for _ in range(45)]
+        until(lambda: any(s.done() for s in sheets))
+        assert client.get("/session").status_code == 200
+        codes = sorted(s.result().status_code for s in sheets)
+    assert set(codes) == {200, 429} and codes.count(200) > WAITING
+    assert client.get(path).content[:5] == b"%PDF-"
 
 
 def test_a_shot_and_the_film_are_rendered_and_fetched(shot: Any) -> None:

@@ -383,7 +383,9 @@ Left(connect("postgresql+psycopg://nobody@127.0.0.1:1/none")).run(with_parent=Tr
 
 
 def test_a_worker_ends_although_something_of_the_queue_never_does() -> None:
-    process = subprocess.Popen([sys.executable, "-c", STUBBORN], cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+    process = subprocess.Popen(
+        [sys.executable, "-c", STUBBORN], cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE
+    )
     try:
         assert process.stdout is not None and process.stdout.readline() == b"up\n"
         assert process.stdin is not None

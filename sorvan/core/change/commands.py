@@ -38,6 +38,7 @@ from sorvan.core.change.spans import SpanCommand
 from sorvan.core.change.views import ViewCommand
 from sorvan.core.change.voices import VoiceCommand
 from sorvan.core.change.ways import WayCommand
+from sorvan.core.model.base import LATER
 
 AnyCommand = Annotated[
     ProductionCommand
@@ -74,4 +75,4 @@ AnyCommand = Annotated[
     | ConvertRate,
     Field(discriminator="do"),
 ]
-COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand)
+COMMAND: TypeAdapter[AnyCommand] = TypeAdapter(AnyCommand, config=LATER)

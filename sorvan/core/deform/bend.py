@@ -6,16 +6,18 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse.csgraph import dijkstra
-from scipy.spatial import cKDTree
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, mesh_over
 from sorvan.core.deform.skin import Skin, evenly, skin_of
 from sorvan.core.deform.weights import Bone, bone_weights, limited, painted
 from sorvan.core.geometry import Floats, Point
+from sorvan.core.late import late
 from sorvan.core.model.art import Art
 from sorvan.core.model.puppet import Bend
+
+csgraph = late("scipy.sparse.csgraph")
+spatial = late("scipy.spatial")
 
 TRIANGLES = 420
 """Triangles on which weights are worked out."""
@@ -89,9 +91,9 @@ def _far_end(mesh: TriangleMesh, bones: Bones, row: int) -> Point:
     at, parent = np.array(bones.places[row]), bones.parents[row]
     before = np.array(bones.places[parent]) if parent >= 0 else 2 * at - mesh.vertices.mean(axis=0)
     steps = np.linspace(1, 0, ALONG)[:, None]
-    tree = cKDTree(mesh.vertices)
+    tree = spatial.cKDTree(mesh.vertices)
     sources = tree.query(at + (before - at) * (1 - steps))[1] if parent >= 0 else tree.query(at[None])[1]
-    distance, _, nearest = dijkstra(
+    distance, _, nearest = csgraph.dijkstra(
         mesh.lengths(), directed=False, indices=np.unique(sources), return_predecessors=True, min_only=True
     )
     own = np.flatnonzero((nearest == sources[0]) & np.isfinite(distance))

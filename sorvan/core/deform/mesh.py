@@ -6,18 +6,24 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, csr_array
-from scipy.spatial import Delaunay, cKDTree
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.refine import refined
 from sorvan.core.geometry import Floats, Point
+from sorvan.core.late import late
 from sorvan.core.model.art import Box
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
+    from scipy.spatial import cKDTree
+
+sparse = late("scipy.sparse")
+spatial = late("scipy.spatial")
 
 Ints = NDArray[Any]
 MOST_FOR = 3
@@ -47,7 +53,7 @@ class TriangleMesh:
 
     @cached_property
     def _middles(self) -> cKDTree:
-        return cKDTree(self.vertices[self.triangles].mean(axis=1))
+        return spatial.cKDTree(self.vertices[self.triangles].mean(axis=1))
 
     def within(self, points: Floats) -> tuple[Ints, Floats]:
         """For points `(m, 2)` the vertices that each lies between and how near it is to each of them: rows `(m, 3)`, and
@@ -81,7 +87,7 @@ class TriangleMesh:
         t, count = self.triangles, len(self.vertices)
         one, two = np.divmod(np.unique(_edges(t, count)), count)
         long = np.hypot(*(self.vertices[one] - self.vertices[two]).T)
-        return csr_array(coo_array((long, (one, two)), shape=(count, count)))
+        return sparse.csr_array(sparse.coo_array((long, (one, two)), shape=(count, count)))
 
 
 def _edges(t: Ints, count: int) -> Ints:
@@ -144,7 +150,7 @@ def mesh_over(
         return _used(points, triangles, len(pinned))
     for _ in range(ROUNDS):
         points = np.concatenate([pinned, *rings, inner])
-        triangles = _kept(points, Delaunay(points).simplices, around, shape)
+        triangles = _kept(points, spatial.Delaunay(points).simplices, around, shape)
         finer = _halved(rings, triangles, len(pinned), len(points))
         if sum(map(len, finer)) == sum(map(len, rings)):
             break
@@ -187,7 +193,7 @@ def _rings(parts: Sequence[BaseGeometry], spacing: float, least: float) -> list[
             corners = np.array(ring.coords)[:-1]
             sampled = shapely.get_coordinates(shapely.line_interpolate_point(ring, along))
             # Corners count more than even steps: a step that lies near a corner gives way to it.
-            far = cKDTree(corners).query(sampled)[0] > spacing * 0.5
+            far = spatial.cKDTree(corners).query(sampled)[0] > spacing * 0.5
             way = np.concatenate([[0.0], np.hypot(*np.diff(corners, axis=0).T).cumsum(), along[far]])
             order = np.argsort(way, kind="stable")
             rings.append(np.concatenate([corners, sampled[far]])[order])
@@ -198,7 +204,7 @@ def _rings(parts: Sequence[BaseGeometry], spacing: float, least: float) -> list[
 def _apart(points: Floats, least: float) -> NDArray[np.bool_]:
     """Which points to keep so that none lies nearer than `least` to one before it."""
     keep = np.ones(len(points), dtype=bool)
-    for a, b in cKDTree(points).query_pairs(least):
+    for a, b in spatial.cKDTree(points).query_pairs(least):
         if keep[min(a, b)]:
             keep[max(a, b)] = False
     return keep
@@ -225,7 +231,7 @@ def _inside(shape: BaseGeometry, spacing: float, taken: Floats) -> Floats:
     grid = grid[shapely.contains_xy(inner, grid[:, 0], grid[:, 1])]
     if not len(grid):
         return grid
-    near, _ = cKDTree(taken).query(grid)
+    near, _ = spatial.cKDTree(taken).query(grid)
     return grid[near > spacing * 0.6]
 
 
@@ -268,7 +274,7 @@ def _relaxed(points: Floats, triangles: Ints, fixed: int) -> Floats:
     count = len(points)
     rows = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
     both = np.concatenate([rows, rows[:, ::-1]])
-    links = csr_array(coo_array((np.ones(len(both)), (both[:, 0], both[:, 1])), shape=(count, count)))
+    links = sparse.csr_array(sparse.coo_array((np.ones(len(both)), (both[:, 0], both[:, 1])), shape=(count, count)))
     links.data[:] = 1
     degree = np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1)
     narrowest = _angles(points, triangles).min()
@@ -298,11 +304,13 @@ def stiffness(mesh: TriangleMesh) -> tuple[csr_array, Floats]:
         rows += [a, b]
         columns += [b, a]
         values += [weight[:, i], weight[:, i]]
-    links = csr_array(
-        coo_array((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(count, count))
+    links = sparse.csr_array(
+        sparse.coo_array(
+            (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(count, count)
+        )
     )
     degree = np.asarray(links.sum(axis=1)).ravel()
-    diagonal = csr_array(coo_array((degree, (np.arange(count), np.arange(count))), shape=(count, count)))
+    diagonal = sparse.csr_array(sparse.coo_array((degree, (np.arange(count), np.arange(count))), shape=(count, count)))
     area = np.zeros(count)
     np.add.at(area, t.ravel(), np.repeat(np.abs(_doubled_areas(v, t)) / 6, 3))
     return diagonal - links, np.maximum(area, 1e-9)
@@ -316,4 +324,4 @@ def embedded(mesh: TriangleMesh, points: Floats) -> csr_array:
     corners, values = mesh.within(points)
     rows = np.repeat(np.arange(len(points)), 3)
     shape = (len(points), len(mesh.vertices))
-    return csr_array(coo_array((values.ravel(), (rows, corners.ravel())), shape=shape))
+    return sparse.csr_array(sparse.coo_array((values.ravel(), (rows, corners.ravel())), shape=shape))

@@ -11,12 +11,18 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import Delaunay, cKDTree
 
 from sorvan.core.geometry import Floats
+from sorvan.core.late import late
+
+if TYPE_CHECKING:
+    pass
+
+spatial = late("scipy.spatial")
 
 Rows = NDArray[np.intp]
 NARROWEST = 16.0
@@ -73,16 +79,16 @@ class Refining:
             if len(crowded) and len(self.points) < self.most:
                 self._split(crowded)
                 continue
-            triangles = self.inside(self.points, Delaunay(self.points).simplices)
+            triangles = self.inside(self.points, spatial.Delaunay(self.points).simplices)
             if len(self.points) >= self.most or not self._improved(triangles):
                 return self.points, triangles
-        return self.points, self.inside(self.points, Delaunay(self.points).simplices)
+        return self.points, self.inside(self.points, spatial.Delaunay(self.points).simplices)
 
     def _crowded(self) -> Rows:
         """The steps in the circle over which a point lies."""
         a, b = self.points[self.steps.ends[:, 0]], self.points[self.steps.ends[:, 1]]
         middle, radius = (a + b) / 2, np.hypot(*(b - a).T) / 2
-        near = cKDTree(self.points).query(middle, k=min(3, len(self.points)))
+        near = spatial.cKDTree(self.points).query(middle, k=min(3, len(self.points)))
         far, rows = near
         own = (rows == self.steps.ends[:, :1]) | (rows == self.steps.ends[:, 1:])
         least = np.where(own, np.inf, far).min(axis=1)
@@ -153,7 +159,7 @@ class Refining:
         if not len(places):
             return np.zeros(0, dtype=bool)
         low, high = self.points.min(axis=0), self.points.max(axis=0)
-        far, _ = cKDTree(self.points).query(places)
+        far, _ = spatial.cKDTree(self.points).query(places)
         found: NDArray[np.bool_] = ((places > low) & (places < high)).all(axis=1) & (far > TOO_SMALL * self.spacing)
         return found
 

@@ -10,21 +10,28 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array, csc_array, csr_array
-from scipy.sparse.csgraph import connected_components
-from scipy.sparse.linalg import SuperLU, splu
-from scipy.spatial import cKDTree
 from shapely import Point as ShapelyPoint
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over, stiffness
 from sorvan.core.deform.skin import Skin, evenly, skin_of
 from sorvan.core.geometry import Floats, Point
+from sorvan.core.late import late
 from sorvan.core.model.art import Art
 from sorvan.core.model.puppet import Sheet
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
+    from scipy.sparse.linalg import SuperLU
+
+sparse = late("scipy.sparse")
+csgraph = late("scipy.sparse.csgraph")
+sparse_linalg = late("scipy.sparse.linalg")
+spatial = late("scipy.spatial")
 
 Complexes = NDArray[np.complex128]
 FAINT = 1e-4
@@ -95,7 +102,7 @@ def solver_on(mesh: TriangleMesh, handles: int, patches: Sequence[float] = ()) -
     own[np.arange(pinned), owner] = 1
     laplacian = _tied(mesh, stiffness(mesh)[0], pinned)
     count = len(v)
-    entries = coo_array(laplacian)
+    entries = sparse.coo_array(laplacian)
     rows, columns = entries.coords
     off = rows != columns
     rows, columns, weight = rows[off], columns[off], -entries.data[off]
@@ -107,13 +114,13 @@ def solver_on(mesh: TriangleMesh, handles: int, patches: Sequence[float] = ()) -
         ends = np.zeros(count, dtype=np.complex128)
         np.add.at(ends, rows, values)
         where = (np.concatenate([rows, diagonal]), np.concatenate([columns, diagonal]))
-        return csr_array(coo_array((np.concatenate([values, way * ends]), where), shape=(count, count)))
+        return sparse.csr_array(sparse.coo_array((np.concatenate([values, way * ends]), where), shape=(count, count)))
 
     turns = with_ends(weight * away.conj(), -1)
     pulls = with_ends(-weight * away / 2, 1)
-    free = csr_array(laplacian)[pinned:]
-    to_pinned = csr_array(free[:, :pinned])
-    factor = splu(csc_array(free[:, pinned:])) if count > pinned else None
+    free = sparse.csr_array(laplacian)[pinned:]
+    to_pinned = sparse.csr_array(free[:, :pinned])
+    factor = sparse_linalg.splu(sparse.csc_array(free[:, pinned:])) if count > pinned else None
     shares = np.zeros((count, handles))
     shares[:pinned] = own
     if factor is not None:
@@ -144,14 +151,14 @@ def _tied(mesh: TriangleMesh, laplacian: csr_array, pinned: int) -> csr_array:
 
     Without them nothing would say where a loose speck of a drawing goes.
     """
-    _, part = connected_components(laplacian)
+    _, part = csgraph.connected_components(laplacian)
     loose = set(part.tolist()) - set(part[:pinned].tolist())
     held = np.isin(part, list(loose), invert=True)
     ties: list[NDArray[np.intp]] = []
     while loose and held.any():
         rows = np.flatnonzero(held)
         strays = np.flatnonzero(~held)
-        far, nearest = cKDTree(mesh.vertices[rows]).query(mesh.vertices[strays], k=min(2, len(rows)))
+        far, nearest = spatial.cKDTree(mesh.vertices[rows]).query(mesh.vertices[strays], k=min(2, len(rows)))
         far, nearest = far.reshape(len(strays), -1), nearest.reshape(len(strays), -1)
         here = part[strays[np.argmin(far[:, 0])]]
         own = np.flatnonzero(part[strays] == here)
@@ -165,9 +172,9 @@ def _tied(mesh: TriangleMesh, laplacian: csr_array, pinned: int) -> csr_array:
     a, b = np.concatenate(ties, axis=1)
     count, weight = laplacian.shape[0], np.full(2 * len(a), FAINT)
     one, two = np.concatenate([a, b]), np.concatenate([b, a])
-    edges = coo_array((weight, (one, two)), shape=(count, count))
-    ends = coo_array((weight, (one, one)), shape=(count, count))
-    return csr_array(laplacian + ends - edges)
+    edges = sparse.coo_array((weight, (one, two)), shape=(count, count))
+    ends = sparse.coo_array((weight, (one, one)), shape=(count, count))
+    return sparse.csr_array(laplacian + ends - edges)
 
 
 def sheet_ready(art: Art, solver: Solver) -> SheetReady:

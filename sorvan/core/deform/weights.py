@@ -7,13 +7,15 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import csc_array, diags_array
-from scipy.sparse.linalg import splu
 from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, stiffness
 from sorvan.core.geometry import Floats, Point
+from sorvan.core.late import late
 from sorvan.core.model.puppet import Dab
+
+sparse = late("scipy.sparse")
+sparse_linalg = late("scipy.sparse.linalg")
 
 Bone = tuple[Point, Point]
 CORNERS = 600
@@ -47,9 +49,9 @@ def bone_weights(mesh: TriangleMesh, shape: BaseGeometry, bones: Sequence[Bone])
     faint = area * 1e-6 / scale**2
     fallback = (distance <= distance.min(axis=1)[:, None] + scale * 1e-3).astype(np.float64)
     fallback /= fallback.sum(axis=1)[:, None]
-    system = csc_array(laplacian + diags_array(heat + faint))
+    system = sparse.csc_array(laplacian + sparse.diags_array(heat + faint))
     right = heat[:, None] * source / count[:, None] + faint[:, None] * fallback
-    weights: Floats = splu(system).solve(right)
+    weights: Floats = sparse_linalg.splu(system).solve(right)
     return normalised(np.maximum(weights, 0.0))
 
 

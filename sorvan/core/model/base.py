@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import secrets
 from abc import abstractmethod
 from collections.abc import Callable, Mapping
 from functools import wraps
@@ -24,10 +25,19 @@ LONGEST_NAME = 120
 """Letters in the longest name."""
 
 
+LATER = ConfigDict(defer_build=True)
+"""For what is read by its type: it is made ready when it is first read."""
+
+
+def fresh_id() -> str:
+    """A new id for a document, a piece or a joint."""
+    return secrets.token_hex(6)
+
+
 class Value(BaseModel):
     """An immutable value that accepts only what it declares and only finite numbers."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     def changed(self, **given: Any) -> Self:
         """This value with some fields given anew, checked as if it were read from outside.

@@ -9,6 +9,7 @@ from typing import Annotated
 from pydantic import Field, TypeAdapter
 
 from sorvan.core.errors import Refusal, missing
+from sorvan.core.model.base import LATER
 from sorvan.core.model.channel import Channel, ChannelKind
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
@@ -18,7 +19,7 @@ from sorvan.core.model.voice import Voice
 
 AnyDocument = Production | Puppet | Motion | Voice | Shot
 Document = Annotated[AnyDocument, Field(discriminator="kind")]
-DOCUMENT: TypeAdapter[AnyDocument] = TypeAdapter(Document)
+DOCUMENT: TypeAdapter[AnyDocument] = TypeAdapter(Document, config=LATER)
 
 
 def owners(puppet: Puppet, kind: ChannelKind) -> Container[str]:

@@ -7,13 +7,15 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import IDENTITY, Affine, Floats
+from sorvan.core.late import late
 from sorvan.core.model.art import Art, Flat, Layer, Node, Paint, Shape
 from sorvan.core.morph.colours import oklab
 from sorvan.core.morph.contour import Contour, contours_of
+
+optimize = late("scipy.optimize")
 
 ALONE = 1.6
 """What it costs a pair of shapes to stay alone instead: more unlike than that they do not become one another."""
@@ -99,7 +101,7 @@ def paired(
     free_b = [j for j in range(len(second)) if all(b != j for _, b in found)]
     if free_a and free_b:
         unlike = _unlike([first[i] for i in free_a], [second[j] for j in free_b])
-        rows, columns = linear_sum_assignment(np.minimum(unlike, 2 * ALONE))
+        rows, columns = optimize.linear_sum_assignment(np.minimum(unlike, 2 * ALONE))
         for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
             if unlike[i, j] < 2 * ALONE:
                 found.append((free_a[i], free_b[j]))
@@ -150,7 +152,7 @@ def contours_paired(
         cost = cost + 0.25 * np.abs(sizes[0][:, None] - sizes[1][None])
         holes = [np.array([_is_hole(c, all_) for c in cs]) for cs, all_ in ((one, first), (two, second))]
         cost = cost + 10.0 * (holes[0][:, None] != holes[1][None])
-        rows, columns = linear_sum_assignment(cost)
+        rows, columns = optimize.linear_sum_assignment(cost)
         for i, j in zip(rows.tolist(), columns.tolist(), strict=True):
             if cost[i, j] < 10:
                 found.append((free_a[i], free_b[j]))

@@ -10,10 +10,10 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
 
 from sorvan.core.errors import missing
 from sorvan.core.geometry import Floats, inverse_block, place_in
+from sorvan.core.late import late
 from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
@@ -22,6 +22,8 @@ from sorvan.core.motion.editing import fewest
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.timing.channels import evaluate
+
+ndimage = late("scipy.ndimage")
 
 FINE = 8
 """Steps a frame in which samples are smoothed."""
@@ -68,7 +70,7 @@ def _smoothed(values: Floats, sigma: float) -> Floats:
     reach = min(int(4 * sigma) + 1, len(values) - 1)
     before, after = 2 * values[0] - values[reach:0:-1], 2 * values[-1] - values[-2 : -reach - 2 : -1]
     whole = np.concatenate([before, values, after])
-    found: Floats = gaussian_filter1d(whole, sigma)[reach : reach + len(values)]
+    found: Floats = ndimage.gaussian_filter1d(whole, sigma)[reach : reach + len(values)]
     return found
 
 

@@ -11,10 +11,10 @@ import math
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 from sorvan.core.errors import missing
 from sorvan.core.geometry import Floats
+from sorvan.core.late import late
 from sorvan.core.model.channel import Key
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -22,6 +22,8 @@ from sorvan.core.model.recipe import Follow
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.skeleton import children, rest_worlds
+
+interpolate = late("scipy.interpolate")
 
 Complexes = NDArray[np.complex128]
 SUBSTEPS = 16
@@ -129,7 +131,7 @@ def _between_frames(rows: Floats, whole: bool, turned: float) -> tuple[list[floa
     added = np.array([[turned], [0.0], [0.0], [0.0], [0.0]])
     if whole:
         rows = np.concatenate([rows - added, rows, rows + added], axis=1)
-    spline = CubicSpline(np.arange(rows.shape[1]), rows, axis=1, bc_type="natural")
+    spline = interpolate.CubicSpline(np.arange(rows.shape[1]), rows, axis=1, bc_type="natural")
     fine = np.arange(count * SUBSTEPS) / SUBSTEPS + (count if whole else 0)
     values, bends = spline(fine), spline(fine, 2)
     return tuple(r.tolist() for r in (values[0], bends[1], bends[2], values[3], values[4]))

@@ -6,11 +6,11 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
+from sorvan.core.late import late
 from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import ROOT, Piece, Puppet, Role, Side
 from sorvan.core.rig.anatomy import anatomy, has_legs
@@ -20,6 +20,8 @@ from sorvan.core.rig.roles import role_by_name, roles_of
 from sorvan.core.rig.sides import other as opposite
 from sorvan.core.rig.skeleton import box_of, piece_worlds, rest_worlds
 from sorvan.core.rig.usual import faces
+
+optimize = late("scipy.optimize")
 
 SURE = 0.5
 """What is less sure than this is left without an answer."""
@@ -232,7 +234,7 @@ def _matched(
     joints: dict[str, str] = {}
     sure: dict[str, float] = {}
     why: dict[str, str] = {}
-    for i, j in zip(*linear_sum_assignment(-scores), strict=True):
+    for i, j in zip(*optimize.linear_sum_assignment(-scores), strict=True):
         score = scores[i, j]
         others = np.concatenate([np.delete(scores[i], j), np.delete(scores[:, j], i)])
         ahead = score - (others.max() if others.size else 0.0)

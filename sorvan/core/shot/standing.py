@@ -7,9 +7,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from sorvan.core.geometry import Floats, inverse_block, place_in
+from sorvan.core.late import late
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion.travel import STRETCHED
 from sorvan.core.plan.evaluate import Evaluation
@@ -19,6 +19,8 @@ from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.shot.performance import Performance
 from sorvan.core.shot.spans import Layer
 from sorvan.core.shot.travel import Carried, counting
+
+ndimage = late("scipy.ndimage")
 
 FIRM = 1e-6
 """The weight under which a foot is not held at all."""
@@ -110,8 +112,8 @@ def lowered(evaluation: Evaluation, held: Mapping[str, Floats]) -> Floats:
         needed = np.maximum(needed, np.where(plant[0] > 0.5, over, 0.0))
     if not np.any(needed > 0):
         return np.zeros(evaluation.frames)
-    most = maximum_filter1d(needed, EASED, mode="nearest")
-    found: Floats = uniform_filter1d(most, EASED, mode="nearest")
+    most = ndimage.maximum_filter1d(needed, EASED, mode="nearest")
+    found: Floats = ndimage.uniform_filter1d(most, EASED, mode="nearest")
     return found
 
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from num2words import num2words
+from sorvan.core.late import late
+
+numbers_in_words = late("num2words")
 
 ABBREVIATIONS: dict[str, str] = {
     "mr": "mister", "mrs": "missus", "ms": "miz", "dr": "doctor", "st": "saint", "prof": "professor", "capt": "captain",
@@ -77,7 +79,7 @@ def _word(token: str, at_end: bool, shouted: bool) -> list[Spoken]:
 
 def _number(kind: str, token: str) -> str:
     if kind == "ordinal":
-        return str(num2words(_whole(token[:-2]), to="ordinal"))
+        return str(numbers_in_words.num2words(_whole(token[:-2]), to="ordinal"))
     if kind == "clock":
         hours, minutes = token.split(":")
         tail = "o'clock" if minutes == "00" else f"oh {_said(minutes)}" if minutes[0] == "0" else _said(minutes)
@@ -91,12 +93,12 @@ def _said(token: str) -> str:
     plain = token.replace(",", "")
     if "." in plain:
         whole, part = plain.split(".")
-        return f"{num2words(_whole(whole))} point {' '.join(num2words(int(d)) for d in part[:12])}"
+        return f"{numbers_in_words.num2words(_whole(whole))} point {' '.join(numbers_in_words.num2words(int(d)) for d in part[:12])}"
     if len(token) == 4 and "," not in token and (1100 <= int(plain) <= 1999 or 2010 <= int(plain) <= 2099):
-        return str(num2words(int(plain), to="year"))
+        return str(numbers_in_words.num2words(int(plain), to="year"))
     if len(plain) > 15:
-        return " ".join(num2words(int(d)) for d in plain)
-    return str(num2words(_whole(plain)))
+        return " ".join(numbers_in_words.num2words(int(d)) for d in plain)
+    return str(numbers_in_words.num2words(_whole(plain)))
 
 
 def _whole(digits: str) -> int:
@@ -107,11 +109,11 @@ def _money(token: str) -> str:
     unit, small = MONEY[token[0]]
     amount = token[1:].strip().replace(",", "")
     whole, _, part = amount.partition(".")
-    said = f"{num2words(_whole(whole))} {unit}{'' if whole == '1' else 's'}"
+    said = f"{numbers_in_words.num2words(_whole(whole))} {unit}{'' if whole == '1' else 's'}"
     if part:
         cents = int(part[:2].ljust(2, "0"))
         plural = {"penny": "pence"}.get(small, small + "s")
-        said += f" {num2words(cents)} {small if cents == 1 else plural}" if cents else ""
+        said += f" {numbers_in_words.num2words(cents)} {small if cents == 1 else plural}" if cents else ""
     return said
 
 

@@ -11,7 +11,10 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.fft import dct
+
+from sorvan.core.late import late
+
+fft = late("scipy.fft")
 
 Samples = NDArray[np.float32]
 Features = NDArray[np.float64]
@@ -51,7 +54,7 @@ def cepstra(mono: Samples) -> Features:
     frames = np.lib.stride_tricks.sliding_window_view(emphasised, size)[: count * hop : hop][:count]
     power = np.abs(np.fft.rfft(frames * np.hamming(size), 512, axis=1)) ** 2
     energies = np.log(power @ _filters(512).T + FLOOR)
-    found = dct(energies, type=2, axis=1, norm="ortho")[:, :COEFFICIENTS]
+    found = fft.dct(energies, type=2, axis=1, norm="ortho")[:, :COEFFICIENTS]
     slopes = np.gradient(found, axis=0) if len(found) > 1 else np.zeros_like(found)
     both = np.concatenate([found, 2.0 * slopes], axis=1)
     spread = both.std(axis=0)
