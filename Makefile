@@ -4,17 +4,18 @@ PY := .venv/bin/python
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js -type f 2>/dev/null | grep -v schema.d.ts)
 API_SOURCES := $(shell find sorvan/core/change sorvan/core/model sorvan/service -name '*.py')
 
-.PHONY: demo test check search bench setup system types build clean
+.PHONY: demo test quick check search bench setup system types build clean
 .DEFAULT_GOAL := demo
 
 demo: system build
-	@.venv/bin/sorvan serve --demo --page web/dist $(if $(PORT),--port $(PORT))
+	@.venv/bin/sorvan serve --demo $(if $(PORT),--port $(PORT))
 
 test: test-system build check
-	$(PY) -m pytest -q -n 2 --dist loadfile tests --ignore tests/browser
-# One browser at a time: two of them with their services starve each other on two cores. What fails on a busy machine is
-# done once more, and is listed.
-	$(PY) -m pytest -q --reruns 1 -rR tests/browser
+	$(PY) -m pytest -q -n 2 --dist worksteal --durations=20 tests
+
+# What needs no browser and no database, for the loop while working.
+quick: check
+	$(PY) -m pytest -q -n 2 --dist worksteal tests/core
 
 check: setup types
 	.venv/bin/ruff check sorvan tests bench
@@ -23,9 +24,13 @@ check: setup types
 	.venv/bin/lint-imports
 	cd web && npm run -s check
 
-# The properties on other draws than those of `make test`, as often as is wished: what it finds becomes an example.
-search: setup
-	for n in $$(seq $(or $(ROUNDS),3)); do SORVAN_SEARCH=1 $(PY) -m pytest -q -n auto tests/core || exit 1; done
+# What guards rare things, and properties on other draws, thousands of them: what it finds becomes an example. For hours
+# that nobody waits for, as often as is wished.
+search: test-system build
+	for n in $$(seq $(or $(ROUNDS),1)); do \
+	  SORVAN_SEARCH=1 SORVAN_KILLS=50 SORVAN_NASTY=1200 SORVAN_FUZZ=100 $(PY) -m pytest -q -n 2 --dist worksteal \
+	    tests/core tests/interchange tests/store/test_nasty.py tests/service/test_kill.py tests/service/test_fuzz.py \
+	    tests/browser/test_memory.py || exit 1; done
 
 bench: test-system build
 	$(PY) -m bench
@@ -40,28 +45,31 @@ test-system:
 
 .venv/.ready: pyproject.toml
 	@tools/system-packages
-	python3 -m venv .venv
-	.venv/bin/pip install -q --disable-pip-version-check -e '.[dev]'
+	@python3 -m venv .venv
+	@tools/fetch "Python libraries (about 700 MB)" .venv .venv/bin/pip install -qq --disable-pip-version-check -e '.[dev]'
 	@touch $@
 
 web/node_modules/.ready: web/package.json web/package-lock.json
 # Not `npm ci`: a registry that lacks some other platform's build of a package would stop it.
-	cd web && npm install --no-save --silent --no-audit --no-fund
+	@cd web && ../tools/fetch "JavaScript libraries (about 200 MB)" node_modules npm install --no-save --no-audit --no-fund
 	@touch $@
 
 types: web/src/wire/schema.d.ts
 
 web/src/wire/schema.d.ts: .venv/.ready web/node_modules/.ready $(API_SOURCES)
-	$(PY) -m sorvan.service.openapi > web/api.json
-	cd web && npm run -s types >/dev/null
+	@echo "Types of what page and service say to each other…"
+	@$(PY) -m compileall -q sorvan
+	@$(PY) -W ignore -m sorvan.service.openapi > web/api.json
+	@cd web && node tools/types.mjs >/dev/null
 	@touch $@
 
-build: web/dist/.built
+build: sorvan/page/.built
 
-web/dist/.built: web/src/wire/schema.d.ts $(WEB_SOURCES)
-	cd web && npm run -s build -- --logLevel warn
+sorvan/page/.built: web/src/wire/schema.d.ts $(WEB_SOURCES)
+	@echo "Building the page…"
+	@cd web && node_modules/.bin/vite build --logLevel warn
 	@touch $@
 
 clean:
 	-$(PY) -m sorvan.store.cluster stop .data
-	rm -rf .venv web/node_modules web/dist .cache
+	rm -rf .venv web/node_modules sorvan/page .cache

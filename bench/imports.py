@@ -27,7 +27,7 @@ from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import Imported
 from sorvan.picture.paint import Painter
 from sorvan.picture.studio import ART_MEDIA
-from tests.conftest import CHROMIUM_FLAGS
+from tests.conftest import CHROMIUM, CHROMIUM_FLAGS
 
 SIDE = 512
 """Pixels of the longer side of the pictures that are compared."""
@@ -143,7 +143,7 @@ def main() -> None:
     given = told.parse_args()
     every = Tally()
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
         page = browser.new_page(java_script_enabled=True)
         for folder in given.folders:
             files = sorted([*folder.rglob("*.svg"), *folder.rglob("*.svgz")])

@@ -21,7 +21,7 @@ from sorvan.demo.quay import build as demo
 from sorvan.interchange.archive import Kept, write_archive
 from sorvan.store.cluster import ensure, stop
 from tests.browser.hands import Stage
-from tests.conftest import CHROMIUM_FLAGS, Service, empty_database
+from tests.conftest import CHROMIUM, CHROMIUM_FLAGS, Service, empty_database
 
 DISPLAY_FRAME = 1000 / 60
 
@@ -37,7 +37,7 @@ def opened(documents: Documents, kept: Kept, width: int, height: int, where: str
         try:
             archive = {"file": ("bench.zip", write_archive(documents, kept))}
             made = service.client().post("/productions/archive", files=archive).json()["id"]
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
             page = browser.new_page(viewport={"width": width, "height": height})
             page.goto(f"{service.address}/p/{made}/{where}?measure")
             page.wait_for_selector(".stage canvas")

@@ -4,6 +4,9 @@ export default defineConfig({
   esbuild: { jsx: "automatic" },
   build: {
     target: "es2022",
+    // Beside the code that serves it, so that a wheel carries it.
+    outDir: "../sorvan/page",
+    emptyOutDir: true,
     chunkSizeWarningLimit: 1200,
     assetsInlineLimit: 0,
     rollupOptions: {

@@ -23,6 +23,8 @@ from sorvan.store import accounts
 from sorvan.store.cluster import revival
 
 app = typer.Typer(rich_markup_mode=None)
+PAGE = Path(__file__).parent.parent / "page"
+"""The built page, beside the code."""
 
 
 @app.command()
@@ -32,7 +34,7 @@ def serve(
     reached_as: Annotated[
         list[str] | None, typer.Option(help="a name under which it is reached, as behind a proxy; people sign in")
     ] = None,
-    page: Annotated[Path, typer.Option(help="the built page")] = Path("web/dist"),
+    page: Annotated[Path, typer.Option(help="another built page than its own")] = PAGE,
     worker: Annotated[bool, typer.Option(help="start a render worker when there is something to render")] = True,
     demo: Annotated[bool, typer.Option(help="load the demo production when there is no production")] = False,
 ) -> None:

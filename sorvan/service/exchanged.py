@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
+import warnings
+
 from pydantic import BaseModel, ConfigDict
+from pydantic.warnings import UnsupportedFieldAttributeWarning
+
+# FastAPI names what it reads by an alias, and stills this where it makes that ready; here it is made ready later.
+warnings.filterwarnings("ignore", category=UnsupportedFieldAttributeWarning)
 
 
 class Exchanged(BaseModel):

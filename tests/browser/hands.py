@@ -53,6 +53,17 @@ class Stage:
         settle(self.page)
         mouse.up()
 
+    def pin(self, start: Point, to: Point) -> None:
+        """Carry the pin of the selected piece from one place to another, by whatever it is held by."""
+        box, scale = self.page.locator("[data-handle^='pin:']").bounding_box(), self.element.get_attribute("data-scale")
+        assert box is not None
+        x, y, k = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, float(scale or 0)
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + (to[0] - start[0]) * k, y + (to[1] - start[1]) * k, steps=6)
+        settle(self.page)
+        self.page.mouse.up()
+
     def pixels(self) -> NDArray[np.uint8]:
         """What the stage looks like, RGBA."""
         return decoded(self.element.screenshot())
@@ -113,9 +124,10 @@ def drawn(page: Page) -> Stage:
 
 def settle(page: Page) -> None:
     """Wait until what was asked over the socket has been answered and drawn."""
-    page.wait_for_timeout(80)
+    two_frames = "new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
+    page.evaluate(two_frames)
     page.wait_for_selector("html:not([data-asking])", state="attached")
-    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    page.evaluate(two_frames)
 
 
 def eventually(look: Callable[[], Any], wanted: Any) -> None:

@@ -66,7 +66,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
     stage = Stage(page)
     settle(page)
 
-    # Pivots, by dragging each pin from the middle of its piece.
+    # Pivots, by carrying each pin from the middle of its piece.
     for name, middle, pivot in (
         ("upper wing", (295, 180), SHOULDER),
         ("lower wing", (395, 180), ELBOW),
@@ -75,7 +75,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
         page.get_by_role("row", name=name).click()
         expect(page.locator("[data-handle^='pin:']")).to_be_visible()
         settle(page)
-        stage.drag(middle, pivot)
+        stage.pin(middle, pivot)
         saved(page)
         page.wait_for_timeout(1100)  # the pin's swing, which comes back by itself
     puppet = document(page, service.address, "puppet")

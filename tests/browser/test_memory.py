@@ -7,7 +7,7 @@ from collections.abc import Callable
 from playwright.sync_api import Page
 
 from tests.browser.hands import Stage, bench, drawn, settle
-from tests.conftest import Demo
+from tests.conftest import SEARCHING, Demo
 
 # Every memory that a module of the page has, and canvases with a context of the card.
 LISTEN = """
@@ -51,7 +51,7 @@ def test_rounds_of_the_benches_and_a_thousand_movements_take_no_memory(
     page.add_init_script(LISTEN)
     page.goto(demo.at("pieces"))
     drawn(page)
-    sizes = page.evaluate(ROUNDS, 100)
+    sizes = page.evaluate(ROUNDS, 100 if SEARCHING else 14)
     assert sizes[0] > 16, "the painter's memory is what is measured"
     assert sizes[-1] <= sizes[9] + 1, sizes
     # The canvases of benches that were left are gone, and so are their pixels.
@@ -61,7 +61,7 @@ def test_rounds_of_the_benches_and_a_thousand_movements_take_no_memory(
     x, y = Stage(page).place((640, 380))
     page.mouse.move(x, y)
     page.mouse.down()
-    for n in range(1000):
+    for n in range(1000 if SEARCHING else 400):
         page.mouse.move(x + 40 * ((n % 20) / 10 - 1), y + n % 7)
         if n == 200:
             early = page.evaluate("window.megabytes()")

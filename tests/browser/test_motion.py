@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -99,10 +100,11 @@ def test_a_motion_grows_under_a_keyed_joint_that_is_selected(shared: Service, pa
     go(page, 30)
     expect(turn).to_have_value("40")
     for key, frames in (("Control+z", "24"), ("Control+Shift+z", "30")):
+        page.locator(".stage").focus()
         page.keyboard.press(key)
         expect(length).to_have_value(frames)
         go(page, 12)
-        expect(turn).to_have_value("24.35")
+        expect(turn).to_have_value("24.3")
     assert document(page, shared.address, "motion")["length"] == 30
 
 
@@ -132,20 +134,64 @@ def test_repeat_and_cycle_carry_the_keys_on(shared: Service, page: Page) -> None
     assert len(channels(page, shared)["wing.turn"]["keys"]) == 3, "the key beyond the end is kept"
 
 
-def test_the_whole_pose_is_keyed_at_once(shared: Service, page: Page) -> None:
-    for name in ("body", "wing"):
-        page.get_by_role("treeitem").filter(has_text=name).click()
-        page.keyboard.press("k")
-        saved(page)
+def test_the_whole_pose_is_keyed_at_once_on_an_empty_motion_with_nothing_selected(shared: Service, page: Page) -> None:
     go(page, 20)
     page.locator(".stage").click(position={"x": 6, "y": 6})
     page.keyboard.press("Shift+k")
+    expect(page.locator(".notice")).to_contain_text("Key the whole pose at frame 20: 4 threads")
     saved(page)
     found = channels(page, shared)
     assert {name: sorted(c["keys"], key=int) for name, c in found.items()} == {
-        "body.turn": ["0", "19"],
-        "wing.turn": ["0", "19"],
+        name: ["0", "19"] for name in ("puppet.move", "puppet.turn", "body.turn", "wing.turn")
     }
+    expect(page.locator(".pose-card")).to_have_count(1)
+
+
+def test_what_is_pulled_first_later_leaves_the_first_frame_as_it_was(shared: Service, page: Page) -> None:
+    stage = Stage(page)
+    before = seen(stage)
+    go(page, 13)
+    page.get_by_role("treeitem").filter(has_text="wing").click()
+    page.get_by_role("textbox", name="Turn").fill("90")
+    page.get_by_role("textbox", name="Turn").press("Enter")
+    saved(page)
+    go(page, 1)
+    eventually(lambda: seen(stage), pytest.approx(before, abs=0.8))
+    page.keyboard.press("Control+z")
+    saved(page)
+    assert channels(page, shared) == {}, "one step to undo"
+
+
+def test_a_dialog_from_a_menu_has_the_caret_and_a_refusal_goes_with_its_reason(page: Page) -> None:
+    page.get_by_role("button", name="flap", exact=True).click()
+    page.get_by_role("menuitem", name="Rename…").click()
+    expect(page.get_by_role("dialog").get_by_label("Name")).to_be_focused()
+    # What is typed at once takes the place of what stood there.
+    page.keyboard.type("wave")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="wave", exact=True)).to_be_visible()
+    page.get_by_role("button", name="wave", exact=True).click()
+    page.get_by_role("menuitem", name="New motion…").click()
+    page.keyboard.type("glide")
+    expect(page.get_by_role("dialog").get_by_label("Name")).to_have_value("glide")
+    page.keyboard.press("Escape")
+    refused = page.get_by_role("alert")
+
+    def take_out(frames: str) -> None:
+        page.get_by_role("button", name=re.compile(r"^Edit\b")).click()
+        page.get_by_role("menuitem", name="Put in or take out frames").click()
+        expect(page.get_by_role("dialog").get_by_label("Frames")).to_be_focused()
+        page.keyboard.type(frames)
+        page.keyboard.press("Enter")
+
+    take_out("-100")
+    expect(refused).to_be_visible()
+    take_out("-2")
+    expect(refused).to_have_count(0)
+    take_out("-100")
+    expect(refused).to_be_visible()
+    bench(page, "Rig")
+    expect(refused).to_have_count(0)
 
 
 def test_links_are_made_and_taken_back_in_every_way_and_nothing_moves(shared: Service, page: Page) -> None:

@@ -11,7 +11,8 @@ from playwright.sync_api import Page, expect
 from tests.browser.hands import Stage, carry, document, drawn, eventually, saved, settle
 from tests.browser.test_windows import gull
 from tests.conftest import Service
-from tests.interchange.art import png
+from tests.interchange.art import png, svg
+from tests.service.test_http import bring
 
 
 @pytest.fixture
@@ -103,6 +104,49 @@ def test_hidden_pieces_go_from_the_stage_and_isolated_ones_stand_alone(page: Pag
     page.keyboard.press("i")
     settle(page)
     eventually(lambda: reds(page) > 500, True)
+
+
+def test_a_small_piece_moves_wherever_it_is_taken_hold_of_and_its_pin_by_its_grip(shared: Service, page: Page) -> None:
+    client, production = shared.client(), page.url.split("/p/")[1].split("/")[0]
+    mouth = svg('<g id="mouth"><rect x="20" y="20" width="4" height="2" fill="#0a0"/></g>')
+    bring(client, production, "a", mouth, "mouth.svg")
+    page.get_by_role("row", name="mouth").click()
+    settle(page)
+    stage = Stage(page)
+
+    def place() -> tuple[float, float, tuple[float, float]]:
+        """Where the mouth's pin is, and where the middle of the mouth is seen."""
+        puppet = document(page, shared.address, "puppet")
+        piece = next(p for p in puppet["pieces"].values() if p["name"] == "mouth")
+        rest = puppet["joints"][piece["joint"]]["rest"]
+        seen = stage.pixels().astype(int)
+        ys, xs = np.nonzero((seen[:, :, 1] > 140) & (seen[:, :, 0] < 60) & (seen[:, :, 2] < 60))
+        at = stage.element.bounding_box()
+        assert at is not None and len(xs)
+        left, top = stage.place((0, 0))
+        scale = float(stage.element.get_attribute("data-scale") or 0)
+        middle = (float(xs.mean()) + 0.5 + at["x"] - left) / scale, (float(ys.mean()) + 0.5 + at["y"] - top) / scale
+        return rest["x"], rest["y"], middle
+
+    x, y, middle = place()
+    assert middle == pytest.approx((22, 21), abs=0.3)
+    # From its very middle, where its pin is: the piece goes, and the pin with it.
+    stage.drag((22, 21), (42, 31))
+    saved(page)
+    moved = place()
+    assert moved[:2] == pytest.approx((x + 20, y + 10), abs=0.2) and moved[2] == pytest.approx((42, 31), abs=0.4)
+    # By its grip below, the pin alone.
+    grip = page.locator("[data-handle^='pin:']").bounding_box()
+    assert grip is not None
+    page.mouse.move(grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(grip["x"] + grip["width"] / 2 + 40, grip["y"] + grip["height"] / 2, steps=6)
+    settle(page)
+    page.mouse.up()
+    saved(page)
+    scale = float(stage.element.get_attribute("data-scale") or 0)
+    eventually(lambda: place()[0], pytest.approx(moved[0] + 40 / scale, abs=0.3))
+    eventually(lambda: place()[2], pytest.approx((42, 31), abs=0.4))
 
 
 def test_typed_places_and_pulled_handles_agree(page: Page) -> None:

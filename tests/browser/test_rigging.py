@@ -78,7 +78,7 @@ def test_an_arm_of_two_pictures_turns_at_its_elbow_and_one_of_one_picture_bends(
     # The elbow of the two pictures: the forearm's pin goes to where they overlap.
     page.get_by_role("row", name="forearm").click()
     settle(page)
-    stage.drag((480, 200), (390, 200))
+    stage.pin((480, 200), (390, 200))
     saved(page)
     to_rig(page)
     stage = Stage(page)
@@ -370,7 +370,7 @@ def test_a_leg_goes_from_turned_to_reaching_and_then_stands_still_while_the_hips
     ):
         page.get_by_role("row", name=name).click()
         settle(page)
-        stage.drag(middle, pivot)
+        stage.pin(middle, pivot)
         saved(page)
         page.wait_for_timeout(1000)  # the pin's swing
     to_rig(page)

@@ -162,16 +162,32 @@ def test_three_shots_from_blocking_to_a_film(demo: Demo, new_page: Callable[...,
     page.locator("#s-length").press("Enter")
     saved(page)
 
-    # From blocking to final: the same keys, held poses first and everything in the end.
+    # A new shot plays what it holds. Back to blocking and on to final: the same keys, held poses first, which card,
+    # stage and the Render bench say, and everything in the end.
     cards = page.locator(".shot-card")
     for n in range(3):
         cards.nth(n).click()
         drawn(page)
         nothing(page)
-        expect(cards.nth(n).get_by_text("blocking")).to_be_visible()
-        page.locator("#s-pass").select_option("final")
-        saved(page)
         expect(cards.nth(n).get_by_text("final")).to_be_visible()
+        expect(page.get_by_role("note")).to_have_count(0)
+        page.locator("#s-pass").select_option("blocking")
+        saved(page)
+        expect(cards.nth(n).get_by_text("blocking, poses held")).to_be_visible()
+        expect(page.get_by_role("note")).to_contain_text("poses are held, in the film too")
+    page.get_by_role("note").get_by_role("button", name="Let it move").click()
+    expect(page.get_by_role("note")).to_have_count(0)
+    expect(cards.nth(2).get_by_text("final", exact=True)).to_be_visible()
+    bench(page, "Render")
+    expect(page.get_by_role("note")).to_contain_text("2 shots in the blocking pass")
+    page.get_by_role("note").get_by_role("button", name="Let it move").click()
+    expect(page.get_by_role("note")).to_have_count(0)
+    bench(page, "Shots")
+    for n in range(3):
+        cards.nth(n).click()
+        drawn(page)
+        nothing(page)
+        expect(cards.nth(n).get_by_text("final", exact=True)).to_be_visible()
         expect(page.get_by_text("No likely mistakes in this shot.")).to_be_visible(timeout=20_000)
     page.get_by_role("button", name="Blocking", exact=True).click()
     settle(page)

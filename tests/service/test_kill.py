@@ -16,7 +16,7 @@ from sorvan.store.cluster import Cluster, restart, stop
 from tests.conftest import Service, change, until
 from tests.service.test_http import GULL, bring, documents
 
-ROUNDS = int(os.environ.get("SORVAN_KILLS", "3"))
+ROUNDS = int(os.environ.get("SORVAN_KILLS", "2"))
 """Times that the service is killed; by hand more."""
 
 

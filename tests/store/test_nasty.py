@@ -18,7 +18,7 @@ from sorvan.core.model import stored
 from sorvan.core.model.documents import Documents
 from sorvan.demo.quay import build
 
-SEEDS = int(os.environ.get("SORVAN_NASTY", "12"))
+SEEDS = int(os.environ.get("SORVAN_NASTY", "6"))
 COMMANDS = 160
 NUMBERS = (0, 1, -1, 2, 3, 7, 24, 100, 0.5, 1e-9, -1e6, 1e6, 1e9, 19_999, 20_000)
 WORDS = ("", " ", "x", "gone", "body", "puppet", "x" * 121, "é\u0301", "‮", "a.turn", "🙂" * 60)
