@@ -39,7 +39,7 @@ class Assured:
     of each sound (of its peaks the samples alone)."""
 
     media: dict[str, str] = field(default_factory=dict)
-    pictures: dict[str, set[str]] = field(default_factory=dict)
+    pictures: dict[str, frozenset[str]] = field(default_factory=dict)
     sounds: dict[str, tuple[int, int]] = field(default_factory=dict)
     pixels: int = 0
 
@@ -51,9 +51,9 @@ class Assured:
     def fit(self, documents: Documents, where: str) -> None:
         """Raises `Refusal` unless everything that documents name is there, of the right kind and as long as they say."""
         pictures = documents.picture_assets().union(*(self.pictures.get(id, ()) for id in documents.art_assets()))
-        named: tuple[tuple[frozenset[str], str], ...] = (
+        named = (
             (documents.art_assets(), ART_MEDIA),
-            (pictures, "image/"),
+            (frozenset(pictures), "image/"),
             (documents.sound_assets(), ""),
         )
         lacking = {id for ids, kind in named for id in ids if not self.media.get(id, "none").startswith(kind)}

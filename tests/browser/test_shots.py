@@ -543,7 +543,7 @@ def test_a_film_is_cancelled_in_the_middle_and_goes_on(
     row = page.locator("[data-render]")
 
     def listed() -> dict[str, Any]:
-        return dict(service.client().get("/productions/quay/renders").json()[0])
+        return dict(service.client().get(f"/productions/{service.production}/renders").json()[0])
 
     expect(row).to_be_visible()
     eventually(lambda: listed()["done"] > 100, True)

@@ -373,7 +373,8 @@ def test_what_is_in_front_and_how_opaque_are_keyed_by_themselves(
     assert e.places.order[0, 10:].tolist() == [head] * 14 and (e.places.order[:, 0] == np.arange(13)).all()
     put(page, "Opacity", 40)
     shown = evaluated(page, shared)
-    assert shown.places.opacity[head].max() == pytest.approx(0.4)
+    assert shown.places.opacity[head, 10:] == pytest.approx(0.4)
+    assert shown.places.opacity[head, 0] == 1, "before, it is as it was"
     # Retiming what moves leaves what shows.
     made = motion(page, shared)
     opacity = made["channels"][f"{ids['head']}.opacity"]["keys"]

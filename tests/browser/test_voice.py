@@ -278,6 +278,7 @@ def test_mouths_are_put_in_by_hand_while_it_plays_less_the_reaction(
     page.keyboard.press(" ")
     saved(page)
     made = keys(page, shared, mouth)
+    assert made.pop(0)["value"] == [-1], "before the first, the mouth is as at rest"
     assert [names[made[f]["value"][0]] for f in sorted(made)] == ["pressed", "open", "tucked"]
     for f, (low, high) in zip(sorted(made), frames, strict=True):
         assert low - 5 <= f <= high - 5

@@ -1,0 +1,5 @@
+"""`python -m sorvan.cli` is the `sorvan` command."""
+
+from sorvan.cli.main import main
+
+main()

@@ -1,0 +1,1 @@
+"""Drawings as computed with: their colours, their outlines, and shapes drawn here."""

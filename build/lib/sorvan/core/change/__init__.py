@@ -1,0 +1,1 @@
+"""Changes: the closed list of commands, what each writes, and taking it back."""

@@ -1,0 +1,191 @@
+"""Commands on the cast of a shot: who is on, where, and in what order from back to front."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sorvan.core.change.command import several
+from sorvan.core.change.shots import ShotCommand
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.model.base import Colour, Id, Number, Pair
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.shot import Camera, Copies, Member, Shake, Shot, Travel
+
+Percent = Annotated[float, Field(ge=0, le=100)]
+
+
+def cast_of(shot: Shot, id: str) -> Member | Copies:
+    """One of a shot's cast. Raises `Refusal` when it is gone."""
+    if id not in shot.cast:
+        raise missing(f"cast member of “{shot.name}”", id)
+    return shot.cast[id]
+
+
+def member_of(shot: Shot, id: str) -> Member:
+    """A puppet in a shot's cast. Raises `Refusal` when it is gone, or an element that is copied."""
+    found = cast_of(shot, id)
+    if not isinstance(found, Member):
+        raise Refusal(f"“{called(found)}” is copied: it has no spans and keys of its own.", where=shot.name)
+    return found
+
+
+def called(cast: Member | Copies) -> str:
+    """What one of the cast is called."""
+    return cast.name or cast.puppet
+
+
+class AddCast(ShotCommand):
+    """Put a puppet, or copies of one, into the cast, in front of all, or behind one that is there."""
+
+    do: Literal["add-cast"] = "add-cast"
+    cast: Annotated[Member | Copies, Field(discriminator="kind")]
+    behind: Id | None = None
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        if self.cast.id in shot.cast:
+            raise Refusal("That id is taken already.", where=self.cast.id, remedy="Try again.", kind="conflict")
+        name = self.cast.name or documents.puppet(self.cast.puppet).name
+        after = shot.with_cast(self.cast.changed(name=name))
+        if self.behind is None:
+            return after
+        cast_of(shot, self.behind)
+        at = shot.order.index(self.behind)
+        return after.changed(order=(*shot.order[:at], self.cast.id, *shot.order[at:]))
+
+    def said(self, shot: Shot) -> str:
+        return f"Put “{called(self.cast)}” into “{shot.name}”"
+
+
+class SetCast(ShotCommand):
+    """Change where one of the cast stands, how large, turned and mirrored it is, how much it shifts with the camera,
+    its name, or whether it shows; only what is given. `travel` null: it is not carried."""
+
+    do: Literal["set-cast"] = "set-cast"
+    cast: Id
+    name: Annotated[str, Field(max_length=120)] | None = None
+    at: Pair | None = None
+    scale: Annotated[float, Field(ge=0.01, le=100)] | None = None
+    turn: Number | None = None
+    mirror: bool | None = None
+    share: Annotated[float, Field(ge=0, le=1000)] | None = None
+    hidden: bool | None = None
+    travel: Travel | None = None
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        held = cast_of(shot, self.cast)
+        names = ("name", "at", "scale", "turn", "mirror", "share", "hidden")
+        given = {f: v for f in names if (v := getattr(self, f)) is not None}
+        if "travel" in self.model_fields_set:
+            member_of(shot, self.cast)
+            given["travel"] = self.travel
+        return shot.with_cast(held.changed(**given))
+
+    def said(self, shot: Shot) -> str:
+        name = called(shot.cast[self.cast]) if self.cast in shot.cast else self.cast
+        what = {"name": "Rename", "at": "Place", "scale": "Scale", "turn": "Turn", "mirror": "Mirror"}
+        what |= {"share": "Set the depth of", "hidden": "Hide" if self.hidden else "Show", "travel": "Set the way of"}
+        return f"{next((what[f] for f in what if f in self.model_fields_set), 'Leave')} “{name}”"
+
+
+class SetCopies(ShotCommand):
+    """Change how an element is copied; only what is given. `along` null: they go along with nobody."""
+
+    do: Literal["set-copies"] = "set-copies"
+    cast: Id
+    motion: Id | None = None
+    along: Id | None = None
+    count: Annotated[int, Field(ge=1, le=400)] | None = None
+    seed: Annotated[int, Field(ge=0, lt=2**31)] | None = None
+    spread: Pair | None = None
+    size: Percent | None = None
+    turn: Annotated[float, Field(ge=0, le=180)] | None = None
+    opacity: Percent | None = None
+    tint: Colour | None = None
+    tinted: Percent | None = None
+    fade_in: Percent | None = None
+    fade_out: Percent | None = None
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        held = cast_of(shot, self.cast)
+        if not isinstance(held, Copies):
+            raise Refusal(f"“{called(held)}” is not copied.", where=shot.name)
+        given = {f: v for f in self.model_fields_set - {"do", "shot", "cast"} if (v := getattr(self, f)) is not None}
+        if "along" in self.model_fields_set:
+            if self.along is not None:
+                member_of(shot, self.along)
+            given["along"] = self.along
+        return shot.with_cast(held.changed(**given))
+
+    def said(self, shot: Shot) -> str:
+        return f"Set the copies of “{called(shot.cast[self.cast]) if self.cast in shot.cast else self.cast}”"
+
+
+class RemoveCast(ShotCommand):
+    """Take some of the cast out of a shot."""
+
+    do: Literal["remove-cast"] = "remove-cast"
+    cast: Annotated[tuple[Id, ...], Field(min_length=1)]
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        for id in self.cast:
+            cast_of(shot, id)
+        return shot.without(*self.cast)
+
+    def said(self, shot: Shot) -> str:
+        one = called(shot.cast[self.cast[0]]) if self.cast[0] in shot.cast else self.cast[0]
+        return f"Take {several(len(self.cast), 'cast member', one)} out of “{shot.name}”"
+
+
+class OrderCast(ShotCommand):
+    """Put one of the cast behind another one, or in front of all."""
+
+    do: Literal["order-cast"] = "order-cast"
+    cast: Id
+    behind: Id | None = None
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        cast_of(shot, self.cast)
+        order = [c for c in shot.order if c != self.cast]
+        if self.behind is not None and self.behind not in order:
+            raise missing(f"cast member of “{shot.name}”", self.behind)
+        at = len(order) if self.behind is None else order.index(self.behind)
+        return shot.changed(order=(*order[:at], self.cast, *order[at:]))
+
+    def said(self, shot: Shot) -> str:
+        return f"Put “{called(shot.cast[self.cast]) if self.cast in shot.cast else self.cast}” elsewhere in depth"
+
+
+class DuplicateCast(ShotCommand):
+    """The same puppet once more, with spans of its own that do the same, right in front; a little aside."""
+
+    do: Literal["duplicate-cast"] = "duplicate-cast"
+    cast: Id
+    id: Id
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        held = cast_of(shot, self.cast)
+        fresh = held.changed(id=self.id, at=(held.at[0] + 80, held.at[1]), name=f"{called(held)[:110]} again")
+        at = shot.order.index(self.cast) + 1
+        return shot.with_cast(fresh).changed(order=(*shot.order[:at], self.id, *shot.order[at:]))
+
+    def said(self, shot: Shot) -> str:
+        return f"Duplicate “{called(shot.cast[self.cast]) if self.cast in shot.cast else self.cast}”"
+
+
+class SetShake(ShotCommand):
+    """Let the camera shake, or, with none, hold it still."""
+
+    do: Literal["set-shake"] = "set-shake"
+    shake: Shake | None = None
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        camera: Camera = shot.camera.changed(shake=self.shake)
+        return shot.changed(camera=camera)
+
+    def said(self, shot: Shot) -> str:
+        return f"{'Hold the camera still' if self.shake is None else 'Let the camera shake'} in “{shot.name}”"
+
+
+CastCommand = AddCast | SetCast | SetCopies | RemoveCast | OrderCast | DuplicateCast | SetShake

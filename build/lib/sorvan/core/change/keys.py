@@ -1,0 +1,256 @@
+"""Commands on the keys of a motion."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from sorvan.core.change.command import MotionCommand, several
+from sorvan.core.errors import Refusal
+from sorvan.core.model.base import Id, Number, Value
+from sorvan.core.model.channel import (
+    CHOICES,
+    LONGEST,
+    OF_PIECES,
+    Channel,
+    ChannelKind,
+    Frame,
+    Key,
+    Outside,
+    Tangents,
+    channel_id,
+)
+from sorvan.core.model.documents import Documents, owners
+from sorvan.core.model.ease import Chart, Ease, Even, Hold
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
+from sorvan.core.motion.hand import typed
+from sorvan.core.motion.recipes import left_out
+from sorvan.core.plan.values import unkeyed
+from sorvan.core.timing.channels import gaps
+
+
+class KeyAt(Value):
+    """A key, by its channel and frame."""
+
+    channel: str
+    frame: Frame
+
+
+class NewKey(Value):
+    """A value to key. Without an ease, the key keeps its own or takes that of the gap it falls in."""
+
+    joint: Id
+    kind: ChannelKind
+    frame: Frame
+    value: Annotated[tuple[Number, ...], Field(min_length=1, max_length=2)]
+    ease: Ease | None = None
+
+
+Keys = Annotated[tuple[KeyAt, ...], Field(min_length=1, max_length=100_000)]
+
+
+class SetKeys(MotionCommand):
+    """Key values; a key that is there already gets the new value. Where a channel gets its first keys after the first
+    frame, what was seen there is keyed there too, so that nothing changes before."""
+
+    do: Literal["set-keys"] = "set-keys"
+    keys: Annotated[tuple[NewKey, ...], Field(min_length=1, max_length=100_000)]
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        keys: dict[str, dict[int, Key]] = {}
+        made: dict[str, Channel] = {}
+        first: dict[str, int] = {}
+        for new in self.keys:
+            id = channel_id(new.joint, new.kind)
+            first[id] = min(new.frame, first.get(id, new.frame))
+        for new in self.keys:
+            if new.joint not in owners(puppet, new.kind):
+                raise Refusal("A key is for something that is gone.", where=new.joint, kind="missing")
+            id = channel_id(new.joint, new.kind)
+            # What goes on from round to round has its round end there.
+            goes_on = id in motion.channels and motion.channels[id].outside == "repeat-and-add"
+            closing = new.frame == motion.length and motion.cycle and goes_on
+            if new.frame >= motion.length and not closing:
+                raise Refusal(
+                    f"Frame {new.frame + 1} lies beyond the end of “{motion.name}”, which has {motion.length} frames.",
+                    remedy="Make the motion longer first.",
+                )
+            if id not in keys:
+                made[id] = motion.channels.get(id) or Channel(joint=new.joint, kind=new.kind)
+                keys[id] = dict(made[id].keys)
+                if not keys[id] and first[id] > 0:
+                    before = unkeyed(puppet, new.joint, new.kind, motion.seen)
+                    keys[id][0] = keyed({}, 0, new.kind, before)
+            own = keys[id]
+            own[new.frame] = keyed(own, new.frame, new.kind, typed(new.kind, new.value), new.ease)
+        return motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))
+
+    def label(self, documents: Documents) -> str:
+        puppet = documents.puppet(documents.motion(self.motion).puppet)
+        joints = sorted({k.joint for k in self.keys})
+        frames = sorted({k.frame for k in self.keys})
+        where = f"frame {frames[0] + 1}" if len(frames) == 1 else f"{len(frames)} frames"
+        return (
+            f"Key {several(len(joints), 'joint', owner_name(puppet, self.keys[0].joint, self.keys[0].kind))} at {where}"
+        )
+
+
+class ChosenKeys(MotionCommand):
+    """A command on some keys of a motion. Raises `Refusal` if one of them is gone."""
+
+    keys: Keys
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        chosen = chosen_frames(motion, self.keys)
+        return motion.with_channels(
+            *(motion.channels[id].changed(keys=self.rekeyed(motion, id, frames)) for id, frames in chosen.items())
+        )
+
+    @abstractmethod
+    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
+        """What the channel's keys are after this command, the chosen ones given by their frames."""
+
+
+class RemoveKeys(ChosenKeys):
+    """Take keys away; a channel without keys goes too. What a recipe wrote there it will leave out."""
+
+    do: Literal["remove-keys"] = "remove-keys"
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        return left_out(motion, chosen_frames(motion, self.keys), super().on(motion, puppet))
+
+    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
+        return {f: k for f, k in motion.channels[channel].keys.items() if f not in chosen}
+
+    def label(self, documents: Documents) -> str:
+        channels = len({k.channel for k in self.keys})
+        return f"Remove {several(len(self.keys), 'key')} on {several(channels, 'channel')}"
+
+
+class EaseGaps(ChosenKeys):
+    """Give the gaps that start at these keys an ease."""
+
+    do: Literal["ease-gaps"] = "ease-gaps"
+    ease: Ease
+
+    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
+        held = motion.channels[channel].keys
+        return {f: k.by_hand(ease=self.ease) if f in chosen else k for f, k in held.items()}
+
+    def label(self, documents: Documents) -> str:
+        names = {"even": "Even out", "hold": "Hold", "chart": "Chart"}
+        return f"{names.get(self.ease.kind, 'Ease')} {several(len(self.keys), 'gap')}"
+
+
+SNAPS = tuple(sorted({k / n for n in (6, 8) for k in range(-n // 2, n + n // 2 + 1)}))
+"""Where a tick snaps to: halves and thirds, and halves of these."""
+
+
+class ChartGaps(MotionCommand):
+    """Draw the timing chart of gaps by hand: one tick of the gap `of` a key is moved `to` a progress, and
+    all the gaps get the chart that comes of it."""
+
+    do: Literal["chart-gaps"] = "chart-gaps"
+    keys: Keys
+    of: KeyAt
+    tick: Annotated[int, Field(ge=1, lt=LONGEST)]
+    to: Annotated[float, Field(ge=-0.5, le=1.5)]
+    snap: bool = False
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        chart = self.charted(motion)
+        return EaseGaps(motion=self.motion, keys=self.keys, ease=chart).on(motion, puppet)
+
+    def charted(self, motion: Motion) -> Chart:
+        """The chart. Raises `Refusal` if the gap or its tick is gone."""
+        chosen_frames(motion, (self.of,))
+        channel = motion.channels[self.of.channel]
+        gap = next((g for g in gaps(channel, motion.length, motion.cycle) if g.start == self.of.frame), None)
+        count = gap.end - gap.start if gap else 0
+        if gap is None or not 1 <= self.tick < count:
+            raise Refusal("That tick is gone.", where=self.of.channel, remedy="Select the key again.", kind="missing")
+        to = min(SNAPS, key=lambda s: abs(s - self.to)) if self.snap else self.to
+        done = [float(p) for p in gap.progress]
+        done[self.tick] = round(to, 4)
+        return Chart(ticks=tuple((i / count, done[i]) for i in range(1, count)))
+
+    def label(self, documents: Documents) -> str:
+        return f"Chart {several(len(self.keys), 'gap')}"
+
+
+class SetOutside(MotionCommand):
+    """Say what channels do after their last key, and before their first if that is not the same."""
+
+    do: Literal["set-outside"] = "set-outside"
+    channels: Annotated[tuple[str, ...], Field(min_length=1)]
+    outside: Outside
+    before: Outside | None = None
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        for id in self.channels:
+            if id not in motion.channels:
+                raise Refusal("A channel has no keys any more.", where=id, kind="missing")
+        given = {"outside": self.outside, "before": self.before}
+        return motion.with_channels(*(motion.channels[id].changed(**given) for id in self.channels))
+
+    def label(self, documents: Documents) -> str:
+        what = several(len(self.channels), "channel")
+        return {
+            "hold": f"Let {what} hold outside the keys",
+            "repeat": f"Repeat {what}",
+            "repeat-and-add": f"Repeat and add {what}",
+            "back-and-forth": f"Play {what} back and forth",
+        }[self.outside]
+
+
+KeyCommand = SetKeys | RemoveKeys | EaseGaps | ChartGaps | SetOutside
+
+
+def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:
+    """What the owner of a channel is called; nothing if it is gone."""
+    if id == ROOT:
+        return puppet.name
+    others: dict[str, Mapping[str, Piece | Chain | Dial | Joint]] = {"reach": puppet.chains, "dial": puppet.dials}
+    held = puppet.pieces if kind in OF_PIECES else others.get(kind, puppet.joints)
+    return held[id].name if id in held else ""
+
+
+def keyed(
+    keys: Mapping[int, Key], frame: int, kind: ChannelKind, value: tuple[float, ...], ease: Ease | None = None
+) -> Key:
+    """A value keyed by hand at a frame of a channel: the key that is there changed, or a new one that
+    takes the ease of the gap it falls in. A new place lies on a smooth path if those beside it do."""
+    if frame in keys:
+        return keys[frame].by_hand(value=value, ease=ease or keys[frame].ease)
+    smooth = kind == "move" and all(k.tangents is not None for k in keys.values())
+    before = max((f for f in keys if f < frame), default=None)
+    # A drawing put into a gap in which one becomes another is on that way too.
+    change = keys[before].change if before is not None else None
+    found = Key(value=value, ease=ease or _ease_at(keys, frame, kind), tangents=Tangents() if smooth else None)
+    return found.changed(change=change) if change else found
+
+
+def _ease_at(keys: Mapping[int, Key], frame: int, kind: ChannelKind) -> Ease:
+    before = [f for f in keys if f < frame]
+    # A drawing stays until the next one is chosen.
+    return keys[max(before)].ease if before else Hold() if kind in CHOICES else Even()
+
+
+def chosen_frames(motion: Motion, keys: tuple[KeyAt, ...]) -> dict[str, set[int]]:
+    """The chosen frames by channel. Raises `Refusal` if one of the keys is gone."""
+    chosen: dict[str, set[int]] = {}
+    for key in keys:
+        channel = motion.channels.get(key.channel)
+        if channel is None or key.frame not in channel.keys:
+            raise Refusal(
+                f"There is no key at frame {key.frame + 1} any more.",
+                where=key.channel,
+                remedy="Select the keys again.",
+                kind="missing",
+            )
+        chosen.setdefault(key.channel, set()).add(key.frame)
+    return chosen

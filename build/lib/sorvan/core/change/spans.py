@@ -1,0 +1,198 @@
+"""Commands on what a cast member does when: spans of motions, and their feet."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from sorvan.core.change.casting import called, member_of
+from sorvan.core.change.command import several
+from sorvan.core.change.production import new_id
+from sorvan.core.change.shots import ShotCommand
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.model.base import Id
+from sorvan.core.model.channel import Frame
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.shot import Frames, Member, Shot, Span
+from sorvan.core.shot.fitting import Fit, fitted
+from sorvan.core.shot.matching import best_first
+from sorvan.core.shot.spans import begun_at, lowest
+
+
+def span_of(member: Member, id: str) -> Span:
+    """A span of a member. Raises `Refusal` when it is gone."""
+    if id not in member.spans:
+        raise missing(f"span of “{called(member)}”", id)
+    return member.spans[id]
+
+
+class MemberCommand(ShotCommand):
+    """A command that changes one member of a shot's cast."""
+
+    cast: Id
+
+    def named(self, shot: Shot) -> str:
+        """What the member is called."""
+        return f"“{called(shot.cast[self.cast])}”" if self.cast in shot.cast else self.cast
+
+
+class SetSpan(MemberCommand):
+    """Let a cast member do a motion for a span of the shot, or change a span that it has.
+
+    With `match` its feet go on from those of the span before it: it begins at the time of its cycle at which they
+    are most alike.
+    """
+
+    do: Literal["set-span"] = "set-span"
+    span: Span
+    match: bool = False
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member, span = member_of(shot, self.cast), self.span
+        if documents.motion(span.motion).puppet != member.puppet:
+            raise Refusal(
+                f"“{documents.motion(span.motion).name}” is no motion of “{called(member)}”.", where=shot.name
+            )
+        if self.match:
+            span = matched_span(documents, shot, member, span)
+        return shot.with_cast(member.changed(spans={**member.spans, span.id: span}))
+
+    def said(self, shot: Shot) -> str:
+        return f"Set what {self.named(shot)} does from frame {self.span.start + 1}"
+
+
+def matched_span(documents: Documents, shot: Shot, member: Member, span: Span) -> Span:
+    """A span that begins where its feet go on from those of the one before it, half way through its coming in."""
+    puppet, motion = documents.puppet(member.puppet), documents.motion(span.motion)
+    if span.row:
+        return span
+    # The one before goes on while this one comes in, as it will in the shot.
+    spans = [(s, documents.motion(s.motion)) for s in member.spans.values() if s.id != span.id] + [(span, motion)]
+    rows = lowest(spans, np.arange(shot.length, dtype=np.float64))
+    before = [layer for layer in rows if layer.span.start <= span.start and layer.span.id != span.id]
+    if not before:
+        return span
+    middle = span.start + span.blend / 2
+    found = best_first(puppet, before[-1], middle, motion)
+    if found is None:
+        return span
+    return span.changed(skip=0.0, first=round((found - span.blend / 2 * span.speed / 100) % motion.length, 3))
+
+
+class RemoveSpans(MemberCommand):
+    """Let a cast member not do these spans."""
+
+    do: Literal["remove-spans"] = "remove-spans"
+    spans: Annotated[tuple[Id, ...], Field(min_length=1)]
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        for id in self.spans:
+            span_of(member, id)
+        return shot.with_cast(member.changed(spans={i: s for i, s in member.spans.items() if i not in self.spans}))
+
+    def said(self, shot: Shot) -> str:
+        return f"Remove {several(len(self.spans), 'span')} of {self.named(shot)}"
+
+
+class SplitSpan(MemberCommand):
+    """Cut a span in two before a frame; together they do what it did."""
+
+    do: Literal["split-span"] = "split-span"
+    span: Id
+    at: Frame
+    id: Id
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        span = span_of(member, self.span)
+        if not span.start < self.at < span.end:
+            raise Refusal(f"Frame {self.at + 1} is not inside the span.", where=shot.name, remedy="Choose one that is.")
+        if self.id in member.spans:
+            raise Refusal("That id is taken already.", where=self.id, remedy="Try again.", kind="conflict")
+        over = span.done + self.at - span.start
+        comes = {"blend": span.blend, "done": over} if over < span.blend else {"blend": 0, "done": 0}
+        two = begun_at(span, self.at).changed(id=self.id, frames=span.end - self.at, **comes)
+        left = span.end + span.left - self.at
+        goes = {"out": span.out, "left": left} if left < span.out else {"out": 0, "left": 0}
+        one = span.changed(frames=self.at - span.start, **goes)
+        return shot.with_cast(member.changed(spans={**member.spans, one.id: one, two.id: two}))
+
+    def said(self, shot: Shot) -> str:
+        return f"Cut what {self.named(shot)} does at frame {self.at + 1}"
+
+
+class TrimSpan(MemberCommand):
+    """Let a span begin and end at other frames; what it does in the frames that stay, stays."""
+
+    do: Literal["trim-span"] = "trim-span"
+    span: Id
+    start: Frame
+    frames: Frames
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        span = span_of(member, self.span)
+        after = begun_at(span, self.start).changed(frames=self.frames)
+        return shot.with_cast(member.changed(spans={**member.spans, span.id: after}))
+
+    def said(self, shot: Shot) -> str:
+        return f"Trim what {self.named(shot)} does"
+
+
+class DetachMotion(MemberCommand):
+    """Give a span a copy of its motion of its own, so that what is changed in it shows here alone."""
+
+    do: Literal["detach-motion"] = "detach-motion"
+    span: Id
+    id: Id
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        span = span_of(member, self.span)
+        return shot.with_cast(member.changed(spans={**member.spans, span.id: span.changed(motion=self.id)}))
+
+    def result(self, documents: Documents) -> Documents:
+        shot = documents.shot(self.shot)
+        held = documents.motion(span_of(member_of(shot, self.cast), self.span).motion)
+        own = held.changed(id=new_id(documents, self.id), name=f"{held.name[:90]} in {shot.name}"[:120])
+        return documents.with_(own, self.on(shot, documents))
+
+    def said(self, shot: Shot) -> str:
+        return f"Detach a motion of {self.named(shot)}"
+
+
+class FitSteps(MemberCommand):
+    """Let a walking span reach the end of the member's way, or go a `distance` (stage units), in whole steps: in so
+    many `steps`, to which the stride gives way, or in as many as are nearest to its stride. Where the stride has to
+    be another, the span gets a motion of its own, `id`."""
+
+    do: Literal["fit-steps"] = "fit-steps"
+    span: Id
+    id: Id
+    steps: Annotated[int, Field(ge=1, le=400)] | None = None
+    distance: Annotated[float, Field(gt=0, le=1e6)] | None = None
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        fit = self._fit(documents, member)
+        return shot.with_cast(member.changed(spans={**member.spans, self.span: fit.span}))
+
+    def result(self, documents: Documents) -> Documents:
+        shot = documents.shot(self.shot)
+        motion = self._fit(documents, member_of(shot, self.cast)).motion
+        after = documents if motion is None else documents.with_(motion)
+        if motion is not None:
+            new_id(documents, self.id)
+        return after.with_(self.on(shot, documents))
+
+    def _fit(self, documents: Documents, member: Member) -> Fit:
+        return fitted(documents, member, span_of(member, self.span), self.steps, self.distance, self.id)
+
+    def said(self, shot: Shot) -> str:
+        return f"Fit the steps of {self.named(shot)}"
+
+
+SpanCommand = SetSpan | RemoveSpans | SplitSpan | TrimSpan | DetachMotion | FitSteps

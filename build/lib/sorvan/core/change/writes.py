@@ -1,0 +1,219 @@
+"""What a change wrote: the difference between two snapshots, place by place.
+
+Writes are what the change log keeps. Undo writes the old values back; two changes disturb
+each other when a place one wrote lies at, in or around a place the other wrote.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any
+
+from pydantic import BaseModel
+from pydantic_core import to_jsonable_python
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.base import Value
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.mending import document
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Chain, Dial, Group, Joint, MouthChart, Piece, Puppet
+from sorvan.core.model.shot import Camera, Copies, Member, Shot
+from sorvan.core.model.voice import Chart, Voice
+
+_OPENED = (
+    Production, Puppet, Motion, Voice, Shot, Chart, MouthChart, Piece, Joint, Group, Chain, Dial, Channel,
+    Member, Copies, Camera,
+)  # fmt: skip
+"""Models whose fields are written one by one; any other value is written whole."""
+
+
+class Write(Value):
+    """One place in one document, with what stood there and what stands there now.
+
+    `path` leads from the document's root; an empty path is the whole document. A side that
+    is absent (the place did not exist) has its `had_` or `has_` flag unset.
+    """
+
+    document: str
+    path: tuple[str, ...]
+    had: bool
+    before: Any = None
+    has: bool
+    after: Any = None
+
+    def reversed(self) -> Write:
+        """The write that takes this one back."""
+        return Write(
+            document=self.document, path=self.path, had=self.has, before=self.after, has=self.had, after=self.before
+        )
+
+
+def difference(before: Documents, after: Documents) -> tuple[Write, ...]:
+    """Every place in which two snapshots differ."""
+    return tuple(_mapping_difference("", (), before.by_id, after.by_id))
+
+
+def _mapping_difference(
+    document: str, path: tuple[str, ...], before: Mapping[Any, Any], after: Mapping[Any, Any]
+) -> Iterator[Write]:
+    for key in [*before, *(k for k in after if k not in before)]:
+        old, new = before.get(key), after.get(key)
+        if old is new:
+            continue
+        where, here = (document, (*path, str(key))) if document else (str(key), ())
+        yield from _value_difference(where, here, key in before, old, key in after, new)
+
+
+def _value_difference(
+    document: str, path: tuple[str, ...], had: bool, old: Any, has: bool, new: Any
+) -> Iterator[Write]:
+    if had and has and old == new:
+        return
+    if had and has and isinstance(old, _OPENED) and type(old) is type(new):
+        fields = type(old).model_fields
+        yield from _mapping_difference(
+            document, path, {f: getattr(old, f) for f in fields}, {f: getattr(new, f) for f in fields}
+        )
+    elif had and has and isinstance(old, dict) and isinstance(new, dict):
+        yield from _mapping_difference(document, path, old, new)
+    else:
+        yield Write(document=document, path=path, had=had, before=_plain(old), has=has, after=_plain(new))
+
+
+def _plain(value: Any) -> Any:
+    return value.model_dump(mode="json") if isinstance(value, BaseModel) else to_jsonable_python(value)
+
+
+def patched(documents: Documents, writes: Iterable[Write], sure: bool = False) -> Documents:
+    """The snapshot with the writes of one change made. Only what they touch is made anew and checked.
+
+    Raises `Refusal` if a place no longer holds `before`; `sure` takes it for granted that all do.
+    """
+    branches: dict[str, Branch] = {}
+    whole: dict[str, Write] = {}
+    for write in writes:
+        if write.path:
+            _hang(branches.setdefault(write.document, {}), write)
+        else:
+            whole[write.document] = write
+    made = [_rebuilt(_held(documents, id), branch, sure) for id, branch in branches.items()]
+    for id, write in whole.items():
+        if not sure and not _stands(write, id in documents.by_id, documents.by_id.get(id)):
+            raise _since_changed(write)
+    made += [document(w.after) for w in whole.values() if w.has]
+    return documents.with_(*made).without(*(id for id, w in whole.items() if not w.has))
+
+
+def replayed(bodies: dict[str, Any], writes: Iterable[Write]) -> None:
+    """Make writes in documents as they lie on disk, by their id; nothing is looked at, so that what stands there may be
+    unsound."""
+    for write in writes:
+        at: Any = bodies
+        way = (write.document, *write.path)
+        for step in way[:-1]:
+            if not isinstance(at, dict) or step not in at:
+                break
+            at = at[step]
+        else:
+            if not isinstance(at, dict):
+                continue
+            if write.has:
+                at[way[-1]] = write.after
+            else:
+                at.pop(way[-1], None)
+
+
+Branch = dict[str, "Branch | Write"]
+
+
+def _hang(branch: Branch, write: Write) -> None:
+    for step in write.path[:-1]:
+        below = branch.setdefault(step, {})
+        assert isinstance(below, dict)
+        branch = below
+    branch[write.path[-1]] = write
+
+
+def _held(documents: Documents, id: str) -> Any:
+    if id not in documents.by_id:
+        raise Refusal("What was changed is gone.", where=id, kind="missing")
+    return documents.by_id[id]
+
+
+def _rebuilt(held: Any, branch: Branch, sure: bool) -> Any:
+    """What a place holds, with the writes in and under it made."""
+    if isinstance(held, Value):
+        fields = {name: getattr(held, name) for name in branch if name in type(held).model_fields}
+        return held.changed(**_rewritten(fields, branch, sure))
+    if not isinstance(held, dict):
+        raise _since_changed(_first(branch))
+    return _rewritten(held, branch, sure)
+
+
+def _rewritten(held: Mapping[Any, Any], branch: Branch, sure: bool) -> dict[Any, Any]:
+    new = dict(held)
+    numbered = isinstance(next(iter(held), None), int)
+    for step, below in branch.items():
+        key = int(step) if numbered else step
+        if isinstance(below, dict):
+            if key not in held:
+                raise _since_changed(_first(below))
+            new[key] = _rebuilt(held[key], below, sure)
+            continue
+        if not sure and not _stands(below, key in held, held.get(key)):
+            raise _since_changed(below)
+        if below.has:
+            new[key] = below.after
+        else:
+            new.pop(key, None)
+    return new
+
+
+def _first(branch: Branch) -> Write:
+    below = next(iter(branch.values()))
+    return _first(below) if isinstance(below, dict) else below
+
+
+def _stands(write: Write, there: bool, now: Any) -> bool:
+    return there == write.had and (not write.had or _holds(now, write.before))
+
+
+def _since_changed(write: Write) -> Refusal:
+    return Refusal(
+        "This was changed again since, so it can't be taken back by itself.",
+        where="/".join((write.document, *write.path)),
+        remedy="Undo the newer change first.",
+        kind="conflict",
+    )
+
+
+def _holds(now: Any, before: Any) -> bool:
+    """Whether a place holds what was written down of it. A log that an older Sorvan wrote knows
+    nothing of fields that came since: those it does not name must be as they are when new."""
+    if isinstance(now, BaseModel) and isinstance(before, dict):
+        fields = type(now).model_fields
+        return before.keys() <= fields.keys() and all(
+            _holds(getattr(now, f), before[f])
+            if f in before
+            else getattr(now, f) == field.get_default(call_default_factory=True, validated_data={})
+            for f, field in fields.items()
+        )
+    if isinstance(now, dict) and isinstance(before, dict):
+        held = {str(key): value for key, value in now.items()}
+        return held.keys() == {str(k) for k in before} and all(_holds(held[str(k)], v) for k, v in before.items())
+    if isinstance(now, tuple | list) and isinstance(before, tuple | list):
+        return len(now) == len(before) and all(map(_holds, now, before))
+    return bool(_plain(now) == before)
+
+
+def disturbs(mine: Sequence[Write], theirs: Sequence[Write]) -> bool:
+    """Whether any place one wrote lies at, in or around a place the other wrote."""
+    wrote: dict[str, list[tuple[str, ...]]] = {}
+    for write in theirs:
+        wrote.setdefault(write.document, []).append(write.path)
+    return any(
+        path[: len(write.path)] == write.path[: len(path)] for write in mine for path in wrote.get(write.document, ())
+    )

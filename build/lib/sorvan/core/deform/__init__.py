@@ -1,0 +1,1 @@
+"""Bending: meshes, weights, and sheets pulled about by handles."""

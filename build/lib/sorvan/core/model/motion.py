@@ -1,0 +1,90 @@
+"""The motion: a timed performance of one puppet."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from sorvan.core.model.base import Checked, Id, Name, Number, Pair, Value, filed
+from sorvan.core.model.channel import LONGEST, Channel, Frame
+from sorvan.core.model.recipe import Recipe
+from sorvan.core.model.voice import Placed
+
+
+class Pose(Value):
+    """A card on the pose strip: keys of many channels at one frame, under a label. A breakdown is a
+    pose between two poses."""
+
+    label: Annotated[str, Field(max_length=40)] = ""
+    breakdown: bool = False
+    note: Annotated[str, Field(max_length=400)] = ""
+    recipe: Id | None = None
+
+
+class Ground(Value):
+    """The ground under a motion. `level` is how far down it lies (stage units; where the puppet
+    stands, if not told). When the puppet walks on the spot the ground `runs` so many units a frame
+    under it, to the right if positive."""
+
+    level: Number | None = None
+    runs: Number = 0.0
+
+
+class Plant(Value):
+    """A foot, hand or other joint that stays where it is on the ground for some `frames` from `start` on,
+    whatever moves above it.
+
+    `place` is where its heel stands (a joint that is no foot: where it lies) at the start, in stage units;
+    it goes along with ground that runs. A foot rolls over heel and ball as it is turned, or lies `flat`
+    throughout. Over so many frames before and after it is led there and let go: its `fade`.
+    """
+
+    id: Id
+    joint: Id
+    start: Frame
+    frames: Annotated[int, Field(ge=1, le=LONGEST)]
+    place: Pair
+    flat: bool = False
+    fade: Annotated[int, Field(ge=0, le=48)] = 2
+
+
+class Motion(Checked):
+    """A timed performance of one puppet. In a cycle, frame `length` is frame 0 again.
+
+    On a puppet that can be turned it is made to be `seen` from so many degrees: its keys stand on the view there, and
+    seen from elsewhere it looks as something that moves in that plane does. If that is not told, its keys are as they
+    look, in whatever view the puppet is.
+    """
+
+    kind: Literal["motion"] = "motion"
+    id: Id
+    name: Name
+    puppet: Id
+    length: Annotated[int, Field(ge=1, le=LONGEST)] = 48
+    cycle: bool = False
+    channels: dict[str, Channel] = {}
+    poses: dict[Frame, Pose] = {}
+    recipes: dict[Id, Recipe] = {}
+    ground: Ground = Ground()
+    plants: dict[Id, Plant] = {}
+    sounds: dict[Id, Placed] = {}
+    seen: Annotated[float, Field(ge=0, lt=360)] | None = None
+
+    @field_validator("poses")
+    @classmethod
+    def _in_order(cls, poses: dict[int, Pose]) -> dict[int, Pose]:
+        return dict(sorted(poses.items()))
+
+    def check(self) -> None:
+        for id, channel in self.channels.items():
+            if id != channel.id:
+                raise ValueError(f"the channel “{channel.id}” is filed under “{id}”")
+        filed("recipe", self.recipes)
+        filed("plant", self.plants)
+        filed("sound", self.sounds)
+
+    def with_channels(self, *channels: Channel) -> Motion:
+        """This motion with these channels in place of those that had their ids; one without keys goes."""
+        found = {**self.channels, **{c.id: c for c in channels}}
+        return self.changed(channels={id: c for id, c in found.items() if c.keys})

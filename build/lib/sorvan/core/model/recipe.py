@@ -1,0 +1,235 @@
+"""Recipes: what made keys, kept with its parameters so that it can be done again."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, field_validator, model_validator
+
+from sorvan.core.model.base import Id, Name, Number, Value
+from sorvan.core.model.channel import Frame
+
+Percent = Annotated[float, Field(ge=0, le=300)]
+Swings = Annotated[float, Field(ge=0.2, le=12)]
+Damping = Annotated[float, Field(ge=0, le=4)]
+Joints = Annotated[tuple[Id, ...], Field(min_length=1, max_length=24)]
+Channels = Annotated[tuple[str, ...], Field(min_length=1, max_length=400)]
+
+
+class RecipeBase(Value):
+    """What every recipe has: the keys that it wrote name it by its id.
+
+    `left_out` are the slots, `channel@slot`, whose keys the hand took away; `said` is what it had to
+    say when it was last done.
+    """
+
+    id: Id
+    name: Name
+    left_out: tuple[str, ...] = ()
+    said: tuple[str, ...] = ()
+
+
+class Follow(RecipeBase):
+    """Follow-through: a chain of joints dragged behind what carries it, each a damped spring.
+
+    `frequency` is how fast the first joint swings by itself (swings a second), `damping` how much of
+    a swing is lost (1 just does not swing past), `slower` how many times slower each further joint
+    is, `pull` how strongly the movement of the joint's place sets it swinging (percent). A key is
+    written on every n-th frame.
+    """
+
+    kind: Literal["follow"] = "follow"
+    joints: Joints
+    start: Frame = 0
+    end: Frame = 0
+    frequency: Swings = 1.6
+    damping: Damping = 0.3
+    slower: Annotated[float, Field(ge=0.5, le=3)] = 1.2
+    pull: Percent = 100.0
+    every: Annotated[int, Field(ge=1, le=24)] = 2
+
+
+class Settle(RecipeBase):
+    """Overshoot and settle: channels that come to rest at a frame go past it and swing until they stand.
+
+    `amount` is how far they go past (percent of the move that ends there), `swings` how often they
+    swing, `frames` how long one swing takes, `damping` how much of each swing is lost (percent).
+    """
+
+    kind: Literal["settle"] = "settle"
+    channels: Channels
+    frame: Frame
+    amount: Percent = 15.0
+    swings: Annotated[int, Field(ge=1, le=12)] = 2
+    frames: Annotated[int, Field(ge=2, le=96)] = 6
+    damping: Annotated[float, Field(ge=0, le=95)] = 55.0
+
+
+class Anticipate(RecipeBase):
+    """Anticipation: before channels go from the key at a frame to their next, they go back by an `amount`
+    (percent of the move) over some `frames`."""
+
+    kind: Literal["anticipate"] = "anticipate"
+    channels: Channels
+    frame: Frame
+    amount: Percent = 15.0
+    frames: Annotated[int, Field(ge=1, le=96)] = 4
+
+
+class Squash(RecipeBase):
+    """Squash and stretch of one joint by how it moves up and down: flat where it strikes and turns,
+    long where it is fastest, its area always the same. Both in percent of its height."""
+
+    kind: Literal["squash"] = "squash"
+    joint: Id
+    start: Frame = 0
+    end: Frame = 0
+    squash: Annotated[float, Field(ge=0, le=80)] = 30.0
+    stretch: Annotated[float, Field(ge=0, le=150)] = 20.0
+
+
+class Bounce(RecipeBase):
+    """A fall from a `height` (units) that bounces to rest: each bounce keeps a part of the speed
+    (percent), the first fall takes some `frames`, and it goes across by `across` units meanwhile."""
+
+    kind: Literal["bounce"] = "bounce"
+    joint: Id
+    frame: Frame = 0
+    height: Annotated[float, Field(gt=0, le=1e5)] = 200.0
+    frames: Annotated[int, Field(ge=2, le=240)] = 10
+    keeps: Annotated[float, Field(ge=0, le=95)] = 60.0
+    bounces: Annotated[int, Field(ge=0, le=12)] = 4
+    across: Annotated[float, Field(ge=-1e5, le=1e5)] = 0.0
+
+
+class Blink(RecipeBase):
+    """Blinks on an irregular rhythm: a dial goes to its `shut` value and back, about every so many
+    seconds; another `seed` is another rhythm. `hold` is how many frames the eyes stay shut. By a `sound`
+    that is placed on the motion they come seldom while it speaks, and rather at its pauses."""
+
+    kind: Literal["blink"] = "blink"
+    dial: Id
+    shut: Annotated[float, Field(ge=-1e6, le=1e6)] = 100.0
+    start: Frame = 0
+    end: Frame = 0
+    seconds: Annotated[float, Field(ge=0.2, le=30)] = 3.0
+    uneven: Annotated[float, Field(ge=0, le=100)] = 50.0
+    hold: Annotated[int, Field(ge=1, le=24)] = 2
+    seed: Annotated[int, Field(ge=0, le=9999)] = 1
+    sound: Id | None = None
+
+
+class Mouths(RecipeBase):
+    """Mouths to the words of a `sound` that is placed on the motion, by the puppet's mouth chart.
+
+    They come `lead` frames before what is heard, and stay for `hold` frames at least; on `twos` they change
+    on every second frame only. `strength` is how wide they open (percent). `moods` says which of the chart's
+    moods holds from a frame on.
+    """
+
+    kind: Literal["mouths"] = "mouths"
+    sound: Id
+    lead: Annotated[float, Field(ge=-4, le=8)] = 1.5
+    hold: Annotated[int, Field(ge=1, le=6)] = 2
+    twos: bool = False
+    strength: Annotated[float, Field(ge=20, le=160)] = 100.0
+    moods: dict[Frame, Name] = {}
+
+    @field_validator("moods")
+    @classmethod
+    def _in_order(cls, moods: dict[int, str]) -> dict[int, str]:
+        return dict(sorted(moods.items()))
+
+
+class Accents(RecipeBase):
+    """The face on the stressed words of a `sound` that is placed on the motion: the `head` nods by so many
+    degrees (it tilts back where a question ends), `brows` rise by so many units (`lift`), `lead` frames before
+    the word is heard."""
+
+    kind: Literal["accents"] = "accents"
+    sound: Id
+    head: Id | None = None
+    nod: Annotated[float, Field(ge=-45, le=45)] = 5.0
+    brows: Annotated[tuple[Id, ...], Field(max_length=8)] = ()
+    lift: Annotated[float, Field(ge=-200, le=200)] = 4.0
+    lead: Annotated[int, Field(ge=0, le=12)] = 3
+
+
+Sample = tuple[Annotated[float, Field(ge=0, le=1e6)], Number, Number]
+
+
+class Capture(RecipeBase):
+    """The movement of a pointer recorded into a joint's place or turn, or into the whole puppet's.
+
+    `samples` are the raw recording: when (frames since it began, at full speed) and where on the stage
+    (units). Of it the part from `first` to `last` (percent) is laid from `start` on, at so many percent of
+    the `speed` it was recorded at; it is smoothed over so many frames, and keyed on `every` n-th frame, or
+    on the fewest that come within the `tolerance` (units or degrees).
+    """
+
+    kind: Literal["capture"] = "capture"
+    joint: Id
+    what: Literal["place", "turn"] = "place"
+    samples: Annotated[tuple[Sample, ...], Field(min_length=2, max_length=40_000)]
+    start: Frame = 0
+    first: Annotated[float, Field(ge=0, le=100)] = 0.0
+    last: Annotated[float, Field(ge=0, le=100)] = 100.0
+    speed: Annotated[float, Field(ge=5, le=1000)] = 100.0
+    smooth: Annotated[float, Field(ge=0, le=24)] = 1.0
+    thin: Literal["every", "fewest"] = "fewest"
+    every: Annotated[int, Field(ge=1, le=48)] = 2
+    tolerance: Annotated[float, Field(ge=0.01, le=500)] = 1.5
+
+    @model_validator(mode="after")
+    def _in_time(self) -> Self:
+        times = [t for t, _, _ in self.samples]
+        if any(b < a for a, b in pairwise(times)):
+            raise ValueError("the samples of a recording come one after the other")
+        if self.first > self.last:
+            raise ValueError("the part of a recording that is used ends after it begins")
+        return self
+
+
+PresetName = Literal[
+    "walk", "stroll", "brisk", "tired", "proud", "heavy", "sneak", "limp", "run", "sprint", "skip", "trot", "gallop"
+]  # fmt: skip
+GaitName = Literal["walk", "run", "sneak", "limp", "skip", "trot", "gallop"]
+Degrees = Annotated[float, Field(ge=-90, le=90)]
+
+
+class Gait(RecipeBase):
+    """A walk, run or other gait as a cycle of `frames`.
+
+    `step` is the length of a step (units), `lift` how high the feet are carried, `knee` how much
+    further, `bounce` how far the body rises and falls (all in percent of the leg), `lean` forward,
+    `arms` how far they swing to each side of hanging, `elbow` how far they are bent, `twist` of hips
+    and shoulders (degrees); `roll` how much of heel strike and toe-off the feet have (percent),
+    `lag` how many frames the head comes late; `weight` from light (-100) to heavy (100), `uneven`
+    how much the two sides differ (percent). On the spot the ground runs under the puppet; `forward`
+    it goes on by its stride in each cycle. On a puppet that can be turned it is planned in the view `seen` from so many
+    degrees; untold, in the one nearest to the side.
+    """
+
+    kind: Literal["gait"] = "gait"
+    gait: GaitName = "walk"
+    frames: Annotated[int, Field(ge=8, le=48)] = 24
+    step: Annotated[float, Field(ge=0, le=1e4)] | None = None
+    lift: Annotated[float, Field(ge=0, le=60)] = 6.0
+    knee: Annotated[float, Field(ge=0, le=60)] = 0.0
+    bounce: Annotated[float, Field(ge=0, le=30)] = 5.0
+    lean: Degrees = 2.0
+    arms: Annotated[float, Field(ge=0, le=90)] = 24.0
+    elbow: Annotated[float, Field(ge=0, le=130)] = 14.0
+    twist: Annotated[float, Field(ge=0, le=30)] = 5.0
+    roll: Annotated[float, Field(ge=0, le=150)] = 100.0
+    lag: Annotated[float, Field(ge=0, le=8)] = 1.0
+    weight: Annotated[float, Field(ge=-100, le=100)] = 0.0
+    uneven: Annotated[float, Field(ge=0, le=50)] = 0.0
+    travel: Literal["spot", "forward"] = "spot"
+    facing: Literal["auto", "left", "right"] = "auto"
+    seen: Annotated[float, Field(ge=0, lt=360)] | None = None
+
+
+AnyRecipe = Gait | Capture | Follow | Settle | Anticipate | Squash | Bounce | Blink | Mouths | Accents
+Recipe = Annotated[AnyRecipe, Field(discriminator="kind")]

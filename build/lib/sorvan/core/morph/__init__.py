@@ -1,0 +1,1 @@
+"""One drawing becoming another."""

@@ -1,0 +1,1 @@
+"""Posing: what a pulling hand means."""

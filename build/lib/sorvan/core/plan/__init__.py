@@ -1,0 +1,1 @@
+"""The evaluated frames that playback and rendering walk through."""

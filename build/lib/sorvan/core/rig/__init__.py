@@ -1,0 +1,1 @@
+"""The skeleton, and keeping it whole."""

@@ -1,0 +1,418 @@
+"""A rig for loose pieces: what hangs on what, where it turns, and what it is for, with how sure that is.
+
+Names say most, where they say anything; what overlaps says the rest. What neither tells is left open, and what was set
+by hand is left as it is.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from sorvan.core.art.source import Arts
+from sorvan.core.errors import Refusal
+from sorvan.core.geometry import Point
+from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role, Side
+from sorvan.core.rig.bodies import roles_by_form
+from sorvan.core.rig.cutouts import COVERED, Contacts, Cutout, cutouts
+from sorvan.core.rig.lexicon import ON_HEADS
+from sorvan.core.rig.names import sideless, words
+from sorvan.core.rig.roles import ARM, LEG, role_by_name
+from sorvan.core.rig.usual import facing_of, flipped_limits, near, usual_limits
+
+MOST = 300
+"""Pieces among which it is looked what hangs on what."""
+SURE = 0.5
+"""What is less sure than this is left open."""
+_TRUNKS: tuple[Role, ...] = ("spine", "pelvis", "neck")
+ON: dict[Role, tuple[Role, ...]] = {
+    "hand": ("lower arm", "upper arm", "spine", "pelvis"),
+    "lower arm": ("upper arm", "spine", "pelvis"),
+    "upper arm": ("spine", "pelvis", "neck"),
+    "toe": ("foot", "shin"),
+    "foot": ("shin", "thigh"),
+    "shin": ("thigh", "pelvis", "spine"),
+    "thigh": ("pelvis", "spine"),
+    "head": ("neck", "spine", "pelvis"),
+    "neck": ("spine", "pelvis"),
+    "spine": ("pelvis",),
+    "wing": ("spine", "pelvis"),
+    "tail": ("pelvis", "spine"),
+    "pelvis": (),
+}
+"""What each part of a body hangs on, the likeliest first."""
+
+
+@dataclass(frozen=True)
+class Hang:
+    """What is proposed for one joint: what it hangs on, where it turns (stage units; None to stay), what it is for, its
+    side and limits, each None to stay as it is; how sure that is, 0 to 1, and why."""
+
+    joint: str
+    parent: str | None
+    pin: Point | None
+    role: Role | None
+    side: Side | None
+    limits: Limits | None
+    sure: float
+    why: str
+    limb: str
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A proposed rig: what is proposed, from the body outwards, and the loose joints that are left open."""
+
+    hangs: tuple[Hang, ...] = ()
+    open: tuple[str, ...] = ()
+
+
+def loose_of(puppet: Puppet) -> list[str]:
+    """The joints of pieces that hang on nothing yet, back to front."""
+    found = (puppet.pieces[id] for id in puppet.order)
+    return [p.joint for p in found if p.owns_joint() and puppet.joints[p.joint].parent is None]
+
+
+def proposed(puppet: Puppet, arts: Arts) -> Proposal:
+    """The rig that these pieces seem to be made for. Raises `Refusal` for more pieces than can be gone through."""
+    loose = loose_of(puppet)
+    ids = [id for id in puppet.order if puppet.pieces[id].owns_joint() and not puppet.unseen(puppet.pieces[id])]
+    if len(loose) < 2 or len(ids) < 2:
+        return Proposal()
+    if len(ids) > MOST:
+        raise Refusal(
+            f"There are {len(ids)} pieces, too many to be gone through.",
+            where=puppet.name,
+            remedy=f"Join pieces that belong together until there are at most {MOST}.",
+        )
+    return _Proposer(puppet, cutouts(puppet, arts, ids), loose).proposal()
+
+
+class _Proposer:
+    def __init__(self, puppet: Puppet, found: Mapping[str, Cutout], loose: Iterable[str]) -> None:
+        self.puppet, self.found = puppet, dict(found)
+        self.contacts = Contacts(self.found)
+        self.loose = [id for id in loose if id in self.found]
+        self.parents = {id: puppet.joints[id].parent for id in self.found}
+        told = {id: puppet.joints[id].role or role_by_name(puppet.joints[id].name) for id in self.found}
+        self.roles: dict[str, Role] = {id: role for id, role in told.items() if role is not None}
+        self.sides: dict[str, Side] = {id: puppet.joints[id].side for id in self.found}
+        self.sure: dict[str, float] = {}
+        self.why: dict[str, str] = {}
+        # Names tell of a body once they tell of a good part of it.
+        self.named = len(self.roles) >= max(2, len(self.found) / 5)
+
+    def proposal(self) -> Proposal:
+        if self.named:
+            self._in_lines()
+            self._by_role()
+            self._by_group()
+            self._by_overlap()
+        else:
+            self._by_group()
+            self._by_form()
+        hangs = [self._hang(id) for id in self._outwards()]
+        facing = facing_of(
+            {h.joint: h.pin or self._pivot(h.joint) for h in hangs},
+            {id: self.found[id].middle for id in self.found},
+            self.roles,
+        )
+        hangs = self._evened([self._limited(h, hangs, facing) for h in hangs], facing)
+        said = [h for h in hangs if h.parent is not None or h.role is not None or h.side is not None]
+        kept = {h.joint for h in said}
+        top = {p for p in self.parents.values() if p is not None}
+        return Proposal(tuple(said), tuple(id for id in self.loose if id not in kept and id not in top))
+
+    def _name(self, id: str) -> str:
+        return self.puppet.joints[id].name
+
+    def _pivot(self, id: str) -> Point:
+        return self.found[id].middle
+
+    def _in_lines(self) -> None:
+        """Of several pieces of one name on one side (“arm 1”, “arm 2”), the one farther from the body goes on the limb."""
+        trunks = [id for id, role in self.roles.items() if role in _TRUNKS]
+        if not trunks:
+            return
+        for line in (ARM, LEG):
+            alike: dict[tuple[str, ...], list[str]] = {}
+            for id, role in self.roles.items():
+                if role == line[0] and id in self.loose and self.puppet.joints[id].role is None:
+                    plain = tuple(w for w in sideless(self._name(id)) if not w.isdecimal())
+                    alike.setdefault((*plain, self.sides[id]), []).append(id)
+            for ids in alike.values():
+                taken = {self.roles[k] for k in self.roles if self.sides[k] == self.sides[ids[0]]}
+                if not 2 <= len(ids) <= len(line) or any(r in taken for r in line[1 : len(ids)]):
+                    continue
+                if len(ids) == 2 and self.contacts.touch(*ids) == 0:
+                    continue
+                ids.sort(key=lambda id: min(self.contacts.gap(id, t) for t in trunks))
+                ids[1:] = sorted(ids[1:], key=lambda id: self.contacts.gap(id, ids[0]))
+                for id, role in zip(ids, line, strict=False):
+                    self.roles[id] = role
+
+    def _by_role(self) -> None:
+        """Hang what names tell of on what bodies have it on."""
+        for id in self.loose:
+            role = self.roles.get(id)
+            if role is None:
+                continue
+            choices = []
+            for rank, wanted in enumerate(ON[role]):
+                for parent, its in self.roles.items():
+                    if its == wanted and parent != id and self._may_hang(id, parent):
+                        choices.append((self._fits(id, parent) - 0.25 * rank, parent))
+            choices.sort(reverse=True)
+            if not choices:
+                continue
+            best, parent = choices[0]
+            touch = self.contacts.touch(id, parent)
+            sure = 0.6 + 0.35 * touch
+            if len(choices) > 1 and choices[1][0] > best - 0.1:
+                sure -= 0.3
+            self._take(id, parent, sure, "by its name" + (", and they meet" if touch > 0 else ""))
+
+    def _may_hang(self, id: str, parent: str) -> bool:
+        sides = {self.sides[id], self.sides[parent]}
+        return sides != {"left", "right"} and not self._above(parent, id)
+
+    def _above(self, id: str, other: str) -> bool:
+        """Whether one hangs, by whatever way, on another."""
+        at: str | None = id
+        while at is not None:
+            if at == other:
+                return True
+            at = self.parents.get(at)
+        return False
+
+    def _fits(self, id: str, parent: str) -> float:
+        """How well a parent suits: it touches, is on the same side, and has words in common."""
+        own, its = (set(sideless(self._name(k))) for k in (id, parent))
+        alike = 0.2 if own & its else 0.0
+        side = 0.2 if self.sides[id] == self.sides[parent] else 0.0
+        return self.contacts.touch(id, parent) + alike + side
+
+    def _take(self, id: str, parent: str, sure: float, why: str) -> None:
+        if sure >= SURE:
+            self.parents[id], self.sure[id], self.why[id] = parent, min(sure, 0.99), why
+
+    def _by_group(self) -> None:
+        """Where groups lie in groups, hang what a group holds on the piece that goes by the group's name, or by that of
+        the nearest group around it that has one."""
+        own: dict[str, str] = {}
+        for id in self.found:
+            held = self.found[id].piece
+            if held.group is not None and self.puppet.groups[held.group].name == held.name:
+                own.setdefault(held.group, id)
+        for id in self.loose:
+            around = (own.get(g.id) for g in self.puppet.around(self.found[id].piece))
+            parent = next((k for k in around if k is not None and k != id), None)
+            if self.parents.get(id) is None and parent is not None and self._may_hang(id, parent):
+                self._take(id, parent, 0.85, "by the group that it is in")
+
+    def _by_form(self) -> None:
+        """Without names: the piece that most others meet carries them, and they hang in chains on it."""
+        trunks = {id for id, role in self.roles.items() if role in _TRUNKS}
+        tree, unsure = _chains(self.contacts, self.loose, trunks)
+        for id, parent in tree.items():
+            if self.parents.get(id) is not None or self._above(parent, id):
+                continue
+            # What was reached by way of what is unsure is less sure the farther it is.
+            doubts, at = 0, parent
+            while at in tree:
+                doubts, at = doubts + (at in unsure), tree[at]
+            self._take(id, parent, 0.45 if id in unsure else 0.75 - 0.15 * doubts, "they overlap")
+        found = roles_by_form(dict(self.parents), self.contacts)
+        for id, (role, side) in found.items():
+            self.roles.setdefault(id, role)
+            if self.sides[id] == "centre" and side != "centre":
+                self.sides[id] = side
+
+    def _by_overlap(self) -> None:
+        """Hang what has no role on what it lies upon, or meets most."""
+        for id in sorted(self.loose, key=lambda k: -self.found[k].area):
+            if id in self.roles:
+                continue
+            for way in (self._upon, self._by_words, self._across):
+                if self.parents.get(id) is None:
+                    way(id)
+
+    def _by_words(self, id: str) -> None:
+        """Hang what belongs to a face or is worn on a head on that."""
+        heads = [k for k, role in self.roles.items() if role == "head" and self._may_hang(id, k)]
+        if len(heads) == 1 and ON_HEADS.intersection(words(self._name(id))):
+            touch = self.contacts.touch(id, heads[0])
+            if touch > 0:
+                self._take(id, heads[0], 0.7 + 0.25 * touch, "by its name, and they meet")
+
+    def _choices(self, id: str) -> list[tuple[float, str]]:
+        """What a piece overlaps, with how much of it does, the most first."""
+        found = [
+            (self.contacts.covered(id, parent), parent)
+            for parent in self.found
+            if parent != id and self.found[parent].area > 0.3 * self.found[id].area and self._may_hang(id, parent)
+        ]
+        return sorted(((share, parent) for share, parent in found if share > 0.01), reverse=True)
+
+    def _upon(self, id: str) -> None:
+        """Hang a piece on the smallest that it lies upon: the eye on the head, not on the coat behind."""
+        under = [p for share, p in self._choices(id) if share >= COVERED and self.found[p].area > self.found[id].area]
+        if not under:
+            return
+        under.sort(key=lambda p: self.found[p].area)
+        parent = under[0]
+        clear = len(under) == 1 or self.found[parent].area < 0.7 * self.found[under[1]].area
+        clear = clear or self._above(parent, under[1]) or self._above(under[1], parent)
+        self._take(id, parent, (0.85 if len(under) == 1 else 0.75) if clear else 0.45, "it lies upon it")
+
+    def _across(self, id: str) -> None:
+        """Hang a piece on the one that it overlaps most, if that is clear."""
+        choices = self._choices(id)
+        if choices:
+            best, parent = choices[0]
+            clear = len(choices) == 1 or choices[1][0] < 0.5 * best
+            self._take(id, parent, 0.65 if clear else 0.4, "they overlap")
+
+    def _outwards(self) -> list[str]:
+        """The loose joints, each behind what it hangs on."""
+        depth: dict[str, int] = {}
+
+        def deep(id: str) -> int:
+            if id not in depth:
+                above = self.parents.get(id)
+                depth[id] = 0 if above is None or above not in self.found else 1 + deep(above)
+            return depth[id]
+
+        return sorted(self.loose, key=lambda id: (deep(id), self.puppet.order.index(self.found[id].piece.id)))
+
+    def _hang(self, id: str) -> Hang:
+        joint, held = self.puppet.joints[id], self.found[id].piece
+        parent = self.parents.get(id)
+        role = self.roles.get(id) if joint.role is None else None
+        guessed = role_by_name(joint.name)
+        side = self.sides[id] if self.sides[id] != joint.side and joint.side == "centre" else None
+        pin = None
+        if parent is not None and parent in self.found and not _pinned(held):
+            beyond = [k for k, p in self.parents.items() if p == id and self._goes_on(id, k)]
+            pin = self.contacts.pin(id, parent, beyond, self.roles.get(id) in (*ARM, *LEG))
+        return Hang(
+            joint=id,
+            parent=parent,
+            pin=(round(pin[0], 2), round(pin[1], 2)) if pin else None,
+            role=role if role != guessed else None,
+            side=side,
+            limits=None,
+            sure=round(self.sure.get(id, 0.6), 2),
+            why=self.why.get(id, "by how it lies"),
+            limb=_limb(self.roles.get(id), self.sides[id]) or self._limb_above(id),
+        )
+
+    def _goes_on(self, id: str, child: str) -> bool:
+        """Whether a child is how a limb goes on, and not something that lies upon it."""
+        return self.contacts.covered(child, id) < COVERED
+
+    def _limb_above(self, id: str) -> str:
+        at = self.parents.get(id)
+        while at is not None and at in self.found:
+            if found := _limb(self.roles.get(at), self.sides[at]):
+                return found
+            at = self.parents.get(at)
+        return "other parts"
+
+    def _limited(self, hang: Hang, hangs: list[Hang], facing: int) -> Hang:
+        joint: Joint = self.puppet.joints[hang.joint]
+        role = self.roles.get(hang.joint)
+        if joint.limits is not None or role is None or hang.parent is None:
+            return hang
+        pins = {h.joint: h.pin for h in hangs}
+        chain = [pins.get(hang.parent) or self._pivot(hang.parent), hang.pin or self._pivot(hang.joint)]
+        after = next(
+            (h for h in hangs if h.parent == hang.joint and h.pin and self._goes_on(hang.joint, h.joint)), None
+        )
+        held = self.found[hang.joint]
+        end = after.pin if after is not None else None
+        if end is None and held.long:
+            far = max(held.ends, key=lambda e: abs(e - complex(*chain[1])))
+            end = (far.real, far.imag)
+        return replace(hang, limits=usual_limits(role, facing, [*chain, end] if end else chain))
+
+    def _evened(self, hangs: list[Hang], facing: int) -> list[Hang]:
+        """With the same limits, or the mirrored ones, for both sides, where only the art is a little different."""
+        by_place: dict[tuple[Role | None, Side | None], list[Hang]] = {}
+        for hang in hangs:
+            place = (self.roles.get(hang.joint), hang.side or self.puppet.joints[hang.joint].side)
+            by_place.setdefault(place, []).append(hang)
+        given: dict[str, Limits] = {}
+        for (role, side), own in by_place.items():
+            twins = by_place.get((role, "left"), [])
+            if side != "right" or len(own) != 1 or len(twins) != 1 or role is None:
+                continue
+            alike = twins[0].limits if facing else flipped_limits(twins[0].limits)
+            if alike is not None and own[0].limits is not None and near(alike, own[0].limits):
+                given[own[0].joint] = alike
+        return [replace(h, limits=given.get(h.joint, h.limits)) for h in hangs]
+
+
+def _pinned(held: Piece) -> bool:
+    """Whether somebody, or the file, said where a piece turns: it does not turn about its middle."""
+    l, t, r, b = held.shown().bounds
+    x, y = held.shown().pivot
+    return abs(x - (l + r) / 2) > 0.01 or abs(y - (t + b) / 2) > 0.01 or bool(held.drawings[1:])
+
+
+_LIMBS: dict[Role, str] = {
+    **dict.fromkeys(ARM, "arm"), **dict.fromkeys(LEG, "leg"), "neck": "head", "head": "head", "spine": "body",
+    "pelvis": "body", "wing": "wing", "tail": "tail",
+}  # fmt: skip
+
+
+def _limb(role: Role | None, side: Side) -> str:
+    if role is None:
+        return ""
+    name = _LIMBS[role]
+    return f"{side} {name}" if side != "centre" and name in ("arm", "leg", "wing") else name
+
+
+def _chains(contacts: Contacts, loose: list[str], trunks: set[str]) -> tuple[dict[str, str], set[str]]:
+    """What hangs on what where only overlaps tell, and for which of them another would do nearly as well."""
+    found = contacts.found
+    upon: dict[str, str] = {}
+    for id in loose:
+        under = [k for k in found if k != id and contacts.covered(id, k) >= COVERED and found[k].area > found[id].area]
+        if under:
+            upon[id] = min(under, key=lambda k: found[k].area)
+    frame = [id for id in found if id not in upon]
+    if not frame:
+        return {}, set()
+    meet = {a: {b: w for b in frame if b != a and (w := contacts.strength(a, b)) > 0} for a in frame}
+    largest = max(found[id].area for id in frame)
+    root = max(frame, key=lambda id: (id in trunks, len(meet[id]) / max(1, len(frame)) + found[id].area / largest))
+    tree: dict[str, str] = dict(upon)
+    reached = {root}
+    # The strongest overlaps first (Prim 1957).
+    while waiting := [(w, a, b) for a in reached for b, w in meet[a].items() if b not in reached]:
+        _, at, id = max(waiting)
+        if id in loose:
+            tree[id] = at
+        reached.add(id)
+
+    def deep(id: str) -> int:
+        return 1 + deep(tree[id]) if id in tree else 0
+
+    def crossing(one: str, two: str) -> bool:
+        """Whether the second is the end of another limb that only lies over the first, as a foot does."""
+        if one not in tree or two not in tree or two in tree.values() or not deep(two) >= deep(one) > 1:
+            return False
+        return all(meet[one][two] < meet[k].get(tree[k], 0.0) for k in (one, two))
+
+    unsure: set[str] = set()
+    for id, at in tree.items():
+        # What meets another nearly as well, which is not next to the one it hangs on, might belong to either.
+        near = (
+            w
+            for k, w in meet.get(id, {}).items()
+            if k != at and tree.get(k) not in (at, id) and tree.get(at) != k and not crossing(id, k)
+        )
+        if id in meet and max(near, default=0.0) > 0.4 * meet[id].get(at, 0.0):
+            unsure.add(id)
+    return tree, unsure

@@ -1,0 +1,1 @@
+"""Frames, seconds, and how a value gets from one key to the next."""

@@ -1,0 +1,1 @@
+"""The demo production: a ferry quay at dusk, cut from paper by code."""

@@ -1,0 +1,1 @@
+"""Open formats in and out. Everything that comes in is hostile until parsed."""

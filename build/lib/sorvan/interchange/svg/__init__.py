@@ -1,0 +1,1 @@
+"""Reading SVG: named groups become pieces, vectors stay vectors."""

@@ -1,0 +1,1 @@
+"""Drawing a plan with Skia, and making films of it."""

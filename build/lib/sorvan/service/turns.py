@@ -1,0 +1,48 @@
+"""Routes about the views of a puppet that can be turned."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Request
+from pydantic import Field
+
+from sorvan.core.art.mirror import mirror_image
+from sorvan.core.change.in_views import DrawInView
+from sorvan.core.change.views import turnaround, view_at
+from sorvan.core.model.base import Id, asset_id, fresh_id
+from sorvan.core.plan.turning import seen_from
+from sorvan.core.rig.skeleton import piece
+from sorvan.picture.studio import ART_MEDIA
+from sorvan.service.exchanged import Exchanged
+from sorvan.service.productions import Ack, ack
+from sorvan.store import assets
+
+router = APIRouter(prefix="/api/productions/{production}", tags=["turns"])
+
+
+class RightWayRound(Exchanged):
+    """A piece that is to be seen the right way round in a view in the mirror."""
+
+    puppet: Id
+    dial: Id
+    at: float
+    piece: Id
+    change: Annotated[str, Field(min_length=8, max_length=64)]
+    window: Annotated[str, Field(max_length=64)]
+    base: Annotated[int, Field(ge=0)]
+
+
+@router.post("/right-way-round")
+def draw_right_way_round(request: Request, production: str, asked: RightWayRound) -> Ack:
+    """Give a piece a drawing of its own in a view: the mirror image of the one that is seen there."""
+    room = request.app.state.rooms.room(production)
+    puppet = room.documents.puppet(asked.puppet)
+    view = view_at(turnaround(puppet, asked.dial), asked.at)
+    held = piece(seen_from(puppet, view.at), asked.piece)
+    shown = held.shown()
+    data = mirror_image(request.app.state.studio.art(shown.art)).model_dump_json().encode()
+    made = shown.changed(id=fresh_id(), name=f"{shown.name}, other way round"[:120], art=asset_id(data), shape=None)
+    assets.put(request.app.state.engine, {made.art: (ART_MEDIA, data)})
+    command = DrawInView(puppet=asked.puppet, dial=asked.dial, at=asked.at, piece=asked.piece, drawing=made)
+    return ack(room.submit(asked.change, asked.window, asked.base, command))

@@ -1,0 +1,1 @@
+"""Workers: whatever takes long, done away from the service."""
