@@ -180,7 +180,7 @@ def test_three_shots_from_blocking_to_a_film(demo: Demo, new_page: Callable[...,
     expect(cards.nth(2).get_by_text("final", exact=True)).to_be_visible()
     bench(page, "Render")
     expect(page.get_by_role("note")).to_contain_text("2 shots in the blocking pass")
-    page.get_by_role("note").get_by_role("button", name="Let it move").click()
+    page.get_by_role("note").get_by_role("button", name="Let them move").click()
     expect(page.get_by_role("note")).to_have_count(0)
     bench(page, "Shots")
     for n in range(3):

@@ -12,17 +12,18 @@ interface Props {
 
 export function HeldNote({ shots, some = false, className = "held-note" }: Props) {
   if (!shots.length) return null;
+  const them = shots.length > 1;
   const which = some ? `${several(shots.length, "shot")} in the blocking pass` : "In the blocking pass";
   return (
     <div className={className} role="note">
       <span className="flex-grow-1">{which}: poses are held, in the film too</span>
       <button
         type="button"
-        className="btn btn-sm btn-light"
-        title="Take it to the final pass, in which it plays all that it holds"
+        className="btn btn-sm btn-light text-nowrap"
+        title={`To the final pass, in which ${them ? "they play all that they hold" : "it plays all that it holds"}`}
         onClick={() => void submit({ do: "set-pass", shots: shots.map((s) => s.id), stage: "final" })}
       >
-        Let it move
+        Let {them ? "them" : "it"} move
       </button>
     </div>
   );
