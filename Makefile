@@ -48,12 +48,12 @@ test-system:
 .venv/.ready: pyproject.toml
 	@tools/system-packages
 	@python3 -m venv .venv
-	@tools/fetch "Python libraries (about 700 MB)" .venv .venv/bin/pip install -qq --disable-pip-version-check -e '.[dev]'
+	@tools/fetch "Python libraries (about 870 MB)" .venv .venv/bin/pip install -qq --disable-pip-version-check -e '.[dev]'
 	@touch $@
 
 web/node_modules/.ready: web/package.json web/package-lock.json
 # Not `npm ci`: a registry that lacks some other platform's build of a package would stop it.
-	@cd web && ../tools/fetch "JavaScript libraries (about 200 MB)" node_modules npm install --no-save --no-audit --no-fund
+	@cd web && ../tools/fetch "JavaScript libraries (about 300 MB)" node_modules npm install --no-save --no-audit --no-fund
 	@touch $@
 
 types: web/src/wire/schema.d.ts
