@@ -11,7 +11,7 @@ demo: system build
 	@.venv/bin/sorvan serve --demo $(if $(PORT),--port $(PORT))
 
 test: test-system build check
-	$(PY) -m pytest -q -n 2 --dist worksteal --durations=20 tests --ignore tests/browser
+	$(PY) -m pytest -q -n 2 --dist loadfile --durations=20 tests --ignore tests/browser
 # One browser at a time: on two cores each of them needs more than one.
 	$(PY) -m pytest -q --durations=20 tests/browser
 

@@ -83,6 +83,7 @@ def png_header(data: bytes, where: str) -> Header:
     return Header(header.width, header.height, offset)
 
 
+_PIECE = 1 << 16
 _CHANNELS = {0: 1, 2: 3, 3: 1, 4: 2, 6: 4}
 _PASSES = ((0, 0, 8, 8), (4, 0, 8, 8), (0, 4, 4, 8), (2, 0, 4, 4), (0, 2, 2, 4), (1, 0, 2, 2), (0, 1, 1, 2))
 """Where each pass of an interlaced PNG begins, across and down, and its steps (PNG 3rd edition, §8.2)."""
@@ -102,13 +103,15 @@ def whole_png(data: bytes | bytearray, where: str) -> int:
             rows = sizes if interlaced else [(width, height)]
             wanted = sum((1 + -(-w * bits // 8)) * h for w, h in rows if w > 0 and h > 0)
         elif kind == b"IDAT":
-            rest: bytes | memoryview = body
-            while len(rest) and got <= wanted:
-                try:
-                    got += len(unpacking.decompress(rest, 1 << 20))
-                except zlib.error:
-                    raise _broken(where) from None
-                rest = unpacking.unconsumed_tail
+            # A little at a time: what is left over of each piece is copied.
+            for at in range(0, len(body), _PIECE):
+                rest: bytes | memoryview = body[at : at + _PIECE]
+                while len(rest) and got <= wanted:
+                    try:
+                        got += len(unpacking.decompress(rest, 1 << 20))
+                    except zlib.error:
+                        raise _broken(where) from None
+                    rest = unpacking.unconsumed_tail
     if not pixels or got != wanted:
         raise _broken(where)
     return int(pixels)

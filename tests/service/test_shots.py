@@ -17,7 +17,7 @@ import pytest
 from pypdf import PdfReader
 
 from sorvan.core.model.channel import LONGEST
-from sorvan.service.heavy import WAITING
+from sorvan.service.heavy import AT_ONCE
 from sorvan.service.shot_view import PART
 from tests.conftest import Service, change, until
 from tests.service.test_http import bring, documents, fetched, svg
@@ -291,7 +291,7 @@ def test_many_contact_sheets_at_once_wait_their_turn_and_hold_up_nobody(shot: An
         until(lambda: any(s.done() for s in sheets))
         assert client.get("/session").status_code == 200
         codes = sorted(s.result().status_code for s in sheets)
-    assert set(codes) == {200, 429} and codes.count(200) > WAITING
+    assert set(codes) <= {200, 429} and codes.count(200) >= AT_ONCE
     assert client.get(path).content[:5] == b"%PDF-"
 
 
