@@ -172,6 +172,7 @@ def test_a_dialog_from_a_menu_has_the_caret_and_a_refusal_goes_with_its_reason(p
     expect(page.get_by_role("button", name="wave", exact=True)).to_be_visible()
     page.get_by_role("button", name="wave", exact=True).click()
     page.get_by_role("menuitem", name="New motion…").click()
+    expect(page.get_by_role("dialog").get_by_label("Name")).to_be_focused()
     page.keyboard.type("glide")
     expect(page.get_by_role("dialog").get_by_label("Name")).to_have_value("glide")
     page.keyboard.press("Escape")
