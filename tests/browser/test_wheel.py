@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import subprocess
 import sys
 import sysconfig
@@ -17,8 +18,12 @@ from tests.conftest import ROOT, Service
 def test_a_wheel_is_installed_and_serves_the_demo_from_elsewhere(
     database: str, tmp_path: Path, new_page: Callable[..., Page]
 ) -> None:
+    # From a copy: what an earlier build left beside the code would be in the wheel too.
+    source = tmp_path / "source"
+    shutil.copytree(ROOT / "sorvan", source / "sorvan", ignore=shutil.ignore_patterns("__pycache__"))
+    shutil.copy(ROOT / "pyproject.toml", source)
     building = [sys.executable, "-m", "pip", "wheel", "--no-deps", "--no-build-isolation", "--quiet"]
-    subprocess.run([*building, "--wheel-dir", tmp_path, ROOT], check=True, capture_output=True, cwd=tmp_path)
+    subprocess.run([*building, "--wheel-dir", tmp_path, source], check=True, capture_output=True, cwd=tmp_path)
     (wheel,) = tmp_path.glob("sorvan-*.whl")
     subprocess.run([sys.executable, "-m", "venv", tmp_path / "new"], check=True)
     python = tmp_path / "new/bin/python"

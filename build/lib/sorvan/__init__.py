@@ -1,1 +1,0 @@
-"""Sorvan: pose rigged paper puppets over time, from artwork to a finished shot."""

@@ -1,1 +1,0 @@
-"""Drawings as computed with: their colours, their outlines, and shapes drawn here."""

@@ -1,1 +1,0 @@
-"""Changes: the closed list of commands, what each writes, and taking it back."""

@@ -1,1 +1,0 @@
-"""What people get wrong: each check names a mistake, shows where it is, and mends it where that is safe."""

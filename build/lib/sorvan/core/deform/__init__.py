@@ -1,1 +1,0 @@
-"""Bending: meshes, weights, and sheets pulled about by handles."""

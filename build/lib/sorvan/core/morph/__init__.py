@@ -1,1 +1,0 @@
-"""One drawing becoming another."""

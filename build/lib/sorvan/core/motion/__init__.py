@@ -1,1 +1,0 @@
-"""Posing: what a pulling hand means."""

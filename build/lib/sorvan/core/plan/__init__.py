@@ -1,1 +1,0 @@
-"""The evaluated frames that playback and rendering walk through."""

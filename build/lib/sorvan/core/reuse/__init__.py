@@ -1,1 +1,0 @@
-"""Rigs and motions used again: on other art, by other puppets, in other productions."""

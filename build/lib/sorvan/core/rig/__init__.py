@@ -1,1 +1,0 @@
-"""The skeleton, and keeping it whole."""

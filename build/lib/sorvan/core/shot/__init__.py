@@ -1,1 +1,0 @@
-"""Shots: what the cast does when, how it is carried, copied and seen."""

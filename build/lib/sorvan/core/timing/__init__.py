@@ -1,1 +1,0 @@
-"""Frames, seconds, and how a value gets from one key to the next."""

@@ -1,1 +1,0 @@
-"""The voice: sounds and the mouths that are seen with them, their times, and the face around them."""

@@ -1,1 +1,0 @@
-"""The demo production: a ferry quay at dusk, cut from paper by code."""

@@ -1,1 +1,0 @@
-"""Reading SVG: named groups become pieces, vectors stay vectors."""

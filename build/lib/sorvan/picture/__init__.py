@@ -1,1 +1,0 @@
-"""Drawing a plan with Skia, and making films of it."""

@@ -1,1 +1,0 @@
-"""The web service: routes, the live socket, and the work that goes on behind them."""

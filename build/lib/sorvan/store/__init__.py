@@ -1,1 +1,0 @@
-"""PostgreSQL holds all documents, the change log, art, and the list of renders."""

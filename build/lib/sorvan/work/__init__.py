@@ -1,1 +1,0 @@
-"""Workers: whatever takes long, done away from the service."""
