@@ -1,15 +1,19 @@
 """A synthesiser's voice, through its library: what it says, and when it says each word and sound.
 
-espeak-ng (Debian's `libespeak-ng1`) keeps its state in globals, so one process speaks with one voice at a
-time; whatever aligns does so in a process of its own.
+espeak-ng (Debian's `libespeak-ng1`) keeps its state in globals, and what was said before is heard in what is said
+next: another length, other samples. So every saying has a copy of the library to itself, which is let go with it, and
+the same text is always said in the same way.
 """
 
 from __future__ import annotations
 
 import ctypes
 import ctypes.util
+import tempfile
+from contextlib import closing
 from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
 from threading import Lock
 
 import numpy as np
@@ -17,7 +21,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
 
-RETRIEVAL = 1
+SYNCHRONOUS = 2
 WITH_PHONEMES, IN_IPA, NO_EXIT = 0x0001, 0x0002, 0x8000
 UTF8 = 1
 RATE, PITCH, RANGE, WORD_GAP = 1, 3, 4, 7
@@ -53,6 +57,8 @@ class _Voice(ctypes.Structure):
     ]
 
 
+_dlclose = ctypes.CDLL(None).dlclose
+_dlclose.argtypes = [ctypes.c_void_p]
 _Heard = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.POINTER(_Event))
 
 
@@ -92,23 +98,35 @@ class Language:
     name: str
 
 
+@cache
+def _library() -> bytes:
+    """The library's file."""
+    name = ctypes.util.find_library("espeak-ng") or "libespeak-ng.so.1"
+    try:
+        ctypes.CDLL(name)
+    except OSError:
+        raise Refusal(
+            "The voice that says texts is not installed.",
+            where="espeak-ng",
+            remedy="Install Debian's package espeak-ng.",
+            kind="not-there",
+        ) from None
+    lines = Path("/proc/self/maps").read_text().splitlines()
+    return next(Path(line.split()[-1]) for line in lines if "libespeak-ng" in line).read_bytes()
+
+
 class _Engine:
-    """The library, begun once a process."""
+    """A copy of the library that nothing else uses."""
 
     def __init__(self) -> None:
-        name = ctypes.util.find_library("espeak-ng") or "libespeak-ng.so.1"
-        try:
-            self.lib = ctypes.CDLL(name)
-        except OSError:
-            raise Refusal(
-                "The voice that says texts is not installed.",
-                where="espeak-ng",
-                remedy="Install Debian's package espeak-ng.",
-                kind="not-there",
-            ) from None
+        # The loader knows a file by its place: only one of its own is loaded anew.
+        with tempfile.NamedTemporaryFile(suffix=".so") as own:
+            own.write(_library())
+            own.flush()
+            self.lib = ctypes.CDLL(own.name)
         self.lib.espeak_TextToPhonemes.restype = ctypes.c_char_p
         self.lib.espeak_ListVoices.restype = ctypes.POINTER(ctypes.POINTER(_Voice))
-        self.rate = int(self.lib.espeak_Initialize(RETRIEVAL, 200, None, WITH_PHONEMES | IN_IPA | NO_EXIT))
+        self.rate = int(self.lib.espeak_Initialize(SYNCHRONOUS, 200, None, WITH_PHONEMES | IN_IPA | NO_EXIT))
         self.lock = Lock()
         self._heard = _Heard(self._hear)
         self.lib.espeak_SetSynthCallback(self._heard)
@@ -127,6 +145,11 @@ class _Engine:
             n += 1
         return 0
 
+    def close(self) -> None:
+        """Let the library go. Nothing of it can be used after."""
+        self.lib.espeak_Terminate()
+        _dlclose(self.lib._handle)
+
     def say(self, text: str, voice: str, speed: int, pitch: int, gap: int) -> Speech:
         with self.lock:
             self._blocks, self._events = [], []
@@ -135,7 +158,6 @@ class _Engine:
                 self.lib.espeak_SetParameter(what, value, 0)
             data = text.encode()
             self.lib.espeak_Synth(data, len(data) + 1, 0, 0, 0, UTF8, None, None)
-            self.lib.espeak_Synchronize()
             samples = np.frombuffer(b"".join(self._blocks), dtype="<i2").astype(np.float32) / np.float32(32768)
             return self._told(samples)
 
@@ -174,6 +196,7 @@ class _Engine:
 
 @cache
 def _engine() -> _Engine:
+    """One for what does not depend on what was said before: the voices, and how words are said."""
     return _Engine()
 
 
@@ -183,7 +206,8 @@ def say(text: str, voice: str = "en", speed: int = 160, pitch: int = 50, gap: in
 
     Raises `Refusal` if no voice speaks that language.
     """
-    return _engine().say(text, voice, speed, pitch, gap)
+    with closing(_Engine()) as engine:
+        return engine.say(text, voice, speed, pitch, gap)
 
 
 def ipa(word: str, voice: str = "en-us") -> tuple[str, ...]:

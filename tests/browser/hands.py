@@ -166,6 +166,17 @@ def bench(page: Page, name: str) -> None:
     page.get_by_role("navigation", name="Benches").get_by_text(name).click()
 
 
+def open_bench(page: Page, name: str) -> None:
+    """Go to a bench by its tab, until all is there that it shows."""
+    bench(page, name)
+    expect(page.get_by_role("heading", level=1)).to_contain_text(name)
+    if name == "Render":
+        expect(page.locator(".render-grid")).to_be_visible()
+        settle(page)
+    else:
+        drawn(page)
+
+
 def snapshot(page: Page, address: str) -> dict[str, Any]:
     """The production that the page shows, as the service has it."""
     production = page.url.split("/p/")[1].split("/")[0]

@@ -12,7 +12,7 @@ from bench.scenes import production as many
 from sorvan.core.model.documents import Documents
 from sorvan.demo.quay import build
 from sorvan.interchange.archive import Kept, write_archive
-from tests.browser.hands import Stage, bench, drawn, eventually, settle
+from tests.browser.hands import Stage, bench, drawn, eventually, open_bench, settle
 from tests.conftest import Demo, Service
 
 BENCHES = ("Pieces", "Rig", "Motion", "Voice", "Shots", "Render")
@@ -85,6 +85,7 @@ def two_hundred(shared: Service) -> str:
     return loaded(shared, *many(200, 24))
 
 
+FITTED = "([w, size]) => innerWidth === w && getComputedStyle(document.documentElement).fontSize === size"
 SIZES = {
     "usual": (1280, 800, 16),
     "larger": (1440, 900, 16),
@@ -94,21 +95,21 @@ SIZES = {
 }
 
 
-@pytest.mark.parametrize("size", SIZES)
+@pytest.mark.parametrize("production", ("long_names", "two_hundred"))
 def test_nothing_is_cut_off_or_covered(
-    shared: Service, long_names: str, two_hundred: str, new_page: Callable[..., Page], size: str
+    shared: Service, new_page: Callable[..., Page], production: str, request: pytest.FixtureRequest
 ) -> None:
-    width, height, text = SIZES[size]
-    page = new_page(width, height)
-    page.context.new_cdp_session(page).send("Page.setFontSizes", {"fontSizes": {"standard": text, "fixed": text}})
-    for id, benches in ((long_names, BENCHES), (two_hundred, ("Pieces", "Rig", "Motion"))):
-        for name in benches:
-            page.goto(f"{shared.address}/p/{id}/{name.lower()}")
-            if name != "Render":
-                drawn(page)
-            page.wait_for_load_state("networkidle")
+    """Of a production with long names everywhere, and of one with a puppet of two hundred pieces."""
+    page = new_page()
+    fonts = page.context.new_cdp_session(page)
+    page.goto(f"{shared.address}/p/{request.getfixturevalue(production)}/pieces")
+    for name in BENCHES if production == "long_names" else BENCHES[:3]:
+        open_bench(page, name)
+        for size, (width, height, text) in SIZES.items():
+            page.set_viewport_size({"width": width, "height": height})
+            fonts.send("Page.setFontSizes", {"fontSizes": {"standard": text, "fixed": text}})
+            page.wait_for_function(FITTED, arg=[width, f"{text}px"])
             settle(page)
-            assert page.evaluate("getComputedStyle(document.documentElement).fontSize") == f"{text}px"
             assert page.evaluate(TROUBLE) == [], f"{name}, {size}"
 
 

@@ -25,17 +25,14 @@ def test_a_wheel_is_installed_and_serves_the_demo_from_elsewhere(
     building = [sys.executable, "-m", "pip", "wheel", "--no-deps", "--no-build-isolation", "--quiet"]
     subprocess.run([*building, "--wheel-dir", tmp_path, source], check=True, capture_output=True, cwd=tmp_path)
     (wheel,) = tmp_path.glob("sorvan-*.whl")
-    subprocess.run([sys.executable, "-m", "venv", tmp_path / "new"], check=True)
+    subprocess.run([sys.executable, "-m", "venv", "--without-pip", tmp_path / "new"], check=True)
     python = tmp_path / "new/bin/python"
     # The libraries are those that are here already; the program itself is only what the wheel brings.
-    paths = subprocess.run(
-        [python, "-c", "import sysconfig; print(sysconfig.get_path('purelib'))"],
-        check=True,
-        capture_output=True,
-        text=True,
-    )
-    Path(paths.stdout.strip(), "libraries.pth").write_text(sysconfig.get_path("purelib") + "\n")
-    subprocess.run([python, "-m", "pip", "install", "--quiet", "--no-deps", "--no-index", wheel], check=True)
+    asked = [python, "-c", "import sysconfig; print(sysconfig.get_path('purelib'))"]
+    own = subprocess.run(asked, check=True, capture_output=True, text=True).stdout.strip()
+    Path(own, "libraries.pth").write_text(sysconfig.get_path("purelib") + "\n")
+    pip = [sys.executable, "-m", "pip", "--python", python]
+    subprocess.run([*pip, "install", "--quiet", "--no-deps", "--no-index", wheel], check=True)
     program = (str(tmp_path / "new/bin/sorvan"),)
     service = Service(database, tmp_path / "home", demo=True, program=program, place=tmp_path)
     service.start()
