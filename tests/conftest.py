@@ -8,7 +8,6 @@ import secrets
 import shutil
 import signal
 import subprocess
-import sys
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
@@ -28,6 +27,7 @@ from sorvan.demo.quay import build
 from sorvan.store import assets, log
 from sorvan.store.cluster import Cluster, ensure, stop
 from sorvan.store.database import connect, migrate
+from tests.begun import ROOT, Begun, begin
 
 # The same draws in every run: a change fails by what it does, not by chance. `make search` draws anew, and many more.
 SEARCHING = bool(os.environ.get("SORVAN_SEARCH"))
@@ -42,7 +42,6 @@ def costly(examples: int) -> settings:
 
 
 expect.set_options(timeout=20_000)
-ROOT = Path(__file__).parent.parent
 CHROMIUM_FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -111,30 +110,31 @@ def engine(database: str) -> Iterator[Engine]:
 
 @dataclass
 class Service:
-    """A running service: its process and its address. Without a database it has one of its own."""
+    """A running service: its process and its address. Without a database it has one of its own; with a `program` that
+    is started, not the one that is loaded already."""
 
     database: str
     home: Path
     demo: bool = False
     port: int = 0
     more: tuple[str, ...] = ()
-    program: tuple[str, ...] = (sys.executable, "-m", "sorvan.cli")
+    program: tuple[str, ...] = ()
     place: Path = ROOT
-    process: subprocess.Popen[str] = field(init=False)
+    process: subprocess.Popen[str] | Begun = field(init=False)
     address: str = field(init=False)
 
     def start(self) -> None:
-        command = [*self.program, "serve", "--port", str(self.port)]
+        words = ["serve", "--port", str(self.port), *(["--demo"] if self.demo else []), *self.more]
         environment = {**os.environ, "SORVAN_DATABASE_URL": self.database, "SORVAN_HOME": str(self.home)}
         if not self.database:
             del environment["SORVAN_DATABASE_URL"]
-        self.process = subprocess.Popen(
-            [*command, *(["--demo"] if self.demo else []), *self.more],
-            env=environment,
-            stdout=subprocess.PIPE,
-            text=True,
-            cwd=self.place,
-        )
+        if self.program:
+            pipe = subprocess.PIPE
+            self.process = subprocess.Popen(
+                [*self.program, *words], env=environment, stdout=pipe, text=True, cwd=self.place
+            )
+        else:
+            self.process = begin(words, environment, self.place, talks=True)
         assert self.process.stdout is not None
         said = self.process.stdout.readline()
         found = re.search(r"http://127\.0\.0\.1:(\d+)/", said)

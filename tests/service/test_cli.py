@@ -6,7 +6,6 @@ import csv
 import json
 import os
 import subprocess
-import sys
 import zipfile
 from itertools import pairwise
 from pathlib import Path
@@ -27,6 +26,7 @@ from sorvan.interchange.imported import bring_in
 from sorvan.interchange.sounds import resampled
 from sorvan.picture.studio import ART_MEDIA
 from sorvan.speech.espeak import say
+from tests import begun
 from tests.core.speakers import speaker
 from tests.core.staging import on_stage, strolling
 from tests.core.walkers import hand_made, walker
@@ -42,9 +42,7 @@ def sorvan(database: str, tmp_path: Path):  # type: ignore[no-untyped-def]
 
     def run(*words: str) -> subprocess.CompletedProcess[str]:
         environment = {**os.environ, "SORVAN_DATABASE_URL": database, "SORVAN_HOME": str(tmp_path / "home")}
-        return subprocess.run(
-            [sys.executable, "-m", "sorvan.cli", *words], capture_output=True, text=True, cwd=tmp_path, env=environment
-        )
+        return begun.run(words, environment, tmp_path)
 
     return run
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import subprocess
-import sys
 import threading
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -28,6 +27,7 @@ from sorvan.store.cluster import Cluster
 from sorvan.store.database import connect as reached
 from sorvan.store.database import migrate
 from sorvan.store.tables import changes, signed_in, users
+from tests import begun
 from tests.conftest import ELSEWHERE, ROOT, Service, change, empty_database, until
 
 PEOPLE = ("Ada", "Bram", "Cleo", "Dov")
@@ -39,15 +39,7 @@ def password(name: str) -> str:
 
 
 def sorvan(database: str, *words: str, typed: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "sorvan.cli", *words],
-        env={**os.environ, "SORVAN_DATABASE_URL": database},
-        cwd=ROOT,
-        input=typed,
-        capture_output=True,
-        text=True,
-        timeout=60,
-    )
+    return begun.run(words, {**os.environ, "SORVAN_DATABASE_URL": database}, ROOT, typed)
 
 
 @pytest.fixture(scope="module")

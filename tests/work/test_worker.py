@@ -30,6 +30,7 @@ from sorvan.store.renders import Render, Stretch
 from sorvan.store.tables import render_parts
 from sorvan.work.parts import TRIES, Drawer, Stumbled
 from sorvan.work.worker import PATIENCE, Worker
+from tests.begun import Begun, begin
 from tests.conftest import ROOT, Service, change
 from tests.conftest import until as comes_to_be
 from tests.service.test_kill import prepared
@@ -39,12 +40,12 @@ DOCUMENTS, KEPT = production(30, FRAMES)
 
 
 @pytest.fixture
-def workers(database: str, tmp_path: Path) -> Iterator[Callable[[], subprocess.Popen[bytes]]]:
-    started: list[subprocess.Popen[bytes]] = []
+def workers(database: str, tmp_path: Path) -> Iterator[Callable[[], Begun]]:
+    started: list[Begun] = []
 
-    def start() -> subprocess.Popen[bytes]:
+    def start() -> Begun:
         environment = {**os.environ, "SORVAN_DATABASE_URL": database, "SORVAN_HOME": str(tmp_path)}
-        process = subprocess.Popen([sys.executable, "-m", "sorvan.cli", "worker"], env=environment, cwd=ROOT)
+        process = begin(["worker"], environment, ROOT)
         started.append(process)
         return process
 
@@ -89,7 +90,7 @@ def frames_of(path: Path) -> int:
 
 
 def test_what_a_killed_worker_drew_is_kept_and_another_goes_on(
-    engine: Engine, tmp_path: Path, workers: Callable[[], subprocess.Popen[bytes]]
+    engine: Engine, tmp_path: Path, workers: Callable[[], Begun]
 ) -> None:
     id = ordered(engine)
     first = workers()
@@ -108,7 +109,7 @@ def test_what_a_killed_worker_drew_is_kept_and_another_goes_on(
 
 
 def test_two_workers_share_a_render_and_one_told_to_end_lets_its_part_go(
-    engine: Engine, workers: Callable[[], subprocess.Popen[bytes]]
+    engine: Engine, workers: Callable[[], Begun]
 ) -> None:
     id = ordered(engine)
     pair = [workers(), workers()]
@@ -126,9 +127,7 @@ def test_two_workers_share_a_render_and_one_told_to_end_lets_its_part_go(
     assert until(engine, id, lambda r: r.over).state == "done"
 
 
-def test_a_cancelled_render_is_let_go_and_the_next_is_drawn(
-    engine: Engine, workers: Callable[[], subprocess.Popen[bytes]]
-) -> None:
+def test_a_cancelled_render_is_let_go_and_the_next_is_drawn(engine: Engine, workers: Callable[[], Begun]) -> None:
     id = ordered(engine, width=1920)
     after = ordered(engine, format="png", first=390)
     workers()
@@ -138,7 +137,7 @@ def test_a_cancelled_render_is_let_go_and_the_next_is_drawn(
     assert renders.get(engine, id).state == "cancelled" and not drawn(engine, id)
 
 
-def test_a_render_that_cannot_be_made_says_why(engine: Engine, workers: Callable[[], subprocess.Popen[bytes]]) -> None:
+def test_a_render_that_cannot_be_made_says_why(engine: Engine, workers: Callable[[], Begun]) -> None:
     id = ordered(engine, kept=False)
     workers()
     found = until(engine, id, lambda r: r.over)
@@ -152,7 +151,7 @@ def jobs(engine: Engine, sql: str) -> None:
 
 
 def test_a_part_that_ends_every_worker_fails_its_render_and_stops_nobody_else(
-    engine: Engine, workers: Callable[[], subprocess.Popen[bytes]]
+    engine: Engine, workers: Callable[[], Begun]
 ) -> None:
     id, after = ordered(engine), ordered(engine, last=3)
     # As it stands when three workers were killed over the first part.
@@ -224,9 +223,7 @@ def test_no_error_keeps_a_worker_waiting_for_ever(engine: Engine, error: Excepti
     assert renders.get(engine, id).state == "failed"
 
 
-def test_a_render_taken_up_again_draws_only_what_is_left(
-    engine: Engine, workers: Callable[[], subprocess.Popen[bytes]]
-) -> None:
+def test_a_render_taken_up_again_draws_only_what_is_left(engine: Engine, workers: Callable[[], Begun]) -> None:
     id = ordered(engine)
     workers()
     until(engine, id, lambda r: r.done > 100)
@@ -262,7 +259,7 @@ def test_renders_are_drawn_in_the_order_in_which_they_are_put(engine: Engine) ->
 
 
 def test_a_worker_outlives_a_production_that_is_removed_while_it_is_drawn(
-    engine: Engine, workers: Callable[[], subprocess.Popen[bytes]]
+    engine: Engine, workers: Callable[[], Begun]
 ) -> None:
     id = ordered(engine)
     worker = workers()
