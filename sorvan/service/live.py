@@ -10,7 +10,7 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal, in_words
-from sorvan.service.messages import FROM_PAGE, Refused, ToPage
+from sorvan.service.messages import FROM_PAGE, DatabaseLetter, Refused, ToPage
 from sorvan.service.rooms import Rooms
 from sorvan.service.signing_in import SIGN_IN_FIRST, allowed
 from sorvan.service.windows import BEHIND, FAULT, Window
@@ -36,6 +36,8 @@ async def live(socket: WebSocket, production: str) -> None:
         await socket.close(NO_SUCH)
         return
     except AWAY:
+        # It answers, and says what keeps it.
+        await _send(socket, DatabaseLetter(here=False))
         await socket.close(BEHIND)
         return
     window = Window(room, socket.app.state.studio, asyncio.get_running_loop())

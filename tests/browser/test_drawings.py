@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from base64 import b64encode
-from collections.abc import Callable
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Browser, Page
 
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import Imported
-from tests.browser.hands import decoded
+from tests.browser.hands import decoded, settle
 from tests.interchange.art import drawn, png, svg
 
 RING = 'fill="none" stroke="#204060" stroke-width="8"'
@@ -216,8 +216,8 @@ FALLEN: dict[str, bytes] = {
 
 
 @pytest.mark.parametrize("name", FALLEN)
-def test_what_has_to_be_a_picture_looks_as_a_browser_draws_it(name: str, new_page: Callable[..., Page]) -> None:
-    found = compared(FALLEN[name], new_page)
+def test_what_has_to_be_a_picture_looks_as_a_browser_draws_it(name: str, easel: Page) -> None:
+    found = compared(FALLEN[name], easel)
     assert any("became a picture" in note for note in found.notes)
     # All else is as it was drawn.
     shapes = FALLEN[name].count(b"#a03050") + FALLEN[name].count(b"gold") - FALLEN[name].count(b"marker id")
@@ -227,18 +227,26 @@ def test_what_has_to_be_a_picture_looks_as_a_browser_draws_it(name: str, new_pag
 
 
 @pytest.mark.parametrize("name", DRAWINGS)
-def test_a_drawing_is_brought_in_as_a_browser_draws_it(name: str, new_page: Callable[..., Page]) -> None:
-    found = compared(DRAWINGS[name], new_page)
+def test_a_drawing_is_brought_in_as_a_browser_draws_it(name: str, easel: Page) -> None:
+    found = compared(DRAWINGS[name], easel)
     assert not any("became a picture" in note for note in found.notes), found.notes
 
 
-def compared(data: bytes, new_page: Callable[..., Page]) -> Imported:
+@pytest.fixture(scope="module")
+def easel(browser: Browser) -> Iterator[Page]:
+    """A page to draw on, for one drawing after the other."""
+    page = browser.new_page(viewport={"width": 200, "height": 200})
+    yield page
+    page.close()
+
+
+def compared(data: bytes, page: Page) -> Imported:
     """What is brought in of a drawing, once it has been held against the browser's picture of it."""
-    page = new_page(200, 200)
     page.set_content(
         "<style>body{margin:0;background:white}svg{display:block}body>svg{width:200px;height:200px}</style>"
         + data.decode()
     )
+    settle(page)  # of what was never shown there is no picture
     theirs = decoded(page.screenshot())[:, :, :3].astype(int)
     found = read_file(data, "drawing.svg", True)
     ours = drawn(found, round(found.frame[0]), round(200 / found.frame[0]))

@@ -31,7 +31,7 @@ def test_no_answer_is_a_fault_and_everything_can_be_opened_afterwards(
         "--phases",
         os.environ.get("SORVAN_FUZZ_PHASES", "fuzzing"),
         "--max-examples",
-        os.environ.get("SORVAN_FUZZ", "3"),
+        os.environ.get("SORVAN_FUZZ", "2"),
         "--request-timeout",
         "120",
         "--seed",

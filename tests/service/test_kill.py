@@ -12,9 +12,10 @@ from pathlib import Path
 
 import httpx
 
-from sorvan.store.cluster import Cluster, restart, stop
+from sorvan.store.cluster import Cluster, restart, start, stop
 from tests.conftest import Service, change, until
 from tests.service.test_http import GULL, bring, documents
+from tests.service.test_live import Window
 
 ROUNDS = int(os.environ.get("SORVAN_KILLS", "2"))
 """Times that the service is killed; by hand more."""
@@ -96,11 +97,25 @@ def test_the_service_finds_a_restarted_database_again(serve: Callable[..., Servi
     assert after["seq"] == before["seq"] + 1
 
 
+def test_who_comes_while_the_database_is_away_is_told_so(serve: Callable[..., Service], cluster: Cluster) -> None:
+    production, _ = prepared(serve().client())
+    # A service that has not opened it yet, and can't.
+    service = serve()
+    stop(cluster)
+    try:
+        window = Window(service, production)
+        assert window.until("database")["here"] is False
+    finally:
+        start(cluster)
+    until(lambda: bool(service.client().get("/health").json()["database"]))
+    assert Window(service, production).until("snapshot")["documents"]
+
+
 def test_the_renderer_outlives_a_database_that_goes_away(serve: Callable[..., Service], cluster: Cluster) -> None:
     service = serve()
     client = service.client()
     production, _ = prepared(client)
-    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 900})
+    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 300})
     client.post(f"/productions/{production}/renders", json={"motion": "m"})
 
     def state() -> str:

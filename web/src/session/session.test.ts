@@ -148,6 +148,28 @@ it("forgets after a reconnection what is there no more", async () => {
   expect([Object.keys(session.get().documents), session.get().puppet]).toEqual([["p"], null]);
 });
 
+it("tells a database that is away from a service that does not answer", async () => {
+  const { session, socket } = opened();
+  const seen = () => [session.get().connected, session.get().database];
+  socket.drop();
+  expect(seen()).toEqual([false, true]);
+  // The service answers, but has nothing to open.
+  await vi.waitFor(() => expect(FakeSocket.all).toHaveLength(2), 2000);
+  FakeSocket.all[1]!.open();
+  FakeSocket.all[1]!.say({ type: "database", here: false });
+  FakeSocket.all[1]!.drop(4000);
+  expect(seen()).toEqual([false, false]);
+  // Now it is gone altogether.
+  await vi.waitFor(() => expect(FakeSocket.all).toHaveLength(3), 3000);
+  FakeSocket.all[2]!.drop();
+  expect(seen()).toEqual([false, true]);
+  // And back, as its database is.
+  await vi.waitFor(() => expect(FakeSocket.all).toHaveLength(4), 4000);
+  FakeSocket.all[3]!.open();
+  FakeSocket.all[3]!.say(snapshot(4));
+  expect(seen()).toEqual([true, true]);
+});
+
 it("leaves no tool waiting after a refusal, a lost connection or none", async () => {
   const { session, socket } = opened();
   const refused = session.tryPose(0, {});

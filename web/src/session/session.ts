@@ -73,8 +73,9 @@ export class Session {
     this.clock = new Clock(this, this.sounding);
     this.live = new Live(id, {
       message: (message) => this.hear(message),
-      open: (connected) => {
-        this.set({ connected });
+      open: (connected, answers) => {
+        // Of the database of a service that is not there nothing is known.
+        this.set(answers ? { connected } : { connected, database: true });
         if (!connected) this.unanswered();
       },
     });
@@ -133,7 +134,7 @@ export class Session {
     const now = this.get();
     switch (message.type) {
       case "snapshot":
-        this.set({ ...begun(message), ready: true });
+        this.set({ ...begun(message), ready: true, database: true });
         this.set(tidied(this.get()));
         this.tellLeftOut(message.left_out ?? []);
         return;

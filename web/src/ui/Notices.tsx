@@ -43,7 +43,7 @@ export function ConnectionBanner() {
   );
   if (ready && connected && database) return null;
   if (!ready && saved === "saved" && database) return null;
-  const text = !connected
+  const text = database
     ? "Sorvan does not answer. Is it still running? Trying again…"
     : "The database is away. What was acknowledged is safe; trying again…";
   return (

@@ -5,20 +5,22 @@ import type { FromPage, ToPage, Watch } from "./types";
 
 export interface LiveEvents {
   message(message: ToPage): void;
-  /** The connection came or went. */
-  open(open: boolean): void;
+  /** The connection came or went; or it could not be made, and nothing answers. */
+  open(open: boolean, answers: boolean): void;
 }
 
 /** Close code of the service: there is no such production. */
 const NO_SUCH = 4004;
 /** And: whoever it is may not see it, or not any more. */
 const SIGN_IN_FIRST = 4401;
+/** Milliseconds after which a connection is first tried anew. */
+const SOON = 250;
 
 export class Live {
   private socket: WebSocket | null = null;
   private watched: Watch | null = null;
   private closed = false;
-  private wait = 250;
+  private wait = SOON;
 
   constructor(
     private readonly production: string,
@@ -32,13 +34,17 @@ export class Live {
     const socket = new WebSocket(address);
     socket.binaryType = "arraybuffer";
     this.socket = socket;
+    let answered = false;
     socket.onopen = () => {
-      this.wait = 250;
-      this.events.open(true);
+      answered = true;
+      this.events.open(true, true);
       if (this.watched) this.send(this.watched);
     };
     socket.onmessage = (event: MessageEvent<ArrayBuffer>) => {
-      if (!this.closed) this.events.message(decode(new Uint8Array(event.data)) as ToPage);
+      const message = decode(new Uint8Array(event.data)) as ToPage;
+      // One that is let go at once, since the database is away, is not to be tried for all the time.
+      if (message.type !== "database") this.wait = SOON;
+      if (!this.closed) this.events.message(message);
     };
     socket.onclose = (event) => {
       if (this.closed || event.code === NO_SUCH) return;
@@ -49,7 +55,7 @@ export class Live {
         window.dispatchEvent(new Event(SIGNED_OUT));
         return;
       }
-      this.events.open(false);
+      this.events.open(false, answered);
       setTimeout(() => !this.closed && this.connect(), this.wait);
       this.wait = Math.min(this.wait * 1.7, 3000);
     };
