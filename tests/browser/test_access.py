@@ -306,7 +306,7 @@ def test_the_focus_goes_on_where_something_is_removed(
     # From a button of a panel nothing on the bench is deleted.
     page.get_by_role("button", name="centre", exact=True).first.focus()
     page.keyboard.press("Delete")
-    page.wait_for_timeout(300)
+    saved(page)
     expect(rows).to_have_count(2)
     rows.first.focus()
     page.keyboard.press("Delete")
@@ -349,7 +349,7 @@ def test_single_keys_can_be_changed_and_switched_off(
     expect(ellipse).to_be_visible()
     page.keyboard.press("9")
     page.keyboard.press("r")
-    page.wait_for_timeout(300)
+    settle(page)
     for button in (ellipse, rectangle):
         expect(button).to_have_attribute("aria-pressed", "false")
 

@@ -136,7 +136,7 @@ def test_a_click_picks_what_is_seen_and_the_next_click_what_lies_behind(
     stage.click((70, 50))  # inside the ring's hole: its empty box lets the pointer through
     expect(chosen).to_have_text(["wing"])
     stage.click((45, 50))
-    page.wait_for_timeout(100)
+    settle(page)
     expect(chosen).to_have_text(["wing"])
     stage.click((45, 50))
     expect(chosen).to_have_text(["body"])
@@ -145,7 +145,7 @@ def test_a_click_picks_what_is_seen_and_the_next_click_what_lies_behind(
     page.get_by_role("button", name="Lock ring").click()
     saved(page)
     stage.click((5, 50))
-    page.wait_for_timeout(100)
+    settle(page)
     expect(chosen).to_have_count(0)
 
 

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Sheet, Stage, document, drawn, saved, settle, snapshot
+from tests.browser.hands import Sheet, Stage, document, drawn, eventually, saved, settle, snapshot
 from tests.browser.test_motion import channels, go
 from tests.browser.test_windows import gull
 from tests.conftest import Service, change
@@ -85,7 +85,7 @@ def test_escape_drops_what_was_typed_and_lets_nothing_else_go(shared: Service, p
     field.press("Escape")
     assert field.input_value() == "0"
     expect(page.get_by_role("heading", name="wing at frame 1")).to_be_visible()
-    page.wait_for_timeout(200)
+    saved(page)
     assert seq(page, shared) == before
 
 
@@ -132,7 +132,7 @@ def test_a_bead_let_go_of_by_escape_or_lost_goes_nowhere(shared: Service, page: 
         "new PointerEvent('pointercancel', {pointerId: 1, bubbles: true}))"
     )
     page.mouse.up()
-    page.wait_for_timeout(200)
+    saved(page)
     assert seq(page, shared) == before
     sheet.drag("wing", "place", 8, 12)
     saved(page)
@@ -169,8 +169,7 @@ def test_two_quick_pulls_make_both_keys(shared: Service, page: Page) -> None:
         mouse.move(*stage.place(end), steps=5)
         settle(page)
         mouse.up()
-    saved(page)
-    page.wait_for_timeout(1800)
+    eventually(lambda: {"wing.turn", "body.turn"} <= set(channels(page, shared)), True)
     saved(page)
     found = channels(page, shared)
     assert "14" in found["wing.turn"]["keys"] and "14" in found["body.turn"]["keys"]

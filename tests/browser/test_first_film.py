@@ -77,7 +77,6 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
         settle(page)
         stage.pin(middle, pivot)
         saved(page)
-        page.wait_for_timeout(1100)  # the pin's swing, which comes back by itself
     puppet = document(page, service.address, "puppet")
     by_name = {p["name"]: p for p in puppet["pieces"].values()}
     for name, pivot in (("upper wing", SHOULDER), ("lower wing", ELBOW), ("tip", WRIST)):
@@ -100,7 +99,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
     assert hangs == {"body": None, "upper wing": "body", "lower wing": "upper wing", "tip": "lower wing"}
     carry(rows.filter(has_text="body"), rows.filter(has_text="tip"))
     expect(page.get_by_role("alert")).to_contain_text("“tip” already hangs on it")
-    page.get_by_role("button", name="Close").click()
+    page.get_by_role("alert").get_by_role("button", name="Close").click()
 
     # A trial pose leaves no trace.
     before = document(page, service.address, "puppet")
@@ -170,8 +169,9 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
     expect(frame).not_to_have_value("1")
     page.keyboard.press("Space")
     stopped = frame.input_value()
-    page.wait_for_timeout(300)
-    expect(frame).to_have_value(stopped)
+    for _ in range(10):
+        settle(page)
+        assert frame.input_value() == stopped
 
     # Blocking holds the poses without touching the keys.
     page.keyboard.press("b")

@@ -372,7 +372,6 @@ def test_a_leg_goes_from_turned_to_reaching_and_then_stands_still_while_the_hips
         settle(page)
         stage.pin(middle, pivot)
         saved(page)
-        page.wait_for_timeout(1000)  # the pin's swing
     to_rig(page)
     rows = page.get_by_role("treeitem")
     for child, parent in (("foot", "shin"), ("shin", "thigh"), ("thigh", "hips")):

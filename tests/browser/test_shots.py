@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from itertools import pairwise
 from pathlib import Path
@@ -558,8 +559,8 @@ def test_a_film_is_cancelled_in_the_middle_and_goes_on(
     seen: list[int] = []
     while listed()["state"] != "done":
         seen.append(listed()["done"])
-        page.wait_for_timeout(200)
-        assert len(seen) < 600
+        time.sleep(0.1)
+        assert len(seen) < 1200
     assert min(seen, default=kept["done"]) >= kept["done"] // 2 > 0
     with page.expect_download() as download:
         row.get_by_role("link", name="Fetch").click()

@@ -13,7 +13,7 @@ from defusedxml.ElementTree import fromstring
 from playwright.sync_api import Page
 
 from sorvan.interchange.pictures import decode
-from tests.browser.hands import decoded
+from tests.browser.hands import decoded, settle
 from tests.browser.test_parity import ART, HEIGHT, WIDTH, becoming, rig_all
 from tests.conftest import Service, change
 from tests.interchange.art import png
@@ -75,7 +75,7 @@ def shown(page: Page, svg: bytes, seconds: float | None = None) -> np.ndarray:
             for (const a of document.getAnimations()) { a.pause(); a.currentTime = t * 1000; } }""",
             seconds,
         )
-    page.wait_for_timeout(300)
+    settle(page)
     return decoded(page.screenshot())
 
 

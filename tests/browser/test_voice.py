@@ -220,11 +220,11 @@ def test_from_a_recording_and_its_text_to_a_film_that_speaks(
     page.keyboard.press("Escape")
     page.evaluate("window.started = []")
     page.keyboard.press(" ")
-    page.wait_for_timeout(900)
+    shown_frame = page.get_by_label("Frame", exact=True)
+    eventually(lambda: int(shown_frame.input_value()) > 65, True)
     page.keyboard.press(" ")
     when, offset, _, speed, asked = page.evaluate("window.started")[0]
     assert offset == pytest.approx(60 / 24 - AT, abs=1e-3) and speed == 1 and when > asked
-    assert 65 < int(page.get_by_label("Frame", exact=True).input_value()) < 90
 
     # In the film the line is where it belongs, and mouths change on the frames that are keyed.
     bench(page, "Render")
@@ -270,8 +270,8 @@ def test_mouths_are_put_in_by_hand_while_it_plays_less_the_reaction(
     page.keyboard.press("Escape")
     page.keyboard.press(" ")
     frames: list[tuple[int, int]] = []
-    for key in ("m", "a", "f"):
-        page.wait_for_timeout(500)
+    for n, key in enumerate(("m", "a", "f")):
+        eventually(lambda n=n: int(field.input_value()) > 12 * (n + 1), True)
         frames.append((int(field.input_value()) - 1, 0))
         page.keyboard.press(key)
         frames[-1] = (frames[-1][0], int(field.input_value()) - 1)
@@ -392,13 +392,12 @@ def test_the_demo_speaks(fresh_demo: tuple[Page, Demo]) -> None:
     expect(page.locator(".face-row [data-accent]").first).to_be_attached()
     expect(page.locator(".mouth-card")).to_have_count(10)
     expect(page.get_by_text("No likely mistakes in the lines.")).to_be_attached()
-    page.wait_for_timeout(500)
     wave = page.locator(".wave canvas").first
-    seen = wave.evaluate(
+    count = (
         "c => { const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;"
         " let n = 0; for (let i = 3; i < d.length; i += 4) if (d[i] > 100) n++; return n; }"
     )
-    assert seen > 1500, "the sound is drawn"
+    eventually(lambda: wave.evaluate(count) > 1500, True)  # the sound is drawn
 
 
 @pytest.fixture

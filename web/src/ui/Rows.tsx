@@ -101,7 +101,7 @@ export function Rows({
   /** To the next row whose name begins with what is typed in one go. */
   const find = (all: HTMLElement[], at: number, going: boolean, event: KeyboardEvent) => {
     const text = (going ? typed.current.text : "") + event.key.toLowerCase();
-    typed.current = { text, at: event.timeStamp };
+    typed.current = { text, at: Date.now() };
     // The same letter again goes from one to the next; a longer beginning may be that of the row itself.
     const wanted = [...text].every((letter) => letter === text[0]) ? text[0]! : text;
     const from = wanted.length > 1 ? at : at + 1;
@@ -120,7 +120,7 @@ export function Rows({
     const all = rows();
     const at = all.indexOf(row);
     const level = (r: HTMLElement) => Number(r.getAttribute("aria-level") ?? 1);
-    const going = event.timeStamp - typed.current.at < TOGETHER;
+    const going = Date.now() - typed.current.at < TOGETHER;
     if ((going ? BEGUN : LETTER).test(event.key) && !event.ctrlKey && !event.metaKey) find(all, at, going, event);
     else if (kind === "cards" && event.key in WAYS) go(beside(all, at, WAYS[event.key]!), event);
     else if (event.key === "ArrowDown") go(all[at + 1], event);

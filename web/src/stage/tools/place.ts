@@ -69,9 +69,12 @@ function setting(piece: string, grabbed: Point): Drag {
         const [dx, dy] = minus(hand.at, grabbed);
         return { do: "set-pivot", puppet, piece, x: px! + dx, y: py! + dy };
       }),
-    done: (made) => made && swing(piece),
+    done: (made) => made && moves() && swing(piece),
   });
 }
+
+/** Whether things may move by themselves, as the system was told. */
+const moves = () => !matchMedia("(prefers-reduced-motion: reduce)").matches;
 
 /** Turn a piece a little to and fro about its pivot, and leave it as it was. */
 export function swing(piece: string): void {
@@ -82,7 +85,8 @@ export function swing(piece: string): void {
   let over = false;
   const step = (now: number) => {
     const t = (now - began) / 900;
-    if (t >= 1 || get().bench !== "pieces") {
+    // The hand goes before: what it takes next is not swung about under it.
+    if (t >= 1 || get().bench !== "pieces" || get().pieces[0] !== piece) {
       // An answer still on its way must not bring the swing back.
       over = true;
       putBack();
