@@ -4,26 +4,30 @@ PY := .venv/bin/python
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js -type f 2>/dev/null | grep -v schema.d.ts)
 API_SOURCES := $(shell find sorvan/core/change sorvan/core/model sorvan/service -name '*.py')
 
-.PHONY: demo test quick check search bench setup system types build clean
+.PHONY: demo test quick check check-program check-page search bench setup system types build clean
 .DEFAULT_GOAL := demo
 
 demo: system build
 	@.venv/bin/sorvan serve --demo $(if $(PORT),--port $(PORT))
 
+# Of three at work on two cores one often waits, for a page, a database or a worker.
 test: test-system build check
-	$(PY) -m pytest -q -n 2 --dist loadfile --durations=20 tests --ignore tests/browser
-# One browser at a time: on two cores each of them needs more than one.
-	$(PY) -m pytest -q --durations=20 tests/browser
+	$(PY) -m pytest -q -n 3 --dist worksteal --durations=20 tests
 
-# What needs no browser and no database, for the loop while working.
+# What needs no browser and no database, for the loop while working: properties with few draws.
 quick: check
-	$(PY) -m pytest -q -n 2 --dist worksteal tests/core
+	SORVAN_QUICK=1 $(PY) -m pytest -q -n 2 --dist worksteal tests/core
 
 check: setup types
+	@$(MAKE) -s -j2 --output-sync=target check-program check-page
+
+check-program:
 	.venv/bin/ruff check sorvan tests bench
 	.venv/bin/ruff format --check sorvan tests bench
 	.venv/bin/mypy
 	.venv/bin/lint-imports
+
+check-page:
 	cd web && npm run -s check
 
 # What guards rare things, and properties on other draws, thousands of them: what it finds becomes an example. For hours

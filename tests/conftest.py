@@ -33,12 +33,14 @@ from tests.begun import ROOT, Begun, begin
 SEARCHING = bool(os.environ.get("SORVAN_SEARCH"))
 settings.register_profile("repeatable", derandomize=True, deadline=None, max_examples=25)
 settings.register_profile("search", derandomize=False, print_blob=True, deadline=None, max_examples=2000)
-settings.load_profile("search" if SEARCHING else "repeatable")
+settings.register_profile("quick", derandomize=True, deadline=None, max_examples=5)
+QUICK = bool(os.environ.get("SORVAN_QUICK"))
+settings.load_profile("search" if SEARCHING else "quick" if QUICK else "repeatable")
 
 
 def costly(examples: int) -> settings:
     """For a property of which an example takes long: so many of them, and many more when searching."""
-    return settings(max_examples=80 * examples if SEARCHING else examples)
+    return settings(max_examples=80 * examples if SEARCHING else min(examples, 3) if QUICK else examples)
 
 
 expect.set_options(timeout=20_000)
