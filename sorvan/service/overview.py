@@ -196,7 +196,7 @@ def other_rate(
     """What another frame rate would do to the keys, before anything is converted."""
     documents = _documents(request, production)
     found = converted(documents, Rate(numerator=numerator, denominator=denominator))
-    return [MovedView(**vars(m)) for m in found.moved]
+    return [MovedView(**vars(m)) for m in found.tallies]
 
 
 @router.get("/glance")

@@ -29,7 +29,7 @@ def at(documents: Documents, rate: int) -> Documents:
 def test_twice_the_frames_and_half_of_them_again_is_the_identity(documents: Documents, times: int) -> None:
     finer = at(documents, 24 * times)
     assert finer.shot("s").length == 96 * times
-    assert all(not m.between and not m.lost for m in converted(documents, Rate(numerator=24 * times)).moved)
+    assert all(not m.between and not m.lost for m in converted(documents, Rate(numerator=24 * times)).tallies)
     again = at(finer, 24)
     assert again.shot("s").model_dump() == documents.shot("s").model_dump()
     one, other = again.motion("m").model_dump(), documents.motion("m").model_dump()
@@ -57,7 +57,7 @@ def test_keys_that_fall_between_frames_go_to_the_nearer_and_are_told() -> None:
     keys = [key("head", "turn", f, float(f)) for f in (0, 1, 2, 3, 10)]
     documents = do(documents, {"do": "set-keys", "motion": "n", "keys": keys})
     half = converted(documents, Rate(numerator=12))
-    told = next(m for m in half.moved if m.name == "nod")
+    told = next(m for m in half.tallies if m.name == "nod")
     # Frames 1 and 3 fall between; 1 would go to where 2 goes, and gives way to it, and 3 has a place of its own.
     assert (told.keys, told.between, told.lost) == (5, 2, 1)
     found = half.documents.motion("n").channels["head.turn"].keys

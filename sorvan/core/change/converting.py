@@ -14,15 +14,16 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Rate
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.recipe import Recipe
 from sorvan.core.model.shot import Copies, Member, Shot
+from sorvan.core.model.times import Moving, moved, nearest
+from sorvan.core.motion.retime import slots_moved
 from sorvan.core.timing.rates import per_second
 
 Held = TypeVar("Held")
 
 
 @dataclass
-class Moved:
+class Tally:
     """What another rate does to the keys of one motion or shot: how many there are, how many would fall between
     two frames and go to the nearer, and how many give way to another that goes to the same."""
 
@@ -37,7 +38,7 @@ class Conversion:
     """Documents at another rate, and what it does to the keys of each motion and shot that has any."""
 
     documents: Documents
-    moved: list[Moved] = field(default_factory=list)
+    tallies: list[Tally] = field(default_factory=list)
 
 
 def converted(documents: Documents, rate: Rate) -> Conversion:
@@ -47,136 +48,108 @@ def converted(documents: Documents, rate: Rate) -> Conversion:
     if part == 1:
         return found
     for puppet in documents.puppets():
-        if puppet.book:
-            found.documents = found.documents.with_(_book(puppet, part))
+        if puppet.book or puppet.mouths:
+            found.documents = found.documents.with_(_puppet(puppet, part))
     for motion in documents.motions():
-        moved = Moved(motion.name)
-        found.documents = found.documents.with_(_motion(motion, part, moved))
-        found.moved += [moved] if moved.keys else []
+        tally = Tally(motion.name)
+        found.documents = found.documents.with_(_motion(motion, part, tally))
+        found.tallies += [tally] if tally.keys else []
     for shot in documents.all_shots():
-        moved = Moved(shot.name)
-        found.documents = found.documents.with_(_shot(shot, part, moved))
-        found.moved += [moved] if moved.keys else []
+        tally = Tally(shot.name)
+        found.documents = found.documents.with_(_shot(shot, part, tally))
+        found.tallies += [tally] if tally.keys else []
     return found
 
 
-def nearest(frame: int, part: Fraction) -> int:
-    """The frame nearest to where a frame lies at the other rate; half way it is the later one."""
-    return min(int(frame * part + Fraction(1, 2)), LONGEST - 1)
+def _at(frame: int, part: Fraction) -> int:
+    """Where a frame goes at the other rate."""
+    return min(nearest(frame * part), LONGEST - 1)
 
 
-def _by_frame(held: Mapping[int, Held], part: Fraction, moved: Moved | None = None) -> dict[int, Held]:
+def _by_frame(held: Mapping[int, Held], part: Fraction, tally: Tally | None = None) -> dict[int, Held]:
     """What is filed by frames. Of two that go to the same frame the one stays that lies nearer to it."""
     found: dict[int, tuple[Fraction, Held]] = {}
     for frame, value in held.items():
-        to = nearest(frame, part)
+        to = _at(frame, part)
         off = abs(frame * part - to)
-        if moved is not None:
-            moved.keys += 1
-            moved.between += off != 0
-            moved.lost += to in found
+        if tally is not None:
+            tally.keys += 1
+            tally.between += off != 0
+            tally.lost += to in found
         if to not in found or off < found[to][0]:
             found[to] = (off, value)
     return {frame: value for frame, (_, value) in sorted(found.items())}
 
 
-def _channels(channels: Mapping[str, Channel], part: Fraction, moved: Moved) -> dict[str, Channel]:
+def _channels(channels: Mapping[str, Channel], part: Fraction, tally: Tally) -> dict[str, Channel]:
     return {
-        id: c.changed(keys=_by_frame(c.keys, part, moved), delay=float(c.delay * part)) for id, c in channels.items()
+        id: c.changed(keys=_by_frame(c.keys, part, tally), delay=float(c.delay * part)) for id, c in channels.items()
     }
 
 
-def _length(frames: int, part: Fraction) -> int:
-    return max(nearest(frames, part), 1)
-
-
-def _motion(motion: Motion, part: Fraction, moved: Moved) -> Motion:
-    length = _length(motion.length, part)
-    plants = {
-        id: p.changed(
-            start=nearest(p.start, part),
-            frames=max(nearest(p.start + p.frames, part) - nearest(p.start, part), 1),
-            fade=min(nearest(p.fade, part), 48),
+def _length(frames: int, part: Fraction, name: str) -> int:
+    """So many frames at the other rate. Raises `Refusal` if that is more than there can be."""
+    found = nearest(frames * part)
+    if found > LONGEST:
+        raise Refusal(
+            f"“{name}” would have {found:,} frames; there are {LONGEST:,} at most.",
+            where=name,
+            remedy="Make it shorter first, or take it apart.",
         )
-        for id, p in motion.plants.items()
-    }
+    return max(found, 1)
+
+
+def _motion(motion: Motion, part: Fraction, tally: Tally) -> Motion:
+    length = _length(motion.length, part, motion.name)
+    moving = Moving.at_rate(part)
+    known = slots_moved(motion, moving.place)
+    channels = _channels(motion.channels, part, tally)
     return motion.changed(
         length=length,
-        channels=_channels(motion.channels, part, moved),
+        channels={id: c.changed(keys={f: known(k) for f, k in c.keys.items()}) for id, c in channels.items()},
         poses={f: p for f, p in _by_frame(motion.poses, part).items() if f < length},
-        plants=plants,
+        plants={id: moved(p, moving) for id, p in motion.plants.items()},
         ground=motion.ground.changed(runs=float(motion.ground.runs / part)),
-        recipes={id: _recipe(r, part) for id, r in motion.recipes.items()},
+        recipes={id: r.moved(moving) for id, r in motion.recipes.items()},
     )
 
 
-def _recipe(recipe: Recipe, part: Fraction) -> Recipe:
-    """A recipe whose frames are those of the other rate, as far as it allows them."""
-    for name in ("start", "frame", "frames", "moods"):
-        if name in type(recipe).model_fields:
-            held = getattr(recipe, name)
-            value: object = _by_frame(held, part) if isinstance(held, dict) else nearest(held, part)
-            try:
-                recipe = recipe.changed(**{name: value})
-            except Refusal:
-                continue
-    return recipe
-
-
-def _book(puppet: Puppet, part: Fraction) -> Puppet:
+def _puppet(puppet: Puppet, part: Fraction) -> Puppet:
     entries = {
         id: e.changed(
-            frames=_length(e.frames, part) if e.frames > 1 else 1,
+            frames=_length(e.frames, part, e.name) if e.frames > 1 else 1,
             keys={c: _by_frame(k, part) for c, k in e.keys.items()},
         )
         for id, e in puppet.book.items()
     }
-    return puppet.changed(book=entries)
+    return puppet.changed(book=entries, mouths=puppet.mouths and moved(puppet.mouths, Moving.at_rate(part)))
 
 
-def _shot(shot: Shot, part: Fraction, moved: Moved) -> Shot:
-    length = _length(shot.length, part)
+def _shot(shot: Shot, part: Fraction, tally: Tally) -> Shot:
+    length = _length(shot.length, part, shot.name)
     cast: dict[str, Member | Copies] = {
-        id: _member(c, part, moved) if isinstance(c, Member) else c for id, c in shot.cast.items()
+        id: _member(c, part, tally) if isinstance(c, Member) else c for id, c in shot.cast.items()
     }
-    shake = shot.camera.shake
-    if shake is not None:
-        shake = shake.changed(
-            start=nearest(shake.start, part),
-            frames=None if shake.frames is None else _length(shake.frames, part),
-            fade=min(nearest(shake.fade, part), 240),
-        )
-    first, stop = (None if f is None else nearest(f, part) for f in (shot.first, shot.stop))
+    moving = Moving.at_rate(part)
+    shake = shot.camera.shake and moved(shot.camera.shake, moving)
+    first, stop = (None if f is None else _at(f, part) for f in (shot.first, shot.stop))
     if min(stop or length, length) <= (first or 0):
         first = stop = None
     return shot.changed(
         length=length,
         cast=cast,
-        camera=shot.camera.changed(channels=_channels(shot.camera.channels, part, moved), shake=shake),
-        join=shot.join.changed(frames=min(_length(shot.join.frames, part), 240)),
-        close=shot.close and shot.close.changed(frames=min(_length(shot.close.frames, part), 240)),
+        camera=shot.camera.changed(channels=_channels(shot.camera.channels, part, tally), shake=shake),
+        join=moved(shot.join, moving),
+        close=shot.close and moved(shot.close, moving),
         first=first,
         stop=stop,
     )
 
 
-def _member(member: Member, part: Fraction, moved: Moved) -> Member:
-    spans = {
-        id: s.changed(
-            start=nearest(s.start, part),
-            frames=max(nearest(s.end, part) - nearest(s.start, part), 1),
-            first=float(Fraction(s.first) * part),
-            stop=None if s.stop is None else float(Fraction(s.stop) * part),
-            skip=float(Fraction(s.skip) * part),
-            blend=min(nearest(s.blend, part), 240),
-            out=min(nearest(s.out, part), 240),
-            done=min(nearest(s.done, part), 240),
-            left=min(nearest(s.left, part), 240),
-        )
-        for id, s in member.spans.items()
-    }
+def _member(member: Member, part: Fraction, tally: Tally) -> Member:
+    spans = {id: moved(s, Moving.at_rate(part)) for id, s in member.spans.items()}
     return member.changed(
-        spans=spans, place=_channels(member.place, part, moved), over=_channels(member.over, part, moved)
+        spans=spans, place=_channels(member.place, part, tally), over=_channels(member.over, part, tally)
     )
 
 

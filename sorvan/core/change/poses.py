@@ -15,7 +15,6 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import ROOT, Puppet
-from sorvan.core.model.recipe import Accents, AnyRecipe, Blink, Mouths
 from sorvan.core.motion import cards
 from sorvan.core.motion.retime import Bound, retimed
 from sorvan.core.plan.values import joint_of, kind_of, unkeyed
@@ -196,7 +195,8 @@ class HoldPose(MotionCommand):
                 f" {several(held.frames, 'frame')} until the next.",
                 remedy="Hold it for less, or let later poses follow.",
             )
-        moving = {id for id, c in motion.channels.items() if not travels(c, *_ring(motion))}
+        bound = Bound.of(motion).channels
+        moving = {id for id, c in motion.channels.items() if id not in bound and not travels(c, *_ring(motion))}
         here = cards.mixed(motion, self.frame, held.end, 0.0, moving)
         drifted = cards.mixed(motion, self.frame, held.end, self.drift, moving)
         channels: list[Channel] = []
@@ -362,52 +362,36 @@ class FlipPuppet(MotionCommand):
         return f"Turn the puppet round in “{documents.motion(self.motion).name}”"
 
 
-class InsertTime(MotionCommand):
+class InsertTime(Command):
     """Put frames in from a frame on, or, with less than none, take frames out; keys there go. Sounds that begin
     there or later are moved along."""
 
     do: Literal["insert-time"] = "insert-time"
+    motion: Id
     at: Frame
     frames: Annotated[int, Field(ge=-LONGEST, le=LONGEST)]
 
-    def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        if self.frames < 0:
-            gone = range(self.at, self.at - self.frames)
-            motion = cards.without(motion, set(gone))
-        by = self.frames
-        return retimed(motion, lambda f: f + by if f >= self.at else f, motion.length + by, sounds_too=True)
-
     def result(self, documents: Documents) -> Documents:
-        after = super().result(documents)
+        motion = documents.motion(self.motion)
         rate = per_second(documents.production.rate)
-        begins = float(self.at / rate)
-        motion = after.motion(self.motion)
-        later = {
-            id: p.changed(at=max(p.at + float(self.frames / rate), begins if self.frames < 0 else p.at))
+        begins, by = float(self.at / rate), float(self.frames / rate)
+        sounds = {
+            id: p.changed(at=max(p.at + by, begins) if self.frames < 0 else p.at + by)
             for id, p in motion.sounds.items()
             if p.at >= begins
         }
-        recipes = {id: _later(r, self.at, self.frames) for id, r in motion.recipes.items()}
-        return after.with_(motion.changed(sounds={**motion.sounds, **later}, recipes=recipes))
+        if self.frames < 0:
+            motion = cards.without(motion, set(range(self.at, self.at - self.frames)), sounds)
+
+        def later(frame: int) -> int:
+            return max(frame + self.frames, self.at) if frame >= self.at else frame
+
+        found = retimed(motion, later, motion.length + self.frames, sounds)
+        return documents.with_(found.changed(sounds={**motion.sounds, **sounds}))
 
     def label(self, documents: Documents) -> str:
         what = several(abs(self.frames), "frame")
         return f"{'Put in' if self.frames > 0 else 'Take out'} {what} at frame {self.at + 1}"
-
-
-def _later(recipe: AnyRecipe, at: int, by: int) -> AnyRecipe:
-    """A recipe that goes by a sound, with the frames that it knows where they are now."""
-    if not isinstance(recipe, Mouths | Accents | Blink) or recipe.sound is None:
-        return recipe
-
-    def now(frame: int) -> int:
-        return max(frame + by, at) if frame >= at else frame
-
-    left_out = tuple(f"{id}@{now(int(slot))}" for id, _, slot in (s.rpartition("@") for s in recipe.left_out))
-    given: dict[str, object] = {"left_out": left_out} if not isinstance(recipe, Blink) else {}
-    if isinstance(recipe, Mouths):
-        given["moods"] = {now(f): mood for f, mood in recipe.moods.items()}
-    return recipe.changed(**given) if given else recipe
 
 
 CardCommand = (

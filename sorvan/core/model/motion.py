@@ -9,6 +9,7 @@ from pydantic import Field, field_validator
 from sorvan.core.model.base import Checked, Id, Name, Number, Pair, Value, filed
 from sorvan.core.model.channel import LONGEST, Channel, Frame
 from sorvan.core.model.recipe import Recipe
+from sorvan.core.model.times import At, Time
 from sorvan.core.model.voice import Placed
 
 
@@ -42,11 +43,11 @@ class Plant(Value):
 
     id: Id
     joint: Id
-    start: Frame
-    frames: Annotated[int, Field(ge=1, le=LONGEST)]
+    start: At
+    frames: Annotated[int, Field(ge=1, le=LONGEST), Time.LENGTH]
     place: Pair
     flat: bool = False
-    fade: Annotated[int, Field(ge=0, le=48)] = 2
+    fade: Annotated[int, Field(ge=0, le=48), Time.LASTS] = 2
 
 
 class Motion(Checked):

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Annotated, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
 from sorvan.core.model.base import Id, Name, Number, Value
 from sorvan.core.model.channel import Frame
+from sorvan.core.model.times import At, Last, Moving, Time, moved
 
 Percent = Annotated[float, Field(ge=0, le=300)]
 Swings = Annotated[float, Field(ge=0.2, le=12)]
@@ -21,13 +22,23 @@ class RecipeBase(Value):
     """What every recipe has: the keys that it wrote name it by its id.
 
     `left_out` are the slots, `channel@slot`, whose keys the hand took away; `said` is what it had to
-    say when it was last done.
+    say when it was last done. The slot of a key is its number on its channel, or where it is known again by it
+    the frame (`by_frame`).
     """
 
+    by_frame: ClassVar[bool] = False
     id: Id
     name: Name
     left_out: tuple[str, ...] = ()
     said: tuple[str, ...] = ()
+
+    def moved(self, moving: Moving) -> Self:
+        """This recipe with all its times where they go."""
+        found = moved(self, moving)
+        if not self.by_frame or not self.left_out:
+            return found
+        slots = (slot.rpartition("@") for slot in self.left_out)
+        return found.changed(left_out=tuple(f"{id}@{moving.place(int(frame))}" for id, _, frame in slots))
 
 
 class Follow(RecipeBase):
@@ -41,13 +52,13 @@ class Follow(RecipeBase):
 
     kind: Literal["follow"] = "follow"
     joints: Joints
-    start: Frame = 0
-    end: Frame = 0
+    start: At = 0
+    end: Last = 0
     frequency: Swings = 1.6
     damping: Damping = 0.3
     slower: Annotated[float, Field(ge=0.5, le=3)] = 1.2
     pull: Percent = 100.0
-    every: Annotated[int, Field(ge=1, le=24)] = 2
+    every: Annotated[int, Field(ge=1, le=24), Time.LASTS] = 2
 
 
 class Settle(RecipeBase):
@@ -59,10 +70,10 @@ class Settle(RecipeBase):
 
     kind: Literal["settle"] = "settle"
     channels: Channels
-    frame: Frame
+    frame: At
     amount: Percent = 15.0
     swings: Annotated[int, Field(ge=1, le=12)] = 2
-    frames: Annotated[int, Field(ge=2, le=96)] = 6
+    frames: Annotated[int, Field(ge=2, le=96), Time.LASTS] = 6
     damping: Annotated[float, Field(ge=0, le=95)] = 55.0
 
 
@@ -72,9 +83,9 @@ class Anticipate(RecipeBase):
 
     kind: Literal["anticipate"] = "anticipate"
     channels: Channels
-    frame: Frame
+    frame: At
     amount: Percent = 15.0
-    frames: Annotated[int, Field(ge=1, le=96)] = 4
+    frames: Annotated[int, Field(ge=1, le=96), Time.LASTS] = 4
 
 
 class Squash(RecipeBase):
@@ -83,8 +94,8 @@ class Squash(RecipeBase):
 
     kind: Literal["squash"] = "squash"
     joint: Id
-    start: Frame = 0
-    end: Frame = 0
+    start: At = 0
+    end: Last = 0
     squash: Annotated[float, Field(ge=0, le=80)] = 30.0
     stretch: Annotated[float, Field(ge=0, le=150)] = 20.0
 
@@ -95,9 +106,9 @@ class Bounce(RecipeBase):
 
     kind: Literal["bounce"] = "bounce"
     joint: Id
-    frame: Frame = 0
+    frame: At = 0
     height: Annotated[float, Field(gt=0, le=1e5)] = 200.0
-    frames: Annotated[int, Field(ge=2, le=240)] = 10
+    frames: Annotated[int, Field(ge=2, le=240), Time.LASTS] = 10
     keeps: Annotated[float, Field(ge=0, le=95)] = 60.0
     bounces: Annotated[int, Field(ge=0, le=12)] = 4
     across: Annotated[float, Field(ge=-1e5, le=1e5)] = 0.0
@@ -111,11 +122,11 @@ class Blink(RecipeBase):
     kind: Literal["blink"] = "blink"
     dial: Id
     shut: Annotated[float, Field(ge=-1e6, le=1e6)] = 100.0
-    start: Frame = 0
-    end: Frame = 0
+    start: At = 0
+    end: Last = 0
     seconds: Annotated[float, Field(ge=0.2, le=30)] = 3.0
     uneven: Annotated[float, Field(ge=0, le=100)] = 50.0
-    hold: Annotated[int, Field(ge=1, le=24)] = 2
+    hold: Annotated[int, Field(ge=1, le=24), Time.LASTS] = 2
     seed: Annotated[int, Field(ge=0, le=9999)] = 1
     sound: Id | None = None
 
@@ -128,13 +139,14 @@ class Mouths(RecipeBase):
     moods holds from a frame on.
     """
 
+    by_frame: ClassVar[bool] = True
     kind: Literal["mouths"] = "mouths"
     sound: Id
-    lead: Annotated[float, Field(ge=-4, le=8)] = 1.5
-    hold: Annotated[int, Field(ge=1, le=6)] = 2
+    lead: Annotated[float, Field(ge=-4, le=8), Time.LASTS] = 1.5
+    hold: Annotated[int, Field(ge=1, le=6), Time.LASTS] = 2
     twos: bool = False
     strength: Annotated[float, Field(ge=20, le=160)] = 100.0
-    moods: dict[Frame, Name] = {}
+    moods: Annotated[dict[Frame, Name], Time.FILED] = {}
 
     @field_validator("moods")
     @classmethod
@@ -147,13 +159,14 @@ class Accents(RecipeBase):
     degrees (it tilts back where a question ends), `brows` rise by so many units (`lift`), `lead` frames before
     the word is heard."""
 
+    by_frame: ClassVar[bool] = True
     kind: Literal["accents"] = "accents"
     sound: Id
     head: Id | None = None
     nod: Annotated[float, Field(ge=-45, le=45)] = 5.0
     brows: Annotated[tuple[Id, ...], Field(max_length=8)] = ()
     lift: Annotated[float, Field(ge=-200, le=200)] = 4.0
-    lead: Annotated[int, Field(ge=0, le=12)] = 3
+    lead: Annotated[int, Field(ge=0, le=12), Time.LASTS] = 3
 
 
 Sample = tuple[Annotated[float, Field(ge=0, le=1e6)], Number, Number]
@@ -171,14 +184,14 @@ class Capture(RecipeBase):
     kind: Literal["capture"] = "capture"
     joint: Id
     what: Literal["place", "turn"] = "place"
-    samples: Annotated[tuple[Sample, ...], Field(min_length=2, max_length=40_000)]
-    start: Frame = 0
+    samples: Annotated[tuple[Sample, ...], Field(min_length=2, max_length=40_000), Time.TRACK]
+    start: At = 0
     first: Annotated[float, Field(ge=0, le=100)] = 0.0
     last: Annotated[float, Field(ge=0, le=100)] = 100.0
     speed: Annotated[float, Field(ge=5, le=1000)] = 100.0
-    smooth: Annotated[float, Field(ge=0, le=24)] = 1.0
+    smooth: Annotated[float, Field(ge=0, le=24), Time.LASTS] = 1.0
     thin: Literal["every", "fewest"] = "fewest"
-    every: Annotated[int, Field(ge=1, le=48)] = 2
+    every: Annotated[int, Field(ge=1, le=48), Time.LASTS] = 2
     tolerance: Annotated[float, Field(ge=0.01, le=500)] = 1.5
 
     @model_validator(mode="after")
@@ -213,7 +226,7 @@ class Gait(RecipeBase):
 
     kind: Literal["gait"] = "gait"
     gait: GaitName = "walk"
-    frames: Annotated[int, Field(ge=8, le=48)] = 24
+    frames: Annotated[int, Field(ge=8, le=48), Time.LASTS] = 24
     step: Annotated[float, Field(ge=0, le=1e4)] | None = None
     lift: Annotated[float, Field(ge=0, le=60)] = 6.0
     knee: Annotated[float, Field(ge=0, le=60)] = 0.0
@@ -223,7 +236,7 @@ class Gait(RecipeBase):
     elbow: Annotated[float, Field(ge=0, le=130)] = 14.0
     twist: Annotated[float, Field(ge=0, le=30)] = 5.0
     roll: Annotated[float, Field(ge=0, le=150)] = 100.0
-    lag: Annotated[float, Field(ge=0, le=8)] = 1.0
+    lag: Annotated[float, Field(ge=0, le=8), Time.LASTS] = 1.0
     weight: Annotated[float, Field(ge=-100, le=100)] = 0.0
     uneven: Annotated[float, Field(ge=0, le=50)] = 0.0
     travel: Literal["spot", "forward"] = "spot"

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from sorvan.core.model.base import Checked, Colour, Id, Name, Number, Pair, Value, filed
 from sorvan.core.model.channel import LONGEST, Channel, ChannelKind, Frame
+from sorvan.core.model.times import At, Time
 from sorvan.core.model.voice import Placed
 
 PLACE, CAMERA = "place", "camera"
@@ -18,6 +19,7 @@ OF_CAMERAS: frozenset[ChannelKind] = frozenset({"move", "turn", "scale"})
 """Kinds of channel that a camera has; its scale is its zoom."""
 
 Frames = Annotated[int, Field(ge=1, le=LONGEST)]
+Fading = Annotated[int, Field(ge=0, le=240), Time.LASTS]
 Percent = Annotated[float, Field(ge=0, le=100)]
 Pass = Literal["blocking", "breakdown", "final"]
 
@@ -36,19 +38,19 @@ class Span(Checked):
 
     id: Id
     motion: Id
-    start: Frame
-    frames: Frames
+    start: At
+    frames: Annotated[Frames, Time.LENGTH]
     row: Annotated[int, Field(ge=0, le=9)] = 0
-    first: Annotated[float, Field(ge=0, lt=LONGEST)] = 0.0
-    stop: Annotated[float, Field(gt=0, le=LONGEST)] | None = None
-    skip: Number = 0.0
+    first: Annotated[float, Field(ge=0, lt=LONGEST), Time.LASTS] = 0.0
+    stop: Annotated[float, Field(gt=0, le=LONGEST), Time.LASTS] | None = None
+    skip: Annotated[Number, Time.LASTS] = 0.0
     speed: Annotated[float, Field(ge=5, le=2000)] = 100.0
     reverse: bool = False
     play: Literal["once", "loop", "hold"] = "loop"
-    blend: Annotated[int, Field(ge=0, le=240)] = 0
-    out: Annotated[int, Field(ge=0, le=240)] = 0
-    done: Annotated[int, Field(ge=0, le=240)] = 0
-    left: Annotated[int, Field(ge=0, le=240)] = 0
+    blend: Fading = 0
+    out: Fading = 0
+    done: Fading = 0
+    left: Fading = 0
 
     def check(self) -> None:
         if self.stop is not None and self.stop <= self.first:
@@ -161,9 +163,9 @@ class Shake(Value):
     turn: Annotated[float, Field(ge=0, le=45)] = 0.4
     times: Annotated[float, Field(ge=0.1, le=12)] = 3.0
     seed: Annotated[int, Field(ge=0, lt=2**31)] = 1
-    start: Frame = 0
-    frames: Frames | None = None
-    fade: Annotated[int, Field(ge=0, le=240)] = 6
+    start: At = 0
+    frames: Annotated[Frames, Time.LENGTH] | None = None
+    fade: Fading = 6
 
 
 def _channels(channels: dict[str, Channel], owner: str, kinds: frozenset[ChannelKind]) -> None:
@@ -188,14 +190,14 @@ class Join(Value):
     `frames`), or by dissolving from one to the other over `frames` that both show."""
 
     kind: Literal["cut", "fade", "dissolve"] = "cut"
-    frames: Annotated[int, Field(ge=1, le=240)] = 12
+    frames: Annotated[int, Field(ge=1, le=240), Time.LASTS] = 12
     colour: Colour = "#000000ff"
 
 
 class Close(Value):
     """How a shot ends by itself: going into a `colour` over its last `frames`."""
 
-    frames: Annotated[int, Field(ge=1, le=240)] = 24
+    frames: Annotated[int, Field(ge=1, le=240), Time.LASTS] = 24
     colour: Colour = "#000000ff"
 
 

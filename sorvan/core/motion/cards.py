@@ -12,7 +12,7 @@ from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
 from sorvan.core.motion.recipes import left_out
-from sorvan.core.motion.retime import retimed, stretched
+from sorvan.core.motion.retime import Bound, retimed, stretched
 from sorvan.core.rig.facing import View
 from sorvan.core.timing.channels import evaluate, travels
 
@@ -119,39 +119,42 @@ def with_copies(
 ) -> Motion:
     """The motion with copies of a source's keys and poses of frames start…end-1, put down from `at` on.
 
-    With a puppet they are those of its other side. Copies are the hand's.
+    With a puppet they are those of its other side. Copies are the hand's. What belongs to a sound is not copied.
     """
-    by = at - start
+    by, spoken = at - start, Bound.of(source)
     keys: dict[str, dict[int, Key]] = {}
     made: dict[str, Channel] = {}
     for channel in source.channels.values():
         if travels(channel, source.length, source.cycle):
             continue
-        inside = {f: k for f, k in channel.keys.items() if start <= f < end}
+        own = spoken.of_channel(channel)
+        inside = {f: k for f, k in channel.keys.items() if start <= f < end and f not in own}
         if not inside:
             continue
         owner = mirrored_channel(puppet, channel) if puppet else channel.joint
         like = channel if owner == channel.joint else source.channels.get(f"{owner}.{channel.kind}", channel)
         target = motion.channels.get(like.id) or like.changed(joint=owner, keys={})
         made[target.id] = target
-        own = keys.setdefault(target.id, dict(target.keys))
+        held = keys.setdefault(target.id, dict(target.keys))
         for f, key in inside.items():
             fresh = key.changed(recipe=None, slot=None, hand=False)
-            own[f + by] = mirrored_key(puppet, channel.joint, channel.kind, fresh, view) if puppet else fresh
+            held[f + by] = mirrored_key(puppet, channel.joint, channel.kind, fresh, view) if puppet else fresh
     poses = {f + by: p.changed(recipe=None) for f, p in source.poses.items() if start <= f < end}
     kept = motion.with_channels(*(made[id].changed(keys=k) for id, k in keys.items()))
     return kept.changed(poses=motion.poses | poses)
 
 
-def without(motion: Motion, frames: Collection[int]) -> Motion:
-    """The motion without some poses and all keys at their frames."""
+def without(motion: Motion, frames: Collection[int], along: Collection[str] = ()) -> Motion:
+    """The motion without some poses and all keys at their frames, but for what belongs to a sound that is not moved
+    `along`."""
+    bound = Bound.of(motion, along)
+    gone = {c.id: frames_of(c).intersection(frames) - bound.of_channel(c) for c in motion.channels.values()}
     channels = [
-        c.changed(keys={f: k for f, k in c.keys.items() if f not in frames})
+        c.changed(keys={f: k for f, k in c.keys.items() if f not in gone[c.id]})
         for c in motion.channels.values()
-        if not frames_of(c).isdisjoint(frames)
+        if gone[c.id]
     ]
     poses = {f: p for f, p in motion.poses.items() if f not in frames}
-    gone = {c.id: frames_of(c).intersection(frames) for c in motion.channels.values()}
     return left_out(motion, gone, motion.with_channels(*channels).changed(poses=poses))
 
 

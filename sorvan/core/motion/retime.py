@@ -2,76 +2,86 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import LONGEST, Channel, Key
-from sorvan.core.model.motion import Motion, Plant
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Accents, Blink, Mouths
-
-Place = Callable[[int], int]
-"""Where a frame goes."""
+from sorvan.core.model.times import Moving, Place, moved
 
 
-def retimed(motion: Motion, place: Place, length: int, sounds_too: bool = False) -> Motion:
+def retimed(motion: Motion, place: Place, length: int, along: Collection[str] = ()) -> Motion:
     """The motion with every frame at its new place, now so many frames long. What belongs to a sound, as mouths do,
-    stays with it where it is, unless sounds are moved too.
+    stays with it where it is, unless it is one of those that are moved `along`.
 
     Raises `Refusal` if two keys of a channel, or two poses, would fall on one frame.
     """
     if not 1 <= length <= LONGEST:
         raise Refusal(f"A motion has 1 to {LONGEST:,} frames; this one would have {length:,}.", where=motion.name)
-    bound = Bound() if sounds_too else Bound.of(motion)
+    bound, moving = Bound.of(motion, along), Moving.by(place)
     channels = [c.changed(keys=moved_keys(motion, c, place, length, bound)) for c in motion.channels.values()]
     poses = {place(f): p for f, p in motion.poses.items()}
     if len(poses) != len(motion.poses):
         raise _no_room(motion)
-    plants = {id: moved_plant(p, place) for id, p in motion.plants.items()}
-    return motion.changed(channels={c.id: c for c in channels}, poses=poses, length=length, plants=plants)
-
-
-def moved_plant(plant: Plant, place: Place) -> Plant:
-    """A plant whose first and last frame go to their new places, beyond the motion's end as keys do; it stays
-    at least one frame long."""
-    last = plant.start + plant.frames - 1
-    start = min(max(place(plant.start), 0), LONGEST - 1)
-    return plant.changed(start=start, frames=max(place(last) - start + 1, 1) if last < LONGEST else plant.frames)
+    return motion.changed(
+        channels={c.id: c for c in channels},
+        poses=poses,
+        length=length,
+        plants={id: moved(p, moving) for id, p in motion.plants.items()},
+        recipes={id: r if id in bound.recipes else r.moved(moving) for id, r in motion.recipes.items()},
+    )
 
 
 @dataclass(frozen=True)
 class Bound:
-    """What belongs to sounds: the recipes that go by one, and the channels that have mouths to words."""
+    """What belongs to sounds that stay where they are: the recipes that go by one, and the channels that have mouths
+    to words; `along` are recipes of sounds that are moved."""
 
     recipes: frozenset[str] = frozenset()
     channels: frozenset[str] = frozenset()
+    along: frozenset[str] = frozenset()
 
     @classmethod
-    def of(cls, motion: Motion) -> Bound:
-        """What belongs to the sounds of a motion."""
+    def of(cls, motion: Motion, along: Collection[str] = ()) -> Bound:
+        """What belongs to the sounds of a motion, but for those that are moved along."""
         heard = [
             r for r in motion.recipes.values() if isinstance(r, Mouths | Accents | Blink) and r.sound in motion.sounds
         ]
-        mouths = {r.id for r in heard if isinstance(r, Mouths)}
+        staying = {r.id for r in heard if r.sound not in along}
+        mouths = {r.id for r in heard if isinstance(r, Mouths)} & staying
         channels = {id for id, c in motion.channels.items() if any(k.recipe in mouths for k in c.keys.values())}
-        return cls(frozenset(r.id for r in heard), frozenset(channels))
+        return cls(frozenset(staying), frozenset(channels), frozenset(r.id for r in heard) - staying)
 
-    def has(self, channel: str, key: Key) -> bool:
-        """Whether a key belongs to a sound."""
-        return channel in self.channels or (key.recipe in self.recipes and not key.hand)
+    def of_channel(self, channel: Channel, frames: Iterable[int] | None = None) -> set[int]:
+        """The frames, of these or of all, of those keys of a channel that belong to a sound. Between the mouths of
+        several sounds, what the hand put there goes with those before it."""
+        found, owner = set(), None
+        for frame, key in channel.keys.items():
+            if key.recipe in self.recipes | self.along:
+                owner = key.recipe
+            own = key.recipe in self.recipes and not key.hand
+            if own or (channel.id in self.channels and owner not in self.along):
+                found.add(frame)
+        return found if frames is None else found.intersection(frames)
 
 
-def moved_keys(
-    motion: Motion, channel: Channel, place: Place, length: int, bound: Bound | None = None
-) -> dict[int, Key]:
+def slots_moved(motion: Motion, place: Place) -> Callable[[Key], Key]:
+    """What makes of a key that is known again by its frame one that is known by where that goes."""
+    by_frame = {id for id, r in motion.recipes.items() if r.by_frame}
+    return lambda k: k.changed(slot=place(k.slot)) if k.recipe in by_frame and k.slot is not None else k
+
+
+def moved_keys(motion: Motion, channel: Channel, place: Place, length: int, bound: Bound) -> dict[int, Key]:
     """A channel's keys at their new places. Raises `Refusal` if two would fall on one frame.
 
     The key at the end of a cycle that travels stays at its end.
     """
     closing = motion.length if motion.cycle and channel.outside == "repeat-and-add" else None
-    bound = bound or Bound()
-    fixed = {f: k for f, k in channel.keys.items() if bound.has(channel.id, k)}
-    keys = {length if f == closing else place(f): k for f, k in channel.keys.items() if f not in fixed}
+    fixed = {f: channel.keys[f] for f in bound.of_channel(channel)}
+    known = slots_moved(motion, place)
+    keys = {length if f == closing else place(f): known(k) for f, k in channel.keys.items() if f not in fixed}
     if fixed:
         # Where both come to lie on one frame it is the pose's.
         return {f: k for f, k in fixed.items() if f < LONGEST} | keys

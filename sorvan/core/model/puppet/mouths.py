@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from sorvan.core.model.base import Checked, Id, Name, Number, Value, filed
+from sorvan.core.model.times import Time
 
 PLAIN = "plain"
 """The mood that every set has."""
@@ -39,8 +40,8 @@ class MouthChart(Checked):
     moods: Annotated[tuple[Name, ...], Field(min_length=1, max_length=8)] = (PLAIN,)
     mouths: Annotated[dict[Id, Mouth], Field(max_length=24)] = {}
     sounds: dict[Annotated[str, Field(max_length=24)], Id] = {}
-    every: Annotated[int, Field(ge=1, le=12)] = 2
-    blend: Annotated[int, Field(ge=0, le=3)] = 0
+    every: Annotated[int, Field(ge=1, le=12), Time.LASTS] = 2
+    blend: Annotated[int, Field(ge=0, le=3), Time.LASTS] = 0
     backing: Annotated[str, Field(pattern=r"^#[0-9a-f]{8}$")] = "#f3d9c2ff"
 
     def check(self) -> None:

@@ -1,0 +1,145 @@
+"""What of a thing is a time: said with its fields, so that whatever moves time moves all of it.
+
+A field of a model that counts frames is annotated with what its count means. `moved` then takes the whole thing to
+where its time goes, whoever asks: time put in, a pose that lasts longer, another frame rate.
+"""
+
+from __future__ import annotations
+
+import types
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from enum import Enum
+from fractions import Fraction
+from functools import cache
+from math import floor
+from typing import Annotated, Any, TypeVar, Union, get_args, get_origin
+
+from annotated_types import Ge, Gt, Le, Lt
+from pydantic import Field
+
+from sorvan.core.model.base import Value
+from sorvan.core.model.channel import LONGEST
+
+Moved = TypeVar("Moved", bound=Value)
+Place = Callable[[int], int]
+"""Where a frame goes."""
+
+
+class Time(Enum):
+    """What a field says of time, all of it in frames."""
+
+    AT = "the frame that something lies on, or begins at"
+    LAST = "the last frame of a stretch; 0 for the end of all there is"
+    LENGTH = "how many frames a stretch has that begins at its thing's `start`"
+    LASTS = "how long something takes, wherever it lies"
+    FILED = "things by the frame that they lie on, or begin at"
+    TRACK = "a recording: rows that begin with how long after its begin they were taken"
+
+
+At = Annotated[int, Field(ge=0, lt=LONGEST), Time.AT]
+Last = Annotated[int, Field(ge=0, lt=LONGEST), Time.LAST]
+
+
+def nearest(frame: float | Fraction) -> int:
+    """The frame nearest to where something lies between two; half way it is the later one."""
+    return floor(Fraction(frame) + Fraction(1, 2))
+
+
+@dataclass(frozen=True)
+class Moving:
+    """Where time goes: `place` is where what lies on a frame goes, `until` where a stretch ends that ended before a
+    frame, and everything takes `part` times as long."""
+
+    place: Place
+    until: Place
+    part: Fraction = Fraction(1)
+
+    @classmethod
+    def by(cls, place: Place) -> Moving:
+        """Frames put elsewhere: a stretch ends after its last frame, wherever that is."""
+        return cls(place, lambda frame: place(frame - 1) + 1)
+
+    @classmethod
+    def at_rate(cls, part: Fraction) -> Moving:
+        """Everything in the same time at a frame rate `part` times as high."""
+
+        def place(frame: int) -> int:
+            return nearest(frame * part)
+
+        return cls(place, place, part)
+
+
+def moved(thing: Moved, moving: Moving) -> Moved:
+    """A thing with all that it says of time where that goes, as far as it allows such a number."""
+    given: dict[str, Any] = {}
+    for name, mark in times_of(type(thing)).items():
+        held = getattr(thing, name)
+        if held is not None:
+            given[name] = _allowed(type(thing), name, _moved(thing, held, mark, moving))
+    return thing.changed(**given) if given else thing
+
+
+def _moved(thing: Value, held: Any, mark: Time, moving: Moving) -> Any:
+    match mark:
+        case Time.AT:
+            return moving.place(held)
+        case Time.LAST:
+            return held and max(moving.until(held + 1) - 1, 1)
+        case Time.LENGTH:
+            start: int = thing.start  # type: ignore[attr-defined]
+            return moving.until(start + held) - moving.place(start)
+        case Time.LASTS:
+            longer = Fraction(held) * moving.part
+            return nearest(longer) if isinstance(held, int) else float(longer)
+        case Time.FILED:
+            return {moving.place(frame): value for frame, value in sorted(held.items())}
+        case Time.TRACK:
+            return tuple((float(Fraction(row[0]) * moving.part), *row[1:]) for row in held)
+
+
+@cache
+def times_of(model: type[Value]) -> Mapping[str, Time]:
+    """The fields of a model that are times, and what each means."""
+    return {
+        name: mark
+        for name, field in model.model_fields.items()
+        if (mark := next((m for m in (*field.metadata, *_metadata(field.annotation)) if isinstance(m, Time)), None))
+    }
+
+
+@cache
+def _limits(model: type[Value], name: str) -> tuple[float, float]:
+    """The least and the most that a field may hold, both included."""
+    field = model.model_fields[name]
+    least, most = -float("inf"), float("inf")
+    for limit in (*field.metadata, *_metadata(field.annotation)):
+        match limit:
+            case Ge(ge=value):
+                least = value  # type: ignore[assignment]
+            case Gt(gt=value):
+                least = value + 1e-6  # type: ignore[assignment, operator]
+            case Le(le=value):
+                most = value  # type: ignore[assignment]
+            case Lt(lt=value):
+                most = value - 1e-6  # type: ignore[assignment, operator]
+    return least, most
+
+
+def _metadata(annotation: Any) -> Iterator[Any]:
+    """What an annotation says of a value, also where there may be none."""
+    if get_origin(annotation) is Annotated:
+        inner, *told = get_args(annotation)
+        for each in told:
+            yield from getattr(each, "metadata", [each])
+        yield from _metadata(inner)
+    elif get_origin(annotation) in (Union, types.UnionType):
+        for each in get_args(annotation):
+            yield from _metadata(each)
+
+
+def _allowed(model: type[Value], name: str, value: Any) -> Any:
+    if not isinstance(value, int | float):
+        return value
+    least, most = _limits(model, name)
+    return type(value)(min(max(value, least), most))

@@ -1,0 +1,160 @@
+"""What is moved in time moves whole: keys, and what made them, stay together."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sorvan.core.errors import Refusal
+from sorvan.core.model.channel import Key
+from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import Motion
+from tests.core.speakers import keyed as mouth_keys
+from tests.core.speakers import mouths, speaker
+from tests.core.test_cards import act, keyed, walker
+from tests.core.test_recipes import recipe
+from tests.core.worlds import do
+
+SETTLE = {"kind": "settle", "channels": ["body.turn"], "frame": 12, "frames": 4, "swings": 3}
+ANTICIPATE = {"kind": "anticipate", "channels": ["body.turn"], "frame": 8, "amount": 40, "frames": 2}
+BOUNCE = {"kind": "bounce", "joint": "body", "frame": 8, "height": 90, "frames": 4, "bounces": 1}
+FOLLOW = {"kind": "follow", "joints": ["left-arm"], "start": 8, "end": 28}
+SQUASH = {"kind": "squash", "joint": "body", "start": 8, "end": 28}
+DONE = (SETTLE, ANTICIPATE, BOUNCE, FOLLOW, SQUASH)
+
+
+def swung(made: dict[str, Any]) -> Documents:
+    """Somebody who is turned and carried in frames 8 to 12, on cards there and at 28, and what a recipe makes of it."""
+    documents = keyed(
+        walker(40),
+        *(("body", "turn", f, [v]) for f, v in ((0, 0), (8, 0), (12, 40))),
+        *(("body", "move", f, [0, v]) for f, v in ((0, 0), (8, 0), (12, 90), (28, 0))),
+    )
+    for frame in (8, 12, 28):
+        documents = act(documents, "set-pose", frame=frame)
+    return recipe(documents, made["kind"], **{k: v for k, v in made.items() if k != "kind"})
+
+
+def by_slot(motion: Motion, id: str = "r") -> dict[str, dict[int, Key]]:
+    """What a recipe wrote."""
+    found = {
+        c: {f: k.changed(slot=None) for f, k in held.keys.items() if k.recipe == id}
+        for c, held in motion.channels.items()
+    }
+    return {c: keys for c, keys in found.items() if keys}
+
+
+def again(documents: Documents, id: str = "r") -> Documents:
+    """A recipe done once more as it is."""
+    held = documents.motion("m").recipes[id]
+    return do(documents, {"do": "do-recipe", "motion": "m", "recipe": held.model_dump(mode="json")})
+
+
+@pytest.mark.parametrize("made", DONE, ids=[m["kind"] for m in DONE])
+@given(by=st.integers(1, 9), at=st.integers(1, 7))
+def test_a_recipe_done_again_after_frames_were_put_in_before_it_writes_what_it_wrote(
+    made: dict[str, Any], by: int, at: int
+) -> None:
+    before = swung(made)
+    for later in (
+        act(before, "insert-time", at=at, frames=by),
+        act(act(before, "insert-time", at=at, frames=by), "insert-time", at=at, frames=-1),
+        act(before, "retime-pose", frame=8, frames=4, follow=True),
+    ):
+        moved = by_slot(later.motion("m"))
+        assert moved and by_slot(again(later).motion("m")) == moved
+
+
+@given(st.integers(1, 8), st.integers(8, 12))
+def test_a_stretch_that_a_recipe_fills_grows_with_what_is_put_into_it(by: int, at: int) -> None:
+    for made in (FOLLOW, SQUASH):
+        later = act(swung(made), "insert-time", at=at + 2, frames=by).motion("m").recipes["r"]
+        assert (later.start, later.end) == (8, 28 + by)  # type: ignore[union-attr]
+
+
+def test_at_another_rate_a_recipe_takes_the_time_it_took() -> None:
+    documents = speaker(("M", 0.3), ("AA1", 0.3), length=96)
+    documents = mouths(documents, lead=1.5, hold=2, moods={"24": "plain"})
+    blink = {"kind": "blink", "id": "b", "name": "b", "dial": "d", "start": 12, "end": 47, "hold": 2}
+    motion = documents.motion("m")
+    made = [
+        {**FOLLOW, "id": "f", "name": "f", "every": 2},
+        {**SETTLE, "id": "s", "name": "s"},
+        {"kind": "gait", "id": "g", "name": "g", "frames": 16, "lag": 1.5},
+        {"kind": "accents", "id": "a", "name": "a", "sound": "s", "lead": 3},
+        {"kind": "capture", "id": "c", "name": "c", "joint": "head", "samples": [[0, 0, 0], [10, 5, 5]], "every": 2,
+         "smooth": 1, "start": 6},
+        blink,
+    ]  # fmt: skip
+    whole = motion.model_dump(mode="json")
+    whole["recipes"] |= {r["id"]: r for r in made}
+    documents = documents.with_(Motion.model_validate(whole))
+    twice = do(documents, {"do": "convert-rate", "rate": {"numerator": 48, "denominator": 1}}).motion("m").recipes
+    told = {id: r.model_dump(mode="json") for id, r in twice.items()}
+    assert (told["r"]["lead"], told["r"]["hold"], list(told["r"]["moods"])) == (3.0, 4, ["48"])
+    assert (told["f"]["start"], told["f"]["end"], told["f"]["every"]) == (16, 57, 4)
+    assert (told["s"]["frame"], told["s"]["frames"]) == (24, 8)
+    assert (told["g"]["frames"], told["g"]["lag"], told["a"]["lead"]) == (32, 3.0, 6)
+    assert (told["b"]["start"], told["b"]["end"], told["b"]["hold"]) == (24, 95, 4)
+    assert (told["c"]["start"], told["c"]["every"], told["c"]["smooth"]) == (12, 4, 2.0)
+    assert told["c"]["samples"] == [[0, 0, 0], [20, 5, 5]]
+
+
+SPOKEN = (("M", 0.2), ("AA1", 0.3), ("F", 0.2), ("IY1", 0.4), ("", 0.3), ("P", 0.2), ("OW1", 0.4))
+
+
+def talking() -> Documents:
+    documents = mouths(speaker(*SPOKEN, length=96))
+    for frame, value in ((0, 0), (24, 10), (48, 0)):
+        keys = [{"joint": "head", "kind": "turn", "frame": frame, "value": [value]}]
+        documents = do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+        documents = do(documents, {"do": "set-pose", "motion": "m", "frame": frame})
+    return documents
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        {"do": "hold-pose", "frame": 0, "frames": 20},
+        {"do": "hold-pose", "frame": 0, "frames": 30, "follow": True},
+        {"do": "duplicate-poses", "frames": [0]},
+        {"do": "remove-poses", "frames": [24]},
+        {"do": "insert-time", "at": 20, "frames": 10},
+        {"do": "insert-time", "at": 12, "frames": -8},
+        {"do": "retime-pose", "frame": 0, "frames": 30, "follow": True},
+        {"do": "order-poses", "frames": [0], "before": None},
+        {"do": "mirror-poses", "frames": [24], "view": "front"},
+    ],
+    ids=lambda c: " ".join(map(str, c.values())),
+)
+def test_mouths_stay_with_the_sound_whatever_is_done_to_poses(command: dict[str, Any]) -> None:
+    documents = talking()
+    after = do(documents, {**command, "motion": "m"})
+    assert after.motion("m").sounds["s"].at == 0
+    assert mouth_keys(after) == mouth_keys(documents)
+
+
+def test_of_two_lines_the_one_that_begins_after_goes_along_with_its_mouths() -> None:
+    documents = mouths(speaker(*SPOKEN, length=160))
+    documents = do(documents, {"do": "place-sound", "motion": "m", "sound": {"id": "t", "voice": "v", "at": 3.0}})
+    documents = mouths(documents, id="q", sound="t")
+    after = do(documents, {"do": "insert-time", "motion": "m", "at": 40, "frames": 12}).motion("m")
+    assert [after.sounds[s].at for s in ("s", "t")] == [0, 3.5]
+
+    def of(motion: Motion, id: str) -> dict[int, Any]:
+        return {f: k.value for f, k in motion.channels["mouth.show"].keys.items() if k.recipe == id}
+
+    before = documents.motion("m")
+    assert of(after, "r") == of(before, "r")
+    assert of(after, "q") == {f + 12: v for f, v in of(before, "q").items()}
+    # Done once more nothing of either is otherwise.
+    assert of(again(again(documents.with_(after)), "q").motion("m"), "q") == of(after, "q")
+
+
+def test_more_frames_than_there_can_be_are_refused_and_not_left_out() -> None:
+    documents = act(walker(40), "set-motion", length=15_000)
+    with pytest.raises(Refusal, match="30,000 frames"):
+        do(documents, {"do": "convert-rate", "rate": {"numerator": 48, "denominator": 1}})
