@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -12,8 +13,13 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Key
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
+from sorvan.core.model.recipe import Gait
+from sorvan.core.motion.gaits import by_preset
+from sorvan.core.motion.travel import runs_of
+from sorvan.core.timing.channels import at, evaluate
 from tests.core.speakers import keyed as mouth_keys
 from tests.core.speakers import mouths, speaker
+from tests.core.staging import on_stage, strolling
 from tests.core.test_cards import act, keyed, walker
 from tests.core.test_recipes import recipe
 from tests.core.worlds import do
@@ -54,24 +60,24 @@ def again(documents: Documents, id: str = "r") -> Documents:
 
 
 @pytest.mark.parametrize("made", DONE, ids=[m["kind"] for m in DONE])
-@given(by=st.integers(1, 9), at=st.integers(1, 7))
+@given(by=st.integers(1, 9), before=st.integers(1, 7))
 def test_a_recipe_done_again_after_frames_were_put_in_before_it_writes_what_it_wrote(
-    made: dict[str, Any], by: int, at: int
+    made: dict[str, Any], by: int, before: int
 ) -> None:
-    before = swung(made)
+    done = swung(made)
     for later in (
-        act(before, "insert-time", at=at, frames=by),
-        act(act(before, "insert-time", at=at, frames=by), "insert-time", at=at, frames=-1),
-        act(before, "retime-pose", frame=8, frames=4, follow=True),
+        act(done, "insert-time", at=before, frames=by),
+        act(act(done, "insert-time", at=before, frames=by), "insert-time", at=before, frames=-1),
+        act(done, "retime-pose", frame=8, frames=4, follow=True),
     ):
         moved = by_slot(later.motion("m"))
         assert moved and by_slot(again(later).motion("m")) == moved
 
 
-@given(st.integers(1, 8), st.integers(8, 12))
-def test_a_stretch_that_a_recipe_fills_grows_with_what_is_put_into_it(by: int, at: int) -> None:
+@given(st.integers(1, 8), st.integers(10, 14))
+def test_a_stretch_that_a_recipe_fills_grows_with_what_is_put_into_it(by: int, inside: int) -> None:
     for made in (FOLLOW, SQUASH):
-        later = act(swung(made), "insert-time", at=at + 2, frames=by).motion("m").recipes["r"]
+        later = act(swung(made), "insert-time", at=inside, frames=by).motion("m").recipes["r"]
         assert (later.start, later.end) == (8, 28 + by)  # type: ignore[union-attr]
 
 
@@ -158,3 +164,73 @@ def test_more_frames_than_there_can_be_are_refused_and_not_left_out() -> None:
     documents = act(walker(40), "set-motion", length=15_000)
     with pytest.raises(Refusal, match="30,000 frames"):
         do(documents, {"do": "convert-rate", "rate": {"numerator": 48, "denominator": 1}})
+
+
+def test_the_last_pose_held_with_a_drift_goes_nowhere() -> None:
+    documents = keyed(walker(40), ("body", "turn", 0, [0]), ("body", "turn", 30, [50]))
+    for frame in (0, 30):
+        documents = act(documents, "set-pose", frame=frame)
+    held = act(documents, "hold-pose", frame=30, frames=6, drift=25).motion("m")
+    assert {k.value for f, k in held.channels["body.turn"].keys.items() if f >= 30} == {(50.0,)}
+    # Round a cycle it creeps on to the first.
+    ring = act(documents, "set-motion", cycle=True)
+    round_ = act(ring, "hold-pose", frame=30, frames=6, drift=25).motion("m")
+    assert round_.channels["body.turn"].keys[36].value == (37.5,)
+
+
+def test_keys_that_have_no_room_are_refused_and_never_put_on_one_another() -> None:
+    documents = keyed(walker(40), *(("body", "turn", f, [f]) for f in range(20)))
+    short = {"do": "add-motion", "id": "short", "puppet": "a", "name": "short", "length": 12, "cycle": True}
+    documents = do(documents, short)
+    chosen = [{"channel": "body.turn", "frame": f} for f in range(20)]
+    paste = {"do": "paste-keys", "motion": "short", "source": "m", "at": 0}
+    with pytest.raises(Refusal, match="no room"):
+        do(documents, {**paste, "keys": chosen})
+    assert len(do(documents, {**paste, "keys": chosen[:12]}).motion("short").channels["body.turn"].keys) == 12
+    documents = do(documents, {"do": "add-shot", "id": "s", "name": "One", "length": 60})
+    for frame in (4, 10, 30):
+        key = {"joint": "camera", "kind": "turn", "frame": frame, "value": [frame]}
+        documents = do(documents, {"do": "key-in-shot", "shot": "s", "keys": [key]})
+    move = {"do": "move-shot-keys", "shot": "s", "keys": [{"channel": "camera.turn", "frame": f} for f in (4, 10, 30)]}
+    with pytest.raises(Refusal, match="before the shot begins"):
+        do(documents, {**move, "by": -20})
+    assert sorted(do(documents, {**move, "by": -4}).shot("s").camera.channels["camera.turn"].keys) == [0, 6, 26]
+
+
+def test_a_baked_path_goes_where_it_went() -> None:
+    places = [("body", "move", f, v) for f, v in ((0, [0, 0]), (10, [100, 0]), (20, [100, 100]), (30, [0, 100]))]
+    documents = keyed(walker(40), *places)
+    smooth = [{"channel": "body.move", "frame": f} for f in (0, 10, 20, 30)]
+    documents = act(documents, "shape-path", keys=smooth, tangents={})
+    baked = act(documents, "bake-keys", channels=["body.move"], start=5, end=25, every=1)
+    one, two = (
+        evaluate(m.channels["body.move"], m.length, m.cycle) for m in (documents.motion("m"), baked.motion("m"))
+    )
+    assert np.abs(one[:, 5:26] - two[:, 5:26]).max() < 1e-6
+    # Between the frames too it goes along what was baked.
+    half = at(baked.motion("m").channels["body.move"], np.arange(5.5, 25), 40, False)
+    assert np.abs(half - (two[:, 5:25] + two[:, 6:26]) / 2).max() < 1e-6
+
+
+def test_of_somebody_who_is_on_already_there_is_no_second_under_the_same_name() -> None:
+    documents = on_stage(strolling())
+    with pytest.raises(Refusal, match="taken already"):
+        do(documents, {"do": "duplicate-cast", "shot": "s", "cast": "c", "id": "c"})
+
+
+def test_a_preset_shapes_a_gait_in_the_view_that_it_is_planned_in() -> None:
+    made = by_preset(Gait(id="g", name="g", seen=45.0, step=120.0), "proud")
+    assert (made.seen, made.step) == (45.0, 120.0)
+
+
+def test_words_alone_make_room_for_a_shorter_sound() -> None:
+    documents = speaker(("M", 0.3), ("AA1", 0.3))
+    words = {"a": {"start": 0.0, "text": "last"}, "b": {"start": 3.0, "text": "ferry"}}
+    documents = do(documents, {"do": "set-chart", "voice": "v", "chart": {"source": "hand", "words": words}})
+    sound = {"asset": "0" * 64, "peaks": "1" * 64, "seconds": 2.0}
+    after = do(documents, {"do": "set-voice", "voice": "v", "sound": sound}).voice("v")
+    assert [w.text for w in after.chart.words.values()] == ["last"]
+
+
+def test_of_one_frame_there_is_one() -> None:
+    assert runs_of(np.ones(1, dtype=bool), False, 1) == [(0, 1)]

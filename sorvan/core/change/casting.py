@@ -23,6 +23,12 @@ def cast_of(shot: Shot, id: str) -> Member | Copies:
     return shot.cast[id]
 
 
+def _free(shot: Shot, id: str) -> None:
+    """Raises `Refusal` if one of the cast has this id."""
+    if id in shot.cast:
+        raise Refusal("That id is taken already.", where=id, remedy="Try again.", kind="conflict")
+
+
 def member_of(shot: Shot, id: str) -> Member:
     """A puppet in a shot's cast. Raises `Refusal` when it is gone, or an element that is copied."""
     found = cast_of(shot, id)
@@ -44,8 +50,7 @@ class AddCast(ShotCommand):
     behind: Id | None = None
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
-        if self.cast.id in shot.cast:
-            raise Refusal("That id is taken already.", where=self.cast.id, remedy="Try again.", kind="conflict")
+        _free(shot, self.cast.id)
         name = self.cast.name or documents.puppet(self.cast.puppet).name
         after = shot.with_cast(self.cast.changed(name=name))
         if self.behind is None:
@@ -166,6 +171,7 @@ class DuplicateCast(ShotCommand):
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
         held = cast_of(shot, self.cast)
+        _free(shot, self.id)
         fresh = held.changed(id=self.id, at=(held.at[0] + 80, held.at[1]), name=f"{called(held)[:110]} again")
         at = shot.order.index(self.cast) + 1
         return shot.with_cast(fresh).changed(order=(*shot.order[:at], self.id, *shot.order[at:]))

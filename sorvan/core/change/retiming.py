@@ -167,6 +167,12 @@ class PasteKeys(Command):
                 view = self.view or view_of(puppet)
                 fresh = {f: mirrored_key(puppet, channel.joint, channel.kind, k, view) for f, k in fresh.items()}
             landed = {within(motion, f - start + self.at): k for f, k in fresh.items()}
+            if len(landed) != len(fresh):
+                raise Refusal(
+                    f"There is no room: the keys lie over more than the {motion.length} frames of the cycle.",
+                    where=motion.name,
+                    remedy="Paste fewer, or make the motion longer first.",
+                )
             found[target.id] = target.changed(keys=target.keys | landed)
         return list(found.values())
 

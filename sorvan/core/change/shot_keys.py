@@ -11,8 +11,9 @@ from sorvan.core.change.casting import called, member_of
 from sorvan.core.change.command import several
 from sorvan.core.change.keys import NewKey
 from sorvan.core.change.shots import ShotCommand
+from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
-from sorvan.core.model.channel import Channel, Frame, Key, channel_id
+from sorvan.core.model.channel import LONGEST, Channel, Frame, Key, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Ease
 from sorvan.core.model.shot import CAMERA, PLACE, Shot
@@ -93,9 +94,17 @@ class MoveShotKeys(ShotCommand):
     by: int
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
+        frames = [k.frame + self.by for k in self.keys]
+        if min(frames) < 0 or max(frames) >= LONGEST:
+            raise Refusal(
+                "A key would lie before the shot begins." if min(frames) < 0 else "A key would lie too far on.",
+                where=shot.name,
+                remedy="Move them less far.",
+            )
+
         def moved(channel: Channel, frames: set[int]) -> dict[int, Key]:
             kept = {f: k for f, k in channel.keys.items() if f not in frames}
-            return {**kept, **{max(f + self.by, 0): k for f, k in channel.keys.items() if f in frames}}
+            return {**kept, **{f + self.by: k for f, k in channel.keys.items() if f in frames}}
 
         return _over_channels(shot, self.keys, moved)
 

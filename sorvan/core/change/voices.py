@@ -93,7 +93,7 @@ class SetVoice(LineCommand):
 
     def on(self, voice: Voice) -> Voice:
         given = {f: v for f in ("name", "text", "language", "spoken", "sound") if (v := getattr(self, f)) is not None}
-        if self.sound is not None and voice.chart.phones:
+        if self.sound is not None and (voice.chart.phones or voice.chart.words):
             given["chart"] = _within(voice.chart, self.sound.seconds)
         return voice.changed(**given)
 

@@ -216,6 +216,8 @@ def mixed(motion: Motion, first: int, second: int, percent: float, channels: Col
         still = channel.changed(delay=0.0)
         values = evaluate(still, motion.length, motion.cycle)
         one, two = values[:, first], values[:, second % motion.length]
+        if second >= motion.length and not motion.cycle:
+            two = one  # after the last pose there is nothing to go on to
         near = one if part < 0.5 else two
         value = near if channel.kind in CHOICES else one + part * (two - one)
         found[id] = Key(value=tuple(round(float(v), 4) for v in value))

@@ -76,7 +76,9 @@ def baked(channel: Channel, length: int, cycle: bool, start: int, end: int, ever
     for f in frames:
         known = channel.keys.get(f)
         value = tuple(float(v) for v in values[:, f])
-        keys[f] = known.by_hand(value=value, ease=ease, change=None) if known else Key(value=value, ease=ease)
+        keys[f] = (
+            known.by_hand(value=value, ease=ease, change=None, tangents=None) if known else Key(value=value, ease=ease)
+        )
     return channel.changed(keys=keys, delay=0.0)
 
 

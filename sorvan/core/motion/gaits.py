@@ -101,7 +101,7 @@ PRESETS: Mapping[PresetName, Mapping[str, Any]] = {
 
 def by_preset(recipe: Gait, preset: PresetName) -> Gait:
     """The recipe with everything that shapes a gait as the preset has it; its step and travel stay."""
-    kept = {"id", "name", "left_out", "step", "travel", "facing"}
+    kept = {"id", "name", "left_out", "step", "travel", "facing", "seen"}
     base = {k: getattr(recipe, k) for k in kept}
     return Gait(**(base | {"name": preset.capitalize()} | dict(PRESETS[preset])))
 

@@ -116,7 +116,7 @@ def runs_of(on: NDArray[np.bool_], ring: bool, shortest: int = SHORTEST) -> list
     """Where something is so for some frames on end: starts and lengths."""
     frames = len(on)
     if on.all():
-        return [(0, frames - 1)]
+        return [(0, max(frames - 1, 1))]
     if not on.any():
         return []
     first = int(np.flatnonzero(~on)[0]) if ring else 0

@@ -109,7 +109,8 @@ class Resizing:
             case Gait(step=step) if step is not None:
                 return recipe.changed(step=min(step * self.size, 1e4))
             case Bounce():
-                return recipe.changed(height=min(recipe.height * self.size, 1e5))
+                across = max(-1e5, min(recipe.across * self.size, 1e5))
+                return recipe.changed(height=min(recipe.height * self.size, 1e5), across=across)
             case Capture():
                 return recipe.changed(samples=tuple((t, *self.place(x, y)) for t, x, y in recipe.samples))
             case Accents():
