@@ -14,11 +14,13 @@ from sorvan.core.checks.shots import findings
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.core.model.voice import Recording
+from sorvan.core.model.shot import Span
+from sorvan.core.model.voice import Placed, Recording
 from sorvan.core.shot.film import film, heard_in_film
 from sorvan.core.shot.heard import heard
 from sorvan.core.shot.reel import Pace, Reel
 from sorvan.core.shot.scene import InShot, ShotScene
+from sorvan.core.shot.spans import motion_times
 from sorvan.core.voice.mixing import SOUND_RATE, mixed
 from tests.core.staging import on_stage, strolling
 from tests.core.walkers import key, planned, walker
@@ -331,3 +333,30 @@ def test_copies_go_along_with_whom_they_are_on() -> None:
     assert np.ptp(still.cel(still.acted[0]).stage[4]) == 0  # type: ignore[index]
     with pytest.raises(Refusal, match="copied"):
         do(documents, {"do": "set-copies", "shot": "s", "cast": "e", "along": "e"})
+
+
+@given(
+    st.sampled_from(["loop", "once"]),
+    st.booleans(),
+    st.integers(0, 20),
+    st.none() | st.integers(21, 30),
+    st.integers(-40, 40),
+    st.integers(0, 24),
+)
+def test_through_a_span_a_line_is_heard_as_the_picture_goes(
+    play: str, cycle: bool, first: int, stop: int | None, skip: int, at: int
+) -> None:
+    """In each frame just that of it which belongs to the motion's frame there, and never twice at once."""
+    documents = do(on_stage(strolling()), {"do": "set-motion", "motion": "m", "length": 30, "cycle": cycle})
+    motion, shot = documents.motion("m"), documents.shot("s")
+    motion = motion.changed(sounds={"l": Placed(id="l", voice="v", at=at / 24)})
+    span = Span(id="p", motion="m", start=7, frames=90, play=play, first=first, stop=stop, skip=skip)
+    shot = shot.changed(cast={"c": shot.members()["c"].changed(spans={"p": span})}, length=120)
+    cues = heard(documents.with_(motion, shot), shot)
+    times = motion_times(span, motion, np.arange(120.0))
+    for t in range(span.start, span.end):
+        going = play == "loop" or times[t + 1] != times[t]
+        now = float(times[t]) % 30
+        here = [(t + 0.5) / 24 - c.at for c in cues if max(c.begins, c.at) <= (t + 0.5) / 24 < c.ends]
+        if going and (play == "loop" or t >= span.start - skip):
+            assert here == ([pytest.approx((now + 0.5 - at) / 24)] if now >= at else [])
