@@ -256,7 +256,7 @@ async def _look_around(rooms: Rooms, revive: Callable[[], object] | None) -> Non
             log.exception("looking around failed")
             continue
         if now_away != away:
-            away = now_away
+            away = rooms.away = now_away
             log.warning("database %s", "away" if away else "back")
             for room in rooms.open():
                 room.tell(DatabaseLetter(here=not away))

@@ -42,6 +42,8 @@ async def live(socket: WebSocket, production: str) -> None:
         return
     window = Window(room, socket.app.state.studio, asyncio.get_running_loop())
     window.open()
+    if rooms.away:
+        window.send(DatabaseLetter(here=False))
     works = (_read, _write, *((_still_allowed,) if socket.app.state.sign_in else ()))
     tasks = [asyncio.create_task(work(socket, window)) for work in works]
     try:

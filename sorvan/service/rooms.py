@@ -254,6 +254,8 @@ class Rooms:
 
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
+        self.away = False
+        """Whether the database was away when it was last looked for."""
         self._rooms: dict[str, Room] = {}
         self._lock = threading.Lock()
 

@@ -27,6 +27,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from sorvan.core.errors import Refusal, missing
 from sorvan.service.acting import ACTING
+from sorvan.service.messages import DatabaseLetter
 from sorvan.service.problems import database_away, from_refusal
 from sorvan.service.windows import BEHIND
 from sorvan.store import accounts
@@ -160,7 +161,7 @@ class SignedInOnly:
             if scope["type"] == "http":
                 await database_away()(scope, receive, send)
             else:
-                await self._close(BEHIND, receive, send)
+                await self._close(BEHIND, receive, send, DatabaseLetter(here=False).encoded())
             return
         acting = ACTING.set(user)
         try:
@@ -174,10 +175,12 @@ class SignedInOnly:
             return
         await from_refusal(refusal)(scope, receive, send)
 
-    async def _close(self, code: int, receive: Receive, send: Send) -> None:
-        # Accepted first: only then does a browser learn the code.
+    async def _close(self, code: int, receive: Receive, send: Send, letter: bytes | None = None) -> None:
+        # Accepted first: only then does a browser learn the code, and why.
         await receive()
         await send({"type": "websocket.accept"})
+        if letter is not None:
+            await send({"type": "websocket.send", "bytes": letter})
         await send({"type": "websocket.close", "code": code})
 
 

@@ -21,6 +21,7 @@ from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
 from sorvan.service.film_view import FilmView
 from sorvan.service.messages import (
+    DatabaseLetter,
     Drag,
     FromPage,
     Grab,
@@ -35,6 +36,7 @@ from sorvan.service.once import Once
 from sorvan.service.rooms import Room, step_view
 from sorvan.service.shot_view import ShotView
 from sorvan.service.views import View
+from sorvan.store.database import AWAY
 from sorvan.store.log import State
 
 log = logging.getLogger("sorvan")
@@ -47,6 +49,8 @@ FEW_LETTERS = 4
 """Letters that may wait while more of a shot is to be sent: what is asked meanwhile is answered soon."""
 FAULT, BEHIND = 1011, 1013
 """Close codes (RFC 6455 and the IANA registry): an internal error; try again later."""
+AGAIN = 0.5
+"""Seconds after which a window whose database is away tries again."""
 
 
 def _view_of(letter: Watch, state: State, studio: Studio, once: Once) -> View | ShotView | FilmView:
@@ -105,6 +109,12 @@ class Mailbox:
         with self._wake:
             self._ended = True
             self._wake.notify()
+
+    def pause(self, seconds: float) -> None:
+        """Let so many seconds go by. Raises `EOFError` at the end."""
+        with self._wake:
+            if self._wake.wait_for(lambda: self._ended, seconds):
+                raise EOFError
 
     def take(self, seconds: float | None = None) -> FromPage | None:
         """The next letter; None if the production changed. Raises `EOFError` at the end, and `TimeoutError` if
@@ -216,12 +226,31 @@ class Window:
             else:
                 work = partial(self._attend, letter)
             try:
-                work()
+                self._patiently(work)
+            except EOFError:
+                return
             except Exception:
                 log.exception("a window ended on an error nobody foresaw")
                 self.over = FAULT
                 self._stir()
                 return
+
+    def _patiently(self, work: Callable[[], None]) -> None:
+        """Do some work; while the database is away for it, say so and try again. Raises `EOFError` if the page goes
+        meanwhile."""
+        away = False
+        while True:
+            try:
+                work()
+            except AWAY:
+                if not away:
+                    self.send(DatabaseLetter(here=False))
+                away = True
+                self.mailbox.pause(AGAIN)
+            else:
+                break
+        if away:
+            self.send(DatabaseLetter(here=True))
 
     def _go_on(self) -> None:
         """Send more of what is watched, if the page can take it."""
@@ -264,6 +293,8 @@ class Window:
             return work()
         except Refusal as refusal:
             return [Refused(what=refusal.what, where=refusal.where, remedy=refusal.remedy, n=n)]
+        except AWAY:
+            raise
         except Exception:
             if n is None:
                 raise

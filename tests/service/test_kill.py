@@ -111,6 +111,26 @@ def test_who_comes_while_the_database_is_away_is_told_so(serve: Callable[..., Se
     assert Window(service, production).until("snapshot")["documents"]
 
 
+def test_a_window_waits_for_the_database_and_then_shows_what_it_was_asked(
+    serve: Callable[..., Service], cluster: Cluster
+) -> None:
+    maker = serve()
+    production, _ = prepared(maker.client())
+    # A service that has the production open, and none of its art.
+    service = serve()
+    assert service.client().get(f"/productions/{production}").status_code == 200
+    stop(cluster)
+    try:
+        window = Window(service, production)
+        window.until("snapshot")
+        window.send("watch", target={"kind": "rest", "puppet": "a"})
+        assert window.until("database")["here"] is False
+    finally:
+        start(cluster)
+    assert window.until("plan")["frames"] == 1
+    assert window.until("database")["here"] is True
+
+
 def test_the_renderer_outlives_a_database_that_goes_away(serve: Callable[..., Service], cluster: Cluster) -> None:
     service = serve()
     client = service.client()
