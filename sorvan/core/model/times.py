@@ -30,7 +30,7 @@ class Time(Enum):
     """What a field says of time, all of it in frames."""
 
     AT = "the frame that something lies on, or begins at"
-    LAST = "the last frame of a stretch; 0 for the end of all there is"
+    LAST = "the last frame of a stretch that begins at its thing's `start`; 0 for the end of all there is"
     LENGTH = "how many frames a stretch has that begins at its thing's `start`"
     LASTS = "how long something takes, wherever it lies"
     FILED = "things by the frame that they lie on, or begin at"
@@ -85,7 +85,9 @@ def _moved(thing: Value, held: Any, mark: Time, moving: Moving) -> Any:
         case Time.AT:
             return moving.place(held)
         case Time.LAST:
-            return held and max(moving.until(held + 1) - 1, 1)
+            # A stretch whose beginning was put after its end is one frame long.
+            begin: int = thing.start  # type: ignore[attr-defined]
+            return held and max(moving.until(held + 1) - 1, moving.place(begin), 1)
         case Time.LENGTH:
             start: int = thing.start  # type: ignore[attr-defined]
             return moving.until(start + held) - moving.place(start)

@@ -14,6 +14,7 @@ import numpy as np
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.motion import Ground, Motion, Pose
+from sorvan.core.model.recipe import AnyRecipe
 
 
 @dataclass(frozen=True)
@@ -28,8 +29,6 @@ class Written:
     cycle: bool | None = None
     ground: Ground | None = None
     seen: float | None = None
-    by_frame: bool = False
-    """Whether a key is known again by its frame, and not by its number on the channel."""
     said: tuple[str, ...] = ()
 
 
@@ -92,11 +91,12 @@ def taken_off(motion: Motion, recipe: str) -> Motion:
     return bare.with_channels(*own).changed(recipes=left)
 
 
-def put(motion: Motion, recipe: str, new: Written, before: Written | None) -> Motion:
-    """The motion with what a recipe writes now in place of what it wrote `before`.
+def put(motion: Motion, done: AnyRecipe, new: Written, before: Written | None) -> Motion:
+    """The motion with what a recipe that is `done` writes now in place of what it wrote `before`.
 
     Keys of the hand's stay, and keep their place among the recipe's poses when its timing changes.
     """
+    recipe = done.id
     bare = _carried(without_own(motion, recipe), recipe, new, before)
     missing = set(motion.recipes[recipe].left_out) if recipe in motion.recipes else set()
     channels: list[Channel] = []
@@ -104,8 +104,8 @@ def put(motion: Motion, recipe: str, new: Written, before: Written | None) -> Mo
         held = bare.channels.get(id)
         owner, _, kind = id.rpartition(".")
         own = dict(held.keys) if held else {}
-        taken = set() if new.by_frame else {k.slot for k in own.values() if k.recipe == recipe}
-        order = {f: f for f in keys} if new.by_frame else slots(keys)
+        taken = set() if done.by_frame else {k.slot for k in own.values() if k.recipe == recipe}
+        order = {f: f for f in keys} if done.by_frame else slots(keys)
         for f, key in keys.items():
             n = order[f]
             if n not in taken and f not in own and f"{id}@{n}" not in missing:

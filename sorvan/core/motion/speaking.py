@@ -93,7 +93,7 @@ def mouths(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines
     """A held key wherever another mouth begins; none where the hand put its own."""
     done = spoken(motion, puppet, recipe, rate, lines)
     if done is None:
-        return Written({}, said=("No part of the line is heard while this motion lasts.",), by_frame=True)
+        return Written({}, said=("No part of the line is heard while this motion lasts.",))
     chart, keys = done.chart, dict[int, Key]()
     pinned = {done.exposure.problem.first + f for f in done.exposure.problem.pinned}
     runs = done.exposure.runs()
@@ -113,7 +113,7 @@ def mouths(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines
         and stop not in pinned
     ):
         keys |= _keys(chart, rest, stop, stop + 1, recipe.moods, False)
-    return Written({chart.channel: keys}, said=tuple(_said(motion, done, rate)), by_frame=True)
+    return Written({chart.channel: keys}, said=tuple(_said(motion, done, rate)))
 
 
 def reasons(done: Spoken) -> list[tuple[int, int, str, str]]:
@@ -235,7 +235,7 @@ def accented(motion: Motion, puppet: Puppet, recipe: Accents, rate: Fraction, li
         channel = _own(motion, brow, "move")
         keys[channel.id] = _strokes(motion, channel, [(f, (0.0, -recipe.lift * a.size)) for f, a in beats])
     keys = {id: k for id, k in keys.items() if k}
-    return Written(keys, said=() if keys else ("No word of the line bears an accent.",), by_frame=True)
+    return Written(keys, said=() if keys else ("No word of the line bears an accent.",))
 
 
 def _own(motion: Motion, joint: str, kind: str) -> Channel:

@@ -103,7 +103,7 @@ def _done(
         motion = _spoken_over(motion, recipe, new)
     if before is None and isinstance(recipe, Capture):
         motion = _recorded_over(motion, new)
-    done = put(motion, recipe.id, new, old)
+    done = put(motion, recipe, new, old)
     return done.changed(recipes=done.recipes | {recipe.id: recipe.changed(said=new.said)}), new
 
 
