@@ -4,15 +4,21 @@ PY := .venv/bin/python
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js -type f 2>/dev/null | grep -v schema.d.ts)
 API_SOURCES := $(shell find sorvan/core/change sorvan/core/model sorvan/service -name '*.py')
 
-.PHONY: demo test quick check check-program check-page search bench setup system types build clean
+.PHONY: demo test steady quick check check-program check-page search bench setup system types build clean
 .DEFAULT_GOAL := demo
 
 demo: system build
 	@.venv/bin/sorvan serve --demo $(if $(PORT),--port $(PORT))
 
-# Of three at work on two cores one often waits, for a page, a database or a worker.
+# Of three at work on two cores one often waits, for a database or a worker. The browser's tests come by themselves:
+# where a page is driven, nothing else has a loop of its own.
 test: test-system build check
-	$(PY) -m pytest -q -n 3 --dist worksteal --durations=20 tests
+	$(PY) -m pytest -q -n 3 --dist worksteal --durations=20 tests --ignore tests/browser
+	$(PY) -m pytest -q -n 2 --dist worksteal --durations=20 tests/browser
+
+# Whether any of the browser's tests depends on how busy the machine is: six times, three of them beside busy loops.
+steady: test-system build
+	@tools/steady
 
 # What needs no browser and no database, for the loop while working: properties with few draws.
 quick: check

@@ -12,6 +12,8 @@ import skia
 from numpy.typing import NDArray
 from playwright.sync_api import Locator, Page, expect
 
+from tests.conftest import PATIENCE
+
 Point = tuple[float, float]
 
 
@@ -131,8 +133,8 @@ def settle(page: Page) -> None:
 
 
 def eventually(look: Callable[[], Any], wanted: Any) -> None:
-    """What is seen becomes what is wanted, however busy the machine; it must within twenty seconds."""
-    end = time.monotonic() + 20
+    """What is seen becomes what is wanted, however busy the machine."""
+    end = time.monotonic() + PATIENCE
     while (found := look()) != wanted and time.monotonic() < end:
         time.sleep(0.1)
     assert found == wanted, f"{found!r} is not {wanted!r}"

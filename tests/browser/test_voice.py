@@ -113,7 +113,7 @@ def with_line(page: Page, path: Path) -> None:
     saved(page)
     page.get_by_label("Text of the line").fill(TEXT)
     page.get_by_role("button", name="Find the sounds").click()
-    expect(page.locator(".tier.words .span:not(.pause)")).to_have_count(10, timeout=40_000)
+    expect(page.locator(".tier.words .span:not(.pause)")).to_have_count(10)
     saved(page)
 
 
@@ -357,7 +357,7 @@ def test_a_text_that_does_not_match_is_refused_and_a_chart_can_be_tapped_in(
     expect(page.locator(".grip")).to_be_visible()
     page.get_by_label("Text of the line").fill("Nobody has ever said such a thing on this pier, and nobody ever will.")
     page.get_by_role("button", name="Find the sounds").click()
-    expect(page.get_by_role("alert").first).to_contain_text("do not match", timeout=40_000)
+    expect(page.get_by_role("alert").first).to_contain_text("do not match")
     assert not document(page, shared.address, "voice")["chart"].get("phones")
     page.get_by_text("do not match").locator("xpath=ancestor::*[@role='alert']").get_by_role("button").click()
     # By hand: letters tap sounds in at the frame that shows.

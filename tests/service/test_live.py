@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from websockets.sync.client import ClientConnection, connect
 
-from tests.conftest import Service, change
+from tests.conftest import PATIENCE, Service, change
 from tests.service.test_http import bring, documents, svg
 
 
@@ -31,7 +31,7 @@ class Window:
     def until(self, *types: str) -> dict[str, Any]:
         """The next message of one of these types."""
         while True:
-            message: dict[str, Any] = msgspec.msgpack.decode(self.socket.recv(timeout=60))
+            message: dict[str, Any] = msgspec.msgpack.decode(self.socket.recv(timeout=PATIENCE))
             if message["type"] in types:
                 return message
 
