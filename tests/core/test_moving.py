@@ -15,6 +15,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Gait
 from sorvan.core.motion.gaits import by_preset
+from sorvan.core.motion.retime import retimed
 from sorvan.core.motion.travel import runs_of
 from sorvan.core.timing.channels import at, evaluate
 from tests.core.speakers import keyed as mouth_keys
@@ -234,3 +235,16 @@ def test_words_alone_make_room_for_a_shorter_sound() -> None:
 
 def test_of_one_frame_there_is_one() -> None:
     assert runs_of(np.ones(1, dtype=bool), False, 1) == [(0, 1)]
+
+
+def test_beside_what_belongs_to_a_sound_keys_without_room_are_refused_too() -> None:
+    documents = mouths(speaker(*SPOKEN, length=96))
+    nod = {"kind": "accents", "id": "n", "name": "n", "sound": "s", "head": "head"}
+    whole = documents.motion("m").model_dump(mode="json")
+    whole["recipes"] |= {"n": nod}
+    keys = {str(f): {"value": [f]} for f in (10, 20)} | {"60": {"value": [5], "recipe": "n", "slot": 60}}
+    whole["channels"] |= {"head.turn": {"joint": "head", "kind": "turn", "keys": keys}}
+    motion = Motion.model_validate(whole)
+    with pytest.raises(Refusal, match="no room"):
+        retimed(motion, lambda f: 10 if f == 20 else f, 96)
+    assert set(retimed(motion, lambda f: f + 5, 101).channels["head.turn"].keys) == {15, 25, 60}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal
@@ -54,9 +54,9 @@ class Bound:
         channels = {id for id, c in motion.channels.items() if any(k.recipe in mouths for k in c.keys.values())}
         return cls(frozenset(staying), frozenset(channels), frozenset(r.id for r in heard) - staying)
 
-    def of_channel(self, channel: Channel, frames: Iterable[int] | None = None) -> set[int]:
-        """The frames, of these or of all, of those keys of a channel that belong to a sound. Between the mouths of
-        several sounds, what the hand put there goes with those before it."""
+    def of_channel(self, channel: Channel) -> set[int]:
+        """The frames of those keys of a channel that belong to a sound. Between the mouths of several sounds, what the
+        hand put there goes with those before it."""
         found, owner = set(), None
         for frame, key in channel.keys.items():
             if key.recipe in self.recipes | self.along:
@@ -64,7 +64,7 @@ class Bound:
             own = key.recipe in self.recipes and not key.hand
             if own or (channel.id in self.channels and owner not in self.along):
                 found.add(frame)
-        return found if frames is None else found.intersection(frames)
+        return found
 
 
 def slots_moved(motion: Motion, place: Place) -> Callable[[Key], Key]:
@@ -82,12 +82,10 @@ def moved_keys(motion: Motion, channel: Channel, place: Place, length: int, boun
     fixed = {f: channel.keys[f] for f in bound.of_channel(channel)}
     known = slots_moved(motion, place)
     keys = {length if f == closing else place(f): known(k) for f, k in channel.keys.items() if f not in fixed}
-    if fixed:
-        # Where both come to lie on one frame it is the pose's.
-        return {f: k for f, k in fixed.items() if f < LONGEST} | keys
-    if len(keys) != len(channel.keys):
+    if len(keys) != len(channel.keys) - len(fixed):
         raise _no_room(motion)
-    return keys
+    # Where a sound's and a pose's come to lie on one frame it is the pose's.
+    return {f: k for f, k in fixed.items() if f < LONGEST} | keys
 
 
 def _no_room(motion: Motion) -> Refusal:
