@@ -7,7 +7,7 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from hypothesis import example, given
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.checks.shots import findings
@@ -22,7 +22,9 @@ from sorvan.core.shot.reel import Pace, Reel
 from sorvan.core.shot.scene import InShot, ShotScene
 from sorvan.core.shot.spans import motion_times
 from sorvan.core.voice.mixing import SOUND_RATE, mixed
+from tests.conftest import costly
 from tests.core.staging import on_stage, strolling
+from tests.core.test_shots import staged
 from tests.core.walkers import key, planned, walker
 from tests.core.worlds import do
 
@@ -249,20 +251,67 @@ def test_sound_goes_on_across_a_cut() -> None:
     np.testing.assert_array_equal(part, samples[int(3.5 * second) : int(4.5 * second)])
 
 
-@given(st.lists(st.floats(0, 3.9), min_size=1, max_size=4), st.integers(1, 95))
-@example([1.0], 48)
-def test_a_film_sounds_after_a_cut_as_before(places: list[float], at: int) -> None:
-    documents = spoken()
-    for n, place in enumerate(places):
-        sound = {"id": f"x{n}", "voice": "whistle", "at": place}
-        documents = do(documents, {"do": "place-heard", "shot": "s", "sound": sound})
-    cut = do(documents, {"do": "split-shot", "shot": "s", "at": at, "id": "t"})
-    tone = np.full((1600, 1), 0.05, dtype=np.float32)
-    before, after = (mixed(heard_in_film(d, film(d)), lambda _: tone, 0, 96, Fraction(24)) for d in (documents, cut))
-    assert before is not None and after is not None
-    # A sound may begin a sample earlier or later where its time is counted from the cut.
-    off = np.flatnonzero(np.abs(before - after).max(axis=1) > 1e-6)
-    assert len(off) <= 2 * (len(places) + 1)
+def loud(documents: Documents) -> np.ndarray:
+    """What is heard in the film, everything as one tone for a second."""
+    whole = film(documents)
+    tone = np.full((SOUND_RATE, 1), 0.05, dtype=np.float32)
+    found = mixed(heard_in_film(documents, whole), lambda _: tone, 0, whole.frames, Fraction(24))
+    return np.zeros((whole.frames * SOUND_RATE // 24, 1)) if found is None else found
+
+
+def shown(documents: Documents) -> list[list[tuple[np.ndarray, ...]]]:
+    """What is drawn of each of the cast in each frame of the film."""
+    reel, found = Reel.of(documents, film(documents), _NoArt()), []  # type: ignore[arg-type]
+    for n in range(reel.frames):
+        (sheet,) = reel.sheets(n)
+        cels = []
+        for cel in sheet.plan.cels:
+            own, fade = cel.at(sheet.frame), 1.0 if cel.fade is None else cel.fade[sheet.frame]
+            stage = np.zeros(6) if cel.stage is None else cel.stage[:, sheet.frame]
+            ahead = np.zeros(0) if cel.copies is None else (cel.copies.ahead + own) % cel.own
+            cels.append((stage, cel.matrices[:, :, own], cel.shown[:, own], np.array(fade), ahead))
+        found.append(cels)
+    return found
+
+
+@given(staged(), st.integers(0, 60), st.integers(2, 96), st.integers(0, 2**31), st.lists(st.floats(0, 3.9), max_size=3))
+@costly(20)
+def test_a_film_shows_and_sounds_after_a_cut_as_before(
+    documents: Documents, first: int, frames: int, where: int, places: list[float]
+) -> None:
+    """Whoever is in it, whatever they do, and however the camera moves and shakes; also cut again, and of a shot that
+    does not play whole."""
+    for command in (
+        {"do": "set-shake", "shot": "s"},
+        {"do": "set-shot", "shot": "s", "stage": ("blocking", "breakdown", "final")[where % 3]},
+        {"do": "add-voice", "id": "w", "name": "line"},
+        {"do": "place-sound", "motion": "m", "sound": {"id": "l", "voice": "w", "at": 0.25}},
+        {"do": "set-shot", "shot": "s", "first": first, "stop": min(first + frames, 96)},
+    ):
+        documents = do(documents, command)
+    for n, at in enumerate(places):
+        documents = do(documents, {"do": "place-heard", "shot": "s", "sound": {"id": f"x{n}", "voice": "v", "at": at}})
+    cut = documents
+    for n in range(2):
+        begins, ends = cut.shot("s").played
+        if ends - begins > 1:
+            at = begins + 1 + where % (ends - begins - 1)
+            cut = do(cut, {"do": "split-shot", "shot": "s", "at": at, "id": f"t{n}"})
+            assert cut.production.shots[:2] == ("s", f"t{n}")
+            assert (cut.shot("s").played, cut.shot(f"t{n}").played) == ((begins, at), (at, ends))
+    np.testing.assert_allclose(loud(cut), loud(documents), atol=1e-6)
+    for one, other in zip(shown(documents), shown(cut), strict=True):
+        for cel, theirs in zip(one, other, strict=True):
+            for a, b in zip(cel, theirs, strict=True):
+                np.testing.assert_array_equal(a, b)
+
+
+def test_a_shot_is_cut_where_something_of_it_plays_on_both_sides() -> None:
+    documents = do(shots((40, {"kind": "cut"})), {"do": "set-shot", "shot": "s0", "first": 10, "stop": 20})
+    for at in (0, 10, 20, 30):
+        with pytest.raises(Refusal, match="can't be cut before frame") as refused:
+            do(documents, {"do": "split-shot", "shot": "s0", "at": at, "id": "t"})
+        assert "from 12 to 20" in str(refused.value.remedy)
 
 
 def test_a_span_uses_something_of_its_motion_and_opens_however_short_that_becomes() -> None:

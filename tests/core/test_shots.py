@@ -109,7 +109,9 @@ def test_time_put_in_and_taken_out_again_leaves_a_shot_as_it_was(documents: Docu
     longer = do(documents, {"do": "insert-shot-time", "shot": "s", "at": at, "frames": frames})
     assert longer.shot("s").length == 96 + frames
     again = do(longer, {"do": "insert-shot-time", "shot": "s", "at": at, "frames": -frames})
-    assert again.shot("s").model_dump() == documents.shot("s").model_dump()
+    one, other = (d.shot("s") for d in (again, documents))
+    assert [s.at for s in one.sounds.values()] == pytest.approx([s.at for s in other.sounds.values()], abs=1e-9)
+    assert one.changed(sounds=other.sounds).model_dump() == other.model_dump()
 
 
 @given(staged(), st.integers(1, 95), st.integers(1, 30))
@@ -291,22 +293,6 @@ def test_on_a_way_it_looks_to_where_it_goes() -> None:
         )
         < 0
     )
-
-
-@given(staged(), st.integers(1, 95))
-@costly(20)
-def test_two_halves_of_a_shot_play_as_the_whole_did(documents: Documents, at: int) -> None:
-    documents = do(documents, {"do": "set-shake", "shot": "s"})
-    cut = do(documents, {"do": "split-shot", "shot": "s", "at": at, "id": "t"})
-    assert cut.production.shots == ("s", "t")
-    assert (cut.shot("s").length, cut.shot("t").length) == (at, 96 - at)
-    whole, first = pictures(documents), pictures(cut)
-    for id in ("d", "e"):
-        for one, other in zip(whole[id], first[id], strict=True):
-            np.testing.assert_allclose(other, one[..., :at], atol=1e-6)
-    second = drawn(ShotScene.full(cut, InShot(shot="t", seen_as="final")))
-    for one, other in zip(whole["d"], second["d"], strict=True):
-        np.testing.assert_allclose(other, one[..., at:], atol=1e-6)
 
 
 @given(st.integers(1, 40), st.integers(0, 1000), st.booleans())

@@ -15,12 +15,14 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import ROOT, Puppet
+from sorvan.core.model.times import Moving
 from sorvan.core.motion import cards
 from sorvan.core.motion.retime import Bound, retimed
 from sorvan.core.plan.values import joint_of, kind_of, unkeyed
 from sorvan.core.rig.facing import View, view_of
 from sorvan.core.timing.channels import evaluate, travels
 from sorvan.core.timing.rates import per_second
+from sorvan.core.voice.placing import put_off
 
 Frames = Annotated[tuple[Frame, ...], Field(min_length=1, max_length=2000)]
 Label = Annotated[str, Field(max_length=40)]
@@ -374,20 +376,13 @@ class InsertTime(Command):
     def result(self, documents: Documents) -> Documents:
         motion = documents.motion(self.motion)
         rate = per_second(documents.production.rate)
-        begins, by = float(self.at / rate), float(self.frames / rate)
-        sounds = {
-            id: p.changed(at=max(p.at + by, begins) if self.frames < 0 else p.at + by)
-            for id, p in motion.sounds.items()
-            if p.at >= begins
-        }
+        lasts = {id: voice.seconds for id, voice in documents.lines_on(motion).items()}
+        sounds = put_off(motion.sounds, float(self.at / rate), float(self.frames / rate), lasts)
+        later = {id for id, s in motion.sounds.items() if s is not sounds.get(id)}
         if self.frames < 0:
-            motion = cards.without(motion, set(range(self.at, self.at - self.frames)), sounds)
-
-        def later(frame: int) -> int:
-            return max(frame + self.frames, self.at) if frame >= self.at else frame
-
-        found = retimed(motion, later, motion.length + self.frames, sounds)
-        return documents.with_(found.changed(sounds={**motion.sounds, **sounds}))
+            motion = cards.without(motion, set(range(self.at, self.at - self.frames)), later)
+        found = retimed(motion, Moving.put_in(self.at, self.frames).place, motion.length + self.frames, later)
+        return documents.with_(found.changed(sounds=sounds))
 
     def label(self, documents: Documents) -> str:
         what = several(abs(self.frames), "frame")

@@ -15,7 +15,6 @@ from sorvan.core.model.channel import LONGEST, Frame
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Close, Heard, Join, Member, Pass, Shot
 from sorvan.core.shot.length import put_in, split
-from sorvan.core.shot.scene import carried_by
 from sorvan.core.timing.rates import per_second
 
 Length = Annotated[int, Field(ge=1, le=LONGEST)]
@@ -171,7 +170,8 @@ class DuplicateShot(Command):
 
 
 class SplitShot(Command):
-    """Cut a shot in two before a frame: the second goes on where the first ends."""
+    """Cut a shot in two before a frame: the second goes on where the first ends. Each holds all of the shot, and plays its
+    own part of it."""
 
     do: Literal["split-shot"] = "split-shot"
     shot: Id
@@ -181,15 +181,7 @@ class SplitShot(Command):
 
     def result(self, documents: Documents) -> Documents:
         held = documents.shot(self.shot)
-        if not 0 < self.at < held.length:
-            raise Refusal(
-                f"“{held.name}” can't be cut before frame {self.at + 1}.",
-                where=held.name,
-                remedy=f"Choose a frame from 2 to {held.length}.",
-            )
-        rate = float(per_second(documents.production.rate))
-        gone = carried_by(documents, held, self.at)
-        one, two = split(held, self.at, rate, {m.id: m for m in documents.motions()}, gone)
+        one, two = split(held, self.at)
         two = two.changed(id=new_id(documents, self.id), name=self.name or f"{held.name[:110]}, on")
         return _filed(documents.with_(one, two), self.id, self.shot)
 
@@ -206,7 +198,8 @@ class InsertShotTime(ShotCommand):
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
         rate = float(per_second(documents.production.rate))
-        return put_in(shot, self.at, self.frames, rate)
+        lasts = {s.voice: documents.voice(s.voice).seconds for s in shot.sounds.values()}
+        return put_in(shot, self.at, self.frames, rate, lasts)
 
     def said(self, shot: Shot) -> str:
         way = "Put in" if self.frames > 0 else "Take out"

@@ -90,9 +90,12 @@ def _of_puppet(found: Finding, puppet: Puppet, motion: Motion | None) -> ShotFin
 
 def findings(documents: Documents, shot: Shot) -> list[ShotFinding]:
     """Every likely mistake of a shot, of the whole first, then of its cast and of their motions."""
+    first, stop = shot.played
     found = [*_of_shot(documents, shot)]
     for member in shot.members().values():
         found += _of_member(documents, shot, member)
+    # What does not play is not seen.
+    found = [f for f in found if f.frame is None or first <= f.frame < stop]
     for id in dict.fromkeys(m for c in shot.cast.values() for m in motions_of(c)):
         motion = documents.motion(id)
         puppet = documents.puppet(motion.puppet)
@@ -147,6 +150,7 @@ def _of_member(documents: Documents, shot: Shot, member: Member) -> Iterator[Sho
     first, stop = shot.played
     rate = float(per_second(documents.production.rate))
     spans = sorted((s for s in member.spans.values() if s.row == 0), key=lambda s: s.start)
+    plays = [s for s in spans if s.end > first and s.start < stop]
     if not spans and any(True for _ in documents.motions(member.puppet)):
         yield ShotFinding("does-nothing", f"{name} does nothing.", member.id, first)
     for span, after in zip(spans, [*spans[1:], None], strict=False):
@@ -154,18 +158,18 @@ def _of_member(documents: Documents, shot: Shot, member: Member) -> Iterator[Sho
         moves = span.play != "hold" and documents.motion(span.motion).channels
         if moves and until - span.end > STILL * rate and span.end < stop:
             yield ShotFinding("stops", f"{name} stops moving here, for {until - span.end} frames.", member.id, span.end)
-    for span in spans:
+    for span in plays:
         motion = documents.motion(span.motion)
         if member.travel is None and motion.cycle and abs(motion.ground.runs) > RUNS and span.play == "loop":
             text = f"{name} walks on the spot: let its feet carry it, or the ground slides under them."
-            yield ShotFinding("skates", text, member.id, span.start)
+            yield ShotFinding("skates", text, member.id, max(span.start, first))
     puppet = documents.puppet(member.puppet)
     moved = member.place.get("place.move")
     if moved is not None and len({k.value for k in moved.keys.values()}) > 1 and has_legs(puppet):
         walks = any(abs(documents.motion(s.motion).ground.runs) > RUNS for s in spans)
         if walks:
             text = f"{name} is moved by keys while it walks: its feet slide. Let them carry it along a way."
-            yield ShotFinding("slides", text, member.id, min(moved.keys))
+            yield ShotFinding("slides", text, member.id, max(min(moved.keys), first))
     if member.travel is not None and not any(_carries(documents, s.motion) for s in spans):
         yield ShotFinding("not-carried", f"{name} has a way to go, and no motion that walks.", member.id, first)
     for id in dict.fromkeys(s.motion for s in member.spans.values()):

@@ -61,6 +61,16 @@ class Moving:
         return cls(place, lambda frame: place(frame - 1) + 1)
 
     @classmethod
+    def put_in(cls, at: int, frames: int) -> Moving:
+        """So many frames put in before one, or, with less than none, taken out from it on: what lies in those comes to lie
+        after them."""
+
+        def later(frame: int) -> int:
+            return max(frame + frames, at) if frame >= at else frame
+
+        return cls(later, lambda frame: max(frame + frames, at) if frame > at else frame)
+
+    @classmethod
     def at_rate(cls, part: Fraction) -> Moving:
         """Everything in the same time at a frame rate `part` times as high."""
 

@@ -295,17 +295,3 @@ def _same_shift(one: Floats | None, other: Floats | None) -> bool:
     if one is None or other is None:
         return one is other
     return np.array_equal(one, other)
-
-
-def carried_by(documents: Documents, shot: Shot, frame: int) -> dict[str, complex]:
-    """How far each member has been carried when a frame begins: along its travel, or if it has none from where it
-    stands (stage units)."""
-    times = np.arange(frame + 1, dtype=np.float64)
-    found: dict[str, complex] = {}
-    for id, member in shot.members().items():
-        doing = Performance.of(documents, shot, member, times, True, EMPTY)
-        on = carried(member, documents.puppet(member.puppet), doing, times)
-        straight = 1 + 0j if member.travel is not None else on.straight
-        start = member.travel.gone if member.travel is not None else 0.0
-        found[id] = complex((on.gone[-1] - start) * straight)
-    return found

@@ -22,6 +22,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
   const rate = frameRate({ documents });
   const shots = shotsOf({ documents });
   const [first, stop] = playedOf(shot);
+  const length = shot.length ?? 72;
   const id = shot.id;
   const join = shot.join ?? { kind: "cut" as const, frames: 12, colour: "#000000ff" };
   const setJoin = (given: Partial<typeof join>) =>
@@ -50,13 +51,37 @@ export function ShotPanel({ shot }: { shot: Shot }) {
         <NumberRow
           id="s-length"
           label="Length"
-          value={shot.length ?? 72}
+          value={length}
           unit="frames"
           digits={0}
           min={1}
           max={20000}
           onCommit={(v) => void submit({ do: "set-shot-length", shot: id, length: Math.round(v) })}
         />
+        {(first > 0 || stop < length) && (
+          <>
+            <NumberRow
+              id="s-first"
+              label="Plays from"
+              value={first + 1}
+              unit="frame"
+              digits={0}
+              min={1}
+              max={stop}
+              onCommit={(v) => void submit({ do: "set-shot", shot: id, first: Math.round(v) - 1 })}
+            />
+            <NumberRow
+              id="s-stop"
+              label="Up to"
+              value={stop}
+              unit="frame"
+              digits={0}
+              min={first + 1}
+              max={length}
+              onCommit={(v) => void submit({ do: "set-shot", shot: id, stop: Math.round(v) })}
+            />
+          </>
+        )}
         {shots[0]?.id !== id || join.kind === "fade" ? (
           <>
             <label htmlFor="s-join">Begins</label>
