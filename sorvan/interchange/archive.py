@@ -68,10 +68,10 @@ def write_archive_to(out: IO[bytes], documents: Documents, kept: Iterable[tuple[
     """Write the archive. Assets, in the order of their ids, are asked for one after the other, and not held."""
     archive = Archive(
         production=documents.production,
-        puppets=tuple(sorted(documents.puppets(), key=lambda p: p.id)),
-        motions=tuple(sorted(documents.motions(), key=lambda m: m.id)),
-        voices=tuple(sorted(documents.voices(), key=lambda v: v.id)),
-        shots=tuple(sorted(documents.all_shots(), key=lambda s: s.id)),
+        puppets=tuple(documents.puppets()),
+        motions=tuple(documents.motions()),
+        voices=tuple(documents.voices()),
+        shots=tuple(documents.all_shots()),
     )
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
 

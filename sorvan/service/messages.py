@@ -139,12 +139,14 @@ class StepView(Value):
 
 class WriteView(Value):
     """One place in one document and what stands there now. An empty path is the whole document;
-    unset `has` means that there is nothing any more."""
+    unset `has` means that there is nothing any more. What is new among others stands before the one named `next`;
+    last, if there is none."""
 
     document: str
     path: tuple[str, ...]
     has: bool
     after: Any = None
+    next: str | None = None
 
 
 class Snapshot(Letter):

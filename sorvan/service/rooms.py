@@ -241,7 +241,7 @@ def step_view(step: Step | None) -> StepView | None:
 
 def write_views(writes: Iterable[Write]) -> tuple[WriteView, ...]:
     """What a change wrote, as the page takes it up."""
-    return tuple(WriteView(document=w.document, path=w.path, has=w.has, after=w.after) for w in writes)
+    return tuple(WriteView(document=w.document, path=w.path, has=w.has, after=w.after, next=w.next) for w in writes)
 
 
 def changed_message(done: Acknowledged) -> Changed:

@@ -7,13 +7,14 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from sorvan.core.change.commands import COMMAND
-from sorvan.core.change.writes import difference, disturbs, patched
+from sorvan.core.change.writes import difference, disturbs, patched, replayed
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import near
 from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.production import Production
+from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.skeleton import piece_worlds
-from tests.core.worlds import changed, do, piece, productions, rigged
+from tests.core.worlds import changed, do, in_order, piece, productions, rigged
 
 
 @given(st.data())
@@ -29,10 +30,10 @@ def test_undoing_any_list_of_changes_restores_the_documents_exactly(data: st.Dat
     now = states[-1]
     for before, writes in zip(reversed(states[:-1]), reversed(done), strict=True):
         now = patched(now, [w.reversed() for w in reversed(writes)])
-        assert now.by_id == before.by_id
+        assert in_order(now) == in_order(before)
     for after, writes in zip(states[1:], done, strict=True):
         now = patched(now, writes)
-        assert now.by_id == after.by_id
+        assert in_order(now) == in_order(after)
 
 
 @given(st.data())
@@ -188,7 +189,7 @@ def test_what_an_older_version_wrote_down_can_still_be_taken_back() -> None:
         else w
         for w in difference(before, after)
     ]
-    assert patched(after, [w.reversed() for w in reversed(writes)]).by_id == before.by_id
+    assert in_order(patched(after, [w.reversed() for w in reversed(writes)])) == in_order(before)
     moved = do(after, {"do": "set-pieces", "puppet": "a", "pieces": ["bill"], "name": "beak"})
     with pytest.raises(Refusal):
         patched(moved, [w.reversed() for w in reversed(writes)])
@@ -202,6 +203,30 @@ def test_a_key_set_since_stands_in_the_way_of_taking_back_its_channel() -> None:
     before = quay()
     made = do(before, key(4))
     back = [w.reversed() for w in difference(before, made)]
-    assert patched(made, back).by_id == before.by_id
+    assert in_order(patched(made, back)) == in_order(before)
     with pytest.raises(Refusal):
         patched(do(made, key(9)), back)
+
+
+@given(
+    st.lists(st.sampled_from("abcdefgh"), unique=True),
+    st.lists(st.sampled_from("abcdefgh"), unique=True),
+    st.integers(0, 7),
+)
+def test_entries_come_and_go_in_their_places(one: list[str], other: list[str], at: int) -> None:
+    """Undone, everything stands where it did; what a change put among others comes to stand there too."""
+    stays = [id for id in one if id in other]
+    new = [id for id in other if id not in one]
+    wanted = stays[:at] + new + stays[at:]
+    before, after = (
+        Documents({"p": Production(id="p", name="Quay"), **{id: Puppet(id=id, name=id) for id in ids}})
+        for ids in (one, wanted)
+    )
+    writes = difference(before, after)
+    assert list(patched(before, writes).by_id) == list(after.by_id)
+    back = [w.reversed() for w in reversed(writes)]
+    assert list(patched(after, back).by_id) == list(before.by_id)
+    on_disk = {id: d.model_dump(mode="json") for id, d in after.by_id.items()}
+    for write in back:
+        replayed(on_disk, [write])
+    assert list(on_disk) == list(before.by_id)

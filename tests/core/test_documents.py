@@ -15,7 +15,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model import stored
 from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.production import Production
-from tests.core.worlds import changed, do, piece, productions, rigged, strained
+from tests.core.worlds import changed, do, in_order, piece, productions, rigged, strained
 
 LONG = "wing " * 24
 
@@ -117,11 +117,6 @@ def test_whatever_a_command_leaves_is_read_again_as_it_was_from_snapshot_or_log(
         replayed_on_disk(bodies, logged)
         assert in_order(readable(documents)) == in_order(replayed) == in_order(documents)
         assert in_order(stored.read(bodies.values())) == in_order(documents)
-
-
-def in_order(documents: Documents) -> list[Any]:
-    """All that is in documents, also in which order."""
-    return [json.loads(d.model_dump_json(), object_pairs_hook=list) for d in documents.by_id.values()]
 
 
 def broken() -> dict[str, dict[str, Any]]:

@@ -15,7 +15,7 @@ from sorvan.core.model.shot import Member
 from sorvan.core.shot.film import film
 from sorvan.core.shot.scene import InShot, ShotScene
 from tests.core.test_shots import drawn, shot_keys, spans, staged
-from tests.core.worlds import do, numbers
+from tests.core.worlds import do, in_order, numbers
 
 frames = st.integers(0, 95)
 
@@ -85,4 +85,4 @@ def test_any_list_of_changes_to_shots_is_followed_as_if_anew_and_undone_exactly(
     now = states[-1]
     for before, writes in zip(reversed(states[:-1]), reversed(done), strict=True):
         now = patched(now, [w.reversed() for w in reversed(writes)])
-        assert now.by_id == before.by_id
+        assert in_order(now) == in_order(before)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 from decimal import Decimal, localcontext
 from itertools import pairwise
@@ -584,3 +585,8 @@ def strained(draw: st.DrawFn, documents: Documents, tag: int) -> Documents:
         return do(documents, command)
     except Refusal:
         return documents
+
+
+def in_order(documents: Documents) -> list[Any]:
+    """All that is in documents, also in which order."""
+    return [json.loads(d.model_dump_json(), object_pairs_hook=list) for d in documents.by_id.values()]

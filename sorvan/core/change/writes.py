@@ -7,6 +7,7 @@ each other when a place one wrote lies at, in or around a place the other wrote.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import pairwise
 from typing import Any
 
 from pydantic import BaseModel
@@ -34,7 +35,8 @@ class Write(Value):
     """One place in one document, with what stood there and what stands there now.
 
     `path` leads from the document's root; an empty path is the whole document. A side that
-    is absent (the place did not exist) has its `had_` or `has_` flag unset.
+    is absent (the place did not exist) has its `had_` or `has_` flag unset. What comes or goes among others stands
+    before the one named `next`; last, if there is none or that is gone.
     """
 
     document: str
@@ -43,11 +45,18 @@ class Write(Value):
     before: Any = None
     has: bool
     after: Any = None
+    next: str | None = None
 
     def reversed(self) -> Write:
         """The write that takes this one back."""
         return Write(
-            document=self.document, path=self.path, had=self.has, before=self.after, has=self.had, after=self.before
+            document=self.document,
+            path=self.path,
+            had=self.has,
+            before=self.after,
+            has=self.had,
+            after=self.before,
+            next=self.next,
         )
 
 
@@ -59,16 +68,34 @@ def difference(before: Documents, after: Documents) -> tuple[Write, ...]:
 def _mapping_difference(
     document: str, path: tuple[str, ...], before: Mapping[Any, Any], after: Mapping[Any, Any]
 ) -> Iterator[Write]:
+    then = _then(before, after)
     for key in [*before, *(k for k in after if k not in before)]:
         old, new = before.get(key), after.get(key)
         if old is new:
             continue
         where, here = (document, (*path, str(key))) if document else (str(key), ())
-        yield from _value_difference(where, here, key in before, old, key in after, new)
+        yield from _value_difference(where, here, key in before, old, key in after, new, then.get(key))
+
+
+def _then(before: Mapping[Any, Any], after: Mapping[Any, Any]) -> Mapping[Any, str]:
+    """Before which each entry stands that comes or goes, unless last. Entries that come are made in their order, so that
+    they stand before one that stays; those that go are brought back from the last to the first, so that each stands
+    before the one that did. What is filed by numbers is always in their order."""
+    if before.keys() == after.keys() or isinstance(next(iter(before or after), None), int):
+        return {}
+    found: dict[Any, str] = {}
+    stays = None
+    for key in reversed(after):
+        if key in before:
+            stays = str(key)
+        elif stays is not None:
+            found[key] = stays
+    found |= {key: str(later) for key, later in pairwise(before) if key not in after}
+    return found
 
 
 def _value_difference(
-    document: str, path: tuple[str, ...], had: bool, old: Any, has: bool, new: Any
+    document: str, path: tuple[str, ...], had: bool, old: Any, has: bool, new: Any, then: str | None
 ) -> Iterator[Write]:
     if had and has and old == new:
         return
@@ -80,7 +107,7 @@ def _value_difference(
     elif had and has and isinstance(old, dict) and isinstance(new, dict):
         yield from _mapping_difference(document, path, old, new)
     else:
-        yield Write(document=document, path=path, had=had, before=_plain(old), has=has, after=_plain(new))
+        yield Write(document=document, path=path, had=had, before=_plain(old), has=has, after=_plain(new), next=then)
 
 
 def _plain(value: Any) -> Any:
@@ -103,8 +130,10 @@ def patched(documents: Documents, writes: Iterable[Write], sure: bool = False) -
     for id, write in whole.items():
         if not sure and not _stands(write, id in documents.by_id, documents.by_id.get(id)):
             raise _since_changed(write)
-    made += [document(w.after) for w in whole.values() if w.has]
-    return documents.with_(*made).without(*(id for id, w in whole.items() if not w.has))
+    by_id = {**documents.by_id, **{d.id: d for d in made}}
+    if whole:
+        by_id = _entries(by_id, {id: (w, document(w.after) if w.has else None) for id, w in whole.items()})
+    return Documents(by_id)
 
 
 def replayed(bodies: dict[str, Any], writes: Iterable[Write]) -> None:
@@ -120,10 +149,9 @@ def replayed(bodies: dict[str, Any], writes: Iterable[Write]) -> None:
         else:
             if not isinstance(at, dict):
                 continue
-            if write.has:
-                at[way[-1]] = write.after
-            else:
-                at.pop(way[-1], None)
+            entries = _entries(at, {way[-1]: (write, write.after)})
+            at.clear()
+            at.update(entries)
 
 
 Branch = dict[str, "Branch | Write"]
@@ -154,7 +182,8 @@ def _rebuilt(held: Any, branch: Branch, sure: bool) -> Any:
 
 
 def _rewritten(held: Mapping[Any, Any], branch: Branch, sure: bool) -> dict[Any, Any]:
-    new = dict(held)
+    new: dict[Any, Any] = dict(held)
+    entries: dict[Any, tuple[Write, Any]] = {}
     numbered = isinstance(next(iter(held), None), int)
     for step, below in branch.items():
         key = int(step) if numbered else step
@@ -165,11 +194,34 @@ def _rewritten(held: Mapping[Any, Any], branch: Branch, sure: bool) -> dict[Any,
             continue
         if not sure and not _stands(below, key in held, held.get(key)):
             raise _since_changed(below)
-        if below.has:
-            new[key] = below.after
-        else:
-            new.pop(key, None)
-    return new
+        entries[key] = (below, below.after)
+    return _entries(new, entries) if entries else new
+
+
+def _entries(held: Mapping[Any, Any], writes: Mapping[Any, tuple[Write, Any]]) -> dict[Any, Any]:
+    """Entries with these written, one after the other; what comes stands before the one that its write names."""
+    new = {key: value for key, value in held.items() if key not in writes or writes[key][0].has}
+    ahead: dict[Any, list[Any]] = {}
+    for key, (write, value) in writes.items():
+        if not write.has:
+            continue
+        if key not in new and write.next in new:
+            ahead.setdefault(write.next, []).append(key)
+        new[key] = value
+    if not ahead:
+        return new
+    placed: dict[Any, Any] = {}
+    late = {key for keys in ahead.values() for key in keys}
+    for begin in new:
+        # What stands ahead of it may itself have something ahead.
+        waiting = [] if begin in late else [begin]
+        while waiting:
+            key = waiting.pop()
+            if before := ahead.pop(key, None):
+                waiting += [key, *reversed(before)]
+            else:
+                placed[key] = new[key]
+    return placed
 
 
 def _first(branch: Branch) -> Write:

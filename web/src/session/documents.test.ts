@@ -30,6 +30,17 @@ describe("writes", () => {
     expect((after["a"] as { order: unknown }).order).toBe((gull as { order: unknown }).order);
   });
 
+  it("put what comes before what it is to stand before, and last if that is gone", () => {
+    const writes: Write[] = [
+      { document: "a", path: ["pieces", "beak"], has: true, after: { id: "beak" }, next: "wing" },
+      { document: "a", path: ["pieces", "eye"], has: true, after: { id: "eye" }, next: "gone" },
+      { document: "b", path: [], has: true, after: { kind: "puppet", id: "b", name: "Bollard" }, next: "a" },
+    ];
+    const after = written(start().documents, writes);
+    expect(Object.keys(after)).toEqual(["p", "b", "a"]);
+    expect(Object.keys((after["a"] as never as { pieces: object }).pieces)).toEqual(["beak", "wing", "eye"]);
+  });
+
   it("add and take away places and whole documents", () => {
     const ferry = { kind: "puppet", id: "f", name: "Ferry" };
     const after = written(start().documents, [

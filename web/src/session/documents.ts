@@ -54,6 +54,10 @@ function put<T>(place: T, path: readonly string[], write: Write): T {
   const [step, ...rest] = path as [string, ...string[]];
   const now = (place ?? {}) as Record<string, unknown>;
   if (rest.length) return { ...now, [step]: put(now[step], rest, write) } as T;
+  if (write.has && write.next != null && !(step in now) && write.next in now) {
+    const entries = Object.entries(now).flatMap((e) => (e[0] === write.next ? [[step, write.after], e] : [e]));
+    return Object.fromEntries(entries as [string, unknown][]) as T;
+  }
   if (write.has) return { ...now, [step]: write.after } as T;
   const { [step]: _, ...left } = now;
   void _;
