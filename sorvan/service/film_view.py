@@ -75,7 +75,7 @@ class FilmView:
         try:
             self.film = film(documents)
         except Refusal:
-            self.film, self.views = Film(()), {}
+            self.film, self.views, self.told = Film(()), {}, None
             return [Gone(seq=seq)]
         letters = self._less()
         before, self.told = self.told, self._letter()

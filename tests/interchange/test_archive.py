@@ -21,7 +21,7 @@ from sorvan.core.model.voice import LONGEST_SOUND, SOUND_RATE, Chart
 from sorvan.demo.quay import build
 from sorvan.interchange.archive import read_archive, read_archive_from, schema, write_archive
 from sorvan.interchange.imported import ART_MEDIA
-from tests.core.worlds import changed, productions
+from tests.core.worlds import changed, in_order, productions
 from tests.interchange import hurtful
 from tests.interchange.noises import hum, sound
 
@@ -32,7 +32,7 @@ def test_the_demo_goes_out_and_comes_back_identically() -> None:
     documents, kept = DEMO
     data = write_archive(documents, kept)
     again, kept_again = read_archive(data, "quay.zip")
-    assert again.by_id == documents.by_id
+    assert in_order(again) == in_order(documents)
     assert kept_again == {id: kept[id] for id in kept_again}
     assert set(documents.art_assets()) <= set(kept_again)
     assert write_archive(again, kept_again) == data
@@ -53,6 +53,8 @@ def test_any_production_goes_out_and_comes_back_identically(data: st.DataObject)
     documents = documents.with_(puppet.model_copy(update={"pieces": own}))
     again, _ = read_archive(write_archive(documents, {id: (ART_MEDIA, bare)}), "x.zip")
     assert again.by_id == documents.by_id
+    for kind in ("puppets", "motions", "voices", "all_shots"):
+        assert [d.id for d in getattr(again, kind)()] == [d.id for d in getattr(documents, kind)()]
 
 
 def test_the_schema_is_published_in_the_archive() -> None:

@@ -201,8 +201,13 @@ def test_the_whole_film_comes_with_its_shots_and_stays_as_it_is_changed(shot: An
     # The film itself is told anew when its shots play otherwise.
     change(client, production, {"do": "set-shot", "shot": order[0], "stop": 90})
     assert window.until("film", "shot")["frames"] == film["frames"] - 10
-    change(client, production, {"do": "remove-shots", "shots": ["s", "t", "u"]})
+    gone = change(client, production, {"do": "remove-shots", "shots": ["s", "t", "u"]}).json()
     window.until("gone")
+    # What comes back is told anew.
+    turn = {"id": "turned-back", "window": "test", "target": gone["seq"]}
+    assert client.post(f"/productions/{production}/undo", json=turn).is_success
+    assert window.until("film")["frames"] == film["frames"] - 10
+    assert window.until("shot")["target"]["shot"] in order
 
 
 def test_of_a_long_film_only_what_is_about_the_playhead_is_held(shot: Any) -> None:
