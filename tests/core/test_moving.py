@@ -17,6 +17,7 @@ from sorvan.core.model.recipe import Gait
 from sorvan.core.motion.gaits import by_preset
 from sorvan.core.motion.retime import retimed
 from sorvan.core.motion.travel import runs_of
+from sorvan.core.plan.plants import travel_of
 from sorvan.core.timing.channels import at, evaluate
 from tests.core.speakers import keyed as mouth_keys
 from tests.core.speakers import mouths, speaker
@@ -248,3 +249,87 @@ def test_beside_what_belongs_to_a_sound_keys_without_room_are_refused_too() -> N
     with pytest.raises(Refusal, match="no room"):
         retimed(motion, lambda f: 10 if f == 20 else f, 96)
     assert set(retimed(motion, lambda f: f + 5, 101).channels["head.turn"].keys) == {15, 25, 60}
+
+
+def travelling() -> Documents:
+    """A cycle of 24 frames that carries itself 300 units on in each round, and sways on two cards."""
+    documents = act(walker(24), "set-motion", cycle=True)
+    documents = keyed(documents, *(("body", "turn", f, [v]) for f, v in ((0, 5), (12, -5))))
+    documents = keyed(documents, *(("puppet", "move", f, [v, 0]) for f, v in ((0, 0), (9, 90))))
+    documents = act(documents, "set-outside", channels=["puppet.move"], outside="repeat-and-add")
+    documents = keyed(documents, ("puppet", "move", 24, [300, 0]))
+    for frame in (0, 12):
+        documents = act(documents, "set-pose", frame=frame)
+    return documents
+
+
+def goes_on(documents: Documents) -> float:
+    return travel_of(documents.motion("m")).real
+
+
+@given(st.integers(2, 60))
+def test_a_longer_or_shorter_cycle_goes_as_far(length: int) -> None:
+    documents = travelling()
+    before = len(documents.motion("m").channels["puppet.move"].keys)
+    for lasting in (length, 30, length):
+        documents = act(documents, "set-motion", length=lasting)
+        assert goes_on(documents) == 300
+        assert len(documents.motion("m").channels["puppet.move"].keys) == before
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        {"do": "remove-poses", "frames": [0]},
+        {"do": "remove-poses", "frames": [0, 12]},
+        {"do": "retime-pose", "frame": 0, "frames": 4, "follow": True},
+        {"do": "insert-time", "at": 0, "frames": 5},
+        {"do": "insert-time", "at": 3, "frames": -2},
+        {"do": "insert-time", "at": 0, "frames": -2},
+        {"do": "order-poses", "frames": [0], "before": None},
+        {"do": "duplicate-poses", "frames": [0]},
+        {"do": "hold-pose", "frame": 12, "frames": 9},
+    ],
+    ids=lambda c: f"{c['do']} {c.get('at', c.get('frames', ''))}",
+)
+def test_a_cycle_goes_as_far_whatever_is_done_to_its_cards(command: dict[str, Any]) -> None:
+    assert goes_on(act(travelling(), command["do"], **{k: v for k, v in command.items() if k != "do"})) == 300
+
+
+@given(st.integers(-40, 40), st.sets(st.sampled_from([0, 9, 24])))
+def test_keys_moved_round_the_seam_of_a_cycle_that_goes_on_stay_on_its_way(by: int, chosen: set[int]) -> None:
+    documents = travelling()
+    keys = [{"channel": "puppet.move", "frame": f} for f in sorted(chosen)]
+    keys.append({"channel": "body.turn", "frame": 12})
+    after = act(documents, "move-keys", keys=keys, by=by)
+    motion = after.motion("m")
+    assert goes_on(after) == 300
+    if 9 in chosen:
+        # Where the key is in the round that it came to, it is what it was in its own.
+        rounds, frame = divmod(9 + by, 24)
+        assert motion.channels["puppet.move"].keys[frame].value[0] == 90 - 300 * rounds
+    ends = [{"channel": "puppet.move", "frame": f} for f in (0, 24)]
+    for command in ("move-keys", "paste-keys"):
+        given_ = {"by": 2} if command == "move-keys" else {"source": "m", "at": 3}
+        with pytest.raises(Refusal, match="how far the cycle goes on"):
+            act(documents, command, keys=ends, **given_)
+
+
+@given(st.sets(st.integers(0, 23), max_size=12), st.integers(8, 30))
+def test_a_shorter_gait_takes_every_key_of_the_hand_along_in_order_or_says_that_there_is_no_room(
+    frames: set[int], lasts: int
+) -> None:
+    documents = strolling(frames=24)
+    made = [{"joint": "head", "kind": "scale", "frame": f, "value": [1 + f / 100, 1]} for f in sorted({0, *frames})]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": made})
+    gait = documents.motion("m").recipes["g"]
+    assert isinstance(gait, Gait)
+    command = {"do": "do-recipe", "motion": "m", "recipe": gait.changed(frames=lasts).model_dump(mode="json")}
+    if len(made) > lasts:
+        with pytest.raises(Refusal, match="no room for the keys"):
+            do(documents, command)
+        return
+    after = do(documents, command).motion("m")
+    keys = after.channels["head.scale"].keys
+    assert [k.value[0] for k in keys.values()] == [1 + f / 100 for f in sorted({0, *frames})]
+    assert max(keys) < after.length == lasts

@@ -381,12 +381,20 @@ class InsertTime(Command):
         later = {id for id, s in motion.sounds.items() if s is not sounds.get(id)}
         if self.frames < 0:
             motion = cards.without(motion, set(range(self.at, self.at - self.frames)), later)
+            if self.at == 0:
+                motion = _begun_again(motion, -self.frames)
         found = retimed(motion, Moving.put_in(self.at, self.frames).place, motion.length + self.frames, later)
         return documents.with_(found.changed(sounds=sounds))
 
     def label(self, documents: Documents) -> str:
         what = several(abs(self.frames), "frame")
         return f"{'Put in' if self.frames > 0 else 'Take out'} {what} at frame {self.at + 1}"
+
+
+def _begun_again(motion: Motion, frame: int) -> Motion:
+    """The motion without those keys at its beginning that another comes to stand for when it begins at a frame."""
+    late = [c for c in motion.channels.values() if frame in c.keys and 0 in c.keys]
+    return motion.with_channels(*(c.changed(keys={f: k for f, k in c.keys.items() if f}) for c in late))
 
 
 CardCommand = (

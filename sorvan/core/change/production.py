@@ -15,6 +15,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Rate, Side
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.motion.retime import lasting
 from sorvan.core.plan.turning import Between, turnaround_of
 
 
@@ -130,11 +131,14 @@ class SetMotion(Command):
     seen: Annotated[float, Field(ge=0, lt=360)] | None = None
 
     def result(self, documents: Documents) -> Documents:
-        given = {f: v for f in ("name", "length", "cycle") if (v := getattr(self, f)) is not None}
+        held = documents.motion(self.motion)
+        given = {f: v for f in ("name", "cycle") if (v := getattr(self, f)) is not None}
         if "seen" in self.model_fields_set:
             given["seen"] = self.seen
-            _can_be_made_for(documents, documents.motion(self.motion), self.seen)
-        return documents.with_(documents.motion(self.motion).changed(**given))
+            _can_be_made_for(documents, held, self.seen)
+        if self.length is not None:
+            held = lasting(held, self.length)
+        return documents.with_(held.changed(**given))
 
     def label(self, documents: Documents) -> str:
         name = documents.motion(self.motion).name

@@ -12,7 +12,7 @@ from sorvan.core.change.command import Command, MotionCommand, several
 from sorvan.core.change.keys import ChosenKeys, KeyAt, Keys, chosen_frames
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import LONGEST, Channel, Frame, Key, Tangents
+from sorvan.core.model.channel import LONGEST, NEUTRAL, Channel, Frame, Key, Tangents
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -20,6 +20,7 @@ from sorvan.core.motion import editing
 from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
 from sorvan.core.rig.facing import View, view_of
 from sorvan.core.rig.skeleton import ancestors
+from sorvan.core.timing.channels import ends_of_travel, travels
 
 Channels = Annotated[tuple[str, ...], Field(min_length=1, max_length=2000)]
 Part = Annotated[float, Field(ge=0.05, le=20)]
@@ -38,8 +39,30 @@ def within(motion: Motion, frame: int) -> int:
     return frame
 
 
+def _travel(motion: Motion, channel: Channel) -> tuple[float, ...]:
+    """How much farther a channel is after each round of a cycle."""
+    if not travels(channel, motion.length, motion.cycle):
+        return tuple(0.0 for _ in NEUTRAL[channel.kind])
+    return tuple(b - a for a, b in zip(channel.keys[0].value, channel.keys[motion.length].value, strict=True))
+
+
+def _stay(motion: Motion) -> Refusal:
+    return Refusal(
+        "These keys say how far the cycle goes on in each round: they stay at its ends.",
+        where=motion.name,
+        remedy="Change their values, or choose others with them.",
+    )
+
+
 class LandingKeys(ChosenKeys):
-    """A command that puts the chosen keys on other frames of their channels; a key they land on is replaced."""
+    """A command that puts the chosen keys on other frames of their channels; a key they land on is replaced. Those that
+    say how far a cycle goes on stay at its ends."""
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        chosen = chosen_frames(motion, self.keys)
+        if all(f <= ends_of_travel(motion.channels[id], motion.length, motion.cycle) for id, f in chosen.items()):
+            raise _stay(motion)
+        return super().on(motion, puppet)
 
     @abstractmethod
     def to(self, motion: Motion, frame: int, span: tuple[int, int]) -> int:
@@ -47,24 +70,45 @@ class LandingKeys(ChosenKeys):
 
     def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
         held = motion.channels[channel].keys
-        landed = self.landing(motion, motion.channels[channel], chosen)
+        ends = ends_of_travel(motion.channels[channel], motion.length, motion.cycle)
+        chosen = chosen - ends
+        landed = self.landing(motion, motion.channels[channel], chosen) if chosen else {}
         if len(landed) != len(chosen):
             raise Refusal(
                 "There is no room: two keys would fall on one frame.",
                 where=motion.name,
                 remedy="Scale them less, or thin them first.",
             )
+        if ends and 0 in landed:
+            # What a round begins with it ends with, so much farther on.
+            value = landed[0].value
+            far = tuple(v + t for v, t in zip(value, _travel(motion, motion.channels[channel]), strict=True))
+            landed[motion.length] = held[motion.length].by_hand(value=far)
         return {f: k for f, k in held.items() if f not in chosen} | landed
 
     def landing(self, motion: Motion, channel: Channel, chosen: Collection[int]) -> dict[int, Key]:
-        """The chosen keys of a channel by the frames they land on."""
-        span = self._span()
-        return {self.to(motion, f, span): channel.keys[f].by_hand() for f in sorted(chosen)}
+        """The chosen keys of a channel by the frames they land on; what goes round the seam of a cycle that goes on is so
+        much farther on, or back."""
+        span, travel = self._span(), _travel(motion, channel)
+        found: dict[int, Key] = {}
+        for frame in sorted(chosen):
+            rounds, key = self.rounds(motion, frame), channel.keys[frame]
+            value = tuple(v - rounds * t for v, t in zip(key.value, travel, strict=True)) if rounds else key.value
+            found[self.to(motion, frame, span)] = key.by_hand(value=value)
+        return found
+
+    def rounds(self, motion: Motion, frame: int) -> int:
+        """How many times a key goes round the seam of a cycle on its way."""
+        return 0
 
     def landed(self, motion: Motion) -> tuple[KeyAt, ...]:
         """Where the keys are afterwards."""
         span = self._span()
-        return tuple(KeyAt(channel=k.channel, frame=self.to(motion, k.frame, span)) for k in self.keys)
+        ends = {(c.id, f) for c in motion.channels.values() for f in ends_of_travel(c, motion.length, motion.cycle)}
+        return tuple(
+            k if (k.channel, k.frame) in ends else KeyAt(channel=k.channel, frame=self.to(motion, k.frame, span))
+            for k in self.keys
+        )
 
     def _span(self) -> tuple[int, int]:
         frames = [k.frame for k in self.keys]
@@ -80,6 +124,9 @@ class MoveKeys(LandingKeys):
     def to(self, motion: Motion, frame: int, span: tuple[int, int]) -> int:
         return within(motion, frame + self.by)
 
+    def rounds(self, motion: Motion, frame: int) -> int:
+        return (frame + self.by) // motion.length if motion.cycle else 0
+
     def label(self, documents: Documents) -> str:
         return f"Move {several(len(self.keys), 'key')} by {self.by:+d} {'frame' if abs(self.by) == 1 else 'frames'}"
 
@@ -92,7 +139,13 @@ class ScaleKeys(LandingKeys):
     factor: Part
 
     def to(self, motion: Motion, frame: int, span: tuple[int, int]) -> int:
-        return within(motion, round(self.about + (frame - self.about) * self.factor))
+        return within(motion, self._scaled(frame))
+
+    def rounds(self, motion: Motion, frame: int) -> int:
+        return self._scaled(frame) // motion.length if motion.cycle else 0
+
+    def _scaled(self, frame: int) -> int:
+        return round(self.about + (frame - self.about) * self.factor)
 
     def label(self, documents: Documents) -> str:
         return f"Scale {several(len(self.keys), 'key')} to {100 * self.factor:g} % of their time"
@@ -156,6 +209,9 @@ class PasteKeys(Command):
         found: dict[str, Channel] = {}
         for id, frames in chosen.items():
             channel = source.channels[id]
+            frames -= ends_of_travel(channel, source.length, source.cycle)
+            if not frames:
+                continue
             keys = {f: channel.keys[f] for f in frames}
             if self.reverse:
                 keys = editing.reversed_keys(channel, frames, start, end)
@@ -174,6 +230,8 @@ class PasteKeys(Command):
                     remedy="Paste fewer, or make the motion longer first.",
                 )
             found[target.id] = target.changed(keys=target.keys | landed)
+        if not found:
+            raise _stay(source)
         return list(found.values())
 
     def label(self, documents: Documents) -> str:

@@ -14,7 +14,7 @@ from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
 from sorvan.core.motion.recipes import left_out
 from sorvan.core.motion.retime import Bound, retimed, stretched
 from sorvan.core.rig.facing import View
-from sorvan.core.timing.channels import evaluate, travels
+from sorvan.core.timing.channels import ends_of_travel, evaluate, travels
 
 
 @dataclass(frozen=True)
@@ -99,7 +99,9 @@ def _laid(motion: Motion, row: Sequence[Card], start: int) -> Motion:
     def place(frame: int) -> int:
         return next((frame + by for first, end, by in shifts if first <= frame < end), frame)
 
-    return retimed(motion, place, motion.length)
+    # How a cycle goes on is no part of its poses.
+    still = [id for id, c in motion.channels.items() if travels(c, motion.length, motion.cycle)]
+    return retimed(motion, place, motion.length, still=still)
 
 
 def duplicated(motion: Motion, frames: Collection[int]) -> Motion:
@@ -146,9 +148,12 @@ def with_copies(
 
 def without(motion: Motion, frames: Collection[int], along: Collection[str] = ()) -> Motion:
     """The motion without some poses and all keys at their frames, but for what belongs to a sound that is not moved
-    `along`."""
+    `along`, and what says how far a cycle goes on."""
     bound = Bound.of(motion, along)
-    gone = {c.id: frames_of(c).intersection(frames) - bound.of_channel(c) for c in motion.channels.values()}
+    gone = {
+        c.id: frames_of(c).intersection(frames) - bound.of_channel(c) - ends_of_travel(c, motion.length, motion.cycle)
+        for c in motion.channels.values()
+    }
     channels = [
         c.changed(keys={f: k for f, k in c.keys.items() if f not in gone[c.id]})
         for c in motion.channels.values()

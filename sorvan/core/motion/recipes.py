@@ -15,6 +15,9 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.motion import Ground, Motion, Pose
 from sorvan.core.model.recipe import AnyRecipe
+from sorvan.core.model.times import Moving, Place, moved
+from sorvan.core.motion.retime import Bound, slots_moved
+from sorvan.core.timing.channels import travels
 
 
 @dataclass(frozen=True)
@@ -126,7 +129,8 @@ def put(motion: Motion, done: AnyRecipe, new: Written, before: Written | None) -
 
 
 def _carried(motion: Motion, recipe: str, new: Written, before: Written | None) -> Motion:
-    """The hand's keys taken along when a recipe that sets the motion's length changes its timing."""
+    """Everything else taken along when a recipe that sets the motion's length changes its timing: the hand's keys and
+    cards, what other recipes go by, and where feet are planted. What belongs to a sound stays with it."""
     if before is None or before.length is None or new.length is None:
         return motion
     old_marks, new_marks = [*sorted(before.poses), before.length], [*sorted(new.poses), new.length]
@@ -134,19 +138,53 @@ def _carried(motion: Motion, recipe: str, new: Written, before: Written | None) 
         return motion
     if len(old_marks) != len(new_marks):
         old_marks, new_marks = [0, before.length], [0, new.length]
+    length, longer = new.length, new.length - before.length
 
     def place(frame: int) -> int:
-        return round(float(np.interp(frame, old_marks, new_marks)))
+        return frame + longer if frame > old_marks[-1] else round(float(np.interp(frame, old_marks, new_marks)))
 
+    bound, known = Bound.of(motion), slots_moved(motion, place)
     channels: list[Channel] = []
     for channel in motion.channels.values():
         old, now = before.keys.get(channel.id, {}), new.keys.get(channel.id, {})
         at = {n: f for f, n in slots(now).items()}
         was = {n: f for f, n in slots(old).items()}
-        keys: dict[int, Key] = {}
+        fixed = {f: f for f in bound.of_channel(channel)}
         for f, key in channel.keys.items():
-            own_slot = key.recipe == recipe and key.slot in at and was.get(key.slot) == f
-            keys[at[key.slot] if own_slot else place(f)] = key  # type: ignore[index]
-        channels.append(channel.changed(keys=keys))
-    poses = {place(f): p for f, p in motion.poses.items()}
-    return motion.changed(channels={c.id: c for c in channels}, poses=poses)
+            if key.recipe == recipe and key.slot in at and was.get(key.slot) == f:
+                fixed[f] = at[key.slot]  # type: ignore[index]
+            elif f == before.length and travels(channel, before.length, motion.cycle):
+                fixed[f] = length
+        to = _roomy(channel.keys, place, fixed, (before.length, length), motion.name)
+        channels.append(channel.changed(keys={to[f]: k if f in fixed else known(k) for f, k in channel.keys.items()}))
+    moving = Moving.by(place)
+    cards = _roomy(motion.poses, place, {}, (before.length, length), motion.name)
+    return motion.changed(
+        channels={c.id: c for c in channels},
+        poses={cards[f]: p for f, p in motion.poses.items()},
+        plants={id: moved(p, moving) for id, p in motion.plants.items()},
+        recipes={id: r if id == recipe or id in bound.recipes else r.moved(moving) for id, r in motion.recipes.items()},
+    )
+
+
+def _roomy(
+    frames: Collection[int], place: Place, fixed: Mapping[int, int], lasts: tuple[int, int], name: str
+) -> dict[int, int]:
+    """Where each of these frames goes: the `fixed` ones as told, the others in their order to the free frame nearest to
+    their place, within a motion that lasted so many frames and lasts as many now. Raises `Refusal` if there are too many
+    of them."""
+    before, now = lasts
+    inside = sorted(f for f in frames if f not in fixed and f < before)
+    free = sorted(set(range(now)) - set(fixed.values()))
+    if len(inside) > len(free):
+        raise Refusal(
+            f"There is no room for the keys of “{name}” in {now} frames.",
+            where=name,
+            remedy="Let it last longer, or take keys away first.",
+        )
+    at = np.searchsorted(free, [place(f) for f in inside])
+    steps = np.arange(len(inside))
+    at = np.maximum.accumulate(at - steps) + steps
+    at = np.minimum(at, len(free) - len(inside) + steps)
+    beyond = {f: place(f) for f in frames if f not in fixed and f >= before}
+    return dict(fixed) | {f: free[i] for f, i in zip(inside, at.tolist(), strict=True)} | beyond

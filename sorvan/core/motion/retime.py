@@ -10,18 +10,24 @@ from sorvan.core.model.channel import LONGEST, Channel, Key
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Accents, Blink, Mouths
 from sorvan.core.model.times import Moving, Place, moved
+from sorvan.core.timing.channels import ends_of_travel, travels
 
 
-def retimed(motion: Motion, place: Place, length: int, along: Collection[str] = ()) -> Motion:
+def retimed(
+    motion: Motion, place: Place, length: int, along: Collection[str] = (), still: Collection[str] = ()
+) -> Motion:
     """The motion with every frame at its new place, now so many frames long. What belongs to a sound, as mouths do,
-    stays with it where it is, unless it is one of those that are moved `along`.
+    stays with it where it is, unless it is one of those that are moved `along`; so do the channels that are to be `still`.
 
     Raises `Refusal` if two keys of a channel, or two poses, would fall on one frame.
     """
     if not 1 <= length <= LONGEST:
         raise Refusal(f"A motion has 1 to {LONGEST:,} frames; this one would have {length:,}.", where=motion.name)
     bound, moving = Bound.of(motion, along), Moving.by(place)
-    channels = [c.changed(keys=moved_keys(motion, c, place, length, bound)) for c in motion.channels.values()]
+    channels = [
+        c if c.id in still else c.changed(keys=moved_keys(motion, c, place, length, bound))
+        for c in motion.channels.values()
+    ]
     poses = {place(f): p for f, p in motion.poses.items()}
     if len(poses) != len(motion.poses):
         raise _no_room(motion)
@@ -32,6 +38,25 @@ def retimed(motion: Motion, place: Place, length: int, along: Collection[str] = 
         plants={id: moved(p, moving) for id, p in motion.plants.items()},
         recipes={id: r if id in bound.recipes else r.moved(moving) for id, r in motion.recipes.items()},
     )
+
+
+def lasting(motion: Motion, length: int) -> Motion:
+    """The motion made longer or shorter at its end, everything where it is; a cycle that travels goes as far in each
+    round as it did."""
+    channels: list[Channel] = []
+    for channel in motion.channels.values():
+        if not travels(channel, motion.length, motion.cycle) or length == motion.length:
+            continue
+        keys = dict(channel.keys)
+        closing = keys.pop(motion.length)
+        beyond = length
+        while beyond in keys:
+            beyond += 1
+        if beyond > length:
+            # What stood there lies beyond the end now, where it is not seen.
+            keys[beyond] = keys[length]
+        channels.append(channel.changed(keys=keys | {length: closing}))
+    return motion.with_channels(*channels).changed(length=length)
 
 
 @dataclass(frozen=True)
@@ -76,14 +101,22 @@ def slots_moved(motion: Motion, place: Place) -> Callable[[Key], Key]:
 def moved_keys(motion: Motion, channel: Channel, place: Place, length: int, bound: Bound) -> dict[int, Key]:
     """A channel's keys at their new places. Raises `Refusal` if two would fall on one frame.
 
-    The key at the end of a cycle that travels stays at its end.
+    Those that say how far a cycle goes on stay at its ends; what is put in before its beginning goes nowhere.
     """
-    closing = motion.length if motion.cycle and channel.outside == "repeat-and-add" else None
+    ends = ends_of_travel(channel, motion.length, motion.cycle)
     fixed = {f: channel.keys[f] for f in bound.of_channel(channel)}
     known = slots_moved(motion, place)
-    keys = {length if f == closing else place(f): known(k) for f, k in channel.keys.items() if f not in fixed}
-    if len(keys) != len(channel.keys) - len(fixed):
+    free = {f: k for f, k in channel.keys.items() if f not in fixed and f not in ends}
+    keys = {place(f): known(k) for f, k in free.items()}
+    if len(keys) != len(free):
         raise _no_room(motion)
+    if ends:
+        begin, end = (channel.keys[f] for f in (0, motion.length))
+        if keys.keys() & {0, length}:
+            raise _no_room(motion)
+        if place(0) > 0:
+            keys = {place(0): known(begin)} | keys
+        keys |= {0: begin, length: end}
     # Where a sound's and a pose's come to lie on one frame it is the pose's.
     return {f: k for f, k in fixed.items() if f < LONGEST} | keys
 

@@ -33,6 +33,12 @@ def travels(channel: Channel, length: int, cycle: bool) -> bool:
     return cycle and channel.outside == "repeat-and-add" and length in channel.keys and 0 in channel.keys
 
 
+def ends_of_travel(channel: Channel, length: int, cycle: bool) -> frozenset[int]:
+    """The frames of the keys that say how far a channel goes on in each round of a cycle, if it does. They belong to no
+    pose, and stay at the ends of the cycle whatever is moved."""
+    return frozenset((0, length)) if travels(channel, length, cycle) else frozenset()
+
+
 def keys_in_order(channel: Channel, length: int, cycle: bool) -> list[tuple[int, Key]]:
     """The keys that play, by frame; a cycle comes round to its first key again at the end."""
     last = length if travels(channel, length, cycle) else length - 1
