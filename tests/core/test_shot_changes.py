@@ -14,10 +14,19 @@ from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.shot import Member
 from sorvan.core.shot.film import film
 from sorvan.core.shot.scene import InShot, ShotScene
+from tests.core.staging import on_stage, strolling
 from tests.core.test_shots import drawn, shot_keys, spans, staged
+from tests.core.walkers import key
 from tests.core.worlds import do, in_order, numbers
 
 frames = st.integers(0, 95)
+LEAN = {
+    "id": "lean",
+    "name": "lean",
+    "low": -50,
+    "high": 50,
+    "stops": [{"at": at, "values": {"chest.turn": [at]}} for at in (-50, 0, 50)],
+}
 
 
 @st.composite
@@ -47,10 +56,36 @@ def shot_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
         {"do": "insert-shot-time", "at": draw(frames), "frames": draw(st.integers(-20, 20).filter(bool))},
         {"do": "split-shot", "at": draw(frames), "id": f"s{tag}"},
         {"do": "duplicate-shot", "id": f"s{tag}"},
+        {"do": "set-dial", "puppet": "a", "dial": LEAN | {"rest": draw(st.floats(-30, 30))}},
+        {"do": "move-joints", "puppet": "a", "joints": ["chest"], "dx": draw(st.floats(-9, 9)), "dy": 4},
+        {"do": "set-look", "puppet": "a", "pieces": ["chest"], "opacity": draw(st.floats(0, 1))},
+        {"do": "set-production", "width": draw(st.integers(300, 900))},
+        {"do": "set-motion", "motion": "m", "length": draw(st.integers(8, 30))},
+        {"do": "set-keys", "motion": "m", "keys": [key("head", "turn", draw(st.integers(0, 7)), draw(numbers))]},
         {"do": "set-shake", "shake": draw(st.sampled_from([None, {"size": 5.0}]))},
     ]  # fmt: skip
     made = draw(st.one_of(st.sampled_from(some), shot_keys()))
-    return {**made, "shot": id} if made["do"] != "key-in-shot" else made
+    ours = made["do"] not in (
+        "key-in-shot",
+        "set-dial",
+        "move-joints",
+        "set-look",
+        "set-production",
+        "set-motion",
+        "set-keys",
+    )
+    return {**made, "shot": id} if ours else made
+
+
+def leaning(documents: Documents) -> Documents:
+    """The documents with a dial that one of the cast leans by for a while."""
+    documents = do(documents, {"do": "set-dial", "puppet": "a", "dial": LEAN})
+    leant = [{"joint": "lean", "kind": "dial", "frame": f, "value": [v]} for f, v in ((0, 10), (6, 40))]
+    documents = do(documents, {"do": "add-motion", "id": "n", "puppet": "a", "name": "lean", "length": 12})
+    documents = do(documents, {"do": "set-keys", "motion": "n", "keys": leant})
+    over = {"id": "l0", "motion": "n", "start": 20, "frames": 12, "row": 1}
+    documents = do(documents, {"do": "set-span", "shot": "s", "cast": "c", "span": over})
+    return documents
 
 
 def alike(one: ShotScene, other: ShotScene) -> None:
@@ -64,6 +99,7 @@ def alike(one: ShotScene, other: ShotScene) -> None:
 def test_any_list_of_changes_to_shots_is_followed_as_if_anew_and_undone_exactly(
     documents: Documents, data: st.DataObject
 ) -> None:
+    documents = leaning(documents)
     states, done = [documents], []
     target = InShot(shot="s", seen_as=data.draw(st.sampled_from([None, "final", "blocking"])))
     scene = ShotScene.full(documents, target)
@@ -86,3 +122,14 @@ def test_any_list_of_changes_to_shots_is_followed_as_if_anew_and_undone_exactly(
     for before, writes in zip(reversed(states[:-1]), reversed(done), strict=True):
         now = patched(now, [w.reversed() for w in reversed(writes)])
         assert in_order(now) == in_order(before)
+
+
+def test_a_dial_that_rests_elsewhere_is_seen_in_a_shot_that_is_open() -> None:
+    documents = leaning(on_stage(strolling(), {}))
+    scene = ShotScene.full(documents, InShot(shot="s"))
+    after = do(documents, {"do": "set-dial", "puppet": "a", "dial": LEAN | {"rest": 30.0}})
+    followed = scene.after(after, InShot(shot="s"))
+    assert followed is not None
+    (one,) = (a.evaluation.keyed["lean.dial"][0] for a in followed[0].acted)
+    np.testing.assert_allclose(one[[0, 95]], 30)
+    alike(followed[0], ShotScene.full(after, InShot(shot="s")))

@@ -32,6 +32,8 @@ ON = channel_id(ROOT, "move")
 
 Part = tuple[When, Floats | None]
 """When a motion does something to a channel, and the values it gives it then; None: those of the rest."""
+Made = tuple[tuple[Part, ...], Channel | None, tuple[float, ...]]
+"""What the values of a channel are made of: what the motions do, what is laid over it, and what it is at rest."""
 
 
 @dataclass(frozen=True)
@@ -44,7 +46,7 @@ class Performance:
     upper: tuple[Layer, ...] = ()
     values: Values = field(default_factory=dict)
     sampled: Mapping[tuple[str, str], tuple[When, tuple[int, bool], Channel, Floats]] = field(default_factory=dict)
-    parts: Mapping[str, tuple[tuple[Part, ...], Channel | None]] = field(default_factory=dict)
+    parts: Mapping[str, Made] = field(default_factory=dict)
 
     @property
     def seen(self) -> float | None:
@@ -105,7 +107,7 @@ class _Sampler:
         dial = turnaround_of(puppet)
         self.turning = None if dial is None else channel_id(dial.id, "dial")
         self.sampled: dict[tuple[str, str], tuple[When, tuple[int, bool], Channel, Floats]] = {}
-        self.parts: dict[str, tuple[tuple[Part, ...], Channel | None]] = {}
+        self.parts: dict[str, Made] = {}
 
     def sample(self, layer: Layer, channel: Channel) -> Floats:
         """A channel of a layer's motion at the layer's times."""
@@ -130,11 +132,17 @@ class _Sampler:
         kind: ChannelKind = kind_of(id)
         layers = (*lower, *(layer for layer in over if id in layer.motion.channels))
         parts = tuple((layer.when, self._of(layer, id)) for layer in layers)
-        self.parts[id] = (parts, laid)
+        at_rest = self._rest(id, kind)
+        self.parts[id] = (parts, laid, at_rest)
         known = self.before.parts.get(id)
-        if known and _same(known[0], parts) and known[1] == laid and self.before.values[id].shape[1] == len(self.times):
+        if (
+            known
+            and _same(known[0], parts)
+            and known[1:] == (laid, at_rest)
+            and self.before.values[id].shape[1] == len(self.times)
+        ):
             return self.before.values[id]
-        rest = np.array(self._rest(id, kind))[:, None]
+        rest = np.array(at_rest)[:, None]
         found = np.repeat(rest, len(self.times), axis=1)
         for when, values in parts:
             below = found[:, when.at]
