@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import place_in
+from sorvan.core.model.channel import Tangents
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Copies, Member, Shot
 from sorvan.core.plan.evaluate import Evaluation
@@ -558,6 +559,31 @@ def test_a_pose_in_a_shot_is_there_at_its_frame_and_nowhere_farther_than_it_come
     assert keys[0] == keys[1] and len(keys[0]) <= 3
 
 
+@pytest.mark.parametrize("stage", ["blocking", "breakdown", "final"])
+@given(
+    delay=st.integers(0, 9), below=st.sampled_from([0.0, 40.0, 100.0]), wanted=st.sampled_from([0.0, 25.0, 80.0, 100.0])
+)
+@costly(10)
+def test_whatever_pass_it_is_posed_in_it_is_what_was_asked_there(
+    stage: str, delay: int, below: float, wanted: float
+) -> None:
+    documents = keyed(strolling(), key("head", "turn", 0, 0.0), key("head", "turn", 6, 40.0))
+    documents = keyed(documents, key("head", "opacity", 0, below), key("chest", "scale", 0, 0.0, 1.0))
+    documents = do(documents, {"do": "set-delay", "motion": "m", "channels": ["head.turn"], "delay": delay})
+    documents = on_stage(documents, {})
+    pose = {"do": "pose-in-shot", "shot": "s", "cast": "c", "frame": 40, "seen_as": stage}
+    values = {"head.turn": [10.0], "head.opacity": [wanted], "chest.scale": [0.0, 2.0]}
+    posed = do(documents, {**pose, "values": values})
+    scene = ShotScene.full(posed, InShot(shot="s", seen_as=stage))  # type: ignore[arg-type]
+    (one,) = scene.acted
+    at = 40 if one.holds is None else int(one.holds[40])
+    assert one.evaluation.value("head", "turn", at) == pytest.approx((10,), abs=1e-3)
+    assert one.evaluation.value("head", "opacity", at) == pytest.approx((wanted,), abs=1e-3)
+    assert one.evaluation.value("chest", "scale", at) == pytest.approx((0, 2), abs=1e-3)
+    with pytest.raises(Refusal, match="makes it nothing"):
+        do(documents, {**pose, "values": {"chest.scale": [1.0, 1.0]}})
+
+
 def test_a_pose_in_a_shot_that_does_not_go_holds_and_one_of_what_is_not_there_is_refused() -> None:
     documents = on_stage(strolling(), {})
     pose = {"do": "pose-in-shot", "shot": "s", "cast": "c", "frame": 40, "values": {"head.turn": [30]}, "over": 0}
@@ -576,3 +602,18 @@ def test_a_pose_in_a_shot_that_does_not_go_holds_and_one_of_what_is_not_there_is
         do(documents, pose | {"values": {"tail.turn": [3]}})
     with pytest.raises(Refusal, match="takes 2"):
         do(documents, pose | {"values": {"head.move": [3]}})
+
+
+def test_a_place_keyed_on_a_smooth_way_lies_on_it() -> None:
+    documents = do(
+        strolling(), {"do": "add-cast", "shot": "s", "cast": {"kind": "member", "id": "c", "puppet": "a", "at": [0, 0]}}
+    )
+    smooth = [key("place", "move", f, x, y) for f, x, y in ((0, 0, 0), (40, 200, 80), (80, 400, 0))]
+    documents = do(documents, {"do": "key-in-shot", "shot": "s", "cast": "c", "keys": smooth})
+    held = documents.shot("s").members()["c"]
+    curved = {f: k.changed(tangents=Tangents()) for f, k in held.place["place.move"].keys.items()}
+    held = held.changed(place={"place.move": held.place["place.move"].changed(keys=curved)})
+    documents = documents.with_(documents.shot("s").with_cast(held))
+    between = {"do": "key-in-shot", "shot": "s", "cast": "c", "keys": [key("place", "move", 20, 90, 60)]}
+    made = do(documents, between).shot("s").members()["c"].place["place.move"].keys
+    assert all(k.tangents is not None for k in made.values())

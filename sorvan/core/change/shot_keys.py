@@ -9,14 +9,14 @@ from pydantic import Field
 
 from sorvan.core.change.casting import called, member_of
 from sorvan.core.change.command import several
-from sorvan.core.change.keys import NewKey
+from sorvan.core.change.keys import NewKey, keyed
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
 from sorvan.core.model.channel import LONGEST, Channel, Frame, Key, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Ease
-from sorvan.core.model.shot import CAMERA, PLACE, Shot
+from sorvan.core.model.shot import CAMERA, PLACE, Pass, Shot
 from sorvan.core.motion.hand import typed
 from sorvan.core.plan.values import kind_of
 from sorvan.core.shot.posing import laid
@@ -54,11 +54,10 @@ def _keyed(channels: dict[str, Channel], keys: tuple[NewKey, ...], owner: str | 
     for key in keys:
         id = channel_id(key.joint, key.kind)
         channel = found.get(id) or Channel(joint=owner or key.joint, kind=key.kind)
-        known = channel.keys.get(key.frame)
-        made = (known or Key(value=key.value)).changed(value=key.value)
-        before = [channel.keys[f].ease for f in sorted(channel.keys) if f < key.frame]
-        if ease := key.ease or (None if known or not before else before[-1]):
-            made = made.changed(ease=ease)
+        made = keyed(channel.keys, key.frame, key.kind, key.value, key.ease)
+        if not channel.keys:
+            # The camera, and who is moved by keys, go straight until they are told otherwise.
+            made = made.changed(tangents=None)
         found[id] = channel.changed(keys={**channel.keys, key.frame: made})
     return found
 
@@ -163,7 +162,8 @@ class PoseInShot(ShotCommand):
 
     With `added` the values are so much more than what is there; sizes and shares so many times as much.
 
-    It comes and goes over so many frames, so that nothing farther away changes; with 0 it holds until the next key.
+    It comes and goes over so many frames, so that nothing farther away changes; with 0 it holds until the next key. The
+    values are those of the pass that it is `seen_as`, the shot's own if not told.
     """
 
     do: Literal["pose-in-shot"] = "pose-in-shot"
@@ -172,13 +172,15 @@ class PoseInShot(ShotCommand):
     values: Annotated[dict[str, tuple[Number, ...]], Field(min_length=1, max_length=2000)]
     over: Annotated[int, Field(ge=0, le=240)] = 6
     added: bool = False
+    seen_as: Pass | None = None
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
         member = member_of(shot, self.cast)
+        late = (self.seen_as or shot.stage) == "final"
         for id, numbers in self.values.items():
             typed(kind_of(id), numbers)
         return shot.with_cast(
-            member.changed(over=laid(documents, shot, member, self.frame, self.values, self.over, self.added))
+            member.changed(over=laid(documents, shot, member, self.frame, self.values, self.over, self.added, late))
         )
 
     def said(self, shot: Shot) -> str:

@@ -194,13 +194,14 @@ def mixed(below: Floats, above: Floats, weight: Floats, kind: ChannelKind) -> Fl
 
 
 def laid_over(values: Floats, channel: Channel, times: Floats, length: int) -> Floats:
-    """Values with keys of the shot laid over them: added, a size multiplied, a choice instead of another."""
+    """Values with keys of the shot laid over them: added, a size multiplied, a choice instead of another. Of a share what is
+    laid over takes so much (percent); from 100 on it gives so much of what is lacking."""
     own = channel_values(channel, whole(times), length, False)
     match channel.kind:
         case "scale":
             return values * own
         case "opacity" | "reach":
-            return values * own / 100
+            return np.where(own <= 100, values * own / 100, values + (100 - values) * (own - 100) / 100)
         case "show":
             return np.where(own[0] == AS_AT_REST, values, own)
         case _:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from sorvan.core.errors import missing
+from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.channel import Channel, ChannelKind, Key, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member, Shot
@@ -15,14 +15,15 @@ from sorvan.core.shot.performance import EMPTY, Performance
 from sorvan.core.timing.channels import at as value_at
 
 LEAST = 1e-6
-"""A size or a share of nothing can't be made into anything by multiplying: this is the least that is divided by."""
+"""Below this a size or a share is nothing."""
 
 
-def under(documents: Documents, shot: Shot, member: Member, frame: int) -> dict[str, tuple[float, ...]]:
-    """What a member's motions say of each channel at a frame, without what the shot lays over them."""
+def under(documents: Documents, shot: Shot, member: Member, frame: int, late: bool) -> dict[str, tuple[float, ...]]:
+    """What a member's motions say of each channel at a frame, without what the shot lays over them; `late` with the delays
+    of channels."""
     bare = member.changed(over={})
     at = np.array([float(frame)])
-    found = Performance.of(documents, shot, bare, at, True, EMPTY)
+    found = Performance.of(documents, shot, bare, at, late, EMPTY)
     return {id: tuple(float(v) for v in values[:, 0]) for id, values in found.values.items()}
 
 
@@ -34,15 +35,17 @@ def laid(
     wanted: Mapping[str, tuple[float, ...]],
     over: int,
     added: bool = False,
+    late: bool = True,
 ) -> dict[str, Channel]:
     """The channels laid over a member's motions with which those that are `wanted` have these values at a frame; with
-    `added`, so much more than they have (sizes and shares so many times as much).
+    `added`, so much more than they have (sizes and shares so many times as much). `late` as channels come in the pass
+    that is looked at.
 
     What is laid comes and goes over so many frames: nothing farther away changes. With 0 it holds until the next
-    key. Raises `Refusal` for a channel of something that the puppet has not.
+    key. Raises `Refusal` for a channel of something that the puppet has not, and for a size where there is none.
     """
     puppet = documents.puppet(member.puppet)
-    below = {} if added else under(documents, shot, member, frame)
+    below = {} if added else under(documents, shot, member, frame, late)
     owners = {*puppet.joints, *puppet.pieces, *puppet.chains, *puppet.dials}
     found, at = dict(member.over), np.array([frame])
     for id, value in wanted.items():
@@ -82,10 +85,28 @@ def _apart(kind: ChannelKind, below: tuple[float, ...], value: tuple[float, ...]
     if kind == "show":
         return value
     if kind == "scale":
-        return tuple(round(v / (b if abs(b) > LEAST else LEAST), 6) for v, b in zip(value, below, strict=True))
+        return tuple(_times(v, b) for v, b in zip(value, below, strict=True))
     if kind in ("opacity", "reach"):
-        return tuple(round(100 * v / max(b, LEAST), 4) for v, b in zip(value, below, strict=True))
+        return tuple(_share(v, b) for v, b in zip(value, below, strict=True))
     return tuple(round(v - b, 4) for v, b in zip(value, below, strict=True))
+
+
+def _times(value: float, below: float) -> float:
+    if abs(below) > LEAST:
+        return round(value / below, 6)
+    if abs(value) <= LEAST:
+        return 1.0
+    raise Refusal(
+        "The motion makes it nothing here, and nothing times anything stays that.",
+        remedy="Give it a size in the motion itself.",
+    )
+
+
+def _share(value: float, below: float) -> float:
+    """What has to be laid over a share to make another of it, as `laid_over` takes it (percent)."""
+    if value > below:
+        return round(100 + 100 * (value - below) / max(100 - below, LEAST), 4)
+    return round(100 * value / below, 4) if below > LEAST else 100.0
 
 
 def _more(kind: ChannelKind, own: tuple[float, ...], by: tuple[float, ...]) -> tuple[float, ...]:

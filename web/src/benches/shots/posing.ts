@@ -65,8 +65,8 @@ export function posingDrag(painter: Painter, hand: Hand, inPicture: (at: Point) 
 export function keep(cast: string, frame: number, values: Record<string, number[]>, added = false): void {
   const shot = shotOf(get());
   if (!shot) return;
-  const over = get().poseOver;
-  void submitTried({ do: "pose-in-shot", shot: shot.id, cast, frame, values, over, added });
+  const { poseOver: over, seenAs: seen_as } = get();
+  void submitTried({ do: "pose-in-shot", shot: shot.id, cast, frame, values, over, added, seen_as });
 }
 
 /** Pose who is picked, or move the cast again. */
