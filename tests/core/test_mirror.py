@@ -11,8 +11,14 @@ from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.documents import Documents
+from sorvan.core.motion.feet import tracks
 from sorvan.core.motion.mirror import counterparts
 from sorvan.core.motion.retime import stretched
+from sorvan.core.motion.travel import ground_of
+from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.plants import travel_of
+from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.facing import view_of
 from sorvan.core.timing.channels import evaluate
 from tests.core.test_cards import act, keyed, turns, walker
@@ -66,6 +72,35 @@ def test_the_whole_puppet_turns_round_and_round_again_is_as_before() -> None:
     assert once.motion("m").channels["puppet.scale"].keys[12].value == (-1.5, 2)
     assert act(once, "flip-puppet") == documents
     assert act(walker(), "flip-puppet").motion("m").channels["puppet.scale"].keys[0].value == (-1, 1)
+
+
+@pytest.mark.parametrize("travel", ["spot", "forward"])
+@pytest.mark.parametrize("redone", [False, True])
+def test_a_performance_turned_round_is_its_mirror_image_and_its_feet_stand(travel: str, redone: bool) -> None:
+    """In whichever way the steps go, also when the gait is done again since."""
+    documents = planned(figure(foot=0.4), step=100, travel=travel)
+    keys = [{"joint": "puppet", "kind": "turn", "frame": f, "value": [v]} for f, v in ((0, 3), (12, -8))]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+    documents = do(documents, {"do": "match-travel", "motion": "m", "travel": travel})
+    once = do(documents, {"do": "flip-puppet", "motion": "m"})
+    if redone:
+        gait = documents.motion("m").recipes["g"].model_dump(mode="json")
+        once, documents = (do(d, {"do": "do-recipe", "motion": "m", "recipe": gait}) for d in (once, documents))
+    one, other = (Evaluation.full(d.puppet("a"), d.motion("m")) for d in (documents, once))
+    middle = one.puppet.origin[0] + one.value("puppet", "move", 0)[0]
+    wanted = one.worlds.copy()
+    wanted[:, [0, 2]] *= -1
+    wanted[:, 4] = 2 * middle - wanted[:, 4]
+    np.testing.assert_allclose(other.worlds, wanted, atol=1e-4)
+    np.testing.assert_allclose(slid(once, other), slid(documents, one), atol=1e-3)
+
+
+def slid(documents: Documents, evaluation: Evaluation) -> np.ndarray:
+    """How far each foot slides over the ground in each frame."""
+    motion = documents.motion("m")
+    level, travel = ground_of(motion, evaluation.puppet), travel_of(motion).real
+    feet = tracks(evaluation, anatomy(evaluation.puppet).legs)
+    return np.abs([t.slide(level, motion.ground.runs, True, travel) for t in feet])
 
 
 @given(st.integers(0, 30), st.integers(1, 30), st.integers(0, 30), st.integers(1, 60))

@@ -251,13 +251,16 @@ ways = st.sampled_from(
     ways,
     st.sampled_from([0.5, 1.0]),
     st.sampled_from([70, 100, 140]),
+    st.sampled_from([1, 1, -1]),
 )
 @costly(14)
 def test_feet_that_stand_do_not_slide_however_their_puppet_is_carried(
-    figure: dict[str, Any], step: float, frames: int, way: dict[str, Any], scale: float, speed: float
+    figure: dict[str, Any], step: float, frames: int, way: dict[str, Any], scale: float, speed: float, across: int
 ) -> None:
     documents = strolling(figure["height"] * figure["leg"] * step, frames, **figure)
     walks = on_stage(documents, {"frames": 50}, {"start": 50, "speed": speed, "blend": 8}, travel=way, scale=scale)
+    round_ = {"do": "key-in-shot", "shot": "s", "cast": "c", "keys": [key("place", "scale", 0, across, 1)]}
+    walks = do(walks, round_)
     found = acted(walks)
     assert found.carried is not None and abs(found.carried.gone[-1]) > 50
     assert stood(found) > 60
@@ -274,6 +277,17 @@ def test_a_walker_is_carried_as_far_as_its_feet_step() -> None:
     half = acted(on_stage(strolling(150.0, 12), {}, travel={"way": []}, scale=0.5))
     assert half.carried is not None
     np.testing.assert_allclose(half.carried.gone * 2, found.carried.gone, atol=1e-6)
+
+
+def test_who_is_turned_round_by_a_size_below_nothing_goes_where_it_looks() -> None:
+    """As one that is mirrored does."""
+    documents = on_stage(strolling(150.0, 12), {}, travel={"way": []})
+    round_ = {"do": "key-in-shot", "shot": "s", "cast": "c", "keys": [key("place", "scale", 0, -1, 1)]}
+    one = acted(do(documents, round_))
+    other = acted(do(documents, {"do": "set-cast", "shot": "s", "cast": "c", "mirror": True}))
+    assert one.carried is not None and other.carried is not None
+    np.testing.assert_allclose(one.carried.place, other.carried.place, atol=1e-6)
+    assert one.carried.gone[-1] < 0 or other.carried.straight.real < 0
 
 
 def test_on_a_way_it_looks_to_where_it_goes() -> None:

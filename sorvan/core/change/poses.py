@@ -10,7 +10,7 @@ from sorvan.core.change.command import Command, MotionCommand, Tried, reached, s
 from sorvan.core.change.keys import NewKey, SetKeys, keyed
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import LONGEST, Channel, ChannelKind, Frame, Key, channel_id
+from sorvan.core.model.channel import LONGEST, Channel, ChannelKind, Frame, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
@@ -18,6 +18,7 @@ from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.times import Moving
 from sorvan.core.motion import cards
 from sorvan.core.motion.retime import Bound, retimed
+from sorvan.core.motion.round import turned_round
 from sorvan.core.plan.values import joint_of, kind_of, unkeyed
 from sorvan.core.rig.facing import View, view_of
 from sorvan.core.timing.channels import evaluate, travels
@@ -350,15 +351,12 @@ class BreakDown(MotionCommand):
 
 
 class FlipPuppet(MotionCommand):
-    """Turn the whole puppet round about where it stands: all its keys of size across change sign."""
+    """Turn the whole puppet round where it stands at frame 0: from then on it looks and goes the other way."""
 
     do: Literal["flip-puppet"] = "flip-puppet"
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        id = "puppet.scale"
-        channel = motion.channels.get(id) or Channel(joint="puppet", kind="scale", keys={0: Key(value=(1.0, 1.0))})
-        keys = {f: k.by_hand(value=(0.0 - k.value[0], k.value[1])) for f, k in channel.keys.items()}
-        return motion.with_channels(channel.changed(keys=keys))
+        return turned_round(motion, puppet)
 
     def label(self, documents: Documents) -> str:
         return f"Turn the puppet round in “{documents.motion(self.motion).name}”"

@@ -29,7 +29,7 @@ def counterparts(puppet: Puppet) -> Mapping[str, str]:
     return found
 
 
-def _turns_over(puppet: Puppet, owner: str) -> bool:
+def _turnsover(puppet: Puppet, owner: str) -> bool:
     """Whether a turn of the owner looks the other way round in the mirror image of the puppet.
 
     A twin that is drawn in flipped space turns as its original does.
@@ -49,21 +49,23 @@ def mirrored_key(puppet: Puppet, owner: str, kind: ChannelKind, key: Key, view: 
     """A key as the other side holds it."""
     if view == "side" or kind in OF_PIECES or kind not in ("turn", "move"):
         return key
-    if owner != ROOT and not _turns_over(puppet, owner):
+    if owner != ROOT and not _turnsover(puppet, owner):
         return key
     if kind == "turn":
         return key.changed(value=(0.0 - key.value[0],))
-    return key.changed(value=_across(key.value), tangents=_over(key.tangents))
+    return key.changed(value=across(key.value), tangents=over(key.tangents))
 
 
-def _across(pair: tuple[float, ...]) -> tuple[float, float]:
-    return (0.0 - pair[0], pair[1])
+def across(pair: tuple[float, ...], middle: float = 0.0) -> tuple[float, float]:
+    """A pair of numbers on the other side of an upright middle."""
+    return (2 * middle - pair[0], pair[1])
 
 
-def _over(given: Tangents | None) -> Tangents | None:
+def over(given: Tangents | None) -> Tangents | None:
+    """The tangents of a path on the other side."""
     if given is None:
         return None
     return Tangents(
-        before=None if given.before is None else _across(given.before),
-        after=None if given.after is None else _across(given.after),
+        before=None if given.before is None else across(given.before),
+        after=None if given.after is None else across(given.after),
     )

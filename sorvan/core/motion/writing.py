@@ -24,6 +24,7 @@ from sorvan.core.model.recipe import (
 from sorvan.core.model.voice import Voice
 from sorvan.core.motion import capture, follow, gait, helpers, speaking
 from sorvan.core.motion.recipes import Written, put, without_any, without_own
+from sorvan.core.motion.round import looks_round, turned_round
 from sorvan.core.plan.turning import seen_from, turnaround_of
 
 SIDE = 90.0
@@ -78,6 +79,10 @@ def with_recipe(
     motion: Motion, puppet: Puppet, recipe: AnyRecipe, rate: Fraction, lines: Mapping[str, Voice] | None = None
 ) -> tuple[Motion, Written]:
     """The motion with a recipe done, or done again with other parameters, and what was written."""
+    if isinstance(recipe, Gait) and looks_round(motion):
+        # Steps are planned as the puppet was drawn to look.
+        done, new = _done(turned_round(motion, puppet), puppet, recipe, rate, lines)
+        return turned_round(done, puppet), new
     done, new = _done(motion, puppet, recipe, rate, lines)
     if isinstance(recipe, Mouths):
         # A line that is cut short by this one ends otherwise than it did.

@@ -150,7 +150,7 @@ def _on_stage(puppet: Puppet, on: Carried, n: int, x: float, y: float) -> comple
         return complex(place_in(on.place[:, n : n + 1], x, y)[0])
     ox, oy = puppet.origin
     a, b, c, d = (float(v) for v in on.linear[:, n])
-    ahead = (x - ox) * on.forward * float(np.hypot(a, b))
+    ahead = (x - ox) * on.forward * float(np.hypot(a, b)) * (-1 if on.back is not None and on.back[n] else 1)
     place = complex(on.base[n]) + complex(on.way.at(np.array([on.gone[n] + ahead]))[0])
     return place + complex(c * (y - oy), d * (y - oy))
 

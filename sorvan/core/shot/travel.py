@@ -94,7 +94,8 @@ class Carried:
     and `opacity` how opaque it is, if that is keyed. The `way` begins at `base` `(times,)`; `linear` `(4, times)` is
     the turn and size in `place`; it goes `forward` to the right (1) or the left (-1) of its own space, which
     without a way is `straight` on the stage. Where it is seen from another side than what it plays is made for, what
-    goes `across` is seen as so much of it (None: all), from the `middle` that it stands on."""
+    goes `across` is seen as so much of it (None: all), from the `middle` that it stands on. Where it is turned `back` by a
+    size below nothing it goes that way."""
 
     place: Floats
     gone: Floats
@@ -107,6 +108,7 @@ class Carried:
     straight: complex
     across: Floats | None = None
     middle: float = 0.0
+    back: NDArray[np.bool_] | None = None
 
     def in_view(self, n: int, x: float) -> float:
         """Where a place `x` from the left of what is played is seen at a time, in the puppet's own space."""
@@ -175,7 +177,7 @@ def carried(
     block[0, 4] = standing.real - (linear[0] * ox + linear[2] * oy)
     block[0, 5] = standing.imag - (linear[1] * ox + linear[3] * oy)
     faded = own["opacity"][0] / 100 if channel_id(PLACE, "opacity") in member.place else None
-    return Carried(block[0], gone, flipped, faded, way, base, linear, h, straight, across, ox)
+    return Carried(block[0], gone, flipped ^ (sx < 0), faded, way, base, linear, h, straight, across, ox, sx < 0)
 
 
 def _gone(
@@ -189,7 +191,8 @@ def _gone(
     if not np.array_equal(grid, times):
         layers = lowest([(layer.span, layer.motion) for layer in layers], grid)
     sx, sy = (member.scale * _place(member, "scale", grid)[i] for i in (0, 1))
-    size = np.sqrt(np.abs(sx * sy))
+    # Who is turned round by a size below nothing goes to where it looks then.
+    size = np.sqrt(np.abs(sx * sy)) * np.where(sx < 0, -1, 1)
     if across is not None:
         size = size * across
     steps = np.zeros(len(grid))
