@@ -18,7 +18,7 @@ from sorvan.core.model.shot import Span
 from sorvan.core.model.voice import Placed, Recording
 from sorvan.core.shot.film import film, heard_in_film
 from sorvan.core.shot.heard import heard
-from sorvan.core.shot.reel import Pace, Reel
+from sorvan.core.shot.reel import Pace, Reel, alone, plan_of
 from sorvan.core.shot.scene import InShot, ShotScene
 from sorvan.core.shot.spans import motion_times
 from sorvan.core.voice.mixing import SOUND_RATE, mixed
@@ -409,3 +409,17 @@ def test_through_a_span_a_line_is_heard_as_the_picture_goes(
         here = [(t + 0.5) / 24 - c.at for c in cues if max(c.begins, c.at) <= (t + 0.5) / 24 < c.ends]
         if going and (play == "loop" or t >= span.start - skip):
             assert here == ([pytest.approx((now + 0.5 - at) / 24)] if now >= at else [])
+
+
+@pytest.mark.parametrize("cycle", [True, False])
+def test_between_the_last_frame_of_a_cycle_and_its_first_it_goes_on(cycle: bool) -> None:
+    documents = do(walker(), {"do": "set-motion", "motion": "m", "length": 24, "cycle": cycle})
+    swing = [key("head", "turn", 0, 0.0), key("head", "turn", 12, 40.0)]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": swing})
+    shot = alone(documents, documents.motion("m"), bare=True)
+    plan = plan_of(documents, shot, _NoArt(), None, Pace(step=Fraction(1, 2)))  # type: ignore[arg-type]
+    (cel,) = plan.cels
+    assert plan.frames == 48
+    one, last = cel.matrices[:, :, cel.at(1)], cel.matrices[:, :, cel.at(47)]
+    # As long before the seam as the second picture is after it; what is no cycle stays as it ended.
+    assert np.allclose(last, one if cycle else cel.matrices[:, :, cel.at(46)], atol=1e-9)

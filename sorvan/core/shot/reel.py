@@ -75,9 +75,11 @@ def _by_frames(shot: Shot, seen_as: Pass | None, pace: Pace) -> bool:
 
 
 def alone(documents: Documents, motion: Motion, bare: bool) -> Shot:
-    """A shot in which a motion is done where it stands, before the production's backdrop unless `bare`."""
+    """A shot in which a motion is done where it stands, before the production's backdrop unless `bare`. Between the last
+    frame of a cycle and the first of its next round it goes on."""
     puppet = documents.puppet(motion.puppet)
-    span = Span(id="span", motion=motion.id, start=0, frames=motion.length, play="once")
+    cycle = motion.cycle
+    span = Span(id="span", motion=motion.id, start=0, frames=motion.length + cycle, play="loop" if cycle else "once")
     cast = [Member(id="lead", puppet=puppet.id, at=puppet.origin, spans={span.id: span})]
     behind = documents.backdrop()
     if behind is not None and behind.id != puppet.id and not bare:

@@ -98,8 +98,8 @@ def lowest(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
         elif after is not None:
             stop = int(np.searchsorted(times, after.start + after.blend))
         if after is not None and not after.done and after.start <= span.end:
-            # It goes on while the next comes in.
-            last = max(after.start + after.blend - 1, span.start)
+            # It goes on while the next comes in, also between the last frame that it counts in and the one after.
+            last = max(after.start + after.blend, span.start)
         at = slice(begin, max(stop, begin))
         own = times[at]
         weight = np.ones(len(own)) if n == 0 else smooth((own - span.start + done + 1) / (span.blend + 1))
@@ -126,7 +126,7 @@ def upper(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
         if span.out:
             left = span.left if (span.row, span.end) in starts else 0
             weight = weight * smooth((span.end + left - own) / (span.out + 1))
-        found.append(Layer(span, motion, When(at, motion_times(span, motion, own), weight)))
+        found.append(Layer(span, motion, When(at, motion_times(span, motion, own, span.end), weight)))
     return found
 
 
