@@ -14,7 +14,8 @@ from sorvan.core.change.commands import AnyCommand
 from sorvan.core.change.converting import converted
 from sorvan.core.checks.shots import ShotFinding, apart, findings
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.model.documents import Documents
+from sorvan.core.kept import kept
+from sorvan.core.model.documents import AnyDocument, Documents
 from sorvan.core.model.production import Rate
 from sorvan.core.model.shot import Pass, Shot
 from sorvan.core.plan.scene import AtRest, Staged
@@ -144,11 +145,13 @@ def looks(documents: Documents, ids: set[str]) -> str:
     digest = hashlib.sha256()
     for id in sorted(i for i in {*ids, documents.production.id} if i in documents.by_id):
         held = documents.by_id[id]
-        own = held.__dict__.get("_digest")
-        if own is None:
-            own = held.__dict__["_digest"] = hashlib.sha256(held.model_dump_json().encode()).digest()
-        digest.update(own)
+        digest.update(_digest(held))
     return digest.hexdigest()[:16]
+
+
+@kept()
+def _digest(document: AnyDocument) -> bytes:
+    return hashlib.sha256(document.model_dump_json().encode()).digest()
 
 
 def _documents(request: Request, production: str) -> Documents:

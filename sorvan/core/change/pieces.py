@@ -10,7 +10,8 @@ from pydantic import Field
 from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Affine, Place
-from sorvan.core.model.base import Id, Name, Number, Pair, Value, remembered_at
+from sorvan.core.kept import kept
+from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Group, Joint, Piece, Placement, Puppet, Side
 from sorvan.core.rig.names import side_of
@@ -370,7 +371,7 @@ def places_of(puppet: Puppet) -> dict[str, Place]:
     return {p.id: _place_on(p, worlds[p.joint]) for p in puppet.pieces.values()}
 
 
-@remembered_at
+@kept()
 def _place_on(piece: Piece, world: Affine) -> Place:
     return (world @ piece.fit.affine()).placement()
 

@@ -32,6 +32,11 @@ CHECKS: Sequence[Check] = (
 def findings(seen: Seen, documents: Documents) -> list[Finding]:
     """Every likely mistake in a motion of these documents, the gravest kinds first; none while it is only blocked.
     Mends that would be refused are left out."""
+    return [mendable(f, documents) for f in likely(seen)]
+
+
+def likely(seen: Seen) -> list[Finding]:
+    """The same by the motion alone: what would mend them may be refused."""
     if seen.evaluation.blocking:
         return []
-    return [mendable(f, documents) for check in CHECKS for f in check(seen)]
+    return [f for check in CHECKS for f in check(seen)]

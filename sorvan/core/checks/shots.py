@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from fractions import Fraction
 
 from sorvan.core.change.casting import SetCast
 from sorvan.core.change.command import Command
-from sorvan.core.checks.finding import Finding
-from sorvan.core.checks.motion import findings as motion_findings
+from sorvan.core.checks.finding import Finding, mendable
+from sorvan.core.checks.motion import likely
 from sorvan.core.checks.rig import findings as rig_findings
 from sorvan.core.checks.seen import Seen
 from sorvan.core.checks.voice import findings as voice_findings
+from sorvan.core.kept import kept
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.shot import Copies, Member, Shot, motions_of
+from sorvan.core.model.voice import Voice
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import has_legs
 from sorvan.core.timing.rates import per_second
@@ -65,12 +68,9 @@ def apart(documents: Documents) -> list[Apart]:
     return groups
 
 
+@kept()
 def _rig_findings(puppet: Puppet) -> list[Finding]:
-    """Those of a rig. Worked out once and kept with the puppet."""
-    known: list[Finding] | None = puppet.__dict__.get("_found")
-    if known is None:
-        known = puppet.__dict__["_found"] = rig_findings(puppet)
-    return known
+    return rig_findings(puppet)
 
 
 def _of_puppet(found: Finding, puppet: Puppet, motion: Motion | None) -> ShotFinding:
@@ -104,16 +104,15 @@ def findings(documents: Documents, shot: Shot) -> list[ShotFinding]:
 
 
 def found_in(documents: Documents, puppet: Puppet, motion: Motion) -> list[Finding]:
-    """The likely mistakes of a motion and its lines. Worked out once for a motion and kept with it."""
-    lines = documents.lines_on(motion)
-    heard = tuple(lines[id] for id in sorted(lines))
-    known: tuple[Puppet, tuple[object, ...], list[Finding]] | None = motion.__dict__.get("_found")
-    if known is None or known[0] is not puppet or known[1] != heard:
-        seen = Seen(Evaluation.full(puppet, motion), motion)
-        rate = per_second(documents.production.rate)
-        found = motion_findings(seen, documents) + voice_findings(puppet, motion, lines, rate)
-        motion.__dict__["_found"] = known = (puppet, heard, found)
-    return known[2]
+    """The likely mistakes of a motion and its lines. Mends that these documents would refuse are left out."""
+    found = _in_motion(motion, puppet, documents.lines_on(motion), per_second(documents.production.rate))
+    return [mendable(f, documents) for f in found]
+
+
+@kept()
+def _in_motion(motion: Motion, puppet: Puppet, lines: dict[str, Voice], rate: Fraction) -> list[Finding]:
+    seen = Seen(Evaluation.full(puppet, motion), motion)
+    return likely(seen) + voice_findings(puppet, motion, lines, rate)
 
 
 def _of_shot(documents: Documents, shot: Shot) -> Iterator[ShotFinding]:

@@ -5,8 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 from abc import abstractmethod
-from collections.abc import Callable, Mapping
-from functools import wraps
+from collections.abc import Mapping
 from typing import Annotated, Any, Self, TypeVar
 
 from pydantic import (
@@ -54,34 +53,6 @@ class Value(BaseModel):
 Of = TypeVar("Of", bound=Value)
 At = TypeVar("At")
 Made = TypeVar("Made")
-
-
-def remembered(make: Callable[[Of], Made]) -> Callable[[Of], Made]:
-    """A function of one value whose answer is worked out once and kept with the value, which never changes."""
-    name = f"_{make.__name__}"
-
-    @wraps(make)
-    def found(value: Of) -> Made:
-        if name not in value.__dict__:
-            value.__dict__[name] = make(value)
-        return value.__dict__[name]  # type: ignore[no-any-return]
-
-    return found
-
-
-def remembered_at(make: Callable[[Of, At], Made]) -> Callable[[Of, At], Made]:
-    """A function of one value and of where it is, whose last answer is kept with the value: it is asked again and again
-    about values that stay where they are."""
-    name = f"_{make.__name__}"
-
-    @wraps(make)
-    def found(value: Of, at: At) -> Made:
-        known = value.__dict__.get(name)
-        if known is None or known[0] != at:
-            known = value.__dict__[name] = (at, make(value, at))
-        return known[1]  # type: ignore[no-any-return]
-
-    return found
 
 
 class Checked(Value):

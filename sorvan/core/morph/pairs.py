@@ -10,6 +10,7 @@ import numpy as np
 
 from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import IDENTITY, Affine, Floats
+from sorvan.core.kept import kept
 from sorvan.core.late import late
 from sorvan.core.model.art import Art, Flat, Layer, Node, Paint, Shape
 from sorvan.core.morph.colours import oklab
@@ -55,16 +56,10 @@ def _mean(paint: Paint | None) -> Floats:
     return found
 
 
+@kept(4)
 def leaves(art: Art, pivot: tuple[float, float]) -> list[Leaf]:
     """The shapes of a drawing from the back, in units in which its pivot lies at nought. Those in layers that clip or
-    fade belong to these. Worked out once for a drawing and kept with it."""
-    known: dict[tuple[float, float], list[Leaf]] = art.__dict__.setdefault("_leaves", {})
-    if pivot not in known:
-        known[pivot] = _leaves(art, pivot)
-    return known[pivot]
-
-
-def _leaves(art: Art, pivot: tuple[float, float]) -> list[Leaf]:
+    fade belong to these."""
     found: list[Leaf] = []
     layers = 0
 

@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 
 from sorvan.core.geometry import Floats, Point
+from sorvan.core.kept import kept
 from sorvan.core.model.art import Art, Layer
 from sorvan.core.model.puppet import Mark, Morph
 from sorvan.core.morph.contour import Contour, place
@@ -70,12 +71,10 @@ STEPS = np.linspace(0, 1, 17)
 """The parts of the way that are looked at where nobody says at which."""
 
 
+@kept()
 def usual(of: Ready) -> list[Trouble]:
-    """What goes wrong at these parts of the way, worked out once."""
-    known: list[Trouble] | None = of.__dict__.get("_usual")
-    if known is None:
-        of.__dict__["_usual"] = known = troubles(of, STEPS)
-    return known
+    """What goes wrong at these parts of the way."""
+    return troubles(of, STEPS)
 
 
 def main_movement(of: Ready) -> Floats:

@@ -14,6 +14,7 @@ from functools import cached_property
 import numpy as np
 
 from sorvan.core.geometry import Floats, compose_blocks, place_in, placed_block
+from sorvan.core.kept import kept
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Ground, Motion, Pose
@@ -56,21 +57,13 @@ SHIFTS = (0.0, -0.08, -0.16, -0.24, -0.32, -0.4, -0.5)
 
 
 def written(puppet: Puppet, recipe: Gait, per_second: float) -> Written:
-    """The cycle's keys, poses and ground. Raises `Refusal` if the puppet has no legs.
-
-    The last few plans of a puppet are kept: while one parameter is tried after another, the plan that is
-    there is asked for each time too.
-    """
-    known: dict[tuple[str, float], Written] = puppet.__dict__.setdefault("_gaits", {})
-    key = (recipe.model_dump_json(exclude={"left_out", "said"}), per_second)
-    if key not in known:
-        made = _planned(puppet, recipe, per_second)
-        while len(known) >= KEPT:
-            known.pop(next(iter(known)), None)
-        known[key] = made
-    return known[key]
+    """The cycle's keys, poses and ground. Raises `Refusal` if the puppet has no legs."""
+    # What it said and was told to leave out does not change what it plans.
+    return _planned(puppet, recipe.changed(left_out=(), said=()), per_second)
 
 
+# While one parameter is tried after another, the plan that is there is asked for each time too.
+@kept(KEPT)
 def _planned(puppet: Puppet, recipe: Gait, per_second: float) -> Written:
     made = anatomy(puppet)
     facing = {"left": -1, "right": 1, "auto": made.facing}[recipe.facing]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from sorvan.core.model.base import remembered
+from sorvan.core.kept import kept
 from sorvan.core.model.channel import OF_PIECES, Channel, ChannelKind, Key, Tangents
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.rig.facing import View
@@ -13,7 +13,7 @@ from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import rest_worlds
 
 
-@remembered
+@kept()
 def counterparts(puppet: Puppet) -> Mapping[str, str]:
     """For each joint, piece and limb that has one, the same on the other side."""
     found = dict(twins(puppet))

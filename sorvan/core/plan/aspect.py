@@ -14,7 +14,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from sorvan.core.geometry import Floats, place_in
-from sorvan.core.model.base import remembered
+from sorvan.core.kept import kept
 from sorvan.core.model.puppet import DialStop, Puppet
 from sorvan.core.plan.joints import compose_rows, fill_locals
 from sorvan.core.plan.rig import Rig
@@ -173,7 +173,7 @@ def _feet(puppet: Puppet, rig: Rig) -> list[int]:
     return [rig.row[joint] for joint, role in roles_of(puppet).items() if role in STANDING]
 
 
-@remembered
+@kept()
 def _bones(puppet: Puppet) -> dict[str, str]:
     """For each joint of an arm or leg the next of it."""
     roles, found = roles_of(puppet), dict[str, str]()
@@ -185,7 +185,7 @@ def _bones(puppet: Puppet) -> dict[str, str]:
     return found
 
 
-_twins = remembered(twins)
+_twins = kept()(twins)
 
 
 def _twin_rows(puppet: Puppet, rig: Rig) -> list[int]:

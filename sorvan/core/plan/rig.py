@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import IDENTITY, Floats, column
-from sorvan.core.model.base import remembered
+from sorvan.core.kept import kept
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Piece, Puppet
 from sorvan.core.plan.bending import Bender, benders
@@ -27,7 +27,7 @@ class _Fits:
     table: Floats
 
 
-@remembered
+@kept()
 def _fits(piece: Piece) -> _Fits:
     """From each drawing of a piece to its joint, and from its own place last, `(drawings + 1, 6)`."""
     found = np.array([*(piece.in_joint(d) for d in piece.drawings), piece.fit.affine()], dtype=np.float64)

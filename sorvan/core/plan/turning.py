@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
+from sorvan.core.kept import kept
 from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, channel_id
 from sorvan.core.model.puppet import ROOT, Dial, DialStop, Joint, Puppet, Role
 from sorvan.core.plan.values import AS_IT_TURNS, ASPECT, SEEN, Values, added, joint_of, kind_of
@@ -181,12 +182,10 @@ def seen_from(puppet: Puppet, at: float | None) -> Puppet:
     dial = turnaround_of(puppet)
     if dial is None or at is None:
         return puppet
-    known: dict[float, Puppet] = puppet.__dict__.setdefault("_seen_from", {})
-    if at not in known:
-        known[at] = _rigged(puppet, dial, at)
-    return known[at]
+    return _rigged(puppet, dial, at)
 
 
+@kept(8)
 def _rigged(puppet: Puppet, dial: Dial, at: float) -> Puppet:
     views, values = Between.of(dial, np.array([at])), dict[str, Floats]()
     stand(puppet, replace(views, mirrored=np.zeros(1, dtype=np.bool_)), values)

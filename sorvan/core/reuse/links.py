@@ -10,8 +10,8 @@ import numpy as np
 from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
+from sorvan.core.kept import kept
 from sorvan.core.late import late
-from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import ROOT, Piece, Puppet, Role, Side
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.names import side_of, sideless
@@ -71,7 +71,7 @@ class _Part:
     size: complex
 
 
-@remembered
+@kept()
 def _parts(puppet: Puppet) -> tuple[_Part, ...]:
     roles, worlds, laid = roles_of(puppet), rest_worlds(puppet), piece_worlds(puppet)
     found: list[_Part] = []

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.base import remembered
+from sorvan.core.kept import kept
 from sorvan.core.model.puppet import ROOT, Puppet, Role
 from sorvan.core.rig.facing import view_of
 from sorvan.core.rig.roles import roles_of
@@ -106,7 +106,7 @@ def has_legs(puppet: Puppet) -> bool:
     return "thigh" in roles_of(puppet).values()
 
 
-@remembered
+@kept()
 def anatomy(puppet: Puppet) -> Anatomy:
     """Measure a puppet by its roles. Raises `Refusal` if it has no legs."""
     roles = roles_of(puppet)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from sorvan.core.model.base import remembered
+from sorvan.core.kept import kept
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.names import by_depth
 from sorvan.core.rig.sides import twins
@@ -18,7 +18,7 @@ BESIDE = 0.12
 """Twins farther apart across than this part of the puppet's height stand beside one another: a front view."""
 
 
-@remembered
+@kept()
 def view_of(puppet: Puppet) -> View:
     """From where the puppet is seen: by the names of its twins, else by how far apart they lie at rest."""
     pairs = twins(puppet)

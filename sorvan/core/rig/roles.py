@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from sorvan.core.model.base import remembered
+from sorvan.core.kept import kept
 from sorvan.core.model.puppet import ROOT, Puppet, Role
 from sorvan.core.rig.lexicon import AMBIGUOUS, NATIVE, ROLES, WHOLE_LIMBS, WORN
 from sorvan.core.rig.names import side_of, words
@@ -39,7 +39,7 @@ def role_by_name(name: str) -> Role | None:
     return None
 
 
-@remembered
+@kept()
 def roles_of(puppet: Puppet) -> dict[str, Role]:
     """The role of every joint that has one: as told, else by its name, else by what it hangs on.
 
@@ -108,7 +108,7 @@ WHOLE, REST, DIALS = "whole puppet", "other parts", "dials"
 """What the threads of the puppet as a whole, of joints without a role, and of dials are grouped under."""
 
 
-@remembered
+@kept()
 def limbs_of(puppet: Puppet) -> dict[str, str]:
     """For everything that can be keyed, by id, the limb that it belongs to: “left arm”, “head”, “body”."""
     roles = roles_of(puppet)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine
+from sorvan.core.kept import kept
 from sorvan.core.model.art import Box
-from sorvan.core.model.base import remembered
 from sorvan.core.model.puppet import ROOT, Joint, Piece, Placement, Puppet
 
 
@@ -98,13 +98,13 @@ class Skeleton:
         return cls(tuple(ids), tuple(parents), tuple(levels), free)
 
 
-@remembered
+@kept()
 def skeleton_of(puppet: Puppet) -> Skeleton:
     """The puppet's joints sorted by depth."""
     return Skeleton.of(puppet.joints)
 
 
-@remembered
+@kept()
 def rest_worlds(puppet: Puppet) -> Mapping[str, Affine]:
     """Each joint's transform to the stage, with no motion applied."""
     worlds: dict[str, Affine] = {}

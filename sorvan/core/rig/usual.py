@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 
 from sorvan.core.geometry import Point
-from sorvan.core.model.base import remembered
+from sorvan.core.kept import kept
 from sorvan.core.model.puppet import Limits, Puppet, Role, Side
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import box_of, children, piece_worlds, rest_worlds
@@ -35,7 +35,7 @@ def facing_of(pins: Mapping[str, Point], middles: Mapping[str, Point], roles: Ma
     return ways[0] if len(set(ways)) == 1 else 0
 
 
-@remembered
+@kept()
 def faces(puppet: Puppet) -> int:
     """Which way a puppet faces, as it hangs at rest, by its feet: +1 to the right, -1 to the left, 0 to the front. A foot
     that hangs on nothing yet is seen against the lower end of the shin on its side."""

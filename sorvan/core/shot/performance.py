@@ -8,12 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 
 import numpy as np
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
+from sorvan.core.kept import kept
 from sorvan.core.model.channel import AS_AT_REST, CHOICES, Channel, ChannelKind, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
@@ -80,19 +80,16 @@ EMPTY = Performance()
 """Nothing done yet."""
 
 
+@kept()
 def footed(motion: Motion, puppet: Puppet) -> Motion:
     """A motion with its feet planted where they stand, if nobody has planted any: so that they stay there when its
-    puppet is carried. Worked out once for a motion and kept with it."""
+    puppet is carried."""
     if motion.plants or not has_legs(puppet):
         return motion
-    known: tuple[Puppet, Motion] | None = motion.__dict__.get("_footed")
-    if known is None or known[0] is not puppet:
-        try:
-            found = matched(motion, puppet, "spot", keeping=True)
-        except Refusal:
-            found = motion
-        motion.__dict__["_footed"] = known = (puppet, found)
-    return known[1]
+    try:
+        return matched(motion, puppet, "spot", keeping=True)
+    except Refusal:
+        return motion
 
 
 def _kept(layer: Layer, known: Mapping[str, When]) -> Layer:
@@ -159,7 +156,7 @@ class _Sampler:
             return self.sample(layer, channel)
         # A motion that is made for one view is seen from there, if nothing else is told.
         if motion.seen is not None and id in (SEEN, self.turning):
-            return _always(motion.seen, len(layer.when.times))
+            return _always(layer.when, motion.seen)
         return None
 
     def _rest(self, id: str, kind: ChannelKind) -> tuple[float, ...]:
@@ -169,10 +166,10 @@ class _Sampler:
         return neutral(id)
 
 
-@lru_cache(maxsize=64)
-def _always(value: float, times: int) -> Floats:
-    """One number at so many times."""
-    return np.full((1, times), value)
+@kept()
+def _always(when: When, value: float) -> Floats:
+    """One number at all of a motion's times."""
+    return np.full((1, len(when.times)), value)
 
 
 def _same(one: tuple[Part, ...], other: tuple[Part, ...]) -> bool:

@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.model.base import Checked, Id, Name, Number, Value, remembered
+from sorvan.core.kept import kept
+from sorvan.core.model.base import Checked, Id, Name, Number, Value
 from sorvan.core.model.puppet.joint import Role
 
 Part = Annotated[float, Field(ge=0, le=1)]
@@ -67,7 +68,7 @@ class Dial(Checked):
         if any(s.of is not None and s.of not in own for s in self.stops):
             raise ValueError("a view can only be made of one that is there, and made of none itself")
 
-    @remembered
+    @kept()
     def views(self) -> tuple[DialStop, ...]:
         """The stops in their order, each with all that it holds."""
         return tuple(self.view(s) for s in sorted(self.stops, key=lambda s: s.at))

@@ -7,7 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.geometry import Affine
-from sorvan.core.model.base import Checked, Id, Name, Number, Value, remembered
+from sorvan.core.kept import kept
+from sorvan.core.model.base import Checked, Id, Name, Number, Value
 
 Side = Literal["left", "right", "centre"]
 
@@ -35,7 +36,7 @@ class Placement(Value):
         x, y, angle, skew, sx, sy = m.placement()
         return cls(x=x, y=y, angle=angle, skew=skew, sx=sx, sy=sy)
 
-    @remembered
+    @kept()
     def affine(self) -> Affine:
         """The transform from the space of what sits here to the space of what carries it."""
         return Affine.placed(self.x, self.y, self.angle, self.skew, self.sx, self.sy)
