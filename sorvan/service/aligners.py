@@ -31,6 +31,8 @@ class Job:
     """One line being aligned."""
 
     room: Room
+    seq: int
+    """The newest change when it was begun."""
     voice: Voice
     text: str
     language: str
@@ -58,7 +60,7 @@ class Aligners:
                     remedy="Wait for it, or cancel it.",
                     kind="conflict",
                 )
-            job = self._jobs[room.id, voice.id] = Job(room, voice, text, language, spread)
+            job = self._jobs[room.id, voice.id] = Job(room, room.seq, voice, text, language, spread)
         threading.Thread(target=self._work, args=(job, sound), daemon=True).start()
 
     def cancel(self, production: str, voice: str) -> bool:
@@ -135,7 +137,7 @@ class Aligners:
                 raise Refusal(
                     "Its sound was changed while it was listened to.", where=held.name, remedy="Find the sounds again."
                 )
-            room.submit(secrets.token_hex(8), "aligner", room.seq, command)
+            room.submit(secrets.token_hex(8), "aligner", job.seq, command)
         except Refusal as refusal:
             gone = "The line was removed while it was listened to." if refusal.kind == "missing" else refusal.sentence()
             self._tell(job, over="refused", message=gone)

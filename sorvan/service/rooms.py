@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import threading
+from collections import OrderedDict
 from collections.abc import Callable, Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, NamedTuple, Protocol
+from weakref import WeakValueDictionary
 
 from sqlalchemy import Engine
 from sqlalchemy.exc import IntegrityError
@@ -249,30 +251,61 @@ def changed_message(done: Acknowledged) -> Changed:
     return Changed(seq=done.seq, writes=write_views(done.writes), undo=step_view(done.undo), redo=step_view(done.redo))
 
 
+RECENT = 4
+"""Rooms that stay open for a while when nobody is in them any more."""
+
+
 class Rooms:
-    """Every open production, by id."""
+    """Every open production, by id. A room is open as long as anybody holds it: a window, a request, an errand; of those
+    that nobody holds, the few that were asked for last."""
 
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
         self.away = False
         """Whether the database was away when it was last looked for."""
-        self._rooms: dict[str, Room] = {}
+        self._rooms: WeakValueDictionary[str, Room] = WeakValueDictionary()
+        self._recent: OrderedDict[str, Room] = OrderedDict()
+        self._loading: dict[str, threading.Lock] = {}
         self._lock = threading.Lock()
 
     def room(self, id: str) -> Room:
         """The production's room, opened if need be. Raises `Refusal` if there is no such production."""
         with self._lock:
             found = self._rooms.get(id)
-            if found is None:
-                state = log.load(self.engine, id)
-                gone = _gone(state.documents, {id for _, id in assets.lacking(self.engine, state.documents)})
-                found = self._rooms[id] = Room(self.engine, id, replace(state, left_out=(*state.left_out, *gone)))
-            return found
+            loading = None if found else self._loading.setdefault(id, threading.Lock())
+        if loading is not None:
+            # Whoever wants another production does not wait for this one.
+            with loading:
+                found = self._rooms.get(id) or self._opened(id)
+        assert found is not None
+        self._used(found)
+        return found
+
+    def _opened(self, id: str) -> Room:
+        try:
+            state = log.load(self.engine, id)
+            gone = _gone(state.documents, {id for _, id in assets.lacking(self.engine, state.documents)})
+            found = Room(self.engine, id, replace(state, left_out=(*state.left_out, *gone)))
+            with self._lock:
+                self._rooms[id] = found
+        finally:
+            with self._lock:
+                self._loading.pop(id, None)
+        return found
+
+    def _used(self, room: Room) -> None:
+        with self._lock:
+            if self._rooms.get(room.id) is room:
+                self._recent[room.id] = room
+                self._recent.move_to_end(room.id)
+            while len(self._recent) > RECENT:
+                self._recent.popitem(last=False)
 
     def close(self, id: str) -> None:
         """Forget a production that was removed, and tell its windows."""
         with self._lock:
             gone = self._rooms.pop(id, None)
+            self._recent.pop(id, None)
         if gone:
             gone.tell(Removed())
 

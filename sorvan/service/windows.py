@@ -214,7 +214,14 @@ class Window:
             self.loop.call_soon_threadsafe(self.ready.set)
 
     def _work(self) -> None:
-        """The worker's day."""
+        """The worker's day. At its end nothing is held any more, also of what was worked out while the page closed."""
+        try:
+            self._day()
+        finally:
+            self.view = None
+            self.studio.release(self)
+
+    def _day(self) -> None:
         work: Callable[[], None]
         while True:
             try:

@@ -191,6 +191,23 @@ def test_it_can_be_cancelled_and_a_line_that_is_removed_meanwhile_stays_removed(
     assert voice not in documents(client, production)
 
 
+def test_what_is_typed_while_a_line_is_listened_to_stays_as_it_was_typed(
+    quay: tuple[Service, httpx.Client, str],
+) -> None:
+    service, client, production = quay
+    voice = bring(client, production, spoken(TEXT * 4), motion="m").json()["voice"]
+    window = Window(service, production)
+    listen(client, production, voice, TEXT * 4)
+    victim = _aligner(service.process.pid)
+    os.kill(victim, signal.SIGSTOP)
+    change(client, production, {"do": "set-voice", "voice": voice, "text": "Another line altogether."})
+    os.kill(victim, signal.SIGCONT)
+    ended = over(window)
+    assert ended["over"] == "refused" and "changed the same thing" in ended["message"]
+    held = documents(client, production)[voice]
+    assert held["text"] == "Another line altogether." and not held.get("chart", {}).get("phones")
+
+
 def test_what_can_not_be_is_refused_in_words(quay: tuple[Service, httpx.Client, str]) -> None:
     service, client, production = quay
     for data, name, said in (
