@@ -285,3 +285,15 @@ def test_pictures_that_bend_fade_into_one_another(attach: str) -> None:
     (moving,) = found.going.values()
     assert moving.points.shape[:2] == (0, 2)
     assert np.allclose(moving.looks.sum(axis=0), 1) and np.all(np.diff(moving.looks[0]) < 0)
+
+
+def test_who_shares_drawings_becomes_others_as_these_do() -> None:
+    documents, _ = steam(None)
+    own = {"do": "set-morph", "puppet": "a", "piece": "q0", "first": "d0", "second": "d1", "way": "swing"}
+    documents = do(documents, own)
+    shared = do(documents, {"do": "share-drawings", "puppet": "a", "pieces": ["q1", "q0"], "share": True})
+    pieces = shared.puppet("a").pieces
+    assert pieces["q0"].drawings == pieces["q1"].drawings and pieces["q0"].morphs == {}
+    other = do(documents, {"do": "share-drawings", "puppet": "a", "pieces": ["q0", "q1"], "share": True})
+    pieces = other.puppet("a").pieces
+    assert pieces["q1"].morph("d0", "d1").way == "swing"

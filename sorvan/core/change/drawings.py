@@ -228,7 +228,8 @@ class ShareDrawings(PuppetCommand):
         for id in self.pieces:
             given: dict[str, object] = {"shared": (first.shared or first.id) if self.share else None}
             if self.share:
-                given |= {"drawings": first.drawings, "shows": first.shows}
+                # How its own became one another says nothing of these.
+                given |= {"drawings": first.drawings, "shows": first.shows, "morphs": first.morphs}
             pieces[id] = piece(puppet, id).changed(**given)
         return puppet.changed(pieces=pieces)
 
