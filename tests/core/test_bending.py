@@ -137,7 +137,7 @@ def test_weights_share_one_and_are_the_same_on_both_sides_of_the_arm() -> None:
     assert above == pytest.approx(below, abs=0.06)
     mirrored = held.at(np.array([200, 0]) + grid * [-1, 1])[:, 0]
     assert above == pytest.approx(mirrored, abs=0.06)
-    assert held.at(np.array([[100.0, 0.0]]))[0] == pytest.approx([0.5, 0.5], abs=0.51)
+    assert held.at(np.array([[100.0, 0.0]]))[0] == pytest.approx([0.5, 0.5], abs=0.05)
     assert held.at(np.array([[10.0, 0.0], [190.0, 0.0]]))[:, 1] == pytest.approx([0, 1], abs=0.01)
 
 

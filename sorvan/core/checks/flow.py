@@ -11,6 +11,7 @@ from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.poses import InsertTime
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen
+from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import CHOICES, Channel, ChannelKind
 from sorvan.core.model.ease import Hold, Slow
 from sorvan.core.model.motion import Motion
@@ -127,7 +128,7 @@ def _slowed(seen: Seen, channel: Channel) -> SetKeys | None:
 
 
 def pops(seen: Seen) -> Iterator[Finding]:
-    """Joints that jump in a single frame, unlike before and after."""
+    """Joints that jump in a single frame, unlike before and after, or away and back in two."""
     motion, n = seen.motion, seen.motion.length
     if n < 6:
         return
@@ -147,6 +148,18 @@ def pops(seen: Seen) -> Iterator[Finding]:
         # What moves as fast elsewhere is only quick.
         spikes = [at for at in np.flatnonzero(lone) if size[at] > QUICK * np.quantile(np.delete(size, at), 0.85)]
         held = _jumps_meant(motion, id)
+        for alone in (at + 1 for at in _there_and_back(steps)):
+            frame = alone % n
+            if held & {(alone + k) % n for k in (-1, 0, 1)} or {alone - 1, alone} & given_way:
+                continue
+            yield Finding(
+                "pop",
+                f"{seen.joint(id)} jumps by {min(size[alone - 1], size[alone]):.0f}° to frame {frame + 1} and back,"
+                " and moves little before and after.",
+                joints=(id,),
+                frame=frame,
+                keys=((f"{id}.turn", frame),) if _has_key(motion, f"{id}.turn", frame) else (),
+            )
         for at in spikes:
             # A jump over the seam is the seam's.
             if (motion.cycle and not 0 < at < n - 1) or int(at) in given_way or held & {int(at) % n, (int(at) + 1) % n}:
@@ -159,6 +172,17 @@ def pops(seen: Seen) -> Iterator[Finding]:
                 frame=int(at + 1) % n,
                 keys=tuple((f"{id}.turn", int(f)) for f in (at, at + 1) if _has_key(motion, f"{id}.turn", int(f))),
             )
+
+
+def _there_and_back(steps: Floats) -> list[int]:
+    """The steps after which there is one back in the very next frame, of hardly any before and after."""
+    size = np.abs(steps)
+    away, back = size[:-1], size[1:]
+    before, after = np.concatenate([[0.0], size[:-2]]), np.concatenate([size[2:], [0.0]])
+    less = np.minimum(away, back)
+    found = (less > POPS) & (steps[:-1] * steps[1:] < 0) & (less > SPIKE * np.maximum(before, after) + 2)
+    quick = [np.quantile(np.delete(size, [at, at + 1]), 0.85) if len(size) > 2 else 0.0 for at in range(len(found))]
+    return [int(at) for at in np.flatnonzero(found) if less[at] > QUICK * quick[at]]
 
 
 def _views_given_way(seen: Seen) -> set[int]:
