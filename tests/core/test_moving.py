@@ -214,6 +214,22 @@ def test_a_baked_path_goes_where_it_went() -> None:
     assert np.abs(half - (two[:, 5:25] + two[:, 6:26]) / 2).max() < 1e-6
 
 
+@given(st.integers(1, 12), st.floats(-3, 3), st.booleans())
+def test_what_is_held_is_held_as_long_when_it_is_keyed_on_every_few_frames(
+    every: int, delay: float, cycle: bool
+) -> None:
+    hold = {"kind": "hold"}
+    documents = keyed(walker(40), ("body", "turn", 0, [0]), ("body", "turn", 7, [30]), ("body", "turn", 26, [-10]))
+    documents = act(documents, "ease-gaps", keys=[{"channel": "body.turn", "frame": 7}], ease=hold)
+    documents = act(documents, "set-motion", cycle=cycle)
+    documents = act(documents, "set-delay", channels=["body.turn"], delay=round(delay, 1))
+    baked = act(documents, "bake-keys", channels=["body.turn"], start=0, end=39, every=every)
+    before, after = (evaluate(d.motion("m").channels["body.turn"], 40, cycle)[0] for d in (documents, baked))
+    held = np.flatnonzero(before == 30)
+    assert len(held) >= 18 and np.array_equal(np.flatnonzero(np.abs(after - 30) < 1e-9)[: len(held)], held)
+    np.testing.assert_allclose(after[::every], before[::every], atol=1e-9)
+
+
 def test_of_somebody_who_is_on_already_there_is_no_second_under_the_same_name() -> None:
     documents = on_stage(strolling())
     with pytest.raises(Refusal, match="taken already"):

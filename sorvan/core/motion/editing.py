@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
+from itertools import pairwise
+from math import ceil
 
 import numpy as np
 
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import CHOICES, Channel, Key, Tangents
 from sorvan.core.model.ease import Bezier, Chart, Even, Family, Hold, Slow
-from sorvan.core.timing.channels import evaluate
+from sorvan.core.timing.channels import evaluate, keys_in_order
 from sorvan.core.timing.eases import AnEase
 
 Chosen = Mapping[str, Collection[int]]
@@ -61,25 +63,38 @@ def _turned(key: Key) -> Tangents | None:
 
 def baked(channel: Channel, length: int, cycle: bool, start: int, end: int, every: int) -> Channel:
     """Keys at every n-th frame from start to end (included), at what the channel holds there, its delay
-    written in. Outside the stretch a delay of whole frames moves the keys; else every frame is keyed."""
+    written in; what is held is held as long as it was. Outside the stretch a delay of whole frames moves the keys; else
+    every frame is keyed."""
     held = channel.kind in CHOICES
     values = evaluate(channel, length, cycle)
     if channel.delay and (start > 0 or end < length - 1):
         start, end = 0, length - 1
-    frames = [*range(start, end + 1, every)]
-    if frames[-1] != end:
-        frames.append(end)
+    still = _holds(channel, length, cycle)
+    edges = {f % length for hold in still for f in hold}
+    frames = sorted({*range(start, end + 1, every), end, *(f for f in edges if start <= f <= end)})
     keys = {f: k for f, k in channel.keys.items() if not start <= f <= end and not channel.delay}
     if channel.delay and length in channel.keys:
         keys[length] = channel.keys[length]
-    ease = Hold() if held else Even()
     for f in frames:
         known = channel.keys.get(f)
         value = tuple(float(v) for v in values[:, f])
+        within = any(first <= g < stop for first, stop in still for g in (f, f + length))
+        ease: AnEase = Hold() if held or within else Even()
         keys[f] = (
             known.by_hand(value=value, ease=ease, change=None, tangents=None) if known else Key(value=value, ease=ease)
         )
     return channel.changed(keys=keys, delay=0.0)
+
+
+def _holds(channel: Channel, length: int, cycle: bool) -> list[tuple[int, int]]:
+    """The stretches in which a channel is held, from the first frame up to the one in which it is not any more; in a cycle
+    they may reach over its end."""
+    late = channel.delay
+    return [
+        (ceil(start + late), ceil(end + late))
+        for (start, key), (end, _) in pairwise(keys_in_order(channel, length, cycle))
+        if isinstance(key.ease, Hold)
+    ]
 
 
 def delay_written(channel: Channel, length: int, cycle: bool) -> Channel:
