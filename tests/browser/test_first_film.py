@@ -144,7 +144,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
     lower = next(c["joint"] for c in motion["channels"].values() if names[c["joint"]] == "lower wing")
 
     Sheet(page).click("upper wing", "turn", 0)
-    page.get_by_role("group", name="Ease").get_by_text("Slow").click()
+    page.get_by_role("group", name="Way to the next").get_by_text("Soft").click()
     saved(page)
     page.get_by_role("textbox", name="Slow out").fill("80")
     page.get_by_role("textbox", name="Slow out").press("Enter")
@@ -156,7 +156,7 @@ def test_from_art_to_film(started: tuple[Page, Service], tmp_path: Path) -> None
     page.get_by_role("textbox", name="Turn").press("Enter")
     saved(page)
     Sheet(page).click("lower wing", "turn", 0)
-    page.get_by_role("group", name="Ease").get_by_text("Hold").click()
+    page.get_by_role("group", name="Way to the next").get_by_text("Hold").click()
     saved(page)
     motion = document(page, service.address, "motion")
     assert motion["channels"][f"{upper}.turn"]["keys"]["0"]["ease"] == {"kind": "slow", "out": 80, "into": 50}

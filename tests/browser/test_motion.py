@@ -76,7 +76,7 @@ def test_typed_values_make_keys_and_blocks_of_time_hold_between_them(shared: Ser
     half = (40 / 2 + 10 / 2) / 2**0.5
     eventually(lambda: seen(stage), pytest.approx((60 - half, 50 - half, 60 + half, 50 + half), abs=0.8))
     Sheet(page).click("wing", "turn", 0)
-    page.get_by_role("group", name="Ease").get_by_text("Hold").click()
+    page.get_by_role("group", name="Way to the next").get_by_text("Hold").click()
     saved(page)
     go(page, 12)
     eventually(lambda: seen(stage), pytest.approx((40, 45, 80, 55), abs=0.8))

@@ -62,7 +62,7 @@ class Span(Checked):
         return self.start + self.frames
 
 
-class Waypoint(Value):
+class Via(Value):
     """A place on a way, seen from where the cast member is put (stage units); `smooth`, it is gone through in a
     curve."""
 
@@ -75,7 +75,7 @@ class Travel(Value):
     a way it goes straight on, to where it looks. With `turning` it looks to where it goes. It has `gone` so many
     stage units of it when the shot begins."""
 
-    way: tuple[Waypoint, ...] = ()
+    way: tuple[Via, ...] = ()
     turning: bool = True
     gone: Number = 0.0
 

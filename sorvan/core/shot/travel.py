@@ -20,7 +20,7 @@ from sorvan.core.geometry.curves import Cubic, cubic
 from sorvan.core.model.channel import NEUTRAL, ChannelKind, Key, Tangents, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.shot import PLACE, Member, Travel, Waypoint
+from sorvan.core.model.shot import PLACE, Member, Travel, Via
 from sorvan.core.plan.aspect import widths
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.shot.performance import Performance, whole
@@ -39,7 +39,7 @@ NARROW = 0.2
 class Way:
     """A way from place to place, run through along its true length; beyond its ends it goes straight on."""
 
-    points: tuple[Waypoint, ...]
+    points: tuple[Via, ...]
 
     @cached_property
     def _parts(self) -> tuple[list[Cubic], Floats]:

@@ -93,9 +93,9 @@ FAMILIES: dict[FamilyName, Callable[[Floats, float], Floats]] = {
     "elastic": _elastic,
     "bounce": _bounce,
 }
-"""Each family slow out of the first key (what is published as the family's `easeIn`), at times 0…1.
+"""Each family slow out of the first key, at times 0…1.
 
-Source: R. Penner, Programming Macromedia Flash MX (2002), ch. 7: tweening.
+Source: R. Penner (2002), ch. 7.
 """
 WIDER = {"back": 1.525, "elastic": 1.5}
 """How much larger an amount is by the published formulas where the family is slow at both ends."""

@@ -90,7 +90,7 @@ export function ChartPanel({ motion }: { motion: Motion }) {
       </p>
       {gap && <Ladder key={`${shown.channel}@${shown.frame}`} gap={gap} refs={refs} of={shown} motion={motion.id} />}
       <Choices
-        label="Ease"
+        label="Way to the next"
         choices={PRESETS}
         chosen={(value) => alike && written(ease) === written(value)}
         choose={apply}
@@ -119,9 +119,9 @@ export function ChartPanel({ motion }: { motion: Motion }) {
 
 const PRESETS: Choice<Named>[] = [
   { name: "Even", tip: "Equal steps", value: { kind: "even" } },
-  { name: "Slow", tip: "Slow out of the key and into the next", value: { kind: "slow", out: 50, into: 50 } },
-  { name: "Out", tip: "Slow out of the key only", value: { kind: "slow", out: 60, into: 0 } },
-  { name: "In", tip: "Slow into the next key only", value: { kind: "slow", out: 0, into: 60 } },
+  { name: "Soft", tip: "Slow out of the key and into the next", value: { kind: "slow", out: 50, into: 50 } },
+  { name: "Leave", tip: "Slow out of the key only", value: { kind: "slow", out: 60, into: 0 } },
+  { name: "Arrive", tip: "Slow into the next key only", value: { kind: "slow", out: 0, into: 60 } },
   { name: "Hold", tip: "Stays until the next key", value: { kind: "hold" } },
 ];
 

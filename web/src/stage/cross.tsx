@@ -49,7 +49,7 @@ export function named(hit: Hit | null, at: Point): string {
     case "way":
       return hit.end ? `way ${hit.end} frame ${hit.frame + 1}` : `place at frame ${hit.frame + 1}`;
     case "point":
-    case "waypoint":
+    case "via":
       return `point ${hit.point + 1}`;
     case "frame":
       return { move: "frame of the camera", zoom: "zoom of the camera", turn: "turn of the camera" }[hit.part];

@@ -9,7 +9,7 @@ export type Hit =
   | { kind: "pin" | "turn" | "scale"; piece: string }
   | { kind: "way"; frame: number; end: "before" | "after" | null }
   | { kind: "point"; point: number }
-  | { kind: "waypoint"; point: number }
+  | { kind: "via"; point: number }
   | { kind: "frame"; part: "move" | "zoom" | "turn" }
   | { kind: "edge" };
 
@@ -31,7 +31,7 @@ export function hitOf(handle: string | null | undefined): Hit | null {
       return { kind, frame: Number(of), end: end === "before" || end === "after" ? end : null };
     case "point":
       return { kind, point: Number(of) };
-    case "waypoint":
+    case "via":
       return { kind, point: Number(of) };
     case "frame":
       return { kind, part: of === "zoom" || of === "turn" ? of : "move" };

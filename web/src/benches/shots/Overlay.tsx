@@ -248,13 +248,13 @@ function Way({
       {way.map((p, n) => (
         <rect
           key={n}
-          className="waypoint"
+          className="via"
           x={p[0] - 6}
           y={p[1] - 6}
           width={12}
           height={12}
           transform={`rotate(45 ${p[0]} ${p[1]})`}
-          data-handle={`waypoint:${n}`}
+          data-handle={`via:${n}`}
         />
       ))}
       <path className="stands" d={`M${at[0] - 16},${at[1]}h32M${at[0]},${at[1] - 5}v10`} />

@@ -53,7 +53,7 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
       {kind === "way" && (
         <>
           <p className="hint">Drag its diamonds on the stage. The points, seen from where it stands:</p>
-          <ol className="waypoints">
+          <ol className="vias">
             {way.map((p, n) => (
               <li key={n}>
                 <span>

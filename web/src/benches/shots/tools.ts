@@ -47,7 +47,7 @@ export function shotTool(
     begin(hand) {
       stop();
       if (hand.hit?.kind === "frame") return pullFrame(hand, hand.hit.part, pulled);
-      if (hand.hit?.kind === "waypoint") return pullWaypoint(hand, hand.hit.point, wayPulled);
+      if (hand.hit?.kind === "via") return pullVia(hand, hand.hit.point, wayPulled);
       const { shotPlan, frame, picked } = get();
       if (!shotPlan || !ready) return null;
       const posing = posingDrag(ready, hand, inPicture);
@@ -130,7 +130,7 @@ function pullFrame(hand: Hand, part: "move" | "zoom" | "turn", pulled: (aim: Aim
   };
 }
 
-function pullWaypoint(hand: Hand, n: number, pulled: (at: { n: number; at: Point } | null) => void): Drag {
+function pullVia(hand: Hand, n: number, pulled: (at: { n: number; at: Point } | null) => void): Drag {
   const { shotPlan, picked } = get();
   const shot = shotOf(get());
   const id = picked?.kind === "cast" ? picked.id : picked?.kind === "span" ? picked.cast : "";
