@@ -257,6 +257,8 @@ def test_a_figure_of_eight_is_captured_and_redone_at_a_coarser_tolerance(
     put(page, "Within", 12)
     coarse = channel()["keys"]
     assert len(coarse) < len(fine)
+    told = next(iter(motion(page, shared)["recipes"].values()))
+    assert (told.get("smooth"), told["tolerance"]) == (0, 12) and told["samples"] == recipe["samples"]
     # What it comes to is within the tolerance of the raw recording at every frame.
     e = evaluated(page, shared)
     samples = np.array(recipe["samples"])

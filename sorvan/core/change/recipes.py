@@ -13,7 +13,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import AnyRecipe, Gait, PresetName, Recipe
 from sorvan.core.motion.gaits import by_preset
 from sorvan.core.motion.recipes import taken_off
-from sorvan.core.motion.writing import with_recipe
+from sorvan.core.recipes.doing import with_recipe
 from sorvan.core.timing.rates import per_second
 
 

@@ -9,6 +9,7 @@ from pydantic import Field, field_validator, model_validator
 
 from sorvan.core.model.base import Id, Name, Number, Value
 from sorvan.core.model.channel import Frame
+from sorvan.core.model.shown import Shown
 from sorvan.core.model.times import At, Last, Moving, Time, moved
 
 Percent = Annotated[float, Field(ge=0, le=300)]
@@ -23,14 +24,22 @@ class RecipeBase(Value):
 
     `left_out` are the slots, `channel@slot`, whose keys the hand took away; `said` is what it had to
     say when it was last done. The slot of a key is its number on its channel, or where it is known again by it
-    the frame (`by_frame`).
+    the frame (`by_frame`). One that has its `own_channels` leaves no room on them for anything but its own and what the
+    hand puts among that.
     """
 
     by_frame: ClassVar[bool] = False
+    own_channels: ClassVar[bool] = False
     id: Id
     name: Name
     left_out: tuple[str, ...] = ()
     said: tuple[str, ...] = ()
+
+    @property
+    def goes_by(self) -> str | None:
+        """The sound on the motion that it goes by, if it does."""
+        found: str | None = getattr(self, "sound", None)
+        return found
 
     def moved(self, moving: Moving) -> Self:
         """This recipe with all its times where they go."""
@@ -54,11 +63,11 @@ class Follow(RecipeBase):
     joints: Joints
     start: At = 0
     end: Last = 0
-    frequency: Swings = 1.6
-    damping: Damping = 0.3
-    slower: Annotated[float, Field(ge=0.5, le=3)] = 1.2
-    pull: Percent = 100.0
-    every: Annotated[int, Field(ge=1, le=24), Time.LASTS] = 2
+    frequency: Annotated[Swings, Shown("Swings", "a second", 0.2, 8, 0.1)] = 1.6
+    damping: Annotated[Damping, Shown("Damping", "", 0, 2, 0.05)] = 0.3
+    slower: Annotated[float, Field(ge=0.5, le=3), Shown("Slower down the chain", "×", 0.5, 3, 0.05)] = 1.2
+    pull: Annotated[Percent, Shown("Drag", "%", 0, 300, 5)] = 100.0
+    every: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("A key every", "fr", 1, 12, 1)] = 2
 
 
 class Settle(RecipeBase):
@@ -71,10 +80,10 @@ class Settle(RecipeBase):
     kind: Literal["settle"] = "settle"
     channels: Channels
     frame: At
-    amount: Percent = 15.0
-    swings: Annotated[int, Field(ge=1, le=12)] = 2
-    frames: Annotated[int, Field(ge=2, le=96), Time.LASTS] = 6
-    damping: Annotated[float, Field(ge=0, le=95)] = 55.0
+    amount: Annotated[Percent, Shown("Past it by", "% of the move", 0, 100, 1)] = 15.0
+    swings: Annotated[int, Field(ge=1, le=12), Shown("Swings", "", 1, 8, 1)] = 2
+    frames: Annotated[int, Field(ge=2, le=96), Time.LASTS, Shown("A swing takes", "fr", 2, 24, 1)] = 6
+    damping: Annotated[float, Field(ge=0, le=95), Shown("Lost each swing", "%", 0, 95, 5)] = 55.0
 
 
 class Anticipate(RecipeBase):
@@ -84,8 +93,8 @@ class Anticipate(RecipeBase):
     kind: Literal["anticipate"] = "anticipate"
     channels: Channels
     frame: At
-    amount: Percent = 15.0
-    frames: Annotated[int, Field(ge=1, le=96), Time.LASTS] = 4
+    amount: Annotated[Percent, Shown("Back by", "% of the move", 0, 100, 1)] = 15.0
+    frames: Annotated[int, Field(ge=1, le=96), Time.LASTS, Shown("For", "fr", 1, 24, 1)] = 4
 
 
 class Squash(RecipeBase):
@@ -96,8 +105,8 @@ class Squash(RecipeBase):
     joint: Id
     start: At = 0
     end: Last = 0
-    squash: Annotated[float, Field(ge=0, le=80)] = 30.0
-    stretch: Annotated[float, Field(ge=0, le=150)] = 20.0
+    squash: Annotated[float, Field(ge=0, le=80), Shown("Squash", "%", 0, 80, 1)] = 30.0
+    stretch: Annotated[float, Field(ge=0, le=150), Shown("Stretch", "%", 0, 100, 1)] = 20.0
 
 
 class Bounce(RecipeBase):
@@ -107,11 +116,11 @@ class Bounce(RecipeBase):
     kind: Literal["bounce"] = "bounce"
     joint: Id
     frame: At = 0
-    height: Annotated[float, Field(gt=0, le=1e5)] = 200.0
-    frames: Annotated[int, Field(ge=2, le=240), Time.LASTS] = 10
-    keeps: Annotated[float, Field(ge=0, le=95)] = 60.0
-    bounces: Annotated[int, Field(ge=0, le=12)] = 4
-    across: Annotated[float, Field(ge=-1e5, le=1e5)] = 0.0
+    height: Annotated[float, Field(gt=0, le=1e5), Shown("From", "u", 10, 1000, 5)] = 200.0
+    frames: Annotated[int, Field(ge=2, le=240), Time.LASTS, Shown("The first fall takes", "fr", 2, 48, 1)] = 10
+    keeps: Annotated[float, Field(ge=0, le=95), Shown("Keeps", "% of its speed", 0, 95, 1)] = 60.0
+    bounces: Annotated[int, Field(ge=0, le=12), Shown("Bounces", "", 0, 10, 1)] = 4
+    across: Annotated[float, Field(ge=-1e5, le=1e5), Shown("Across", "u", -1000, 1000, 5)] = 0.0
 
 
 class Blink(RecipeBase):
@@ -121,13 +130,13 @@ class Blink(RecipeBase):
 
     kind: Literal["blink"] = "blink"
     dial: Id
-    shut: Annotated[float, Field(ge=-1e6, le=1e6)] = 100.0
+    shut: Annotated[float, Field(ge=-1e6, le=1e6), Shown("Shut at", "", -100, 100, 1)] = 100.0
     start: At = 0
     end: Last = 0
-    seconds: Annotated[float, Field(ge=0.2, le=30)] = 3.0
-    uneven: Annotated[float, Field(ge=0, le=100)] = 50.0
-    hold: Annotated[int, Field(ge=1, le=24), Time.LASTS] = 2
-    seed: Annotated[int, Field(ge=0, le=9999)] = 1
+    seconds: Annotated[float, Field(ge=0.2, le=30), Shown("About every", "s", 0.5, 12, 0.1)] = 3.0
+    uneven: Annotated[float, Field(ge=0, le=100), Shown("Irregular", "%", 0, 100, 5)] = 50.0
+    hold: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("Shut for", "fr", 1, 12, 1)] = 2
+    seed: Annotated[int, Field(ge=0, le=9999), Shown("Another rhythm", "no.", 0, 999, 1)] = 1
     sound: Id | None = None
 
 
@@ -140,12 +149,13 @@ class Mouths(RecipeBase):
     """
 
     by_frame: ClassVar[bool] = True
+    own_channels: ClassVar[bool] = True
     kind: Literal["mouths"] = "mouths"
     sound: Id
-    lead: Annotated[float, Field(ge=-4, le=8), Time.LASTS] = 1.5
-    hold: Annotated[int, Field(ge=1, le=6), Time.LASTS] = 2
+    lead: Annotated[float, Field(ge=-4, le=8), Time.LASTS, Shown("Ahead of the sound", "fr", -2, 4, 0.25)] = 1.5
+    hold: Annotated[int, Field(ge=1, le=6), Time.LASTS, Shown("A mouth stays at least", "fr", 1, 6, 1)] = 2
     twos: bool = False
-    strength: Annotated[float, Field(ge=20, le=160)] = 100.0
+    strength: Annotated[float, Field(ge=20, le=160), Shown("How wide they open", "%", 20, 160, 5)] = 100.0
     moods: Annotated[dict[Frame, Name], Time.FILED] = {}
 
     @field_validator("moods")
@@ -163,10 +173,10 @@ class Accents(RecipeBase):
     kind: Literal["accents"] = "accents"
     sound: Id
     head: Id | None = None
-    nod: Annotated[float, Field(ge=-45, le=45)] = 5.0
+    nod: Annotated[float, Field(ge=-45, le=45), Shown("The head nods by", "°", -20, 20, 0.5)] = 5.0
     brows: Annotated[tuple[Id, ...], Field(max_length=8)] = ()
-    lift: Annotated[float, Field(ge=-200, le=200)] = 4.0
-    lead: Annotated[int, Field(ge=0, le=12), Time.LASTS] = 3
+    lift: Annotated[float, Field(ge=-200, le=200), Shown("Brows rise by", "u", 0, 30, 0.5)] = 4.0
+    lead: Annotated[int, Field(ge=0, le=12), Time.LASTS, Shown("Ahead of the word", "fr", 0, 8, 1)] = 3
 
 
 Sample = tuple[Annotated[float, Field(ge=0, le=1e6)], Number, Number]
@@ -185,14 +195,21 @@ class Capture(RecipeBase):
     joint: Id
     what: Literal["place", "turn"] = "place"
     samples: Annotated[tuple[Sample, ...], Field(min_length=2, max_length=40_000), Time.TRACK]
-    start: At = 0
-    first: Annotated[float, Field(ge=0, le=100)] = 0.0
-    last: Annotated[float, Field(ge=0, le=100)] = 100.0
-    speed: Annotated[float, Field(ge=5, le=1000)] = 100.0
-    smooth: Annotated[float, Field(ge=0, le=24), Time.LASTS] = 1.0
-    thin: Literal["every", "fewest"] = "fewest"
-    every: Annotated[int, Field(ge=1, le=48), Time.LASTS] = 2
-    tolerance: Annotated[float, Field(ge=0.01, le=500)] = 1.5
+    start: Annotated[At, Shown("At frame (from 0)", "fr", 0, 400, 1)] = 0
+    first: Annotated[float, Field(ge=0, le=100), Shown("From", "% of it", 0, 100, 1)] = 0.0
+    last: Annotated[float, Field(ge=0, le=100), Shown("To", "% of it", 0, 100, 1)] = 100.0
+    speed: Annotated[float, Field(ge=5, le=1000), Shown("Speed", "%", 10, 400, 5)] = 100.0
+    smooth: Annotated[float, Field(ge=0, le=24), Time.LASTS, Shown("Smoothed over", "fr", 0, 12, 0.5)] = 1.0
+    thin: Annotated[
+        Literal["every", "fewest"],
+        Shown("Keys", "", 0, 0, 1, choices=(("fewest", "as few as will do"), ("every", "on every n-th frame"))),
+    ] = "fewest"
+    every: Annotated[
+        int, Field(ge=1, le=48), Time.LASTS, Shown("A key every", "fr", 1, 24, 1, where=("thin", "every"))
+    ] = 2
+    tolerance: Annotated[
+        float, Field(ge=0.01, le=500), Shown("Within", "u or °", 0.1, 60, 0.1, where=("thin", "fewest"))
+    ] = 1.5
 
     @model_validator(mode="after")
     def _in_time(self) -> Self:
@@ -226,20 +243,25 @@ class Gait(RecipeBase):
 
     kind: Literal["gait"] = "gait"
     gait: GaitName = "walk"
-    frames: Annotated[int, Field(ge=8, le=48), Time.LASTS] = 24
-    step: Annotated[float, Field(ge=0, le=1e4)] | None = None
-    lift: Annotated[float, Field(ge=0, le=60)] = 6.0
-    knee: Annotated[float, Field(ge=0, le=60)] = 0.0
-    bounce: Annotated[float, Field(ge=0, le=30)] = 5.0
-    lean: Degrees = 2.0
-    arms: Annotated[float, Field(ge=0, le=90)] = 24.0
-    elbow: Annotated[float, Field(ge=0, le=130)] = 14.0
-    twist: Annotated[float, Field(ge=0, le=30)] = 5.0
-    roll: Annotated[float, Field(ge=0, le=150)] = 100.0
-    lag: Annotated[float, Field(ge=0, le=8), Time.LASTS] = 1.0
-    weight: Annotated[float, Field(ge=-100, le=100)] = 0.0
-    uneven: Annotated[float, Field(ge=0, le=50)] = 0.0
-    travel: Literal["spot", "forward"] = "spot"
+    frames: Annotated[int, Field(ge=8, le=48), Time.LASTS, Shown("Frames a cycle", "fr", 8, 48, 1)] = 24
+    step: Annotated[
+        Annotated[float, Field(ge=0, le=1e4)] | None, Shown("Step (0 is natural)", "u", 0, 400, 1, untold=0.0)
+    ] = None
+    lift: Annotated[float, Field(ge=0, le=60), Shown("Foot lift", "% of leg", 0, 40, 1)] = 6.0
+    knee: Annotated[float, Field(ge=0, le=60), Shown("Knee lift", "% of leg", 0, 40, 1)] = 0.0
+    bounce: Annotated[float, Field(ge=0, le=30), Shown("Bounce", "% of leg", 0, 20, 0.5)] = 5.0
+    lean: Annotated[Degrees, Shown("Lean", "°", -20, 30, 1)] = 2.0
+    arms: Annotated[float, Field(ge=0, le=90), Shown("Arm swing", "°", 0, 80, 1)] = 24.0
+    elbow: Annotated[float, Field(ge=0, le=130), Shown("Elbow bend", "°", 0, 120, 1)] = 14.0
+    twist: Annotated[float, Field(ge=0, le=30), Shown("Twist", "°", 0, 20, 1)] = 5.0
+    roll: Annotated[float, Field(ge=0, le=150), Shown("Foot roll", "%", 0, 150, 5)] = 100.0
+    lag: Annotated[float, Field(ge=0, le=8), Time.LASTS, Shown("Head lag", "fr", 0, 6, 0.5)] = 1.0
+    weight: Annotated[float, Field(ge=-100, le=100), Shown("Light to heavy", "", -100, 100, 5)] = 0.0
+    uneven: Annotated[float, Field(ge=0, le=50), Shown("Unevenness", "%", 0, 50, 1)] = 0.0
+    travel: Annotated[
+        Literal["spot", "forward"],
+        Shown("Goes", "", 0, 0, 1, choices=(("spot", "on the spot"), ("forward", "forward"))),
+    ] = "spot"
     facing: Literal["auto", "left", "right"] = "auto"
     seen: Annotated[float, Field(ge=0, lt=360)] | None = None
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import LONGEST, Channel, Key
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.recipe import Accents, Blink, Mouths
 from sorvan.core.model.times import Moving, Place, moved
 from sorvan.core.timing.channels import ends_of_travel, travels
 
@@ -71,11 +70,9 @@ class Bound:
     @classmethod
     def of(cls, motion: Motion, along: Collection[str] = ()) -> Bound:
         """What belongs to the sounds of a motion, but for those that are moved along."""
-        heard = [
-            r for r in motion.recipes.values() if isinstance(r, Mouths | Accents | Blink) and r.sound in motion.sounds
-        ]
-        staying = {r.id for r in heard if r.sound not in along}
-        mouths = {r.id for r in heard if isinstance(r, Mouths)} & staying
+        heard = [r for r in motion.recipes.values() if r.goes_by in motion.sounds]
+        staying = {r.id for r in heard if r.goes_by not in along}
+        mouths = {r.id for r in heard if r.own_channels} & staying
         channels = {id for id, c in motion.channels.items() if any(k.recipe in mouths for k in c.keys.values())}
         return cls(frozenset(staying), frozenset(channels), frozenset(r.id for r in heard) - staying)
 

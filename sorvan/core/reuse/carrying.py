@@ -12,12 +12,13 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
 from sorvan.core.model.motion import Ground, Motion
 from sorvan.core.model.puppet import ROOT, Puppet
-from sorvan.core.model.recipe import AnyRecipe, Gait, Mouths
+from sorvan.core.model.recipe import AnyRecipe
 from sorvan.core.model.voice import Voice
 from sorvan.core.motion.recipes import without_own
-from sorvan.core.motion.writing import with_recipe
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.turning import Between, seen_from, turnaround_of
+from sorvan.core.recipes.doing import with_recipe
+from sorvan.core.recipes.registry import kind_of
 from sorvan.core.reuse.feet import held_down, plants_over, stepped
 from sorvan.core.reuse.links import Links
 from sorvan.core.reuse.proportions import PLACES, Proportions
@@ -71,7 +72,7 @@ class _Carrier:
         )
         self.before = Evaluation.full(self.source, motion)
         again = self._recipes()
-        done_anew = [id for id, r in again.items() if isinstance(r, Gait | Mouths)]
+        done_anew = [id for id, r in again.items() if kind_of(r).plans_anew]
         bare = motion
         for id in done_anew:
             bare = without_own(bare, id)
@@ -98,7 +99,7 @@ class _Carrier:
         free = Evaluation.full(self.source, motion.changed(plants={})) if motion.plants else self.before
         made = stepped(between, free, made, self._by_reach(frames))
         stances = 0
-        if not any(isinstance(r, Gait) for r in made.recipes.values()):
+        if not any(kind_of(r).sets_time for r in made.recipes.values()):
             # A gait that is planned anew has its own way of stepping.
             made, stances = held_down(between, self.before, made)
         if stances:
@@ -116,9 +117,7 @@ class _Carrier:
         found: dict[str, AnyRecipe] = {}
         for id, recipe in self.motion.recipes.items():
             told = told_anew(recipe, self.between)
-            if isinstance(told, Gait) and turnaround_of(self.target) is None:
-                told = told.changed(seen=None)
-            sound = getattr(told, "sound", None)
+            sound = None if told is None else told.goes_by
             if told is None or (sound is not None and not self._hears(sound)):
                 if self._comes(id):
                     self.said.append(f"{recipe.name} comes as keys only: it has nothing here to be done again on.")

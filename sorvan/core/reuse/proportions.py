@@ -39,6 +39,10 @@ class Proportions:
     target: Puppet
     links: Links
 
+    def owner(self, kind: str, id: str) -> str | None:
+        """What answers in the target to the owner of a channel of this kind."""
+        return self.links.owner(kind, id)
+
     @cached_property
     def legged(self) -> bool:
         """Whether both have legs to be measured by."""

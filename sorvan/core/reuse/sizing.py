@@ -10,7 +10,7 @@ from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Dial, Puppet
-from sorvan.core.model.recipe import Accents, AnyRecipe, Bounce, Capture, Gait
+from sorvan.core.recipes.registry import kind_of
 
 LEAST = 1e-3
 """By how much a size differs at least from the one there is."""
@@ -100,19 +100,5 @@ class Resizing:
             channels={id: channel(c) for id, c in motion.channels.items()},
             ground=ground.changed(level=level, runs=ground.runs * self.size),
             plants={id: p.changed(place=self.place(*p.place)) for id, p in motion.plants.items()},
-            recipes={id: self._recipe(r) for id, r in motion.recipes.items()},
+            recipes={id: kind_of(r).scaled(r, self) for id, r in motion.recipes.items()},
         )
-
-    def _recipe(self, recipe: AnyRecipe) -> AnyRecipe:
-        """The recipe with its lengths in the other stage's."""
-        match recipe:
-            case Gait(step=step) if step is not None:
-                return recipe.changed(step=min(step * self.size, 1e4))
-            case Bounce():
-                across = max(-1e5, min(recipe.across * self.size, 1e5))
-                return recipe.changed(height=min(recipe.height * self.size, 1e5), across=across)
-            case Capture():
-                return recipe.changed(samples=tuple((t, *self.place(x, y)) for t, x, y in recipe.samples))
-            case Accents():
-                return recipe.changed(lift=max(-200.0, min(200.0, recipe.lift * self.size)))
-        return recipe

@@ -8,6 +8,8 @@ length, ω = 2π·frequency and ζ the damping (the driven damped pendulum, line
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,11 +18,11 @@ from sorvan.core.errors import missing
 from sorvan.core.geometry import Floats
 from sorvan.core.late import late
 from sorvan.core.model.channel import Key
-from sorvan.core.model.motion import Motion
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import Follow
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.recipes.kind import Chosen, Kind, On, Target, all_over, choose_first
 from sorvan.core.rig.skeleton import children, rest_worlds
 
 interpolate = late("scipy.interpolate")
@@ -34,36 +36,53 @@ ROUNDS = 6
 """Rounds of a cycle that are let pass until the swing repeats itself."""
 
 
-def written(motion: Motion, puppet: Puppet, recipe: Follow, per_second: float) -> Written:
-    """The keys of the joints' swing. The first joint is the one nearest to what carries the chain."""
-    evaluation = Evaluation.full(puppet, motion)
-    row = {id: i for i, id in enumerate(evaluation.skeleton.ids)}
-    worlds = evaluation.worlds
-    end = min(recipe.end or motion.length - 1, motion.length - 1)
-    whole = motion.cycle and recipe.start == 0 and end == motion.length - 1
-    frames = np.arange(recipe.start, end + 1)
-    if len(frames) < 3:
-        return Written({}, said=("The stretch is too short to swing in.",))
-    keys: dict[str, dict[int, Key]] = {}
-    lag: Floats = np.zeros(len(frames))
-    for n, id in enumerate(chain_of(puppet, recipe.joints)):
-        world = worlds[row[id]][:, frames]
-        facing = np.sign(world[0] * world[3] - world[1] * world[2])
-        wanted = np.unwrap(np.arctan2(world[1], world[0])) + lag
-        bone = _bone(puppet, id, world)
-        place = world[4] + 1j * world[5]
-        omega = 2 * np.pi * recipe.frequency / recipe.slower**n / per_second
-        swung = _spring(wanted, place, bone, omega, recipe.damping, recipe.pull / 100, whole)
-        further = swung - wanted
-        lag = lag + further
-        values = evaluation.keyed.get(f"{id}.turn")
-        own = np.zeros(len(frames)) if values is None else values[0][frames]
-        turn = own + np.rad2deg(further) * facing
-        at = [*range(0, len(frames), recipe.every)]
-        if not whole and at[-1] != len(frames) - 1:
-            at.append(len(frames) - 1)
-        keys[f"{id}.turn"] = {int(frames[i]): Key(value=(round(float(turn[i]), 3),)) for i in at}
-    return Written(keys)
+class Following(Kind[Follow]):
+    """A chain swings behind what carries it."""
+
+    of = Follow
+    name = "Follow-through"
+    does = "a chain swings behind what carries it"
+
+    def write(self, recipe: Follow, on: On) -> Written:
+        """The keys of the joints' swing. The first joint is the one nearest to what carries the chain."""
+        motion, puppet, per_second = on.motion, on.stands, float(on.rate)
+        evaluation = Evaluation.full(puppet, motion)
+        row = {id: i for i, id in enumerate(evaluation.skeleton.ids)}
+        worlds = evaluation.worlds
+        end = min(recipe.end or motion.length - 1, motion.length - 1)
+        whole = motion.cycle and recipe.start == 0 and end == motion.length - 1
+        frames = np.arange(recipe.start, end + 1)
+        if len(frames) < 3:
+            return Written({}, said=("The stretch is too short to swing in.",))
+        keys: dict[str, dict[int, Key]] = {}
+        lag: Floats = np.zeros(len(frames))
+        for n, id in enumerate(chain_of(puppet, recipe.joints)):
+            world = worlds[row[id]][:, frames]
+            facing = np.sign(world[0] * world[3] - world[1] * world[2])
+            wanted = np.unwrap(np.arctan2(world[1], world[0])) + lag
+            bone = _bone(puppet, id, world)
+            place = world[4] + 1j * world[5]
+            omega = 2 * np.pi * recipe.frequency / recipe.slower**n / per_second
+            swung = _spring(wanted, place, bone, omega, recipe.damping, recipe.pull / 100, whole)
+            further = swung - wanted
+            lag = lag + further
+            values = evaluation.keyed.get(f"{id}.turn")
+            own = np.zeros(len(frames)) if values is None else values[0][frames]
+            turn = own + np.rad2deg(further) * facing
+            at = [*range(0, len(frames), recipe.every)]
+            if not whole and at[-1] != len(frames) - 1:
+                at.append(len(frames) - 1)
+            keys[f"{id}.turn"] = {int(frames[i]): Key(value=(round(float(turn[i]), 3),)) for i in at}
+        return Written(keys)
+
+    def begun(self, base: Mapping[str, Any], on: On, chosen: Chosen) -> Follow:
+        if chosen.joint in (None, ROOT):
+            raise choose_first("Select the joint nearest to what carries the chain.")
+        return Follow(joints=(chosen.joint,), **base)
+
+    def carried_over(self, recipe: Follow, to: Target) -> Follow | None:
+        joints = all_over([to.owner("turn", j) for j in recipe.joints])
+        return recipe.changed(joints=joints) if joints else None
 
 
 def chain_of(puppet: Puppet, joints: tuple[str, ...]) -> list[str]:

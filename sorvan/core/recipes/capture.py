@@ -6,7 +6,9 @@ again later. However far from the pivot the hand began, the joint goes on from w
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,11 +18,12 @@ from sorvan.core.geometry import Floats, inverse_block, place_in
 from sorvan.core.late import late
 from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.puppet import ROOT, Puppet
+from sorvan.core.model.puppet import ROOT
 from sorvan.core.model.recipe import Capture
 from sorvan.core.motion.editing import fewest
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, choose_first
 from sorvan.core.timing.channels import evaluate
 
 ndimage = late("scipy.ndimage")
@@ -29,20 +32,49 @@ FINE = 8
 """Steps a frame in which samples are smoothed."""
 
 
-def written(motion: Motion, puppet: Puppet, recipe: Capture) -> Written:
-    """The keys of a capture. Raises `Refusal` if its joint is gone."""
-    if recipe.joint != ROOT and recipe.joint not in puppet.joints:
-        raise missing("joint", recipe.joint)
-    frames, hand, said = _followed(recipe, motion.length)
-    if len(frames) < 2:
-        return Written({}, said=("The recording is too short: keep the pointer moving for some frames.",))
-    evaluation = Evaluation.full(puppet, motion)
-    id = channel_id(recipe.joint, "turn" if recipe.what == "turn" else "move")
-    if recipe.what == "turn":
-        values = _turned(evaluation, recipe.joint, frames, hand)
-    else:
-        values = _carried(evaluation, recipe.joint, frames, hand)
-    return Written({id: _keys(values, frames, recipe)}, said=said)
+class Capturing(Kind[Capture]):
+    """What a pointer did over time."""
+
+    of = Capture
+    name = "Capture"
+    does = "what a pointer does, recorded while all else plays"
+
+    def write(self, recipe: Capture, on: On) -> Written:
+        """The keys of a capture. Raises `Refusal` if its joint is gone."""
+        motion, puppet = on.motion, on.stands
+        if recipe.joint != ROOT and recipe.joint not in puppet.joints:
+            raise missing("joint", recipe.joint)
+        frames, hand, said = _followed(recipe, motion.length)
+        if len(frames) < 2:
+            return Written({}, said=("The recording is too short: keep the pointer moving for some frames.",))
+        evaluation = Evaluation.full(puppet, motion)
+        id = channel_id(recipe.joint, "turn" if recipe.what == "turn" else "move")
+        if recipe.what == "turn":
+            values = _turned(evaluation, recipe.joint, frames, hand)
+        else:
+            values = _carried(evaluation, recipe.joint, frames, hand)
+        return Written({id: _keys(values, frames, recipe)}, said=said)
+
+    def begun(self, base: Mapping[str, Any], on: On, chosen: Chosen) -> Capture:
+        raise choose_first("Press Capture over the stage, then draw on it.")
+
+    def scaled(self, recipe: Capture, by: Sizes) -> Capture:
+        return recipe.changed(samples=tuple((t, *by.place(x, y)) for t, x, y in recipe.samples))
+
+    def carried_over(self, recipe: Capture, to: Target) -> Capture | None:
+        joint = to.owner("move" if recipe.what == "place" else "turn", recipe.joint)
+        return self.scaled(recipe, to).changed(joint=joint) if joint else None
+
+    def gives_way(self, recipe: Capture, motion: Motion, new: Written, *, again: bool) -> Motion:
+        """The motion without the keys that a new recording goes over."""
+        if again:
+            return motion
+        channels = [
+            c.changed(keys={f: k for f, k in c.keys.items() if not min(keys) <= f <= max(keys)})
+            for id, keys in new.keys.items()
+            if (c := motion.channels.get(id)) is not None and keys
+        ]
+        return motion.with_channels(*channels)
 
 
 def _followed(recipe: Capture, length: int) -> tuple[NDArray[np.int64], NDArray[np.complex128], tuple[str, ...]]:
