@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import TypeAdapter
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.recipe import Settle
+from sorvan.core.model.shown import shown_in
+from sorvan.core.recipes.kind import Kind
+from sorvan.core.recipes.registry import described, kinds
 from sorvan.core.timing.channels import evaluate
 from tests.core.test_cards import act, keyed, turns, walker
 from tests.core.walkers import walker as figure
@@ -167,3 +172,68 @@ def test_a_fall_beyond_the_end_is_refused_also_when_it_is_done_again() -> None:
     short = do(recipe(walker(48), "bounce", **fall), {"do": "set-motion", "motion": "m", "length": 24})
     with pytest.raises(Refusal, match="would begin at frame 41"):
         recipe(short, "bounce", **fall)
+
+
+@pytest.mark.parametrize("kind", kinds().values(), ids=lambda k: k.name)
+def test_what_is_set_by_hand_is_within_what_is_allowed(kind: Kind[Any]) -> None:
+    """Also at both ends of where it slides, and a part that hangs on another has one to hang on."""
+    told = next(d for d in described() if d["name"] == kind.name)
+    assert told["settings"] and told["does"]
+    names = {s["key"]: s for s in told["settings"]}
+    for name, shown, default in shown_in(kind.of):
+        adapter = TypeAdapter(Annotated[kind.of.model_fields[name].annotation, *kind.of.model_fields[name].metadata])
+        for value in [v for v, _ in shown.choices] or [shown.least, shown.most]:
+            adapter.validate_python(value)
+        if not shown.choices and default is not None:
+            assert shown.least <= default <= shown.most
+        assert shown.where is None or shown.where[1] in [v for v, _ in names[shown.where[0]]["choices"]]
+
+
+def test_a_recipe_is_begun_on_what_is_chosen_or_says_what_to_choose() -> None:
+    documents = keyed(walker(48), *(("body", "turn", f, [v]) for f, v in ((0, 0), (12, 40))))
+    begun = {"id": "r", "joint": "body", "frame": 12}
+    for kind, told in (
+        ("settle", {"channels": ("body.turn",), "frame": 12}),
+        ("bounce", {"joint": "body"}),
+        ("squash", {"joint": "body"}),
+        ("follow", {"joints": ("body",)}),
+    ):
+        try:
+            recipe = act(documents, "begin-recipe", kind=kind, **begun).motion("m").recipes["r"]
+        except Refusal as refusal:
+            # It does not move up or down, and nothing hangs on it.
+            assert "nothing to write" in refusal.what and kind in ("squash", "follow")
+            continue
+        assert {k: getattr(recipe, k) for k in told} == told
+    for kind, words in (
+        ("capture", "Press Capture"),
+        ("mouths", "Bring in a line"),
+        ("accents", "Bring in a line"),
+        ("blink", "a dial that shuts the eyes"),
+        ("juggle", "juggle"),
+    ):
+        with pytest.raises(Refusal) as refused:
+            act(documents, "begin-recipe", kind=kind, **begun)
+        assert words in refused.value.sentence()
+    with pytest.raises(Refusal, match="begin on"):
+        act(walker(48), "begin-recipe", kind="settle", id="r")
+
+
+def test_a_change_of_a_recipe_says_only_what_changes() -> None:
+    documents = keyed(walker(48), *(("body", "turn", f, [v]) for f, v in ((0, 0), (12, 40))))
+    documents = recipe(documents, "settle", channels=["body.turn"], frame=12)
+    # Both made by who saw the recipe as it was at first.
+    for given_ in ({"amount": 40}, {"swings": 4}, {}):
+        documents = act(documents, "change-recipe", recipe="r", given=given_)
+    held = documents.motion("m").recipes["r"]
+    assert isinstance(held, Settle) and (held.amount, held.swings) == (40, 4)
+    for wrong, words in (
+        ({"id": "q"}, "parameter of"),
+        ({"amount": -1}, "less than 0"),
+        ({"left_out": []}, "parameter"),
+    ):
+        with pytest.raises(Refusal) as refused:
+            act(documents, "change-recipe", recipe="r", given=wrong)
+        assert words in refused.value.sentence()
+    with pytest.raises(Refusal, match="gone"):
+        act(documents, "change-recipe", recipe="q", given={})

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
 
 from sorvan.core.change.command import Command, MotionCommand
-from sorvan.core.errors import Refusal
+from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
+from sorvan.core.model.channel import Frame
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -14,6 +17,8 @@ from sorvan.core.model.recipe import AnyRecipe, Gait, PresetName, Recipe
 from sorvan.core.motion.gaits import by_preset
 from sorvan.core.motion.recipes import taken_off
 from sorvan.core.recipes.doing import with_recipe
+from sorvan.core.recipes.kind import Chosen, On
+from sorvan.core.recipes.registry import kind_named
 from sorvan.core.timing.rates import per_second
 
 
@@ -50,6 +55,61 @@ class DoRecipe(Command):
         return f"{'Redo' if again else 'Do'} {self._recipe().name}"
 
 
+class BeginRecipe(Command):
+    """Begin a recipe of a kind on what is chosen: a joint, channels (all, if none is), a frame, a sound on the motion."""
+
+    do: Literal["begin-recipe"] = "begin-recipe"
+    motion: Id
+    id: Id
+    kind: Annotated[str, Field(max_length=40)]
+    joint: Id | None = None
+    channels: Annotated[tuple[str, ...], Field(max_length=400)] = ()
+    frame: Frame = 0
+    sound: Id | None = None
+
+    def result(self, documents: Documents) -> Documents:
+        motion, kind = documents.motion(self.motion), kind_named(self.kind)
+        if self.id in motion.recipes:
+            raise Refusal("There is a recipe with this id already.", where=self.id, kind="conflict")
+        rate = per_second(documents.production.rate)
+        on = On(motion, documents.puppet(motion.puppet), rate, documents.lines_on(motion))
+        chosen = Chosen(self.joint, self.channels, self.frame, self.sound)
+        recipe = kind.begun({"id": self.id, "name": kind.name}, on, chosen)
+        return DoRecipe(motion=self.motion, recipe=recipe).result(documents)
+
+    def label(self, documents: Documents) -> str:
+        return f"Do {kind_named(self.kind).name}"
+
+
+class ChangeRecipe(Command):
+    """Do a recipe again with some of its parameters changed: only what is given. With a `preset` a gait is shaped as that
+    has it. `afresh` gives up what the hand took away."""
+
+    do: Literal["change-recipe"] = "change-recipe"
+    motion: Id
+    recipe: Id
+    given: Annotated[dict[str, Any], Field(max_length=40)] = {}
+    preset: PresetName | None = None
+    afresh: bool = False
+
+    def result(self, documents: Documents) -> Documents:
+        return self._done(documents).result(documents)
+
+    def label(self, documents: Documents) -> str:
+        return self._done(documents).label(documents)
+
+    def _done(self, documents: Documents) -> DoRecipe:
+        held = documents.motion(self.motion).recipes.get(self.recipe)
+        if held is None:
+            raise Refusal("That recipe is gone.", where=self.recipe, remedy="Undo brings it back.", kind="missing")
+        own = type(held).model_fields.keys() - {"id", "kind", "said", "left_out"}
+        for name in self.given:
+            if name not in own:
+                raise missing(f"parameter of “{held.name}”", name)
+        recipe = held.changed(**self.given)
+        return DoRecipe(motion=self.motion, recipe=recipe, preset=self.preset, afresh=self.afresh)
+
+
 class RemoveRecipe(MotionCommand):
     """Take a recipe off again, with its keys; those that the hand has changed stay."""
 
@@ -64,4 +124,4 @@ class RemoveRecipe(MotionCommand):
         return f"Take off {held.name if held else 'a recipe'}"
 
 
-RecipeCommand = DoRecipe | RemoveRecipe
+RecipeCommand = DoRecipe | BeginRecipe | ChangeRecipe | RemoveRecipe

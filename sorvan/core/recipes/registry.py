@@ -5,7 +5,7 @@ from __future__ import annotations
 import pkgutil
 from functools import cache
 from importlib import import_module
-from typing import Any
+from typing import Any, get_args
 
 from sorvan.core import recipes
 from sorvan.core.errors import missing
@@ -16,11 +16,11 @@ from sorvan.core.recipes.kind import Kind
 
 @cache
 def kinds() -> dict[type[Any], Kind[Any]]:
-    """The kinds by the class of their parameters, in the order of their names."""
+    """The kinds by the class of their parameters, in the order of these."""
     for module in pkgutil.iter_modules(recipes.__path__):
         import_module(f"{recipes.__name__}.{module.name}")
     found = {kind.of: kind() for kind in Kind.__subclasses__()}
-    return dict(sorted(found.items(), key=lambda k: k[1].name))
+    return {model: found[model] for model in get_args(AnyRecipe)}
 
 
 def kind_of(recipe: AnyRecipe) -> Kind[Any]:

@@ -1,31 +1,20 @@
 /** The recipes of a motion: what they are, their parameters, done again as these move, and taken off again. */
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { get, notify, putBack, set, submit, submitTried, tryWhole, useWorkshop } from "../../session";
+import { putBack, set, submit, submitTried, tryWhole, useWorkshop } from "../../session";
 import { ViewPicker } from "../../parts/turn/ViewPicker";
 import { Newest } from "../../stage/tool";
 import { NumberField, Slider } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
 import type { Command, Motion, Preset, Puppet, Recipe } from "../../wire/types";
-import { PRESETS, RECIPES, started, type Kind, type Setting } from "./recipes";
+import { begin, KINDS, PRESETS, settingsOf, standsAt, type Setting } from "./recipes";
 import { Select } from "../../ui/Select";
-
-const KINDS = Object.keys(RECIPES) as Kind[];
 
 export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const recipes = Object.values(motion.recipes ?? {});
   const open = useWorkshop((w) => w.recipe);
   const setOpen = (recipe: string | null) => set({ recipe });
-  const start = (kind: Kind) => {
-    const recipe = started(kind, get(), puppet, motion);
-    if (typeof recipe === "string") {
-      notify(false, RECIPES[kind].name, recipe);
-      return;
-    }
-    setOpen(recipe.id);
-    void submit({ do: "do-recipe", motion: motion.id, recipe });
-  };
   return (
     <Fold title="Recipes" note={recipes.length || undefined}>
       {recipes.map((recipe) => (
@@ -61,12 +50,12 @@ export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motio
       )}
       <Menu
         label="Add a recipe"
-        entries={KINDS.map((kind) => ({
+        entries={KINDS.map(({ kind, name, does }) => ({
           key: kind,
-          run: () => start(kind),
+          run: () => void begin(kind, motion.id),
           text: (
             <>
-              <b>{RECIPES[kind].name}</b> <span className="faint">{RECIPES[kind].does}</span>
+              <b>{name}</b> <span className="faint">{does}</span>
             </>
           ),
         }))}
@@ -84,16 +73,15 @@ async function look(command: Command): Promise<void> {
 }
 
 function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; puppet: Puppet }) {
-  const command = (next: Recipe, preset?: Preset): Command => ({
-    do: "do-recipe",
+  const command = (given: Record<string, unknown>, more: { preset?: Preset; afresh?: boolean } = {}): Command => ({
+    do: "change-recipe",
     motion: motion.id,
-    recipe: next,
-    ...(preset ? { preset } : {}),
+    recipe: recipe.id,
+    given,
+    ...more,
   });
   const [tried] = useState(() => new Newest());
-  const held = recipe as unknown as Record<string, number | string | null | undefined>;
-  const changed = (key: string, value: unknown): Recipe => ({ ...recipe, [key]: value }) as Recipe;
-  const put = (key: string, value: unknown) => void submitTried(command(changed(key, value)));
+  const put = (key: string, value: unknown) => void submitTried(command({ [key]: value }));
   return (
     <div className="ps-2">
       {recipe.kind === "gait" && (
@@ -103,22 +91,12 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
             id="gait-preset"
             size="sm"
             value=""
-            onChange={(e) => e.target.value && void submit(command(recipe, e.target.value as Preset))}
+            onChange={(e) => e.target.value && void submit(command({}, { preset: e.target.value as Preset }))}
           >
             <option value="">(choose one)</option>
             {PRESETS.map((p) => (
               <option key={p}>{p}</option>
             ))}
-          </Select>
-          <label htmlFor="gait-travel">Goes</label>
-          <Select
-            id="gait-travel"
-            size="sm"
-            value={recipe.travel ?? "spot"}
-            onChange={(e) => put("travel", e.target.value)}
-          >
-            <option value="spot">on the spot</option>
-            <option value="forward">forward</option>
           </Select>
           <ViewPicker
             id="gait-seen"
@@ -130,32 +108,34 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
           />
         </div>
       )}
-      {recipe.kind === "capture" && (
-        <div className="fields mb-2">
-          <label htmlFor="capture-thin">Keys</label>
-          <Select
-            id="capture-thin"
-            size="sm"
-            value={recipe.thin ?? "fewest"}
-            onChange={(e) => put("thin", e.target.value)}
-          >
-            <option value="fewest">as few as will do</option>
-            <option value="every">on every n-th frame</option>
-          </Select>
-        </div>
-      )}
-      {RECIPES[recipe.kind].settings
-        .filter((s) => s.when?.(recipe) ?? true)
-        .map((s) => (
+      {settingsOf(recipe).map((s) =>
+        s.choices.length ? (
+          <div key={s.key} className="fields mb-2">
+            <label htmlFor={`${recipe.id}-${s.key}`}>{s.label}</label>
+            <Select
+              id={`${recipe.id}-${s.key}`}
+              size="sm"
+              value={String(standsAt(recipe, s))}
+              onChange={(e) => put(s.key, e.target.value)}
+            >
+              {s.choices.map(([value, words]) => (
+                <option key={value} value={value}>
+                  {words}
+                </option>
+              ))}
+            </Select>
+          </div>
+        ) : (
           <SettingRow
             key={s.key}
             id={`${recipe.id}-${s.key}`}
             setting={s}
-            value={typeof held[s.key] === "number" ? (held[s.key] as number) : s.start}
-            slide={(v) => tried.ask(() => look(command(changed(s.key, sent(s, v)))))}
+            value={Number(standsAt(recipe, s) ?? 0)}
+            slide={(v) => tried.ask(() => look(command({ [s.key]: sent(s, v) })))}
             put={(v) => put(s.key, sent(s, v))}
           />
-        ))}
+        ),
+      )}
       {(recipe.said ?? []).map((line) => (
         <p key={line} className="hint mb-1">
           {line}
@@ -166,7 +146,7 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
           size="sm"
           variant="outline-primary"
           title="Write its keys again, also those that were taken away"
-          onClick={() => void submit({ do: "do-recipe", motion: motion.id, recipe, afresh: true })}
+          onClick={() => void submit(command({}, { afresh: true }))}
         >
           Redo
         </Button>
@@ -175,8 +155,7 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
   );
 }
 
-/** A natural step is one that is not told. */
-const sent = (s: Setting, value: number): number | null => (s.key === "step" && value === 0 ? null : value);
+const sent = (s: Setting, value: number): number | null => (value === s.untold ? null : value);
 
 interface RowProps {
   id: string;

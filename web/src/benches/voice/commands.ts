@@ -107,17 +107,15 @@ export async function makeMouths(): Promise<void> {
   const line = linesOf(now).find((l) => l.placed.id === now.line);
   if (!motion || !line) return;
   const known = Object.values(motion.recipes ?? {}).find((r) => r.kind === "mouths" && r.sound === line.placed.id);
-  const recipe = known ?? {
-    kind: "mouths" as const,
-    id: freshId(),
-    name: `Mouths: ${line.voice.name}`.slice(0, 120),
-    sound: line.placed.id,
-  };
+  const id = known?.id ?? freshId();
   const length = Math.ceil(((line.placed.at ?? 0) + (line.voice.sound?.seconds ?? 0)) * frameRate(now)) + 6;
   // A line that is longer than its motion would be cut off: the motion is made as long as it, when it is new.
   if (!known && length > (motion.length ?? 48) && !motion.cycle)
     await submit({ do: "set-motion", motion: motion.id, length: Math.min(length, 20000) });
-  if (await submit({ do: "do-recipe", motion: motion.id, recipe })) set({ recipe: recipe.id });
+  const done = known
+    ? await submit({ do: "change-recipe", motion: motion.id, recipe: id })
+    : await submit({ do: "begin-recipe", motion: motion.id, id, kind: "mouths", sound: line.placed.id });
+  if (done) set({ recipe: id });
 }
 
 /** Say from which frame on a mood holds. */
@@ -130,9 +128,10 @@ export function setMood(mood: string): void {
     return;
   }
   void submit({
-    do: "do-recipe",
+    do: "change-recipe",
     motion: motion.id,
-    recipe: { ...recipe, moods: { ...recipe.moods, [String(now.frame)]: mood } },
+    recipe: recipe.id,
+    given: { moods: { ...recipe.moods, [String(now.frame)]: mood } },
   });
 }
 
