@@ -1,7 +1,7 @@
 # Sorvan. `make demo` starts it, `make test` tests it; both set up whatever is missing.
 SHELL := /bin/sh
 PY := .venv/bin/python
-WEB_SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js -type f 2>/dev/null | grep -v -e schema.d.ts -e recipes.gen.ts)
+WEB_SOURCES := $(shell find web/src web/public web/index.html web/*.ts web/*.js -type f 2>/dev/null | grep -v -e schema.d.ts -e facts.gen.ts)
 API_SOURCES := $(shell find sorvan/core/change sorvan/core/model sorvan/core/recipes sorvan/service -name '*.py')
 
 .PHONY: demo test steady quick check check-program check-page search bench setup system types build clean

@@ -3,7 +3,7 @@ import a11y from "eslint-plugin-jsx-a11y";
 import tseslint from "typescript-eslint";
 
 export default tseslint.config(
-  { ignores: ["src/wire/schema.d.ts", "src/wire/recipes.gen.ts", "dist"] },
+  { ignores: ["src/wire/schema.d.ts", "src/wire/facts.gen.ts", "dist"] },
   ...tseslint.configs.recommended,
   a11y.flatConfigs.recommended,
   {

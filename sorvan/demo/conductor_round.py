@@ -16,6 +16,7 @@ from sorvan.core.change.poses import SetPose
 from sorvan.core.change.production import AddMotion
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.views import FlipViews, KeepView
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.ease import Even, Slow
 from sorvan.core.model.recipe import Follow, Gait
 from sorvan.core.plan.evaluate import Evaluation
@@ -57,23 +58,31 @@ def _pose(build: Builder, j: dict[str, str], view: str, at: float) -> None:
     # What is cut anew lies where it was cut, and turns about its own place.
     for name in cut_anew(view):
         _place(build, j[name], at, PLACES[view].get(name, PIVOTS[name]))
-    tried: Values = {f"{j[name]}.opacity": (0.0,) for name in UNSEEN[view]}
-    tried |= {f"{j[name]}.scale": (wide, 1.0) for name, wide in SIZES[view].items()}
+    tried: Values = {channel_id(j[name], "opacity"): (0.0,) for name in UNSEEN[view]}
+    tried |= {channel_id(j[name], "scale"): (wide, 1.0) for name, wide in SIZES[view].items()}
     turned: dict[str, float] = {}
     for name, end in BONES.items():
         turned[name] = _angle(PLACES[view][name], PLACES[view][end]) - _angle(front[name], front[end])
     for side in ("left", "right"):
         upper, lower = turned[f"{side} upper arm"], turned[f"{side} forearm"]
         thigh, shin = turned[f"{side} thigh"], turned[f"{side} shin"]
-        tried |= {f"{j[f'{side} upper arm']}.turn": (upper,), f"{j[f'{side} forearm']}.turn": (lower - upper,)}
-        tried |= {f"{j[f'{side} thigh']}.turn": (thigh,), f"{j[f'{side} shin']}.turn": (shin - thigh,)}
+        tried |= {
+            channel_id(j[f"{side} upper arm"], "turn"): (upper,),
+            channel_id(j[f"{side} forearm"], "turn"): (lower - upper,),
+        }
+        tried |= {
+            channel_id(j[f"{side} thigh"], "turn"): (thigh,),
+            channel_id(j[f"{side} shin"], "turn"): (shin - thigh,),
+        }
         # Shoes stand, and the lantern hangs, as they do.
-        tried[f"{j[f'{side} shoe']}.turn"] = (-shin,)
-    tried[f"{j['lantern']}.turn"] = (-turned["right forearm"] * SIZES[view].get("right hand", 1.0),)
+        tried[channel_id(j[f"{side} shoe"], "turn")] = (-shin,)
+    tried[channel_id(j["lantern"], "turn")] = (-turned["right forearm"] * SIZES[view].get("right hand", 1.0),)
     if view == "back":
         # Both arms hang over the coat.
         order = build.documents.puppet(ME).order
-        tried[f"{j['left upper arm']}.order"] = (order.index(j["torso"]) + 0.5 - order.index(j["left upper arm"]),)
+        tried[channel_id(j["left upper arm"], "order")] = (
+            order.index(j["torso"]) + 0.5 - order.index(j["left upper arm"]),
+        )
     _keep(build, at, tried)
     for name in below(view):
         _carry(build, j[name], at, PLACES[view][name])
@@ -96,7 +105,7 @@ def _carry(build: Builder, joint: str, at: float, place: Place) -> None:
     worlds, held = rest_worlds(puppet), puppet.joints[joint]
     away = (place[0] - worlds[joint].e, place[1] - worlds[joint].f)
     inward = worlds[held.parent].inverse() if held.parent and not held.world else None
-    _keep(build, at, {f"{joint}.move": inward.arrow(away) if inward else away})
+    _keep(build, at, {channel_id(joint, "move"): inward.arrow(away) if inward else away})
 
 
 def _angle(a: Place, b: Place) -> float:
@@ -118,7 +127,7 @@ def _on_her_right(build: Builder, j: dict[str, str], straps: dict[str, str]) -> 
         build.do(SetDrawing(puppet=ME, piece=satchel, drawing=drawing, dx=dx))
     behind = puppet.order.index(j["left upper arm"]) - puppet.order.index(lantern) + 0.5
     for at, (name, _) in STRAPS.items():
-        own: Values = {f"{satchel}.show": (float(number[name]),), f"{lantern}.order": (behind,)}
+        own: Values = {channel_id(satchel, "show"): (float(number[name]),), channel_id(lantern, "order"): (behind,)}
         build.do(KeepView(puppet=ME, dial=TURN, at=at, tried=own))
         _carry(build, lantern, at, FAR_LANTERN[at])
 
@@ -157,7 +166,7 @@ def add_turning(build: Builder, j: dict[str, str]) -> None:
     do(AddMotion(id="round", puppet=ME, name="Turn round", length=48, cycle=True))
     steps = range(9)
     do(SetKeys(motion="round", keys=(NewKey(joint=TURN, kind="dial", frame=0, value=(0.0,), ease=Even()),)))
-    do(SetOutside(motion="round", channels=(f"{TURN}.dial",), outside="repeat-and-add"))
+    do(SetOutside(motion="round", channels=(channel_id(TURN, "dial"),), outside="repeat-and-add"))
     keys = [NewKey(joint=TURN, kind="dial", frame=48, value=(360.0,), ease=Even())]
     # With every view she takes a small step: down as it comes, and up again.
     keys += [NewKey(joint=j["head"], kind="move", frame=6 * n + d, value=(0.0, y), ease=soft)

@@ -15,7 +15,7 @@ from sorvan.core.change.shot_keys import KeyInShot, PoseInShot
 from sorvan.core.change.shots import AddShot, PlaceHeard, SetShot
 from sorvan.core.change.spans import SetSpan
 from sorvan.core.change.voices import AddVoice
-from sorvan.core.model.channel import ChannelKind
+from sorvan.core.model.channels import ChannelKind
 from sorvan.core.model.ease import Ease, Even, Slow
 from sorvan.core.model.shot import Close, Copies, Heard, Join, Member, Shake, Span, Travel
 from sorvan.core.voice.mixing import Samples

@@ -19,7 +19,7 @@ from sorvan.core.change.reaching import AddReach, SetAttach, SetChain
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.retiming import SetDelay
 from sorvan.core.change.rig import AddJoints, LinkJoint, NewJoint, SetJoints
-from sorvan.core.model.channel import ChannelKind
+from sorvan.core.model.channels import ChannelKind, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Ease, Even, Hold, Slow
 from sorvan.core.model.production import Production, Swatch
@@ -153,7 +153,7 @@ def _flap(j: dict[str, str]) -> tuple[list[NewKey], dict[str, float]]:
     swings += [(j["body"], 2.0, -3.0, 3.0), (j["head"], 3.0, 4.0, -4.0), (j["tail"], 4.0, 6.0, -7.0)]
     keys = [_key(joint, f, v) for joint, _, up, down in swings for f, v in ((1, up), (9, down))]
     keys += [_key(ROOT, f, 0, y, kind="move") for f, y in ((1, 6), (9, -10))]
-    return keys, {f"{joint}.turn": late for joint, late, _, _ in swings if late}
+    return keys, {channel_id(joint, "turn"): late for joint, late, _, _ in swings if late}
 
 
 def _glide(do: Do, j: dict[str, str]) -> None:
@@ -187,7 +187,13 @@ def _glide(do: Do, j: dict[str, str]) -> None:
     do(SetKeys(motion="glide", keys=tuple(keys)))
     for wing in ("near wing", "far wing"):
         for part, late in (("", 0.0), (" elbow", 1.0), (" wrist", 2.0)):
-            do(SetDelay(motion="glide", channels=(f"{j[wing + part]}.turn",), delay=late + (wing == "far wing") * 0.5))
+            do(
+                SetDelay(
+                    motion="glide",
+                    channels=(channel_id(j[wing + part], "turn"),),
+                    delay=late + (wing == "far wing") * 0.5,
+                )
+            )
 
 
 def _poses(do: Do, motion: str, labels: dict[int, str]) -> None:
@@ -244,8 +250,8 @@ def _rig_conductor(do: Do, j: dict[str, str]) -> dict[str, str]:
         made |= {f"{side} heel": heel, f"{side} toe": toe}
     for side, low, high in (("left", -140.0, 30.0), ("right", -30.0, 140.0)):
         do(SetJoints(puppet=me, joints=(j[f"{side} forearm"],), limits=Limits(low=low, high=high)))
-    lids: dict[str, tuple[float, ...]] = {f"{j[f'{s} lid']}.move": (0.0, 21.0) for s in ("left", "right")}
-    pupils = [f"{j[f'{s} pupil']}.move" for s in ("left", "right")]
+    lids: dict[str, tuple[float, ...]] = {channel_id(j[f"{s} lid"], "move"): (0.0, 21.0) for s in ("left", "right")}
+    pupils = [channel_id(j[f"{s} pupil"], "move") for s in ("left", "right")]
     do(SetDial(puppet=me, dial=Dial(id="blink", name="blink", stops=(DialStop(at=0), DialStop(at=100, values=lids)))))
     do(SetDial(puppet=me, dial=Dial(id="look", name="look", low=-100, high=100, stops=(
         DialStop(at=-100, values=dict.fromkeys(pupils, (-4.0, 0.5))), DialStop(at=0),
@@ -253,7 +259,8 @@ def _rig_conductor(do: Do, j: dict[str, str]) -> dict[str, str]:
     ))))  # fmt: skip
     shown = ("rest", "open", "round open", "pressed")
     stops = tuple(
-        DialStop(at=n, values={f"{j[MOUTHS[0]]}.show": (float(NAMES.index(name)),)}) for n, name in enumerate(shown)
+        DialStop(at=n, values={channel_id(j[MOUTHS[0]], "show"): (float(NAMES.index(name)),)})
+        for n, name in enumerate(shown)
     )
     do(SetDial(puppet=me, dial=Dial(id="say", name="say", low=0, high=3, stops=stops)))
     return made

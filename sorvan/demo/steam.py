@@ -9,6 +9,7 @@ from sorvan.core.change.keys import KeyAt, NewKey, SetKeys
 from sorvan.core.change.morphs import ChangeGaps, SetMark, SetMorph
 from sorvan.core.change.pieces import SetPieces
 from sorvan.core.change.production import AddMotion, SetPuppet
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.ease import Even
 from sorvan.core.model.puppet import Mark, Pairing
 from sorvan.demo.builder import Builder
@@ -125,7 +126,7 @@ def add_steam(build: Builder) -> None:
             ),
         )
     )
-    keys = tuple(KeyAt(channel=f"{held}.show", frame=12 * n) for n in range(3))
+    keys = tuple(KeyAt(channel=channel_id(held, "show"), frame=12 * n) for n in range(3))
     build.do(ChangeGaps(motion="plume", keys=keys, change="morph"))
 
 

@@ -9,6 +9,7 @@ from sorvan.core.change.production import AddMotion, SetPuppet
 from sorvan.core.change.reaching import SetAttach
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.rig import AddJoints, NewJoint, SetJoints
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.puppet import Bend, Dial, DialStop, Limits, Mask
 from sorvan.core.model.recipe import Follow, Gait, PresetName
 from sorvan.demo.builder import Builder
@@ -42,7 +43,7 @@ def _rig(build: Builder, j: dict[str, str]) -> None:
     build.do(SetAttach(puppet=ME, piece=tail, attach=Bend(joints=(tail, "tail-middle", "tail-end"))))
     for part in ("pupil", "lid"):
         build.do(SetMasks(puppet=ME, pieces=(j[part],), masks=(Mask(piece=j["eye"]),)))
-    lid: dict[str, tuple[float, ...]] = {f"{j['lid']}.move": (0.0, 21.0)}
+    lid: dict[str, tuple[float, ...]] = {channel_id(j["lid"], "move"): (0.0, 21.0)}
     build.do(
         SetDial(puppet=ME, dial=Dial(id="blink", name="blink", stops=(DialStop(at=0), DialStop(at=100, values=lid))))
     )

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import Channel, channel_id
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import channel_id
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plan import Item, Moving
 from sorvan.core.plan.scene import points_of

@@ -9,14 +9,20 @@ from pathlib import Path
 
 from sqlalchemy import create_engine
 
+from sorvan.core.model.channels import KINDS
 from sorvan.core.recipes.registry import described
 from sorvan.service.app import create_app
+
+
+TOLD = ("owner", "neutral", "unit", "called", "chosen")
+"""What a page has to know of a kind of channel."""
 
 
 def document() -> str:
     """The OpenAPI document as JSON. No database is reached."""
     app = create_app(create_engine("postgresql+psycopg://nobody@127.0.0.1:1/none"), Path("/nonexistent"))
-    return json.dumps({**app.openapi(), "x-recipes": described()}, indent=1)
+    channels = {kind: {f: getattr(facts, f) for f in TOLD} for kind, facts in KINDS.items()}
+    return json.dumps({**app.openapi(), "x-recipes": described(), "x-channels": channels}, indent=1)
 
 
 if __name__ == "__main__":

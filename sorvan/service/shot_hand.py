@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import Affine, Point
+from sorvan.core.model.channels import kind_of
 from sorvan.core.model.shot import Copies
 from sorvan.core.motion.hand import Grip, grip, joint_under, turning, typed
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.values import kind_of
 from sorvan.core.shot.scene import Acted, ShotScene
 from sorvan.service.drawn import posed
 from sorvan.service.messages import Drag, Grab, Grabbed, PoseLetter, ToPage, Tries, TryPose

@@ -9,7 +9,8 @@ from typing import Any
 from sorvan.core.change.pieces import places_of
 from sorvan.core.change.shapes import drawn_arts
 from sorvan.core.errors import Refusal
-from sorvan.core.model.channel import ARITY, Channel
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import NEUTRAL, kind_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Bend
 from sorvan.core.motion.hand import Grip, Tried, grip, joint_under, turning, typed
@@ -17,7 +18,6 @@ from sorvan.core.motion.ways import way_keys
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.evaluate import Evaluation, Touched
 from sorvan.core.plan.scene import AtRest, InMotion, Staged
-from sorvan.core.plan.values import kind_of
 from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
 from sorvan.picture.studio import ART_MEDIA, Studio
@@ -295,7 +295,7 @@ class View:
         return [self._spacing_of(lead, wanted, gone)] if wanted or gone else []
 
     def _spacing_of(self, lead: Evaluation, wanted: dict[str, Channel], gone: tuple[str, ...]) -> Spacing:
-        found = {id: spaced(c, lead.keyed[id][: ARITY[c.kind]], *self.ring) for id, c in wanted.items()}
+        found = {id: spaced(c, lead.keyed[id][: len(NEUTRAL[c.kind])], *self.ring) for id, c in wanted.items()}
         return Spacing(channels=found, gone=gone)
 
     def _report(self, lead: Evaluation) -> list[ToPage]:

@@ -15,7 +15,8 @@ from pydantic import ValidationError
 from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal, in_words
 from sorvan.core.geometry import Affine
-from sorvan.core.model.channel import NEUTRAL, Channel
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import NEUTRAL
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Chart, Even, Family, Hold, Slow
 from sorvan.core.model.motion import Motion

@@ -1,6 +1,6 @@
 /**
  * Makes the page's types from the service's OpenAPI document, blocks of bytes are `Uint8Array`; and what it has to know
- * of each kind of recipe.
+ * of each kind of recipe and of channel.
  */
 import { readFileSync, writeFileSync } from "node:fs";
 import openapiTS, { astToString } from "openapi-typescript";
@@ -14,6 +14,9 @@ const ast = await openapiTS(api, {
 });
 writeFileSync("src/wire/schema.d.ts", astToString(ast));
 writeFileSync(
-  "src/wire/recipes.gen.ts",
-  `/** The kinds of recipes: made from the core's. */\nexport const RECIPES = ${JSON.stringify(api["x-recipes"], null, 2)} as const;\n`,
+  "src/wire/facts.gen.ts",
+  `/** Made from the core: the kinds of recipes, and of channels. */
+export const RECIPES = ${JSON.stringify(api["x-recipes"], null, 2)} as const;
+export const CHANNELS = ${JSON.stringify(api["x-channels"], null, 2)} as const;
+`,
 );

@@ -8,12 +8,11 @@ from sorvan.core.change.command import Command, PuppetCommand, Tried
 from sorvan.core.change.rig import known
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number
-from sorvan.core.model.channel import ARITY
+from sorvan.core.model.channels import KINDS, NEUTRAL, kind_of, owner_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
-from sorvan.core.plan.values import joint_of, kind_of
 
-DRIVEN = ("turn", "move", "scale", "show", "order", "opacity")
+DRIVEN = tuple(kind for kind, facts in KINDS.items() if facts.driven)
 """The kinds of channel that a dial drives."""
 SAME_PLACE = 1e-6
 
@@ -28,12 +27,12 @@ def with_dial(puppet: Puppet, dial: Dial) -> Puppet:
     for stop in dial.stops:
         for channel, value in stop.values.items():
             kind = kind_of(channel)
-            if kind not in DRIVEN or joint_of(channel) not in owners:
+            if kind not in DRIVEN or owner_of(channel) not in owners:
                 raise Refusal(
                     "A dial drives joints, handles and drawings that are there.", where=channel, kind="missing"
                 )
-            if len(value) != ARITY[kind]:
-                raise Refusal(f"A {kind} takes {ARITY[kind]} numbers.", where=channel)
+            if len(value) != len(NEUTRAL[kind]):
+                raise Refusal(f"A {kind} takes {len(NEUTRAL[kind])} numbers.", where=channel)
     return puppet.changed(dials={**puppet.dials, dial.id: dial})
 
 

@@ -14,6 +14,7 @@ from sorvan.core.change.pieces import ShiftPieces
 from sorvan.core.change.views import USUAL, turnaround, with_turnaround
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import DialStop, Puppet
 from sorvan.core.rig.riding import with_drawing
@@ -118,11 +119,11 @@ def _shown_in(
     for by in named.values():
         id = by[min(by)]
         if at not in by:
-            found[f"{id}.opacity"] = (0.0,)
+            found[channel_id(id, "opacity")] = (0.0,)
             continue
         drawn[id] = by[at]
         if at != min(by):
-            found[f"{id}.show"] = (float(sorted(by).index(at)),)
+            found[channel_id(id, "show")] = (float(sorted(by).index(at)),)
     return found | _lying(sorted(drawn, key=lambda id: before.order.index(drawn[id])), after)
 
 
@@ -143,7 +144,7 @@ def _lying(drawn: list[str], puppet: Puppet) -> dict[str, tuple[float, ...]]:
     for id in drawn:
         place = float(at[id]) if id in staying else place + 1 / (len(drawn) + 1)
         if id not in staying:
-            found[f"{id}.order"] = (round(place - at[id], 4),)
+            found[channel_id(id, "order")] = (round(place - at[id], 4),)
     return found
 
 

@@ -9,7 +9,7 @@ from sorvan.core.change.drawings import numbered
 from sorvan.core.change.views import OfView, turnaround, view_at
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number
-from sorvan.core.model.channel import AS_AT_REST
+from sorvan.core.model.channels import AS_AT_REST, channel_id
 from sorvan.core.model.puppet import Dial, DialStop, Drawing, Puppet
 from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig.riding import with_drawing, with_drawings
@@ -60,15 +60,15 @@ class PlaceInView(OfView):
 
 
 def _move(values: dict[str, tuple[float, ...]], id: str, by: tuple[float, float]) -> None:
-    x, y = values.get(f"{id}.move", (0.0, 0.0))
-    values[f"{id}.move"] = (round(x + by[0], 4), round(y + by[1], 4))
+    x, y = values.get(channel_id(id, "move"), (0.0, 0.0))
+    values[channel_id(id, "move")] = (round(x + by[0], 4), round(y + by[1], 4))
 
 
 def _own_drawing(dial: Dial, view: DialStop, piece: str) -> float | None:
     """The number of the drawing that a piece shows in this view and in none beside it, but those made of it."""
-    number = dial.view(view).values.get(f"{piece}.show", (AS_AT_REST,))[0]
+    number = dial.view(view).values.get(channel_id(piece, "show"), (AS_AT_REST,))[0]
     others = [s for s in dial.stops if s is not view and s.of != view.at]
-    elsewhere = [dial.view(s).values.get(f"{piece}.show", (AS_AT_REST,))[0] for s in others]
+    elsewhere = [dial.view(s).values.get(channel_id(piece, "show"), (AS_AT_REST,))[0] for s in others]
     return None if number == AS_AT_REST or number in elsewhere else number
 
 
@@ -84,7 +84,7 @@ class DrawInView(OfView):
         view, held = view_at(dial, self.at), piece(puppet, self.piece)
         puppet = with_drawings(puppet, held, numbered(held, (self.drawing,)))
         number = next(d.number for d in puppet.pieces[held.id].drawings if d.id == self.drawing.id)
-        kept = view.changed(values={**view.values, f"{held.id}.show": (float(number),)})
+        kept = view.changed(values={**view.values, channel_id(held.id, "show"): (float(number),)})
         return with_dial(puppet, dial.changed(stops=tuple(kept if s is view else s for s in dial.stops)))
 
     def said(self, puppet: Puppet) -> str:

@@ -11,18 +11,8 @@ from pydantic import Field
 from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
-from sorvan.core.model.channel import (
-    CHOICES,
-    LONGEST,
-    OF_PIECES,
-    Channel,
-    ChannelKind,
-    Frame,
-    Key,
-    Outside,
-    Tangents,
-    channel_id,
-)
+from sorvan.core.model.channel import LONGEST, Channel, Frame, Key, Outside, Tangents
+from sorvan.core.model.channels import CHOICES, KINDS, ChannelKind, Owner, channel_id
 from sorvan.core.model.documents import Documents, owners
 from sorvan.core.model.ease import Chart, Ease, Even, Hold
 from sorvan.core.model.motion import Motion
@@ -214,8 +204,10 @@ def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:
     """What the owner of a channel is called; nothing if it is gone."""
     if id == ROOT:
         return puppet.name
-    others: dict[str, Mapping[str, Piece | Chain | Dial | Joint]] = {"reach": puppet.chains, "dial": puppet.dials}
-    held = puppet.pieces if kind in OF_PIECES else others.get(kind, puppet.joints)
+    all_: dict[Owner, Mapping[str, Piece | Chain | Dial | Joint]] = {
+        "piece": puppet.pieces, "chain": puppet.chains, "dial": puppet.dials, "joint": puppet.joints,
+    }  # fmt: skip
+    held = all_[KINDS[kind].owner]
     return held[id].name if id in held else ""
 
 

@@ -10,7 +10,8 @@ from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import ChannelKind, Frame, channel_id
+from sorvan.core.model.channel import Frame
+from sorvan.core.model.channels import ChannelKind, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet

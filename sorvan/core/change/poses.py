@@ -10,7 +10,8 @@ from sorvan.core.change.command import Command, MotionCommand, Tried, reached, s
 from sorvan.core.change.keys import NewKey, SetKeys, keyed
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import LONGEST, Channel, ChannelKind, Frame, channel_id
+from sorvan.core.model.channel import LONGEST, Channel, Frame
+from sorvan.core.model.channels import ChannelKind, channel_id, kind_of, owner_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
@@ -19,7 +20,7 @@ from sorvan.core.model.times import Moving
 from sorvan.core.motion import cards
 from sorvan.core.motion.retime import Bound, retimed
 from sorvan.core.motion.round import turned_round
-from sorvan.core.plan.values import joint_of, kind_of, unkeyed
+from sorvan.core.plan.values import unkeyed
 from sorvan.core.rig.facing import View, view_of
 from sorvan.core.timing.channels import evaluate, travels
 from sorvan.core.timing.rates import per_second
@@ -46,7 +47,7 @@ class KeyPose(MotionCommand):
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         keys = tuple(
-            NewKey(joint=joint_of(id), kind=kind_of(id), frame=self.frame, value=value)
+            NewKey(joint=owner_of(id), kind=kind_of(id), frame=self.frame, value=value)
             for id, value in self._pose(motion, puppet).items()
         )
         after = SetKeys(motion=motion.id, keys=keys).on(motion, puppet)

@@ -12,7 +12,8 @@ from sorvan.core.change.command import Command, MotionCommand, several
 from sorvan.core.change.keys import ChosenKeys, KeyAt, Keys, chosen_frames
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import LONGEST, NEUTRAL, Channel, Frame, Key, Tangents
+from sorvan.core.model.channel import LONGEST, Channel, Frame, Key, Tangents
+from sorvan.core.model.channels import NEUTRAL, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -216,8 +217,8 @@ class PasteKeys(Command):
             if self.reverse:
                 keys = editing.reversed_keys(channel, frames, start, end)
             owner = mirrored_channel(puppet, channel) if self.mirrored else channel.joint
-            like = source.channels.get(f"{owner}.{channel.kind}", channel)
-            target = motion.channels.get(f"{owner}.{channel.kind}") or like.changed(joint=owner, keys={})
+            like = source.channels.get(channel_id(owner, channel.kind), channel)
+            target = motion.channels.get(channel_id(owner, channel.kind)) or like.changed(joint=owner, keys={})
             fresh = {f: k.changed(recipe=None, slot=None, hand=False) for f, k in keys.items()}
             if self.mirrored:
                 view = self.view or view_of(puppet)

@@ -12,9 +12,9 @@ from sorvan.core.change.command import PuppetCommand, Tried
 from sorvan.core.change.dials import DRIVEN, with_dial
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name
+from sorvan.core.model.channels import kind_of, owner_of
 from sorvan.core.model.puppet import ROOT, Dial, DialStop, Puppet
 from sorvan.core.model.puppet.dial import Part
-from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig.roles import ARM, LEG
 from sorvan.core.rig.skeleton import box_of, piece_worlds
 
@@ -151,7 +151,7 @@ class KeepView(OnViews):
         held, values = dial.view(found).values, dict(found.values)
         for channel, more in self.tried.items():
             kind = kind_of(channel)
-            if kind not in DRIVEN or joint_of(channel) == ROOT:
+            if kind not in DRIVEN or owner_of(channel) == ROOT:
                 continue
             before = held.get(channel)
             if before is None or kind in ("show", "order", "opacity"):

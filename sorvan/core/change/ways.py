@@ -6,7 +6,8 @@ from typing import Literal
 
 from sorvan.core.change.command import MotionCommand
 from sorvan.core.model.base import Id, Pair
-from sorvan.core.model.channel import Frame, channel_id
+from sorvan.core.model.channel import Frame
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet

@@ -9,7 +9,7 @@ import numpy as np
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import channel_id
+from sorvan.core.model.channels import channel_id
 from sorvan.core.morph.trouble import STEPS, Kind, clear, usual
 from sorvan.core.plan.morphing import made_ready
 

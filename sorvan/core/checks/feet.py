@@ -10,6 +10,7 @@ from sorvan.core.change.plants import MatchTravel, PlantFoot
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen, frames_said
 from sorvan.core.errors import Refusal
+from sorvan.core.model.channels import channel_id
 from sorvan.core.motion.feet import Track
 from sorvan.core.motion.travel import free_id, runs_of, stances
 from sorvan.core.plan.plants import travel_of
@@ -77,7 +78,7 @@ def out_of_reach(seen: Seen) -> Iterator[Finding]:
     motion = seen.motion
     for joint in dict.fromkeys(p.joint for p in motion.plants.values()):
         foot, row = seen.evaluation.rig.footing(seen.puppet, joint), seen.evaluation.rig.row[joint]
-        plant = seen.evaluation.values[f"{joint}.{PLANT}"]
+        plant = seen.evaluation.values[channel_id(joint, PLANT)]
         missed = np.abs(foot.stands(seen.evaluation.worlds[row]) - (plant[1] + 1j * plant[2]))
         for start, frames in runs_of(seen.held(joint) & (missed > SLIDES), motion.cycle, shortest=1):
             most = float(missed[(start + np.arange(frames)) % motion.length].max())

@@ -12,15 +12,14 @@ from sorvan.core.change.poses import InsertTime
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import CHOICES, Channel, ChannelKind
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import KINDS, channel_id
 from sorvan.core.model.ease import Hold, Slow
 from sorvan.core.model.motion import Motion
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.plan.turning import Between, turnaround_of
 from sorvan.core.timing.channels import keys_in_order, travels
 
-UNSEEN: dict[ChannelKind, float] = {"turn": 1.0, "move": 1.0, "scale": 0.01, "reach": 5.0, "dial": 2.0, "opacity": 5.0}
-"""How much a channel may jump before anybody sees it: degrees, units, times its size, percent."""
 SPIKE = 3.5
 """How many times larger than both its neighbours a step must be to be a pop."""
 POPS = 14.0
@@ -53,7 +52,7 @@ def seam(seen: Seen) -> Iterator[Finding]:
     if not motion.cycle or motion.length < 6:
         return
     for id, channel in motion.channels.items():
-        if channel.kind in CHOICES or id not in seen.evaluation.keyed:
+        if KINDS[channel.kind].unseen is None or id not in seen.evaluation.keyed:
             continue
         values = seen.evaluation.keyed[id]
         grown = np.zeros(len(values))
@@ -61,13 +60,13 @@ def seam(seen: Seen) -> Iterator[Finding]:
             grown = np.array(channel.keys[motion.length].value) - np.array(channel.keys[0].value)
         ring = np.concatenate([values, values[:, :3] + grown[:, None]], axis=1)
         steps = np.diff(ring, axis=1)
-        least = UNSEEN[channel.kind]
+        least = KINDS[channel.kind].unseen or 0.0
         n = motion.length
         # The step over the seam against those on both sides of it, and the largest anywhere else.
         over, sides = steps[:, n - 1], np.abs(steps[:, [n - 2, n]]).max(axis=1)
         elsewhere = np.abs(np.delete(steps[:, : n + 1], n - 1, axis=1)).max(axis=1)
         jump = float((np.abs(over) - np.maximum(2.5 * sides, 1.5 * elsewhere)).max())
-        unit = _unit(channel.kind)
+        unit = KINDS[channel.kind].unit
         if jump > least:
             yield Finding(
                 "seam",
@@ -95,10 +94,6 @@ def seam(seen: Seen) -> Iterator[Finding]:
                 mend=_slowed(seen, channel),
                 mending="Slow it into and out of the seam",
             )
-
-
-def _unit(kind: ChannelKind) -> str:
-    return {"turn": "degrees", "move": "units", "scale": "times its size"}.get(kind, "percent")
 
 
 def _led_on(seen: Seen, channel: Channel) -> SetKeys | None:
@@ -134,7 +129,7 @@ def pops(seen: Seen) -> Iterator[Finding]:
         return
     given_way = _views_given_way(seen)
     for id in seen.puppet.joints:
-        if _as_planned(motion, f"{id}.turn"):
+        if _as_planned(motion, channel_id(id, "turn")):
             continue
         turned = seen.turned(id)
         steps = np.diff(np.concatenate([turned, turned[:3]]) if motion.cycle else turned)
@@ -158,7 +153,7 @@ def pops(seen: Seen) -> Iterator[Finding]:
                 " and moves little before and after.",
                 joints=(id,),
                 frame=frame,
-                keys=((f"{id}.turn", frame),) if _has_key(motion, f"{id}.turn", frame) else (),
+                keys=((channel_id(id, "turn"), frame),) if _has_key(motion, channel_id(id, "turn"), frame) else (),
             )
         for at in spikes:
             # A jump over the seam is the seam's.
@@ -170,7 +165,11 @@ def pops(seen: Seen) -> Iterator[Finding]:
                 " and moves little before and after.",
                 joints=(id,),
                 frame=int(at + 1) % n,
-                keys=tuple((f"{id}.turn", int(f)) for f in (at, at + 1) if _has_key(motion, f"{id}.turn", int(f))),
+                keys=tuple(
+                    (channel_id(id, "turn"), int(f))
+                    for f in (at, at + 1)
+                    if _has_key(motion, channel_id(id, "turn"), int(f))
+                ),
             )
 
 
@@ -188,7 +187,7 @@ def _there_and_back(steps: Floats) -> list[int]:
 def _views_given_way(seen: Seen) -> set[int]:
     """The frames after which another view of a puppet is held."""
     dial = turnaround_of(seen.puppet)
-    turned = seen.evaluation.values.get(f"{dial.id}.dial") if dial is not None else None
+    turned = seen.evaluation.values.get(channel_id(dial.id, "dial")) if dial is not None else None
     if dial is None or turned is None or dial.between != "hold":
         return set()
     return set(np.flatnonzero(np.diff(Between.of(dial, turned[0]).nearest)).tolist())
@@ -206,7 +205,7 @@ def _has_key(motion: Motion, channel: str, frame: int) -> bool:
 
 def _jumps_meant(motion: Motion, joint: str) -> set[int]:
     """The frames at which a joint's held keys give way to the next."""
-    channel = motion.channels.get(f"{joint}.turn")
+    channel = motion.channels.get(channel_id(joint, "turn"))
     if channel is None:
         return set()
     line = keys_in_order(channel, motion.length, motion.cycle)

@@ -11,7 +11,8 @@ from sorvan.core.change.production import SetMotion
 from sorvan.core.change.retiming import MoveKeys
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen
-from sorvan.core.model.channel import LONGEST, OF_PIECES
+from sorvan.core.model.channel import LONGEST
+from sorvan.core.model.channels import belongs_to, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.timing.channels import travels
@@ -77,7 +78,7 @@ def beyond_limits(seen: Seen) -> Iterator[Finding]:
         if joint.limits is None:
             continue
         low, high = joint.limits.low, joint.limits.high
-        channel = seen.motion.channels.get(f"{id}.turn")
+        channel = seen.motion.channels.get(channel_id(id, "turn"))
         over = {f: k for f, k in channel.keys.items() if not low - 0.5 <= k.value[0] <= high + 0.5} if channel else {}
         if channel is not None and over:
             frame = min(over)
@@ -92,7 +93,7 @@ def beyond_limits(seen: Seen) -> Iterator[Finding]:
                 f" {high if asked > high else low:.0f}°.",
                 joints=(id,),
                 frame=min(frame, seen.motion.length - 1),
-                keys=tuple((f"{id}.turn", f) for f in over),
+                keys=tuple((channel_id(id, "turn"), f) for f in over),
                 mend=SetKeys(motion=seen.motion.id, keys=keys),
                 mending="Key it at its limit",
             )
@@ -141,7 +142,7 @@ def hidden_keys(seen: Seen) -> Iterator[Finding]:
     moving = _moves_something(puppet)
     idle: list[str] = []
     for id, channel in motion.channels.items():
-        if channel.kind in OF_PIECES:
+        if belongs_to(channel.kind) == "piece":
             piece = puppet.pieces.get(channel.joint)
             if piece is not None and puppet.unseen(piece):
                 yield _hidden(seen, [id], f"{seen.owner(channel)} is hidden, so its keys are not seen.", (piece.id,))
@@ -154,11 +155,11 @@ def hidden_keys(seen: Seen) -> Iterator[Finding]:
         text = f"{names} {'moves' if one else 'move'} only pieces that are hidden, so {'its' if one else 'their'} keys are not seen."
         yield _hidden(seen, idle, text, ())
     for chain in puppet.chains.values():
-        blend = seen.evaluation.values.get(f"{chain.id}.reach")
+        blend = seen.evaluation.values.get(channel_id(chain.id, "reach"))
         if len(chain.joints) != 3 or (blend is not None and blend.min() < 100):
             continue
         for joint in chain.joints[:2]:
-            turns = motion.channels.get(f"{joint}.turn")
+            turns = motion.channels.get(channel_id(joint, "turn"))
             if turns is not None and len({k.value for k in turns.keys.values()}) > 1:
                 text = f"{seen.joint(joint)} is keyed to turn, but “{chain.name}” reaches all the way and decides."
                 yield _hidden(seen, [turns.id], text, ())

@@ -13,6 +13,7 @@ from sorvan.core.change.keys import owner_name
 from sorvan.core.checks.finding import Finding
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion.feet import Track, tracks
@@ -58,7 +59,7 @@ class Seen:
 
     def held(self, joint: str) -> NDArray[np.bool_]:
         """In which frames a joint is wholly planted."""
-        found = self.evaluation.values.get(f"{joint}.{PLANT}")
+        found = self.evaluation.values.get(channel_id(joint, PLANT))
         return np.zeros(self.motion.length, dtype=bool) if found is None else found[0] >= 1
 
     def turned(self, joint: str) -> Floats:
@@ -66,7 +67,7 @@ class Seen:
         local = self.evaluation.places.planted[self.evaluation.rig.row[joint]]
         way = np.where(local[0] ** 2 + local[1] ** 2 > 0, np.arctan2(local[1], local[0]), 0.0)
         # A size below nought turns the axis round, which is no turn.
-        scale = self.evaluation.values.get(f"{joint}.scale")
+        scale = self.evaluation.values.get(channel_id(joint, "scale"))
         if scale is not None:
             way = np.where(scale[0] < 0, way + np.pi, way)
         rest = self.puppet.joints[joint].rest

@@ -11,6 +11,7 @@ from sorvan.core.change.retiming import WrapKeys
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen
 from sorvan.core.geometry import Floats
+from sorvan.core.model.channels import channel_id
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.facing import view_of
 from sorvan.core.rig.skeleton import below, rest_worlds
@@ -34,7 +35,7 @@ def twins_together(seen: Seen) -> Iterator[Finding]:
         swing = _swing(seen, arm.joints[0], arm.places[1] - arm.places[0])
         if own is None or np.ptp(swing) < 6 or _together(swing, own) < 0.4:
             continue
-        channels = {f"{j}.turn" for j in below(puppet.joints, [arm.joints[0]])} & motion.channels.keys()
+        channels = {channel_id(j, "turn") for j in below(puppet.joints, [arm.joints[0]])} & motion.channels.keys()
         keys = tuple(
             KeyAt(channel=c, frame=f) for c in sorted(channels) for f in motion.channels[c].keys if f < motion.length
         )

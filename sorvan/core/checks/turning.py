@@ -8,9 +8,9 @@ from itertools import pairwise
 
 from sorvan.core.change.views import KeepView
 from sorvan.core.checks.finding import Finding
+from sorvan.core.model.channels import channel_id, kind_of, owner_of
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
 from sorvan.core.plan.aspect import places_in_views
-from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import box_of, children, piece_worlds, rest_worlds
 
@@ -38,8 +38,8 @@ def missing_drawings(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
     yield from _gaps(puppet, dial)
     views = [v for v in dial.views() if v.at]
     for piece in puppet.pieces.values():
-        told = [f"{piece.id}.show" in v.values for v in views]
-        seen = [v.values.get(f"{piece.id}.opacity", (100.0,))[0] > 0 for v in views]
+        told = [channel_id(piece.id, "show") in v.values for v in views]
+        seen = [v.values.get(channel_id(piece.id, "opacity"), (100.0,))[0] > 0 for v in views]
         if sum(told) <= MOST * len(views) or all(told):
             continue
         for view, chosen, is_seen in zip(views, told, seen, strict=True):
@@ -57,7 +57,7 @@ def _gaps(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
     around = list(zip(views, [*views[1:], views[0]], [*views[2:], *views[:2]], strict=True)) if len(views) > 2 else []
     for piece in puppet.pieces.values():
         for before, view, after in around:
-            seen = [v.values.get(f"{piece.id}.opacity", (100.0,))[0] > 0 for v in (before, view, after)]
+            seen = [v.values.get(channel_id(piece.id, "opacity"), (100.0,))[0] > 0 for v in (before, view, after)]
             near = (after.at - before.at) % 360 < NEAR
             if near and seen == [True, False, True] and view.of is None:
                 yield Finding(
@@ -103,14 +103,18 @@ def jumping_joints(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
 
 def _unseen(puppet: Puppet, joint: str, view: DialStop) -> bool:
     """Whether nothing that a joint carries is seen in a view."""
-    return all(view.values.get(f"{p.id}.opacity", (100.0,))[0] <= 0 for p in puppet.pieces.values() if p.joint == joint)
+    return all(
+        view.values.get(channel_id(p.id, "opacity"), (100.0,))[0] <= 0
+        for p in puppet.pieces.values()
+        if p.joint == joint
+    )
 
 
 def order_back_and_forth(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
     """Pieces that come in front and go back again, or the other way, from one view to the next but one."""
     views = [v for v in dial.views() if v.at <= 180]
     for piece in puppet.pieces.values():
-        places = [v.values.get(f"{piece.id}.order", (0.0,))[0] for v in views]
+        places = [v.values.get(channel_id(piece.id, "order"), (0.0,))[0] for v in views]
         steps = [(k, b - a) for k, (a, b) in enumerate(pairwise(places)) if a != b]
         for (k, one), (n, two) in pairwise(steps):
             if n == k + 1 and one * two < 0:
@@ -130,12 +134,14 @@ def changing_sides(puppet: Puppet, dial: Dial) -> Iterator[Finding]:
             continue
         for id, why in sorted(told.items()):
             piece = puppet.pieces[id]
-            own = {kind_of(c) for c in view.values if joint_of(c) in (id, piece.joint)}
-            unseen = dial.view(view).values.get(f"{id}.opacity", (100.0,))[0] <= 0
+            own = {kind_of(c) for c in view.values if owner_of(c) in (id, piece.joint)}
+            unseen = dial.view(view).values.get(channel_id(id, "opacity"), (100.0,))[0] <= 0
             if unseen or own & {"show", "opacity", "move", "scale"}:
                 continue
             alone = not children(puppet.joints, piece.joint) and piece.owns_joint()
-            mend = KeepView(puppet=puppet.id, dial=dial.id, at=view.at, tried={f"{piece.joint}.scale": (-1.0, 1.0)})
+            mend = KeepView(
+                puppet=puppet.id, dial=dial.id, at=view.at, tried={channel_id(piece.joint, "scale"): (-1.0, 1.0)}
+            )
             yield Finding(
                 "changes sides",
                 f"“{piece.name}” {why}, and is seen in the mirror in {_named(view)}: "

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from sorvan.core.checks.finding import Finding
 from sorvan.core.errors import Refusal
-from sorvan.core.model.channel import AS_AT_REST
+from sorvan.core.model.channels import AS_AT_REST
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Mouth, MouthChart, Puppet
 from sorvan.core.model.recipe import Mouths

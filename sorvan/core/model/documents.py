@@ -10,7 +10,8 @@ from pydantic import Field, TypeAdapter
 
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import LATER
-from sorvan.core.model.channel import Channel, ChannelKind
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import KINDS, ChannelKind
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import ROOT, Puppet
@@ -24,14 +25,14 @@ DOCUMENT: TypeAdapter[AnyDocument] = TypeAdapter(Document, config=LATER)
 
 def owners(puppet: Puppet, kind: ChannelKind) -> Container[str]:
     """The ids that can have a channel of this kind."""
-    match kind:
-        case "show" | "order" | "opacity":
+    match KINDS[kind].owner:
+        case "piece":
             return puppet.pieces
-        case "reach":
+        case "chain":
             return puppet.chains
         case "dial":
             return puppet.dials
-        case _:
+        case "joint":
             return _Joints(puppet)
 
 

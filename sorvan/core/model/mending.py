@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from pydantic_core import ErrorDetails
 
 from sorvan.core.errors import Refusal, in_words
-from sorvan.core.model.channel import CHOICES, OF_PIECES
+from sorvan.core.model.channels import CHOICES, ChannelId, belongs_to
 from sorvan.core.model.documents import DOCUMENT, AnyDocument
 from sorvan.core.model.puppet import ROOT
 
@@ -182,8 +182,8 @@ def _attach_left(attach: Body | None, joints: Body) -> Body | None:
 
 
 def _there(channel: str, pieces: Body, joints: Body) -> bool:
-    owner, _, kind = channel.rpartition(".")
-    return owner in (pieces if kind in OF_PIECES else joints)
+    owner, kind = ChannelId.of(channel)
+    return owner in (pieces if belongs_to(kind) == "piece" else joints)
 
 
 def _mend_motion(body: Body) -> None:

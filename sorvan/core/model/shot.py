@@ -7,7 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from sorvan.core.model.base import Checked, Colour, Id, Name, Number, Pair, Value, filed
-from sorvan.core.model.channel import LONGEST, Channel, ChannelKind, Frame
+from sorvan.core.model.channel import LONGEST, Channel, Frame
+from sorvan.core.model.channels import ChannelKind
 from sorvan.core.model.times import At, Time
 from sorvan.core.model.voice import Placed
 

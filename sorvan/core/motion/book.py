@@ -1,4 +1,4 @@
-"""Poses and short motions taken into a puppet's book, and put back whole, for a limb, mixed or mirrored."""
+"""Poses and short motions taken into a puppet's book, and put back whole, for a limb, on_its_way or mirrored."""
 
 from __future__ import annotations
 
@@ -6,14 +6,16 @@ from collections.abc import Collection
 
 import numpy as np
 
-from sorvan.core.model.channel import CHOICES, Channel, Key, channel_id
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import channel_id, kind_of, owner_of
 from sorvan.core.model.documents import owners
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Entry, Puppet
 from sorvan.core.motion.mirror import counterparts, mirrored_key
-from sorvan.core.plan.values import joint_of, kind_of, unkeyed
+from sorvan.core.plan.values import unkeyed
 from sorvan.core.rig.facing import View
 from sorvan.core.timing.channels import evaluate, travels
+from sorvan.core.timing.laws import on_its_way
 
 
 def taken(motion: Motion, id: str, name: str, frame: int, frames: int, channels: Collection[str] | None) -> Entry:
@@ -40,7 +42,7 @@ def mirrored(puppet: Puppet, entry: Entry, view: View) -> Entry:
     twins = counterparts(puppet)
     found: dict[str, dict[int, Key]] = {}
     for id, keys in entry.keys.items():
-        owner, kind = joint_of(id), kind_of(id)
+        owner, kind = owner_of(id), kind_of(id)
         found[channel_id(twins.get(owner, owner), kind)] = {
             f: mirrored_key(puppet, owner, kind, k, view) for f, k in keys.items()
         }
@@ -55,7 +57,7 @@ def put_back(
     part = percent / 100
     changed: list[Channel] = []
     for id, keys in entry.keys.items():
-        owner, kind = joint_of(id), kind_of(id)
+        owner, kind = owner_of(id), kind_of(id)
         if (channels is not None and id not in channels) or owner not in owners(puppet, kind):
             continue
         held = motion.channels.get(id) or Channel(joint=owner, kind=kind)
@@ -73,10 +75,7 @@ def put_back(
             if at >= motion.length:
                 continue
             there = np.array(key.value)
-            mixed = (
-                (there if part >= 0.5 else now[:, at]) if kind in CHOICES else now[:, at] + part * (there - now[:, at])
-            )
-            value = tuple(round(float(v), 4) for v in mixed)
+            value = tuple(round(float(v), 4) for v in on_its_way(kind, now[:, at], there, part))
             known = own.get(at)
             own[at] = known.by_hand(value=value) if known else key.changed(value=value)
         changed.append(held.changed(keys=own))

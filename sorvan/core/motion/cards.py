@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.channel import CHOICES, Channel, Key
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
@@ -15,6 +16,7 @@ from sorvan.core.motion.recipes import left_out
 from sorvan.core.motion.retime import Bound, retimed, stretched
 from sorvan.core.rig.facing import View
 from sorvan.core.timing.channels import ends_of_travel, evaluate, travels
+from sorvan.core.timing.laws import on_its_way
 
 
 @dataclass(frozen=True)
@@ -134,7 +136,7 @@ def with_copies(
         if not inside:
             continue
         owner = mirrored_channel(puppet, channel) if puppet else channel.joint
-        like = channel if owner == channel.joint else source.channels.get(f"{owner}.{channel.kind}", channel)
+        like = channel if owner == channel.joint else source.channels.get(channel_id(owner, channel.kind), channel)
         target = motion.channels.get(like.id) or like.changed(joint=owner, keys={})
         made[target.id] = target
         held = keys.setdefault(target.id, dict(target.keys))
@@ -178,7 +180,7 @@ def mirrored_at(motion: Motion, puppet: Puppet, frame: int, view: View) -> Motio
     made: dict[str, Channel] = {c.id: c for c in keyed}
     for channel in keyed:
         owner = mirrored_channel(puppet, channel)
-        id = f"{owner}.{channel.kind}"
+        id = channel_id(owner, channel.kind)
         if id not in made:
             made[id] = motion.channels.get(id) or channel.changed(joint=owner, keys={})
             keys[id] = dict(made[id].keys)
@@ -223,7 +225,5 @@ def mixed(motion: Motion, first: int, second: int, percent: float, channels: Col
         one, two = values[:, first], values[:, second % motion.length]
         if second >= motion.length and not motion.cycle:
             two = one  # after the last pose there is nothing to go on to
-        near = one if part < 0.5 else two
-        value = near if channel.kind in CHOICES else one + part * (two - one)
-        found[id] = Key(value=tuple(round(float(v), 4) for v in value))
+        found[id] = Key(value=tuple(round(float(v), 4) for v in on_its_way(channel.kind, one, two, part)))
     return found

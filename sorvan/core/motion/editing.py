@@ -9,7 +9,8 @@ from math import ceil
 import numpy as np
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import CHOICES, Channel, Key, Tangents
+from sorvan.core.model.channel import Channel, Key, Tangents
+from sorvan.core.model.channels import CHOICES
 from sorvan.core.model.ease import Bezier, Chart, Even, Family, Hold, Slow
 from sorvan.core.timing.channels import evaluate, keys_in_order
 from sorvan.core.timing.eases import AnEase

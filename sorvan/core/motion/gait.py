@@ -16,6 +16,7 @@ import numpy as np
 from sorvan.core.geometry import Floats, compose_blocks, place_in, placed_block
 from sorvan.core.kept import kept
 from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import ChannelId, channel_id, owner_of
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Ground, Motion, Pose
 from sorvan.core.model.puppet import ROOT, Placement, Puppet
@@ -49,7 +50,7 @@ LEG_TOLERANCE, BODY_TOLERANCE, TURN_TOLERANCE = 0.01, 0.02, 0.25
 SHORTER = (1.0, 0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1)
 """The parts of the step that are tried when the legs can't make the whole of it."""
 
-ON = f"{ROOT}.move"
+ON = channel_id(ROOT, "move")
 """The channel that carries the whole puppet on."""
 
 SHIFTS = (0.0, -0.08, -0.16, -0.24, -0.32, -0.4, -0.5)
@@ -276,14 +277,16 @@ class _Plan:
         found: dict[str, dict[int, Key]] = {}
         marks = [f for f, _ in self._labels()]
         down = np.stack([np.zeros(self.count), self.drop])
-        found[f"{self.made.body}.move"] = keys_on_ring(self._into_parent(self.made.body, down), marks, BODY_TOLERANCE)
+        found[channel_id(self.made.body, "move")] = keys_on_ring(
+            self._into_parent(self.made.body, down), marks, BODY_TOLERANCE
+        )
         for id, turn in self.upper.turns().items():
             if np.abs(turn).max() > 1e-6:
-                found[f"{id}.turn"] = keys_on_ring(turn[None], marks, TURN_TOLERANCE, 3)
+                found[channel_id(id, "turn")] = keys_on_ring(turn[None], marks, TURN_TOLERANCE, 3)
         for id, along in self.upper.twist().items():
             if np.abs(along).max() > 1e-6:
                 moved = self._into_parent(id, np.stack([along, np.zeros(self.count)]))
-                found[f"{id}.move"] = keys_on_ring(moved, marks, BODY_TOLERANCE)
+                found[channel_id(id, "move")] = keys_on_ring(moved, marks, BODY_TOLERANCE)
         return found
 
     def _into_parent(self, joint: str, way: Floats) -> Floats:
@@ -306,7 +309,7 @@ class _Plan:
         for i, leg in enumerate(self.made.legs):
             parent = self.puppet.joints[leg.bones[0]].parent
             above = evaluation.worlds[row[parent] if parent else 0]
-            moved = evaluation.keyed.get(f"{leg.bones[0]}.move", np.zeros((2, self.count)))
+            moved = evaluation.keyed.get(channel_id(leg.bones[0], "move"), np.zeros((2, self.count)))
             found.append(self._leg(i, leg, above, moved))
         return found
 
@@ -322,7 +325,7 @@ class _Plan:
             way = (ankle - hip) / np.maximum(np.abs(ankle - hip), 1e-9)
             bones, shift = [way * leg.lengths[0]], ankle - way * leg.lengths[0] - hip
             moved = moved + _inward(above, shift)
-            values[f"{leg.bones[0]}.move"] = moved
+            values[channel_id(leg.bones[0], "move")] = moved
         else:
             third = self._third_bone(i, ankle) if len(leg.bones) > 2 else np.zeros_like(ankle)
             upper, lower = leg.lengths[:2]
@@ -371,7 +374,7 @@ class _Plan:
         low, high = limits_of(self.puppet, joint)
         over = max(over, float((low - turn).max()), float((turn - high).max()))
         turn = np.clip(turn, low, high)
-        values[f"{joint}.turn"] = turn[None]
+        values[channel_id(joint, "turn")] = turn[None]
         shift = moved if moved is not None else np.zeros((2, self.count))
         local, world = np.empty((1, 6, self.count)), np.empty((1, 6, self.count))
         placed_block(
@@ -451,9 +454,9 @@ class _Plan:
 
     def _let_go(self) -> dict[str, dict[int, Key]]:
         """Limbs that would reach for their handles follow their turned joints instead."""
-        turned = {id.rpartition(".")[0] for id in (*self.body, *(v for s in self.solved for v in s.values))}
+        turned = {owner_of(id) for id in (*self.body, *(v for s in self.solved for v in s.values))}
         chains = [c for c in self.puppet.chains.values() if turned.intersection(c.joints)]
-        return {f"{c.id}.reach": {0: Key(value=(0.0,))} for c in chains}
+        return {channel_id(c.id, "reach"): {0: Key(value=(0.0,))} for c in chains}
 
     def _travelling(self, keys: dict[int, Key], travel: float) -> dict[int, Key]:
         """Keys of the whole puppet's place that carry it on by so much in each round."""
@@ -470,15 +473,15 @@ class _Plan:
         lag = self.recipe.lag
         found: dict[str, float] = {}
         if lag and self.made.head:
-            found[f"{self.made.head}.turn"] = lag
+            found[channel_id(self.made.head, "turn")] = lag
         for arm in self.made.arms:
             if lag and len(arm.joints) > 1:
-                found[f"{arm.joints[1]}.turn"] = round(0.5 * lag, 2)
+                found[channel_id(arm.joints[1], "turn")] = round(0.5 * lag, 2)
         return {id: d for id, d in found.items() if id in self.body}
 
 
 def _channel(id: str, keys: dict[int, Key]) -> Channel:
-    joint, _, kind = id.rpartition(".")
+    joint, kind = ChannelId.of(id)
     return Channel(joint=joint, kind=kind, keys=keys)  # type: ignore[arg-type]
 
 

@@ -15,7 +15,7 @@ import numpy as np
 from sorvan.core.deform.bend import BendReady
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine, Point
-from sorvan.core.model.channel import NEUTRAL, ChannelKind, channel_id
+from sorvan.core.model.channels import NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.puppet import ROOT, Limits, Puppet
 from sorvan.core.motion.feet import tracks
 from sorvan.core.motion.travel import ground_of

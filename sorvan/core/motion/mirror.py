@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from sorvan.core.kept import kept
-from sorvan.core.model.channel import OF_PIECES, Channel, ChannelKind, Key, Tangents
+from sorvan.core.model.channel import Channel, Key, Tangents
+from sorvan.core.model.channels import ChannelKind
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.rig.facing import View
 from sorvan.core.rig.names import sideless
@@ -47,7 +48,7 @@ def mirrored_channel(puppet: Puppet, channel: Channel) -> str:
 
 def mirrored_key(puppet: Puppet, owner: str, kind: ChannelKind, key: Key, view: View) -> Key:
     """A key as the other side holds it."""
-    if view == "side" or kind in OF_PIECES or kind not in ("turn", "move"):
+    if view == "side" or kind not in ("turn", "move"):
         return key
     if owner != ROOT and not _turnsover(puppet, owner):
         return key

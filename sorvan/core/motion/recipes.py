@@ -13,6 +13,7 @@ import numpy as np
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import ChannelId
 from sorvan.core.model.motion import Ground, Motion, Pose
 from sorvan.core.model.recipe import AnyRecipe
 from sorvan.core.model.times import Moving, Place, moved
@@ -105,7 +106,7 @@ def put(motion: Motion, done: AnyRecipe, new: Written, before: Written | None) -
     channels: list[Channel] = []
     for id, keys in new.keys.items():
         held = bare.channels.get(id)
-        owner, _, kind = id.rpartition(".")
+        owner, kind = ChannelId.of(id)
         own = dict(held.keys) if held else {}
         taken = set() if done.by_frame else {k.slot for k in own.values() if k.recipe == recipe}
         order = {f: f for f in keys} if done.by_frame else slots(keys)

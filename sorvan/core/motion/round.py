@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from sorvan.core.model.channel import Channel, Key, channel_id
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.motion.mirror import across, over

@@ -10,7 +10,8 @@ from itertools import pairwise
 import numpy as np
 
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.model.channel import Channel, Key, channel_id
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.ease import Ease, Family, Hold, Slow
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import PLAIN, Mouth, MouthChart, Puppet

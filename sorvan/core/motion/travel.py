@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats, place_in
-from sorvan.core.model.channel import Channel, Key, channel_id
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.plan.evaluate import Evaluation

@@ -7,7 +7,8 @@ from typing import Literal
 
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine, Point
-from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
+from sorvan.core.model.channel import Channel, Key, Tangents
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.plan.evaluate import Evaluation

@@ -15,7 +15,7 @@ from sorvan.core.deform.bend import BendReady, Bones, Weighted, bend_ready, bent
 from sorvan.core.deform.sheet import SheetReady, Solver, pulled, sheet_ready, skin_pulled, solver_over
 from sorvan.core.deform.skin import Skin
 from sorvan.core.geometry import Affine, Floats, Point, compose_blocks, inverse_block, place_in
-from sorvan.core.model.channel import AS_AT_REST
+from sorvan.core.model.channels import AS_AT_REST, channel_id
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, Drawing, Piece, Puppet, Sheet
 from sorvan.core.morph.ready import Ready
@@ -97,7 +97,11 @@ def rest_in(puppet: Puppet, piece: Piece, drawing: Drawing) -> Mapping[str, Affi
     if dial is None or drawing.id == piece.shown().id:
         return rest_worlds(puppet)
     own = float(drawing.number)
-    views = (v.at for v in dial.views() if not v.flips and v.values.get(f"{piece.id}.show", (AS_AT_REST,))[0] == own)
+    views = (
+        v.at
+        for v in dial.views()
+        if not v.flips and v.values.get(channel_id(piece.id, "show"), (AS_AT_REST,))[0] == own
+    )
     return rest_worlds(seen_from(puppet, next(views, None)))
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, channel_id
+from sorvan.core.model.channels import AS_AT_REST, NEUTRAL, channel_id, kind_of
 from sorvan.core.model.puppet import Dial, Puppet
 from sorvan.core.plan.turning import turn, turnaround_of
-from sorvan.core.plan.values import AT_REST, Values, added, kind_of
+from sorvan.core.plan.values import AT_REST, Values, added
 
 
 def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]:

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from sorvan.core.art.colours import dressed
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import ARITY, NEUTRAL, Channel, ChannelKind, channel_id
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import NEUTRAL, ChannelKind, channel_id, kind_of, owner_of
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
@@ -31,7 +32,7 @@ from sorvan.core.plan.plan import Item, Moving
 from sorvan.core.plan.plants import planted
 from sorvan.core.plan.rig import Rig
 from sorvan.core.plan.stretches import Stretched, too_long
-from sorvan.core.plan.values import SEEN, Values, joint_of, kind_of, neutral
+from sorvan.core.plan.values import SEEN, Values, neutral
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton
 from sorvan.core.timing.channels import Times, at, drawings_at
@@ -294,7 +295,7 @@ class Evaluation:
 
     def _becoming_others(self, puppet: Puppet, values: Values, channels: frozenset[str]) -> bool:
         """Whether pieces become other drawings than before: then what is shown is counted anew."""
-        owners = {joint_of(c) for c in channels if kind_of(c) == "show"}
+        owners = {owner_of(c) for c in channels if kind_of(c) == "show"}
         for row, id in enumerate(puppet.order):
             if id in owners:
                 found = becoming(puppet, id, self.rig.shows, values)
@@ -331,7 +332,7 @@ class Evaluation:
             dial = self.puppet.dials[owner]
             seen = self.keyed.get(SEEN) if dial.turns else None
             return (dial.rest if seen is None else max(float(seen[0, frame]), dial.rest),)
-        return NEUTRAL[kind] if found is None else tuple(float(v) for v in found[: ARITY[kind], frame])
+        return NEUTRAL[kind] if found is None else tuple(float(v) for v in found[: len(NEUTRAL[kind]), frame])
 
 
 def _same_puppet(one: Puppet, other: Puppet) -> bool:

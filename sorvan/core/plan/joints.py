@@ -7,12 +7,12 @@ from collections.abc import Iterable
 import numpy as np
 
 from sorvan.core.geometry import IDENTITY, Floats, compose_blocks, placed_block
-from sorvan.core.model.channel import channel_id
+from sorvan.core.model.channels import channel_id, kind_of, owner_of
 from sorvan.core.model.puppet import ROOT, Placement, Puppet
 from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.plants import Footing, stood
 from sorvan.core.plan.rig import Rig
-from sorvan.core.plan.values import PLANT, Values, joint_of, kind_of
+from sorvan.core.plan.values import PLANT, Values
 from sorvan.core.rig import reach
 from sorvan.core.rig.hinges import wrapped
 from sorvan.core.rig.skeleton import Skeleton
@@ -25,7 +25,7 @@ def joints(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places,
     planted reach again.
     """
     turned = work.turned(rig)
-    planted = sorted({id for id in values if kind_of(id) == PLANT} | {f"{j}.{PLANT}" for j in work.owners(PLANT)})
+    planted = sorted({id for id in values if kind_of(id) == PLANT} | {channel_id(j, PLANT) for j in work.owners(PLANT)})
     if planted and places.planted is places.settled:
         places.planted = places.settled.copy()
     fill_locals(puppet, rig.skeleton, values, turned, places.locals[:, :, span])
@@ -40,10 +40,10 @@ def joints(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places,
             at.reach(plan, rest)
     if not planted:
         return at.dirty
-    feet = [(id, rig.footing(puppet, joint_of(id))) for id in planted]
+    feet = [(id, rig.footing(puppet, owner_of(id))) for id in planted]
     feet.sort(key=lambda foot: (foot[1].parent, foot[0]))
     for id, foot in feet:
-        if at.touches({*foot.rows, foot.parent}) or joint_of(id) in work.owners(PLANT):
+        if at.touches({*foot.rows, foot.parent}) or owner_of(id) in work.owners(PLANT):
             at.plant(id, foot)
     standing = {row for _, foot in feet for row in foot.rows}
     under = {row for _, foot in feet for row in foot.under}
@@ -157,7 +157,7 @@ def _keyed_locals(puppet: Puppet, ids: list[str], values: Values, frames: int) -
     rests = [standing if id == ROOT else puppet.joints[id].rest for id in ids]
     angle, x, y, sx, sy = np.empty((5, len(ids), frames))
     for i, (id, rest) in enumerate(zip(ids, rests, strict=True)):
-        turn, move, scale = (values.get(f"{id}.{kind}") for kind in ("turn", "move", "scale"))
+        turn, move, scale = (values.get(channel_id(id, kind)) for kind in ("turn", "move", "scale"))
         angle[i] = rest.angle if turn is None else rest.angle + turn[0]
         x[i], y[i] = (rest.x, rest.y) if move is None else (rest.x + move[0], rest.y + move[1])
         sx[i], sy[i] = (rest.sx, rest.sy) if scale is None else (rest.sx * scale[0], rest.sy * scale[1])

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from sorvan.core.art.colours import dressed
 from sorvan.core.art.source import Arts
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import AS_AT_REST, channel_id
+from sorvan.core.model.channels import AS_AT_REST, channel_id
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Morph, Piece, Puppet
 from sorvan.core.morph.making import ready

@@ -17,14 +17,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats, compose_blocks
-from sorvan.core.model.channel import AS_AT_REST, channel_id
+from sorvan.core.model.channels import AS_AT_REST, channel_id, kind_of
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.aspect import seen_from_elsewhere
 from sorvan.core.plan.joints import joints
 from sorvan.core.plan.morphing import NEVER, becoming
 from sorvan.core.plan.places import Places, Work
 from sorvan.core.plan.rig import Rig
-from sorvan.core.plan.values import ASPECT, Values, kind_of
+from sorvan.core.plan.values import ASPECT, Values
 
 
 def run(puppet: Puppet, rig: Rig, values: Values, work: Work, places: Places) -> tuple[int, ...]:

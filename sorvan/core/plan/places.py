@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
+from sorvan.core.model.channels import kind_of, owner_of
 from sorvan.core.plan.morphing import Becoming
 from sorvan.core.plan.rig import Rig
-from sorvan.core.plan.values import joint_of, kind_of
 from sorvan.core.rig import reach
 
 
@@ -107,9 +107,9 @@ class Work:
         """The rows whose own channels these are."""
         if self.channels is None:
             return list(range(len(rig.skeleton.ids)))
-        joints = {joint_of(c) for c in self.channels if kind_of(c) in ("turn", "move", "scale")}
+        joints = {owner_of(c) for c in self.channels if kind_of(c) in ("turn", "move", "scale")}
         return sorted(rig.row[j] for j in joints & rig.row.keys())
 
     def owners(self, kind: str) -> set[str]:
         """What these channels of one kind belong to."""
-        return {joint_of(c) for c in self.channels or () if kind_of(c) == kind}
+        return {owner_of(c) for c in self.channels or () if kind_of(c) == kind}

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import IDENTITY, Affine, Floats, compose_blocks, inverse_block, place_in
-from sorvan.core.model.channel import channel_id
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.plan.values import PLANT
@@ -47,7 +47,8 @@ def planted(motion: Motion | None, blocking: bool = False) -> dict[str, Floats]:
     joints = {p.joint: [q for q in motion.plants.values() if q.joint == p.joint] for p in motion.plants.values()}
     travel = travel_of(motion)
     return {
-        f"{joint}.{PLANT}": _together([_one(motion, p, time, travel) for p in own]) for joint, own in joints.items()
+        channel_id(joint, PLANT): _together([_one(motion, p, time, travel) for p in own])
+        for joint, own in joints.items()
     }
 
 

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
 from sorvan.core.kept import kept
-from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, channel_id
+from sorvan.core.model.channels import AS_AT_REST, NEUTRAL, channel_id, kind_of, owner_of
 from sorvan.core.model.puppet import ROOT, Dial, DialStop, Joint, Puppet, Role
-from sorvan.core.plan.values import AS_IT_TURNS, ASPECT, SEEN, Values, added, joint_of, kind_of
+from sorvan.core.plan.values import AS_IT_TURNS, ASPECT, SEEN, Values, added
 from sorvan.core.rig.roles import roles_of
 
 Places = NDArray[np.intp]
@@ -93,7 +93,7 @@ def turn(puppet: Puppet, dial: Dial, found: dict[str, Floats], frames: int) -> N
         kind, before = kind_of(channel), found.get(channel)
         table = _table(there, channel)
         if kind == "show":
-            piece = puppet.pieces.get(joint_of(channel))
+            piece = puppet.pieces.get(owner_of(channel))
             numbers = np.where(table[0] == AS_AT_REST, piece.shown().number if piece else AS_AT_REST, table[0])
             found[channel] = _seen(numbers, there.low, there.high, there.part, before)
         elif kind == "order":
@@ -126,12 +126,14 @@ def stand(puppet: Puppet, views: Between, found: dict[str, Floats]) -> None:
 def _mirror(puppet: Puppet, joint: Joint, mirrored: NDArray[np.bool_], found: dict[str, Floats]) -> None:
     """Put something that hangs on the world on the other side of where the puppet stands."""
     turn, move, scale = (
-        found.get(f"{joint.id}.{kind}", np.array(NEUTRAL[kind])[:, None]) for kind in ("turn", "move", "scale")
+        found.get(channel_id(joint.id, kind), np.array(NEUTRAL[kind])[:, None]) for kind in ("turn", "move", "scale")
     )
     across = 2 * (puppet.origin[0] - joint.rest.x) - move[0]
-    found[f"{joint.id}.turn"] = np.where(mirrored, -2 * joint.rest.angle - turn, turn)
-    found[f"{joint.id}.move"] = np.stack([np.where(mirrored, across, move[0]), move[1] + np.zeros(len(mirrored))])
-    found[f"{joint.id}.scale"] = scale * np.stack([np.where(mirrored, -1.0, 1.0), np.ones(len(mirrored))])
+    found[channel_id(joint.id, "turn")] = np.where(mirrored, -2 * joint.rest.angle - turn, turn)
+    found[channel_id(joint.id, "move")] = np.stack(
+        [np.where(mirrored, across, move[0]), move[1] + np.zeros(len(mirrored))]
+    )
+    found[channel_id(joint.id, "scale")] = scale * np.stack([np.where(mirrored, -1.0, 1.0), np.ones(len(mirrored))])
 
 
 def _table(views: Between, channel: str) -> Floats:
@@ -154,8 +156,8 @@ def _shorten(puppet: Puppet, views: Between, free: NDArray[np.bool_], found: dic
         return
     roles = roles_of(puppet)
     for id, own in list(found.items()):
-        if kind_of(id) == "turn" and joint_of(id) != ROOT:
-            by = np.where(free, views.of_limb(roles.get(joint_of(id))), 1.0)
+        if kind_of(id) == "turn" and owner_of(id) != ROOT:
+            by = np.where(free, views.of_limb(roles.get(owner_of(id))), 1.0)
             if np.any(by != 1):
                 found[id] = own * by
 
@@ -203,7 +205,7 @@ def _rigged(puppet: Puppet, dial: Dial, at: float) -> Puppet:
     nearest = views.views[int(views.nearest[0])].values
     pieces = {}
     for id, piece in puppet.pieces.items():
-        number = nearest.get(f"{id}.show", (AS_AT_REST,))[0]
+        number = nearest.get(channel_id(id, "show"), (AS_AT_REST,))[0]
         shown = next((d.id for d in piece.drawings if d.number == number), piece.shows)
         pieces[id] = piece.changed(shows=shown)
     dials = {id: d for id, d in puppet.dials.items() if id != dial.id}

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 import numpy as np
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import AS_AT_REST, NEUTRAL, ChannelKind, channel_id
+from sorvan.core.model.channels import AS_AT_REST, NEUTRAL, ChannelKind, channel_id, kind_of
 from sorvan.core.model.puppet import ROOT, Puppet
 
 Values = Mapping[str, Floats]
@@ -51,16 +50,6 @@ def unkeyed(puppet: Puppet, owner: str, kind: ChannelKind, seen: float | None = 
         return NEUTRAL[kind]
     dial = puppet.dials[owner]
     return (seen if dial.turns and seen is not None else dial.rest,)
-
-
-def joint_of(channel: str) -> str:
-    """What a channel id belongs to."""
-    return channel.rpartition(".")[0]
-
-
-def kind_of(channel: str) -> Any:
-    """The kind that a channel id speaks of."""
-    return channel.rpartition(".")[2]
 
 
 def added(kind: str, change: Floats, before: Floats | None) -> Floats:

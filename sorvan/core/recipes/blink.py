@@ -10,6 +10,7 @@ from typing import Any
 
 from sorvan.core.errors import missing
 from sorvan.core.model.channel import Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.ease import Slow
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Blink
@@ -43,7 +44,7 @@ class Blinking(Kind[Blink]):
             keys[f + 2 + recipe.hold - 1] = rounded_key((recipe.shut,), BOTH)
             keys[f + 5 + recipe.hold - 1] = rounded_key((dial.rest,), Slow())
         said = () if keys else ("The stretch is too short for a blink.",)
-        return Written({f"{recipe.dial}.dial": keys} if keys else {}, said=said)
+        return Written({channel_id(recipe.dial, "dial"): keys} if keys else {}, said=said)
 
     def begun(self, base: Mapping[str, Any], on: On, chosen: Chosen) -> Blink:
         dials = list(on.puppet.dials.values())

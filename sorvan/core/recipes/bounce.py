@@ -7,6 +7,7 @@ from typing import Any
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.ease import Slow
 from sorvan.core.model.puppet import ROOT
 from sorvan.core.model.recipe import Bounce
@@ -37,7 +38,7 @@ class Bouncing(Kind[Bounce]):
                 where=motion.name,
                 remedy="Let it begin earlier, or make the motion longer first.",
             )
-        id = f"{recipe.joint}.move"
+        id = channel_id(recipe.joint, "move")
         own = motion.channels.get(id)
         x, floor = own.keys[min(own.keys)].value if own and own.keys else (0.0, 0.0)
         k = recipe.keeps / 100

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from sorvan.core.errors import missing
 from sorvan.core.geometry import Floats, inverse_block, place_in
 from sorvan.core.late import late
-from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
+from sorvan.core.model.channel import Channel, Key, Tangents
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT
 from sorvan.core.model.recipe import Capture

@@ -18,6 +18,7 @@ from sorvan.core.errors import missing
 from sorvan.core.geometry import Floats
 from sorvan.core.late import late
 from sorvan.core.model.channel import Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import Follow
 from sorvan.core.motion.recipes import Written
@@ -66,13 +67,13 @@ class Following(Kind[Follow]):
             swung = _spring(wanted, place, bone, omega, recipe.damping, recipe.pull / 100, whole)
             further = swung - wanted
             lag = lag + further
-            values = evaluation.keyed.get(f"{id}.turn")
+            values = evaluation.keyed.get(channel_id(id, "turn"))
             own = np.zeros(len(frames)) if values is None else values[0][frames]
             turn = own + np.rad2deg(further) * facing
             at = [*range(0, len(frames), recipe.every)]
             if not whole and at[-1] != len(frames) - 1:
                 at.append(len(frames) - 1)
-            keys[f"{id}.turn"] = {int(frames[i]): Key(value=(round(float(turn[i]), 3),)) for i in at}
+            keys[channel_id(id, "turn")] = {int(frames[i]): Key(value=(round(float(turn[i]), 3),)) for i in at}
         return Written(keys)
 
     def begun(self, base: Mapping[str, Any], on: On, chosen: Chosen) -> Follow:

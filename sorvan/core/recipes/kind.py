@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Generic, Protocol, TypeVar
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Pair
+from sorvan.core.model.channels import ChannelId, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import AnyRecipe, RecipeBase
@@ -114,9 +115,9 @@ def choose_first(what: str) -> Refusal:
 
 def channel_over(to: Target, id: str) -> str | None:
     """What answers to a channel in another puppet."""
-    own, _, kind = id.rpartition(".")
+    own, kind = ChannelId.of(id)
     its = to.owner(kind, own)
-    return None if its is None else f"{its}.{kind}"
+    return None if its is None else channel_id(its, kind)
 
 
 def all_over(found: Sequence[str | None]) -> tuple[str, ...] | None:

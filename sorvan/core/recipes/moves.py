@@ -8,7 +8,8 @@ import numpy as np
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import CHOICES, Key
+from sorvan.core.model.channel import Key
+from sorvan.core.model.channels import CHOICES
 from sorvan.core.model.ease import Ease, Family, Slow
 from sorvan.core.model.motion import Motion
 

@@ -10,6 +10,7 @@ import numpy as np
 from sorvan.core.errors import missing
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import Squash
 from sorvan.core.motion.recipes import Written
@@ -57,7 +58,7 @@ class Squashing(Kind[Squash]):
         if np.all(np.abs(tall - 1) < 1e-6):
             return Written({}, said=("It does not move up or down in that stretch.",))
         sizes = {recipe.start + i: Key(value=(round(1 / t, 6), round(t, 6))) for i, t in enumerate(tall.tolist())}
-        return Written({f"{recipe.joint}.scale": sizes})
+        return Written({channel_id(recipe.joint, "scale"): sizes})
 
     def begun(self, base: Mapping[str, Any], on: On, chosen: Chosen) -> Squash:
         return Squash(joint=chosen.joint or ROOT, **base)

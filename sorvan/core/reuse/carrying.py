@@ -9,7 +9,8 @@ from fractions import Fraction
 import numpy as np
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
+from sorvan.core.model.channel import Channel, Key, Tangents
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Ground, Motion
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import AnyRecipe

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from sorvan.core.geometry import Floats, compose_blocks, inverse_block
-from sorvan.core.model.channel import Channel, Key, channel_id
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.motion.feet import Track, tracks
 from sorvan.core.motion.travel import free_id, ground_of, runs_of
@@ -147,7 +148,7 @@ def held_down(between: Proportions, before: Evaluation, motion: Motion) -> tuple
         (first,), (second,) = tracks(before, [pair.own]), tracks(after, [pair.its])
         still = own.still(first)
         lost = still & ~its.still(second)
-        held = after.values.get(f"{pair.other}.{PLANT}")
+        held = after.values.get(channel_id(pair.other, PLANT))
         if held is not None:
             lost &= held[0] < 0.5
         if not lost.any():

@@ -8,7 +8,8 @@ from fractions import Fraction
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats, Point
-from sorvan.core.model.channel import AS_AT_REST, Channel
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import AS_AT_REST, ChannelId, channel_id, owner_of
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import (
     ROOT,
@@ -333,7 +334,7 @@ class _Fitter:
     def _without_views(self, dial: Dial) -> bool:
         """Whether most of the drawings that a turnaround shows are not there."""
         shows = [
-            (c.rpartition(".")[0], round(v[0])) for s in dial.stops for c, v in s.values.items()
+            (owner_of(c), round(v[0])) for s in dial.stops for c, v in s.values.items()
             if c.endswith(".show") and v[0] != AS_AT_REST
         ]  # fmt: skip
         there = sum(number in self.links.drawings.get(piece, {}) for piece, number in shows)
@@ -346,13 +347,13 @@ class _Fitter:
         for stop in dial.stops:
             values: dict[str, tuple[float, ...]] = {}
             for channel, value in stop.values.items():
-                owner, _, kind = channel.rpartition(".")
+                owner, kind = ChannelId.of(channel)
                 its = self.links.owner(kind, owner)
                 given = None if its is None else self.between.value(kind, owner, its, value)
                 if its is None or given is None:
                     lost += 1
                 else:
-                    values[f"{its}.{kind}"], kept = given, kept + 1
+                    values[channel_id(its, kind)], kept = given, kept + 1
             stops.append(stop.changed(values=values))
         return dial.changed(id=_free(dial.id, self.puppet), stops=tuple(stops)), lost, kept
 
@@ -398,7 +399,7 @@ class _Fitter:
                 continue
             channels: dict[str, Channel] = {}
             for id, keys in entry.keys.items():
-                owner, _, kind = id.rpartition(".")
+                owner, kind = ChannelId.of(id)
                 channels[id] = Channel(joint=owner, kind=kind, keys=keys)  # type: ignore[arg-type]
             motion = Motion(id="m", name=entry.name, puppet=self.source.id, length=entry.frames, channels=channels)
             made = carried(motion, self.source, self.puppet, self.links, "m", Fraction(24)).motion

@@ -12,6 +12,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
 from sorvan.core.kept import kept
 from sorvan.core.late import late
+from sorvan.core.model.channels import belongs_to
 from sorvan.core.model.puppet import ROOT, Piece, Puppet, Role, Side
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.names import side_of, sideless
@@ -52,10 +53,10 @@ class Links:
 
     def owner(self, kind: str, id: str) -> str | None:
         """What answers to the owner of a channel of this kind."""
-        held = {"show": self.pieces, "order": self.pieces, "opacity": self.pieces, "reach": self.chains}
         if id == ROOT:
             return ROOT
-        return (self.dials if kind == "dial" else held.get(kind, self.joints)).get(id)
+        held = {"piece": self.pieces, "chain": self.chains, "dial": self.dials}
+        return held.get(belongs_to(kind) or "joint", self.joints).get(id)
 
 
 @dataclass(frozen=True)

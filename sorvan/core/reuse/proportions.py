@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import IDENTITY, Affine
-from sorvan.core.model.channel import AS_AT_REST
+from sorvan.core.model.channels import AS_AT_REST, KINDS, ChannelKind
 from sorvan.core.model.puppet import ROOT, Puppet, Role
 from sorvan.core.reuse.links import Links, faces_across, frame_of
 from sorvan.core.rig.anatomy import anatomy, has_legs
@@ -104,23 +104,23 @@ class Proportions:
         (a, c), (b, d) = taken((1.0, 0.0)), taken((0.0, 1.0))
         return a, b, c, d
 
-    def value(self, kind: str, one: str, other: str, value: tuple[float, ...]) -> tuple[float, ...] | None:
+    def value(self, kind: ChannelKind, one: str, other: str, value: tuple[float, ...]) -> tuple[float, ...] | None:
         """What the target's channel of this kind holds where the source's holds a value; None for a drawing that is not
         there."""
-        match kind:
-            case "turn":
+        match KINDS[kind].carried:
+            case "turned":
                 turn = self.sign(one, other) * value[0]
                 return value if turn == value[0] else (turn,)
-            case "move":
+            case "placed":
                 a, b, c, d = self.arrow(one, other)
                 x, y = value
                 if max(abs(a - 1), abs(b), abs(c), abs(d - 1)) < 1e-9:
                     return value
                 return (round(a * x + c * y, PLACES) + 0.0, round(b * x + d * y, PLACES) + 0.0)
-            case "show" if value[0] != AS_AT_REST:
+            case "drawn" if value[0] != AS_AT_REST:
                 number = self.links.drawings.get(one, {}).get(round(value[0]))
                 return None if number is None else (float(number),)
-            case "dial":
+            case "ranged":
                 return (self.dial(one, value[0]),)
         return value
 

@@ -6,7 +6,8 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from sorvan.core.model.base import Pair
-from sorvan.core.model.channel import Channel, Key, Tangents, channel_id
+from sorvan.core.model.channel import Channel, Key, Tangents
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Dial, Puppet

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from sorvan.core.model.channel import OF_PIECES
+from sorvan.core.model.channels import ChannelId, belongs_to, owner_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Dial, Piece, Puppet
 from sorvan.core.rig.skeleton import children, link
@@ -61,8 +61,8 @@ def _dial_without(dial: Dial, nodes: Collection[str], pieces: Collection[str]) -
 
 def _stays(channel: str, nodes: Collection[str], pieces: Collection[str]) -> bool:
     """Whether what a channel belongs to is still there."""
-    owner, _, kind = channel.rpartition(".")
-    return owner not in (pieces if kind in OF_PIECES else nodes)
+    owner, kind = ChannelId.of(channel)
+    return owner not in (pieces if belongs_to(kind) == "piece" else nodes)
 
 
 def without_empty_groups(puppet: Puppet) -> Puppet:
@@ -85,7 +85,7 @@ def without_idle(documents: Documents, puppet: Puppet, left: Collection[str]) ->
     }
     for id in left:
         hung_on = any(j.parent == id for j in puppet.joints.values())
-        driven = any(c.rpartition(".")[0] == id for d in puppet.dials.values() for s in d.stops for c in s.values)
+        driven = any(owner_of(c) == id for d in puppet.dials.values() for s in d.stops for c in s.values)
         if not hung_on and not driven and id not in keyed and id not in nodes_used(puppet):
             puppet = without(puppet, (id,))
     return puppet

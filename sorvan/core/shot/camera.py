@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sorvan.core.geometry import Floats, placed_block
-from sorvan.core.model.channel import NEUTRAL, ChannelKind, channel_id
+from sorvan.core.model.channels import NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.production import Production
 from sorvan.core.model.shot import CAMERA, Camera, Shake, Shot
 from sorvan.core.shot.spans import smooth

@@ -14,7 +14,8 @@ import numpy as np
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
 from sorvan.core.kept import kept
-from sorvan.core.model.channel import AS_AT_REST, CHOICES, Channel, ChannelKind, channel_id
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.channels import ChannelKind, channel_id, kind_of, owner_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
@@ -23,9 +24,10 @@ from sorvan.core.motion.travel import matched
 from sorvan.core.plan.evaluate import channel_values
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.plan.turning import turnaround_of
-from sorvan.core.plan.values import SEEN, Values, kind_of, neutral
+from sorvan.core.plan.values import SEEN, Values, neutral
 from sorvan.core.rig.anatomy import has_legs
 from sorvan.core.shot.spans import Layer, When, lowest, upper
+from sorvan.core.timing.laws import laid, on_its_way
 
 ON = channel_id(ROOT, "move")
 
@@ -146,7 +148,7 @@ class _Sampler:
             above = rest if values is None else values
             if id == self.turning:
                 above = below + np.mod(above - below + 180.0, 360.0) - 180.0
-            found[:, when.at] = mixed(below, above, when.weight, kind)
+            found[:, when.at] = on_its_way(kind, below, above, when.weight)
         return found if laid is None else laid_over(found, laid, self.times, length)
 
     def _of(self, layer: Layer, id: str) -> Floats | None:
@@ -160,7 +162,7 @@ class _Sampler:
         return None
 
     def _rest(self, id: str, kind: ChannelKind) -> tuple[float, ...]:
-        owner = id.rpartition(".")[0]
+        owner = owner_of(id)
         if kind == "dial" and owner in self.puppet.dials:
             return (self.puppet.dials[owner].rest,)
         return neutral(id)
@@ -183,23 +185,6 @@ def whole(times: Floats) -> Floats:
     return whole if np.array_equal(whole, times) else times  # type: ignore[return-value]
 
 
-def mixed(below: Floats, above: Floats, weight: Floats, kind: ChannelKind) -> Floats:
-    """One motion's values coming in over another's. What is chosen changes half way."""
-    if kind in (*CHOICES, "seen"):
-        return np.where(weight >= 0.5, above, below)
-    return np.where(weight >= 1, above, below + weight * (above - below))
-
-
 def laid_over(values: Floats, channel: Channel, times: Floats, length: int) -> Floats:
-    """Values with keys of the shot laid over them: added, a size multiplied, a choice instead of another. Of a share what is
-    laid over takes so much (percent); from 100 on it gives so much of what is lacking."""
-    own = channel_values(channel, whole(times), length, False)
-    match channel.kind:
-        case "scale":
-            return values * own
-        case "opacity" | "reach":
-            return np.where(own <= 100, values * own / 100, values + (100 - values) * (own - 100) / 100)
-        case "show":
-            return np.where(own[0] == AS_AT_REST, values, own)
-        case _:
-            return values + own
+    """Values with keys of the shot laid over them."""
+    return laid(channel.kind, values, channel_values(channel, whole(times), length, False))

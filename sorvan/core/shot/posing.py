@@ -6,16 +6,15 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from sorvan.core.errors import Refusal, missing
-from sorvan.core.model.channel import Channel, ChannelKind, Key, channel_id
+from sorvan.core.errors import missing
+from sorvan.core.model.channel import Channel, Key
+from sorvan.core.model.channels import channel_id, kind_of, owner_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member, Shot
-from sorvan.core.plan.values import kind_of, unkeyed
+from sorvan.core.plan.values import unkeyed
 from sorvan.core.shot.performance import EMPTY, Performance
 from sorvan.core.timing.channels import at as value_at
-
-LEAST = 1e-6
-"""Below this a size or a share is nothing."""
+from sorvan.core.timing.laws import apart, more
 
 
 def under(documents: Documents, shot: Shot, member: Member, frame: int, late: bool) -> dict[str, tuple[float, ...]]:
@@ -49,7 +48,7 @@ def laid(
     owners = {*puppet.joints, *puppet.pieces, *puppet.chains, *puppet.dials}
     found, at = dict(member.over), np.array([frame])
     for id, value in wanted.items():
-        owner, kind = id.rpartition(".")[0], kind_of(id)
+        owner, kind = owner_of(id), kind_of(id)
         if owner not in owners:
             raise missing("joint", owner)
         rest = unkeyed(puppet, owner, kind)
@@ -57,8 +56,8 @@ def laid(
         channel = _edged(channel, frame, over, shot.length)
         known = channel.keys.get(frame)
         if added:
-            value = _more(kind, tuple(float(v) for v in value_at(channel, at, shot.length, False)[:, 0]), value)
-        own = value if added else _apart(kind, below.get(id, rest), value)
+            value = more(kind, tuple(float(v) for v in value_at(channel, at, shot.length, False)[:, 0]), value)
+        own = value if added else apart(kind, below.get(id, rest), value)
         key = (known or Key(value=own)).changed(value=own)
         found[channel_id(owner, kind)] = channel.changed(keys={**channel.keys, frame: key})
     return found
@@ -78,43 +77,3 @@ def _edged(channel: Channel, frame: int, over: int, length: int) -> Channel:
         value = tuple(float(v) for v in value_at(channel, np.array([edge]), length, False)[:, 0])
         keys[edge] = Key(value=tuple(round(v, 4) for v in value))
     return channel.changed(keys=keys)
-
-
-def _apart(kind: ChannelKind, below: tuple[float, ...], value: tuple[float, ...]) -> tuple[float, ...]:
-    """What makes one value of another when it is laid over it."""
-    if kind == "show":
-        return value
-    if kind == "scale":
-        return tuple(_times(v, b) for v, b in zip(value, below, strict=True))
-    if kind in ("opacity", "reach"):
-        return tuple(_share(v, b) for v, b in zip(value, below, strict=True))
-    return tuple(round(v - b, 4) for v, b in zip(value, below, strict=True))
-
-
-def _times(value: float, below: float) -> float:
-    if abs(below) > LEAST:
-        return round(value / below, 6)
-    if abs(value) <= LEAST:
-        return 1.0
-    raise Refusal(
-        "The motion makes it nothing here, and nothing times anything stays that.",
-        remedy="Give it a size in the motion itself.",
-    )
-
-
-def _share(value: float, below: float) -> float:
-    """What has to be laid over a share to make another of it, as `laid_over` takes it (percent)."""
-    if value > below:
-        return round(100 + 100 * (value - below) / max(100 - below, LEAST), 4)
-    return round(100 * value / below, 4) if below > LEAST else 100.0
-
-
-def _more(kind: ChannelKind, own: tuple[float, ...], by: tuple[float, ...]) -> tuple[float, ...]:
-    """What is laid over with so much more to it."""
-    if kind == "show":
-        return by
-    if kind == "scale":
-        return tuple(round(v * b, 6) for v, b in zip(own, by, strict=True))
-    if kind in ("opacity", "reach"):
-        return tuple(round(v * b / 100, 4) for v, b in zip(own, by, strict=True))
-    return tuple(round(v + b, 4) for v, b in zip(own, by, strict=True))

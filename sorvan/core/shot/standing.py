@@ -10,11 +10,12 @@ import numpy as np
 
 from sorvan.core.geometry import Floats, inverse_block, place_in
 from sorvan.core.late import late
+from sorvan.core.model.channels import channel_id, owner_of
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion.travel import STRETCHED
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plants import firmness, travel_of
-from sorvan.core.plan.values import PLANT, joint_of
+from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.shot.performance import Performance
 from sorvan.core.shot.spans import Layer
@@ -86,7 +87,7 @@ def held_at(found: Mapping[str, list[Stance]], on: Carried) -> dict[str, Floats]
         at = place_in(inward, there.real, there.imag)
         x, told = on.played(at.real)
         values = np.stack([np.minimum(total, 1.0), x, at.imag, flat / share])
-        held[f"{joint}.{PLANT}"] = np.where(some & told, values, 0.0)
+        held[channel_id(joint, PLANT)] = np.where(some & told, values, 0.0)
     return held
 
 
@@ -98,7 +99,7 @@ def lowered(evaluation: Evaluation, held: Mapping[str, Floats]) -> Floats:
     """
     needed = np.zeros(evaluation.frames)
     for id, plant in held.items():
-        foot = evaluation.rig.footing(evaluation.puppet, joint_of(id))
+        foot = evaluation.rig.footing(evaluation.puppet, owner_of(id))
         if foot.bends < 2:
             continue
         worlds = evaluation.places.made[list(foot.rows)]

@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats, placed_block
 from sorvan.core.geometry.curves import Cubic, cubic
-from sorvan.core.model.channel import NEUTRAL, ChannelKind, Key, Tangents, channel_id
+from sorvan.core.model.channel import Key, Tangents
+from sorvan.core.model.channels import NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import PLACE, Member, Travel, Via

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.channel import CHOICES, NEUTRAL, Channel, Key, Outside
+from sorvan.core.model.channel import Channel, Key, Outside
+from sorvan.core.model.channels import CHOICES, NEUTRAL
 from sorvan.core.model.ease import Hold
 from sorvan.core.timing.eases import AnEase, progress, spacing
 from sorvan.core.timing.paths import curves

@@ -1,4 +1,5 @@
 /** The rows of the timing sheet: threads under their limbs, folded, sorted and filtered. */
+import { CHANNELS } from "../wire/facts.gen";
 import { ROOT, type Channel, type Motion, type Puppet } from "../wire/types";
 import type { KeyRef } from "../session";
 import type { FootRow } from "./feet";
@@ -17,28 +18,18 @@ export type Row =
   | { kind: "thread"; thread: Thread }
   | FootRow;
 
-export const KINDS: Record<Channel["kind"], string> = {
-  turn: "turn",
-  move: "place",
-  scale: "size",
-  show: "drawing",
-  order: "in front",
-  opacity: "opacity",
-  reach: "reach",
-  dial: "dial",
-};
-
-/** Kinds that belong to a piece. */
-const OF_PIECES: ReadonlySet<Channel["kind"]> = new Set(["show", "order", "opacity"] as const);
+type Kind = Channel["kind"];
+const all = Object.keys(CHANNELS) as Kind[];
+/** What a channel of each kind is called. */
+export const KINDS = Object.fromEntries(all.map((k) => [k, CHANNELS[k].called])) as Record<Kind, string>;
 /** Kinds that jump from key to key. */
-export const JUMPS: ReadonlySet<Channel["kind"]> = new Set(["show", "order"] as const);
+export const JUMPS: ReadonlySet<Kind> = new Set(all.filter((k) => CHANNELS[k].chosen));
 
 /** What the owner of a channel is called. */
 export function ownerName(puppet: Puppet, { joint, kind }: { joint: string; kind: Channel["kind"] }): string {
   if (joint === ROOT) return "Whole puppet";
-  const owners = kind === "reach" ? puppet.chains : kind === "dial" ? puppet.dials : puppet.joints;
-  const held = OF_PIECES.has(kind) ? puppet.pieces : owners;
-  return held?.[joint]?.name ?? "?";
+  const { pieces: piece, chains: chain, dials: dial, joints: joint_ } = puppet;
+  return { piece, chain, dial, joint: joint_ }[CHANNELS[kind].owner]?.[joint]?.name ?? "?";
 }
 
 const known = new WeakMap<Channel, number[]>();

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from sorvan.core.model.base import Checked, Id, Name, Number, Value, filed
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.times import Time
 
 PLAIN = "plain"
@@ -60,4 +61,4 @@ class MouthChart(Checked):
     @property
     def channel(self) -> str:
         """The channel that its mouths are keyed on."""
-        return f"{self.piece}.show" if self.piece is not None else f"{self.dial}.dial"
+        return channel_id(self.piece, "show") if self.piece is not None else channel_id(str(self.dial), "dial")

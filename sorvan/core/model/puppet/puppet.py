@@ -8,7 +8,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.model.base import AssetId, Checked, Id, Name, Number, Pair, Value, filed, in_tree
-from sorvan.core.model.channel import LONGEST, OF_PIECES
+from sorvan.core.model.channel import LONGEST
+from sorvan.core.model.channels import ChannelId, belongs_to
 from sorvan.core.model.puppet.book import Entry
 from sorvan.core.model.puppet.dial import Dial
 from sorvan.core.model.puppet.joint import ROOT, Chain, Joint
@@ -87,8 +88,8 @@ class Puppet(Checked):
     def _drives(self, dial: Dial) -> None:
         for stop in dial.stops:
             for channel in stop.values:
-                owner, _, kind = channel.rpartition(".")
-                if owner not in (self.pieces if kind in OF_PIECES else self.joints):
+                owner, kind = ChannelId.of(channel)
+                if owner not in (self.pieces if belongs_to(kind) == "piece" else self.joints):
                     raise ValueError(f"“{dial.name}” drives something that is not there")
 
     def _speaks(self, chart: MouthChart) -> None:
