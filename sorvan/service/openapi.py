@@ -13,7 +13,6 @@ from sorvan.core.model.channels import KINDS
 from sorvan.core.recipes.registry import described
 from sorvan.service.app import create_app
 
-
 TOLD = ("owner", "neutral", "unit", "called", "chosen")
 """What a page has to know of a kind of channel."""
 

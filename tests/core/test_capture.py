@@ -6,12 +6,13 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.timing.channels import evaluate
 from tests.core.walkers import key, keyed, walker
 from tests.core.worlds import do
 
@@ -138,3 +139,22 @@ def test_a_recording_without_movement_in_time_is_refused() -> None:
         captured(long(), [[0, 1, 1], [5, 5, 5], [3, 2, 2]], joint="head")
     with pytest.raises(Refusal, match="joint"):
         captured(long(), eight(20), joint="nobody")
+
+
+@example([2.5] * 11, 20.0, True, 0)
+@given(st.lists(st.floats(0.3, 9), min_size=4, max_size=30), st.floats(2, 30), st.booleans(), st.integers(0, 20))
+def test_a_recording_is_followed_to_within_what_was_asked_also_over_the_seam_of_a_cycle(
+    waits: list[float], tolerance: float, cycle: bool, start: int
+) -> None:
+    """However seldom a slow hand was seen."""
+    times = np.round(np.concatenate([[0.0], np.cumsum(waits)]), 4)
+    turn = np.linspace(0, 2 * np.pi, len(times))
+    samples = np.round(np.stack([times, 900 + 150 * np.sin(turn), 200 + 70 * np.sin(2 * turn)], 1), 4).tolist()
+    documents = do(walker(), {"do": "set-motion", "motion": "m", "length": 60, "cycle": cycle})
+    told = {"kind": "capture", "id": "r", "name": "hand", "joint": "puppet", "start": start, "smooth": 0}
+    recipe = {**told, "samples": samples, "tolerance": tolerance}
+    channel = do(documents, {"do": "do-recipe", "motion": "m", "recipe": recipe}).motion("m").channels["puppet.move"]
+    since = np.arange(min(int(times[-1]) + 1, 60 - start))
+    hand = [np.interp(since, times, [s[i] for s in samples]) - samples[0][i] for i in (1, 2)]
+    off = np.hypot(*(evaluate(channel, 60, cycle)[:, start + since] - hand))
+    assert off.max() <= tolerance + 1e-3

@@ -25,7 +25,7 @@ from sorvan.core.motion.editing import fewest
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, choose_first
-from sorvan.core.timing.channels import evaluate
+from sorvan.core.timing.channels import at as value_at
 
 ndimage = late("scipy.ndimage")
 
@@ -54,7 +54,7 @@ class Capturing(Kind[Capture]):
             values = _turned(evaluation, recipe.joint, frames, hand)
         else:
             values = _carried(evaluation, recipe.joint, frames, hand)
-        return Written({id: _keys(values, frames, recipe)}, said=said)
+        return Written({id: _keys(values, frames, recipe, motion)}, said=said)
 
     def begun(self, base: Mapping[str, Any], on: On, chosen: Chosen) -> Capture:
         raise choose_first("Press Capture over the stage, then draw on it.")
@@ -148,7 +148,7 @@ def _turned(evaluation: Evaluation, joint: str, frames: NDArray[np.int64], hand:
     return found
 
 
-def _keys(values: Floats, frames: NDArray[np.int64], recipe: Capture) -> dict[int, Key]:
+def _keys(values: Floats, frames: NDArray[np.int64], recipe: Capture, motion: Motion) -> dict[int, Key]:
     """Every n-th frame, or as few as come within the tolerance."""
     count = len(frames)
     smooth = Tangents() if recipe.what == "place" else None
@@ -157,18 +157,21 @@ def _keys(values: Floats, frames: NDArray[np.int64], recipe: Capture) -> dict[in
     elif smooth is None:
         kept = fewest(values, frames.tolist(), recipe.tolerance)
     else:
-        kept = _fewest_smooth(values, recipe.tolerance)
+        kept = _fewest_smooth(values, frames, recipe.tolerance, motion)
     return {int(frames[i]): Key(value=tuple(round(float(v), 4) for v in values[:, i]), tangents=smooth) for i in kept}
 
 
-def _fewest_smooth(values: Floats, tolerance: float) -> list[int]:
-    """Few frames whose smooth path misses no place by more than the tolerance: where it is missed the most
-    between two keys another is put, until none is left."""
+def _fewest_smooth(values: Floats, frames: NDArray[np.int64], tolerance: float, motion: Motion) -> list[int]:
+    """Few of the frames whose smooth path misses no place by more than the tolerance: where it is missed the most
+    between two keys another is put, until none is left. In a cycle the path runs smoothly through its seam too."""
     count = values.shape[1]
     kept = {0, count - 1}
     while True:
-        keys = {i: Key(value=(float(values[0, i]), float(values[1, i])), tangents=Tangents()) for i in sorted(kept)}
-        path = evaluate(Channel(joint="j", kind="move", keys=keys), count, False)
+        keys = {
+            int(frames[i]): Key(value=(float(values[0, i]), float(values[1, i])), tangents=Tangents())
+            for i in sorted(kept)
+        }
+        path = value_at(Channel(joint="j", kind="move", keys=keys), frames, motion.length, motion.cycle)
         off = np.hypot(*(path - values))
         row = sorted(kept)
         more = set()
