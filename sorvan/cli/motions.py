@@ -14,10 +14,10 @@ from sorvan.cli.command import do, find, named, open_database
 from sorvan.core.change.production import AddMotion
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.checks.finding import Finding
+from sorvan.core.checks.in_shots import ShotFinding
 from sorvan.core.checks.motion import findings as motion_findings
 from sorvan.core.checks.rig import findings as rig_findings
 from sorvan.core.checks.seen import Seen
-from sorvan.core.checks.shots import ShotFinding
 from sorvan.core.checks.shots import findings as shot_findings
 from sorvan.core.checks.voice import findings as voice_findings
 from sorvan.core.errors import Refusal, in_words

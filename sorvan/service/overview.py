@@ -12,7 +12,8 @@ from fastapi import APIRouter, Query, Request, Response
 
 from sorvan.core.change.commands import AnyCommand
 from sorvan.core.change.converting import converted
-from sorvan.core.checks.shots import ShotFinding, apart, findings
+from sorvan.core.checks.in_shots import ShotFinding
+from sorvan.core.checks.shots import apart, findings
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.kept import kept
 from sorvan.core.model.documents import AnyDocument, Documents
