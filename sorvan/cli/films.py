@@ -15,7 +15,8 @@ from sorvan.core.model.voice import SOUND_RATE
 from sorvan.core.plan.plan import Plan
 from sorvan.core.timing.rates import per_second
 from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg
-from sorvan.picture.film import Format, make
+from sorvan.picture.film import make
+from sorvan.picture.formats import BY_ENDING, FORMATS
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
 from sorvan.picture.sound import wav
@@ -25,24 +26,13 @@ from sorvan.store import assets, log
 app = typer.Typer(rich_markup_mode=None)
 
 
-ENDINGS: dict[str, Format] = {
-    ".mp4": "mp4",
-    ".webm": "webm",
-    ".gif": "gif",
-    ".apng": "apng",
-    ".webp": "webp",
-    ".zip": "png",
-    ".wav": "wav",
-}
-
-
 @app.command()
 def render(
     production: str,
     out: Annotated[
         Path,
         typer.Option(
-            help=f"the file; its ending says the format: {', '.join(ENDINGS)} (a ZIP of PNG pictures) or .svg"
+            help=f"the file; its ending says the format: {', '.join(BY_ENDING)} (a ZIP of PNG pictures) or .svg"
         ),
     ],
     motion: Annotated[str | None, typer.Option(help="a motion's name")] = None,
@@ -64,12 +54,12 @@ def render(
 ) -> None:
     """Render a motion, a shot or the whole film: to a film, an animation, pictures or a sound."""
     vectors = out.suffix.lower() == ".svg"
-    kind = "png" if vectors else ENDINGS.get(out.suffix.lower())
+    kind = "png" if vectors else BY_ENDING.get(out.suffix.lower())
     if kind is None:
         raise Refusal(
             f"“{out.suffix}” is not something to render to.",
             where=str(out),
-            remedy=f"End the name in {', '.join(ENDINGS)} or .svg.",
+            remedy=f"End the name in {', '.join(BY_ENDING)} or .svg.",
         )
     if (motion is not None) + (shot is not None) + film != 1:
         raise Refusal(
@@ -109,7 +99,7 @@ def render(
         typer.echo(f"{out}: {total if isinstance(show, Plan) else 1} frames")
         return
     heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
-    if heard is not None and kind == "wav":
+    if heard is not None and FORMATS[kind].form == "sound":
         wav(heard, str(out))
         typer.echo(f"{out}: {len(heard) / SOUND_RATE:.2f} s")
         return

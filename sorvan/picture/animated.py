@@ -11,7 +11,6 @@ import numpy as np
 
 from sorvan.picture.paint import Pixels
 
-KINDS = ("gif", "apng", "webp")
 PIXELS = {"apng": "rgba", "webp": "bgra"}
 ENDLESS = {"apng": {"plays": "0"}, "webp": {"loop": "0"}, "gif": {"loop": "0"}}
 QUALITY = {"webp": {"quality": "88", "compression_level": "4"}}

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
-from typing import IO, Literal
+from typing import IO
 
 import numpy as np
 
@@ -17,16 +17,12 @@ from sorvan.core.model.production import Rate
 from sorvan.core.plan.show import Show
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mixing import Samples
-from sorvan.picture.animated import KINDS, animate
+from sorvan.picture.animated import animate
 from sorvan.picture.encoding import FILMS, encode, join
+from sorvan.picture.formats import FORMATS, Format
 from sorvan.picture.images import opened, pixels_of, png_of
 from sorvan.picture.paint import Painter, Pixels, Surface
 
-Format = Literal["mp4", "webm", "gif", "apng", "webp", "png", "wav"]
-CLEAR: tuple[Format, ...] = ("png", "apng", "webp")
-"""Formats that can be clear where nothing is drawn."""
-HEARD: tuple[Format, ...] = ("mp4", "webm", "wav")
-"""Formats in which something is heard."""
 FrameProgress = Callable[[int], None]
 """Called with the number of frames done so far."""
 
@@ -64,7 +60,7 @@ def size_for(plan_width: int, plan_height: int, width: int | None, format: Forma
         raise Refusal(
             f"The picture would be {height} pixels high.", remedy="Choose a smaller width, so that it is at most 8192."
         )
-    return (wanted + wanted % 2, height + height % 2) if format in FILMS else (wanted, height)
+    return (wanted + wanted % 2, height + height % 2) if FORMATS[format].form == "film" else (wanted, height)
 
 
 def frames_in(length: int, first: int | None, last: int | None) -> tuple[int, int]:
@@ -114,10 +110,10 @@ def make(
 ) -> None:
     """Make the film, with what is heard in it, the animation, or the sequence (a ZIP of PNG files) at `target`."""
     pictures, size = draw_frames(show, painter, settings), (settings.width, settings.height)
-    if settings.format in FILMS:
+    if FORMATS[settings.format].form == "film":
         rate = per_second(settings.rate)
         encode(pictures, FILMS[settings.format], size, rate, str(target), progress, sound=sound)
-    elif settings.format in KINDS:
+    elif FORMATS[settings.format].form == "loop":
         animate(_telling(pictures, progress), settings.format, per_second(settings.rate), target)
     else:
         _sequence(pictures, settings, settings.stop, target, progress)
@@ -135,7 +131,7 @@ def part_of(
     """Frames `start` up to `stop` of a film or sequence, finished; `joined` puts such parts together."""
     own = replace(settings, start=start, stop=stop)
     pictures, file = draw_frames(show, painter, own), io.BytesIO()
-    if settings.format in FILMS:
+    if FORMATS[settings.format].form == "film":
         size, rate = (settings.width, settings.height), per_second(settings.rate)
         encode(pictures, FILMS[settings.format], size, rate, file, progress, threads=1)
     else:
@@ -148,9 +144,9 @@ def joined(
 ) -> None:
     """The film, the animation or the sequence of these parts, in their order, with what is heard. No film's picture
     is encoded again; an animation is made of pictures that have lost nothing."""
-    if format in FILMS:
+    if FORMATS[format].form == "film":
         join(parts, FILMS[format], rate, target, sound)
-    elif format in KINDS:
+    elif FORMATS[format].form == "loop":
         pictures = (pixels_of(opened(png, name), name) for name, png in _pngs(parts))
         animate(pictures, format, rate or Fraction(24), target)
     else:

@@ -21,7 +21,8 @@ from sorvan.core.shot.heard import heard
 from sorvan.core.shot.reel import Pace, Reel, alone, plan_of
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mixing import Cue, Samples
-from sorvan.picture.film import CLEAR, HEARD, Format, Settings, frames_in, size_for
+from sorvan.picture.film import Settings, frames_in, size_for
+from sorvan.picture.formats import FORMATS, Format
 from sorvan.picture.sound import heard_in
 
 PART_FRAMES = 48
@@ -52,6 +53,11 @@ class RenderOrder(Checked):
         if self.motion is not None and self.shot is not None:
             raise ValueError("either a motion or a shot is rendered, not both at once")
 
+    @property
+    def alone(self) -> bool:
+        """Whether only what is heard is rendered."""
+        return FORMATS[self.format].form == "sound"
+
     def name(self, documents: Documents) -> str:
         """What the film is called. Raises `Refusal` if what is to be rendered is gone."""
         if self.motion is not None:
@@ -75,7 +81,7 @@ class RenderOrder(Checked):
 
     @property
     def _clear(self) -> bool:
-        return self.clear and self.format in CLEAR
+        return self.clear and FORMATS[self.format].clear
 
     def range_of(self, documents: Documents) -> tuple[int, int]:
         """The frames of the production that are rendered: the first, and the one after the last."""
@@ -112,13 +118,13 @@ class RenderOrder(Checked):
 
     def heard(self, documents: Documents, asset: Callable[[str], bytes]) -> Samples | None:
         """What is heard; None for pictures alone, and where nothing is. Raises `Refusal` if only that is wanted."""
-        if self.format not in HEARD or not (self.sound or self.format == "wav"):
+        if not FORMATS[self.format].heard or not (self.sound or self.alone):
             return None
         settings = self.settings(documents)
         found = heard_in(
             documents, self.cues(documents), asset, settings.start, settings.stop, per_second(settings.rate)
         )
-        if found is None and self.format == "wav":
+        if found is None and self.alone:
             raise Refusal(
                 f"Nothing is heard in “{self.name(documents)}”.",
                 remedy="Place a line or an effect on it, or render a picture.",

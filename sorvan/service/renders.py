@@ -19,6 +19,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Value
 from sorvan.core.timing.rates import per_second
 from sorvan.picture.film import joined
+from sorvan.picture.formats import BY_ENDING, FORMATS
 from sorvan.picture.order import RenderOrder, stretches
 from sorvan.picture.sound import flac, samples_of, wav
 from sorvan.service.messages import RenderLetter, RenderView
@@ -29,17 +30,6 @@ from sorvan.store.renders import Render, Stretch
 router = APIRouter(prefix="/api/productions/{production}/renders", tags=["renders"])
 FOLLOW = 0.3
 """Seconds between looks at how far renders are."""
-ENDINGS = {
-    "mp4": ".mp4", "webm": ".webm", "gif": ".gif", "apng": ".apng", "webp": ".webp", "png": ".zip", "wav": ".wav",
-}  # fmt: skip
-KINDS = {
-    "mp4": "MP4 film", "webm": "WebM film", "gif": "GIF", "apng": "APNG", "webp": "WebP", "png": "PNG sequence",
-    "wav": "WAV sound",
-}  # fmt: skip
-MEDIA = {
-    ".mp4": "video/mp4", ".webm": "video/webm", ".gif": "image/gif", ".apng": "image/apng", ".webp": "image/webp",
-    ".zip": "application/zip", ".wav": "audio/wav",
-}  # fmt: skip
 
 
 def shown(render: Render, seconds_left: float | None = None) -> RenderView:
@@ -63,14 +53,14 @@ def ordered(engine: Engine, rooms: Rooms, production: str, order: RenderOrder) -
     """Put an order on the list, in parts that workers take. Raises `Refusal` if it can't be made."""
     documents = rooms.room(production).documents
     settings = order.settings(documents)
-    size = "" if order.format == "wav" else f", {settings.width} × {settings.height} px"
+    size = "" if order.alone else f", {settings.width} × {settings.height} px"
     first, stop = order.range_of(documents)
     pace = (
         f", {float(per_second(order.rate)):g} a second"
         if order.rate and order.rate != documents.production.rate
         else ""
     )
-    title = f"{order.name(documents)}, frames {first + 1}–{stop}{size}{pace}, {KINDS[order.format]}"
+    title = f"{order.name(documents)}, frames {first + 1}–{stop}{size}{pace}, {FORMATS[order.format].called}"
     heard = order.heard(documents, lambda id: assets.get(engine, id)[1])
     sound = flac(heard) if heard is not None else None
     render = Render(
@@ -79,14 +69,14 @@ def ordered(engine: Engine, rooms: Rooms, production: str, order: RenderOrder) -
         title=title,
         settings=order.model_dump(),
         # A sound is mixed as it is ordered: there is nothing left to draw.
-        state="done" if order.format == "wav" else "waiting",
-        done=settings.stop - settings.start if order.format == "wav" else 0,
+        state="done" if order.alone else "waiting",
+        done=settings.stop - settings.start if order.alone else 0,
         total=settings.stop - settings.start,
         message="",
         file="",
         at=datetime.now(UTC),
     )
-    cut = [] if order.format == "wav" else stretches(settings)
+    cut = [] if order.alone else stretches(settings)
     parts = [Stretch(n, start, stop) for n, (start, stop) in enumerate(cut)]
     return renders.add(engine, render, order.needed(documents), parts, sound)
 
@@ -157,14 +147,14 @@ def _rate_of(engine: Engine, render: Render, order: RenderOrder) -> Fraction | N
 def file_of(engine: Engine, folder: Path, render: Render) -> Path:
     """The film or the ZIP of pictures of a render that is done; put together when it is first wanted."""
     order = RenderOrder.model_validate(render.settings)
-    path = folder / (render.file or f"{render.id}{ENDINGS[order.format]}")
+    path = folder / (render.file or f"{render.id}{FORMATS[order.format].ending}")
     if render.state == "done" and not render.file and not path.exists():
         folder.mkdir(parents=True, exist_ok=True)
         making = path.with_suffix(f".{secrets.token_hex(4)}")
         try:
             sound = renders.sound(engine, render.id)
             heard = samples_of(sound) if sound is not None else None
-            if order.format == "wav":
+            if order.alone:
                 wav(samples_of(renders.sound(engine, render.id) or b""), str(making))
             else:
                 joined(renders.parts(engine, render.id), order.format, _rate_of(engine, render, order), making, heard)
@@ -232,7 +222,7 @@ def remove_render(request: Request, production: str, render: str) -> None:
     found = _found(request, production, render)
     if not found.over:
         raise Refusal("This is still being made.", remedy="Cancel it first.", kind="conflict")
-    for ending in ENDINGS.values():
+    for ending in BY_ENDING:
         (request.app.state.films / f"{render}{ending}").unlink(missing_ok=True)
     renders.remove(request.app.state.engine, render)
 
@@ -242,6 +232,6 @@ def render_file(request: Request, production: str, render: str, download: bool =
     """The film or the ZIP of pictures."""
     found = _found(request, production, render)
     path = file_of(request.app.state.engine, request.app.state.films, found)
-    media = MEDIA[path.suffix]
+    media = FORMATS[BY_ENDING[path.suffix]].media
     name = f"{found.title.split(',')[0]}{path.suffix}" if download else None
     return FileResponse(path, media_type=media, filename=name)

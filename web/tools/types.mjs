@@ -15,8 +15,9 @@ const ast = await openapiTS(api, {
 writeFileSync("src/wire/schema.d.ts", astToString(ast));
 writeFileSync(
   "src/wire/facts.gen.ts",
-  `/** Made from the core: the kinds of recipes, and of channels. */
+  `/** Made from the core: the kinds of recipes, of channels, and of what is rendered to. */
 export const RECIPES = ${JSON.stringify(api["x-recipes"], null, 2)} as const;
+export const FORMATS = ${JSON.stringify(api["x-formats"], null, 2)} as const;
 export const CHANNELS = ${JSON.stringify(api["x-channels"], null, 2)} as const;
 `,
 );

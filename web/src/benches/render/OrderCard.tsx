@@ -10,7 +10,8 @@ import { allRight } from "../../ui/forms";
 import { Menu } from "../../ui/Menu";
 import { get, set, shotsOf, tell, useProduction, useWorkshop } from "../../session";
 import { forgetPreset, keepPreset, ownPresets, PLAIN, PRESETS, type Wishes } from "./presets";
-import { FORMATS, type What } from "./what";
+import { FORMATS } from "../../wire/facts.gen";
+import type { What } from "./what";
 import { Select } from "../../ui/Select";
 import { HeldNote } from "../shots/HeldNote";
 import { useHeld } from "../shots/overview";
@@ -200,7 +201,7 @@ export function OrderCard({
           max={current.length}
           onCommit={(v) => setRange([first, Math.round(v)])}
         />
-        {format !== "wav" && (
+        {kind.form !== "sound" && (
           <>
             <label htmlFor="r-size">Size</label>
             <Select
@@ -270,7 +271,7 @@ export function OrderCard({
             )}
           </>
         )}
-        {kind.sound && format !== "wav" && current.heard && (
+        {kind.heard && kind.form !== "sound" && current.heard && (
           <SwitchRow
             id="r-sound"
             label="Sound"
@@ -296,7 +297,7 @@ export function OrderCard({
         {!seenAs && <HeldNote shots={held} some={!current.order.shot} />}
         <p className="hint mt-0">
           {wishes.rate ? `${last - first + 1} frames, as pictures at` : `${last - first + 1} frames at`}{" "}
-          {Number(rate.toFixed(3))} a second: {seconds.toFixed(2)} s{format !== "wav" && `, ${wide} × ${high} px`}.
+          {Number(rate.toFixed(3))} a second: {seconds.toFixed(2)} s{kind.form !== "sound" && `, ${wide} × ${high} px`}.
         </p>
         <Button className="w-100" onClick={start}>
           <i className="bi bi-film me-2" aria-hidden="true" />

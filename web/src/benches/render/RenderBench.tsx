@@ -10,7 +10,7 @@ import { FrameStrip } from "./FrameStrip";
 import { PapersCard } from "./PapersCard";
 import { OrderCard } from "./OrderCard";
 import { RenderRow } from "./RenderRow";
-import { allOf, firstOf, isFilm, isMoving } from "./what";
+import { allOf, firstOf, isA } from "./what";
 
 export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   const production = useProduction()!;
@@ -36,7 +36,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
     .filter((r) => !going.includes(r))
     .sort((a, b) => b.at.localeCompare(a.at));
   const list = [...going, ...over];
-  const seen = (format: unknown) => isFilm(format) || isMoving(format) || format === "wav";
+  const seen = (format: unknown) => !isA("pictures", format);
   const player = all[shown ?? ""] ?? list.find((r) => r.ready && seen(r.settings.format));
 
   if (waits)
@@ -120,9 +120,9 @@ function Player({ render, production }: { render: RenderView; production: string
   const said = captionsFile(production, Object.fromEntries(of.map(([name, v]) => [name, String(v)])));
   return (
     <div className="card-sheet p-2 text-center">
-      {isMoving(format) ? (
+      {isA("loop", format) ? (
         <img key={render.id} src={file} alt={`Animation: ${render.title}`} className="mw-100" />
-      ) : format === "wav" ? (
+      ) : isA("sound", format) ? (
         <audio key={render.id} controls src={file} aria-label={`Sound: ${render.title}`} className="w-100">
           <track kind="captions" src={said} label="What is said" />
         </audio>

@@ -1,4 +1,5 @@
 /** What can be rendered: the whole film, a shot, or a motion. */
+import { FORMATS } from "../../wire/facts.gen";
 import { allPuppets, get, motionsOf, playedOf, productionOf, shotsOf } from "../../session";
 import type { Document, Overview, RenderOrder } from "../../wire/types";
 
@@ -56,15 +57,6 @@ export function allOf(documents: Record<string, Document>, overview: Overview | 
 export const firstOf = (all: What[]): What | undefined =>
   all.find((w) => w.key === "film") ?? all.find((w) => w.order.motion === get().motion) ?? all[0];
 
-/** The formats, and what each is for. */
-export const FORMATS: { id: NonNullable<RenderOrder["format"]>; name: string; clear?: boolean; sound?: boolean }[] = [
-  { id: "mp4", name: "MP4 film (H.264, AAC)", sound: true },
-  { id: "webm", name: "WebM film (VP9, Opus)", sound: true },
-  { id: "gif", name: "GIF" },
-  { id: "apng", name: "APNG", clear: true },
-  { id: "webp", name: "Animated WebP", clear: true },
-  { id: "png", name: "PNG sequence (ZIP)", clear: true },
-  { id: "wav", name: "Sound alone (WAV)", sound: true },
-];
-export const isFilm = (format: unknown): boolean => format === "mp4" || format === "webm";
-export const isMoving = (format: unknown): boolean => format === "gif" || format === "apng" || format === "webp";
+/** Whether what is rendered to is looked at, or heard, so. */
+export const isA = (form: (typeof FORMATS)[number]["form"], format: unknown): boolean =>
+  FORMATS.some((f) => f.id === format && f.form === form);
