@@ -12,7 +12,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.picture.studio import NOTHING, Studio
-from sorvan.service.views import View
+from sorvan.service.windows.views import View
 
 PIECES, FRAMES = 503, 20_000
 MB = 1024 * 1024

@@ -13,7 +13,7 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.film import film
 from sorvan.core.shot.scene import InShot, ShotScene
 from sorvan.picture.studio import Studio
-from sorvan.service.shot_view import ShotView
+from sorvan.service.windows.shot_view import ShotView
 
 PUPPETS, PIECES, FRAMES = 10, 40, 2880
 

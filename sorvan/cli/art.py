@@ -15,7 +15,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in, stem
-from sorvan.service.rooms import Rooms
+from sorvan.service.rooms.rooms import Rooms
 from sorvan.store import assets, log
 
 app = typer.Typer(rich_markup_mode=None)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from sorvan.core.model.production import Rate
     from sorvan.core.model.puppet import Puppet
     from sorvan.core.model.shot import Shot
-    from sorvan.service.rooms import Room
+    from sorvan.service.rooms.rooms import Room
 
 WINDOW = "command line"
 

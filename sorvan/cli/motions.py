@@ -32,7 +32,7 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.timing.rates import per_second
-from sorvan.service.rooms import Rooms
+from sorvan.service.rooms.rooms import Rooms
 from sorvan.store import log
 
 app = typer.Typer(rich_markup_mode=None)

@@ -18,7 +18,7 @@ from sorvan.cli.command import home, open_database
 from sorvan.core.errors import Refusal
 from sorvan.service.access import LOOPBACK
 from sorvan.service.app import create_app
-from sorvan.service.renders import OWN_WORKER
+from sorvan.service.routes.renders import OWN_WORKER
 from sorvan.store import accounts
 from sorvan.store.cluster import revival
 

@@ -28,7 +28,7 @@ from sorvan.core.voice.track import Settings
 from sorvan.interchange.charts import read_chart, write_chart
 from sorvan.interchange.imported import stem
 from sorvan.interchange.sounds import ReadSound, mono_of, read_sound
-from sorvan.service.rooms import Rooms
+from sorvan.service.rooms.rooms import Rooms
 from sorvan.speech.charts import Wanted, chart
 from sorvan.store import assets
 

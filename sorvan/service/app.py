@@ -16,7 +16,15 @@ from sqlalchemy import Engine, text
 
 from sorvan.core.errors import Refusal
 from sorvan.picture.studio import Studio
-from sorvan.service import (
+from sorvan.service.access import LOOPBACK, OwnPagesOnly, PlainPaths, WithHeads
+from sorvan.service.bodies import Bounded
+from sorvan.service.heavy import Turns
+from sorvan.service.letters.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
+from sorvan.service.problems import install, problem
+from sorvan.service.readers import Readers
+from sorvan.service.rooms.aligners import Aligners
+from sorvan.service.rooms.rooms import Rooms
+from sorvan.service.routes import (
     art,
     live,
     morphs,
@@ -32,16 +40,8 @@ from sorvan.service import (
     turns,
     voices,
 )
-from sorvan.service.access import LOOPBACK, OwnPagesOnly, PlainPaths, WithHeads
-from sorvan.service.aligners import Aligners
-from sorvan.service.bodies import Bounded
-from sorvan.service.exchanged import Exchanged
-from sorvan.service.heavy import Turns
-from sorvan.service.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
-from sorvan.service.problems import install, problem
-from sorvan.service.readers import Readers
-from sorvan.service.renders import FOLLOW, OWN_WORKER, Follower
-from sorvan.service.rooms import Rooms
+from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.renders import FOLLOW, OWN_WORKER, Follower
 from sorvan.service.signing_in import SignedInOnly, Tries
 from sorvan.store import assets
 from sorvan.store.database import AWAY

@@ -25,8 +25,8 @@ from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
 from sorvan.interchange.archive import Keep
 from sorvan.interchange.imported import unheard
-from sorvan.service.messages import Importing
-from sorvan.service.rooms import Room
+from sorvan.service.letters.messages import Importing
+from sorvan.service.rooms.rooms import Room
 
 log = logging.getLogger("sorvan")
 COMMAND = (sys.executable, "-m", "sorvan.work.reading")

@@ -27,9 +27,9 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from sorvan.core.errors import Refusal, missing
 from sorvan.service.acting import ACTING
-from sorvan.service.messages import DatabaseLetter
+from sorvan.service.letters.messages import DatabaseLetter
 from sorvan.service.problems import database_away, from_refusal
-from sorvan.service.windows import BEHIND
+from sorvan.service.windows.windows import BEHIND
 from sorvan.store import accounts
 from sorvan.store.accounts import RANKS, User
 from sorvan.store.database import AWAY

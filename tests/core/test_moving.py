@@ -18,6 +18,8 @@ from sorvan.core.motion.gaits import by_preset
 from sorvan.core.motion.retime import retimed
 from sorvan.core.motion.travel import runs_of
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.recipes.registry import kind_of
+from sorvan.core.reuse.sizing import Resizing
 from sorvan.core.timing.channels import at, evaluate
 from tests.core.speakers import keyed as mouth_keys
 from tests.core.speakers import mouths, speaker
@@ -349,3 +351,31 @@ def test_a_shorter_gait_takes_every_key_of_the_hand_along_in_order_or_says_that_
     keys = after.channels["head.scale"].keys
     assert [k.value[0] for k in keys.values()] == [1 + f / 100 for f in sorted({0, *frames})]
     assert max(keys) < after.length == lasts
+
+
+def test_a_mouth_chart_takes_the_time_it_took_at_another_rate() -> None:
+    documents = speaker(("M", 0.3), ("AA1", 0.3), length=96)
+    puppet = documents.puppet("a")
+    assert puppet.mouths is not None
+    documents = documents.with_(puppet.changed(mouths=puppet.mouths.changed(every=3, blend=1)))
+    twice = do(documents, {"do": "convert-rate", "rate": {"numerator": 48, "denominator": 1}}).puppet("a").mouths
+    assert twice is not None and (twice.every, twice.blend) == (6, 2)
+    # As long as it may: no mouth is blended over more frames than three.
+    far = do(documents, {"do": "convert-rate", "rate": {"numerator": 96, "denominator": 1}}).puppet("a").mouths
+    assert far is not None and (far.every, far.blend) == (12, 3)
+
+
+@given(st.floats(0.4, 2.5), st.floats(-300, 300), st.floats(20, 600))
+def test_on_a_stage_of_another_size_a_fall_is_as_far_across_and_as_high_as_seen(
+    size: float, across: float, height: float
+) -> None:
+    """What is written for the larger stage is the larger of what was written for the smaller."""
+    documents = act(
+        walker(60), "do-recipe", recipe=BOUNCE | {"id": "r", "name": "fall", "across": across, "height": height}
+    )
+    by = Resizing(size, 0.0, 0.0)
+    motion = documents.motion("m")
+    larger = kind_of(motion.recipes["r"]).scaled(motion.recipes["r"], by)
+    again = act(walker(60), "do-recipe", recipe=larger.model_dump(mode="json")).motion("m")
+    one, other = (evaluate(m.channels["body.move"], 60, False) for m in (motion, again))
+    np.testing.assert_allclose(other, size * one, atol=1e-3)

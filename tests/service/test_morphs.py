@@ -12,8 +12,8 @@ from sorvan.core.model.art import Art, Linear, Outline, Picture, Radial, Shape, 
 from sorvan.core.model.documents import Documents
 from sorvan.core.plan.scene import InMotion
 from sorvan.picture.studio import Studio
-from sorvan.service.messages import FROM_PAGE, ToPage
-from sorvan.service.views import View
+from sorvan.service.letters.messages import FROM_PAGE, ToPage
+from sorvan.service.windows.views import View
 from tests.core.shelf import Shelf
 from tests.core.test_becoming import steam
 from tests.core.worlds import do

@@ -11,8 +11,8 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.scene import InMotion
 from sorvan.picture.studio import Studio
-from sorvan.service.messages import FROM_PAGE, ToPage
-from sorvan.service.views import View
+from sorvan.service.letters.messages import FROM_PAGE, ToPage
+from sorvan.service.windows.views import View
 from tests.core.walkers import hand_made, key, keyed, planned, walker
 from tests.core.worlds import do
 from tests.interchange.test_films import film

@@ -15,11 +15,11 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.plan.scene import AtRest
 from sorvan.picture.studio import Studio
-from sorvan.service import windows
-from sorvan.service.messages import MeshLetter, Watch
-from sorvan.service.rooms import RECENT, Rooms
-from sorvan.service.views import View
-from sorvan.service.windows import Window
+from sorvan.service.letters.messages import MeshLetter, Watch
+from sorvan.service.rooms.rooms import RECENT, Rooms
+from sorvan.service.windows import windows
+from sorvan.service.windows.views import View
+from sorvan.service.windows.windows import Window
 from sorvan.store import log
 
 

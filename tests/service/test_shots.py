@@ -18,7 +18,7 @@ from pypdf import PdfReader
 
 from sorvan.core.model.channel import LONGEST
 from sorvan.service.heavy import AT_ONCE
-from sorvan.service.shot_view import PART
+from sorvan.service.windows.shot_view import PART
 from tests.conftest import Service, change, until
 from tests.service.test_http import bring, documents, fetched, svg
 from tests.service.test_live import Window

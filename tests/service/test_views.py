@@ -13,9 +13,18 @@ from sorvan.core.plan import stretches
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.picture.studio import Studio
-from sorvan.service import drawn
-from sorvan.service.messages import FROM_PAGE, MotionReport, Part, PlanLetter, Playhead, PoseLetter, Spacing, TryPose
-from sorvan.service.views import View
+from sorvan.service.letters.messages import (
+    FROM_PAGE,
+    MotionReport,
+    Part,
+    PlanLetter,
+    Playhead,
+    PoseLetter,
+    Spacing,
+    TryPose,
+)
+from sorvan.service.windows import drawn
+from sorvan.service.windows.views import View
 
 DOCUMENTS, KEPT = production(6, 12)
 

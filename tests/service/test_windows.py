@@ -17,11 +17,11 @@ from sorvan.core.model.production import Production
 from sorvan.core.plan.scene import AtRest, InMotion, Staged
 from sorvan.interchange.archive import write_archive
 from sorvan.picture.studio import Studio
-from sorvan.service import motion_report
-from sorvan.service.messages import FROM_PAGE, TO_PAGE, Drag, Grab, MeshLetter, PassedOver, TryPose, Watch
-from sorvan.service.rooms import Rooms
-from sorvan.service.views import View
-from sorvan.service.windows import BEHIND, FAULT, MOST_BYTES, MOST_LETTERS, Mailbox, Window
+from sorvan.service.letters.messages import FROM_PAGE, TO_PAGE, Drag, Grab, MeshLetter, PassedOver, TryPose, Watch
+from sorvan.service.rooms.rooms import Rooms
+from sorvan.service.windows import motion_report
+from sorvan.service.windows.views import View
+from sorvan.service.windows.windows import BEHIND, FAULT, MOST_BYTES, MOST_LETTERS, Mailbox, Window
 from sorvan.store import assets, log
 from tests.conftest import Service, change
 from tests.service.test_live import Window as Page

@@ -15,8 +15,8 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.picture.studio import ART_MEDIA, NOTHING, Studio
-from sorvan.service.messages import Changed, ToPage
-from sorvan.service.rooms import Room, Rooms
+from sorvan.service.letters.messages import Changed, ToPage
+from sorvan.service.rooms.rooms import Room, Rooms
 from sorvan.store import assets, log
 from sorvan.store.tables import assets as asset_table
 from sorvan.store.tables import changes

@@ -13,9 +13,9 @@ from sqlalchemy import Engine, text
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.service.messages import RenderLetter, ToPage
-from sorvan.service.renders import Follower
-from sorvan.service.rooms import Rooms
+from sorvan.service.letters.messages import RenderLetter, ToPage
+from sorvan.service.rooms.rooms import Rooms
+from sorvan.service.routes.renders import Follower
 from sorvan.store import log, renders
 from sorvan.store.renders import Render, Stretch
 

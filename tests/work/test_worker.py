@@ -21,7 +21,7 @@ from sqlalchemy import Engine, select, text
 
 from bench.scenes import production
 from sorvan.picture.order import RenderOrder, stretches
-from sorvan.service.renders import file_of
+from sorvan.service.routes.renders import file_of
 from sorvan.store import assets, log, renders
 from sorvan.store.cluster import ensure, stop
 from sorvan.store.database import connect, migrate

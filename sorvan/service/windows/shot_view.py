@@ -19,12 +19,12 @@ from sorvan.core.shot.scene import Acted, ActedAnew, InShot, ShotScene
 from sorvan.core.timing.channels import at as value_at
 from sorvan.core.voice.mixing import Cue
 from sorvan.picture.studio import Studio
-from sorvan.service.drawn import drawn, items_of, parts, posed
-from sorvan.service.drawn_messages import Drawn, Posed
-from sorvan.service.messages import Drag, FromPage, Gone, Grab, ToPage, TryPose
-from sorvan.service.once import Once
-from sorvan.service.shot_hand import ShotHand
-from sorvan.service.shot_messages import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
+from sorvan.service.letters.drawn import Drawn, Posed
+from sorvan.service.letters.messages import Drag, FromPage, Gone, Grab, ToPage, TryPose
+from sorvan.service.letters.shots import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
+from sorvan.service.rooms.once import Once
+from sorvan.service.windows.drawn import drawn, items_of, parts, posed
+from sorvan.service.windows.shot_hand import ShotHand
 
 News = tuple[dict[str, ActedAnew], bool]
 """What is new of each of the cast, and whether the camera is."""

@@ -7,7 +7,7 @@ from typing import Literal
 from sorvan.core.model.base import Value
 from sorvan.core.shot.film import InFilm
 from sorvan.core.shot.scene import InShot
-from sorvan.service.drawn_messages import Drawn, ItemView, Letter, Posed
+from sorvan.service.letters.drawn import Drawn, ItemView, Letter, Posed
 
 
 class CopiesView(Value):

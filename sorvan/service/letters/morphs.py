@@ -10,7 +10,7 @@ from sorvan.core.model.art import Box
 from sorvan.core.model.base import Value
 from sorvan.core.model.puppet import Mark, Morph
 from sorvan.core.morph.trouble import Kind
-from sorvan.service.drawn_messages import Letter
+from sorvan.service.letters.drawn import Letter
 
 Part = Annotated[float, Field(ge=0, le=1)]
 

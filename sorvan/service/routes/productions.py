@@ -22,10 +22,10 @@ from sorvan.core.model.documents import DOCUMENT, Document, Documents
 from sorvan.core.model.production import Production
 from sorvan.interchange.archive import write_archive_to
 from sorvan.service.acting import ACTING, acting_id
-from sorvan.service.exchanged import Exchanged
 from sorvan.service.heavy import IN_TURN
-from sorvan.service.messages import StepView, WriteView
-from sorvan.service.rooms import Acknowledged, Rooms, step_view, write_views
+from sorvan.service.letters.messages import StepView, WriteView
+from sorvan.service.rooms.rooms import Acknowledged, Rooms, step_view, write_views
+from sorvan.service.routes.exchanged import Exchanged
 from sorvan.store import accounts, assets, log, renders
 
 router = APIRouter(prefix="/api/productions", tags=["productions"])

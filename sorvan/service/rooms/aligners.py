@@ -15,8 +15,8 @@ from typing import Any
 from sorvan.core.change.charting import SetChart
 from sorvan.core.errors import Refusal
 from sorvan.core.model.voice import Chart, Voice
-from sorvan.service.messages import Aligning
-from sorvan.service.rooms import Room
+from sorvan.service.letters.messages import Aligning
+from sorvan.service.rooms.rooms import Room
 
 log = logging.getLogger("sorvan")
 COMMAND = (sys.executable, "-m", "sorvan.work.listening")

@@ -22,8 +22,8 @@ from sorvan.picture.film import joined
 from sorvan.picture.formats import BY_ENDING, FORMATS
 from sorvan.picture.order import RenderOrder, stretches
 from sorvan.picture.sound import flac, samples_of, wav
-from sorvan.service.messages import RenderLetter, RenderView
-from sorvan.service.rooms import Rooms
+from sorvan.service.letters.messages import RenderLetter, RenderView
+from sorvan.service.rooms.rooms import Rooms
 from sorvan.store import assets, renders
 from sorvan.store.renders import Render, Stretch
 

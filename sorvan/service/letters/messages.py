@@ -19,9 +19,9 @@ from sorvan.core.motion.hand import Pull
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.core.shot.film import InFilm
 from sorvan.core.shot.scene import InShot
-from sorvan.service.drawn_messages import Drawn, ItemView, Letter, Posed
-from sorvan.service.morph_messages import LookAtMorph, MorphLetter
-from sorvan.service.shot_messages import FilmLess, FilmLetter, ShotChanged, ShotLetter, ShotPart
+from sorvan.service.letters.drawn import Drawn, ItemView, Letter, Posed
+from sorvan.service.letters.morphs import LookAtMorph, MorphLetter
+from sorvan.service.letters.shots import FilmLess, FilmLetter, ShotChanged, ShotLetter, ShotPart
 from sorvan.store.renders import RenderState
 
 Target = Annotated[AtRest | InMotion | InShot | InFilm, Field(discriminator="kind")]

@@ -15,8 +15,8 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plan import Item, Moving
 from sorvan.core.plan.scene import points_of
 from sorvan.core.timing.channels import gaps
-from sorvan.service.drawn_messages import BentPoints, ItemView
-from sorvan.service.messages import SpacedView
+from sorvan.service.letters.drawn import BentPoints, ItemView
+from sorvan.service.letters.messages import SpacedView
 
 PART_BYTES = 4_000_000
 """Bytes of what is very long that are sent at once, about."""

@@ -13,7 +13,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.sides import free_name
 from sorvan.picture.strips import strip
 from sorvan.service.acting import acting_id
-from sorvan.service.exchanged import Exchanged
+from sorvan.service.routes.exchanged import Exchanged
 from sorvan.store import shelf
 
 router = APIRouter(prefix="/api", tags=["rigs"])

@@ -14,8 +14,8 @@ from sorvan.core.model.base import Id, asset_id, fresh_id
 from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig.skeleton import piece
 from sorvan.picture.studio import ART_MEDIA
-from sorvan.service.exchanged import Exchanged
-from sorvan.service.productions import Ack, ack
+from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.productions import Ack, ack
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["turns"])

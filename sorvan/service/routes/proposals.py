@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 
 from sorvan.core.change.proposing import Hung, hung_as_proposed
 from sorvan.core.rig.proposal import proposed
-from sorvan.service.exchanged import Exchanged
+from sorvan.service.routes.exchanged import Exchanged
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["rig"])
 

@@ -27,8 +27,8 @@ from sorvan.core.timing.rates import per_second
 from sorvan.picture.images import jpeg_of
 from sorvan.picture.paint import Painter, Surface
 from sorvan.picture.studio import Studio
-from sorvan.service.exchanged import Exchanged
-from sorvan.service.rooms import Rooms
+from sorvan.service.rooms.rooms import Rooms
+from sorvan.service.routes.exchanged import Exchanged
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["overview"])
 FrameAsked = Annotated[int | None, Query(ge=1)]

@@ -23,8 +23,8 @@ from sorvan.picture.sheets import Sight, contact_pdf
 from sorvan.picture.studio import Studio
 from sorvan.service.attachments import attachment
 from sorvan.service.heavy import IN_TURN
-from sorvan.service.productions import Ack, ack
-from sorvan.service.rooms import Room, Rooms
+from sorvan.service.rooms.rooms import Room, Rooms
+from sorvan.service.routes.productions import Ack, ack
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["papers"])
 WIDE = 480

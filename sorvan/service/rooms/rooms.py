@@ -19,9 +19,9 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.picture.studio import ART_MEDIA
 from sorvan.service.acting import acting_name
-from sorvan.service.messages import Changed, Removed, StepView, ToPage, WriteView
-from sorvan.service.once import Once
+from sorvan.service.letters.messages import Changed, Removed, StepView, ToPage, WriteView
 from sorvan.service.problems import Conflict
+from sorvan.service.rooms.once import Once
 from sorvan.store import assets, log
 from sorvan.store.log import Entry, Kind, Stale, State, Step
 

@@ -19,8 +19,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.shot.film import InFilm
 from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
-from sorvan.service.film_view import FilmView
-from sorvan.service.messages import (
+from sorvan.service.letters.messages import (
     DatabaseLetter,
     Drag,
     FromPage,
@@ -32,10 +31,11 @@ from sorvan.service.messages import (
     ToPage,
     Watch,
 )
-from sorvan.service.once import Once
-from sorvan.service.rooms import Room, step_view
-from sorvan.service.shot_view import ShotView
-from sorvan.service.views import View
+from sorvan.service.rooms.once import Once
+from sorvan.service.rooms.rooms import Room, step_view
+from sorvan.service.windows.film_view import FilmView
+from sorvan.service.windows.shot_view import ShotView
+from sorvan.service.windows.views import View
 from sorvan.store.database import AWAY
 from sorvan.store.log import State
 

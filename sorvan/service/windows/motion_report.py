@@ -17,8 +17,8 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.service.messages import FootView, MotionReport
-from sorvan.service.rig_report import finding_view
+from sorvan.service.letters.messages import FootView, MotionReport
+from sorvan.service.windows.rig_report import finding_view
 
 TOO_LONG = Finding("too-long", "This motion is too long to be looked through for sliding feet and likely mistakes.")
 

@@ -21,10 +21,10 @@ from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.proposal import proposed
 from sorvan.picture.strips import strip
 from sorvan.service.acting import acting_id
-from sorvan.service.exchanged import Exchanged
-from sorvan.service.overview import Pictures, looks
-from sorvan.service.productions import Ack, ack
-from sorvan.service.shelf import HIGH, PuppetGlance, pictured
+from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.overview import Pictures, looks
+from sorvan.service.routes.productions import Ack, ack
+from sorvan.service.routes.shelf import HIGH, PuppetGlance, pictured
 from sorvan.store import accounts, shelf
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["rigs"])

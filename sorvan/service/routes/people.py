@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
 from sorvan.service.acting import ACTING
-from sorvan.service.exchanged import Exchanged
+from sorvan.service.routes.exchanged import Exchanged
 from sorvan.service.signing_in import set_cookie, signed_in, token_hash, token_in
 from sorvan.store import accounts
 

@@ -13,10 +13,10 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.shot.film import Film, InFilm, Part, film, heard_in_film
 from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
-from sorvan.service.messages import FromPage, Gone, Playhead, ToPage
-from sorvan.service.once import Once
-from sorvan.service.shot_messages import FilmLess, FilmLetter, FilmPart
-from sorvan.service.shot_view import ShotView, heard_views
+from sorvan.service.letters.messages import FromPage, Gone, Playhead, ToPage
+from sorvan.service.letters.shots import FilmLess, FilmLetter, FilmPart
+from sorvan.service.rooms.once import Once
+from sorvan.service.windows.shot_view import ShotView, heard_views
 
 HELD = 7200
 """Frames from the playhead on whose shots a page and its service hold: five minutes at 24 a second."""

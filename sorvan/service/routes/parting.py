@@ -16,8 +16,8 @@ from sorvan.core.model.puppet import Drawing, Made
 from sorvan.core.rig.skeleton import piece, piece_worlds
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.picture.studio import ART_MEDIA
-from sorvan.service.exchanged import Exchanged
-from sorvan.service.productions import Ack, ack
+from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.productions import Ack, ack
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["art"])

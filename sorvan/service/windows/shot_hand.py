@@ -11,8 +11,8 @@ from sorvan.core.model.shot import Copies
 from sorvan.core.motion.hand import Grip, grip, joint_under, turning, typed
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.scene import Acted, ShotScene
-from sorvan.service.drawn import posed
-from sorvan.service.messages import Drag, Grab, Grabbed, PoseLetter, ToPage, Tries, TryPose
+from sorvan.service.letters.messages import Drag, Grab, Grabbed, PoseLetter, ToPage, Tries, TryPose
+from sorvan.service.windows.drawn import posed
 
 
 @dataclass

@@ -15,10 +15,10 @@ from sorvan.interchange import limits
 from sorvan.interchange.bringing import Purpose
 from sorvan.interchange.sounds import SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
-from sorvan.service.exchanged import Exchanged
-from sorvan.service.productions import Ack, ack
 from sorvan.service.readers import Readers, along
-from sorvan.service.rig_report import views_named
+from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.productions import Ack, ack
+from sorvan.service.windows.rig_report import views_named
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api", tags=["art"])

@@ -30,15 +30,15 @@ from sorvan.interchange.imported import stem
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.sheets import exposure_pdf
 from sorvan.picture.sound import samples_of
-from sorvan.service.aligners import Aligners
 from sorvan.service.attachments import attachment
-from sorvan.service.exchanged import Exchanged
 from sorvan.service.heavy import IN_TURN
-from sorvan.service.messages import FindingView
-from sorvan.service.productions import Ack, ack
+from sorvan.service.letters.messages import FindingView
 from sorvan.service.readers import Readers, along
-from sorvan.service.rig_report import finding_view
-from sorvan.service.rooms import Room
+from sorvan.service.rooms.aligners import Aligners
+from sorvan.service.rooms.rooms import Room
+from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.productions import Ack, ack
+from sorvan.service.windows.rig_report import finding_view
 from sorvan.speech.espeak import languages
 from sorvan.store import assets
 

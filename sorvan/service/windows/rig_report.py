@@ -25,7 +25,7 @@ from sorvan.core.rig.proposal import loose_of
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.views import drawn_by_view
-from sorvan.service.messages import BendView, FindingView, MeshLetter, RigLetter, TurnView, ViewView
+from sorvan.service.letters.messages import BendView, FindingView, MeshLetter, RigLetter, TurnView, ViewView
 
 
 def finding_view(found: Finding) -> FindingView:

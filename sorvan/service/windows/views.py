@@ -21,9 +21,8 @@ from sorvan.core.plan.scene import AtRest, InMotion, Staged
 from sorvan.core.rig.roles import limbs_of
 from sorvan.core.rig.skeleton import piece
 from sorvan.picture.studio import ART_MEDIA, Studio
-from sorvan.service.drawn import drawn, items_of, part_of, parts, posed, spaced
-from sorvan.service.drawn_messages import Posed
-from sorvan.service.messages import (
+from sorvan.service.letters.drawn import Posed
+from sorvan.service.letters.messages import (
     Behind,
     CardsLetter,
     Drag,
@@ -45,11 +44,12 @@ from sorvan.service.messages import (
     WayKeyView,
     WayLetter,
 )
-from sorvan.service.morph_messages import LookAtMorph
-from sorvan.service.morphs import morph_letter
-from sorvan.service.motion_report import Reporter
-from sorvan.service.once import Once
-from sorvan.service.rig_report import mesh_letters, rig_letter
+from sorvan.service.letters.morphs import LookAtMorph
+from sorvan.service.rooms.once import Once
+from sorvan.service.windows.drawn import drawn, items_of, part_of, parts, posed, spaced
+from sorvan.service.windows.morphs import morph_letter
+from sorvan.service.windows.motion_report import Reporter
+from sorvan.service.windows.rig_report import mesh_letters, rig_letter
 
 IN_COMMON = ("spaced", "ring", "still", "reporter", "group")
 """What windows that look at the same come to alike, beside what is staged."""

@@ -10,10 +10,10 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal, in_words
-from sorvan.service.messages import FROM_PAGE, DatabaseLetter, Refused, ToPage
-from sorvan.service.rooms import Rooms
+from sorvan.service.letters.messages import FROM_PAGE, DatabaseLetter, Refused, ToPage
+from sorvan.service.rooms.rooms import Rooms
 from sorvan.service.signing_in import SIGN_IN_FIRST, allowed
-from sorvan.service.windows import BEHIND, FAULT, Window
+from sorvan.service.windows.windows import BEHIND, FAULT, Window
 from sorvan.store.database import AWAY
 
 router = APIRouter()

@@ -1,0 +1,1 @@
+"""The letters of the live socket."""

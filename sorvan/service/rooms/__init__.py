@@ -1,0 +1,1 @@
+"""Open productions, and what goes on in them."""

@@ -1,0 +1,1 @@
+"""What is asked for over HTTP, and the live socket."""

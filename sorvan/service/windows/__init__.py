@@ -1,0 +1,1 @@
+"""Open pages: what each looks at, and what it is sent."""
