@@ -363,8 +363,17 @@ def waiting_for_a_lock(engine: Engine) -> bool:
         return bool(db.scalar(text("SELECT count(*) FROM pg_locks WHERE NOT granted")))
 
 
-def test_guessing_is_slowed_down_and_tells_nothing(quay: Service) -> None:
-    client = quay.client()
+def test_guessing_is_slowed_down_and_tells_nothing(quay: Service, tmp_path: Path) -> None:
+    # A service of its own: whoever guesses keeps everybody at the same address waiting.
+    guessed = Service(quay.database, tmp_path, more=("--reached-as", "quay.example"))
+    guessed.start()
+    try:
+        _guess(guessed.client())
+    finally:
+        guessed.kill()
+
+
+def _guess(client: httpx.Client) -> None:
     there, not_there = (
         client.post("/session", json={"name": name, "password": "not the right one"}) for name in ("Ada", "Zoe")
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Container, Iterable, Iterator, Mapping
+from collections.abc import Callable, Container, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, NamedTuple, Protocol
 from weakref import WeakValueDictionary
@@ -241,9 +241,13 @@ def step_view(step: Step | None) -> StepView | None:
     return StepView(seq=step.seq, label=step.label, who=step.who) if step else None
 
 
-def write_views(writes: Iterable[Write]) -> tuple[WriteView, ...]:
+def write_views(writes: Sequence[Write]) -> tuple[WriteView, ...]:
     """What a change wrote, as the page takes it up."""
-    return tuple(WriteView(document=w.document, path=w.path, has=w.has, after=w.after, next=w.next) for w in writes)
+    told = ({"next": w.next} if w.next is not None else {} for w in writes)
+    return tuple(
+        WriteView(document=w.document, path=w.path, has=w.has, after=w.after, **next)
+        for w, next in zip(writes, told, strict=True)
+    )
 
 
 def changed_message(done: Acknowledged) -> Changed:
