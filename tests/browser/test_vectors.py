@@ -70,10 +70,16 @@ def shown(page: Page, svg: bytes, seconds: float | None = None) -> np.ndarray:
     page.set_viewport_size({"width": WIDTH, "height": HEIGHT})
     page.set_content(f"<style>body{{margin:0}}svg{{display:block}}</style>{svg.decode()}")
     if seconds is not None:
-        page.evaluate(
+        # Both clocks begin with the first frame that is drawn: one that is stopped before runs on from nought.
+        settle(page)
+        page.wait_for_function(
             """t => { const s = document.querySelector('svg'); s.pauseAnimations(); s.setCurrentTime(t);
-            for (const a of document.getAnimations()) { a.pause(); a.currentTime = t * 1000; } }""",
-            seconds,
+            const moving = document.getAnimations();
+            for (const a of moving) { a.pause(); a.currentTime = t * 1000; }
+            return s.animationsPaused() && Math.abs(s.getCurrentTime() - t) < 1e-4
+              && moving.every((a) => a.playState === 'paused' && !a.pending && Math.abs(a.currentTime - t * 1000) < 0.1);
+            }""",
+            arg=seconds,
         )
     settle(page)
     return decoded(page.screenshot())
