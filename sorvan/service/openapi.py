@@ -15,7 +15,7 @@ from sorvan.core.recipes.registry import described
 from sorvan.picture.formats import FORMATS
 from sorvan.service.app import create_app
 
-TOLD = ("owner", "neutral", "unit", "called", "chosen")
+TOLD = ("owner", "called", "chosen")
 """What a page has to know of a kind of channel."""
 
 

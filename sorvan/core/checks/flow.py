@@ -129,7 +129,8 @@ def pops(seen: Seen) -> Iterator[Finding]:
         return
     given_way = _views_given_way(seen)
     for id in seen.puppet.joints:
-        if _as_planned(motion, channel_id(id, "turn")):
+        channel = channel_id(id, "turn")
+        if _as_planned(motion, channel):
             continue
         turned = seen.turned(id)
         steps = np.diff(np.concatenate([turned, turned[:3]]) if motion.cycle else turned)
@@ -153,7 +154,7 @@ def pops(seen: Seen) -> Iterator[Finding]:
                 " and moves little before and after.",
                 joints=(id,),
                 frame=frame,
-                keys=((channel_id(id, "turn"), frame),) if _has_key(motion, channel_id(id, "turn"), frame) else (),
+                keys=((channel, frame),) if _has_key(motion, channel, frame) else (),
             )
         for at in spikes:
             # A jump over the seam is the seam's.
@@ -165,11 +166,7 @@ def pops(seen: Seen) -> Iterator[Finding]:
                 " and moves little before and after.",
                 joints=(id,),
                 frame=int(at + 1) % n,
-                keys=tuple(
-                    (channel_id(id, "turn"), int(f))
-                    for f in (at, at + 1)
-                    if _has_key(motion, channel_id(id, "turn"), int(f))
-                ),
+                keys=tuple((channel, int(f)) for f in (at, at + 1) if _has_key(motion, channel, int(f))),
             )
 
 
@@ -180,8 +177,9 @@ def _there_and_back(steps: Floats) -> list[int]:
     before, after = np.concatenate([[0.0], size[:-2]]), np.concatenate([size[2:], [0.0]])
     less = np.minimum(away, back)
     found = (less > POPS) & (steps[:-1] * steps[1:] < 0) & (less > SPIKE * np.maximum(before, after) + 2)
-    quick = [np.quantile(np.delete(size, [at, at + 1]), 0.85) if len(size) > 2 else 0.0 for at in range(len(found))]
-    return [int(at) for at in np.flatnonzero(found) if less[at] > QUICK * quick[at]]
+    return [
+        int(at) for at in np.flatnonzero(found) if less[at] > QUICK * np.quantile(np.delete(size, [at, at + 1]), 0.85)
+    ]
 
 
 def _views_given_way(seen: Seen) -> set[int]:

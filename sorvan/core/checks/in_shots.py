@@ -12,7 +12,6 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.shot import Copies, Member, Shot, Span, motions_of
-from sorvan.core.plan.plants import travel_of
 from sorvan.core.rig.anatomy import has_legs
 from sorvan.core.timing.rates import per_second
 
@@ -164,8 +163,9 @@ def lines_without_mouths(seen: SeenShot) -> Iterator[ShotFinding]:
         for id in dict.fromkeys(s.motion for s in member.spans.values()):
             motion = seen.documents.motion(id)
             said = {r.sound for r in motion.recipes.values() if isinstance(r, Mouths)}
-            for voice, placed in ((seen.documents.by_id.get(p.voice), p) for p in motion.sounds.values()):
-                if placed.id not in said and voice is not None and seen.documents.voice(placed.voice).text:
+            lines = seen.documents.lines_on(motion)
+            for placed in motion.sounds.values():
+                if placed.id not in said and placed.voice in lines and lines[placed.voice].text:
                     text = f"“{motion.name}” has a line without mouths."
                     yield ShotFinding("no-mouths", text, member.id, None, motion.id, member.puppet)
 
@@ -191,4 +191,4 @@ def _name(member: Member) -> str:
 
 def _carries(motion: Motion) -> bool:
     on = motion.channels.get("puppet.move")
-    return abs(motion.ground.runs) > 0 or abs(travel_of(motion)) > 0 or (on is not None and len(on.keys) > 1)
+    return abs(motion.ground.runs) > 0 or (on is not None and len(on.keys) > 1)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Container, Iterator, Mapping, Sequence
+from collections.abc import Callable, Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, NamedTuple, Protocol
 from weakref import WeakValueDictionary
@@ -241,13 +241,15 @@ def step_view(step: Step | None) -> StepView | None:
     return StepView(seq=step.seq, label=step.label, who=step.who) if step else None
 
 
-def write_views(writes: Sequence[Write]) -> tuple[WriteView, ...]:
+def write_views(writes: Iterable[Write]) -> tuple[WriteView, ...]:
     """What a change wrote, as the page takes it up."""
-    told = ({"next": w.next} if w.next is not None else {} for w in writes)
-    return tuple(
-        WriteView(document=w.document, path=w.path, has=w.has, after=w.after, **next)
-        for w, next in zip(writes, told, strict=True)
-    )
+    return tuple(map(_view, writes))
+
+
+def _view(write: Write) -> WriteView:
+    # A place among others is seldom worth saying.
+    told = {} if write.next is None else {"next": write.next}
+    return WriteView(document=write.document, path=write.path, has=write.has, after=write.after, **told)
 
 
 def changed_message(done: Acknowledged) -> Changed:

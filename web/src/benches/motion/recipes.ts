@@ -60,7 +60,7 @@ export async function begin(kind: string, motion: string): Promise<void> {
     joint: now.joint,
     channels: [...new Set(now.keys.map((k) => k.channel))],
     frame: now.keys[0]?.frame ?? now.poses[0] ?? now.frame,
-    sound: now.bench === "voice" || kind === "mouths" || kind === "accents" ? now.line : null,
+    sound: now.line,
   });
   if (done) set({ recipe: id });
 }
