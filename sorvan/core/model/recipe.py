@@ -67,7 +67,7 @@ class Follow(RecipeBase):
     damping: Annotated[Damping, Shown("Damping", "", 0, 2, 0.05)] = 0.3
     slower: Annotated[float, Field(ge=0.5, le=3), Shown("Slower down the chain", "×", 0.5, 3, 0.05)] = 1.2
     pull: Annotated[Percent, Shown("Drag", "%", 0, 300, 5)] = 100.0
-    every: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("A key every", "fr", 1, 12, 1)] = 2
+    every: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("A key every", "fr", 1, 12)] = 2
 
 
 class Settle(RecipeBase):
@@ -80,9 +80,9 @@ class Settle(RecipeBase):
     kind: Literal["settle"] = "settle"
     channels: Channels
     frame: At
-    amount: Annotated[Percent, Shown("Past it by", "% of the move", 0, 100, 1)] = 15.0
-    swings: Annotated[int, Field(ge=1, le=12), Shown("Swings", "", 1, 8, 1)] = 2
-    frames: Annotated[int, Field(ge=2, le=96), Time.LASTS, Shown("A swing takes", "fr", 2, 24, 1)] = 6
+    amount: Annotated[Percent, Shown("Past it by", "% of the move", 0, 100)] = 15.0
+    swings: Annotated[int, Field(ge=1, le=12), Shown("Swings", "", 1, 8)] = 2
+    frames: Annotated[int, Field(ge=2, le=96), Time.LASTS, Shown("A swing takes", "fr", 2, 24)] = 6
     damping: Annotated[float, Field(ge=0, le=95), Shown("Lost each swing", "%", 0, 95, 5)] = 55.0
 
 
@@ -93,8 +93,8 @@ class Anticipate(RecipeBase):
     kind: Literal["anticipate"] = "anticipate"
     channels: Channels
     frame: At
-    amount: Annotated[Percent, Shown("Back by", "% of the move", 0, 100, 1)] = 15.0
-    frames: Annotated[int, Field(ge=1, le=96), Time.LASTS, Shown("For", "fr", 1, 24, 1)] = 4
+    amount: Annotated[Percent, Shown("Back by", "% of the move", 0, 100)] = 15.0
+    frames: Annotated[int, Field(ge=1, le=96), Time.LASTS, Shown("For", "fr", 1, 24)] = 4
 
 
 class Squash(RecipeBase):
@@ -105,8 +105,8 @@ class Squash(RecipeBase):
     joint: Id
     start: At = 0
     end: Last = 0
-    squash: Annotated[float, Field(ge=0, le=80), Shown("Squash", "%", 0, 80, 1)] = 30.0
-    stretch: Annotated[float, Field(ge=0, le=150), Shown("Stretch", "%", 0, 100, 1)] = 20.0
+    squash: Annotated[float, Field(ge=0, le=80), Shown("Squash", "%", 0, 80)] = 30.0
+    stretch: Annotated[float, Field(ge=0, le=150), Shown("Stretch", "%", 0, 100)] = 20.0
 
 
 class Bounce(RecipeBase):
@@ -117,9 +117,9 @@ class Bounce(RecipeBase):
     joint: Id
     frame: At = 0
     height: Annotated[float, Field(gt=0, le=1e5), Shown("From", "u", 10, 1000, 5)] = 200.0
-    frames: Annotated[int, Field(ge=2, le=240), Time.LASTS, Shown("The first fall takes", "fr", 2, 48, 1)] = 10
-    keeps: Annotated[float, Field(ge=0, le=95), Shown("Keeps", "% of its speed", 0, 95, 1)] = 60.0
-    bounces: Annotated[int, Field(ge=0, le=12), Shown("Bounces", "", 0, 10, 1)] = 4
+    frames: Annotated[int, Field(ge=2, le=240), Time.LASTS, Shown("The first fall takes", "fr", 2, 48)] = 10
+    keeps: Annotated[float, Field(ge=0, le=95), Shown("Keeps", "% of its speed", 0, 95)] = 60.0
+    bounces: Annotated[int, Field(ge=0, le=12), Shown("Bounces", "", 0, 10)] = 4
     across: Annotated[float, Field(ge=-1e5, le=1e5), Shown("Across", "u", -1000, 1000, 5)] = 0.0
 
 
@@ -130,13 +130,13 @@ class Blink(RecipeBase):
 
     kind: Literal["blink"] = "blink"
     dial: Id
-    shut: Annotated[float, Field(ge=-1e6, le=1e6), Shown("Shut at", "", -100, 100, 1)] = 100.0
+    shut: Annotated[float, Field(ge=-1e6, le=1e6), Shown("Shut at", "", -100, 100)] = 100.0
     start: At = 0
     end: Last = 0
     seconds: Annotated[float, Field(ge=0.2, le=30), Shown("About every", "s", 0.5, 12, 0.1)] = 3.0
     uneven: Annotated[float, Field(ge=0, le=100), Shown("Irregular", "%", 0, 100, 5)] = 50.0
-    hold: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("Shut for", "fr", 1, 12, 1)] = 2
-    seed: Annotated[int, Field(ge=0, le=9999), Shown("Another rhythm", "no.", 0, 999, 1)] = 1
+    hold: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("Shut for", "fr", 1, 12)] = 2
+    seed: Annotated[int, Field(ge=0, le=9999), Shown("Another rhythm", "no.", 0, 999)] = 1
     sound: Id | None = None
 
 
@@ -153,7 +153,7 @@ class Mouths(RecipeBase):
     kind: Literal["mouths"] = "mouths"
     sound: Id
     lead: Annotated[float, Field(ge=-4, le=8), Time.LASTS, Shown("Ahead of the sound", "fr", -2, 4, 0.25)] = 1.5
-    hold: Annotated[int, Field(ge=1, le=6), Time.LASTS, Shown("A mouth stays at least", "fr", 1, 6, 1)] = 2
+    hold: Annotated[int, Field(ge=1, le=6), Time.LASTS, Shown("A mouth stays at least", "fr", 1, 6)] = 2
     twos: bool = False
     strength: Annotated[float, Field(ge=20, le=160), Shown("How wide they open", "%", 20, 160, 5)] = 100.0
     moods: Annotated[dict[Frame, Name], Time.FILED] = {}
@@ -176,7 +176,7 @@ class Accents(RecipeBase):
     nod: Annotated[float, Field(ge=-45, le=45), Shown("The head nods by", "°", -20, 20, 0.5)] = 5.0
     brows: Annotated[tuple[Id, ...], Field(max_length=8)] = ()
     lift: Annotated[float, Field(ge=-200, le=200), Shown("Brows rise by", "u", 0, 30, 0.5)] = 4.0
-    lead: Annotated[int, Field(ge=0, le=12), Time.LASTS, Shown("Ahead of the word", "fr", 0, 8, 1)] = 3
+    lead: Annotated[int, Field(ge=0, le=12), Time.LASTS, Shown("Ahead of the word", "fr", 0, 8)] = 3
 
 
 Sample = tuple[Annotated[float, Field(ge=0, le=1e6)], Number, Number]
@@ -195,17 +195,17 @@ class Capture(RecipeBase):
     joint: Id
     what: Literal["place", "turn"] = "place"
     samples: Annotated[tuple[Sample, ...], Field(min_length=2, max_length=40_000), Time.TRACK]
-    start: Annotated[At, Shown("At frame (from 0)", "fr", 0, 400, 1)] = 0
-    first: Annotated[float, Field(ge=0, le=100), Shown("From", "% of it", 0, 100, 1)] = 0.0
-    last: Annotated[float, Field(ge=0, le=100), Shown("To", "% of it", 0, 100, 1)] = 100.0
+    start: Annotated[At, Shown("At frame (from 0)", "fr", 0, 400)] = 0
+    first: Annotated[float, Field(ge=0, le=100), Shown("From", "% of it", 0, 100)] = 0.0
+    last: Annotated[float, Field(ge=0, le=100), Shown("To", "% of it", 0, 100)] = 100.0
     speed: Annotated[float, Field(ge=5, le=1000), Shown("Speed", "%", 10, 400, 5)] = 100.0
     smooth: Annotated[float, Field(ge=0, le=24), Time.LASTS, Shown("Smoothed over", "fr", 0, 12, 0.5)] = 1.0
     thin: Annotated[
         Literal["every", "fewest"],
-        Shown("Keys", "", 0, 0, 1, choices=(("fewest", "as few as will do"), ("every", "on every n-th frame"))),
+        Shown("Keys", choices=(("fewest", "as few as will do"), ("every", "on every n-th frame"))),
     ] = "fewest"
     every: Annotated[
-        int, Field(ge=1, le=48), Time.LASTS, Shown("A key every", "fr", 1, 24, 1, where=("thin", "every"))
+        int, Field(ge=1, le=48), Time.LASTS, Shown("A key every", "fr", 1, 24, where=("thin", "every"))
     ] = 2
     tolerance: Annotated[
         float, Field(ge=0.01, le=500), Shown("Within", "u or °", 0.1, 60, 0.1, where=("thin", "fewest"))
@@ -243,24 +243,24 @@ class Gait(RecipeBase):
 
     kind: Literal["gait"] = "gait"
     gait: GaitName = "walk"
-    frames: Annotated[int, Field(ge=8, le=48), Time.LASTS, Shown("Frames a cycle", "fr", 8, 48, 1)] = 24
+    frames: Annotated[int, Field(ge=8, le=48), Time.LASTS, Shown("Frames a cycle", "fr", 8, 48)] = 24
     step: Annotated[
-        Annotated[float, Field(ge=0, le=1e4)] | None, Shown("Step (0 is natural)", "u", 0, 400, 1, untold=0.0)
+        Annotated[float, Field(ge=0, le=1e4)] | None, Shown("Step (0 is natural)", "u", 0, 400, untold=0.0)
     ] = None
-    lift: Annotated[float, Field(ge=0, le=60), Shown("Foot lift", "% of leg", 0, 40, 1)] = 6.0
-    knee: Annotated[float, Field(ge=0, le=60), Shown("Knee lift", "% of leg", 0, 40, 1)] = 0.0
+    lift: Annotated[float, Field(ge=0, le=60), Shown("Foot lift", "% of leg", 0, 40)] = 6.0
+    knee: Annotated[float, Field(ge=0, le=60), Shown("Knee lift", "% of leg", 0, 40)] = 0.0
     bounce: Annotated[float, Field(ge=0, le=30), Shown("Bounce", "% of leg", 0, 20, 0.5)] = 5.0
-    lean: Annotated[Degrees, Shown("Lean", "°", -20, 30, 1)] = 2.0
-    arms: Annotated[float, Field(ge=0, le=90), Shown("Arm swing", "°", 0, 80, 1)] = 24.0
-    elbow: Annotated[float, Field(ge=0, le=130), Shown("Elbow bend", "°", 0, 120, 1)] = 14.0
-    twist: Annotated[float, Field(ge=0, le=30), Shown("Twist", "°", 0, 20, 1)] = 5.0
+    lean: Annotated[Degrees, Shown("Lean", "°", -20, 30)] = 2.0
+    arms: Annotated[float, Field(ge=0, le=90), Shown("Arm swing", "°", 0, 80)] = 24.0
+    elbow: Annotated[float, Field(ge=0, le=130), Shown("Elbow bend", "°", 0, 120)] = 14.0
+    twist: Annotated[float, Field(ge=0, le=30), Shown("Twist", "°", 0, 20)] = 5.0
     roll: Annotated[float, Field(ge=0, le=150), Shown("Foot roll", "%", 0, 150, 5)] = 100.0
     lag: Annotated[float, Field(ge=0, le=8), Time.LASTS, Shown("Head lag", "fr", 0, 6, 0.5)] = 1.0
     weight: Annotated[float, Field(ge=-100, le=100), Shown("Light to heavy", "", -100, 100, 5)] = 0.0
-    uneven: Annotated[float, Field(ge=0, le=50), Shown("Unevenness", "%", 0, 50, 1)] = 0.0
+    uneven: Annotated[float, Field(ge=0, le=50), Shown("Unevenness", "%", 0, 50)] = 0.0
     travel: Annotated[
         Literal["spot", "forward"],
-        Shown("Goes", "", 0, 0, 1, choices=(("spot", "on the spot"), ("forward", "forward"))),
+        Shown("Goes", choices=(("spot", "on the spot"), ("forward", "forward"))),
     ] = "spot"
     facing: Literal["auto", "left", "right"] = "auto"
     seen: Annotated[float, Field(ge=0, lt=360)] | None = None

@@ -86,7 +86,7 @@ def moved(thing: Moved, moving: Moving) -> Moved:
     for name, mark in times_of(type(thing)).items():
         held = getattr(thing, name)
         if held is not None:
-            given[name] = _allowed(type(thing), name, _moved(thing, held, mark, moving))
+            given[name] = allowed(type(thing), name, _moved(thing, held, mark, moving))
     return thing.changed(**given) if given else thing
 
 
@@ -150,7 +150,8 @@ def _metadata(annotation: Any) -> Iterator[Any]:
             yield from _metadata(each)
 
 
-def _allowed(model: type[Value], name: str, value: Any) -> Any:
+def allowed(model: type[Value], name: str, value: Any) -> Any:
+    """A number as near to what it should be as the field of a model lets it."""
     if not isinstance(value, int | float):
         return value
     least, most = _limits(model, name)

@@ -9,9 +9,7 @@ from typing import Any
 from sorvan.core.model.recipe import Accents
 from sorvan.core.motion import speaking
 from sorvan.core.motion.recipes import Written
-from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, choose_first
-
-HIGHEST = 200.0
+from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, choose_first, sized
 
 
 class Accenting(Kind[Accents]):
@@ -36,7 +34,7 @@ class Accenting(Kind[Accents]):
         return Accents(sound=chosen.sound, head=None if head is None else head.id, brows=brows, **base)
 
     def scaled(self, recipe: Accents, by: Sizes) -> Accents:
-        return recipe.changed(lift=max(-HIGHEST, min(HIGHEST, recipe.lift * by.size)))
+        return sized(recipe, lift=recipe.lift * by.size)
 
     def carried_over(self, recipe: Accents, to: Target) -> Accents | None:
         head = to.owner("turn", recipe.head) if recipe.head else None

@@ -12,10 +12,8 @@ from sorvan.core.model.ease import Slow
 from sorvan.core.model.puppet import ROOT
 from sorvan.core.model.recipe import Bounce
 from sorvan.core.motion.recipes import Written
-from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target
+from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, sized
 from sorvan.core.recipes.moves import SLOW_IN, SLOW_OUT, rounded_key
-
-HIGHEST = 1e5
 
 
 class Bouncing(Kind[Bounce]):
@@ -68,13 +66,9 @@ class Bouncing(Kind[Bounce]):
         return Bounce(joint=chosen.joint or ROOT, **base)
 
     def scaled(self, recipe: Bounce, by: Sizes) -> Bounce:
-        return _sized(recipe, by.size, by.size)
+        return sized(recipe, height=recipe.height * by.size, across=recipe.across * by.size)
 
     def carried_over(self, recipe: Bounce, to: Target) -> Bounce | None:
         joint = to.owner("move", recipe.joint)
-        return _sized(recipe, to.size, to.way).changed(joint=joint) if joint else None
-
-
-def _sized(recipe: Bounce, size: float, way: float) -> Bounce:
-    across = max(-HIGHEST, min(recipe.across * way, HIGHEST))
-    return recipe.changed(height=min(recipe.height * size, HIGHEST), across=across)
+        found = sized(recipe, height=recipe.height * to.size, across=recipe.across * to.way)
+        return found.changed(joint=joint) if joint else None

@@ -10,11 +10,10 @@ from sorvan.core.model.recipe import Gait
 from sorvan.core.motion import gait
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.turning import seen_from, turnaround_of
-from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target
+from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, sized
 
 SIDE = 90.0
 """From where a puppet is seen from the side (degrees)."""
-LONGEST_STEP = 1e4
 
 
 class Walking(Kind[Gait]):
@@ -34,7 +33,7 @@ class Walking(Kind[Gait]):
         return Gait(**{**base, "name": "Walk"})
 
     def scaled(self, recipe: Gait, by: Sizes) -> Gait:
-        return recipe if recipe.step is None else recipe.changed(step=min(recipe.step * by.size, LONGEST_STEP))
+        return recipe if recipe.step is None else sized(recipe, step=recipe.step * by.size)
 
     def carried_over(self, recipe: Gait, to: Target) -> Gait | None:
         other = {"left": "right", "right": "left", "auto": "auto"}

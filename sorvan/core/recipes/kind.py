@@ -14,6 +14,7 @@ from sorvan.core.model.channels import ChannelId, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import AnyRecipe, RecipeBase
+from sorvan.core.model.times import allowed
 from sorvan.core.model.voice import Voice
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.turning import seen_from
@@ -106,6 +107,11 @@ class Kind(ABC, Generic[R]):
     def disturbs(self, recipe: R, on: On) -> Sequence[AnyRecipe]:
         """Other recipes that have to be done again after this."""
         return ()
+
+
+def sized(recipe: R, **lengths: float) -> R:
+    """A recipe with other lengths, as far as it allows them."""
+    return recipe.changed(**{name: allowed(type(recipe), name, length) for name, length in lengths.items()})
 
 
 def choose_first(what: str) -> Refusal:
