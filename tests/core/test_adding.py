@@ -27,28 +27,6 @@ def after(anchor: str, text: str) -> Edit:
     return edit
 
 
-def told(tmp_path: Path, edits: dict[str, Edit | str], script: str) -> Any:
-    """What a script prints in a copy of the house with these files changed, or new."""
-    house = tmp_path / "house"
-    shutil.copytree(ROOT / "sorvan", house / "sorvan", ignore=shutil.ignore_patterns("page", "__pycache__"))
-    shutil.copytree(ROOT / "tests", house / "tests", ignore=shutil.ignore_patterns("__pycache__", "browser"))
-    shutil.copytree(ROOT / "bench", house / "bench", ignore=shutil.ignore_patterns("__pycache__"))
-    for path, edit in edits.items():
-        file = house / "sorvan" / path
-        assert isinstance(edit, str) != file.exists()
-        file.write_text(edit if isinstance(edit, str) else edit(file.read_text()))
-    ran = subprocess.run([sys.executable, "-c", script], cwd=house, capture_output=True, text=True, check=False)
-    assert ran.returncode == 0, ran.stderr
-    return json.loads(ran.stdout)
-
-
-def test_every_file_that_is_spoken_of_is_there() -> None:
-    text = (ROOT / "CONTRIBUTING.md").read_text()
-    for path in re.findall(r"`((?:core|picture|service|web|sorvan|tests|docs|store|parts|work)/[\w/.-]*)`", text):
-        places = [ROOT / path, ROOT / "sorvan" / path, ROOT / "web/src" / path]
-        assert any(p.exists() for p in places), path
-
-
 SWAY = '''"""Swaying."""
 from sorvan.core.model.channel import Key
 from sorvan.core.model.recipe import Sway
@@ -73,10 +51,7 @@ class Swaying(Kind[Sway]):
         joint = to.owner("turn", recipe.joint)
         return recipe.changed(joint=joint) if joint else None
 '''
-
-
-def test_a_recipe_takes_two_files(tmp_path: Path) -> None:
-    parameters = '''class Sway(RecipeBase):
+RECIPE_PARAMETERS = '''class Sway(RecipeBase):
     """To and fro."""
 
     kind: Literal["sway"] = "sway"
@@ -88,14 +63,13 @@ def test_a_recipe_takes_two_files(tmp_path: Path) -> None:
 
 
 '''
-    edits: dict[str, Edit | str] = {
-        "core/model/recipe.py": lambda held: held.replace(
-            "AnyRecipe = Gait |", parameters + "AnyRecipe = Sway | Gait |"
-        ),
-        "core/recipes/sway.py": SWAY,
-    }
-    script = """
-import json
+RECIPE_EDITS: dict[str, Edit | str] = {
+    "core/model/recipe.py": lambda held: held.replace(
+        "AnyRecipe = Gait |", RECIPE_PARAMETERS + "AnyRecipe = Sway | Gait |"
+    ),
+    "core/recipes/sway.py": SWAY,
+}
+RECIPE = """
 from sorvan.core.recipes.registry import described
 from tests.core.walkers import walker
 from tests.core.worlds import do
@@ -107,23 +81,16 @@ d = do(d, {"do": "insert-time", "motion": "m", "at": 4, "frames": 6})
 moved = sorted(d.motion("m").channels["head.turn"].keys), d.motion("m").recipes["r"].start
 d = do(d, {"do": "convert-rate", "rate": {"numerator": 48}})
 page = next(k for k in described() if k["kind"] == "sway")
-print(json.dumps([begun, moved, d.motion("m").recipes["r"].every, [s["label"] for s in page["settings"]]]))
+answer([begun, moved, d.motion("m").recipes["r"].every, [s["label"] for s in page["settings"]]])
 """
-    begun, (moved, start), every, labels = told(tmp_path, edits, script)
-    assert begun == [0, 4, 8, 12, 16, 20]
-    assert moved == [14, 18, 22, 26] and start == 14 and every == 8
-    assert labels == ["To and fro every", "By"]
 
-
-def test_a_kind_of_channel_takes_one_row_and_what_it_does(tmp_path: Path) -> None:
-    edits: dict[str, Edit | str] = {
-        "core/model/channels.py": lambda held: after(
-            '    "dial": Facts("dial", (0.0,), "", "sum", "dial", "ranged", driven=False, unseen=2.0),\n',
-            '    "blur": Facts("piece", (0.0,), "units", "sum", "blur", unseen=0.5),\n',
-        )(held.replace('"reach", "dial"]', '"reach", "dial", "blur"]')),
-    }
-    script = """
-import json
+CHANNEL_EDITS: dict[str, Edit | str] = {
+    "core/model/channels.py": lambda held: after(
+        '    "dial": Facts("dial", (0.0,), "", "sum", "dial", "ranged", driven=False, unseen=2.0),\n',
+        '    "blur": Facts("piece", (0.0,), "units", "sum", "blur", unseen=0.5),\n',
+    )(held.replace('"reach", "dial"]', '"reach", "dial", "blur"]')),
+}
+CHANNEL = """
 from sorvan.core.plan.evaluate import Evaluation
 from tests.core.staging import acted, on_stage, strolling
 from tests.core.worlds import do
@@ -143,23 +110,17 @@ try:
     refused = False
 except Exception as error:
     refused = "gone" in str(error)
-print(json.dumps([own, driven, posed, refused]))
+answer([own, driven, posed, refused])
 """
-    own, driven, posed, refused = told(tmp_path, edits, script)
-    assert own == [6.0] and driven == pytest.approx(16.0) and posed == [7.0] and refused
 
-
-def test_a_format_takes_a_row_and_how_it_is_written(tmp_path: Path) -> None:
-    row = '    "mkv": Made(".mkv", "video/x-matroska", "MKV film", "MKV film (H.264)", "film", heard=True),\n'
-    edits: dict[str, Edit | str] = {
-        "picture/formats.py": lambda held: held.replace('"png", "wav"]', '"png", "wav", "mkv"]').replace(
-            '    "gif": Made(', row + '    "gif": Made('
-        ),
-        "picture/encoding.py": after(
-            "FILMS = {\n", '    "mkv": Coding("matroska", "libx264", {"crf": "16"}, "aac"),\n'
-        ),
-    }
-    script = """
+FORMAT_ROW = '    "mkv": Made(".mkv", "video/x-matroska", "MKV film", "MKV film (H.264)", "film", heard=True),\n'
+FORMAT_EDITS: dict[str, Edit | str] = {
+    "picture/formats.py": lambda held: held.replace('"png", "wav"]', '"png", "wav", "mkv"]').replace(
+        '    "gif": Made(', FORMAT_ROW + '    "gif": Made('
+    ),
+    "picture/encoding.py": after("FILMS = {\n", '    "mkv": Coding("matroska", "libx264", {"crf": "16"}, "aac"),\n'),
+}
+FORMAT = """
 import json, pathlib
 import av
 from sorvan.interchange.archive import read_archive
@@ -174,14 +135,10 @@ make(Plan(64, 64, "#ff0000ff", 3, ()), Painter(lambda _: b""), Settings("mkv", 0
 with av.open(str(out)) as film:
     frames = [f.to_ndarray(format="rgb24")[32, 32].tolist() for f in film.decode(video=0)]
 page = [f["name"] for f in json.loads(document())["x-formats"]]
-print(json.dumps([BY_ENDING[".mkv"], len(frames), frames[0], "MKV film (H.264)" in page]))
+answer([BY_ENDING[".mkv"], len(frames), frames[0], "MKV film (H.264)" in page])
 """
-    kind, count, (red, green, blue), page = told(tmp_path, edits, script)
-    assert kind == "mkv" and count == 3 and red > 240 and max(green, blue) < 20 and page
 
-
-def test_a_command_and_a_check_take_a_file_each(tmp_path: Path) -> None:
-    command = '''
+CHECK_COMMAND = '''
 
 class Cheer(MotionCommand):
     """Say hurrah."""
@@ -196,7 +153,7 @@ class Cheer(MotionCommand):
 
 
 '''
-    check = '''
+CHECK_CHECK = '''
 
 def too_quiet(seen):
     """Nobody cheers."""
@@ -205,20 +162,73 @@ def too_quiet(seen):
 
 
 '''
-    edits: dict[str, Edit | str] = {
-        "core/change/recipes.py": lambda held: held.replace(
-            "RecipeCommand = DoRecipe", command + "RecipeCommand = Cheer | DoRecipe"
-        ),
-        "core/checks/in_shots.py": lambda held: held.replace(
-            "SHOT_CHECKS: Sequence", check + "SHOT_CHECKS: Sequence"
-        ).replace("    nobody,\n    hidden_cast,\n", "    too_quiet,\n    nobody,\n    hidden_cast,\n"),
-    }
-    script = """
-import json
+CHECK_EDITS: dict[str, Edit | str] = {
+    "core/change/recipes.py": lambda held: held.replace(
+        "RecipeCommand = DoRecipe", CHECK_COMMAND + "RecipeCommand = Cheer | DoRecipe"
+    ),
+    "core/checks/in_shots.py": lambda held: held.replace(
+        "SHOT_CHECKS: Sequence", CHECK_CHECK + "SHOT_CHECKS: Sequence"
+    ).replace("    nobody,\n    hidden_cast,\n", "    too_quiet,\n    nobody,\n    hidden_cast,\n"),
+}
+CHECK = """
 from sorvan.core.checks.shots import findings
 from tests.core.staging import strolling
 from tests.core.worlds import do
 d = do(strolling(), {"do": "cheer", "motion": "m"})
-print(json.dumps([d.motion("m").name, [f.text for f in findings(d, d.shot("s"))][0]]))
+answer([d.motion("m").name, [f.text for f in findings(d, d.shot("s"))][0]])
 """
-    assert told(tmp_path, edits, script) == ["Hurrah", "Nobody cheers."]
+
+
+@pytest.fixture(scope="module")
+def answers(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
+    """What works in a copy of the house to which all of it was added, each by what it tells of itself."""
+    house = tmp_path_factory.mktemp("house")
+    for part in ("sorvan", "tests", "bench"):
+        ignored = shutil.ignore_patterns("page", "browser", "__pycache__")
+        shutil.copytree(ROOT / part, house / part, ignore=ignored)
+    for path, edit in (RECIPE_EDITS | CHANNEL_EDITS | FORMAT_EDITS | CHECK_EDITS).items():
+        file = house / "sorvan" / path
+        assert isinstance(edit, str) != file.exists()
+        file.write_text(edit if isinstance(edit, str) else edit(file.read_text()))
+    told = {"recipe": RECIPE, "channel": CHANNEL, "format": FORMAT, "check": CHECK}
+    script = "import json\nfound = {}\n"
+    for name, each in told.items():
+        script += f"exec({each!r}, {{'answer': lambda told: found.__setitem__({name!r}, told)}})\n"
+    ran = subprocess.run(
+        [sys.executable, "-c", script + "print(json.dumps(found))"],
+        cwd=house,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert ran.returncode == 0, ran.stderr
+    found: dict[str, Any] = json.loads(ran.stdout)
+    return found
+
+
+def test_every_file_that_is_spoken_of_is_there() -> None:
+    text = (ROOT / "CONTRIBUTING.md").read_text()
+    for path in re.findall(r"`((?:core|picture|service|web|sorvan|tests|docs|store|parts|work)/[\w/.-]*)`", text):
+        places = [ROOT / path, ROOT / "sorvan" / path, ROOT / "web/src" / path]
+        assert any(p.exists() for p in places), path
+
+
+def test_a_recipe_takes_two_files(answers: dict[str, Any]) -> None:
+    begun, (moved, start), every, labels = answers["recipe"]
+    assert begun == [0, 4, 8, 12, 16, 20]
+    assert moved == [14, 18, 22, 26] and start == 14 and every == 8
+    assert labels == ["To and fro every", "By"]
+
+
+def test_a_kind_of_channel_takes_one_row_and_what_it_does(answers: dict[str, Any]) -> None:
+    own, driven, posed, refused = answers["channel"]
+    assert own == [6.0] and driven == pytest.approx(16.0) and posed == [7.0] and refused
+
+
+def test_a_format_takes_a_row_and_how_it_is_written(answers: dict[str, Any]) -> None:
+    kind, count, (red, green, blue), page = answers["format"]
+    assert kind == "mkv" and count == 3 and red > 240 and max(green, blue) < 20 and page
+
+
+def test_a_command_and_a_check_take_a_file_each(answers: dict[str, Any]) -> None:
+    assert answers["check"] == ["Hurrah", "Nobody cheers."]
