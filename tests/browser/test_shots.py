@@ -372,6 +372,45 @@ def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
     assert own != "run" and document(page, service.address, "motion", own)["puppet"] == "conductor-side"
 
 
+def test_a_shot_cut_in_two_shows_what_it_showed_and_is_let_out_again(demo: Demo, new_page: Callable[..., Page]) -> None:
+    service, page = demo, new_page()
+    page.goto(service.at("shots"))
+    drawn(page)
+    page.locator(".shot-card").nth(1).click()
+    drawn(page)
+    whole, looks = shot(page, service, 2), {}
+    for n in (64, 66, 90):
+        frame(page, n)
+        looks[n] = Stage(page).pixels()
+    frame(page, 66)
+    page.get_by_role("button", name="Change the shots").click()
+    page.get_by_role("menuitem", name="Cut this shot in two at the frame that shows").click()
+    saved(page)
+    drawn(page)
+    # The second half is open where it begins, and shows what the whole did.
+    expect(page.get_by_label("Plays from")).to_have_value("66")
+    assert page.get_by_label("Frame", exact=True).input_value() == "66"
+    for n in (66, 90):
+        frame(page, n)
+        assert np.array_equal(Stage(page).pixels(), looks[n])
+    one, two = (shot(page, service, n) for n in (2, 3))
+    assert (one["stop"], two["first"]) == (65, 65) and one["cast"] == two["cast"] == whole["cast"]
+    # It is let out over the cut by its field, and the first half by its own; each shows there what the whole did.
+    page.get_by_label("Plays from").fill("61")
+    page.keyboard.press("Enter")
+    saved(page)
+    frame(page, 64)
+    assert shot(page, service, 3)["first"] == 60 and np.array_equal(Stage(page).pixels(), looks[64])
+    page.locator(".shot-card").nth(1).click()
+    drawn(page)
+    page.get_by_label("Up to").fill(str(whole["length"]))
+    page.keyboard.press("Enter")
+    saved(page)
+    frame(page, 90)
+    assert np.array_equal(Stage(page).pixels(), looks[90])
+    expect(page.get_by_label("Plays from")).to_have_count(0)
+
+
 def test_cards_order_depth_and_time_are_worked_by_hand(demo: Demo, new_page: Callable[..., Page]) -> None:
     service = demo
     page = new_page()
