@@ -195,15 +195,15 @@ class Capture(RecipeBase):
     joint: Id
     what: Literal["place", "turn"] = "place"
     samples: Annotated[tuple[Sample, ...], Field(min_length=2, max_length=40_000), Time.TRACK]
+    thin: Annotated[
+        Literal["every", "fewest"],
+        Shown("Keys", choices=(("fewest", "as few as will do"), ("every", "on every n-th frame"))),
+    ] = "fewest"
     start: Annotated[At, Shown("At frame (from 0)", "fr", 0, 400)] = 0
     first: Annotated[float, Field(ge=0, le=100), Shown("From", "% of it", 0, 100)] = 0.0
     last: Annotated[float, Field(ge=0, le=100), Shown("To", "% of it", 0, 100)] = 100.0
     speed: Annotated[float, Field(ge=5, le=1000), Shown("Speed", "%", 10, 400, 5)] = 100.0
     smooth: Annotated[float, Field(ge=0, le=24), Time.LASTS, Shown("Smoothed over", "fr", 0, 12, 0.5)] = 1.0
-    thin: Annotated[
-        Literal["every", "fewest"],
-        Shown("Keys", choices=(("fewest", "as few as will do"), ("every", "on every n-th frame"))),
-    ] = "fewest"
     every: Annotated[
         int, Field(ge=1, le=48), Time.LASTS, Shown("A key every", "fr", 1, 24, where=("thin", "every"))
     ] = 2
@@ -243,6 +243,10 @@ class Gait(RecipeBase):
 
     kind: Literal["gait"] = "gait"
     gait: GaitName = "walk"
+    travel: Annotated[
+        Literal["spot", "forward"],
+        Shown("Goes", choices=(("spot", "on the spot"), ("forward", "forward"))),
+    ] = "spot"
     frames: Annotated[int, Field(ge=8, le=48), Time.LASTS, Shown("Frames a cycle", "fr", 8, 48)] = 24
     step: Annotated[
         Annotated[float, Field(ge=0, le=1e4)] | None, Shown("Step (0 is natural)", "u", 0, 400, untold=0.0)
@@ -258,10 +262,6 @@ class Gait(RecipeBase):
     lag: Annotated[float, Field(ge=0, le=8), Time.LASTS, Shown("Head lag", "fr", 0, 6, 0.5)] = 1.0
     weight: Annotated[float, Field(ge=-100, le=100), Shown("Light to heavy", "", -100, 100, 5)] = 0.0
     uneven: Annotated[float, Field(ge=0, le=50), Shown("Unevenness", "%", 0, 50)] = 0.0
-    travel: Annotated[
-        Literal["spot", "forward"],
-        Shown("Goes", choices=(("spot", "on the spot"), ("forward", "forward"))),
-    ] = "spot"
     facing: Literal["auto", "left", "right"] = "auto"
     seen: Annotated[float, Field(ge=0, lt=360)] | None = None
 
