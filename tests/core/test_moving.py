@@ -147,6 +147,18 @@ def test_mouths_stay_with_the_sound_whatever_is_done_to_poses(command: dict[str,
     assert mouth_keys(after) == mouth_keys(documents)
 
 
+def test_mouths_of_a_line_that_began_before_all_stay_when_time_is_taken_out_at_the_beginning() -> None:
+    documents = speaker(*SPOKEN, length=96)
+    sound = documents.motion("m").sounds["s"].model_dump(mode="json") | {"at": -0.125}
+    documents = mouths(do(documents, {"do": "place-sound", "motion": "m", "sound": sound}))
+    frames = sorted(documents.motion("m").channels["mouth.show"].keys)
+    assert frames[0] == 0 and len(frames) > 3
+    for frame in frames[1:4]:
+        after = act(documents, "insert-time", at=0, frames=-frame)
+        assert after.motion("m").sounds["s"].at == -0.125
+        assert mouth_keys(after) == mouth_keys(documents)
+
+
 def test_of_two_lines_the_one_that_begins_after_goes_along_with_its_mouths() -> None:
     documents = mouths(speaker(*SPOKEN, length=160))
     documents = do(documents, {"do": "place-sound", "motion": "m", "sound": {"id": "t", "voice": "v", "at": 3.0}})

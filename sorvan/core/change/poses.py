@@ -391,8 +391,8 @@ class InsertTime(Command):
 
 
 def _begun_again(motion: Motion, frame: int) -> Motion:
-    """The motion without those keys at its beginning that another comes to stand for when it begins at a frame."""
-    late = [c for c in motion.channels.values() if frame in c.keys and 0 in c.keys]
+    """The motion begun at a frame: how far it goes on counts from what is keyed there, if that is."""
+    late = [c for c in motion.channels.values() if frame in c.keys and travels(c, *_ring(motion))]
     return motion.with_channels(*(c.changed(keys={f: k for f, k in c.keys.items() if f}) for c in late))
 
 

@@ -132,7 +132,7 @@ def patched(documents: Documents, writes: Iterable[Write], sure: bool = False) -
             raise _since_changed(write)
     by_id = {**documents.by_id, **{d.id: d for d in made}}
     if whole:
-        by_id = _entries(by_id, {id: (w, document(w.after) if w.has else None) for id, w in whole.items()})
+        by_id = _written(by_id, {id: (w, document(w.after) if w.has else None) for id, w in whole.items()})
     return Documents(by_id)
 
 
@@ -149,9 +149,10 @@ def replayed(bodies: dict[str, Any], writes: Iterable[Write]) -> None:
         else:
             if not isinstance(at, dict):
                 continue
-            entries = _entries(at, {way[-1]: (write, write.after)})
-            at.clear()
-            at.update(entries)
+            entries = _written(at, {way[-1]: (write, write.after)})
+            if entries is not at:
+                at.clear()
+                at.update(entries)
 
 
 Branch = dict[str, "Branch | Write"]
@@ -195,24 +196,25 @@ def _rewritten(held: Mapping[Any, Any], branch: Branch, sure: bool) -> dict[Any,
         if not sure and not _stands(below, key in held, held.get(key)):
             raise _since_changed(below)
         entries[key] = (below, below.after)
-    return _entries(new, entries) if entries else new
+    return _written(new, entries)
 
 
-def _entries(held: Mapping[Any, Any], writes: Mapping[Any, tuple[Write, Any]]) -> dict[Any, Any]:
-    """Entries with these written, one after the other; what comes stands before the one that its write names."""
-    new = {key: value for key, value in held.items() if key not in writes or writes[key][0].has}
+def _written(held: dict[Any, Any], writes: Mapping[Any, tuple[Write, Any]]) -> dict[Any, Any]:
+    """Entries with these written into them, one after the other; what comes stands before the one that its write names,
+    and only for that they are laid anew."""
     ahead: dict[Any, list[Any]] = {}
     for key, (write, value) in writes.items():
         if not write.has:
+            held.pop(key, None)
             continue
-        if key not in new and write.next in new:
+        if key not in held and write.next in held:
             ahead.setdefault(write.next, []).append(key)
-        new[key] = value
+        held[key] = value
     if not ahead:
-        return new
+        return held
     placed: dict[Any, Any] = {}
     late = {key for keys in ahead.values() for key in keys}
-    for begin in new:
+    for begin in held:
         # What stands ahead of it may itself have something ahead.
         waiting = [] if begin in late else [begin]
         while waiting:
@@ -220,7 +222,7 @@ def _entries(held: Mapping[Any, Any], writes: Mapping[Any, tuple[Write, Any]]) -
             if before := ahead.pop(key, None):
                 waiting += [key, *reversed(before)]
             else:
-                placed[key] = new[key]
+                placed[key] = held[key]
     return placed
 
 
