@@ -151,7 +151,9 @@ class Service:
         self.process.wait()
 
     def client(self) -> httpx.Client:
-        return httpx.Client(base_url=f"{self.address}/api", timeout=2 * PATIENCE)
+        # No connection is used again: the service closes one that rests, perhaps just when it is asked over it.
+        limits = httpx.Limits(max_keepalive_connections=0)
+        return httpx.Client(base_url=f"{self.address}/api", timeout=2 * PATIENCE, limits=limits)
 
 
 @pytest.fixture

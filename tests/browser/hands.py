@@ -67,7 +67,8 @@ class Stage:
         self.page.mouse.up()
 
     def pixels(self) -> NDArray[np.uint8]:
-        """What the stage looks like, RGBA."""
+        """What the stage looks like, RGBA, once everything on it has been drawn."""
+        drawn(self.page)
         return decoded(self.element.screenshot())
 
 
@@ -119,6 +120,7 @@ class Sheet:
 
 def drawn(page: Page) -> Stage:
     """The stage, once everything on it has been drawn."""
+    settle(page)
     page.wait_for_selector(".stage canvas[data-drawn]")
     settle(page)
     return Stage(page)

@@ -150,11 +150,8 @@ export function usePainting(
     if (film) {
       const { width, height, paper } = wanted.current;
       onStage(c, ratio, view, () => drawFilm(ready, c, film, frame, [width, height], paper));
-      if (cameAt(film, frame) && ready.has(shown(get()))) canvas.current?.setAttribute("data-drawn", "");
     } else if (bench === "shots" && shotPlan) {
       drawShot(ready, c, ratio, wanted.current, shotPlan, frame);
-      if (ready.has(itemsIn(shotPlan)) && shotPlan.here[Math.min(frame, shotPlan.frames - 1)])
-        canvas.current?.setAttribute("data-drawn", "");
     }
     const reference = bench === "render" ? null : puppetOf(get())?.reference;
     if (scene) {
@@ -177,7 +174,7 @@ export function usePainting(
       }
     }
     target.present();
-    if (scene && ready.has(scene.frame.items)) canvas.current?.setAttribute("data-drawn", "");
+    canvas.current?.toggleAttribute("data-drawn", allThere(get(), scene, ready));
     const took = performance.now() - began;
     // What is made anew for a picture, once, says nothing of the next.
     cost.current = cost.current ? cost.current * 0.5 + took * 0.5 : Math.min(took, BUDGET);
@@ -338,6 +335,21 @@ const NO_FILM: FilmPlan = {
   heard: [],
   shots: new Map(),
 };
+
+/** Whether everything was there that belongs in the picture which was just painted. */
+function allThere(w: ReturnType<typeof get>, scene: Scene | null, ready: Painter): boolean {
+  if (scene) {
+    const of = w.plan?.target;
+    const wanted = (of?.kind === "motion" && of.motion === w.motion) || (of?.kind === "rest" && of.puppet === w.puppet);
+    const came = w.pose !== null || (w.plan?.here?.[w.frame] ?? 1) > 0;
+    return wanted && came && ready.has([...scene.frame.items, ...(scene.behind?.items ?? [])]);
+  }
+  const film = filmOf(w);
+  if (film) return cameAt(film, w.frame) && ready.has(shown(w));
+  const plan = w.bench === "shots" ? w.shotPlan : null;
+  if (plan?.target.shot !== w.shot) return false;
+  return plan.here[Math.min(w.frame, plan.frames - 1)] === 1 && ready.has(itemsIn(plan));
+}
 
 /** What is drawn of the shot, or of the film. */
 function shown(w: ReturnType<typeof get>): ReturnType<typeof itemsIn> {
