@@ -16,7 +16,7 @@ import numpy as np
 import pytest
 from pypdf import PdfReader
 
-from sorvan.core.model.channel import LONGEST
+from sorvan.core.model.times import LONGEST
 from sorvan.service.heavy import AT_ONCE
 from sorvan.service.windows.shot_view import PART
 from tests.conftest import Service, change, until

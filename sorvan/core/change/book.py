@@ -9,10 +9,10 @@ from pydantic import Field
 from sorvan.core.change.command import Command, MotionCommand, PuppetCommand, reached
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name
-from sorvan.core.model.channel import LONGEST, Frame
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Entry, Puppet
+from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.book import mirrored, put_back, taken
 from sorvan.core.rig.facing import View, view_of
 

@@ -11,12 +11,13 @@ from pydantic import Field
 from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
-from sorvan.core.model.channel import LONGEST, Channel, Frame, Key, Outside, Tangents
+from sorvan.core.model.channel import Channel, Key, Outside, Tangents
 from sorvan.core.model.channels import CHOICES, KINDS, ChannelKind, Owner, channel_id
 from sorvan.core.model.documents import Documents, owners
 from sorvan.core.model.ease import Chart, Ease, Even, Hold
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
+from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.hand import typed
 from sorvan.core.motion.recipes import left_out
 from sorvan.core.plan.values import unkeyed

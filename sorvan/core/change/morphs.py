@@ -12,12 +12,13 @@ from sorvan.core.change.drawings import AddDrawings, drawing
 from sorvan.core.change.keys import ChosenKeys, NewKey, SetKeys
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Value
-from sorvan.core.model.channel import Change, Frame, Key
+from sorvan.core.model.channel import Change, Key
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even, Hold
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Drawing, Lone, Mark, Morph, Pairing, Piece, Puppet, WayBetween
+from sorvan.core.model.times import Frame
 from sorvan.core.rig.riding import with_morph
 from sorvan.core.rig.skeleton import piece
 

@@ -10,11 +10,11 @@ from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import Frame
 from sorvan.core.model.channels import ChannelKind, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.times import Frame
 from sorvan.core.timing.channels import evaluate
 
 

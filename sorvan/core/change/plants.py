@@ -9,10 +9,10 @@ from pydantic import Field
 from sorvan.core.change.command import MotionCommand, reached, several
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Pair
-from sorvan.core.model.channel import LONGEST, Frame
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Ground, Motion, Plant
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.travel import Way, ground_of, matched
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.anatomy import anatomy, has_legs

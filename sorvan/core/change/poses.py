@@ -10,13 +10,13 @@ from sorvan.core.change.command import Command, MotionCommand, Tried, reached, s
 from sorvan.core.change.keys import NewKey, SetKeys, keyed
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import LONGEST, Channel, Frame
+from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import ChannelKind, channel_id, kind_of, owner_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import ROOT, Puppet
-from sorvan.core.model.times import Moving
+from sorvan.core.model.times import LONGEST, Frame, Moving
 from sorvan.core.motion import cards
 from sorvan.core.motion.retime import Bound, retimed
 from sorvan.core.motion.round import turned_round
@@ -377,13 +377,14 @@ class InsertTime(Command):
         rate = per_second(documents.production.rate)
         lasts = {id: voice.seconds for id, voice in documents.lines_on(motion).items()}
         sounds = put_off(motion.sounds, float(self.at / rate), float(self.frames / rate), lasts)
-        later = {id for id, s in motion.sounds.items() if s is not sounds.get(id)}
+        along = {id: self.frames for id, s in sounds.items() if s is not motion.sounds[id]}
+        motion = motion.changed(sounds=sounds)
         if self.frames < 0:
-            motion = cards.without(motion, set(range(self.at, self.at - self.frames)), later)
+            motion = cards.without(motion, set(range(self.at, self.at - self.frames)))
             if self.at == 0:
                 motion = _begun_again(motion, -self.frames)
-        found = retimed(motion, Moving.put_in(self.at, self.frames).place, motion.length + self.frames, later)
-        return documents.with_(found.changed(sounds=sounds))
+        place = Moving.put_in(self.at, self.frames).place
+        return documents.with_(retimed(motion, place, motion.length + self.frames, along))
 
     def label(self, documents: Documents) -> str:
         what = several(abs(self.frames), "frame")

@@ -10,11 +10,11 @@ from pydantic import Field
 from sorvan.core.change.command import Command, PuppetCommand
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Colour, Id, Name, Pair
-from sorvan.core.model.channel import LONGEST
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Rate, Side
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.times import LONGEST
 from sorvan.core.motion.retime import lasting
 from sorvan.core.plan.turning import Between, turnaround_of
 

@@ -9,11 +9,11 @@ from pydantic import Field
 from sorvan.core.change.command import Command, MotionCommand
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import Frame
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import AnyRecipe, Gait, PresetName, Recipe
+from sorvan.core.model.times import Frame
 from sorvan.core.motion.gaits import by_preset
 from sorvan.core.motion.recipes import taken_off
 from sorvan.core.recipes.doing import with_recipe

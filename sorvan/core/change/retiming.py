@@ -12,11 +12,12 @@ from sorvan.core.change.command import Command, MotionCommand, several
 from sorvan.core.change.keys import ChosenKeys, KeyAt, Keys, chosen_frames
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import LONGEST, Channel, Frame, Key, Tangents
+from sorvan.core.model.channel import Channel, Key, Tangents
 from sorvan.core.model.channels import NEUTRAL, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion import editing
 from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
 from sorvan.core.rig.facing import View, view_of

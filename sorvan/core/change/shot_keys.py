@@ -13,11 +13,12 @@ from sorvan.core.change.keys import NewKey, keyed
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
-from sorvan.core.model.channel import LONGEST, Channel, Frame, Key
+from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.channels import channel_id, kind_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Ease
 from sorvan.core.model.shot import CAMERA, PLACE, Pass, Shot
+from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.hand import typed
 from sorvan.core.shot.posing import laid
 

@@ -11,9 +11,9 @@ from sorvan.core.change.command import Command, several
 from sorvan.core.change.production import new_id
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Name, Value
-from sorvan.core.model.channel import LONGEST, Frame
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Close, Heard, Join, Member, Pass, Shot
+from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.shot.length import put_in, split
 from sorvan.core.timing.rates import per_second
 

@@ -13,9 +13,9 @@ from sorvan.core.change.production import new_id
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import Frame
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Frames, Member, Shot, Span
+from sorvan.core.model.times import Frame
 from sorvan.core.shot.fitting import Fit, fitted
 from sorvan.core.shot.matching import best_first
 from sorvan.core.shot.spans import begun_at, lowest

@@ -6,11 +6,11 @@ from typing import Literal
 
 from sorvan.core.change.command import MotionCommand
 from sorvan.core.model.base import Id, Pair
-from sorvan.core.model.channel import Frame
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.times import Frame
 from sorvan.core.motion.ways import End, pulled_handle, pulled_key
 
 

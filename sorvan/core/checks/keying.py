@@ -11,10 +11,10 @@ from sorvan.core.change.production import SetMotion
 from sorvan.core.change.retiming import MoveKeys
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen
-from sorvan.core.model.channel import LONGEST
 from sorvan.core.model.channels import belongs_to, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.times import LONGEST
 from sorvan.core.timing.channels import travels
 
 NEAR = 2

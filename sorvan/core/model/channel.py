@@ -9,11 +9,7 @@ from pydantic import Field, field_validator
 from sorvan.core.model.base import Checked, Id, Number, Pair, Value
 from sorvan.core.model.channels import CHOICES, KINDS, ChannelKind, channel_id
 from sorvan.core.model.ease import Ease, Even
-
-LONGEST = 20_000
-"""Frames in the longest motion: a quarter of an hour at 24 frames a second."""
-
-Frame = Annotated[int, Field(ge=0, lt=LONGEST)]
+from sorvan.core.model.times import LONGEST, Frame, Time
 
 Change = Literal["hold", "cut", "morph"]
 """What a drawing does up to the next key: it stays, it makes room for the next half way (by the ease), or it becomes
@@ -64,8 +60,8 @@ class Channel(Checked):
     kind: ChannelKind
     outside: Outside = "hold"
     before: Outside | None = None
-    delay: Annotated[float, Field(ge=-1000, le=1000)] = 0.0
-    keys: dict[Frame, Key] = {}
+    delay: Annotated[float, Field(ge=-1000, le=1000), Time.LASTS] = 0.0
+    keys: Annotated[dict[Frame, Key], Time.FILED] = {}
 
     @property
     def id(self) -> str:

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Collection
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
 from sorvan.core.model.base import Checked, Id, Name, Number, Pair, Value, filed
-from sorvan.core.model.channel import LONGEST, Channel, Frame
+from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.recipe import Recipe
-from sorvan.core.model.times import At, Time
+from sorvan.core.model.times import LONGEST, At, Frame, Moving, Place, Time, fields_moved, moved
 from sorvan.core.model.voice import Placed
 
 
@@ -29,7 +30,7 @@ class Ground(Value):
     under it, to the right if positive."""
 
     level: Number | None = None
-    runs: Number = 0.0
+    runs: Annotated[Number, Time.EACH] = 0.0
 
 
 class Plant(Value):
@@ -62,10 +63,10 @@ class Motion(Checked):
     id: Id
     name: Name
     puppet: Id
-    length: Annotated[int, Field(ge=1, le=LONGEST)] = 48
+    length: Annotated[int, Field(ge=1, le=LONGEST), Time.LASTS] = 48
     cycle: bool = False
     channels: dict[str, Channel] = {}
-    poses: dict[Frame, Pose] = {}
+    poses: Annotated[dict[Frame, Pose], Time.FILED] = {}
     recipes: dict[Id, Recipe] = {}
     ground: Ground = Ground()
     plants: dict[Id, Plant] = {}
@@ -84,6 +85,24 @@ class Motion(Checked):
         filed("recipe", self.recipes)
         filed("plant", self.plants)
         filed("sound", self.sounds)
+
+    def moved(self, moving: Moving) -> Motion:
+        """This motion with everything where its times go."""
+        known = self.slots_moved(moving.place)
+        channels = {id: c.changed(keys={f: known(k) for f, k in c.keys.items()}) for id, c in self.channels.items()}
+        return fields_moved(self.changed(channels=channels), moving)
+
+    def beside_moved(self, moving: Moving, staying: Collection[str] = ()) -> Motion:
+        """This motion with everything but its keys and cards where its times go, save the recipes that stay."""
+        return self.changed(
+            plants={id: moved(p, moving) for id, p in self.plants.items()},
+            recipes={id: r if id in staying else r.moved(moving) for id, r in self.recipes.items()},
+        )
+
+    def slots_moved(self, place: Place) -> Callable[[Key], Key]:
+        """What makes of a key that is known again by its frame one that is known by where that goes."""
+        by_frame = {id for id, r in self.recipes.items() if r.by_frame}
+        return lambda k: k.changed(slot=place(k.slot)) if k.recipe in by_frame and k.slot is not None else k
 
     def with_channels(self, *channels: Channel) -> Motion:
         """This motion with these channels in place of those that had their ids; one without keys goes."""

@@ -8,9 +8,8 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field, field_validator, model_validator
 
 from sorvan.core.model.base import Id, Name, Number, Value
-from sorvan.core.model.channel import Frame
 from sorvan.core.model.shown import Shown
-from sorvan.core.model.times import At, Last, Moving, Time, moved
+from sorvan.core.model.times import At, Frame, Last, Moving, Time, fields_moved
 
 Percent = Annotated[float, Field(ge=0, le=300)]
 Swings = Annotated[float, Field(ge=0.2, le=12)]
@@ -43,7 +42,7 @@ class RecipeBase(Value):
 
     def moved(self, moving: Moving) -> Self:
         """This recipe with all its times where they go."""
-        found = moved(self, moving)
+        found = fields_moved(self, moving)
         if not self.by_frame or not self.left_out:
             return found
         slots = (slot.rpartition("@") for slot in self.left_out)

@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from sorvan.core.model.base import Checked, Colour, Id, Name, Number, Pair, Value, filed
-from sorvan.core.model.channel import LONGEST, Channel, Frame
+from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import ChannelKind
-from sorvan.core.model.times import At, Time
+from sorvan.core.model.times import LONGEST, At, Frame, Moving, Time, fields_moved
 from sorvan.core.model.voice import Placed
 
 PLACE, CAMERA = "place", "camera"
@@ -215,7 +215,7 @@ class Shot(Checked):
     kind: Literal["shot"] = "shot"
     id: Id
     name: Name
-    length: Frames = 72
+    length: Annotated[Frames, Time.LASTS] = 72
     stage: Pass = "blocking"
     note: Annotated[str, Field(max_length=2000)] = ""
     cast: dict[Id, Annotated[Member | Copies, Field(discriminator="kind")]] = {}
@@ -224,8 +224,8 @@ class Shot(Checked):
     sounds: dict[Id, Heard] = {}
     join: Join = Join()
     close: Close | None = None
-    first: Frame | None = None
-    stop: Frames | None = None
+    first: Annotated[Frame, Time.BETWEEN] | None = None
+    stop: Annotated[Frames, Time.BETWEEN] | None = None
 
     @field_validator("order")
     @classmethod
@@ -253,6 +253,18 @@ class Shot(Checked):
         """The frames that play and are rendered: the first, and the one after the last."""
         return self.first or 0, min(self.stop or self.length, self.length)
 
+    def moved(self, moving: Moving) -> Shot:
+        """This shot with everything where its times go."""
+        found = fields_moved(self.changed(first=None, stop=None), moving)
+        return found.playing(*(f and moving.until(f) for f in (self.first, self.stop)))
+
+    def playing(self, first: int | None, stop: int | None) -> Shot:
+        """This shot, of which these frames play, as far as there are any: all of it, if not."""
+        first = None if first is None else min(first, self.length - 1)
+        if stop is not None and stop <= (first or 0):
+            first = stop = None
+        return self.changed(first=first, stop=stop)
+
     @property
     def frames(self) -> int:
         """How many frames of it play."""
@@ -272,6 +284,13 @@ class Shot(Checked):
     def members(self) -> dict[str, Member]:
         """Those of the cast that are puppets with motions."""
         return {id: m for id, m in self.cast.items() if isinstance(m, Member)}
+
+    def channels(self) -> list[Channel]:
+        """All channels of the camera and of those in the cast."""
+        found = [*self.camera.channels.values()]
+        for member in self.members().values():
+            found += [*member.place.values(), *member.over.values()]
+        return found
 
     def without(self, *cast: str) -> Shot:
         """This shot without these of its cast."""

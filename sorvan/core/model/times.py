@@ -13,14 +13,19 @@ from enum import Enum
 from fractions import Fraction
 from functools import cache
 from math import floor
-from typing import Annotated, Any, TypeVar, Union, get_args, get_origin
+from typing import Annotated, Any, Protocol, TypeVar, Union, get_args, get_origin, runtime_checkable
 
 from annotated_types import Ge, Gt, Le, Lt
 from pydantic import Field
 
 from sorvan.core.model.base import Value
-from sorvan.core.model.channel import LONGEST
 
+LONGEST = 20_000
+"""Frames in the longest motion: a quarter of an hour at 24 frames a second."""
+
+Frame = Annotated[int, Field(ge=0, lt=LONGEST)]
+
+Held = TypeVar("Held")
 Moved = TypeVar("Moved", bound=Value)
 Place = Callable[[int], int]
 """Where a frame goes."""
@@ -35,6 +40,8 @@ class Time(Enum):
     LASTS = "how long something takes, wherever it lies"
     FILED = "things by the frame that they lie on, or begin at"
     TRACK = "a recording: rows that begin with how long after its begin they were taken"
+    BETWEEN = "where a stretch begins or ends, between the frame before and this one"
+    EACH = "so much in every frame"
 
 
 At = Annotated[int, Field(ge=0, lt=LONGEST), Time.AT]
@@ -74,20 +81,62 @@ class Moving:
     def at_rate(cls, part: Fraction) -> Moving:
         """Everything in the same time at a frame rate `part` times as high."""
 
-        def place(frame: int) -> int:
+        def until(frame: int) -> int:
             return nearest(frame * part)
 
-        return cls(place, place, part)
+        return cls(lambda frame: min(until(frame), LONGEST - 1), until, part)
+
+    def filed(self, held: Mapping[int, Held]) -> dict[int, Held]:
+        """What is filed by frames, by those that it goes to. Of two that go to the same the one stays that lies nearer to
+        it."""
+        found: dict[int, tuple[Fraction, Held]] = {}
+        for frame, value in sorted(held.items()):
+            to = self.place(frame)
+            off = abs(frame * self.part - to) if self.part != 1 else Fraction(0)
+            if to not in found or off <= found[to][0]:
+                found[to] = (off, value)
+        return {frame: value for frame, (_, value) in sorted(found.items())}
+
+
+@runtime_checkable
+class Moves(Protocol):
+    """What has more to move in time than its fields say, or moves it in its own way."""
+
+    def moved(self, moving: Moving) -> Any:
+        """It with all its times where they go."""
 
 
 def moved(thing: Moved, moving: Moving) -> Moved:
-    """A thing with all that it says of time where that goes, as far as it allows such a number."""
+    """A thing with all that it, and every part of it, says of time where that goes, as far as it allows such a number."""
+    found: Moved = thing.moved(moving) if isinstance(thing, Moves) else fields_moved(thing, moving)
+    return found
+
+
+def fields_moved(thing: Moved, moving: Moving) -> Moved:
+    """A thing with what its fields say of time, and all their parts, where that goes."""
     given: dict[str, Any] = {}
-    for name, mark in times_of(type(thing)).items():
+    times = times_of(type(thing))
+    for name in type(thing).model_fields:
         held = getattr(thing, name)
-        if held is not None:
-            given[name] = allowed(type(thing), name, _moved(thing, held, mark, moving))
+        if name in times and held is not None:
+            given[name] = allowed(type(thing), name, _moved(thing, held, times[name], moving))
+        elif (parts := _parts_moved(held, moving)) is not held:
+            given[name] = parts
     return thing.changed(**given) if given else thing
+
+
+def _parts_moved(held: Any, moving: Moving) -> Any:
+    """What a field holds with all things in it moved: itself, if nothing in it is a time."""
+    match held:
+        case Value():
+            return moved(held, moving)
+        case dict():
+            found = {key: _parts_moved(part, moving) for key, part in held.items()}
+            return found if any(found[key] is not part for key, part in held.items()) else held
+        case (Value(), *_):
+            parts = tuple(_parts_moved(part, moving) for part in held)
+            return parts if any(one is not other for one, other in zip(parts, held, strict=True)) else held
+    return held
 
 
 def _moved(thing: Value, held: Any, mark: Time, moving: Moving) -> Any:
@@ -105,7 +154,11 @@ def _moved(thing: Value, held: Any, mark: Time, moving: Moving) -> Any:
             longer = Fraction(held) * moving.part
             return nearest(longer) if isinstance(held, int) else float(longer)
         case Time.FILED:
-            return {moving.place(frame): value for frame, value in sorted(held.items())}
+            return moving.filed(held)
+        case Time.BETWEEN:
+            return moving.until(held)
+        case Time.EACH:
+            return float(Fraction(held) / moving.part)
         case Time.TRACK:
             return tuple((float(Fraction(row[0]) * moving.part), *row[1:]) for row in held)
 

@@ -148,12 +148,14 @@ def with_copies(
     return kept.changed(poses=motion.poses | poses)
 
 
-def without(motion: Motion, frames: Collection[int], along: Collection[str] = ()) -> Motion:
-    """The motion without some poses and all keys at their frames, but for what belongs to a sound that is not moved
-    `along`, and what says how far a cycle goes on."""
-    bound = Bound.of(motion, along)
+def without(motion: Motion, frames: Collection[int]) -> Motion:
+    """The motion without some poses and all keys at their frames, but for what belongs to a sound, and what says how far
+    a cycle goes on."""
+    bound = Bound.of(motion)
     gone = {
-        c.id: frames_of(c).intersection(frames) - bound.of_channel(c) - ends_of_travel(c, motion.length, motion.cycle)
+        c.id: frames_of(c).intersection(frames)
+        - bound.of_channel(c).keys()
+        - ends_of_travel(c, motion.length, motion.cycle)
         for c in motion.channels.values()
     }
     channels = [

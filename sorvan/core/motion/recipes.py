@@ -16,8 +16,8 @@ from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.channels import ChannelId
 from sorvan.core.model.motion import Ground, Motion, Pose
 from sorvan.core.model.recipe import AnyRecipe
-from sorvan.core.model.times import Moving, Place, moved
-from sorvan.core.motion.retime import Bound, slots_moved
+from sorvan.core.model.times import Moving, Place
+from sorvan.core.motion.retime import Bound
 from sorvan.core.timing.channels import travels
 
 
@@ -144,7 +144,7 @@ def _carried(motion: Motion, recipe: str, new: Written, before: Written | None) 
     def place(frame: int) -> int:
         return frame + longer if frame > old_marks[-1] else round(float(np.interp(frame, old_marks, new_marks)))
 
-    bound, known = Bound.of(motion), slots_moved(motion, place)
+    bound, known = Bound.of(motion), motion.slots_moved(place)
     channels: list[Channel] = []
     for channel in motion.channels.values():
         old, now = before.keys.get(channel.id, {}), new.keys.get(channel.id, {})
@@ -158,14 +158,9 @@ def _carried(motion: Motion, recipe: str, new: Written, before: Written | None) 
                 fixed[f] = length
         to = _roomy(channel.keys, place, fixed, (before.length, length), motion.name)
         channels.append(channel.changed(keys={to[f]: k if f in fixed else known(k) for f, k in channel.keys.items()}))
-    moving = Moving.by(place)
     cards = _roomy(motion.poses, place, {}, (before.length, length), motion.name)
-    return motion.changed(
-        channels={c.id: c for c in channels},
-        poses={cards[f]: p for f, p in motion.poses.items()},
-        plants={id: moved(p, moving) for id, p in motion.plants.items()},
-        recipes={id: r if id == recipe or id in bound.recipes else r.moved(moving) for id, r in motion.recipes.items()},
-    )
+    found = motion.beside_moved(Moving.by(place), {recipe, *bound.by})
+    return found.changed(channels={c.id: c for c in channels}, poses={cards[f]: p for f, p in motion.poses.items()})
 
 
 def _roomy(

@@ -2,27 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.channel import LONGEST, Channel, Key
+from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.times import Moving, Place, moved
+from sorvan.core.model.times import LONGEST, Moving, Place
 from sorvan.core.timing.channels import ends_of_travel, travels
 
 
 def retimed(
-    motion: Motion, place: Place, length: int, along: Collection[str] = (), still: Collection[str] = ()
+    motion: Motion, place: Place, length: int, along: Mapping[str, int] | None = None, still: Collection[str] = ()
 ) -> Motion:
     """The motion with every frame at its new place, now so many frames long. What belongs to a sound, as mouths do,
-    stays with it where it is, unless it is one of those that are moved `along`; so do the channels that are to be `still`.
+    goes `along` with it if it is moved by so many frames, and stays where it is if not; so do the channels that are to be
+    `still`.
 
     Raises `Refusal` if two keys of a channel, or two poses, would fall on one frame.
     """
     if not 1 <= length <= LONGEST:
         raise Refusal(f"A motion has 1 to {LONGEST:,} frames; this one would have {length:,}.", where=motion.name)
-    bound, moving = Bound.of(motion, along), Moving.by(place)
+    bound = Bound.of(motion, along)
     channels = [
         c if c.id in still else c.changed(keys=moved_keys(motion, c, place, length, bound))
         for c in motion.channels.values()
@@ -30,13 +31,16 @@ def retimed(
     poses = {place(f): p for f, p in motion.poses.items()}
     if len(poses) != len(motion.poses):
         raise _no_room(motion)
-    return motion.changed(
-        channels={c.id: c for c in channels},
-        poses=poses,
-        length=length,
-        plants={id: moved(p, moving) for id, p in motion.plants.items()},
-        recipes={id: r if id in bound.recipes else r.moved(moving) for id, r in motion.recipes.items()},
+    found = motion.beside_moved(Moving.by(place), bound.by)
+    gone = {id: motion.recipes[id].moved(Moving.by(later(by))) for id, by in bound.by.items() if by}
+    return found.changed(
+        channels={c.id: c for c in channels}, poses=poses, length=length, recipes={**found.recipes, **gone}
     )
+
+
+def later(frames: int) -> Place:
+    """So many frames later, or earlier if less than none, but not before the first."""
+    return lambda frame: max(frame + frames, 0)
 
 
 def lasting(motion: Motion, length: int) -> Motion:
@@ -60,39 +64,31 @@ def lasting(motion: Motion, length: int) -> Motion:
 
 @dataclass(frozen=True)
 class Bound:
-    """What belongs to sounds that stay where they are: the recipes that go by one, and the channels that have mouths
-    to words; `along` are recipes of sounds that are moved."""
+    """What belongs to sounds: the recipes that go by one, each with how many frames it is moved `by` along with that,
+    and the channels that have mouths to words."""
 
-    recipes: frozenset[str] = frozenset()
-    channels: frozenset[str] = frozenset()
-    along: frozenset[str] = frozenset()
+    by: Mapping[str, int]
+    channels: frozenset[str]
 
     @classmethod
-    def of(cls, motion: Motion, along: Collection[str] = ()) -> Bound:
-        """What belongs to the sounds of a motion, but for those that are moved along."""
-        heard = [r for r in motion.recipes.values() if r.goes_by in motion.sounds]
-        staying = {r.id for r in heard if r.goes_by not in along}
-        mouths = {r.id for r in heard if r.own_channels} & staying
+    def of(cls, motion: Motion, along: Mapping[str, int] | None = None) -> Bound:
+        """What belongs to the sounds of a motion, of which some are moved `along` by so many frames."""
+        heard = {r.id: r for r in motion.recipes.values() if r.goes_by in motion.sounds}
+        mouths = {id for id, r in heard.items() if r.own_channels}
         channels = {id for id, c in motion.channels.items() if any(k.recipe in mouths for k in c.keys.values())}
-        return cls(frozenset(staying), frozenset(channels), frozenset(r.id for r in heard) - staying)
+        return cls({id: (along or {}).get(r.goes_by or "", 0) for id, r in heard.items()}, frozenset(channels))
 
-    def of_channel(self, channel: Channel) -> set[int]:
-        """The frames of those keys of a channel that belong to a sound. Between the mouths of several sounds, what the
-        hand put there goes with those before it."""
-        found, owner = set(), None
+    def of_channel(self, channel: Channel) -> dict[int, int]:
+        """Those keys of a channel that belong to a sound, by their frames, each with how many frames it is moved. Among
+        mouths, what the hand put there goes with those before it; before mouths that stay it stays."""
+        found: dict[int, int] = {}
+        owners = {f: self.by[k.recipe] for f, k in channel.keys.items() if k.recipe is not None and k.recipe in self.by}
+        before = None if next(iter(owners.values()), None) else 0
         for frame, key in channel.keys.items():
-            if key.recipe in self.recipes | self.along:
-                owner = key.recipe
-            own = key.recipe in self.recipes and not key.hand
-            if own or (channel.id in self.channels and owner not in self.along):
-                found.add(frame)
+            own = before = owners.get(frame, before)
+            if own is not None and (channel.id in self.channels or (frame in owners and not key.hand)):
+                found[frame] = own
         return found
-
-
-def slots_moved(motion: Motion, place: Place) -> Callable[[Key], Key]:
-    """What makes of a key that is known again by its frame one that is known by where that goes."""
-    by_frame = {id for id, r in motion.recipes.items() if r.by_frame}
-    return lambda k: k.changed(slot=place(k.slot)) if k.recipe in by_frame and k.slot is not None else k
 
 
 def moved_keys(motion: Motion, channel: Channel, place: Place, length: int, bound: Bound) -> dict[int, Key]:
@@ -101,9 +97,12 @@ def moved_keys(motion: Motion, channel: Channel, place: Place, length: int, boun
     Those that say how far a cycle goes on stay at its ends; what is put in before its beginning goes nowhere.
     """
     ends = ends_of_travel(channel, motion.length, motion.cycle)
-    fixed = {f: channel.keys[f] for f in bound.of_channel(channel)}
-    known = slots_moved(motion, place)
-    free = {f: k for f, k in channel.keys.items() if f not in fixed and f not in ends}
+    spoken = {
+        later(by)(f): motion.slots_moved(later(by))(channel.keys[f])
+        for f, by in sorted(bound.of_channel(channel).items())
+    }
+    known = motion.slots_moved(place)
+    free = {f: k for f, k in channel.keys.items() if f not in bound.of_channel(channel) and f not in ends}
     keys = {place(f): known(k) for f, k in free.items()}
     if len(keys) != len(free):
         raise _no_room(motion)
@@ -115,7 +114,7 @@ def moved_keys(motion: Motion, channel: Channel, place: Place, length: int, boun
             keys = {place(0): known(begin)} | keys
         keys |= {0: begin, length: end}
     # Where a sound's and a pose's come to lie on one frame it is the pose's.
-    return {f: k for f, k in fixed.items() if f < LONGEST} | keys
+    return {f: k for f, k in spoken.items() if f < LONGEST} | keys
 
 
 def _no_room(motion: Motion) -> Refusal:

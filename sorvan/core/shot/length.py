@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.channel import LONGEST, Channel
-from sorvan.core.model.shot import Member, Shot
-from sorvan.core.model.times import Moving, moved
+from sorvan.core.model.channel import Channel
+from sorvan.core.model.shot import Copies, Member, Shot
+from sorvan.core.model.times import LONGEST, Moving, moved
 from sorvan.core.voice.placing import put_off
 
 
@@ -30,45 +30,36 @@ def put_in(shot: Shot, at: int, frames: int, rate: float, lasts: Mapping[str, fl
         )
     moving = Moving.put_in(at, frames)
     length = shot.length + frames
-    latest = max((f for c in _channels(shot) for f in c.keys), default=0)
-    starts = max((s.start for m in shot.members().values() for s in m.spans.values()), default=0)
+    left = _without(shot, gone)
+    latest = max((f for c in left.channels() for f in c.keys), default=0)
+    starts = max((s.start for m in left.members().values() for s in m.spans.values()), default=0)
     if max(length, moving.place(max(latest, starts)) + 1) > LONGEST:
         raise Refusal(f"A shot has {LONGEST:,} frames at most.", where=shot.name, remedy="Put in fewer.")
-    cast = {id: _member(c, gone, moving) if isinstance(c, Member) else c for id, c in shot.cast.items()}
-    camera = shot.camera.changed(
-        channels=_keyed(shot.camera.channels, gone, moving),
-        shake=shot.camera.shake and moved(shot.camera.shake, moving),
-    )
-    # What is put in where it begins to play, or before where it ends, plays.
-    first = None if shot.first is None else min(moving.until(shot.first), length - 1)
-    stop = None if shot.stop is None else max(moving.until(shot.stop), 1)
-    if first is not None and min(stop or length, length) <= first:
-        first = stop = None
     sounds = put_off(shot.sounds, at / rate, frames / rate, lasts)
-    return shot.changed(length=length, cast=cast, camera=camera, sounds=sounds, first=first, stop=stop)
+    # What is put in where it begins to play, or before where it ends, plays.
+    first, stop = (f and moving.until(f) for f in (shot.first, shot.stop))
+    found = moved(left.changed(first=None, stop=None), moving)
+    return found.changed(length=length, sounds=sounds).playing(first, stop)
 
 
-def _channels(shot: Shot) -> list[Channel]:
-    found = [*shot.camera.channels.values()]
-    for member in shot.members().values():
-        found += [*member.place.values(), *member.over.values()]
-    return found
+def _without(shot: Shot, gone: range) -> Shot:
+    """A shot without its keys in some frames, and without the spans that lie in them alone."""
+    if not gone:
+        return shot
 
+    def left(channels: Mapping[str, Channel]) -> dict[str, Channel]:
+        keys = {id: {f: k for f, k in c.keys.items() if f not in gone} for id, c in channels.items()}
+        return {id: c.changed(keys=keys[id]) for id, c in channels.items() if keys[id]}
 
-def _member(member: Member, gone: range, moving: Moving) -> Member:
-    spans = {
-        id: moved(s, moving) for id, s in member.spans.items() if not (gone and s.start in gone and s.end <= gone.stop)
+    cast: dict[str, Member | Copies] = {
+        id: m.changed(
+            spans={n: s for n, s in m.spans.items() if s.start not in gone or s.end > gone.stop},
+            place=left(m.place),
+            over=left(m.over),
+        )
+        for id, m in shot.members().items()
     }
-    return member.changed(spans=spans, place=_keyed(member.place, gone, moving), over=_keyed(member.over, gone, moving))
-
-
-def _keyed(channels: Mapping[str, Channel], gone: range, moving: Moving) -> dict[str, Channel]:
-    found: dict[str, Channel] = {}
-    for id, channel in channels.items():
-        keys = {moving.place(f): k for f, k in channel.keys.items() if f not in gone}
-        if keys:
-            found[id] = channel.changed(keys=keys)
-    return found
+    return shot.with_cast(*cast.values()).changed(camera=shot.camera.changed(channels=left(shot.camera.channels)))
 
 
 def split(shot: Shot, at: int) -> tuple[Shot, Shot]:

@@ -13,8 +13,8 @@ from pydantic import Field, TypeAdapter
 from sorvan.core.change.commands import AnyCommand
 from sorvan.core.geometry import Place
 from sorvan.core.model.base import LATER, Value
-from sorvan.core.model.channel import Frame
 from sorvan.core.model.documents import Document
+from sorvan.core.model.times import Frame
 from sorvan.core.motion.hand import Pull
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.core.shot.film import InFilm

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from sorvan.core.change.morphs import Between, KeepBetweens
 from sorvan.core.model.base import Id
-from sorvan.core.model.channel import Frame
+from sorvan.core.model.times import Frame
 from sorvan.core.motion.betweens import betweens_at
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.picture.studio import ART_MEDIA

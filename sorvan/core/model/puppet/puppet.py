@@ -8,13 +8,13 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.model.base import AssetId, Checked, Id, Name, Number, Pair, Value, filed, in_tree
-from sorvan.core.model.channel import LONGEST
 from sorvan.core.model.channels import ChannelId, belongs_to
 from sorvan.core.model.puppet.book import Entry
 from sorvan.core.model.puppet.dial import Dial
 from sorvan.core.model.puppet.joint import ROOT, Chain, Joint
 from sorvan.core.model.puppet.mouths import MouthChart
 from sorvan.core.model.puppet.piece import Group, Piece
+from sorvan.core.model.times import LONGEST
 
 
 class Reference(Value):
