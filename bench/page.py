@@ -11,12 +11,12 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 from bench.scenes import changed, production, puppet, report
+from sorvan.core.film.film import film as whole_film
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.skeleton import rest_worlds
-from sorvan.core.shot.film import film as whole_film
 from sorvan.demo.quay import build as demo
 from sorvan.interchange.archive import Kept, write_archive
 from sorvan.store.cluster import ensure, stop

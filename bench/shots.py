@@ -7,10 +7,10 @@ import time
 
 from bench.scenes import changed, puppet, report, seconds
 from sorvan.core.checks.shots import findings
+from sorvan.core.film.film import film
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.shot.film import film
 from sorvan.core.shot.scene import InShot, ShotScene
 from sorvan.picture.studio import Studio
 from sorvan.service.windows.shot_view import ShotView

@@ -26,9 +26,9 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Gait
 from sorvan.core.model.shot import Shot
-from sorvan.core.motion.feet import trace
-from sorvan.core.motion.gaits import PRESETS, by_preset
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import trace
+from sorvan.core.planning.gaits import PRESETS, by_preset
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.timing.rates import per_second

@@ -19,7 +19,7 @@ from sorvan.core.model.base import fresh_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import Voice, ends
-from sorvan.core.motion.speaking import usable
+from sorvan.core.planning.speaking import usable
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.exposure import expose, problem
 from sorvan.core.voice.mouths import usual_chart

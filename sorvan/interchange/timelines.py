@@ -11,10 +11,10 @@ import opentimelineio as otio
 
 from sorvan.core.change.shots import Arranged, ArrangeFilm
 from sorvan.core.errors import Refusal
+from sorvan.core.film.film import Film, film, heard_in_film
 from sorvan.core.model.base import fresh_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Join
-from sorvan.core.shot.film import Film, film, heard_in_film
 from sorvan.core.timing.rates import per_second
 
 OURS = "sorvan"

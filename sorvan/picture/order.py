@@ -10,15 +10,15 @@ from pydantic import Field
 
 from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
+from sorvan.core.film.film import Film, Part, film, heard_in_film
+from sorvan.core.film.heard import heard
+from sorvan.core.film.reel import Pace, Reel, alone, plan_of
 from sorvan.core.model.base import Checked
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Rate
 from sorvan.core.model.shot import Pass
 from sorvan.core.plan.scene import InMotion, Staged
 from sorvan.core.plan.show import Show
-from sorvan.core.shot.film import Film, Part, film, heard_in_film
-from sorvan.core.shot.heard import heard
-from sorvan.core.shot.reel import Pace, Reel, alone, plan_of
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mixing import Cue, Samples
 from sorvan.picture.film import Settings, frames_in, size_for

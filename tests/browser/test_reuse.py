@@ -12,9 +12,9 @@ from playwright.sync_api import Page, expect
 
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.motion.feet import tracks
-from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.travel import ground_of
 from sorvan.core.rig.anatomy import anatomy
 from tests.browser.figures import porter
 from tests.browser.hands import Stage, bench, document, drawn, eventually, saved, settle, snapshot

@@ -7,11 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.change.converting import converted
+from sorvan.core.film.film import film, heard_in_film
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Rate
 from sorvan.core.model.shot import Member
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.shot.film import film, heard_in_film
 from tests.conftest import costly
 from tests.core.staging import acted, on_stage, strolling
 from tests.core.test_film import spoken

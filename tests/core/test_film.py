@@ -12,13 +12,13 @@ from hypothesis import strategies as st
 
 from sorvan.core.checks.shots import findings
 from sorvan.core.errors import Refusal
+from sorvan.core.film.film import film, heard_in_film
+from sorvan.core.film.heard import heard
+from sorvan.core.film.reel import Pace, Reel, alone, plan_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.shot import Span
 from sorvan.core.model.voice import Placed, Recording
-from sorvan.core.shot.film import film, heard_in_film
-from sorvan.core.shot.heard import heard
-from sorvan.core.shot.reel import Pace, Reel, alone, plan_of
 from sorvan.core.shot.scene import InShot, ShotScene
 from sorvan.core.shot.spans import motion_times
 from sorvan.core.voice.mixing import SOUND_RATE, mixed

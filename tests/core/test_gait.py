@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.motion.cards import cards
-from sorvan.core.motion.feet import Track, tracks
-from sorvan.core.motion.gaits import natural_frames, table
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import Track, tracks
+from sorvan.core.planning.gaits import natural_frames, table
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.timing.channels import evaluate
 from tests.core.walkers import planned, walker

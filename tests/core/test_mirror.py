@@ -12,12 +12,12 @@ from hypothesis import strategies as st
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.documents import Documents
-from sorvan.core.motion.feet import tracks
 from sorvan.core.motion.mirror import counterparts
 from sorvan.core.motion.retime import stretched
-from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import tracks
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.travel import ground_of
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.facing import view_of
 from sorvan.core.timing.channels import evaluate

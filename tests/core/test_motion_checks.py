@@ -13,8 +13,8 @@ from sorvan.core.checks.motion import findings
 from sorvan.core.checks.seen import Seen
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.recipe import Gait
-from sorvan.core.motion.gaits import PRESETS, by_preset
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.planning.gaits import PRESETS, by_preset
 from tests.core.test_gait import figures
 from tests.core.walkers import hand_made, key, keyed, planned, walker
 from tests.core.worlds import do

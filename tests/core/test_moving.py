@@ -14,10 +14,10 @@ from sorvan.core.model.channel import Key
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Gait
-from sorvan.core.motion.gaits import by_preset
 from sorvan.core.motion.retime import retimed
-from sorvan.core.motion.travel import runs_of
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.travel import runs_of
+from sorvan.core.planning.gaits import by_preset
 from sorvan.core.recipes.registry import kind_of
 from sorvan.core.reuse.sizing import Resizing
 from sorvan.core.timing.channels import at, evaluate

@@ -16,9 +16,9 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Limits, Puppet
-from sorvan.core.motion.feet import tracks
-from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.travel import ground_of
 from sorvan.core.reuse.carrying import Carried, carried
 from sorvan.core.reuse.fitting import fitted
 from sorvan.core.reuse.links import hinted, linked

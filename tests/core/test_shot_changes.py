@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from sorvan.core.change.writes import difference, patched
 from sorvan.core.errors import Refusal
+from sorvan.core.film.film import film
 from sorvan.core.model.documents import DOCUMENT, Documents
 from sorvan.core.model.shot import Member
-from sorvan.core.shot.film import film
 from sorvan.core.shot.scene import InShot, ShotScene
 from tests.core.staging import on_stage, strolling
 from tests.core.test_shots import drawn, shot_keys, spans, staged

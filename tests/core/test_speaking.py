@@ -13,7 +13,7 @@ from sorvan.core.checks.voice import findings
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.voice import Phone, Placed, Word
-from sorvan.core.motion.speaking import reasons, spoken
+from sorvan.core.planning.speaking import reasons, spoken
 from sorvan.core.timing.channels import evaluate
 from sorvan.core.voice.accents import accents, blink_times
 from sorvan.core.voice.captions import cues, web_vtt

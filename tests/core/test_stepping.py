@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 
 from sorvan.core.model.channel import Channel
 from sorvan.core.motion.fit import keys_on_ring
-from sorvan.core.motion.gaits import PRESETS, Foot, by_preset, table
-from sorvan.core.motion.stepping import Stepping, warped
+from sorvan.core.planning.gaits import PRESETS, Foot, by_preset, table
+from sorvan.core.planning.stepping import Stepping, warped
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.timing.channels import evaluate
 from tests.core.walkers import planned, walker

@@ -14,8 +14,8 @@ from sorvan.core.checks.seen import Seen
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.production import Production
-from sorvan.core.motion.feet import tracks
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import tracks
 from sorvan.core.plan.morphing import made_ready
 from sorvan.core.reuse.carrying import carried
 from sorvan.core.reuse.fitting import fitted

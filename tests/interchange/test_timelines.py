@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
+from sorvan.core.film.film import film
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.voice import Recording
-from sorvan.core.shot.film import film
 from sorvan.interchange.timelines import read_timeline, write_timeline
 from tests.core.test_film import joins, shots
 from tests.core.worlds import do

@@ -14,10 +14,10 @@ import skia
 import soundfile
 
 from bench.scenes import production
+from sorvan.core.film.reel import plan_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Copies, Heard, Join, Member, Shot, Span
 from sorvan.core.model.voice import Recording, Voice
-from sorvan.core.shot.reel import plan_of
 from sorvan.interchange.pictures import decode
 from sorvan.picture.film import draw_frames, joined, make, part_of
 from sorvan.picture.order import RenderOrder, stretches

@@ -13,8 +13,8 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Ground, Motion, Plant
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.times import LONGEST, Frame
-from sorvan.core.motion.travel import Way, ground_of, matched
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.travel import Way, ground_of, matched
 from sorvan.core.rig.anatomy import anatomy, has_legs
 
 Fade = Annotated[int, Field(ge=0, le=48)]

@@ -14,8 +14,8 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import AnyRecipe, Gait, PresetName, Recipe
 from sorvan.core.model.times import Frame
-from sorvan.core.motion.gaits import by_preset
 from sorvan.core.motion.recipes import taken_off
+from sorvan.core.planning.gaits import by_preset
 from sorvan.core.recipes.doing import with_recipe
 from sorvan.core.recipes.kind import Chosen, On
 from sorvan.core.recipes.registry import kind_named

@@ -20,7 +20,7 @@ from sorvan.core.model.ease import Ease
 from sorvan.core.model.shot import CAMERA, PLACE, Pass, Shot
 from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.hand import typed
-from sorvan.core.shot.posing import laid
+from sorvan.core.staging.posing import laid
 
 
 class KeyInShot(ShotCommand):

@@ -14,7 +14,7 @@ from sorvan.core.model.base import Id, Name, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Close, Heard, Join, Member, Pass, Shot
 from sorvan.core.model.times import LONGEST, Frame
-from sorvan.core.shot.length import put_in, split
+from sorvan.core.staging.length import put_in, split
 from sorvan.core.timing.rates import per_second
 
 Length = Annotated[int, Field(ge=1, le=LONGEST)]

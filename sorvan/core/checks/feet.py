@@ -11,9 +11,9 @@ from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.seen import Seen, frames_said
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channels import channel_id
-from sorvan.core.motion.feet import Track
-from sorvan.core.motion.travel import free_id, runs_of, stances
+from sorvan.core.plan.feet import Track
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.travel import free_id, runs_of, stances
 from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import has_legs
 

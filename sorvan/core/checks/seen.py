@@ -16,10 +16,10 @@ from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.motion.feet import Track, tracks
-from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import Track, tracks
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.travel import ground_of
 from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 

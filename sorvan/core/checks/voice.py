@@ -12,7 +12,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Mouth, MouthChart, Puppet
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import Placed, Voice, ends
-from sorvan.core.motion.speaking import mouths as written
+from sorvan.core.planning.speaking import mouths as written
 from sorvan.core.rig.skeleton import ancestors
 from sorvan.core.voice.mouths import by_value, missing, taken_by
 from sorvan.core.voice.phonemes import known, sound

@@ -1,1 +1,1 @@
-"""Posing: what a pulling hand means."""
+"""Motions edited: posed by the hand, on cards and on the sheet, moved in time, mirrored."""

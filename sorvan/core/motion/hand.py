@@ -17,9 +17,9 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine, Point
 from sorvan.core.model.channels import NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.puppet import ROOT, Limits, Puppet
-from sorvan.core.motion.feet import tracks
-from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.travel import ground_of
 from sorvan.core.plan.values import ASPECT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.skeleton import children

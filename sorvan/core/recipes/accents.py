@@ -7,8 +7,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from sorvan.core.model.recipe import Accents
-from sorvan.core.motion import speaking
 from sorvan.core.motion.recipes import Written
+from sorvan.core.planning import speaking
 from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, choose_first, sized
 
 

@@ -16,7 +16,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import Blink
 from sorvan.core.model.voice import Voice
 from sorvan.core.motion.recipes import Written
-from sorvan.core.motion.speaking import placed_on
+from sorvan.core.planning.speaking import placed_on
 from sorvan.core.recipes.kind import Chosen, Kind, On, Target, choose_first
 from sorvan.core.recipes.moves import BOTH, rounded_key
 from sorvan.core.voice.accents import blink_times

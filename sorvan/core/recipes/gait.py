@@ -7,9 +7,9 @@ from dataclasses import replace
 from typing import Any
 
 from sorvan.core.model.recipe import Gait
-from sorvan.core.motion import gait
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.turning import seen_from, turnaround_of
+from sorvan.core.planning import gait
 from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, sized
 
 SIDE = 90.0

@@ -7,8 +7,8 @@ from typing import Any
 
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import AnyRecipe, Mouths
-from sorvan.core.motion import speaking
 from sorvan.core.motion.recipes import Written
+from sorvan.core.planning import speaking
 from sorvan.core.recipes.kind import Chosen, Kind, On, Target, choose_first
 
 LONGEST_NAME = 120

@@ -1,1 +1,1 @@
-"""Shots: what the cast does when, how it is carried, copied and seen."""
+"""Shots evaluated: what the cast does when, how it is carried, copied and seen."""

@@ -20,9 +20,9 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.shot import Member, Shot
-from sorvan.core.motion.travel import matched
 from sorvan.core.plan.evaluate import channel_values
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.travel import matched
 from sorvan.core.plan.turning import turnaround_of
 from sorvan.core.plan.values import SEEN, Values, neutral
 from sorvan.core.rig.anatomy import has_legs

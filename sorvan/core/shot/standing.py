@@ -12,9 +12,9 @@ from sorvan.core.geometry import Floats, inverse_block, place_in
 from sorvan.core.late import late
 from sorvan.core.model.channels import channel_id, owner_of
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.motion.travel import STRETCHED
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.plants import firmness, travel_of
+from sorvan.core.plan.travel import STRETCHED
 from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.shot.performance import Performance

@@ -11,13 +11,13 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter
 
 from sorvan.core.change.commands import AnyCommand
+from sorvan.core.film.film import InFilm
 from sorvan.core.geometry import Place
 from sorvan.core.model.base import LATER, Value
 from sorvan.core.model.documents import Document
 from sorvan.core.model.times import Frame
 from sorvan.core.motion.hand import Pull
 from sorvan.core.plan.scene import AtRest, InMotion
-from sorvan.core.shot.film import InFilm
 from sorvan.core.shot.scene import InShot
 from sorvan.service.letters.drawn import Drawn, ItemView, Letter, Posed
 from sorvan.service.letters.morphs import LookAtMorph, MorphLetter

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from sorvan.core.film.film import InFilm
 from sorvan.core.model.base import Value
-from sorvan.core.shot.film import InFilm
 from sorvan.core.shot.scene import InShot
 from sorvan.service.letters.drawn import Drawn, ItemView, Letter, Posed
 

@@ -15,14 +15,14 @@ from sorvan.core.change.converting import converted
 from sorvan.core.checks.in_shots import ShotFinding
 from sorvan.core.checks.shots import apart, findings
 from sorvan.core.errors import Refusal, missing
+from sorvan.core.film.film import film
+from sorvan.core.film.reel import Reel, plan_of
 from sorvan.core.kept import kept
 from sorvan.core.model.documents import AnyDocument, Documents
 from sorvan.core.model.production import Rate
 from sorvan.core.model.shot import Pass, Shot
 from sorvan.core.plan.scene import AtRest, Staged
 from sorvan.core.plan.show import Show
-from sorvan.core.shot.film import film
-from sorvan.core.shot.reel import Reel, plan_of
 from sorvan.core.timing.rates import per_second
 from sorvan.picture.images import jpeg_of
 from sorvan.picture.paint import Painter, Surface

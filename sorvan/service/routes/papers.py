@@ -9,10 +9,10 @@ from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
 
 from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal
+from sorvan.core.film.reel import plan_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Shot
 from sorvan.core.plan.plan import Plan
-from sorvan.core.shot.reel import plan_of
 from sorvan.core.shot.struck import struck_frames
 from sorvan.core.timing.rates import per_second
 from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg

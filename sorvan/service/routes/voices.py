@@ -18,7 +18,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import SOUND_RATE, Chart, Recording, Voice
-from sorvan.core.motion.speaking import reasons, spoken
+from sorvan.core.planning.speaking import reasons, spoken
 from sorvan.core.timing.rates import per_second, seconds
 from sorvan.core.voice.accents import accents
 from sorvan.core.voice.captions import cues, web_vtt

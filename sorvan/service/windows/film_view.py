@@ -9,8 +9,8 @@ import numpy as np
 
 from sorvan.core.art.colours import rgba
 from sorvan.core.errors import Refusal
+from sorvan.core.film.film import Film, InFilm, Part, film, heard_in_film
 from sorvan.core.model.documents import Documents
-from sorvan.core.shot.film import Film, InFilm, Part, film, heard_in_film
 from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
 from sorvan.service.letters.messages import FromPage, Gone, Playhead, ToPage

@@ -10,11 +10,11 @@ from typing import Any
 import numpy as np
 
 from sorvan.core.errors import Refusal
+from sorvan.core.film.heard import heard
 from sorvan.core.geometry import Floats
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Copies
 from sorvan.core.shot.camera import aims
-from sorvan.core.shot.heard import heard
 from sorvan.core.shot.scene import Acted, ActedAnew, InShot, ShotScene
 from sorvan.core.timing.channels import at as value_at
 from sorvan.core.voice.mixing import Cue

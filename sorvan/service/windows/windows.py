@@ -16,7 +16,7 @@ from collections.abc import Callable
 from functools import partial
 
 from sorvan.core.errors import Refusal
-from sorvan.core.shot.film import InFilm
+from sorvan.core.film.film import InFilm
 from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
 from sorvan.service.letters.messages import (

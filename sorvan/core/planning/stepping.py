@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
-from sorvan.core.motion.gaits import Foot
+from sorvan.core.planning.gaits import Foot
 
 Complexes = NDArray[np.complex128]
 FLAT_FROM, FLAT_TO = 0.2, 0.6

@@ -22,11 +22,11 @@ from sorvan.core.model.motion import Ground, Motion, Pose
 from sorvan.core.model.puppet import ROOT, Placement, Puppet
 from sorvan.core.model.recipe import Gait
 from sorvan.core.motion.fit import keys_on_ring
-from sorvan.core.motion.gaits import Foot, natural_frames, table
 from sorvan.core.motion.recipes import Written
-from sorvan.core.motion.stepping import FLAT_TO, Complexes, Stepping, warped
-from sorvan.core.motion.upper_body import UpperBody, Values, limits_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.planning.gaits import Foot, natural_frames, table
+from sorvan.core.planning.stepping import FLAT_TO, Complexes, Stepping, warped
+from sorvan.core.planning.upper_body import UpperBody, Values, limits_of
 from sorvan.core.rig.anatomy import Anatomy, Leg, anatomy
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.core.timing.channels import evaluate

@@ -7,9 +7,9 @@ import numpy as np
 from sorvan.core.geometry import Floats
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.motion.feet import tracks
-from sorvan.core.motion.travel import ground_of
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.travel import ground_of
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.shot.performance import footed
 from sorvan.core.shot.spans import Layer

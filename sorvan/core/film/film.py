@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from sorvan.core.errors import Refusal
+from sorvan.core.film.heard import heard
 from sorvan.core.model.base import Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Pass, Shot
-from sorvan.core.shot.heard import heard
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mixing import Cue
 

@@ -10,8 +10,8 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Gait
 from sorvan.core.model.shot import Member, Span
-from sorvan.core.motion.travel import stances
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.travel import stances
 from sorvan.core.recipes.doing import with_recipe
 from sorvan.core.shot.performance import footed
 from sorvan.core.shot.travel import Way, speed_of

@@ -9,13 +9,13 @@ from fractions import Fraction
 import numpy as np
 
 from sorvan.core.art.source import Arts
+from sorvan.core.film.film import Film, Part
 from sorvan.core.geometry import Floats
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.shot import Member, Pass, Shot, Span
 from sorvan.core.plan.plan import Plan, Sheet
 from sorvan.core.plan.show import Worked
-from sorvan.core.shot.film import Film, Part
 from sorvan.core.shot.scene import InShot, ShotScene
 
 

@@ -1,0 +1,1 @@
+"""The film: its shots one after the other, as they are drawn and heard."""
