@@ -15,7 +15,7 @@ from websockets.sync.client import connect
 from bench.scenes import production, puppet, report
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.interchange.archive import Kept, write_archive
+from sorvan.interchange.archive import KeptFiles, write_archive
 from sorvan.store.cluster import ensure, stop
 from tests.conftest import Service, empty_database
 
@@ -38,7 +38,7 @@ def main() -> None:
             stop(cluster, "immediate")
 
 
-def _loaded(client: httpx.Client, documents: Documents, kept: Kept) -> str:
+def _loaded(client: httpx.Client, documents: Documents, kept: KeptFiles) -> str:
     archive = {"file": ("bench.zip", write_archive(documents, kept))}
     return str(client.post("/productions/archive", files=archive).json()["id"])
 

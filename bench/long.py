@@ -12,7 +12,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.picture.studio import NOTHING, Studio
-from sorvan.service.windows.views import View
+from sorvan.service.windows.views import WatchedScene
 
 PIECES, FRAMES = 503, 20_000
 MB = 1024 * 1024
@@ -25,7 +25,7 @@ def _peak() -> int:
 def send() -> None:
     """Evaluate it and make every letter of it, as for one window; run by itself, so that its memory can be told."""
     documents, kept = production(PIECES, FRAMES)
-    view = View(documents, InMotion(motion="tree-m"), 1, Studio(lambda id: kept[id][1]))
+    view = WatchedScene(documents, InMotion(motion="tree-m"), 1, Studio(lambda id: kept[id][1]))
     before = _peak()
     began = time.perf_counter()
     view.start()
@@ -64,7 +64,7 @@ def _chain(joints: int) -> float:
     ]
     for start in range(0, joints, 500):
         documents = changed(documents, {"do": "add-joints", "puppet": "a", "joints": links[start : start + 500]})
-    View(documents, AtRest(puppet="a"), 1, Studio(lambda _: NOTHING.model_dump_json().encode())).start()
+    WatchedScene(documents, AtRest(puppet="a"), 1, Studio(lambda _: NOTHING.model_dump_json().encode())).start()
     return time.perf_counter() - began
 
 

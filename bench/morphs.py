@@ -13,7 +13,7 @@ from sorvan.core.model.puppet import Mark, Morph
 from sorvan.core.morph.contour import Contour, straight
 from sorvan.core.morph.correspond import alike
 from sorvan.core.morph.making import ready
-from sorvan.core.morph.match import Seen, costs
+from sorvan.core.morph.match import ContourSeen, costs
 from sorvan.demo.quay import build
 
 SHAPES, FRAMES = 30, 48
@@ -35,7 +35,7 @@ def correspondence() -> None:
     """Two outlines of 400 points, every begin and both directions searched, against looking at all their pairs once."""
     one, two = contour(outline(400, 1)), contour(outline(400, 2))
     ours = seconds(lambda: alike(one, two), 3)
-    a, b = (Seen.of(c, np.arange(400.0)) for c in (one, two))
+    a, b = (ContourSeen.of(c, np.arange(400.0)) for c in (one, two))
     pairs = seconds(lambda: costs(a, b), 5)
     report(
         "correspondence, 400 × 400",

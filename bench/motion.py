@@ -15,7 +15,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Drawing, Piece, Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.interchange.archive import Kept
+from sorvan.interchange.archive import KeptFiles
 from sorvan.picture.studio import ART_MEDIA
 from tests.core.walkers import planned, walker
 from tests.core.worlds import Oracle
@@ -24,7 +24,7 @@ RATE = 240
 """Frames that a sheet's display frames are looked at for."""
 
 
-def walking(pieces: int = 60) -> tuple[Documents, Kept]:
+def walking(pieces: int = 60) -> tuple[Documents, KeptFiles]:
     """A planned walk of a figure of so many pieces: what a walker has, and things worn on all of it."""
     documents = walker(toes=True, lean=10.0)
     data = leaf(3).model_dump_json().encode()
@@ -126,7 +126,7 @@ def planner() -> None:
     )
 
 
-def crowded() -> tuple[Documents, Kept]:
+def crowded() -> tuple[Documents, KeptFiles]:
     """A motion of 200 threads and 1,000 frames with 20,000 keys, and 50 poses."""
     documents, kept = walking(20)
     puppet = documents.puppet("a")

@@ -18,7 +18,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.demo.quay import build as demo
-from sorvan.interchange.archive import Kept, write_archive
+from sorvan.interchange.archive import KeptFiles, write_archive
 from sorvan.store.cluster import ensure, stop
 from tests.browser.hands import Stage
 from tests.conftest import CHROMIUM, CHROMIUM_FLAGS, Service, empty_database
@@ -27,7 +27,7 @@ DISPLAY_FRAME = 1000 / 60
 
 
 @contextmanager
-def opened(documents: Documents, kept: Kept, width: int, height: int, where: str = "motion") -> Iterator[Page]:
+def opened(documents: Documents, kept: KeptFiles, width: int, height: int, where: str = "motion") -> Iterator[Page]:
     """A page on a bench of these documents, in a service of its own."""
     with tempfile.TemporaryDirectory() as place, sync_playwright() as playwright:
         Path(place).chmod(0o755)
@@ -92,7 +92,7 @@ def reach() -> None:
     _pulled(documents, kept, at, 25, "reach handle, 4 limbs, 2 sheets, 60 pieces")
 
 
-def _pulled(documents: Documents, kept: Kept, at: tuple[float, float], wide: float, what: str) -> None:
+def _pulled(documents: Documents, kept: KeptFiles, at: tuple[float, float], wide: float, what: str) -> None:
     with opened(documents, kept, 1280, 800) as page:
         stage = Stage(page)
         page.mouse.move(*stage.place(at))
@@ -127,7 +127,7 @@ def playback() -> None:
     """Six puppets of 40 pieces for 240 frames, on a stage of about 1280 × 720, against the frames due."""
     whole = Puppet(id="crowd", name="crowd")
     motion = Motion(id="crowd-m", name="sway", puppet="crowd", length=240)
-    kept: Kept = {}
+    kept: KeptFiles = {}
     for i in range(6):
         one, moves, art = puppet(f"p{i}", 40, 240, (150 + 190 * i, 380))
         whole = whole.model_copy(
@@ -213,9 +213,9 @@ def _largest_renderer() -> float:
     return max(found) / 1024
 
 
-def crowds() -> tuple[Documents, Kept]:
+def crowds() -> tuple[Documents, KeptFiles]:
     """Two shots of the same ten puppets; the first dissolves into the second over half of it."""
-    documents, kept = Documents({"bench": Production(id="bench", name="Bench")}), Kept()
+    documents, kept = Documents({"bench": Production(id="bench", name="Bench")}), KeptFiles()
     for n in range(10):
         one, moves, art = puppet(f"tree{n}", 40, 96, (130.0 + 110 * n, 380.0), keys=10)
         documents, kept = documents.with_(one, moves), kept | art

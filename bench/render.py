@@ -14,14 +14,14 @@ from bench.scenes import production, report
 from sorvan.core.model.art import Art
 from sorvan.core.plan.plan import Plan
 from sorvan.core.plan.scene import InMotion, Staged
-from sorvan.interchange.archive import Kept
-from sorvan.picture.film import Settings, make
+from sorvan.interchange.archive import KeptFiles
+from sorvan.picture.film import FilmSettings, make
 from sorvan.picture.paint import Painter, path_of
 
 FRAMES = 240
 
 
-def bare(plan: Plan, kept: Kept, target: str) -> None:
+def bare(plan: Plan, kept: KeptFiles, target: str) -> None:
     """The shortest loop that makes the same film of these leaves."""
     leaves = {}
     for id in plan.arts():
@@ -60,7 +60,7 @@ def main() -> None:
     """60 pieces, 240 frames at 1280 × 720, the two taking turns."""
     documents, kept = production(60, FRAMES)
     plan = Staged.full(documents, InMotion(motion="tree-m")).plan()
-    settings = Settings("mp4", 0, FRAMES, 1280, 720, documents.production.rate)
+    settings = FilmSettings("mp4", 0, FRAMES, 1280, 720, documents.production.rate)
     times: dict[str, list[float]] = {"ours": [], "bare": []}
     with tempfile.TemporaryDirectory() as place:
         for _ in range(3):

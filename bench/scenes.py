@@ -16,7 +16,7 @@ from sorvan.core.model.ease import Slow
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Joint, Piece, Placement, Puppet
-from sorvan.interchange.archive import Kept
+from sorvan.interchange.archive import KeptFiles
 from sorvan.picture.studio import ART_MEDIA
 
 
@@ -28,9 +28,11 @@ def leaf(hue: int) -> Art:
     return Art(bounds=(-2, -24, 92, 24), nodes=(Shape(outline=outline, fill=Flat(colour=colour), stroke=stroke),))
 
 
-def puppet(id: str, pieces: int, frames: int, at: tuple[float, float], keys: int = 6) -> tuple[Puppet, Motion, Kept]:
+def puppet(
+    id: str, pieces: int, frames: int, at: tuple[float, float], keys: int = 6
+) -> tuple[Puppet, Motion, KeptFiles]:
     """A branching puppet of so many pieces, every joint keyed, and its motion."""
-    kept: Kept = {}
+    kept: KeptFiles = {}
     made, joints, channels = {}, {}, {}
     for i in range(pieces):
         name = f"{id}-{i}"
@@ -48,7 +50,7 @@ def puppet(id: str, pieces: int, frames: int, at: tuple[float, float], keys: int
     return whole, Motion(id=f"{id}-m", name="sway", puppet=id, length=frames, channels=channels), kept
 
 
-def production(pieces: int, frames: int) -> tuple[Documents, Kept]:
+def production(pieces: int, frames: int) -> tuple[Documents, KeptFiles]:
     """A production with one such puppet."""
     whole, motion, kept = puppet("tree", pieces, frames, (500, 360))
     return Documents({"bench": Production(id="bench", name="Bench")}).with_(whole, motion), kept

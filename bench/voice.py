@@ -15,7 +15,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.voice import SOUND_RATE, Placed, Recording, Voice
 from sorvan.core.voice.exposure import Problem, cost_of, expose, problem
 from sorvan.core.voice.mouths import usual_chart
-from sorvan.core.voice.track import Settings
+from sorvan.core.voice.track import ExposureSettings
 from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA, peaks_of
 from sorvan.picture.sound import flac
 from sorvan.speech.charts import Wanted, chart
@@ -115,7 +115,7 @@ def long_costs() -> None:
     least = time.perf_counter() - began
     report("peaks of 10 minutes", f"{1000 * took:.0f} ms", took / least, "lowest and highest once", "≤ 10")
     began = time.perf_counter()
-    found = problem(voice, usual_chart(), 0.0, 24.0, 14_600, Settings())
+    found = problem(voice, usual_chart(), 0.0, 24.0, 14_600, ExposureSettings())
     assert found is not None
     done = expose(found)
     took = time.perf_counter() - began

@@ -16,8 +16,8 @@ from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.in_shots import ShotFinding
 from sorvan.core.checks.motion import findings as motion_findings
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.checks.rig import findings as rig_findings
-from sorvan.core.checks.seen import Seen
 from sorvan.core.checks.shots import findings as shot_findings
 from sorvan.core.checks.voice import findings as voice_findings
 from sorvan.core.errors import Refusal, in_words
@@ -27,7 +27,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Gait
 from sorvan.core.model.shot import Shot
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import trace
+from sorvan.core.plan.ground_contact import trace
 from sorvan.core.planning.gaits import PRESETS, by_preset
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.roles import roles_of
@@ -123,7 +123,7 @@ def check(
     for puppet in documents.puppets():
         found += [_told(f, puppet, None) for f in rig_findings(puppet)]
         for motion in documents.motions(puppet.id):
-            seen = Seen(Evaluation.full(puppet, motion), motion)
+            seen = MotionSeen(Evaluation.full(puppet, motion), motion)
             found += [_told(f, puppet, motion) for f in motion_findings(seen, documents)]
             heard = voice_findings(puppet, motion, documents.lines_on(motion), per_second(documents.production.rate))
             found += [_told(f, puppet, motion) for f in heard]

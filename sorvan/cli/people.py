@@ -26,7 +26,7 @@ PasswordFile = Annotated[
 ]
 
 
-class Sharing(StrEnum):
+class ShareOption(StrEnum):
     """What somebody may do with a production."""
 
     look = "look"
@@ -77,13 +77,17 @@ def remove(name: str) -> None:
 
 
 @app.command()
-def share(production: str, name: str, may: Sharing) -> None:
+def share(production: str, name: str, may: ShareOption) -> None:
     """Let somebody look at a production, or edit it, or neither (none)."""
     engine = open_database()
     user = accounts.named(engine, name)
-    what: dict[Sharing, Literal["look", "edit"]] = {Sharing.look: "look", Sharing.edit: "edit"}
+    what: dict[ShareOption, Literal["look", "edit"]] = {ShareOption.look: "look", ShareOption.edit: "edit"}
     accounts.share(engine, find(engine, production), user.id, what.get(may))
-    said = {Sharing.look: "look at it", Sharing.edit: "look at it and edit it", Sharing.none: "not see it any more"}
+    said = {
+        ShareOption.look: "look at it",
+        ShareOption.edit: "look at it and edit it",
+        ShareOption.none: "not see it any more",
+    }
     print(f"“{user.name}” may {said[may]}.")
 
 

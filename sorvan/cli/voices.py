@@ -24,7 +24,7 @@ from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.exposure import expose, problem
 from sorvan.core.voice.mouths import usual_chart
 from sorvan.core.voice.reasons import why
-from sorvan.core.voice.track import Settings
+from sorvan.core.voice.track import ExposureSettings
 from sorvan.interchange.charts import read_chart, write_chart
 from sorvan.interchange.imported import stem
 from sorvan.interchange.sounds import ReadSound, mono_of, read_sound
@@ -34,9 +34,9 @@ from sorvan.store import assets
 
 app = typer.Typer(rich_markup_mode=None)
 
-Sound = Annotated[Path, typer.Argument(help="WAV, FLAC, OGG, MP3, or a film with sound")]
-Text = Annotated[str, typer.Option(help="what is said; without it only loudness is gone by")]
-Language = Annotated[str, typer.Option(help="its language, as en-us, de or fr-fr")]
+SoundOption = Annotated[Path, typer.Argument(help="WAV, FLAC, OGG, MP3, or a film with sound")]
+TextOption = Annotated[str, typer.Option(help="what is said; without it only loudness is gone by")]
+LanguageOption = Annotated[str, typer.Option(help="its language, as en-us, de or fr-fr")]
 
 
 def _listened(sound: Path, text: str, language: str) -> tuple[ReadSound, Voice]:
@@ -68,10 +68,10 @@ def _listened(sound: Path, text: str, language: str) -> tuple[ReadSound, Voice]:
 
 @app.command()
 def align(
-    sound: Sound,
+    sound: SoundOption,
     out: Annotated[Path, typer.Option(help="the .TextGrid to write, or .csv")],
-    text: Text = "",
-    language: Language = "en-us",
+    text: TextOption = "",
+    language: LanguageOption = "en-us",
     short: Annotated[bool, typer.Option("--short", help="write a short TextGrid")] = False,
 ) -> None:
     """Find when each word and sound of a text is heard in a recording, and write it as TextGrid or CSV."""
@@ -90,9 +90,9 @@ def align(
 
 @app.command()
 def speak(
-    sound: Sound,
-    text: Text = "",
-    language: Language = "en-us",
+    sound: SoundOption,
+    text: TextOption = "",
+    language: LanguageOption = "en-us",
     out: Annotated[Path | None, typer.Option(help="a CSV file of mouths by frame; printed if not given")] = None,
     rate: Annotated[str, typer.Option(help="frames a second, as 24, 25 or 24000/1001")] = "24",
     lead: Annotated[float, typer.Option(help="frames by which mouths come before the sound")] = 1.5,
@@ -118,7 +118,7 @@ def speak(
         return
     frames = per_second(rate_named(rate))
     count = int(line.seconds * frames) + 2
-    set_up = problem(line, usual_chart(), 0.0, float(frames), count, Settings(lead, hold, twos))
+    set_up = problem(line, usual_chart(), 0.0, float(frames), count, ExposureSettings(lead, hold, twos))
     if set_up is None:
         raise Refusal("Nothing is said in this sound.", where=sound.name, kind="empty")
     done = expose(set_up)

@@ -11,7 +11,7 @@ from sorvan.core.change.production import AddPuppet
 from sorvan.core.change.rig import LinkJoint
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.interchange.archive import Kept
+from sorvan.interchange.archive import KeptFiles
 from sorvan.interchange.imported import bring_in
 from sorvan.interchange.svg.read import read_svg
 
@@ -23,7 +23,7 @@ class Builder:
 
     def __init__(self, production: Production) -> None:
         self.documents = Documents({production.id: production})
-        self.kept: Kept = {}
+        self.kept: KeptFiles = {}
         self.colours: dict[str, dict[str, list[str]]] = {}
 
     def do(self, command: AnyCommand) -> None:

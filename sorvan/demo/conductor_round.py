@@ -16,6 +16,7 @@ from sorvan.core.change.poses import SetPose
 from sorvan.core.change.production import AddMotion
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.views import FlipViews, KeepView
+from sorvan.core.geometry import Point
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.ease import Even, Slow
 from sorvan.core.model.recipe import Follow, Gait
@@ -32,14 +33,13 @@ from sorvan.demo.conductor_views import (
     SIZES,
     STRAPS,
     UNSEEN,
-    Place,
     below,
     conductor_views_svg,
     cut_anew,
 )
 
 ME, TURN = "conductor", "turn"
-Values = dict[str, tuple[float, ...]]
+RoundValues = dict[str, tuple[float, ...]]
 
 
 def add_views(build: Builder, j: dict[str, str]) -> None:
@@ -58,7 +58,7 @@ def _pose(build: Builder, j: dict[str, str], view: str, at: float) -> None:
     # What is cut anew lies where it was cut, and turns about its own place.
     for name in cut_anew(view):
         _place(build, j[name], at, PLACES[view].get(name, PIVOTS[name]))
-    tried: Values = {channel_id(j[name], "opacity"): (0.0,) for name in UNSEEN[view]}
+    tried: RoundValues = {channel_id(j[name], "opacity"): (0.0,) for name in UNSEEN[view]}
     tried |= {channel_id(j[name], "scale"): (wide, 1.0) for name, wide in SIZES[view].items()}
     turned: dict[str, float] = {}
     for name, end in BONES.items():
@@ -90,16 +90,16 @@ def _pose(build: Builder, j: dict[str, str], view: str, at: float) -> None:
         _carry(build, f"{side}-ankle", at, PLACES[view][f"{side} shoe"])
 
 
-def _keep(build: Builder, at: float, tried: Values) -> None:
+def _keep(build: Builder, at: float, tried: RoundValues) -> None:
     build.do(KeepView(puppet=ME, dial=TURN, at=at, tried={c: tuple(round(x, 3) for x in v) for c, v in tried.items()}))
 
 
-def _place(build: Builder, joint: str, at: float, place: Place) -> None:
+def _place(build: Builder, joint: str, at: float, place: Point) -> None:
     """Let a joint lie there in a view, its picture and what hangs on it staying."""
     build.do(PlaceInView(puppet=ME, dial=TURN, at=at, joint=joint, x=place[0], y=place[1]))
 
 
-def _carry(build: Builder, joint: str, at: float, place: Place) -> None:
+def _carry(build: Builder, joint: str, at: float, place: Point) -> None:
     """Move a joint there in a view, with its picture and what hangs on it."""
     puppet = seen_from(build.documents.puppet(ME), at)
     worlds, held = rest_worlds(puppet), puppet.joints[joint]
@@ -108,7 +108,7 @@ def _carry(build: Builder, joint: str, at: float, place: Place) -> None:
     _keep(build, at, {channel_id(joint, "move"): inward.arrow(away) if inward else away})
 
 
-def _angle(a: Place, b: Place) -> float:
+def _angle(a: Point, b: Point) -> float:
     return math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]))
 
 
@@ -127,7 +127,10 @@ def _on_her_right(build: Builder, j: dict[str, str], straps: dict[str, str]) -> 
         build.do(SetDrawing(puppet=ME, piece=satchel, drawing=drawing, dx=dx))
     behind = puppet.order.index(j["left upper arm"]) - puppet.order.index(lantern) + 0.5
     for at, (name, _) in STRAPS.items():
-        own: Values = {channel_id(satchel, "show"): (float(number[name]),), channel_id(lantern, "order"): (behind,)}
+        own: RoundValues = {
+            channel_id(satchel, "show"): (float(number[name]),),
+            channel_id(lantern, "order"): (behind,),
+        }
         build.do(KeepView(puppet=ME, dial=TURN, at=at, tried=own))
         _carry(build, lantern, at, FAR_LANTERN[at])
 

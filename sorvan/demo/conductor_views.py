@@ -8,12 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from sorvan.core.geometry import Point
 from sorvan.demo import conductor_side as side
 from sorvan.demo.conductor import BLUSH, BOOT, BRASS, CREAM, DEEP, HAIR, LINKS, NAVY, RUST, SKIN, TEAL
 from sorvan.demo.paper import cut, dot, drawing, flat, line, piece, ring
 
-Place = tuple[float, float]
-Parts = dict[str, tuple[str, ...]]
+PartsByView = dict[str, tuple[str, ...]]
 DARK, SHADE, BUN, STRAP, SOLE, WRAP = "#182c42", "#74321f", "#9c4b39", "#7d4f33", "#6d4c41", "#27766d"
 AT = {"three-quarter": 45.0, "side": 90.0, "three-quarter back": 135.0, "back": 180.0}
 """From where each view is seen, in degrees."""
@@ -35,14 +35,14 @@ SIZES: dict[str, dict[str, float]] = {
 """How wide what is not cut anew looks in a view."""
 
 
-def _limbs(right: tuple[Place, ...], left: tuple[Place, ...]) -> dict[str, Place]:
+def _limbs(right: tuple[Point, ...], left: tuple[Point, ...]) -> dict[str, Point]:
     """Shoulder, elbow, wrist, hip, knee, ankle, heel and toe of both sides."""
     names = ("upper arm", "forearm", "hand", "thigh", "shin", "shoe", "heel", "toe")
     both = (("right", right), ("left", left))
     return {f"{of} {name}": at for of, places in both for name, at in zip(names, places, strict=True)}
 
 
-def _eyes(right: float, left: float) -> dict[str, Place]:
+def _eyes(right: float, left: float) -> dict[str, Point]:
     return {
         f"{of} {part}": (x, 176.0 if part == "lid" else 197.0)
         for of, x in (("right", right), ("left", left))
@@ -50,7 +50,7 @@ def _eyes(right: float, left: float) -> dict[str, Place]:
     }
 
 
-PLACES: dict[str, dict[str, Place]] = {
+PLACES: dict[str, dict[str, Point]] = {
     "three-quarter": {
         "head": (644, 252), "brows": (660, 178), "mouth": (662, 229), "cap": (644, 150), "fringe": (644, 160),
         **_eyes(643, 675), "satchel": (620, 300),
@@ -94,7 +94,7 @@ BONES = {f"{of} {a}": f"{of} {b}" for of in ("left", "right") for a, b in (
     ("upper arm", "forearm"), ("forearm", "hand"), ("thigh", "shin"), ("shin", "shoe"),
 )}  # fmt: skip
 """For each joint that is turned in a view so that its own drawing fits, the next."""
-FAR_LANTERN: dict[float, Place] = {315.0: (692.0, 455.0), 270.0: (638.0, 457.0), 225.0: (590.0, 454.0)}
+FAR_LANTERN: dict[float, Point] = {315.0: (692.0, 455.0), 270.0: (638.0, 457.0), 225.0: (590.0, 454.0)}
 """In the mirror the hand with the lantern is the far one: where the lantern hangs there, drawn to the right."""
 
 
@@ -161,7 +161,7 @@ def _bag(x: float, y: float) -> tuple[str, ...]:
     )  # fmt: skip
 
 
-def _three_quarter() -> Parts:
+def _three_quarter() -> PartsByView:
     coat = "M600 268Q646 250 682 270Q704 280 702 308L690 408Q644 428 598 408L584 308Q582 278 600 268Z"
     face = (
         "M600 194Q596 146 646 146Q690 148 689 186Q690 198 694 206Q694 213 688 215"
@@ -200,7 +200,7 @@ def _three_quarter() -> Parts:
     }  # fmt: skip
 
 
-def _from_the_side() -> Parts:
+def _from_the_side() -> PartsByView:
     """The pieces of the puppet that is only seen from the side, by the names of those that they stand for."""
     head, worn = side.head(), side.clothes()
     (x, _), dx = side.ANKLE, side.DX
@@ -225,7 +225,7 @@ def _from_the_side() -> Parts:
     }
 
 
-def _three_quarter_back() -> Parts:
+def _three_quarter_back() -> PartsByView:
     coat = "M598 270Q636 250 682 268Q700 278 698 308L684 408Q638 428 592 408L580 308Q578 280 598 270Z"
     face = "M598 196Q596 148 642 146Q686 148 687 190Q692 204 690 213Q688 236 668 246Q650 254 628 248Q602 238 598 196Z"
     back = "M592 186Q586 246 604 266Q634 284 658 266Q667 248 661 226Q655 208 670 184Q664 150 640 147Q598 150 592 186Z"
@@ -256,7 +256,7 @@ def _three_quarter_back() -> Parts:
     }  # fmt: skip
 
 
-def _back() -> Parts:
+def _back() -> PartsByView:
     coat = "M594 268Q640 250 686 268Q708 276 706 304L688 408Q640 428 592 408L574 304Q572 276 594 268Z"
     back = "M590 186Q584 246 602 266Q640 284 678 266Q696 246 690 186Q684 150 640 146Q596 150 590 186Z"
     return {
@@ -295,7 +295,7 @@ STRAPS: dict[float, tuple[str, tuple[str, ...]]] = {
 the right."""
 
 
-def _cut() -> dict[str, Parts]:
+def _cut() -> dict[str, PartsByView]:
     """What is cut anew, by view and by what it stands for."""
     return {
         "three-quarter": _three_quarter(), "side": _from_the_side(),

@@ -15,10 +15,11 @@ from sorvan.core.change.shot_keys import KeyInShot, PoseInShot
 from sorvan.core.change.shots import AddShot, PlaceHeard, SetShot
 from sorvan.core.change.spans import SetSpan
 from sorvan.core.change.voices import AddVoice
+from sorvan.core.geometry import Point
 from sorvan.core.model.channels import ChannelKind
 from sorvan.core.model.ease import Ease, Even, Slow
 from sorvan.core.model.shot import Close, Copies, Heard, Join, Member, Shake, Span, Travel
-from sorvan.core.voice.mixing import Samples
+from sorvan.core.voice.warp import Samples
 from sorvan.demo import noises
 from sorvan.demo.builder import Builder
 from sorvan.demo.harbour import (
@@ -37,7 +38,6 @@ from sorvan.demo.harbour import (
 from sorvan.interchange.sounds import read_sound
 from sorvan.picture.sound import flac
 
-Spot = tuple[float, float]
 RATE = 24.0
 GROUND = 668.0
 """How far down on the stage she walks on the planks."""
@@ -157,7 +157,7 @@ class _Stage:
         build.do(SetShot(shot=id, stage="final", note=note))
         self._row = 0
 
-    def sea(self, ferry: Spot | None = None, size: float = 1.0) -> None:
+    def sea(self, ferry: Point | None = None, size: float = 1.0) -> None:
         """Sky, shore and water with the ferry on it, and the quay in front."""
         for layer, share in (("dusk", 12.0), ("shore", 30.0), ("water", 45.0)):
             self.cast(layer, layer, (640.0, 648.0) if layer != "water" else None, share=share)
@@ -168,7 +168,7 @@ class _Stage:
             self.steam("ferry", (ferry[0] + 36 * size, ferry[1] - 272 * size), size, share=60.0)
         self.cast("boards", "boards", None)
 
-    def steam(self, along: str, at: Spot, size: float, share: float, count: int = 9) -> None:
+    def steam(self, along: str, at: Point, size: float, share: float, count: int = 9) -> None:
         """Steam over a chimney, which goes along with what it is on."""
         steam = Copies(
             id="steam", puppet="puff", motion="rise", along=along, name="Steam", count=count, seed=4, at=at, share=share,
@@ -177,7 +177,7 @@ class _Stage:
         )  # fmt: skip
         self.build.do(AddCast(shot=self.id, cast=steam))
 
-    def blast(self, along: str, at: Spot) -> None:
+    def blast(self, along: str, at: Point) -> None:
         """The steam of the whistle: thick, and low over the chimney."""
         blast = Copies(
             id="blast", puppet="puff", motion="rise", along=along, name="Whistle steam", count=14, seed=9, at=at,
@@ -190,7 +190,7 @@ class _Stage:
         """Pose somebody in this shot alone: so much more than what is there."""
         self.build.do(PoseInShot(shot=self.id, cast=cast, frame=frame, values=more, over=over, added=True))
 
-    def cast(self, id: str, puppet: str, at: Spot | None, **given: object) -> None:
+    def cast(self, id: str, puppet: str, at: Point | None, **given: object) -> None:
         """Put a puppet in, in front of all."""
         origin = self.build.documents.puppet(puppet).origin
         member = Member.model_validate({"id": id, "puppet": puppet, "at": at or origin, **given})

@@ -8,7 +8,7 @@ import numpy as np
 
 from sorvan.core.late import late
 from sorvan.core.model.voice import SOUND_RATE
-from sorvan.core.voice.mixing import Samples
+from sorvan.core.voice.warp import Samples
 
 signal = late("scipy.signal")
 

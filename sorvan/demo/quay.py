@@ -38,7 +38,7 @@ from sorvan.demo.props import add_props
 from sorvan.demo.steam import add_steam
 from sorvan.demo.voices import add_voices
 from sorvan.demo.walks import add_side_view
-from sorvan.interchange.archive import Kept
+from sorvan.interchange.archive import KeptFiles
 from sorvan.store import assets, log
 
 NAME = "Last ferry at nine"
@@ -282,7 +282,7 @@ def _rig_gull(do: Do, j: dict[str, str]) -> dict[str, str]:
     return made
 
 
-def build() -> tuple[Documents, Kept]:
+def build() -> tuple[Documents, KeptFiles]:
     """The demo production's documents and art, made by the same commands a user's hand sends."""
     made = Builder(Production(id="quay", name=NAME))
     do = made.do

@@ -9,6 +9,7 @@ from sorvan.core.change.keys import KeyAt, NewKey, SetKeys
 from sorvan.core.change.morphs import ChangeGaps, SetMark, SetMorph
 from sorvan.core.change.pieces import SetPieces
 from sorvan.core.change.production import AddMotion, SetPuppet
+from sorvan.core.geometry import Point
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.ease import Even
 from sorvan.core.model.puppet import Mark, Pairing
@@ -16,7 +17,6 @@ from sorvan.demo.builder import Builder
 from sorvan.demo.conductor import BRASS
 from sorvan.demo.paper import cut, drawing, line, piece, ring
 
-Spot = tuple[float, float]
 MOUTH = (640.0, 520.0)
 """Where the steam leaves the whistle, in stage units."""
 TALL, BILLOWS = 350.0, 3
@@ -38,14 +38,14 @@ def envelope(s: float) -> tuple[float, float, float]:
     return x, MOUTH[1] - TALL * s, wide
 
 
-def crease(n: float, side: int) -> tuple[float, Spot]:
+def crease(n: float, side: int) -> tuple[float, Point]:
     """Where the n-th and the next billow of one side meet, and how far up that is; on the two sides they rise in turn."""
     s = (n + (0.0 if side < 0 else 0.5)) / (BILLOWS + 0.5)
     x, y, wide = envelope(s)
     return s, (x + side * wide * 0.82, y)
 
 
-def creases(phase: float, side: int) -> list[Spot]:
+def creases(phase: float, side: int) -> list[Point]:
     """Where the billows of one side meet, from the mouth up: each a third of its way higher in every drawing."""
     return [at for n in range(BILLOWS + 1) for s, at in [crease(n + phase, side)] if 0.05 < s < 0.93]
 
@@ -90,7 +90,7 @@ def steam_svg() -> bytes:
     return drawing(*plumes, whistle)
 
 
-def curl(at: Spot, side: int) -> str:
+def curl(at: Point, side: int) -> str:
     """A fold that runs in from where two billows meet, as path data."""
     wide = envelope((MOUTH[1] - at[1]) / TALL)[2]
     x, y = at[0] - side * 2, at[1]
@@ -130,7 +130,7 @@ def add_steam(build: Builder) -> None:
     build.do(ChangeGaps(motion="plume", keys=keys, change="morph"))
 
 
-def marks(n: int) -> list[tuple[Spot, Spot]]:
+def marks(n: int) -> list[tuple[Point, Point]]:
     """What of a drawing becomes what of the next: the mouth stays, and on each side a crease rises. What has risen by
     a whole billow is where the first drawing has the next one."""
     left, right = (MOUTH[0] - 12, MOUTH[1]), (MOUTH[0] + 12, MOUTH[1])

@@ -35,7 +35,7 @@ MOTION = "call"
 
 
 @dataclass(frozen=True)
-class Line:
+class DemoLine:
     """One line: what it is called, what is said, when it begins on the motion (seconds), and how the voice is set."""
 
     id: str
@@ -47,8 +47,8 @@ class Line:
 
 
 LINES = (
-    Line("call", "The last ferry", "Last ferry at nine! All aboard, please, and mind the gull.", 0.35, 140, 62),
-    Line("sigh", "Nobody comes", "Oh well. Nobody wants to leave the quay tonight.", 5.95, 125, 48),
+    DemoLine("call", "The last ferry", "Last ferry at nine! All aboard, please, and mind the gull.", 0.35, 140, 62),
+    DemoLine("sigh", "Nobody comes", "Oh well. Nobody wants to leave the quay tonight.", 5.95, 125, 48),
 )
 SPEAKER = "en-us+f3"
 

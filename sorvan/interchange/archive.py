@@ -29,8 +29,8 @@ from sorvan.interchange.imported import Progress, unheard
 from sorvan.interchange.sounds import PEAKS_MEDIA, SOUND_MEDIA
 from sorvan.picture.studio import ART_MEDIA
 
-Kept = dict[str, tuple[str, bytes]]
-Keep = Callable[[str, str, bytes | bytearray], None]
+KeptFiles = dict[str, tuple[str, bytes]]
+KeepFile = Callable[[str, str, bytes | bytearray], None]
 """Takes an asset: its id, its media type and its bytes."""
 _ENDINGS = {
     ART_MEDIA: "json", "image/png": "png", "image/jpeg": "jpg", SOUND_MEDIA: "flac", PEAKS_MEDIA: "peaks",
@@ -86,12 +86,12 @@ def write_archive_to(out: IO[bytes], documents: Documents, kept: Iterable[tuple[
 
 def read_archive(
     data: bytes, filename: str, new_id: str | None = None, progress: Progress = unheard
-) -> tuple[Documents, Kept]:
+) -> tuple[Documents, KeptFiles]:
     """The documents and assets of an archive; `new_id` gives the production another id.
 
     Raises `Refusal` if it is damaged, incomplete, or not an archive at all.
     """
-    kept: Kept = {}
+    kept: KeptFiles = {}
 
     def keep(id: str, media: str, found: bytes | bytearray) -> None:
         kept[id] = (media, bytes(found))
@@ -100,7 +100,7 @@ def read_archive(
 
 
 def read_archive_from(
-    source: BinaryIO, filename: str, keep: Keep, new_id: str | None = None, progress: Progress = unheard
+    source: BinaryIO, filename: str, keep: KeepFile, new_id: str | None = None, progress: Progress = unheard
 ) -> Documents:
     """The same, from a file that can be searched in; each asset is handed to `keep`, and not held. What it was handed is
     worth nothing if this raises `Refusal` in the end."""
@@ -150,7 +150,7 @@ def _documents(data: bytes, filename: str) -> Documents:
     return documents
 
 
-def _assets(file: zipfile.ZipFile, filename: str, keep: Keep, progress: Progress) -> Assured:
+def _assets(file: zipfile.ZipFile, filename: str, keep: KeepFile, progress: Progress) -> Assured:
     """Look at the assets, each as everything from outside, and hand them out."""
     found = Assured()
     entries = file.infolist()

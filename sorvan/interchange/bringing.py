@@ -19,7 +19,7 @@ from sorvan.interchange.files import in_folders, read_file
 from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, scale_of, unheard
 from sorvan.interchange.kinds import is_film
 from sorvan.interchange.renewing import chosen_from, renew
-from sorvan.interchange.svg.read import Chosen
+from sorvan.interchange.svg.read import ChosenParts
 
 Purpose = Literal["pieces", "drawings", "new-version", "reference"]
 
@@ -53,7 +53,7 @@ def brought(
     target: str = "",
     loose: bool = False,
     progress: Callable[[float], None] = unheard,
-    chosen: Chosen | None = None,
+    chosen: ChosenParts | None = None,
 ) -> Brought:
     """Read files, each with its name, as pieces of a puppet, drawings of its piece `target`, the new version of what
     came from the file `target` (their own name, if none is given), or as what is laid under the work. Of a drawing the

@@ -18,7 +18,7 @@ WORDS, PHONES = "words", "phones"
 """What the two tiers are called that are written."""
 _OF_WORDS = ("word", "words", "text", "transcript", "wrd")
 _OF_PHONES = ("phone", "phones", "phoneme", "phonemes", "segments", "phn", "sounds")
-Row = list[tuple[float, float, str]]
+ChartRow = list[tuple[float, float, str]]
 
 
 def write_chart(voice: Voice, format: ChartFormat) -> bytes:
@@ -41,7 +41,7 @@ def write_chart(voice: Voice, format: ChartFormat) -> bytes:
     return textgrid_io.getTextgridAsStr(grid, kind, True, 0, voice.seconds).encode()
 
 
-def _whole(row: Row, seconds: float) -> list[Any]:
+def _whole(row: ChartRow, seconds: float) -> list[Any]:
     from praatio.utilities.constants import Interval
 
     full = [(a, b, label) for a, b, label in row]
@@ -100,7 +100,7 @@ def _text(data: bytes) -> str:
         return data.decode("latin-1")
 
 
-def _grid(data: bytes, name: str) -> tuple[Row, Row]:
+def _grid(data: bytes, name: str) -> tuple[ChartRow, ChartRow]:
     text = _text(data)
     broken = Refusal(
         "This can't be read as a TextGrid.", where=name, remedy="Save it again as a long TextGrid.", kind="damaged"
@@ -127,11 +127,11 @@ def _grid(data: bytes, name: str) -> tuple[Row, Row]:
     return _checked(words, name), _checked(phones, name)
 
 
-def _csv(data: bytes, name: str) -> tuple[Row, Row]:
+def _csv(data: bytes, name: str) -> tuple[ChartRow, ChartRow]:
     text = _text(data)
     kind = "\t" if text[:2000].count("\t") > text[:2000].count(",") else ";" if ";" in text[:2000] else ","
-    words: Row = []
-    phones: Row = []
+    words: ChartRow = []
+    phones: ChartRow = []
     for n, row in enumerate(csv.reader(io.StringIO(text), delimiter=kind)):
         if not row or not "".join(row).strip():
             continue
@@ -156,7 +156,7 @@ def _is_number(text: str) -> bool:
         return False
 
 
-def _checked(row: Row, name: str) -> Row:
+def _checked(row: ChartRow, name: str) -> ChartRow:
     for a, b, label in row:
         if not 0 <= a <= b < 1e6:
             raise Refusal(

@@ -11,7 +11,7 @@ from sorvan.interchange.imported import Imported, Progress, unheard
 from sorvan.interchange.openraster import looks_like_openraster, read_openraster
 from sorvan.interchange.pictures import PNG, read_picture
 from sorvan.interchange.svg.fallen import Fits, as_large
-from sorvan.interchange.svg.read import Chosen, Parts, parts_of, read_svg
+from sorvan.interchange.svg.read import ChosenParts, DrawingParts, parts_of, read_svg
 
 
 def read_file(
@@ -21,7 +21,7 @@ def read_file(
     whole: bool = False,
     progress: Progress = unheard,
     fits: Fits = as_large,
-    chosen: Chosen | None = None,
+    chosen: ChosenParts | None = None,
     again: bool = False,
 ) -> Imported:
     """Read one file by what is in it, whatever its name. `loose` accepts unnamed shapes as pieces,
@@ -55,7 +55,7 @@ def read_file(
     )
 
 
-def parts_in(data: bytes, filename: str, progress: Progress = unheard) -> Parts:
+def parts_in(data: bytes, filename: str, progress: Progress = unheard) -> DrawingParts:
     """What a drawing consists of, to be chosen from. Raises `Refusal` if it is none, or can't be read."""
     if data.startswith(b"\x1f\x8b"):
         data = _unzipped(data, filename)

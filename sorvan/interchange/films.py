@@ -25,7 +25,7 @@ MOST = 2000
 
 
 @dataclass(frozen=True)
-class Film:
+class FilmPictures:
     """A film's pictures, one a frame of the production: asset ids in order, and the assets."""
 
     pictures: tuple[str, ...]
@@ -35,7 +35,7 @@ class Film:
     notes: tuple[str, ...] = ()
 
 
-def read_film(data: bytes, name: str, rate: Rate, progress: Callable[[float], None] = lambda _: None) -> Film:
+def read_film(data: bytes, name: str, rate: Rate, progress: Callable[[float], None] = lambda _: None) -> FilmPictures:
     """The pictures of a film as it shows them at each frame of a production's rate.
 
     Raises `Refusal` if it can't be read, or has no picture.
@@ -57,7 +57,9 @@ def _unreadable(name: str) -> Refusal:
     )
 
 
-def _pictures(file: av.container.InputContainer, name: str, rate: Fraction, progress: Callable[[float], None]) -> Film:
+def _pictures(
+    file: av.container.InputContainer, name: str, rate: Fraction, progress: Callable[[float], None]
+) -> FilmPictures:
     if not file.streams.video:
         raise Refusal("There is no picture in that film.", where=name, remedy="Choose another.", kind="wrong-type")
     stream = file.streams.video[0]
@@ -92,4 +94,4 @@ def _pictures(file: av.container.InputContainer, name: str, rate: Fraction, prog
     if len(row) < MOST:
         row.append(shown)
     used = set(row)
-    return Film(tuple(row), {id: a for id, a in kept.items() if id in used}, size[0], size[1], notes)
+    return FilmPictures(tuple(row), {id: a for id, a in kept.items() if id in used}, size[0], size[1], notes)

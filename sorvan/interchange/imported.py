@@ -13,7 +13,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import asset_id, fresh_id
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Drawing, Group, Made, Piece
+from sorvan.core.model.puppet import Drawing, Group, Piece, Preparation
 from sorvan.picture.studio import ART_MEDIA
 
 MOST = 2000
@@ -31,7 +31,7 @@ def unheard(_: float) -> None:
 
 
 @dataclass
-class Found:
+class FoundPiece:
     """One piece found in a file: its name, the groups it sits in, and its drawing."""
 
     name: str
@@ -55,7 +55,7 @@ class Imported:
 
     source: str
     frame: tuple[float, float]
-    pieces: list[Found] = field(default_factory=list)
+    pieces: list[FoundPiece] = field(default_factory=list)
     assets: dict[str, tuple[str, bytes]] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
     loose: bool = False
@@ -73,7 +73,7 @@ def stem(filename: str) -> str:
     return PurePath(filename.replace("\\", "/")).stem.strip()[:120] or "picture"
 
 
-def source_of(imported: Imported, found: Found) -> str:
+def source_of(imported: Imported, found: FoundPiece) -> str:
     """What a drawing remembers of where it came from: its file, and its place in it."""
     return "/".join((imported.source, *found.groups, found.name))[-400:]
 
@@ -99,7 +99,7 @@ def scale_of(production: Production, files: Sequence[Imported]) -> float:
     return fit(production, frame, all(f.vectors for f in files))
 
 
-def drawing_of(imported: Imported, found: Found, pivot: tuple[float, float] | None = None) -> Drawing:
+def drawing_of(imported: Imported, found: FoundPiece, pivot: tuple[float, float] | None = None) -> Drawing:
     """A drawing of something found, its art put by; it turns about its middle unless told."""
     art = imported.keep(ART_MEDIA, found.art.model_dump_json().encode())
     l, t, r, b = found.art.bounds
@@ -111,7 +111,7 @@ def drawing_of(imported: Imported, found: Found, pivot: tuple[float, float] | No
         pivot=pivot or middle,
         bounds=found.art.bounds,
         source=source_of(imported, found),
-        made=Made(parts=found.parts) if found.parts else None,
+        made=Preparation(parts=found.parts) if found.parts else None,
     )
 
 

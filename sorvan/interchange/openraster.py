@@ -19,7 +19,7 @@ from defusedxml.common import DefusedXmlException
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Blend, Layer, Picture
 from sorvan.interchange import limits
-from sorvan.interchange.imported import Found, Imported, Progress, unheard
+from sorvan.interchange.imported import FoundPiece, Imported, Progress, unheard
 from sorvan.interchange.pictures import PNG, check_size, decode, png_header, visible_box
 from sorvan.picture.images import png_of
 
@@ -169,7 +169,7 @@ def _bring(file: zipfile.ZipFile, layer: RasterLayer, result: Imported, filename
     picture = Picture(asset=asset, box=(left, top, r - l, b - t))
     node = picture if blend in (None, "normal") else Layer(blend=blend, nodes=(picture,))
     art = Art(bounds=(left, top, left + r - l, top + b - t), nodes=(node,))
-    result.pieces.append(Found(layer.name, layer.groups, art, layer.opacity, layer.hidden))
+    result.pieces.append(FoundPiece(layer.name, layer.groups, art, layer.opacity, layer.hidden))
 
 
 def _whole(text: str | None) -> int:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Picture
 from sorvan.interchange import limits
-from sorvan.interchange.imported import Found, Imported, stem
+from sorvan.interchange.imported import FoundPiece, Imported, stem
 from sorvan.picture.images import opened, pixels_of, png_of, unreadable
 
 PNG = b"\x89PNG\r\n\x1a\n"
@@ -163,7 +163,7 @@ def read_picture(data: bytes, filename: str, whole: bool = False) -> Imported:
     place = (left + ox, top + oy)
     picture = Picture(asset=asset, box=(*place, right - left, bottom - top))
     bounds = (place[0], place[1], right + ox, bottom + oy)
-    result.pieces.append(Found(stem(filename), (), Art(bounds=bounds, nodes=(picture,))))
+    result.pieces.append(FoundPiece(stem(filename), (), Art(bounds=bounds, nodes=(picture,))))
     if offset != (0, 0):
         result.notes.append(f"{filename}: placed {ox} × {oy} pixels into its picture, as the file says.")
         result.frame = (max(width + ox, 1), max(height + oy, 1))

@@ -10,8 +10,8 @@ from sorvan.core.change.drawings import RenewArt, Renewed
 from sorvan.core.model.art import Art
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Piece, Puppet
-from sorvan.interchange.imported import Found, Imported, bring_in
-from sorvan.interchange.svg.read import Chosen
+from sorvan.interchange.imported import FoundPiece, Imported, bring_in
+from sorvan.interchange.svg.read import ChosenParts
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.picture.studio import ART_MEDIA
 
@@ -31,7 +31,7 @@ class Renewal:
     stayed: list[str] = field(default_factory=list)
 
 
-def chosen_from(puppet: Puppet, file: str) -> Chosen | None:
+def chosen_from(puppet: Puppet, file: str) -> ChosenParts | None:
     """What was chosen to become pieces when a file was brought in, part by part; None if nothing was."""
     found: dict[tuple[str, ...], str] = {}
     for _, d in _from(puppet, file):
@@ -74,7 +74,9 @@ def renew(production: Production, puppet: Puppet, files: Sequence[Imported], as_
     return result
 
 
-def _compared(puppet: Puppet, imported: Imported, name: str, result: Renewal, renewed: list[Renewed]) -> list[Found]:
+def _compared(
+    puppet: Puppet, imported: Imported, name: str, result: Renewal, renewed: list[Renewed]
+) -> list[FoundPiece]:
     """Compare one file, under the name that what came from it knows. Gives what is found there for the first time."""
     left: dict[object, list[Old]] = {}
     joined: dict[str, list[Old]] = {}
@@ -85,7 +87,7 @@ def _compared(puppet: Puppet, imported: Imported, name: str, result: Renewal, re
                 joined.setdefault(place, []).append((p, d))
         else:
             left.setdefault(made.parts if made is not None and made.parts else d.source, []).append((p, d))
-    unknown: list[Found] = []
+    unknown: list[FoundPiece] = []
     stayed: dict[str, None] = {}
     for found in imported.pieces:
         place = "/".join((name, *found.groups, found.name))[-400:]
@@ -109,7 +111,7 @@ def _compared(puppet: Puppet, imported: Imported, name: str, result: Renewal, re
 
 def _renewed(
     imported: Imported,
-    found: Found,
+    found: FoundPiece,
     old: Iterable[Old],
     result: Renewal,
     renewed: list[Renewed],

@@ -21,13 +21,12 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import asset_id
 from sorvan.core.model.voice import LONGEST_SOUND, SOUND_RATE, Recording
 from sorvan.core.voice.warp import RATE as ALIGNED_RATE
+from sorvan.core.voice.warp import Samples
 from sorvan.interchange import limits
 from sorvan.interchange.containers import beginning, opened
 from sorvan.interchange.kinds import is_film
 from sorvan.picture.sound import flac, samples_of
 
-Samples = NDArray[np.float32]
-"""Frames × channels, from -1 to 1."""
 SOUND_MEDIA = "audio/flac"
 PEAKS_MEDIA = "application/x-sorvan-peaks"
 ENDINGS = (".wav", ".wave", ".flac", ".ogg", ".oga", ".opus", ".mp3", ".m4a", ".aac", ".aif", ".aiff")

@@ -12,7 +12,7 @@ from typing import IO
 import av
 import numpy as np
 
-from sorvan.core.voice.mixing import Samples
+from sorvan.core.voice.warp import Samples
 from sorvan.picture.paint import Pixels
 from sorvan.picture.sound import add_track, packets
 

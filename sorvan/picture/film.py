@@ -16,7 +16,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.production import Rate
 from sorvan.core.plan.show import Show
 from sorvan.core.timing.rates import per_second
-from sorvan.core.voice.mixing import Samples
+from sorvan.core.voice.warp import Samples
 from sorvan.picture.animated import animate
 from sorvan.picture.encoding import FILMS, encode, join
 from sorvan.picture.formats import FORMATS, Format
@@ -32,7 +32,7 @@ class Undrawn(Exception):
 
 
 @dataclass(frozen=True)
-class Settings:
+class FilmSettings:
     """What to make: frames `start` up to `stop`, and the size in pixels. Each frame is the mean of `samples`
     pictures, which the show has one after the other."""
 
@@ -74,7 +74,7 @@ def frames_in(length: int, first: int | None, last: int | None) -> tuple[int, in
     return start, stop
 
 
-def draw_frames(show: Show, painter: Painter, settings: Settings) -> Iterator[Pixels]:
+def draw_frames(show: Show, painter: Painter, settings: FilmSettings) -> Iterator[Pixels]:
     """The pictures of the range, one after the other, RGBA."""
     surface = Surface(settings.width, settings.height)
     for frame in range(settings.start, settings.stop):
@@ -86,7 +86,7 @@ def draw_frames(show: Show, painter: Painter, settings: Settings) -> Iterator[Pi
             raise Undrawn(f"frame {frame + 1} can't be drawn ({error or type(error).__name__})") from error
 
 
-def _picture(show: Show, painter: Painter, settings: Settings, surface: Surface, frame: int) -> Pixels:
+def _picture(show: Show, painter: Painter, settings: FilmSettings, surface: Surface, frame: int) -> Pixels:
     n = settings.samples
     if n == 1:
         return surface.draw(painter, show, frame, settings.clear)
@@ -103,7 +103,7 @@ def _picture(show: Show, painter: Painter, settings: Settings, surface: Surface,
 def make(
     show: Show,
     painter: Painter,
-    settings: Settings,
+    settings: FilmSettings,
     target: Path,
     progress: FrameProgress,
     sound: Samples | None = None,
@@ -126,7 +126,12 @@ def _telling(pictures: Iterator[Pixels], progress: FrameProgress) -> Iterator[Pi
 
 
 def part_of(
-    show: Show, painter: Painter, settings: Settings, start: int, stop: int, progress: FrameProgress = lambda _: None
+    show: Show,
+    painter: Painter,
+    settings: FilmSettings,
+    start: int,
+    stop: int,
+    progress: FrameProgress = lambda _: None,
 ) -> bytes:
     """Frames `start` up to `stop` of a film or sequence, finished; `joined` puts such parts together."""
     own = replace(settings, start=start, stop=stop)
@@ -168,7 +173,7 @@ def _entry(name: str) -> zipfile.ZipInfo:
 
 
 def _sequence(
-    pictures: Iterator[Pixels], settings: Settings, highest: int, target: Path | IO[bytes], progress: FrameProgress
+    pictures: Iterator[Pixels], settings: FilmSettings, highest: int, target: Path | IO[bytes], progress: FrameProgress
 ) -> None:
     """Numbered PNG files in a ZIP; numbers are the frames as users see them, from 1, as wide as the highest."""
     digits = max(4, len(str(highest)))

@@ -11,7 +11,7 @@ Form = Literal["film", "loop", "pictures", "sound"]
 
 
 @dataclass(frozen=True)
-class Made:
+class FileFormat:
     """What is so of a format: the `ending` and media type of its file, what it is called in short and in full, its form,
     whether it can be `clear` where nothing is drawn, and whether something is `heard` in it."""
 
@@ -24,14 +24,14 @@ class Made:
     heard: bool = False
 
 
-FORMATS: dict[Format, Made] = {
-    "mp4": Made(".mp4", "video/mp4", "MP4 film", "MP4 film (H.264, AAC)", "film", heard=True),
-    "webm": Made(".webm", "video/webm", "WebM film", "WebM film (VP9, Opus)", "film", heard=True),
-    "gif": Made(".gif", "image/gif", "GIF", "GIF", "loop"),
-    "apng": Made(".apng", "image/apng", "APNG", "APNG", "loop", clear=True),
-    "webp": Made(".webp", "image/webp", "WebP", "Animated WebP", "loop", clear=True),
-    "png": Made(".zip", "application/zip", "PNG sequence", "PNG sequence (ZIP)", "pictures", clear=True),
-    "wav": Made(".wav", "audio/wav", "WAV sound", "Sound alone (WAV)", "sound", heard=True),
+FORMATS: dict[Format, FileFormat] = {
+    "mp4": FileFormat(".mp4", "video/mp4", "MP4 film", "MP4 film (H.264, AAC)", "film", heard=True),
+    "webm": FileFormat(".webm", "video/webm", "WebM film", "WebM film (VP9, Opus)", "film", heard=True),
+    "gif": FileFormat(".gif", "image/gif", "GIF", "GIF", "loop"),
+    "apng": FileFormat(".apng", "image/apng", "APNG", "APNG", "loop", clear=True),
+    "webp": FileFormat(".webp", "image/webp", "WebP", "Animated WebP", "loop", clear=True),
+    "png": FileFormat(".zip", "application/zip", "PNG sequence", "PNG sequence (ZIP)", "pictures", clear=True),
+    "wav": FileFormat(".wav", "audio/wav", "WAV sound", "Sound alone (WAV)", "sound", heard=True),
 }
 assert FORMATS.keys() == set(get_args(Format))
 BY_ENDING: dict[str, Format] = {made.ending: format for format, made in FORMATS.items()}

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
-from sorvan.core.film.film import Film, Part, film, heard_in_film
+from sorvan.core.film.film import Film, ShotInFilm, film, heard_in_film
 from sorvan.core.film.heard import heard
 from sorvan.core.film.reel import Pace, Reel, alone, plan_of
 from sorvan.core.model.base import Checked
@@ -20,8 +20,9 @@ from sorvan.core.model.shot import Pass
 from sorvan.core.plan.scene import InMotion, Staged
 from sorvan.core.plan.show import Show
 from sorvan.core.timing.rates import per_second
-from sorvan.core.voice.mixing import Cue, Samples
-from sorvan.picture.film import Settings, frames_in, size_for
+from sorvan.core.voice.mixing import Cue
+from sorvan.core.voice.warp import Samples
+from sorvan.picture.film import FilmSettings, frames_in, size_for
 from sorvan.picture.formats import FORMATS, Format
 from sorvan.picture.sound import heard_in
 
@@ -64,7 +65,7 @@ class RenderOrder(Checked):
             return documents.motion(self.motion).name
         return documents.production.name if self.shot is None else documents.shot(self.shot).name
 
-    def settings(self, documents: Documents) -> Settings:
+    def settings(self, documents: Documents) -> FilmSettings:
         """The settings for this order. Raises `Refusal` if it can't be made."""
         production = documents.production
         pace, (first, stop) = self._pace(documents), self.range_of(documents)
@@ -72,7 +73,9 @@ class RenderOrder(Checked):
         start, end = pace.pictures(first), pace.pictures(stop)
         # No picture is taken within so short a range: the one before it shows there.
         start = min(start, end - 1)
-        return Settings(self.format, start, end, width, height, self.rate or production.rate, self._clear, self.blur)
+        return FilmSettings(
+            self.format, start, end, width, height, self.rate or production.rate, self._clear, self.blur
+        )
 
     def _pace(self, documents: Documents) -> Pace:
         own = per_second(documents.production.rate)
@@ -105,7 +108,7 @@ class RenderOrder(Checked):
         shot = documents.shot(self.shot)
         if pace.step == 1:
             return plan_of(documents, shot, arts, self.seen_as, pace, self._clear)
-        alone_ = Film((Part(shot, 0, 0, shot.length),))
+        alone_ = Film((ShotInFilm(shot, 0, 0, shot.length),))
         return Reel.of(documents, alone_, arts, self.seen_as, pace, self._clear)
 
     def cues(self, documents: Documents) -> list[Cue]:
@@ -147,7 +150,7 @@ class RenderOrder(Checked):
         return found.with_(found.production.changed(shots=kept))
 
 
-def stretches(settings: Settings) -> list[tuple[int, int]]:
+def stretches(settings: FilmSettings) -> list[tuple[int, int]]:
     """The range cut into parts, each `start` up to `stop`: drawn apart, by whichever worker is free."""
     long = max(4, min(PART_FRAMES, PART_PIXELS // (settings.width * settings.height * settings.samples)))
     starts = range(settings.start, settings.stop, long)

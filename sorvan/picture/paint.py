@@ -29,8 +29,8 @@ from sorvan.core.model.art import (
     blend_of,
     covers,
 )  # fmt: skip
-from sorvan.core.morph.looks import Numbers, painted, size_of
-from sorvan.core.plan.plan import Cel, Copies, Plan
+from sorvan.core.morph.looks import HandedOut, painted, size_of
+from sorvan.core.plan.plan import Cel, CelCopies, Plan
 from sorvan.core.plan.show import Show
 
 Assets = Callable[[str], bytes]
@@ -119,14 +119,14 @@ def pen_for(stroke: Stroke) -> skia.Paint:
     return paint
 
 
-class Changed:
+class Reshaped:
     """The points of a drawing that bends or becomes another, and what it then looks like, handed out in the order in
     which its nodes are met."""
 
     def __init__(self, points: Floats, looks: Floats | None = None) -> None:
         # In single precision, as the page gets them.
-        self.points = Numbers(points.astype(np.float32))
-        self.looks = None if looks is None else Numbers(looks.astype(np.float32))
+        self.points = HandedOut(points.astype(np.float32))
+        self.looks = None if looks is None else HandedOut(looks.astype(np.float32))
 
     def fill(self, paint: Paint) -> Paint:
         """A paint as it looks now."""
@@ -203,7 +203,7 @@ class Painter:
             if not item.hidden and opacity > 0:
                 self.item(canvas, cel, index, own, opacity)
 
-    def _copies(self, canvas: skia.Canvas, cel: Cel, copies: Copies, own: int) -> None:
+    def _copies(self, canvas: skia.Canvas, cel: Cel, copies: CelCopies, own: int) -> None:
         for place, ahead, opacity, tint in zip(copies.places, copies.ahead, copies.opacity, copies.tints, strict=True):
             at = (own + int(ahead)) % cel.own
             seen = float(np.float32(opacity)) * float(np.float32(copies.fade[at]))
@@ -255,7 +255,7 @@ class Painter:
 
     def changed(self, canvas: skia.Canvas, art: str, points: Floats, looks: Floats | None = None) -> None:
         """Draw a drawing whose points lie elsewhere, `(n, 2)` drawing units, and which may look otherwise, `(m,)`."""
-        moved = Changed(points, looks)
+        moved = Reshaped(points, looks)
         for node in self.art(art).nodes:
             self._node(canvas, node, moved)
 
@@ -298,7 +298,7 @@ class Painter:
             self._images[key] = surface.makeImageSnapshot().withDefaultMipmaps()
         return self._images[key]
 
-    def _node(self, canvas: skia.Canvas, node: Node, changed: Changed | None) -> None:
+    def _node(self, canvas: skia.Canvas, node: Node, changed: Reshaped | None) -> None:
         if isinstance(node, Shape):
             self._shape(canvas, node, _path(node.outline, node.rule, changed), changed)
         elif isinstance(node, Picture):
@@ -324,7 +324,7 @@ class Painter:
                 canvas.restore()
             canvas.restore()
 
-    def _shape(self, canvas: skia.Canvas, shape: Shape, path: skia.Path, changed: Changed | None) -> None:
+    def _shape(self, canvas: skia.Canvas, shape: Shape, path: skia.Path, changed: Reshaped | None) -> None:
         if shape.fill is not None and shape.shade is not None and changed is not None:
             self._shaded(canvas, shape.fill, shape.shade, path, changed)
         elif shape.fill is not None:
@@ -332,7 +332,7 @@ class Painter:
         if shape.stroke is not None:
             canvas.drawPath(path, pen_for(shape.stroke if changed is None else changed.stroke(shape.stroke)))
 
-    def _shaded(self, canvas: skia.Canvas, fill: Paint, shade: Shade, path: skia.Path, changed: Changed) -> None:
+    def _shaded(self, canvas: skia.Canvas, fill: Paint, shade: Shade, path: skia.Path, changed: Reshaped) -> None:
         """A gradient that bends with its shape."""
         paint = brush(fill)
         if covers(fill):
@@ -351,7 +351,7 @@ class Painter:
         canvas.drawVertices(vertices, paint, skia.BlendMode.kModulate)
         canvas.restore()
 
-    def _mesh(self, canvas: skia.Canvas, mesh: Mesh, changed: Changed | None) -> None:
+    def _mesh(self, canvas: skia.Canvas, mesh: Mesh, changed: Reshaped | None) -> None:
         image = self._image(mesh.asset)
         x, y, w, h = mesh.box
         rest = np.array(mesh.points).reshape(-1, 2)
@@ -369,7 +369,7 @@ class Painter:
         canvas.drawVertices(vertices, paint, skia.BlendMode.kModulate)
 
 
-def _path(outline: Outline, rule: str, changed: Changed | None) -> skia.Path:
+def _path(outline: Outline, rule: str, changed: Reshaped | None) -> skia.Path:
     return path_of(outline, rule, None if changed is None else changed.points.take(len(outline.points) // 2))
 
 

@@ -10,7 +10,7 @@ from fractions import Fraction
 import numpy as np
 import skia
 
-from sorvan.core.voice.sheet import ON, Line
+from sorvan.core.voice.sheet import ON, ExposureLine
 from sorvan.picture.paint import Pixels
 
 WIDE, HIGH = 595, 842
@@ -24,7 +24,7 @@ ROWS = int((HIGH - TOP - MARGIN - 14) / ROW)
 INK, PALE, RULE = 0xFF24344D, 0xFF8A94A3, 0xFFC9C2B2
 
 
-def exposure_pdf(title: str, lines: Sequence[Line], rate: Fraction) -> bytes:
+def exposure_pdf(title: str, lines: Sequence[ExposureLine], rate: Fraction) -> bytes:
     """An exposure sheet as PDF, some fifty frames a page; a stronger rule after every second of frames."""
     pages = [lines[n : n + ROWS] for n in range(0, len(lines), ROWS)] or [()]
     with _document() as (document, done):
@@ -60,7 +60,7 @@ def _text(canvas: skia.Canvas, text: str, x: float, y: float, font: skia.Font, c
     canvas.drawString(text, x, y, font, skia.Paint(Color=colour, AntiAlias=True))
 
 
-def _page(canvas: skia.Canvas, title: str, lines: Sequence[Line], rate: Fraction, number: str) -> None:
+def _page(canvas: skia.Canvas, title: str, lines: Sequence[ExposureLine], rate: Fraction, number: str) -> None:
     head, small, plain = _font(13, True), _font(7.5), _font(8.5)
     _text(canvas, title, MARGIN, 40, head, INK, WIDE - 2 * MARGIN - 120)
     told = f"{float(rate):.6g} frames a second · page {number}"

@@ -12,7 +12,8 @@ import soundfile
 
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.voice import SOUND_RATE
-from sorvan.core.voice.mixing import Cue, Samples, mixed
+from sorvan.core.voice.mixing import Cue, mixed
+from sorvan.core.voice.warp import Samples
 
 BITS = 192_000
 """Bits a second of a film's sound."""

@@ -17,19 +17,19 @@ from sqlalchemy import Engine, text
 from sorvan.core.errors import Refusal
 from sorvan.picture.studio import Studio
 from sorvan.service.access import LOOPBACK, OwnPagesOnly, PlainPaths, WithHeads
-from sorvan.service.bodies import Bounded
 from sorvan.service.heavy import Turns
 from sorvan.service.letters.messages import FROM_PAGE, TO_PAGE, DatabaseLetter
 from sorvan.service.problems import install, problem
 from sorvan.service.readers import Readers
+from sorvan.service.request_limits import Bounded
 from sorvan.service.rooms.aligners import Aligners
 from sorvan.service.rooms.rooms import Rooms
 from sorvan.service.routes import (
     art,
+    film_on_paper,
     live,
     morphs,
     overview,
-    papers,
     parting,
     people,
     productions,
@@ -42,7 +42,7 @@ from sorvan.service.routes import (
 )
 from sorvan.service.routes.exchanged import Exchanged
 from sorvan.service.routes.renders import FOLLOW, OWN_WORKER, Follower
-from sorvan.service.signing_in import SignedInOnly, Tries
+from sorvan.service.signing_in import PasswordTries, SignedInOnly
 from sorvan.store import assets
 from sorvan.store.database import AWAY
 from sorvan.store.sweep import sweep_assets, sweep_films
@@ -59,7 +59,7 @@ ROUTERS = (
     people.router,
     productions.router,
     overview.router,
-    papers.router,
+    film_on_paper.router,
     art.router,
     morphs.router,
     turns.router,
@@ -115,9 +115,9 @@ def create_app(
 
     app = FastAPI(title="Sorvan", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.engine, app.state.rooms, app.state.films = engine, rooms, home / "renders"
-    app.state.studio, app.state.pictures = studio, overview.Pictures()
+    app.state.studio, app.state.pictures = studio, overview.SmallPictures()
     app.state.aligners, app.state.readers, app.state.turns = aligners, readers, Turns()
-    app.state.sign_in, app.state.tries = sign_in, Tries()
+    app.state.sign_in, app.state.tries = sign_in, PasswordTries()
     # Those of the routers as they are written down, in the order in which they are tried.
     app.state.routes = routes = [route for router in ROUTERS for route in router.routes]
     app.add_middleware(Bounded)

@@ -23,7 +23,7 @@ from fastapi import UploadFile
 
 from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
-from sorvan.interchange.archive import Keep
+from sorvan.interchange.archive import KeepFile
 from sorvan.interchange.imported import unheard
 from sorvan.service.letters.messages import Importing
 from sorvan.service.rooms.rooms import Room
@@ -164,7 +164,7 @@ class Readers:
         names: Sequence[str] | None = None,
         progress: Callable[[float], None] = unheard,
         errand: str | None = None,
-        keep: Keep = _kept_by_nobody,
+        keep: KeepFile = _kept_by_nobody,
     ) -> dict[str, Any]:
         """What a reader finds in files: `order` says what is wanted (see `sorvan.work.reading`), `names` what they are
         called if not by their own names, `errand` what this can be cancelled by, `keep` takes the assets that are found
@@ -228,7 +228,7 @@ class Readers:
         files: Sequence[BinaryIO],
         progress: Callable[[float], None],
         errand: str,
-        keep: Keep,
+        keep: KeepFile,
     ) -> dict[str, Any]:
         name = order["names"][0]
         reader = self._taken(errand)

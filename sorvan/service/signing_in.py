@@ -26,9 +26,9 @@ from starlette.routing import BaseRoute, Match
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from sorvan.core.errors import Refusal, missing
-from sorvan.service.acting import ACTING
 from sorvan.service.letters.messages import DatabaseLetter
 from sorvan.service.problems import database_away, from_refusal
+from sorvan.service.who_acts import ACTING
 from sorvan.service.windows.windows import BEHIND
 from sorvan.store import accounts
 from sorvan.store.accounts import RANKS, User
@@ -76,7 +76,7 @@ def token_hash(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 
 
-class Tries:
+class PasswordTries:
     """Counts wrong passwords, by name and by address."""
 
     def __init__(self) -> None:
@@ -106,7 +106,7 @@ class Tries:
                 self._wrong.popitem(last=False)
 
 
-def signed_in(engine: Engine, tries: Tries, name: str, password: str, address: str) -> tuple[User, str]:
+def signed_in(engine: Engine, tries: PasswordTries, name: str, password: str, address: str) -> tuple[User, str]:
     """The user with this name and password, and what the browser is to hold. Raises `Refusal` if there is none."""
     tries.check(name, address)
     found = accounts.find(engine, name)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 from typing import Literal
@@ -16,16 +16,14 @@ from sorvan.core.model.voice import SHORTEST, Chart, Phone, Source, Word
 from sorvan.core.voice.charting import filled
 from sorvan.core.voice.loudness import HOP, Loudness, loudness, rough, silent
 from sorvan.core.voice.spelling import spoken as spelled_out
-from sorvan.core.voice.warp import STEP, cepstra, likeness, warped
-from sorvan.speech.english import RATE, Aligner, NotFound
+from sorvan.core.voice.warp import STEP, Samples, cepstra, likeness, warped
+from sorvan.speech.english import RATE, Aligner, NotFound, Reports
 from sorvan.speech.espeak import Speech, say
-from sorvan.speech.matching import UNLIKE_BY_VOICE, least_alike, matching, no_match, not_too_many, where_in_doubt
 from sorvan.speech.pronouncing import with_stress
+from sorvan.speech.text_matching import UNLIKE_BY_VOICE, least_alike, matching, no_match, not_too_many, where_in_doubt
 
 signal = late("scipy.signal")
 
-Samples = NDArray[np.float32]
-Progress = Callable[[float, str], None]
 LONG_PAUSE = 0.3
 """Seconds of silence that no word has within it."""
 
@@ -47,7 +45,7 @@ def is_english(language: str) -> bool:
     return language.lower().split("-")[0] == "en"
 
 
-def chart(wanted: Wanted, tell: Progress = lambda _, __: None) -> Chart:
+def chart(wanted: Wanted, tell: Reports = lambda _, __: None) -> Chart:
     """The chart of a line.
 
     Raises `Refusal` if nothing is to be heard, or the text and the sound plainly do not match.
@@ -123,7 +121,7 @@ def _at_pauses(
     return [*saying, 1.0], [*heard, 1.0]
 
 
-def by_text(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
+def by_text(wanted: Wanted, heard: Loudness, tell: Reports) -> Chart:
     """English, by forced alignment. Raises `Refusal` naming the stretch where text and sound do not match."""
     words = spelled_out(wanted.text)
     if not words:
@@ -139,7 +137,7 @@ def by_text(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
         raise no_match(where_in_doubt([(w.text, w.sounds) for w in known], missed.heard)) from None
     seconds = len(wanted.mono) / RATE
     doubts = matching(found, aligner, heard, unlike)
-    row: list[Heard] = []
+    row: list[HeardSound] = []
     for word, group in groupby(found.sounds, key=lambda s: s.word):
         own = list(group)
         labels = [s.label for s in own]
@@ -165,15 +163,15 @@ EDGE, CLOSED = 0.02, 0.06
 """Seconds of silence that a sound beside a pause may keep, and that a stop may: its closure is not heard."""
 PAUSE = 0.15
 """Seconds of silence inside a sound that are a pause of their own."""
-Heard = tuple[float, str, float, int]
+HeardSound = tuple[float, str, float, int]
 """When a sound begins (seconds), its label, how sure it is, and the number of its word."""
 STOPS = frozenset(("P", "B", "T", "D", "K", "G", "CH", "JH"))
 
 
-def _trimmed(phones: list[Heard], heard: Loudness, seconds: float) -> list[Heard]:
+def _trimmed(phones: list[HeardSound], heard: Loudness, seconds: float) -> list[HeardSound]:
     """Sounds without the silence that the aligner gave to them rather than to the pause beside them, which it may
     have left out altogether."""
-    found: list[Heard] = []
+    found: list[HeardSound] = []
     stops = [*(start for start, _, _, _ in phones[1:]), seconds]
     for n, ((start, label, sure, word), end) in enumerate(zip(phones, stops, strict=True)):
         loud = np.flatnonzero(heard.level[round(start / HOP) : round(end / HOP)] > heard.threshold)
@@ -193,7 +191,7 @@ def _trimmed(phones: list[Heard], heard: Loudness, seconds: float) -> list[Heard
     return found
 
 
-def by_voice(wanted: Wanted, heard: Loudness, tell: Progress) -> Chart:
+def by_voice(wanted: Wanted, heard: Loudness, tell: Reports) -> Chart:
     """Any language that a voice speaks: it says the text, and when it said what is carried over to the recording.
 
     Raises `Refusal` if no voice speaks the language, or the two sayings are plainly not alike.

@@ -16,10 +16,10 @@ from pocketsphinx import Decoder, get_model_path
 
 from sorvan.core.errors import Refusal
 from sorvan.core.voice.phonemes import likeness
-from sorvan.core.voice.spelling import Spoken
+from sorvan.core.voice.spelling import SpokenWord
 from sorvan.speech.pronouncing import Pronounced, guessed, stressed_vowel, typed
 
-Progress = Callable[[float, str], None]
+Reports = Callable[[float, str], None]
 """Called with how much is done (0 to 1) and what is being done."""
 RATE = 16_000
 FRAME = 0.01
@@ -43,7 +43,7 @@ LETTERS = {"a": "EY"}
 
 
 @dataclass(frozen=True)
-class Found:
+class HeardPhone:
     """One sound that was found: when (seconds), its ARPAbet, and the number of its word; -1 for a pause."""
 
     start: float
@@ -57,7 +57,7 @@ class Aligned:
     """A text found in a recording: its sounds with pauses, in order, how sure each word is (0 to 1)."""
 
     words: tuple[Pronounced, ...]
-    sounds: tuple[Found, ...]
+    sounds: tuple[HeardPhone, ...]
     sure: tuple[float, ...]
 
 
@@ -69,19 +69,19 @@ class Aligner:
         self._sound: tuple[bytes, str] = (b"", "")
 
     def pronounced(
-        self, words: Sequence[Spoken], voice: str, spoken: dict[str, str] | None = None
+        self, words: Sequence[SpokenWord], voice: str, spoken: dict[str, str] | None = None
     ) -> tuple[Pronounced, ...]:
         """How each word is said: as the user says, by the dictionary, or as a guess that is marked.
 
         Raises `Refusal` for a pronunciation that can't be read.
         """
-        known: dict[Spoken, Pronounced] = {}
+        known: dict[SpokenWord, Pronounced] = {}
         for word in words:
             if word not in known:
                 known[word] = self._word(word, voice, spoken or {})
         return tuple(known[w] for w in words)
 
-    def _word(self, word: Spoken, voice: str, spoken: dict[str, str]) -> Pronounced:
+    def _word(self, word: SpokenWord, voice: str, spoken: dict[str, str]) -> Pronounced:
         stress = None if word.letters else stressed_vowel(word.text, voice)
         if word.text in spoken:
             return Pronounced(word.text, typed(spoken[word.text], word.text), stress)
@@ -92,7 +92,7 @@ class Aligner:
             return Pronounced(word.text, tuple(found.split()), stress)
         return Pronounced(word.text, guessed(word.text, voice, word.letters), stress, guessed=True)
 
-    def align(self, mono: NDArray[np.float32], words: Sequence[Pronounced], tell: Progress) -> Aligned:
+    def align(self, mono: NDArray[np.float32], words: Sequence[Pronounced], tell: Reports) -> Aligned:
         """Where each sound of these words is in a sound at 16,000 samples a second.
 
         Raises `Refusal` if the words can't be found in it in this order.
@@ -128,7 +128,7 @@ class Aligner:
         alignment = self._aligned(words, sound, lambda *_: None)
         return None if alignment is None else float(sum(w.score for w in alignment))
 
-    def _aligned(self, words: Sequence[Pronounced], sound: tuple[bytes, str], tell: Progress) -> Any:
+    def _aligned(self, words: Sequence[Pronounced], sound: tuple[bytes, str], tell: Reports) -> Any:
         """The decoder's two passes over a sound: words, then their sounds. None where the first finds none."""
         pcm, mean = sound
         self.decoder.set_align_text(" ".join(self._name(w) for w in words))
@@ -163,7 +163,7 @@ class Aligner:
         self.decoder.end_utt()
 
     def _read(self, alignment: object, words: Sequence[Pronounced], heard: Sequence[str], seconds: float) -> Aligned:
-        sounds: list[Found] = []
+        sounds: list[HeardPhone] = []
         sure: list[float] = []
         said: list[Pronounced] = []
         for word in alignment:  # type: ignore[attr-defined]
@@ -174,7 +174,7 @@ class Aligner:
                 label = "" if name in FILLERS else name
                 begin, stop = _time(start, seconds), _time(end, seconds)
                 if stop > begin:
-                    sounds.append(Found(begin, stop, label, number if label else -1))
+                    sounds.append(HeardPhone(begin, stop, label, number if label else -1))
             if not pause:
                 own = words[len(said)]
                 # A word may be said in the dictionary's other way.
@@ -197,9 +197,9 @@ def _time(frame: int, seconds: float) -> float:
     return float(np.clip(frame * FRAME - PAD + CENTRE, 0, seconds))
 
 
-def _closures(sounds: list[Found]) -> list[Found]:
+def _closures(sounds: list[HeardPhone]) -> list[HeardPhone]:
     """Sounds with each short silence before a stop given to it, and any other very short one to what it follows."""
-    found: list[Found] = []
+    found: list[HeardPhone] = []
     begun: float | None = None
     for n, sound in enumerate(sounds):
         if not sound.label and 0 < n < len(sounds) - 1 and sound.end - sound.start <= CLOSED:
@@ -207,18 +207,18 @@ def _closures(sounds: list[Found]) -> list[Found]:
                 begun = sound.start
             elif found:
                 last = found[-1]
-                found[-1] = Found(last.start, sound.end, last.label, last.word)
+                found[-1] = HeardPhone(last.start, sound.end, last.label, last.word)
             continue
-        found.append(Found(sound.start if begun is None else begun, sound.end, sound.label, sound.word))
+        found.append(HeardPhone(sound.start if begun is None else begun, sound.end, sound.label, sound.word))
         begun = None
     return found
 
 
-def _late(sounds: list[Found]) -> list[Found]:
+def _late(sounds: list[HeardPhone]) -> list[HeardPhone]:
     """Sounds with the beginning of each voiceless stop put right."""
     starts = [s.start + LATE if s.label in VOICELESS and s.end - s.start > 2 * LATE else s.start for s in sounds]
     stops = [*starts[1:], sounds[-1].end] if sounds else []
-    return [Found(a, b, s.label, s.word) for s, a, b in zip(sounds, starts, stops, strict=True)]
+    return [HeardPhone(a, b, s.label, s.word) for s, a, b in zip(sounds, starts, stops, strict=True)]
 
 
 def _agreement(phones: Sequence[tuple[int, int, str]], heard: Sequence[str]) -> float:

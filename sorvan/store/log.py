@@ -19,7 +19,7 @@ from sorvan.core.model import stored
 from sorvan.core.model.documents import Documents
 from sorvan.store.tables import changes, documents, productions, users
 
-Kind = Literal["do", "undo", "redo"]
+EntryKind = Literal["do", "undo", "redo"]
 
 
 class Stale(Exception):
@@ -47,12 +47,12 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Entry:
+class LogEntry:
     """A change to write down. `target` is the change that an undo or redo is about."""
 
     id: str
     window: str
-    kind: Kind
+    kind: EntryKind
     label: str
     command: Mapping[str, Any] | None
     writes: tuple[Write, ...]
@@ -144,7 +144,7 @@ def remove(engine: Engine, production: str) -> None:
             raise missing("production", production)
 
 
-def append(engine: Engine, production: str, seq: int, entry: Entry, name: str) -> tuple[Step | None, Step | None]:
+def append(engine: Engine, production: str, seq: int, entry: LogEntry, name: str) -> tuple[Step | None, Step | None]:
     """Write down a change on top of change number `seq`, as number `seq` + 1; `name` is the production's now.
 
     Only the change itself is written; documents follow when a snapshot is taken. Gives what undo and
@@ -200,7 +200,7 @@ def keep_snapshot(engine: Engine, production: str, state: State) -> bool:
     return True
 
 
-What = tuple[Kind, Any]
+What = tuple[EntryKind, Any]
 """What a change is: its kind, and the command that it did or the change that it took back or brought back."""
 
 

@@ -12,7 +12,7 @@ from sqlalchemy import Engine
 
 from sorvan.core.errors import Refusal
 from sorvan.core.plan.show import Show
-from sorvan.picture.film import Settings, part_of
+from sorvan.picture.film import FilmSettings, part_of
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
 from sorvan.picture.studio import Studio
@@ -40,12 +40,12 @@ class Abandoned(Exception):
 
 
 @dataclass(frozen=True)
-class Ready:
+class ReadyRender:
     """A render made ready to draw: worked out once for all its parts."""
 
     render: str
     show: Show
-    settings: Settings
+    settings: FilmSettings
     painter: Painter
 
 
@@ -54,7 +54,7 @@ class Drawer:
 
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
-        self._ready: Ready | None = None
+        self._ready: ReadyRender | None = None
 
     def draw(self, render: str, n: int, tries: int, ending: Callable[[], bool]) -> None:
         """Draw a part and keep it. A render that can't be made is failed, with words.
@@ -110,13 +110,13 @@ class Drawer:
 
         return part_of(ready.show, ready.painter, ready.settings, part.start, part.stop, progress)
 
-    def _made_ready(self, render: str) -> Ready:
+    def _made_ready(self, render: str) -> ReadyRender:
         if self._ready is None or self._ready.render != render:
             order = RenderOrder.model_validate(renders.get(self.engine, render).settings)
             documents = renders.documents_to_draw(self.engine, render)
             studio = Studio(lambda id: assets.get(self.engine, id)[1])
             show = order.show(documents, studio)
-            self._ready = Ready(render, show, order.settings(documents), Painter(studio.asset))
+            self._ready = ReadyRender(render, show, order.settings(documents), Painter(studio.asset))
         return self._ready
 
     def _insist(self, write: Callable[[], None], render: str, ending: Callable[[], bool]) -> None:

@@ -34,6 +34,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.interchange import limits
 from sorvan.interchange.bringing import brought
 from sorvan.interchange.files import parts_in
+from sorvan.interchange.imported import Progress
 
 SELDOM = {
     "sound": "sorvan.interchange.sounds",
@@ -44,7 +45,6 @@ SELDOM = {
 }
 """What is loaded when it is asked for, by job or purpose: each reader would hold it in memory, and most read art only."""
 Tell = Callable[[dict[str, Any]], None]
-Progress = Callable[[float], None]
 _encode = msgspec.msgpack.Encoder().encode
 _decode = msgspec.msgpack.Decoder().decode
 

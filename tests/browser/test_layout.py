@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from bench.scenes import production as many
 from sorvan.core.model.documents import Documents
 from sorvan.demo.quay import build
-from sorvan.interchange.archive import Kept, write_archive
+from sorvan.interchange.archive import KeptFiles, write_archive
 from tests.browser.hands import Stage, bench, drawn, eventually, open_bench, settle
 from tests.conftest import Demo, Service
 
@@ -66,7 +66,7 @@ def renamed(thing: Any) -> Any:
     return [renamed(v) for v in thing] if isinstance(thing, list) else thing
 
 
-def loaded(service: Service, documents: Documents, kept: Kept) -> str:
+def loaded(service: Service, documents: Documents, kept: KeptFiles) -> str:
     archive = {"file": ("long.zip", write_archive(documents, kept))}
     return str(service.client().post("/productions/archive", files=archive).json()["id"])
 

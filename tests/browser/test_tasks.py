@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.rig.anatomy import anatomy
 from tests.browser.figures import ball, porter
 from tests.browser.hands import Sheet, Stage, document, drawn, eventually, saved, settle

@@ -10,7 +10,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import PLAIN, Mouth, MouthChart
 from sorvan.core.model.voice import Chart, Phone, Voice
-from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, Group
+from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, MouthGroup
 from tests.core.worlds import do
 
 IPA = ("p", "f", "s", "l", "iː", "ə", "a", "ɔ", "u", "ʃ", "aɪ", "œ", "ɲ", "ʁ", "tʃ")
@@ -31,7 +31,7 @@ def line(*phones: tuple[str, float], **fields: Any) -> Voice:
 lines = st.lists(st.tuples(sounds, lasting), min_size=1, max_size=40).map(lambda row: line(*row))
 
 
-def mouth_set(*groups: Group, **fields: Any) -> MouthChart:
+def mouth_set(*groups: MouthGroup, **fields: Any) -> MouthChart:
     """A set with a mouth for each of these groups, by default all ten."""
     mouths = {
         g.replace(" ", "-"): Mouth(

@@ -10,7 +10,7 @@ import numpy as np
 from sorvan.core.geometry import Floats, place_in
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member
-from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.shot.scene import Acted, InShot, ShotScene
 from tests.core.walkers import planned, walker

@@ -113,10 +113,10 @@ except Exception as error:
 answer([own, driven, posed, refused])
 """
 
-FORMAT_ROW = '    "mkv": Made(".mkv", "video/x-matroska", "MKV film", "MKV film (H.264)", "film", heard=True),\n'
+FORMAT_ROW = '    "mkv": FileFormat(".mkv", "video/x-matroska", "MKV film", "MKV film (H.264)", "film", heard=True),\n'
 FORMAT_EDITS: dict[str, Edit | str] = {
     "picture/formats.py": lambda held: held.replace('"png", "wav"]', '"png", "wav", "mkv"]').replace(
-        '    "gif": Made(', FORMAT_ROW + '    "gif": Made('
+        '    "gif": FileFormat(', FORMAT_ROW + '    "gif": FileFormat('
     ),
     "picture/encoding.py": after("FILMS = {\n", '    "mkv": Coding("matroska", "libx264", {"crf": "16"}, "aac"),\n'),
 }
@@ -126,12 +126,12 @@ import av
 from sorvan.interchange.archive import read_archive
 from sorvan.picture.formats import BY_ENDING
 from sorvan.service.openapi import document
-from sorvan.picture.film import Settings, make
+from sorvan.picture.film import FilmSettings, make
 from sorvan.core.model.production import Rate
 from sorvan.picture.paint import Painter
 from sorvan.core.plan.plan import Plan
 out = pathlib.Path("out.mkv")
-make(Plan(64, 64, "#ff0000ff", 3, ()), Painter(lambda _: b""), Settings("mkv", 0, 3, 64, 64, Rate()), out, lambda _: None)
+make(Plan(64, 64, "#ff0000ff", 3, ()), Painter(lambda _: b""), FilmSettings("mkv", 0, 3, 64, 64, Rate()), out, lambda _: None)
 with av.open(str(out)) as film:
     frames = [f.to_ndarray(format="rgb24")[32, 32].tolist() for f in film.decode(video=0)]
 page = [f["name"] for f in json.loads(document())["x-formats"]]

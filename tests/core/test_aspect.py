@@ -14,7 +14,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Affine, Floats
 from sorvan.core.model.documents import Documents
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig.anatomy import anatomy
 from tests.core.staging import acted, on_stage, slides, stood, strolling

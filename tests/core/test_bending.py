@@ -22,7 +22,7 @@ from sorvan.core.geometry import Affine
 from sorvan.core.model.art import Art, Layer, Mesh, Picture, Shape
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Bend, Dab, Sheet
+from sorvan.core.model.puppet import Bend, BendSheet, Dab
 from sorvan.core.plan.evaluate import Evaluation
 from tests.conftest import costly
 from tests.core.shelf import Shelf, drawing, polygon
@@ -362,7 +362,7 @@ def complex_(points: Any) -> np.ndarray:
 
 @pytest.mark.parametrize("angle", [0.3, -1.2, 2.9])
 def test_turning_all_handles_turns_the_sheet_rigidly(angle: float) -> None:
-    solver = solver_over(LEG, Sheet(handles=("a",), triangles=300), PINS)
+    solver = solver_over(LEG, BendSheet(handles=("a",), triangles=300), PINS)
     rest = complex_(PINS)
     turned = (rest - (20 + 10j)) * np.exp(1j * angle) + (50 + 70j)
     found = solved(solver, turned[:, None], np.ones(1, dtype=complex), 0, 1)[:, 0]
@@ -371,7 +371,7 @@ def test_turning_all_handles_turns_the_sheet_rigidly(angle: float) -> None:
 
 
 def test_handles_at_rest_leave_the_sheet_as_it_is_and_are_met_when_they_move() -> None:
-    solver = solver_over(LEG, Sheet(handles=("a",), triangles=300), PINS)
+    solver = solver_over(LEG, BendSheet(handles=("a",), triangles=300), PINS)
     rest = complex_(PINS)
     still = solved(solver, rest[:, None], np.ones(1, dtype=complex), 0, 1)[:, 0]
     assert np.abs(still - complex_(solver.mesh.vertices)).max() < 1e-9
@@ -385,7 +385,7 @@ def test_handles_at_rest_leave_the_sheet_as_it_is_and_are_met_when_they_move() -
 
 
 def test_a_knee_bends_a_sheet_and_keeps_its_area() -> None:
-    solver = solver_over(LEG, Sheet(handles=("a",), triangles=500), PINS)
+    solver = solver_over(LEG, BendSheet(handles=("a",), triangles=500), PINS)
     rest = complex_(PINS)
     knee = rest[1]
     bentlegs = np.where(np.arange(6) > 1, (rest - knee) * np.exp(1.0j) + knee, rest)
@@ -408,7 +408,7 @@ def test_a_speck_that_no_handle_holds_goes_with_what_is_next_to_it(
     at: tuple[float, float], radius: float, wanted: int, turn: float, pull: complex
 ) -> None:
     speck = shapely.Point(at).buffer(radius)
-    solver = solver_over(shapely.union_all([LEG, speck]), Sheet(handles=("a",), triangles=wanted), PINS)
+    solver = solver_over(shapely.union_all([LEG, speck]), BendSheet(handles=("a",), triangles=wanted), PINS)
     rest, vertices = complex_(PINS), complex_(solver.mesh.vertices)
     still = solved(solver, rest[:, None], np.ones(1, dtype=complex), 0, 1)[:, 0]
     assert np.abs(still - vertices).max() < 1e-6
@@ -441,7 +441,7 @@ def test_some_frames_of_a_sheet_are_exactly_those_of_all(start: int, count: int)
 
 def test_a_vector_drawing_lies_in_its_sheet() -> None:
     art = drawing(polygon((0, 0), (40, 0), (40, 200), (0, 200)))
-    solver = solver_over(silhouette(art, SHELF), Sheet(handles=("a", "b"), triangles=200), [(20, 10), (20, 190)])
+    solver = solver_over(silhouette(art, SHELF), BendSheet(handles=("a", "b"), triangles=200), [(20, 10), (20, 190)])
     ready = sheet_ready(art, solver)
     assert ready.lies @ solver.mesh.vertices == pytest.approx(ready.skin.points, abs=1e-6)
     steps = [np.hypot(*(b - a)) for a, b in pairwise(ready.skin.points)]
@@ -545,7 +545,7 @@ def test_a_bending_piece_goes_with_its_puppet_wherever_that_goes() -> None:
 
 def test_a_handle_turns_the_patch_around_it_and_the_rest_gives() -> None:
     toe = 5
-    sheet = Sheet(handles=tuple("abcdef"), triangles=300, turning={"f": 14.0})
+    sheet = BendSheet(handles=tuple("abcdef"), triangles=300, turning={"f": 14.0})
     solver = solver_over(LEG, sheet, PINS)
     rest, v = complex_(solver.mesh.vertices[:6]), complex_(solver.mesh.vertices)
     near = np.abs(v - rest[toe]) <= 14

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from sorvan.core.model.channel import Channel, Key, Tangents
-from sorvan.core.model.ease import Chart, Even, Family
+from sorvan.core.model.ease import Even, Family, SpacingChart
 from sorvan.core.model.motion import Motion
 from sorvan.core.timing.channels import at, evaluate
 from sorvan.core.timing.eases import FAMILIES, css, progress, spacing
@@ -135,12 +135,12 @@ def test_plain_families_never_turn_back_and_are_slow_where_they_say(family: Any,
 
 
 def test_a_timing_chart_is_the_linear_function_and_keeps_its_shape_when_retimed() -> None:
-    chart = Chart(ticks=((0.25, 0.5), (0.5, 0.8), (0.75, 0.95)))
+    chart = SpacingChart(ticks=((0.25, 0.5), (0.5, 0.8), (0.75, 0.95)))
     assert css(chart) == "linear(0, 0.5 25%, 0.8 50%, 0.95 75%, 1)"
     assert spacing(chart, 4).tolist() == [0, 0.5, 0.8, 0.95]
     assert spacing(chart, 8)[::2].tolist() == [0, 0.5, 0.8, 0.95]
     with pytest.raises(ValueError, match="one after another"):
-        Chart(ticks=((0.5, 0.5), (0.25, 0.8)))
+        SpacingChart(ticks=((0.5, 0.5), (0.25, 0.8)))
 
 
 @given(st.lists(st.tuples(small, small), min_size=3, max_size=5, unique=True), st.booleans())

@@ -14,12 +14,12 @@ from sorvan.core.model.voice import Voice, ends
 from sorvan.core.voice.exposure import NO_WAY, Exposure, Problem, cost_of, expose, problem, unseen
 from sorvan.core.voice.phonemes import sound
 from sorvan.core.voice.reasons import why
-from sorvan.core.voice.track import Settings
+from sorvan.core.voice.track import ExposureSettings
 from tests.conftest import costly
 from tests.core.speakers import line, lines, mouth_set, sets
 
 ways = st.builds(
-    Settings,
+    ExposureSettings,
     lead=st.sampled_from([0.0, 1.0, 1.5, 2.0]),
     hold=st.integers(1, 4),
     twos=st.booleans(),
@@ -27,8 +27,10 @@ ways = st.builds(
 )
 
 
-def exposed(voice: Voice, chart: MouthChart | None = None, how: Settings | None = None, **given: object) -> Exposure:
-    found = problem(voice, chart or mouth_set(), 0.5, 24.0, 600, how or Settings(), **given)  # type: ignore[arg-type]
+def exposed(
+    voice: Voice, chart: MouthChart | None = None, how: ExposureSettings | None = None, **given: object
+) -> Exposure:
+    found = problem(voice, chart or mouth_set(), 0.5, 24.0, 600, how or ExposureSettings(), **given)  # type: ignore[arg-type]
     assert found is not None
     return expose(found)
 
@@ -59,7 +61,7 @@ def at_random(p: Problem, chance: np.random.Generator) -> np.ndarray:
 
 @given(lines, sets, ways)
 def test_no_mouth_is_shorter_than_the_hold_and_the_length_is_kept(
-    voice: Voice, chart: MouthChart, how: Settings
+    voice: Voice, chart: MouthChart, how: ExposureSettings
 ) -> None:
     done = exposed(voice, chart, how)
     p = done.problem
@@ -72,7 +74,7 @@ def test_no_mouth_is_shorter_than_the_hold_and_the_length_is_kept(
 
 
 @given(lines, ways)
-def test_lips_that_must_meet_or_touch_the_teeth_are_always_seen(voice: Voice, how: Settings) -> None:
+def test_lips_that_must_meet_or_touch_the_teeth_are_always_seen(voice: Voice, how: ExposureSettings) -> None:
     assert not unseen(exposed(voice, None, how))
 
 
@@ -92,7 +94,7 @@ def test_between_vowels_lips_are_seen_in_their_own_sound_and_for_the_hold(row: l
 
 @given(lines, sets, ways)
 def test_it_costs_no_more_than_a_greedy_choice_or_a_thousand_at_random(
-    voice: Voice, chart: MouthChart, how: Settings
+    voice: Voice, chart: MouthChart, how: ExposureSettings
 ) -> None:
     done = exposed(voice, chart, how)
     chance = np.random.default_rng(7)
@@ -107,7 +109,7 @@ def test_it_costs_no_more_than_a_greedy_choice_or_a_thousand_at_random(
     st.integers(1, 3),
 )
 def test_of_all_paths_there_are_it_is_the_cheapest(row: list[tuple[str, float]], hold: int) -> None:
-    found = problem(line(*row), mouth_set("rest", "pressed", "open"), 0.1, 24.0, 9, Settings(1.0, hold))
+    found = problem(line(*row), mouth_set("rest", "pressed", "open"), 0.1, 24.0, 9, ExposureSettings(1.0, hold))
     if found is None:
         return
     every = (cost_of(found, path) for path in product(range(3), repeat=found.frames))
@@ -121,7 +123,9 @@ def test_of_all_paths_there_are_it_is_the_cheapest(row: list[tuple[str, float]],
         st.sampled_from(["narrow", "tongue up", "wide", "half open", "round open", "pucker"]), max_size=5, unique=True
     ),
 )
-def test_more_mouths_never_make_the_match_to_the_chart_worse(voice: Voice, how: Settings, more: list[str]) -> None:
+def test_more_mouths_never_make_the_match_to_the_chart_worse(
+    voice: Voice, how: ExposureSettings, more: list[str]
+) -> None:
     few = exposed(voice, mouth_set("rest", "pressed", "tucked", "open"), how)
     many = exposed(voice, mouth_set("rest", "pressed", "tucked", "open", *more), how)  # type: ignore[arg-type]
     assert many.cost <= few.cost + 1e-9
@@ -190,7 +194,7 @@ def test_a_large_jump_goes_by_a_mouth_between() -> None:
 
 def test_on_twos_mouths_change_on_even_frames_unless_lips_would_be_lost() -> None:
     row = [(v, 0.11) for v in ("AA1", "S", "IY1", "L", "AO1", "K", "EH1", "T") * 3]
-    assert all((a % 2) == 0 for a, _, _ in exposed(line(*row), None, Settings(twos=True)).runs()[1:])
+    assert all((a % 2) == 0 for a, _, _ in exposed(line(*row), None, ExposureSettings(twos=True)).runs()[1:])
 
 
 def test_the_hands_mouths_stay_and_what_is_around_them_keeps_the_hold() -> None:

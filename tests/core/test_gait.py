@@ -13,7 +13,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.motion.cards import cards
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import Track, tracks
+from sorvan.core.plan.ground_contact import Track, tracks
 from sorvan.core.planning.gaits import natural_frames, table
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.timing.channels import evaluate

@@ -15,7 +15,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.motion.mirror import counterparts
 from sorvan.core.motion.retime import stretched
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.plan.travel import ground_of
 from sorvan.core.rig.anatomy import anatomy

@@ -22,7 +22,7 @@ from sorvan.core.morph.contour import Contour, area_of, contours_of, place, stra
 from sorvan.core.morph.correspond import alike
 from sorvan.core.morph.looks import settled
 from sorvan.core.morph.making import ready
-from sorvan.core.morph.match import Seen, costs, matched
+from sorvan.core.morph.match import ContourSeen, costs, matched
 from sorvan.core.morph.ready import Ready
 from sorvan.core.morph.trouble import SLIGHT, advice, troubles
 from tests.core.shelf import drawing, polygon
@@ -63,7 +63,7 @@ SQUARE = contour((0, 0), (100, 0), (100, 100), (0, 100))
 BOX = drawing(polygon((0, 0), (100, 0), (100, 100), (0, 100)))
 
 
-def least_by_trying_all(one: Seen, two: Seen) -> float:
+def least_by_trying_all(one: ContourSeen, two: ContourSeen) -> float:
     """The least work over every way there is, and every begin."""
     steps, n, m = costs(one, two), len(one.turns), len(two.turns)
 
@@ -91,7 +91,7 @@ radii = st.lists(st.floats(20, 90), min_size=3, max_size=7)
 
 @given(radii, radii)
 def test_the_least_work_is_that_of_all_ways_there_are(one: list[float], two: list[float]) -> None:
-    a, b = (Seen.of(contour(*star(*r)), np.arange(len(r), dtype=np.float64)) for r in (one, two))
+    a, b = (ContourSeen.of(contour(*star(*r)), np.arange(len(r), dtype=np.float64)) for r in (one, two))
     work, path = matched(a, b)
     assert work == pytest.approx(least_by_trying_all(a, b), abs=1e-9)
     steps = np.diff(path, axis=0)

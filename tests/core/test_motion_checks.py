@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.motion import findings
-from sorvan.core.checks.seen import Seen
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.recipe import Gait
 from sorvan.core.plan.evaluate import Evaluation
@@ -24,7 +24,7 @@ FIGURE: dict[str, Any] = {"facing": 1, "lean": 10.0, "foot": 0.3}
 
 def found(documents: Documents, check: str | None = None) -> list[Finding]:
     motion = documents.motion("m")
-    all_ = findings(Seen(Evaluation.full(documents.puppet("a"), motion), motion), documents)
+    all_ = findings(MotionSeen(Evaluation.full(documents.puppet("a"), motion), motion), documents)
     return [f for f in all_ if check in (None, f.check)]
 
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from sorvan.core.model import stored
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import Sheet
+from sorvan.core.model.puppet import BendSheet
 from tests.core.test_documents import bodies_of, handles, quay, readable, row_of_joints
 from tests.core.worlds import do
 
@@ -57,7 +57,7 @@ def test_what_an_older_version_let_through_is_mended_when_it_is_read() -> None:
     found = stored.read(bodies.values())
     gull = found.puppet("a")
     sheet = gull.pieces["wing"].attach
-    assert isinstance(sheet, Sheet) and len(sheet.handles) == 64
+    assert isinstance(sheet, BendSheet) and len(sheet.handles) == 64
     assert gull.pieces["wing"].group is None and len(gull.pieces["wing"].name) == 120
     assert gull.pieces["wing"].masks == () and gull.pieces["wing"].swatches == {}
     assert gull.pieces["tip"].drawings[0].pivot == (1e6, 0)

@@ -13,7 +13,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.motion.hand import grip
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.rig.anatomy import anatomy
 from tests.core.walkers import hand_made, key, keyed, walker
 from tests.core.worlds import do

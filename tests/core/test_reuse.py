@@ -17,9 +17,9 @@ from sorvan.core.model.kit import Kit
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Limits, Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.plan.travel import ground_of
-from sorvan.core.reuse.carrying import Carried, carried
+from sorvan.core.reuse.carrying import CarriedMotion, carried
 from sorvan.core.reuse.fitting import fitted
 from sorvan.core.reuse.links import hinted, linked
 from sorvan.core.reuse.pins import pins_for
@@ -52,7 +52,7 @@ def walking(thigh: float, travel: str = "") -> Documents:
     return do(documents, {"do": "match-travel", "motion": "m", "travel": travel}) if travel else documents
 
 
-def carry(documents: Documents, target: Puppet) -> Carried:
+def carry(documents: Documents, target: Puppet) -> CarriedMotion:
     source = documents.puppet("a")
     links = linked(source, target)
     return carried(documents.motion("m"), source, target, links, "new", Fraction(24))

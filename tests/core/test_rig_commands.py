@@ -11,7 +11,7 @@ import pytest
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Bend, Sheet
+from sorvan.core.model.puppet import Bend, BendSheet
 from sorvan.core.motion.hand import grip, joint_under, turning
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.rig.skeleton import rest_worlds
@@ -108,7 +108,7 @@ def test_a_removed_joint_leaves_limbs_bends_and_keys_that_still_make_sense() -> 
     assert documents.puppet("a").chains == {} and documents.puppet("a").pieces["boot"].attach is None
     assert set(documents.motion("m").channels) == {"h.move", "d.dial", "toe.turn"}
     laces = edit(documents, "remove-joints", joints=["s0"]).puppet("a").pieces["lace"].attach
-    assert isinstance(laces, Sheet) and laces.handles == ("s1",)
+    assert isinstance(laces, BendSheet) and laces.handles == ("s1",)
     gone = edit(documents, "remove-joints", joints=["s0", "s1", "h"]).puppet("a")
     assert gone.pieces["lace"].attach is None
     Evaluation.full(gone, documents.motion("m"))

@@ -16,8 +16,8 @@ from sorvan.core.model.channel import Tangents
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Copies, Member, Shot
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.shot.planted_feet import EASED
 from sorvan.core.shot.scene import InShot, ShotScene
-from sorvan.core.shot.standing import EASED
 from tests.conftest import costly
 from tests.core.staging import S, acted, on_stage, slides, stood, strolling
 from tests.core.walkers import key, keyed, walker

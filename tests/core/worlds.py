@@ -18,7 +18,7 @@ from sorvan.core.geometry import Affine
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import NEUTRAL
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.ease import Chart, Even, Family, Hold, Slow
+from sorvan.core.model.ease import Even, Family, Hold, Slow, SpacingChart
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import ROOT, Puppet
@@ -520,7 +520,7 @@ class Oracle:
             return time
         if isinstance(ease, Hold):
             return 0.0
-        if isinstance(ease, Chart):
+        if isinstance(ease, SpacingChart):
             points = [(0.0, 0.0), *ease.ticks, (1.0, 1.0)]
             (t, p), (u, q) = next(pair for pair in pairwise(points) if pair[0][0] <= time <= pair[1][0])
             return p + (time - t) / (u - t) * (q - p)

@@ -9,14 +9,14 @@ import pytest
 
 from sorvan.core.change.reusing import BringPuppet
 from sorvan.core.checks.motion import findings
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.checks.rig import findings as rig_findings
-from sorvan.core.checks.seen import Seen
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.production import Production
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import tracks
-from sorvan.core.plan.morphing import made_ready
+from sorvan.core.plan.ground_contact import tracks
+from sorvan.core.plan.ready_morphs import made_ready
 from sorvan.core.reuse.carrying import carried
 from sorvan.core.reuse.fitting import fitted
 from sorvan.core.reuse.links import linked
@@ -24,23 +24,23 @@ from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.anatomy import anatomy
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.demo.quay import build
-from sorvan.interchange.archive import Kept
+from sorvan.interchange.archive import KeptFiles
 from sorvan.picture.studio import Studio
 from tests.loose import stripped
 
 
 @pytest.fixture(scope="module")
-def built() -> tuple[Documents, Kept]:
+def built() -> tuple[Documents, KeptFiles]:
     return build()
 
 
 @pytest.fixture(scope="module")
-def quay(built: tuple[Documents, Kept]) -> Documents:
+def quay(built: tuple[Documents, KeptFiles]) -> Documents:
     return built[0]
 
 
 @pytest.fixture(scope="module")
-def studio(built: tuple[Documents, Kept]) -> Studio:
+def studio(built: tuple[Documents, KeptFiles]) -> Studio:
     return Studio(lambda id: built[1][id][1])
 
 
@@ -49,7 +49,7 @@ def test_the_steam_rises_and_nothing_goes_wrong_on_its_way(quay: Documents, stud
     found = Evaluation.full(documents.puppet("steam"), documents.motion("plume"), False, documents.production, studio)
     row = found.puppet.order.index("s-plume-1")
     assert len(found.places.becoming[row].pairs) == 3, "round the loop"
-    seen = Seen(found, documents.motion("plume"))
+    seen = MotionSeen(found, documents.motion("plume"))
     assert not findings(seen, documents)
     piece = found.puppet.pieces["s-plume-1"]
     assert [len(m.marks) for m in piece.morphs.values()] == [4, 4, 4]
@@ -64,7 +64,7 @@ def test_the_steam_rises_and_nothing_goes_wrong_on_its_way(quay: Documents, stud
 def test_no_check_finds_anything_in_it(quay: Documents) -> None:
     found = [f"{p.name}: {f.text}" for p in quay.puppets() for f in rig_findings(p)]
     for motion in quay.motions():
-        seen = Seen(Evaluation.full(quay.puppet(motion.puppet), motion), motion)
+        seen = MotionSeen(Evaluation.full(quay.puppet(motion.puppet), motion), motion)
         found += [f"{motion.name}: {f.text}" for f in findings(seen, quay)]
     assert not found
 

@@ -15,7 +15,7 @@ import pytest
 from bench.scenes import production
 from sorvan.core.model.production import Rate
 from sorvan.core.plan.scene import InMotion, Staged
-from sorvan.picture.film import Settings, draw_frames, joined, make, part_of
+from sorvan.picture.film import FilmSettings, draw_frames, joined, make, part_of
 from sorvan.picture.order import stretches
 from sorvan.picture.paint import Painter
 
@@ -32,7 +32,7 @@ def painter() -> Painter:
 def test_a_film_of_parts_has_every_frame_at_its_time_and_as_drawn(
     tmp_path: Path, rate: Rate, cuts: tuple[int, ...]
 ) -> None:
-    settings = Settings("mp4", 0, 60, 320, 180, rate)
+    settings = FilmSettings("mp4", 0, 60, 320, 180, rate)
     parts = [part_of(PLAN, painter(), settings, a, b) for a, b in pairwise(cuts)]
     joined(iter(parts), "mp4", 1 / Fraction(rate.denominator, rate.numerator), tmp_path / "film.mp4")
     drawn = list(draw_frames(PLAN, painter(), settings))
@@ -51,7 +51,7 @@ def test_a_film_of_parts_has_every_frame_at_its_time_and_as_drawn(
 
 
 def test_a_sequence_of_parts_is_the_sequence(tmp_path: Path) -> None:
-    settings = Settings("png", 5, 40, 160, 90, Rate(), clear=True)
+    settings = FilmSettings("png", 5, 40, 160, 90, Rate(), clear=True)
     make(PLAN, painter(), settings, tmp_path / "whole.zip", lambda _: None)
     parts = [part_of(PLAN, painter(), settings, a, b) for a, b in ((5, 17), (17, 18), (18, 40))]
     joined(parts, "png", None, tmp_path / "joined.zip")
@@ -64,7 +64,7 @@ def test_a_sequence_of_parts_is_the_sequence(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(("size", "most"), [((1280, 720), 48), ((320, 180), 48), ((8192, 4608), 4)])
 def test_parts_are_stretches_without_gaps_the_shorter_the_larger_the_picture(size: tuple[int, int], most: int) -> None:
-    found = stretches(Settings("mp4", 7, 207, *size, Rate()))
+    found = stretches(FilmSettings("mp4", 7, 207, *size, Rate()))
     assert [a for a, _ in found[1:]] == [b for _, b in found[:-1]]
     assert (found[0][0], found[-1][1]) == (7, 207)
     assert max(b - a for a, b in found) == most

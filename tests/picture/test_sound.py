@@ -14,8 +14,8 @@ from sorvan.core.model.production import Rate
 from sorvan.core.model.voice import Placed, Recording, Voice
 from sorvan.core.plan.scene import InMotion, Staged
 from sorvan.core.timing.rates import per_second
-from sorvan.core.voice.sheet import Line
-from sorvan.picture.film import Settings, joined, make, part_of
+from sorvan.core.voice.sheet import ExposureLine
+from sorvan.picture.film import FilmSettings, joined, make, part_of
 from sorvan.picture.order import RenderOrder
 from sorvan.picture.paint import Painter
 from sorvan.picture.sheets import ROWS, exposure_pdf
@@ -63,7 +63,7 @@ def test_a_line_is_heard_within_a_sample_of_where_it_was_placed(
     tmp_path: Path, rate: Rate, at: float, parts: bool
 ) -> None:
     _, samples = ordered(at, 7, 55, rate)
-    settings = Settings("mp4", 6, 55, 160, 90, rate)
+    settings = FilmSettings("mp4", 6, 55, 160, 90, rate)
     painter = Painter(lambda id: KEPT[id][1])
     path = tmp_path / "film.mp4"
     if parts:
@@ -97,7 +97,7 @@ def test_without_a_line_there_is_no_track_and_pictures_have_none() -> None:
 
 def test_an_exposure_sheet_is_printed_on_as_many_pages_as_it_takes() -> None:
     lines = tuple(
-        Line(f, word="gull" if f % 9 == 0 else "|", mouth="open", note="très — long " * 9) for f in range(130)
+        ExposureLine(f, word="gull" if f % 9 == 0 else "|", mouth="open", note="très — long " * 9) for f in range(130)
     )
     data = exposure_pdf("Conductor · Call", lines, Fraction(24000, 1001))
     assert data.startswith(b"%PDF-") and data.rstrip().endswith(b"%%EOF")

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from sorvan.core.model.documents import Documents
-from sorvan.core.plan import stretches
+from sorvan.core.plan import long_performances
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.scene import cel_of
 from sorvan.demo.quay import build
@@ -28,8 +28,8 @@ MOTIONS = sorted(m.id for m in quay()[0].motions())
 @pytest.fixture
 def short(monkeypatch: pytest.MonkeyPatch) -> None:
     """Whatever is evaluated is too long, and stretches are as short as they can be."""
-    monkeypatch.setattr(stretches, "MOST_HELD", 0)
-    monkeypatch.setattr(stretches, "STRETCH", 0)
+    monkeypatch.setattr(long_performances, "MOST_HELD", 0)
+    monkeypatch.setattr(long_performances, "STRETCH", 0)
 
 
 def evaluated(documents: Documents, id: str) -> Evaluation:
@@ -83,14 +83,14 @@ def test_only_a_few_stretches_are_kept_and_those_that_stay_are_not_worked_out_ag
     documents, _ = quay()
     id = max(MOTIONS, key=lambda id: documents.motion(id).length)
     parts = evaluated(documents, id)
-    assert isinstance(parts.places, stretches.Stretched)
+    assert isinstance(parts.places, long_performances.Stretched)
     np.asarray(parts.worlds)
-    kept = parts.places.stretches._kept
-    assert len(kept) == stretches.MOST_KEPT < parts.frames / parts.places.stretches.length
+    kept = parts.places.long_performances._kept
+    assert len(kept) == long_performances.MOST_KEPT < parts.frames / parts.places.long_performances.length
     last = max(kept)
     channel = next(c for c in parts.motion.channels.values() if c.kind == "turn" and len(c.keys) > 2)  # type: ignore[union-attr]
     moved = {"joint": channel.joint, "kind": "turn", "frame": min(channel.keys), "value": [77]}
     after = do(documents, {"do": "set-keys", "motion": id, "keys": [moved]})
     again, touched = parts.after(after.puppet(parts.puppet.id), after.motion(id))
-    assert touched.stop <= last * parts.places.stretches.length, "this key moves all of it"
-    assert again.places.stretches.at(last) is kept[last]  # type: ignore[attr-defined]
+    assert touched.stop <= last * parts.places.long_performances.length, "this key moves all of it"
+    assert again.places.long_performances.at(last) is kept[last]  # type: ignore[attr-defined]

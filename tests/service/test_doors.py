@@ -15,7 +15,7 @@ from fastapi import FastAPI
 from sqlalchemy import Engine
 
 from sorvan.service.app import create_app
-from sorvan.service.bodies import LETTERS
+from sorvan.service.request_limits import LETTERS
 from sorvan.store.cluster import Cluster
 from tests.conftest import Service, change
 

@@ -13,7 +13,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.plan.scene import InMotion
 from sorvan.picture.studio import Studio
 from sorvan.service.letters.messages import FROM_PAGE, ToPage
-from sorvan.service.windows.views import View
+from sorvan.service.windows.views import WatchedScene
 from tests.core.shelf import Shelf
 from tests.core.test_becoming import steam
 from tests.core.worlds import do
@@ -23,12 +23,12 @@ from tests.service.test_http import client as client
 __all__ = ["gull"]
 
 
-def watched(made: Documents, shelf: Shelf) -> tuple[View, list[ToPage]]:
+def watched(made: Documents, shelf: Shelf) -> tuple[WatchedScene, list[ToPage]]:
     studio = Studio(lambda id: shelf.art(id).model_dump_json().encode())
     blank = shelf.keep(Art(bounds=(0, 0, 1, 1), nodes=()))
     other = made.puppet("a").pieces["q1"]
     puppet = made.puppet("a").with_pieces(other.changed(drawings=(other.drawings[0].changed(art=blank),)))
-    view = View(made.with_(puppet), InMotion(motion="m", backdrop=False), 1, studio)
+    view = WatchedScene(made.with_(puppet), InMotion(motion="m", backdrop=False), 1, studio)
     return view, view.start()
 
 
@@ -101,7 +101,7 @@ def test_how_a_drawing_becomes_another_is_told_as_it_is_and_as_it_is_tried() -> 
     assert not view.documents.puppet("a").pieces["q0"].morphs, "trying leaves no trace"
 
 
-def redrawn(first: Art, second: Art) -> View:
+def redrawn(first: Art, second: Art) -> WatchedScene:
     """The puff with these as its first two drawings."""
     made, shelf = steam("morph", None)
     puppet = made.puppet("a")

@@ -12,7 +12,7 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.scene import InMotion
 from sorvan.picture.studio import Studio
 from sorvan.service.letters.messages import FROM_PAGE, ToPage
-from sorvan.service.windows.views import View
+from sorvan.service.windows.views import WatchedScene
 from tests.core.walkers import hand_made, key, keyed, planned, walker
 from tests.core.worlds import do
 from tests.interchange.test_films import film
@@ -23,8 +23,8 @@ __all__ = ["gull"]
 FIGURE: dict[str, Any] = {"facing": 1, "lean": 10.0, "foot": 0.3}
 
 
-def watched(made: Documents) -> tuple[View, list[ToPage]]:
-    view = View(made, InMotion(motion="m", backdrop=False), 1, Studio(lambda _: b""))
+def watched(made: Documents) -> tuple[WatchedScene, list[ToPage]]:
+    view = WatchedScene(made, InMotion(motion="m", backdrop=False), 1, Studio(lambda _: b""))
     return view, view.start()
 
 

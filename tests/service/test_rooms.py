@@ -18,7 +18,7 @@ from sorvan.picture.studio import Studio
 from sorvan.service.letters.messages import MeshLetter, Watch
 from sorvan.service.rooms.rooms import RECENT, Rooms
 from sorvan.service.windows import windows
-from sorvan.service.windows.views import View
+from sorvan.service.windows.views import WatchedScene
 from sorvan.service.windows.windows import Window
 from sorvan.store import log
 
@@ -75,14 +75,14 @@ def test_a_page_that_closes_while_something_is_worked_out_for_it_leaves_nothing_
     productions(engine, "p")
     begun, go_on = threading.Event(), threading.Event()
 
-    def long(_: View) -> list[Any]:
+    def long(_: WatchedScene) -> list[Any]:
         begun.set()
         go_on.wait()
         return [MeshLetter(piece="a", joint="b", vertices=b"", triangles=b"")]
 
-    monkeypatch.setattr(View, "start", long)
-    monkeypatch.setattr(View, "busy", False)
-    monkeypatch.setattr(View, "arts", lambda _: frozenset(["art"]))
+    monkeypatch.setattr(WatchedScene, "start", long)
+    monkeypatch.setattr(WatchedScene, "busy", False)
+    monkeypatch.setattr(WatchedScene, "arts", lambda _: frozenset(["art"]))
     monkeypatch.setattr(windows, "HOLDING", ("mesh",))
     studio = Studio(lambda _: b"")
 

@@ -9,34 +9,34 @@ import pytest
 
 from bench.scenes import production
 from sorvan.core.change.commands import COMMAND
-from sorvan.core.plan import stretches
+from sorvan.core.plan import long_performances
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.picture.studio import Studio
 from sorvan.service.letters.messages import (
     FROM_PAGE,
     MotionReport,
-    Part,
     PlanLetter,
+    PlanPart,
     Playhead,
     PoseLetter,
     Spacing,
     TryPose,
 )
 from sorvan.service.windows import drawn
-from sorvan.service.windows.views import View
+from sorvan.service.windows.views import WatchedScene
 
 DOCUMENTS, KEPT = production(6, 12)
 
 
 @pytest.fixture
-def view() -> View:
-    made = View(DOCUMENTS, AtRest(puppet="tree"), 1, Studio(lambda id: KEPT[id][1]))
+def view() -> WatchedScene:
+    made = WatchedScene(DOCUMENTS, AtRest(puppet="tree"), 1, Studio(lambda id: KEPT[id][1]))
     made.start()
     return made
 
 
-def tried(view: View, do: str, **fields: Any) -> dict[str, Any]:
+def tried(view: WatchedScene, do: str, **fields: Any) -> dict[str, Any]:
     command = {"do": do, "puppet": "tree", **fields}
     (letter,) = view.try_command(FROM_PAGE.validate_python({"type": "try-command", "n": 7, "command": command}))
     assert isinstance(letter, PoseLetter) and letter.n == 7
@@ -50,7 +50,7 @@ def worlds(wire: dict[str, Any]) -> np.ndarray:
     return np.frombuffer(wire["worlds"], dtype="<f4").reshape(-1, 6)
 
 
-def test_a_piece_that_only_moves_sends_places_and_numbers(view: View) -> None:
+def test_a_piece_that_only_moves_sends_places_and_numbers(view: WatchedScene) -> None:
     before = Evaluation.full(DOCUMENTS.puppet("tree"))
     wire = tried(view, "shift-pieces", pieces=["tree-5"], dx=30, dy=-4)
     assert not {"items", "joints", "limits"} & wire.keys()
@@ -70,7 +70,7 @@ def test_a_piece_that_only_moves_sends_places_and_numbers(view: View) -> None:
         ("set-masks", {"pieces": ["tree-3"], "masks": [{"piece": "tree-1"}]}),
     ],
 )
-def test_what_looks_different_sends_its_items_too(view: View, do: str, fields: dict[str, Any]) -> None:
+def test_what_looks_different_sends_its_items_too(view: WatchedScene, do: str, fields: dict[str, Any]) -> None:
     wire = tried(view, do, **fields)
     assert len(wire["items"]) == 6 and "joints" not in wire
     by_piece = {i["piece"]: i for i in wire["items"]}
@@ -85,7 +85,7 @@ def test_what_looks_different_sends_its_items_too(view: View, do: str, fields: d
             assert len(by_piece["tree-3"]["masks"]) == 1
 
 
-def test_a_new_joint_sends_the_joints_and_a_pulled_range_its_limits(view: View) -> None:
+def test_a_new_joint_sends_the_joints_and_a_pulled_range_its_limits(view: WatchedScene) -> None:
     joint = {"id": "twig", "at": [600, 300], "parent": "tree-4"}
     wire = tried(view, "add-joints", joints=[joint])
     assert "twig" in wire["joints"] and "items" not in wire
@@ -97,7 +97,7 @@ def test_a_new_joint_sends_the_joints_and_a_pulled_range_its_limits(view: View) 
 
 def test_a_command_on_the_watched_motion_is_tried_at_a_frame_of_it() -> None:
     motion = next(DOCUMENTS.motions("tree"))
-    view = View(DOCUMENTS, InMotion(motion=motion.id, backdrop=False), 1, Studio(lambda id: KEPT[id][1]))
+    view = WatchedScene(DOCUMENTS, InMotion(motion=motion.id, backdrop=False), 1, Studio(lambda id: KEPT[id][1]))
     view.start()
     key = {"joint": "tree-5", "kind": "turn", "frame": 3, "value": [77]}
     command = {"do": "set-keys", "motion": motion.id, "keys": [key]}
@@ -115,11 +115,11 @@ def test_a_very_long_motion_is_sent_in_parts_those_at_the_playhead_first(monkeyp
     documents, kept = production(6, 120)
     motion = next(documents.motions("tree"))
     target, studio = InMotion(motion=motion.id), Studio(lambda id: kept[id][1])
-    whole = View(documents, target, 1, studio)
+    whole = WatchedScene(documents, target, 1, studio)
     (plan, *_) = whole.start()
-    monkeypatch.setattr(stretches, "MOST_HELD", 0)
+    monkeypatch.setattr(long_performances, "MOST_HELD", 0)
     monkeypatch.setattr(drawn, "PART_BYTES", 0)
-    view = View(documents, target, 1, studio, frame=60)
+    view = WatchedScene(documents, target, 1, studio, frame=60)
     first, *others = view.start()
     assert isinstance(first, PlanLetter) and isinstance(plan, PlanLetter) and first.sent == (48, 96)
     assert not any(isinstance(letter, Spacing) and letter.channels for letter in others)
@@ -131,7 +131,7 @@ def test_a_very_long_motion_is_sent_in_parts_those_at_the_playhead_first(monkeyp
     order: list[tuple[int, int]] = []
     while view.busy:
         for letter in view.more():
-            if isinstance(letter, Part):
+            if isinstance(letter, PlanPart):
                 order.append((letter.start, letter.stop))
                 came[letter.start, letter.stop] = letter.matrices
             elif isinstance(letter, Spacing):
@@ -148,7 +148,7 @@ def test_a_very_long_motion_is_sent_in_parts_those_at_the_playhead_first(monkeyp
         }
     ).apply(documents)
     sent = view.follow(after, 2)
-    parts = [letter for letter in sent if isinstance(letter, Part)]
+    parts = [letter for letter in sent if isinstance(letter, PlanPart)]
     assert [(p.start, p.stop) for p in parts] == [(0, 48)] and parts[0].seq == 2
     (pose,) = view.try_pose(TryPose(n=1, frame=70, tried={"tree-5.turn": (9.0,)}))
     (other,) = whole.try_pose(TryPose(n=1, frame=70, tried={"tree-5.turn": (9.0,)}))

@@ -20,7 +20,7 @@ from sorvan.picture.studio import Studio
 from sorvan.service.letters.messages import FROM_PAGE, TO_PAGE, Drag, Grab, MeshLetter, PassedOver, TryPose, Watch
 from sorvan.service.rooms.rooms import Rooms
 from sorvan.service.windows import motion_report
-from sorvan.service.windows.views import View
+from sorvan.service.windows.views import WatchedScene
 from sorvan.service.windows.windows import BEHIND, FAULT, MOST_BYTES, MOST_LETTERS, Mailbox, Window
 from sorvan.store import assets, log
 from tests.conftest import Service, change
@@ -114,12 +114,12 @@ def test_an_error_nobody_foresaw_is_logged_and_ends_the_window(
     """Whether what is watched is first worked out, or more of it is sent."""
     log.create(engine, Documents({"p": Production(id="p", name="Quay")}))
 
-    def broken(_: View) -> list[Any]:
+    def broken(_: WatchedScene) -> list[Any]:
         raise ZeroDivisionError("a fault in the works")
 
-    monkeypatch.setattr(View, "start", lambda _: [])
-    monkeypatch.setattr(View, "busy", True)
-    monkeypatch.setattr(View, fails, broken)
+    monkeypatch.setattr(WatchedScene, "start", lambda _: [])
+    monkeypatch.setattr(WatchedScene, "busy", True)
+    monkeypatch.setattr(WatchedScene, fails, broken)
 
     async def life() -> int | None:
         window = Window(Rooms(engine).room("p"), Studio(lambda _: b""), asyncio.get_running_loop())
@@ -142,15 +142,15 @@ def test_an_error_nobody_foresaw_in_a_question_answers_it_and_the_window_lives(
 ) -> None:
     log.create(engine, Documents({"p": Production(id="p", name="Quay")}))
 
-    def attended(_: View, letter: Any) -> list[Any]:
+    def attended(_: WatchedScene, letter: Any) -> list[Any]:
         if letter.n == 1:
             raise ZeroDivisionError("a fault in the works")
         return [PassedOver(n=letter.n)]
 
-    monkeypatch.setattr(View, "start", lambda _: [])
-    monkeypatch.setattr(View, "busy", False)
-    monkeypatch.setattr(View, "arts", lambda _: {})
-    monkeypatch.setattr(View, "attend", attended)
+    monkeypatch.setattr(WatchedScene, "start", lambda _: [])
+    monkeypatch.setattr(WatchedScene, "busy", False)
+    monkeypatch.setattr(WatchedScene, "arts", lambda _: {})
+    monkeypatch.setattr(WatchedScene, "attend", attended)
 
     async def life() -> list[dict[str, Any]]:
         window = Window(Rooms(engine).room("p"), Studio(lambda _: b""), asyncio.get_running_loop())

@@ -12,7 +12,7 @@ from sorvan.core.model.shape import EditableShape, ShapePoint
 
 ROUND = 4 / 3 * math.tan(math.pi / 8)
 """The handle of a quarter circle, in radii: it is off by at most 0.03 % of the radius."""
-Cubic = tuple[Point, Point, Point, Point]
+CubicPoints = tuple[Point, Point, Point, Point]
 
 
 def handles(shape: EditableShape, i: int) -> tuple[Point, Point]:
@@ -38,10 +38,10 @@ def handles(shape: EditableShape, i: int) -> tuple[Point, Point]:
     return (-dx * to_before, -dy * to_before), (dx * to_after, dy * to_after)
 
 
-def segments(shape: EditableShape) -> list[Cubic]:
+def segments(shape: EditableShape) -> list[CubicPoints]:
     """The outline as cubic Béziers, one from each point to the next."""
     count = len(shape.points)
-    found: list[Cubic] = []
+    found: list[CubicPoints] = []
     for i in range(count if shape.closed else count - 1):
         a, b = shape.points[i], shape.points[(i + 1) % count]
         (_, out), (into, _) = handles(shape, i), handles(shape, (i + 1) % count)
@@ -78,7 +78,7 @@ def art_of(shape: EditableShape) -> Art:
 STEPS = tuple(i / 16 for i in range(17))
 
 
-def at(c: Cubic, axis: int, t: float) -> float:
+def at(c: CubicPoints, axis: int, t: float) -> float:
     """One coordinate of a cubic Bézier at `t` (Bernstein form)."""
     u = 1 - t
     return u * u * u * c[0][axis] + 3 * u * u * t * c[1][axis] + 3 * u * t * t * c[2][axis] + t * t * t * c[3][axis]

@@ -14,7 +14,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Entry, Puppet
 from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.book import mirrored, put_back, taken
-from sorvan.core.rig.facing import View, view_of
+from sorvan.core.rig.facing import Facing, view_of
 
 
 class KeepInBook(Command):
@@ -59,7 +59,7 @@ class PutFromBook(MotionCommand):
     percent: Annotated[float, Field(ge=-100, le=200)] = 100.0
     mirrored: bool = False
     channels: tuple[str, ...] | None = None
-    view: View | None = None
+    view: Facing | None = None
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         entry = entry_of(puppet, self.entry)

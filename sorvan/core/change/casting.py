@@ -9,11 +9,9 @@ from pydantic import Field
 from sorvan.core.change.command import several
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.model.base import Colour, Id, Number, Pair
+from sorvan.core.model.base import Colour, Id, Number, Pair, Percent
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Camera, Copies, Member, Shake, Shot, Travel
-
-Percent = Annotated[float, Field(ge=0, le=100)]
 
 
 def cast_of(shot: Shot, id: str) -> Member | Copies:

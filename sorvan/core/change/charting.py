@@ -15,7 +15,7 @@ from sorvan.core.timing.rates import per_second
 from sorvan.core.voice import charting
 from sorvan.core.voice.charting import Tier
 
-Text = Annotated[str, Field(max_length=80)]
+ChartText = Annotated[str, Field(max_length=80)]
 
 
 class SetChart(LineCommand):
@@ -83,7 +83,7 @@ class SplitEntry(LineCommand):
     entry: Id
     new: Id
     at: Seconds
-    called: Text = ""
+    called: ChartText = ""
 
     def on(self, voice: Voice) -> Voice:
         return voice.changed(chart=charting.split(voice, self.tier, self.entry, self.at, self.new, self.called))
@@ -112,7 +112,7 @@ class LabelEntry(LineCommand):
     do: Literal["label-entry"] = "label-entry"
     tier: Tier
     entry: Id
-    called: Text
+    called: ChartText
 
     def on(self, voice: Voice) -> Voice:
         if self.tier == "phones" and len(self.called.strip()) > 24:
@@ -130,7 +130,7 @@ class PutEntry(LineCommand):
     tier: Tier
     entry: Id
     at: Seconds
-    called: Text = ""
+    called: ChartText = ""
 
     def on(self, voice: Voice) -> Voice:
         return voice.changed(chart=charting.put(voice, self.tier, self.entry, self.at, self.called))

@@ -14,7 +14,7 @@ from sorvan.core.model.base import Id, Number, Value
 from sorvan.core.model.channel import Channel, Key, Outside, Tangents
 from sorvan.core.model.channels import CHOICES, KINDS, ChannelKind, Owner, channel_id
 from sorvan.core.model.documents import Documents, owners
-from sorvan.core.model.ease import Chart, Ease, Even, Hold
+from sorvan.core.model.ease import Ease, Even, Hold, SpacingChart
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
 from sorvan.core.model.times import LONGEST, Frame
@@ -156,7 +156,7 @@ class ChartGaps(MotionCommand):
         chart = self.charted(motion)
         return EaseGaps(motion=self.motion, keys=self.keys, ease=chart).on(motion, puppet)
 
-    def charted(self, motion: Motion) -> Chart:
+    def charted(self, motion: Motion) -> SpacingChart:
         """The chart. Raises `Refusal` if the gap or its tick is gone."""
         chosen_frames(motion, (self.of,))
         channel = motion.channels[self.of.channel]
@@ -167,7 +167,7 @@ class ChartGaps(MotionCommand):
         to = min(SNAPS, key=lambda s: abs(s - self.to)) if self.snap else self.to
         done = [float(p) for p in gap.progress]
         done[self.tick] = round(to, 4)
-        return Chart(ticks=tuple((i / count, done[i]) for i in range(1, count)))
+        return SpacingChart(ticks=tuple((i / count, done[i]) for i in range(1, count)))
 
     def label(self, documents: Documents) -> str:
         return f"Chart {several(len(self.keys), 'gap')}"

@@ -12,7 +12,7 @@ from sorvan.core.change.drawings import AddDrawings, drawing
 from sorvan.core.change.keys import ChosenKeys, NewKey, SetKeys
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Value
-from sorvan.core.model.channel import Change, Key
+from sorvan.core.model.channel import DrawingChange, Key
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even, Hold
@@ -108,7 +108,7 @@ class ChangeGaps(ChosenKeys):
     """Say how the drawings at these keys give way to the next: they stay, make room half way, or become it."""
 
     do: Literal["change-gaps"] = "change-gaps"
-    change: Change
+    change: DrawingChange
 
     def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
         held = motion.channels[channel]
@@ -133,7 +133,7 @@ class ChangeGaps(ChosenKeys):
         }[self.change]
 
 
-class Between(Value):
+class KeptBetween(Value):
     """An in-between that is now a drawing, and the frame at which it shows."""
 
     frame: Frame
@@ -147,7 +147,7 @@ class KeepBetweens(Command):
     do: Literal["keep-betweens"] = "keep-betweens"
     motion: Id
     piece: Id
-    betweens: Annotated[tuple[Between, ...], Field(min_length=1, max_length=500)]
+    betweens: Annotated[tuple[KeptBetween, ...], Field(min_length=1, max_length=500)]
     change: Literal["hold", "morph"] = "hold"
 
     def result(self, documents: Documents) -> Documents:

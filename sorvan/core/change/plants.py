@@ -12,13 +12,12 @@ from sorvan.core.model.base import Id, Number, Pair
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Ground, Motion, Plant
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.times import LONGEST, Frame
+from sorvan.core.model.times import Frame, Frames
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.travel import Way, ground_of, matched
+from sorvan.core.plan.travel import GroundWay, ground_of, matched
 from sorvan.core.rig.anatomy import anatomy, has_legs
 
 Fade = Annotated[int, Field(ge=0, le=48)]
-Frames = Annotated[int, Field(ge=1, le=LONGEST)]
 
 
 class PlantFoot(MotionCommand):
@@ -141,7 +140,7 @@ class MatchTravel(MotionCommand):
     carried back, forward the puppet goes on as fast. Feet are planted wherever they stand."""
 
     do: Literal["match-travel"] = "match-travel"
-    travel: Way = "spot"
+    travel: GroundWay = "spot"
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         return matched(motion, puppet, self.travel)

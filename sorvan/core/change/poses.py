@@ -21,13 +21,13 @@ from sorvan.core.motion import cards
 from sorvan.core.motion.retime import Bound, retimed
 from sorvan.core.motion.round import turned_round
 from sorvan.core.plan.values import unkeyed
-from sorvan.core.rig.facing import View, view_of
+from sorvan.core.rig.facing import Facing, view_of
 from sorvan.core.timing.channels import evaluate, travels
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.placing import put_off
 
-Frames = Annotated[tuple[Frame, ...], Field(min_length=1, max_length=2000)]
-Label = Annotated[str, Field(max_length=40)]
+PoseFrames = Annotated[tuple[Frame, ...], Field(min_length=1, max_length=2000)]
+CardText = Annotated[str, Field(max_length=40)]
 
 
 def pose_name(motion: Motion, frame: int) -> str:
@@ -82,7 +82,7 @@ class SetPose(MotionCommand):
 
     do: Literal["set-pose"] = "set-pose"
     frame: Frame
-    text: Label | None = None
+    text: CardText | None = None
     breakdown: bool | None = None
     note: Annotated[str, Field(max_length=400)] | None = None
 
@@ -128,7 +128,7 @@ class FindPoses(MotionCommand):
 class PoseCommand(MotionCommand):
     """A command on some poses."""
 
-    frames: Frames
+    frames: PoseFrames
 
     def named(self, documents: Documents) -> str:
         """What they are called in the list of changes."""
@@ -252,10 +252,10 @@ class PastePoses(Command):
     do: Literal["paste-poses"] = "paste-poses"
     motion: Id
     source: Id
-    frames: Frames
+    frames: PoseFrames
     at: Frame
     mirrored: bool = False
-    view: View | None = None
+    view: Facing | None = None
 
     def result(self, documents: Documents) -> Documents:
         motion, source = documents.motion(self.motion), documents.motion(self.source)
@@ -286,7 +286,7 @@ class MirrorPoses(PoseCommand):
     are mirror images. Twice is as before."""
 
     do: Literal["mirror-poses"] = "mirror-poses"
-    view: View | None = None
+    view: Facing | None = None
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         for f in self.frames:
@@ -302,7 +302,7 @@ class MirrorHalf(MotionCommand):
     """Make the second half of a cycle from its first: sides swapped, half a cycle later."""
 
     do: Literal["mirror-half"] = "mirror-half"
-    view: View | None = None
+    view: Facing | None = None
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         return cards.half_mirrored(motion, puppet, self.view or view_of(puppet))

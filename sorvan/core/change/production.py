@@ -12,7 +12,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Colour, Id, Name, Pair
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.production import Rate, Side
+from sorvan.core.model.production import Rate, StageSide
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.times import LONGEST
 from sorvan.core.motion.retime import lasting
@@ -32,8 +32,8 @@ class SetProduction(Command):
     do: Literal["set-production"] = "set-production"
     name: Name | None = None
     rate: Rate | None = None
-    width: Side | None = None
-    height: Side | None = None
+    width: StageSide | None = None
+    height: StageSide | None = None
     paper: Colour | None = None
     backdrop: Id | None = None
 

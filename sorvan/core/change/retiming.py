@@ -18,14 +18,14 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.times import LONGEST, Frame
-from sorvan.core.motion import editing
+from sorvan.core.motion import sheet
 from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
-from sorvan.core.rig.facing import View, view_of
+from sorvan.core.rig.facing import Facing, view_of
 from sorvan.core.rig.skeleton import ancestors
 from sorvan.core.timing.channels import ends_of_travel, travels
 
-Channels = Annotated[tuple[str, ...], Field(min_length=1, max_length=2000)]
-Part = Annotated[float, Field(ge=0.05, le=20)]
+ManyChannels = Annotated[tuple[str, ...], Field(min_length=1, max_length=2000)]
+Factor = Annotated[float, Field(ge=0.05, le=20)]
 
 
 def within(motion: Motion, frame: int) -> int:
@@ -138,7 +138,7 @@ class ScaleKeys(LandingKeys):
 
     do: Literal["scale-keys"] = "scale-keys"
     about: Annotated[float, Field(ge=0, le=LONGEST)]
-    factor: Part
+    factor: Factor
 
     def to(self, motion: Motion, frame: int, span: tuple[int, int]) -> int:
         return within(motion, self._scaled(frame))
@@ -162,7 +162,7 @@ class ReverseKeys(LandingKeys):
         return span[0] + span[1] - frame
 
     def landing(self, motion: Motion, channel: Channel, chosen: Collection[int]) -> dict[int, Key]:
-        return editing.reversed_keys(channel, chosen, *self._span())
+        return sheet.reversed_keys(channel, chosen, *self._span())
 
     def label(self, documents: Documents) -> str:
         return f"Reverse {several(len(self.keys), 'key')}"
@@ -196,7 +196,7 @@ class PasteKeys(Command):
     at: Frame
     reverse: bool = False
     mirrored: bool = False
-    view: View | None = None
+    view: Facing | None = None
 
     def result(self, documents: Documents) -> Documents:
         motion, source = documents.motion(self.motion), documents.motion(self.source)
@@ -207,7 +207,7 @@ class PasteKeys(Command):
 
     def _pasted(self, motion: Motion, source: Motion, puppet: Puppet) -> list[Channel]:
         chosen = chosen_frames(source, self.keys)
-        start, end = editing.span(chosen)
+        start, end = sheet.span(chosen)
         found: dict[str, Channel] = {}
         for id, frames in chosen.items():
             channel = source.channels[id]
@@ -216,7 +216,7 @@ class PasteKeys(Command):
                 continue
             keys = {f: channel.keys[f] for f in frames}
             if self.reverse:
-                keys = editing.reversed_keys(channel, frames, start, end)
+                keys = sheet.reversed_keys(channel, frames, start, end)
             owner = mirrored_channel(puppet, channel) if self.mirrored else channel.joint
             like = source.channels.get(channel_id(owner, channel.kind), channel)
             target = motion.channels.get(channel_id(owner, channel.kind)) or like.changed(joint=owner, keys={})
@@ -244,7 +244,7 @@ class PasteKeys(Command):
 class ChannelsCommand(MotionCommand):
     """A command on whole channels of a motion."""
 
-    channels: Channels
+    channels: ManyChannels
 
     def held(self, motion: Motion) -> list[Channel]:
         """The channels. Raises `Refusal` if one has no keys any more."""
@@ -281,7 +281,7 @@ class WriteDelay(ChannelsCommand):
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         return motion.with_channels(
-            *(editing.delay_written(c, motion.length, motion.cycle) for c in self.held(motion) if c.delay)
+            *(sheet.delay_written(c, motion.length, motion.cycle) for c in self.held(motion) if c.delay)
         )
 
     def label(self, documents: Documents) -> str:
@@ -311,7 +311,7 @@ class BakeKeys(StretchCommand):
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         start, end = self.stretch(motion)
         return motion.with_channels(
-            *(editing.baked(c, motion.length, motion.cycle, start, end, self.every) for c in self.held(motion))
+            *(sheet.baked(c, motion.length, motion.cycle, start, end, self.every) for c in self.held(motion))
         )
 
     def label(self, documents: Documents) -> str:
@@ -328,7 +328,7 @@ class ThinKeys(StretchCommand):
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         start, end = self.stretch(motion)
         return motion.with_channels(
-            *(editing.thinned(c, motion.length, motion.cycle, start, end, self.tolerance) for c in self.held(motion))
+            *(sheet.thinned(c, motion.length, motion.cycle, start, end, self.tolerance) for c in self.held(motion))
         )
 
     def label(self, documents: Documents) -> str:

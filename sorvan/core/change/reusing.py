@@ -20,7 +20,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Rate, Swatch
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.voice import Voice
-from sorvan.core.reuse.carrying import Carried, carried
+from sorvan.core.reuse.carrying import CarriedMotion, carried
 from sorvan.core.reuse.fitting import Fitted, fitted
 from sorvan.core.reuse.links import Links, linked
 from sorvan.core.reuse.sizing import Resizing, in_words
@@ -28,7 +28,7 @@ from sorvan.core.rig.sides import free_name
 from sorvan.core.timing.rates import per_second
 
 Ids = dict[Id, Id]
-Told = dict[Id, Id | None]
+Answers = dict[Id, Id | None]
 
 
 def at_rate(kit: Kit, rate: Rate) -> Kit:
@@ -128,12 +128,12 @@ def _free(wanted: str, taken: object) -> str:
 
 def motions_for(
     documents: Documents, kit: Kit, target: Puppet, links: Links, ids: Ids
-) -> tuple[Documents, list[Carried]]:
+) -> tuple[Documents, list[CarriedMotion]]:
     """The documents with the motions of a kit as `target` does them, and what there is to say of each. The kit is at the
     production's rate."""
     documents, voices = _with_voices(documents, kit.voices)
     rate = per_second(documents.production.rate)
-    told: list[Carried] = []
+    told: list[CarriedMotion] = []
     for motion in kit.motions:
         sounds = {id: p.changed(voice=voices[p.voice]) for id, p in motion.sounds.items() if p.voice in voices}
         heard = motion.changed(sounds=sounds)
@@ -141,7 +141,7 @@ def motions_for(
         made = carried(heard, kit.puppet, target, links, new, rate, documents.lines_on(heard))
         taken = {m.name for m in documents.motions(target.id)}
         name = free_name(motion.name, taken)
-        told.append(Carried(made.motion.changed(name=name), made.said))
+        told.append(CarriedMotion(made.motion.changed(name=name), made.said))
         documents = documents.with_(told[-1].motion)
     return documents, told
 
@@ -177,7 +177,7 @@ class PutRig(Command):
             over=tuple(j for j in found.over if j not in left),
         )
 
-    def carried(self, documents: Documents) -> tuple[Documents, Fitted, list[Carried]]:
+    def carried(self, documents: Documents) -> tuple[Documents, Fitted, list[CarriedMotion]]:
         """The documents after it, the puppet with the rig, and what there is to say of its motions."""
         found = self.fitted(documents)
         kit = at_rate(self.kit, documents.production.rate)
@@ -201,9 +201,9 @@ class CarryMotions(Command):
     puppet: Id
     kit: Kit
     ids: Ids
-    told: Told = {}
+    told: Answers = {}
 
-    def carried(self, documents: Documents) -> tuple[Documents, Links, list[Carried]]:
+    def carried(self, documents: Documents) -> tuple[Documents, Links, list[CarriedMotion]]:
         """The documents after it, what answers to what, and what there is to say of each motion."""
         target = documents.puppet(self.puppet)
         links = linked(self.kit.puppet, target, self.told)

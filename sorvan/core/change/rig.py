@@ -14,7 +14,7 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine
 from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import ROOT, Joint, Limits, Placement, Puppet, Role, Sheet, Side
+from sorvan.core.model.puppet import ROOT, BendSheet, Joint, Limits, Placement, Puppet, Role, Side
 from sorvan.core.rig.names import plain_name, side_of, twin_name
 from sorvan.core.rig.reach import check_chain, in_order
 from sorvan.core.rig.removal import without, without_idle
@@ -136,9 +136,9 @@ class AddJoints(PuppetCommand):
         puppet = puppet.changed(joints=joints)
         if self.sheet is not None:
             held = piece(puppet, self.sheet)
-            before = held.attach if isinstance(held.attach, Sheet) else None
+            before = held.attach if isinstance(held.attach, BendSheet) else None
             handles = tuple(j.id for j in self.joints)
-            attach = before.changed(handles=before.handles + handles) if before else Sheet(handles=handles)
+            attach = before.changed(handles=before.handles + handles) if before else BendSheet(handles=handles)
             puppet = puppet.with_pieces(held.changed(attach=attach))
         return puppet
 

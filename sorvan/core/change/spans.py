@@ -14,11 +14,11 @@ from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Frames, Member, Shot, Span
-from sorvan.core.model.times import Frame
+from sorvan.core.model.shot import Member, Shot, Span
+from sorvan.core.model.times import Frame, Frames
 from sorvan.core.shot.spans import begun_at, lowest
 from sorvan.core.staging.fitting import Fit, fitted
-from sorvan.core.staging.matching import best_first
+from sorvan.core.staging.span_matching import best_first
 
 
 def span_of(member: Member, id: str) -> Span:

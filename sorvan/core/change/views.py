@@ -11,14 +11,13 @@ from pydantic import Field
 from sorvan.core.change.command import PuppetCommand, Tried
 from sorvan.core.change.dials import DRIVEN, with_dial
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.model.base import Id, Name
+from sorvan.core.model.base import Id, Name, Ratio
 from sorvan.core.model.channels import kind_of, owner_of
 from sorvan.core.model.puppet import ROOT, Dial, DialStop, Puppet
-from sorvan.core.model.puppet.dial import Part
 from sorvan.core.rig.roles import ARM, LEG
 from sorvan.core.rig.skeleton import box_of, piece_worlds
 
-Degrees = Annotated[float, Field(ge=0, lt=360)]
+Bearing = Annotated[float, Field(ge=0, lt=360)]
 USUAL = ((0.0, "front"), (45.0, "three-quarter"), (90.0, "side"), (135.0, "three-quarter back"), (180.0, "back"))
 """The views of a first half, and where they lie."""
 
@@ -52,7 +51,7 @@ class OfView(PuppetCommand):
     """A command on the view of a turnaround that lies at some degrees."""
 
     dial: Id
-    at: Degrees
+    at: Bearing
 
     def named(self, puppet: Puppet) -> str:
         """What the view is called."""
@@ -67,7 +66,7 @@ class AddView(PuppetCommand):
 
     do: Literal["add-view"] = "add-view"
     dial: Id
-    at: Degrees | None = None
+    at: Bearing | None = None
     name: Name | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
@@ -112,10 +111,10 @@ class SetView(OnViews):
 
     do: Literal["set-view"] = "set-view"
     name: Name | None = None
-    to: Degrees | None = None
-    shorten: Part | None = None
-    arms: Part | None = None
-    legs: Part | None = None
+    to: Bearing | None = None
+    shorten: Ratio | None = None
+    arms: Ratio | None = None
+    legs: Ratio | None = None
 
     def viewed(self, dial: Dial) -> list[DialStop]:
         found = view_at(dial, self.at)

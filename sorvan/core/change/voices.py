@@ -19,7 +19,7 @@ from sorvan.core.model.shot import Heard
 from sorvan.core.model.voice import Chart, Placed, Recording, Voice
 from sorvan.core.voice.charting import test_chart
 
-Text = Annotated[str, Field(max_length=40_000)]
+SaidText = Annotated[str, Field(max_length=40_000)]
 
 
 class LineCommand(Command):
@@ -49,7 +49,7 @@ class AddVoice(Command):
     do: Literal["add-voice"] = "add-voice"
     id: Id
     name: Name
-    text: Text = ""
+    text: SaidText = ""
     language: str = "en-us"
     sound: Recording | None = None
     motion: Id | None = None
@@ -86,7 +86,7 @@ class SetVoice(LineCommand):
 
     do: Literal["set-voice"] = "set-voice"
     name: Name | None = None
-    text: Text | None = None
+    text: SaidText | None = None
     language: str | None = None
     spoken: dict[str, str] | None = None
     sound: Recording | None = None

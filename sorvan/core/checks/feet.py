@@ -8,10 +8,10 @@ import numpy as np
 
 from sorvan.core.change.plants import MatchTravel, PlantFoot
 from sorvan.core.checks.finding import Finding
-from sorvan.core.checks.seen import Seen, frames_said
+from sorvan.core.checks.motion_seen import MotionSeen, frames_said
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channels import channel_id
-from sorvan.core.plan.feet import Track
+from sorvan.core.plan.ground_contact import Track
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.plan.travel import free_id, runs_of, stances
 from sorvan.core.plan.values import PLANT
@@ -23,7 +23,7 @@ SINKS = 1.0
 """Units that a foot may be below the ground before it is told."""
 
 
-def sliding_feet(seen: Seen) -> Iterator[Finding]:
+def sliding_feet(seen: MotionSeen) -> Iterator[Finding]:
     """Feet that slide while they stand."""
     motion = seen.motion
     found: list[tuple[Track, int, int, float]] = []
@@ -46,7 +46,7 @@ def sliding_feet(seen: Seen) -> Iterator[Finding]:
         )
 
 
-def _skating(seen: Seen) -> Finding | None:
+def _skating(seen: MotionSeen) -> Finding | None:
     """A walk on the spot under which the ground does not go by."""
     motion = seen.motion
     if not motion.cycle or motion.ground.runs or travel_of(motion) or motion.plants or not has_legs(seen.puppet):
@@ -68,12 +68,12 @@ def _skating(seen: Seen) -> Finding | None:
     )
 
 
-def _planted(seen: Seen, foot: Track, start: int, frames: int) -> PlantFoot:
+def _planted(seen: MotionSeen, foot: Track, start: int, frames: int) -> PlantFoot:
     id = free_id("mend", seen.motion.plants)
     return PlantFoot(motion=seen.motion.id, id=id, joint=foot.joint, start=start, frames=frames)
 
 
-def out_of_reach(seen: Seen) -> Iterator[Finding]:
+def out_of_reach(seen: MotionSeen) -> Iterator[Finding]:
     """What is planted where its limb can't reach."""
     motion = seen.motion
     for joint in dict.fromkeys(p.joint for p in motion.plants.values()):
@@ -91,7 +91,7 @@ def out_of_reach(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def sunken_feet(seen: Seen) -> Iterator[Finding]:
+def sunken_feet(seen: MotionSeen) -> Iterator[Finding]:
     """Feet that go through the ground."""
     for foot in seen.feet:
         deep = foot.lowest - seen.ground

@@ -10,7 +10,7 @@ import numpy as np
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.poses import InsertTime
 from sorvan.core.checks.finding import Finding
-from sorvan.core.checks.seen import Seen
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import KINDS, channel_id
@@ -28,7 +28,7 @@ QUICK = 2.0
 """How many times larger than nearly all other steps of the joint a pop is."""
 
 
-def first_picture_twice(seen: Seen) -> Iterator[Finding]:
+def first_picture_twice(seen: MotionSeen) -> Iterator[Finding]:
     """A cycle whose last frame shows its first picture again stops for a frame in every round."""
     motion, worlds = seen.motion, seen.evaluation.pieces
     if not motion.cycle or motion.length < 4 or travel_of(motion) or not len(worlds):
@@ -46,7 +46,7 @@ def first_picture_twice(seen: Seen) -> Iterator[Finding]:
         )
 
 
-def seam(seen: Seen) -> Iterator[Finding]:
+def seam(seen: MotionSeen) -> Iterator[Finding]:
     """Values, and their speed, that jump where a cycle leads back to its beginning."""
     motion = seen.motion
     if not motion.cycle or motion.length < 6:
@@ -96,7 +96,7 @@ def seam(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def _led_on(seen: Seen, channel: Channel) -> SetKeys | None:
+def _led_on(seen: MotionSeen, channel: Channel) -> SetKeys | None:
     """The gap over the seam drawn in between instead of held."""
     line = keys_in_order(channel, seen.motion.length, True)
     if len(line) < 2 or not isinstance(line[-2][1].ease, Hold):
@@ -105,7 +105,7 @@ def _led_on(seen: Seen, channel: Channel) -> SetKeys | None:
     return SetKeys(motion=seen.motion.id, keys=(NewKey(joint=channel.joint, kind=channel.kind, frame=frame, value=key.value, ease=Slow(out=50, into=50)),))  # fmt: skip
 
 
-def _slowed(seen: Seen, channel: Channel) -> SetKeys | None:
+def _slowed(seen: MotionSeen, channel: Channel) -> SetKeys | None:
     """The gaps on both sides of the first key slow towards it and from it."""
     line = keys_in_order(channel, seen.motion.length, True)
     if 0 not in channel.keys or len(line) < 3:
@@ -122,7 +122,7 @@ def _slowed(seen: Seen, channel: Channel) -> SetKeys | None:
     return SetKeys(motion=seen.motion.id, keys=tuple(keys))
 
 
-def pops(seen: Seen) -> Iterator[Finding]:
+def pops(seen: MotionSeen) -> Iterator[Finding]:
     """Joints that jump in a single frame, unlike before and after, or away and back in two."""
     motion, n = seen.motion, seen.motion.length
     if n < 6:
@@ -182,7 +182,7 @@ def _there_and_back(steps: Floats) -> list[int]:
     ]
 
 
-def _views_given_way(seen: Seen) -> set[int]:
+def _views_given_way(seen: MotionSeen) -> set[int]:
     """The frames after which another view of a puppet is held."""
     dial = turnaround_of(seen.puppet)
     turned = seen.evaluation.values.get(channel_id(dial.id, "dial")) if dial is not None else None

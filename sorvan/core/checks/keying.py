@@ -10,7 +10,7 @@ from sorvan.core.change.keys import KeyAt, NewKey, RemoveKeys, SetKeys
 from sorvan.core.change.production import SetMotion
 from sorvan.core.change.retiming import MoveKeys
 from sorvan.core.checks.finding import Finding
-from sorvan.core.checks.seen import Seen
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.model.channels import belongs_to, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -38,7 +38,7 @@ def beside_poses(motion: Motion) -> dict[int, int]:
     return {f: p for f, p in found.items() if f < motion.length and f not in motion.poses}
 
 
-def stray_keys(seen: Seen) -> Iterator[Finding]:
+def stray_keys(seen: MotionSeen) -> Iterator[Finding]:
     """Single keys beside the poses, of channels that are otherwise keyed at poses."""
     motion = seen.motion
     poses = np.array([f for f in motion.poses if f < motion.length])
@@ -72,7 +72,7 @@ def stray_keys(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def beyond_limits(seen: Seen) -> Iterator[Finding]:
+def beyond_limits(seen: MotionSeen) -> Iterator[Finding]:
     """Keys that ask for more than a joint's limits let it turn, and joints led past them."""
     for id, joint in seen.puppet.joints.items():
         if joint.limits is None:
@@ -111,7 +111,7 @@ def beyond_limits(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def beyond_the_end(seen: Seen) -> Iterator[Finding]:
+def beyond_the_end(seen: MotionSeen) -> Iterator[Finding]:
     """Keys on frames that the motion does not have."""
     motion = seen.motion
     late: list[tuple[str, int]] = []
@@ -136,7 +136,7 @@ def beyond_the_end(seen: Seen) -> Iterator[Finding]:
     )
 
 
-def hidden_keys(seen: Seen) -> Iterator[Finding]:
+def hidden_keys(seen: MotionSeen) -> Iterator[Finding]:
     """Keys of what can't be seen to move: pieces that are hidden, and joints that only reach."""
     puppet, motion = seen.puppet, seen.motion
     moving = _moves_something(puppet)
@@ -165,7 +165,7 @@ def hidden_keys(seen: Seen) -> Iterator[Finding]:
                 yield _hidden(seen, [turns.id], text, ())
 
 
-def _hidden(seen: Seen, channels: Sequence[str], text: str, pieces: tuple[str, ...]) -> Finding:
+def _hidden(seen: MotionSeen, channels: Sequence[str], text: str, pieces: tuple[str, ...]) -> Finding:
     held = [seen.motion.channels[c] for c in channels]
     keys = tuple((c.id, f) for c in held for f in c.keys)
     joints = tuple(dict.fromkeys(j for c in held for j in seen.joints_of(c)))

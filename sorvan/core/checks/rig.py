@@ -26,7 +26,7 @@ from sorvan.core.rig.usual import faces, flipped_limits, near
 
 
 @dataclass(frozen=True)
-class Seen:
+class PuppetSeen:
     """A puppet with what the checks ask of it, worked out once."""
 
     puppet: Puppet
@@ -44,12 +44,12 @@ class Seen:
         return [id for role in roles for id, r in self.roles.items() if r == role]
 
 
-Check = Callable[[Seen], Iterator[Finding]]
+RigCheck = Callable[[PuppetSeen], Iterator[Finding]]
 
 
 def findings(puppet: Puppet) -> list[Finding]:
     """Every likely mistake, the gravest kinds first. Mends that would be refused are left out."""
-    seen = Seen(puppet, roles_of(puppet), twins(puppet), rest_worlds(puppet))
+    seen = PuppetSeen(puppet, roles_of(puppet), twins(puppet), rest_worlds(puppet))
     found: list[Finding] = []
     for check in CHECKS:
         told = {j for f in found for j in f.joints}
@@ -61,7 +61,7 @@ def findings(puppet: Puppet) -> list[Finding]:
     return [mendable(f, documents) for f in found]
 
 
-def upside_down(seen: Seen) -> Iterator[Finding]:
+def upside_down(seen: PuppetSeen) -> Iterator[Finding]:
     """A limb drawn from foot to hip, or from hand to shoulder: its far end carries its near end."""
     done: set[str] = set()
     for line in (ARM, LEG):
@@ -96,7 +96,7 @@ def upside_down(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def _body_for(seen: Seen, id: str, line: Sequence[Role]) -> str | None:
+def _body_for(seen: PuppetSeen, id: str, line: Sequence[Role]) -> str | None:
     """The joint of the trunk that a limb should hang on: legs on the pelvis, arms on the spine."""
     wanted: tuple[Role, ...] = ("pelvis", "spine") if line is LEG else ("spine", "neck", "pelvis")
     inside = below(seen.puppet.joints, [id])
@@ -108,7 +108,7 @@ def _body_for(seen: Seen, id: str, line: Sequence[Role]) -> str | None:
     return None
 
 
-def on_the_head(seen: Seen) -> Iterator[Finding]:
+def on_the_head(seen: PuppetSeen) -> Iterator[Finding]:
     """An arm or leg hung on the head, on a hand or on some other limb's end."""
     for id, role in seen.roles.items():
         above = seen.puppet.joints[id].parent
@@ -132,7 +132,7 @@ def on_the_head(seen: Seen) -> Iterator[Finding]:
         )
 
 
-def across(seen: Seen) -> Iterator[Finding]:
+def across(seen: PuppetSeen) -> Iterator[Finding]:
     """A left joint that hangs on a right one, or the other way round."""
     for id, joint in seen.puppet.joints.items():
         above = joint.parent
@@ -153,7 +153,7 @@ def across(seen: Seen) -> Iterator[Finding]:
         )
 
 
-def swapped(seen: Seen) -> Iterator[Finding]:
+def swapped(seen: PuppetSeen) -> Iterator[Finding]:
     """A pair that lies the other way round than all other pairs: its left is where rights are."""
     pairs = [(id, twin) for id, twin in seen.twins.items() if seen.puppet.joints[id].side == "left"]
     apart = {id: seen.place(id)[0] - seen.place(twin)[0] for id, twin in pairs}
@@ -176,7 +176,7 @@ def swapped(seen: Seen) -> Iterator[Finding]:
         )
 
 
-def loose_pieces(seen: Seen) -> Iterator[Finding]:
+def loose_pieces(seen: PuppetSeen) -> Iterator[Finding]:
     """A piece that hangs on the puppet itself while the others hang together."""
     roots = children(seen.puppet.joints, None)
     sizes = {r: len(below(seen.puppet.joints, [r])) for r in roots if not seen.puppet.joints[r].handle}
@@ -200,7 +200,7 @@ def loose_pieces(seen: Seen) -> Iterator[Finding]:
         )
 
 
-def _place_for(seen: Seen, root: str, held: Piece) -> str | None:
+def _place_for(seen: PuppetSeen, root: str, held: Piece) -> str | None:
     """What a loose joint should hang on: as its twin does; a limb on the trunk; else what it lies on."""
     twin = seen.twins.get(root)
     if twin is not None and (hung := seen.puppet.joints[twin].parent) is not None:
@@ -212,7 +212,7 @@ def _place_for(seen: Seen, root: str, held: Piece) -> str | None:
     return seen.puppet.pieces[onto].joint if onto else None
 
 
-def _nearest_piece(seen: Seen, held: Piece, apart_from: frozenset[str]) -> str | None:
+def _nearest_piece(seen: PuppetSeen, held: Piece, apart_from: frozenset[str]) -> str | None:
     """The piece whose box, as it lies, holds the middle of this one's most closely."""
     worlds = piece_worlds(seen.puppet)
     x, y = seen.place(held.joint)
@@ -228,7 +228,7 @@ def _nearest_piece(seen: Seen, held: Piece, apart_from: frozenset[str]) -> str |
     return found
 
 
-def unlike_twins(seen: Seen) -> Iterator[Finding]:
+def unlike_twins(seen: PuppetSeen) -> Iterator[Finding]:
     """Twins that differ: in what they hang on, in their limits, or in where they lie."""
     puppet = seen.puppet
     tall = max((p[5] for p in seen.worlds.values()), default=0) - min((p[5] for p in seen.worlds.values()), default=0)
@@ -280,11 +280,11 @@ def _alike(one: Limits | None, two: Limits | None) -> bool:
     return abs(one.low - two.low) <= 0.5 and abs(one.high - two.high) <= 0.5
 
 
-def _mate(seen: Seen, id: str | None) -> str | None:
+def _mate(seen: PuppetSeen, id: str | None) -> str | None:
     return None if id is None else seen.twins.get(id, id)
 
 
-def _unlike_links(seen: Seen, one: Joint, two: Joint) -> Iterator[Finding]:
+def _unlike_links(seen: PuppetSeen, one: Joint, two: Joint) -> Iterator[Finding]:
     # Whichever hangs on its own side, or on the trunk, is right.
     trunk = {id for id, r in seen.roles.items() if r in TRUNK}
     for right, wrong in ((one, two), (two, one)):
@@ -302,7 +302,7 @@ def _unlike_links(seen: Seen, one: Joint, two: Joint) -> Iterator[Finding]:
             return
 
 
-def _one_off(seen: Seen, id: str, twin: str, tall: float) -> bool:
+def _one_off(seen: PuppetSeen, id: str, twin: str, tall: float) -> bool:
     """Whether twins lie at different heights though what they hang on and what hangs on them does not:
     a limb that is raised as a whole is posed, not mistaken."""
     parent = seen.puppet.joints[id].parent
@@ -316,7 +316,7 @@ def _one_off(seen: Seen, id: str, twin: str, tall: float) -> bool:
     return bool(under) and level and even and off > 0.06 * tall
 
 
-def straight_limbs(seen: Seen) -> Iterator[Finding]:
+def straight_limbs(seen: PuppetSeen) -> Iterator[Finding]:
     """A limb that reaches but lies straight at rest, with nothing to say which way it bends."""
     for chain in seen.puppet.chains.values():
         places = [seen.place(j) for j in chain.joints]
@@ -334,7 +334,7 @@ def straight_limbs(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def far_pivots(seen: Seen) -> Iterator[Finding]:
+def far_pivots(seen: PuppetSeen) -> Iterator[Finding]:
     """A piece that turns about a place well outside itself."""
     worlds = piece_worlds(seen.puppet)
     for p in seen.puppet.pieces.values():
@@ -348,7 +348,7 @@ def far_pivots(seen: Seen) -> Iterator[Finding]:
             yield Finding("far-pivot", f"“{p.name}” turns about a place well outside it.", (p.joint,), (p.id,))
 
 
-def broken_bends(seen: Seen) -> Iterator[Finding]:
+def broken_bends(seen: PuppetSeen) -> Iterator[Finding]:
     """A piece that bends over joints which do not hang together: it is torn when one of them moves."""
     joints = seen.puppet.joints
     for p in seen.puppet.pieces.values():
@@ -371,7 +371,7 @@ def broken_bends(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def doubled_sides(seen: Seen) -> Iterator[Finding]:
+def doubled_sides(seen: PuppetSeen) -> Iterator[Finding]:
     """Two limbs of one role on the same side: one of them is most likely the other side's."""
     grouped: dict[tuple[Role, str, str | None], list[str]] = {}
     for id, role in seen.roles.items():
@@ -392,7 +392,7 @@ def doubled_sides(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def nameless_twins(seen: Seen) -> Iterator[Finding]:
+def nameless_twins(seen: PuppetSeen) -> Iterator[Finding]:
     """Pieces that mirror one another but whose names tell no side: offered as twins, never taken for them."""
     puppet = seen.puppet
     worlds = piece_worlds(puppet)
@@ -434,7 +434,7 @@ def _mirrored(boxes: Floats) -> NDArray[np.bool_]:
     return max((images(float(line)) for line in lines), key=np.count_nonzero)
 
 
-CHECKS: tuple[Check, ...] = (
+CHECKS: tuple[RigCheck, ...] = (
     upside_down,
     on_the_head,
     across,

@@ -8,8 +8,8 @@ from fractions import Fraction
 from sorvan.core.checks.finding import Finding, mendable
 from sorvan.core.checks.in_shots import SHOT_CHECKS, SeenShot, ShotFinding
 from sorvan.core.checks.motion import likely
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.checks.rig import findings as rig_findings
-from sorvan.core.checks.seen import Seen
 from sorvan.core.checks.voice import findings as voice_findings
 from sorvan.core.kept import kept
 from sorvan.core.model.documents import Documents
@@ -85,5 +85,5 @@ def found_in(documents: Documents, puppet: Puppet, motion: Motion) -> list[Findi
 
 @kept()
 def _in_motion(motion: Motion, puppet: Puppet, lines: dict[str, Voice], rate: Fraction) -> list[Finding]:
-    seen = Seen(Evaluation.full(puppet, motion), motion)
+    seen = MotionSeen(Evaluation.full(puppet, motion), motion)
     return likely(seen) + voice_findings(puppet, motion, lines, rate)

@@ -9,7 +9,7 @@ import numpy as np
 from sorvan.core.change.keys import KeyAt
 from sorvan.core.change.retiming import WrapKeys
 from sorvan.core.checks.finding import Finding
-from sorvan.core.checks.seen import Seen
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channels import channel_id
 from sorvan.core.rig.anatomy import anatomy, has_legs
@@ -17,7 +17,7 @@ from sorvan.core.rig.facing import view_of
 from sorvan.core.rig.skeleton import below, rest_worlds
 
 
-def twins_together(seen: Seen) -> Iterator[Finding]:
+def twins_together(seen: MotionSeen) -> Iterator[Finding]:
     """Arms that swing with the leg of their own side in a walk."""
     motion, puppet = seen.motion, seen.evaluation.stance
     if not motion.cycle or motion.length < 8 or not has_legs(puppet) or view_of(puppet) == "front":
@@ -51,7 +51,7 @@ def twins_together(seen: Seen) -> Iterator[Finding]:
         )
 
 
-def _swing(seen: Seen, joint: str, bone: complex) -> Floats:
+def _swing(seen: MotionSeen, joint: str, bone: complex) -> Floats:
     """Where a bone points over time (degrees), as it lies at rest `bone`."""
     inward = rest_worlds(seen.evaluation.stance)[joint].inverse()
     x, y = inward.arrow((bone.real, bone.imag))

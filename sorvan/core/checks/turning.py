@@ -10,7 +10,7 @@ from sorvan.core.change.views import KeepView
 from sorvan.core.checks.finding import Finding
 from sorvan.core.model.channels import channel_id, kind_of, owner_of
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
-from sorvan.core.plan.aspect import places_in_views
+from sorvan.core.plan.seen_from_elsewhere import places_in_views
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import box_of, children, piece_worlds, rest_worlds
 
@@ -170,5 +170,5 @@ def _told_apart(puppet: Puppet) -> dict[str, str]:
     return found
 
 
-Check = Callable[[Puppet, Dial], Iterator[Finding]]
-CHECKS: tuple[Check, ...] = (changing_sides, missing_drawings, jumping_joints, order_back_and_forth)
+TurnCheck = Callable[[Puppet, Dial], Iterator[Finding]]
+CHECKS: tuple[TurnCheck, ...] = (changing_sides, missing_drawings, jumping_joints, order_back_and_forth)

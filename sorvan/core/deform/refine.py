@@ -35,21 +35,21 @@ TOO_SMALL = 1e-3
 
 
 @dataclass
-class Steps:
+class OutlineSteps:
     """The steps of an outline: rows of their `ends` `(n, 2)`, and of the corners of the outline that each lies between
     `(n, 2)`."""
 
     ends: Rows
     between: Rows
 
-    def split(self, which: Rows, rows: Rows) -> Steps:
+    def split(self, which: Rows, rows: Rows) -> OutlineSteps:
         """These steps each made two at new points."""
         kept = np.ones(len(self.ends), dtype=bool)
         kept[which] = False
         one = np.stack([self.ends[which, 0], rows], axis=1)
         two = np.stack([rows, self.ends[which, 1]], axis=1)
         between = self.between[which]
-        return Steps(
+        return OutlineSteps(
             np.concatenate([self.ends[kept], one, two]), np.concatenate([self.between[kept], between, between])
         )
 
@@ -59,7 +59,7 @@ class Refining:
     """Points on their way to a mesh; the first `fixed` are those of the outline and what was asked for."""
 
     points: Floats
-    steps: Steps
+    steps: OutlineSteps
     spacing: float
     most: int
     inside: Callable[[Floats, Rows], Rows]
@@ -192,7 +192,7 @@ def refined(
         ends.append(np.stack([rows, np.roll(rows, -1)], axis=1))
         first += len(ring)
     steps = np.concatenate(ends)
-    return Refining(points, Steps(steps, steps.copy()), spacing, most, inside).done()
+    return Refining(points, OutlineSteps(steps, steps.copy()), spacing, most, inside).done()
 
 
 def _sharp_corners(points: Floats, ends: Rows) -> Rows:

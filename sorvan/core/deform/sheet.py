@@ -19,10 +19,10 @@ from shapely.geometry.base import BaseGeometry
 
 from sorvan.core.deform.mesh import TriangleMesh, embedded, mesh_over, stiffness
 from sorvan.core.deform.skin import Skin, evenly, skin_of
-from sorvan.core.geometry import Floats, Point
+from sorvan.core.geometry import Complexes, Floats, Point
 from sorvan.core.late import late
 from sorvan.core.model.art import Art
-from sorvan.core.model.puppet import Sheet
+from sorvan.core.model.puppet import BendSheet
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_array
@@ -33,7 +33,6 @@ csgraph = late("scipy.sparse.csgraph")
 sparse_linalg = late("scipy.sparse.linalg")
 spatial = late("scipy.spatial")
 
-Complexes = NDArray[np.complex128]
 FAINT = 1e-4
 """The weight of an edge that ties a loose part to the rest; those within a part weigh about one."""
 MOST_TIES = 24
@@ -75,7 +74,7 @@ class SheetReady:
     lies: csr_array
 
 
-def solver_over(shape: BaseGeometry, sheet: Sheet, handles: Sequence[Point]) -> Solver:
+def solver_over(shape: BaseGeometry, sheet: BendSheet, handles: Sequence[Point]) -> Solver:
     """The mesh over a silhouette with handles at these places (drawing units), factored."""
     patches = [*sheet.patches, *[0.0] * (len(handles) - len(sheet.handles))]
     rims = [p for at, far in zip(handles, patches, strict=True) if far for p in _rim(shape, at, far)]

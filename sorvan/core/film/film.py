@@ -23,7 +23,7 @@ class InFilm(Value):
 
 
 @dataclass(frozen=True)
-class Part:
+class ShotInFilm:
     """A shot in the film: its frames from `first` on, `frames` of them, from frame `start` of the film on.
 
     It dissolves from the one before over its first `over` frames, which both show; it comes out of a colour over
@@ -65,18 +65,18 @@ class Part:
 class Film:
     """The whole film: its parts in order. It lasts as long as they do, less what they share in dissolves."""
 
-    parts: tuple[Part, ...]
+    parts: tuple[ShotInFilm, ...]
 
     @property
     def frames(self) -> int:
         """How many frames it has."""
         return self.parts[-1].stop if self.parts else 0
 
-    def at(self, frame: float) -> list[Part]:
+    def at(self, frame: float) -> list[ShotInFilm]:
         """The parts that show in a frame, from the one below to the one above."""
         return [p for p in self.parts if p.start <= frame < p.stop]
 
-    def shown(self, frame: float) -> list[tuple[Part, float]]:
+    def shown(self, frame: float) -> list[tuple[ShotInFilm, float]]:
         """The parts that are to be drawn in a frame, the lowest first, and how opaque each is: one, or two while they
         dissolve."""
         parts = self.at(frame)
@@ -87,7 +87,7 @@ class Film:
         """The colour that lies over a frame, and how opaque."""
         return self.at(frame)[-1].veil(frame)
 
-    def onward(self, frame: int) -> Iterator[Part]:
+    def onward(self, frame: int) -> Iterator[ShotInFilm]:
         """All parts in the order in which they play from a frame on, round to those before it."""
         here = next((n for n, p in enumerate(self.parts) if frame < p.stop), 0)
         yield from (*self.parts[here:], *self.parts[:here])
@@ -95,7 +95,7 @@ class Film:
 
 def film(documents: Documents) -> Film:
     """The shots of a production as a film. Raises `Refusal` if it has none."""
-    parts: list[Part] = []
+    parts: list[ShotInFilm] = []
     for shot in documents.shots():
         first, stop = shot.played
         frames, start, over, fade_in = stop - first, 0, 0, 0
@@ -111,15 +111,17 @@ def film(documents: Documents) -> Film:
             if parts:
                 gone = min(shot.join.frames, parts[-1].frames)
                 parts[-1] = _fading(parts[-1], gone, shot.join.colour)
-        part = Part(shot, start, first, frames, over, fade_in, colour_in=shot.join.colour)
+        part = ShotInFilm(shot, start, first, frames, over, fade_in, colour_in=shot.join.colour)
         parts.append(_fading(part, min(shot.close.frames, frames), shot.close.colour) if shot.close else part)
     if not parts:
         raise Refusal("There is no shot yet.", remedy="Make one on the Shots bench.", kind="missing")
     return Film(tuple(parts))
 
 
-def _fading(part: Part, frames: int, colour: str) -> Part:
-    return Part(part.shot, part.start, part.first, part.frames, part.over, part.fade_in, frames, part.colour_in, colour)
+def _fading(part: ShotInFilm, frames: int, colour: str) -> ShotInFilm:
+    return ShotInFilm(
+        part.shot, part.start, part.first, part.frames, part.over, part.fade_in, frames, part.colour_in, colour
+    )
 
 
 def heard_in_film(documents: Documents, whole: Film) -> list[Cue]:

@@ -9,12 +9,12 @@ from fractions import Fraction
 import numpy as np
 
 from sorvan.core.art.source import Arts
-from sorvan.core.film.film import Film, Part
+from sorvan.core.film.film import Film, ShotInFilm
 from sorvan.core.geometry import Floats
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.shot import Member, Pass, Shot, Span
-from sorvan.core.plan.plan import Plan, Sheet
+from sorvan.core.plan.plan import FrameSheet, Plan
 from sorvan.core.plan.show import Worked
 from sorvan.core.shot.scene import InShot, ShotScene
 
@@ -119,16 +119,16 @@ class Reel:
         """How many pictures there are."""
         return self.pace.pictures(self.film.frames) * self.pace.samples
 
-    def sheets(self, frame: int) -> list[Sheet]:
+    def sheets(self, frame: int) -> list[FrameSheet]:
         """The shots that show in a picture: one, or two while they dissolve."""
         n, sample = divmod(frame, self.pace.samples)
         time = n * self.pace.step
         return [
-            Sheet(self.plans.plan(p.shot.id), self._row(p, time, sample), opacity)
+            FrameSheet(self.plans.plan(p.shot.id), self._row(p, time, sample), opacity)
             for p, opacity in self.film.shown(float(time))
         ]
 
-    def _row(self, part: Part, time: Fraction, sample: int) -> int:
+    def _row(self, part: ShotInFilm, time: Fraction, sample: int) -> int:
         """Which of the pictures of a shot's plan shows at a time of the film."""
         own = time - part.start + part.first
         if _by_frames(part.shot, self.seen_as, self.pace):
@@ -140,7 +140,7 @@ class Reel:
         return self.film.veil(float(frame // self.pace.samples * self.pace.step))
 
 
-def _phase(part: Part, pace: Pace) -> Fraction:
+def _phase(part: ShotInFilm, pace: Pace) -> Fraction:
     """How far after its own beginning a shot's first picture could be, for those of the film to be among them."""
     first = math.ceil(Fraction(part.start) / pace.step) * pace.step
     return (first - part.start + part.first) % pace.step

@@ -1,12 +1,22 @@
 """Affine transforms, singly and in blocks over frames."""
 
 from sorvan.core.geometry.affine import IDENTITY, MIRROR, Affine, Place, Point, near
-from sorvan.core.geometry.blocks import Floats, column, compose_blocks, inverse_block, moved, place_in, placed_block
+from sorvan.core.geometry.blocks import (
+    Complexes,
+    Floats,
+    column,
+    compose_blocks,
+    inverse_block,
+    moved,
+    place_in,
+    placed_block,
+)
 
 __all__ = [
     "IDENTITY",
     "MIRROR",
     "Affine",
+    "Complexes",
     "Floats",
     "Place",
     "Point",

@@ -13,6 +13,8 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 Floats = NDArray[np.float64]
+Complexes = NDArray[np.complex128]
+"""Places as complex numbers, x + iy."""
 
 
 def moved(points: Floats, m: Sequence[float]) -> Floats:

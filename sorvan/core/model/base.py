@@ -6,7 +6,7 @@ import hashlib
 import secrets
 from abc import abstractmethod
 from collections.abc import Mapping
-from typing import Annotated, Any, Self, TypeVar
+from typing import Annotated, Any, Self
 
 from pydantic import (
     BaseModel,
@@ -50,11 +50,6 @@ class Value(BaseModel):
             raise in_words(error) from None
 
 
-Of = TypeVar("Of", bound=Value)
-At = TypeVar("At")
-Made = TypeVar("Made")
-
-
 class Checked(Value):
     """A value whose parts must fit one another. It is checked where it is made, and never again."""
 
@@ -78,6 +73,8 @@ Name = Annotated[str, StringConstraints(min_length=1, max_length=LONGEST_NAME, s
 AssetId = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 Colour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-f]{8}$")]
 Number = Annotated[float, Field(ge=-1e6, le=1e6)]
+Ratio = Annotated[float, Field(ge=0, le=1)]
+Percent = Annotated[float, Field(ge=0, le=100)]
 Pair = tuple[Number, Number]
 
 

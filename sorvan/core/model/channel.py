@@ -11,7 +11,7 @@ from sorvan.core.model.channels import CHOICES, KINDS, ChannelKind, channel_id
 from sorvan.core.model.ease import Ease, Even
 from sorvan.core.model.times import LONGEST, Frame, Time
 
-Change = Literal["hold", "cut", "morph"]
+DrawingChange = Literal["hold", "cut", "morph"]
 """What a drawing does up to the next key: it stays, it makes room for the next half way (by the ease), or it becomes
 the next."""
 
@@ -38,7 +38,7 @@ class Key(Value):
     value: Annotated[tuple[Number, ...], Field(min_length=1, max_length=2)]
     ease: Ease = Even()
     tangents: Tangents | None = None
-    change: Change | None = None
+    change: DrawingChange | None = None
     recipe: Id | None = None
     slot: Annotated[int, Field(ge=0, lt=LONGEST)] | None = None
     hand: bool = False

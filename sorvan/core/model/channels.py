@@ -11,7 +11,7 @@ Owner = Literal["joint", "piece", "chain", "dial"]
 Law = Literal["sum", "product", "share", "choice"]
 """How a value lies over another: it is added, it multiplies it, it takes so much of it (percent, and from 100 on gives so
 much of what is lacking), or it stands instead of it."""
-Carried = Literal["turned", "placed", "drawn", "ranged", "same"]
+CarriedAs = Literal["turned", "placed", "drawn", "ranged", "same"]
 """What becomes of a value on another puppet: it goes the same way round, into its space and size, to the drawing that
 answers, as far along the range, or stays."""
 
@@ -30,7 +30,7 @@ class Facts:
     unit: str
     law: Law
     called: str
-    carried: Carried = "same"
+    carried: CarriedAs = "same"
     chosen: bool = False
     driven: bool = True
     unseen: float | None = None

@@ -61,10 +61,10 @@ class Family(Value):
 
 
 Share = Annotated[float, Field(gt=0, lt=1)]
-Progress = Annotated[float, Field(ge=-10, le=11)]
+Progressed = Annotated[float, Field(ge=-10, le=11)]
 
 
-class Chart(Checked):
+class SpacingChart(Checked):
     """A timing chart: how far the value has come at shares of the gap's time, even between them.
 
     It is the CSS `linear()` function, and keeps its shape when the gap is retimed. A tick of a chart
@@ -72,7 +72,7 @@ class Chart(Checked):
     """
 
     kind: Literal["chart"] = "chart"
-    ticks: Annotated[tuple[tuple[Share, Progress], ...], Field(min_length=1, max_length=480)]
+    ticks: Annotated[tuple[tuple[Share, Progressed], ...], Field(min_length=1, max_length=480)]
 
     def check(self) -> None:
         times = [t for t, _ in self.ticks]
@@ -80,4 +80,4 @@ class Chart(Checked):
             raise ValueError("the ticks of a timing chart come one after another")
 
 
-Ease = Annotated[Even | Hold | Slow | Bezier | Family | Chart, Field(discriminator="kind")]
+Ease = Annotated[Even | Hold | Slow | Bezier | Family | SpacingChart, Field(discriminator="kind")]

@@ -7,7 +7,7 @@ from typing import Literal
 from sorvan.core.model.base import Checked
 from sorvan.core.model.documents import AnyDocument, Documents
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.production import Production, Rate, Side, Swatch
+from sorvan.core.model.production import Production, Rate, StageSide, Swatch
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.voice import Voice
 
@@ -22,7 +22,7 @@ class Kit(Checked):
     voices: tuple[Voice, ...] = ()
     swatches: tuple[Swatch, ...] = ()
     rate: Rate = Rate()
-    stage: tuple[Side, Side] | None = None
+    stage: tuple[StageSide, StageSide] | None = None
 
     @classmethod
     def of(cls, documents: Documents, puppet: str) -> Kit:

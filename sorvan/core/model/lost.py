@@ -31,11 +31,11 @@ def called(kind: str) -> str:
     return {"voice": "voice line"}.get(kind, kind)
 
 
-Place = tuple[tuple[str, str], ...]
+LostAt = tuple[tuple[str, str], ...]
 """Where something stands: each step, and what it is called."""
 
 
-def _differences(place: Place, before: Any, after: Any) -> Iterator[tuple[Place, str]]:
+def _differences(place: LostAt, before: Any, after: Any) -> Iterator[tuple[LostAt, str]]:
     if isinstance(before, dict) and isinstance(after, dict):
         for key, value in before.items():
             here = (*place, (str(key), _called(place, str(key), value)))
@@ -52,7 +52,7 @@ def _differences(place: Place, before: Any, after: Any) -> Iterator[tuple[Place,
         yield place, "was left out" if after is None else f"is now {str(after)[:40] or 'empty'}"
 
 
-def _called(place: Place, key: str, value: Any) -> str:
+def _called(place: LostAt, key: str, value: Any) -> str:
     """What to call the thing under this key."""
     thing = _THINGS.get(place[-1][0]) if place else None
     name = value.get("name") if isinstance(value, dict) else None

@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 from sorvan.core.model.base import Checked, Id, Name, Number, Pair, Value, filed
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.recipe import Recipe
-from sorvan.core.model.times import LONGEST, At, Frame, Moving, Place, Time, fields_moved, moved
+from sorvan.core.model.times import LONGEST, At, Frame, FrameMap, Moving, Time, fields_moved, moved
 from sorvan.core.model.voice import Placed
 
 
@@ -99,7 +99,7 @@ class Motion(Checked):
             recipes={id: r if id in staying else r.moved(moving) for id, r in self.recipes.items()},
         )
 
-    def slots_moved(self, place: Place) -> Callable[[Key], Key]:
+    def slots_moved(self, place: FrameMap) -> Callable[[Key], Key]:
         """What makes of a key that is known again by its frame one that is known by where that goes."""
         by_frame = {id for id, r in self.recipes.items() if r.by_frame}
         return lambda k: k.changed(slot=place(k.slot)) if k.recipe in by_frame and k.slot is not None else k

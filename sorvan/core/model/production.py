@@ -24,7 +24,7 @@ class Swatch(Value):
     colour: Colour
 
 
-Side = Annotated[int, Field(ge=16, le=8192)]
+StageSide = Annotated[int, Field(ge=16, le=8192)]
 """A side of a stage, in units."""
 
 
@@ -36,8 +36,8 @@ class Production(Checked):
     id: Id
     name: Name
     rate: Rate = Rate()
-    width: Side = 1280
-    height: Side = 720
+    width: StageSide = 1280
+    height: StageSide = 720
     paper: Colour = "#f4ead6ff"
     backdrop: Id | None = None
     swatches: dict[Id, Swatch] = {}

@@ -11,7 +11,7 @@ from sorvan.core.model.base import Id, Name, Number, Value
 from sorvan.core.model.shown import Shown
 from sorvan.core.model.times import At, Frame, Last, Moving, Time, fields_moved
 
-Percent = Annotated[float, Field(ge=0, le=300)]
+Amount = Annotated[float, Field(ge=0, le=300)]
 Swings = Annotated[float, Field(ge=0.2, le=12)]
 Damping = Annotated[float, Field(ge=0, le=4)]
 Joints = Annotated[tuple[Id, ...], Field(min_length=1, max_length=24)]
@@ -65,7 +65,7 @@ class Follow(RecipeBase):
     frequency: Annotated[Swings, Shown("Swings", "a second", 0.2, 8, 0.1)] = 1.6
     damping: Annotated[Damping, Shown("Damping", "", 0, 2, 0.05)] = 0.3
     slower: Annotated[float, Field(ge=0.5, le=3), Shown("Slower down the chain", "×", 0.5, 3, 0.05)] = 1.2
-    pull: Annotated[Percent, Shown("Drag", "%", 0, 300, 5)] = 100.0
+    pull: Annotated[Amount, Shown("Drag", "%", 0, 300, 5)] = 100.0
     every: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("A key every", "fr", 1, 12)] = 2
 
 
@@ -79,7 +79,7 @@ class Settle(RecipeBase):
     kind: Literal["settle"] = "settle"
     channels: Channels
     frame: At
-    amount: Annotated[Percent, Shown("Past it by", "% of the move", 0, 100)] = 15.0
+    amount: Annotated[Amount, Shown("Past it by", "% of the move", 0, 100)] = 15.0
     swings: Annotated[int, Field(ge=1, le=12), Shown("Swings", "", 1, 8)] = 2
     frames: Annotated[int, Field(ge=2, le=96), Time.LASTS, Shown("A swing takes", "fr", 2, 24)] = 6
     damping: Annotated[float, Field(ge=0, le=95), Shown("Lost each swing", "%", 0, 95, 5)] = 55.0
@@ -92,7 +92,7 @@ class Anticipate(RecipeBase):
     kind: Literal["anticipate"] = "anticipate"
     channels: Channels
     frame: At
-    amount: Annotated[Percent, Shown("Back by", "% of the move", 0, 100)] = 15.0
+    amount: Annotated[Amount, Shown("Back by", "% of the move", 0, 100)] = 15.0
     frames: Annotated[int, Field(ge=1, le=96), Time.LASTS, Shown("For", "fr", 1, 24)] = 4
 
 

@@ -6,10 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from sorvan.core.model.base import Checked, Colour, Id, Name, Number, Pair, Value, filed
+from sorvan.core.model.base import Checked, Colour, Id, Name, Number, Pair, Percent, Value, filed
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import ChannelKind
-from sorvan.core.model.times import LONGEST, At, Frame, Moving, Time, fields_moved
+from sorvan.core.model.times import LONGEST, At, Frame, Frames, Moving, Time, fields_moved
 from sorvan.core.model.voice import Placed
 
 PLACE, CAMERA = "place", "camera"
@@ -19,9 +19,7 @@ OF_PLACES: frozenset[ChannelKind] = frozenset({"move", "turn", "scale", "opacity
 OF_CAMERAS: frozenset[ChannelKind] = frozenset({"move", "turn", "scale"})
 """Kinds of channel that a camera has; its scale is its zoom."""
 
-Frames = Annotated[int, Field(ge=1, le=LONGEST)]
 Fading = Annotated[int, Field(ge=0, le=240), Time.LASTS]
-Percent = Annotated[float, Field(ge=0, le=100)]
 Pass = Literal["blocking", "breakdown", "final"]
 
 

@@ -24,10 +24,11 @@ LONGEST = 20_000
 """Frames in the longest motion: a quarter of an hour at 24 frames a second."""
 
 Frame = Annotated[int, Field(ge=0, lt=LONGEST)]
+Frames = Annotated[int, Field(ge=1, le=LONGEST)]
 
 Held = TypeVar("Held")
 Moved = TypeVar("Moved", bound=Value)
-Place = Callable[[int], int]
+FrameMap = Callable[[int], int]
 """Where a frame goes."""
 
 
@@ -58,12 +59,12 @@ class Moving:
     """Where time goes: `place` is where what lies on a frame goes, `until` where a stretch ends that ended before a
     frame, and everything takes `part` times as long."""
 
-    place: Place
-    until: Place
+    place: FrameMap
+    until: FrameMap
     part: Fraction = Fraction(1)
 
     @classmethod
-    def by(cls, place: Place) -> Moving:
+    def by(cls, place: FrameMap) -> Moving:
         """Frames put elsewhere: a stretch ends after its last frame, wherever that is."""
         return cls(place, lambda frame: place(frame - 1) + 1)
 

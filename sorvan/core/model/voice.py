@@ -8,7 +8,7 @@ from typing import Annotated, Literal, TypeVar
 
 from pydantic import Field, field_validator
 
-from sorvan.core.model.base import AssetId, Checked, Id, Name, Value
+from sorvan.core.model.base import AssetId, Checked, Id, Name, Ratio, Value
 
 LONGEST_SOUND = 900.0
 """Seconds in the longest sound."""
@@ -18,7 +18,6 @@ SOUND_RATE = 48_000
 """Samples a second that every sound is kept at."""
 
 Seconds = Annotated[float, Field(ge=0, le=LONGEST_SOUND)]
-Part = Annotated[float, Field(ge=0, le=1)]
 Label = Annotated[str, Field(max_length=24)]
 
 
@@ -29,8 +28,8 @@ class Phone(Value):
 
     start: Seconds
     label: Label = ""
-    sure: Part = 1.0
-    loud: Part = 1.0
+    sure: Ratio = 1.0
+    loud: Ratio = 1.0
 
 
 class Word(Value):
@@ -42,7 +41,7 @@ class Word(Value):
 
     start: Seconds
     text: Annotated[str, Field(max_length=80)] = ""
-    sure: Part = 1.0
+    sure: Ratio = 1.0
     guessed: bool = False
     accent: bool | None = None
 

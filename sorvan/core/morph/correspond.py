@@ -10,8 +10,8 @@ import numpy as np
 
 from sorvan.core.geometry import Floats
 from sorvan.core.morph.contour import Contour, counted, straight
-from sorvan.core.morph.keep import Kept, afresh
-from sorvan.core.morph.match import COARSE, MOST_PLACES, Path, Seen, costs, least, matched
+from sorvan.core.morph.match import COARSE, MOST_PLACES, ContourSeen, Path, costs, least, matched
+from sorvan.core.morph.recall import Recall, afresh
 
 WITHIN = 0.006
 """The part of a contour by which places between two cuts may miss each other."""
@@ -36,7 +36,7 @@ def alike(
     two: Contour,
     marks: Sequence[tuple[float, float]] = (),
     fine: bool = False,
-    kept: Kept = afresh,
+    kept: Recall = afresh,
 ) -> Alike:
     """The way of least work from one contour to the other. `marks` are places on the two that become one another,
     as `Contour.nearest` counts; of marks that cross, those that come first are kept. `fine`: cut in small parts
@@ -77,12 +77,12 @@ def _in_order(closed: bool, marks: Sequence[tuple[float, float]]) -> bool:
 
 
 def _of_least_work(
-    one: Contour, two: Contour, marks: Sequence[tuple[float, float]], fine: bool, kept: Kept
+    one: Contour, two: Contour, marks: Sequence[tuple[float, float]], fine: bool, kept: Recall
 ) -> tuple[Floats, Floats, bool, float] | None:
     """The points of both, whether they are closed, and the work; None if the marks cross."""
     if not _in_order(one.closed, marks):
         return None
-    tries: list[tuple[float, Path, Floats, Floats, Seen, Seen, Contour]] = []
+    tries: list[tuple[float, Path, Floats, Floats, ContourSeen, ContourSeen, Contour]] = []
     ways: tuple[Contour, ...] = (two, two.turned())
     if not marks and one.closed:
         ways = (min(ways, key=lambda other: _roughly(one, other)[0]),)
@@ -109,13 +109,13 @@ def _turned(where: float, contour: Contour) -> float:
 
 
 def _matched(
-    one: Contour, two: Contour, marks: Sequence[tuple[float, float]], kept: Kept
-) -> tuple[float, Path, Floats, Floats, Seen, Seen] | None:
+    one: Contour, two: Contour, marks: Sequence[tuple[float, float]], kept: Recall
+) -> tuple[float, Path, Floats, Floats, ContourSeen, ContourSeen] | None:
     here, there = (
         _some(contour.looked_at(stops), stops)
         for contour, stops in ((one, tuple(a for a, _ in marks)), (two, tuple(b for _, b in marks)))
     )
-    a, b = Seen.of(one, here), Seen.of(two, there)
+    a, b = ContourSeen.of(one, here), ContourSeen.of(two, there)
     if marks:
         row = sorted((int(np.flatnonzero(here == p)[0]), int(np.flatnonzero(there == q)[0])) for p, q in marks)
         try:
@@ -144,7 +144,7 @@ def _roughly(one: Contour, two: Contour) -> tuple[float, float, int]:
         w[np.unique(np.linspace(0, len(w), COARSE, endpoint=False).astype(int))] if len(w) > COARSE else w
         for w in (one.looked_at(), two.looked_at())
     )
-    work, path = matched(Seen.of(one, some), Seen.of(two, few))
+    work, path = matched(ContourSeen.of(one, some), ContourSeen.of(two, few))
     return work, float(few[path[0, 1] % len(few)]), len(few)
 
 
@@ -156,7 +156,7 @@ def _begins(one: Contour, two: Contour, there: Floats) -> Path:
     return np.unique((best + np.arange(-about, about + 1)) % len(there)).astype(np.intp)
 
 
-def _filled(path: Path, one: Seen, two: Seen) -> Floats:
+def _filled(path: Path, one: ContourSeen, two: ContourSeen) -> Floats:
     """The pairs of a way with one for every place that a step passes over: rows and columns, of which parts have gone
     by as of the lengths."""
     found: list[tuple[float, float]] = [(float(path[0, 0]), float(path[0, 1]))]

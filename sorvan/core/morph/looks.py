@@ -56,7 +56,7 @@ def colours_of(paint: Paint) -> list[int]:
     return [first + 5 * k + 1 for k in range(len(paint.stops))]
 
 
-class Numbers:
+class HandedOut:
     """Numbers, or points, handed out in the order in which a drawing's nodes are met."""
 
     def __init__(self, values: Floats) -> None:
@@ -70,7 +70,7 @@ class Numbers:
 
 def settled(art: Art, points: Floats, looks: Floats) -> Art:
     """The drawing with these points `(n, 2)` and this look `(m,)` in it, and the box that then holds it."""
-    p, v = Numbers(points), Numbers(looks)
+    p, v = HandedOut(points), HandedOut(looks)
     nodes = tuple(_node(n, p, v) for n in art.nodes)
     wide = max((float(s.width) for s in _strokes(nodes)), default=0.0)
     if len(points):
@@ -90,7 +90,7 @@ def _strokes(nodes: Sequence[Node]) -> list[Stroke]:
     return found
 
 
-def _node(node: Node, points: Numbers, looks: Numbers) -> Node:
+def _node(node: Node, points: HandedOut, looks: HandedOut) -> Node:
     if isinstance(node, Shape):
         outline = _outline(node.outline, points)
         fill = painted(node.fill, looks.take(size_of(node.fill))) if node.fill is not None else None
@@ -106,7 +106,7 @@ def _node(node: Node, points: Numbers, looks: Numbers) -> Node:
     return node
 
 
-def _outline(outline: Outline, points: Numbers) -> Outline:
+def _outline(outline: Outline, points: HandedOut) -> Outline:
     own = points.take(len(outline.points) // 2)
     return Outline(verbs=outline.verbs, points=tuple(np.round(own, 4).ravel().tolist()))
 

@@ -13,17 +13,17 @@ from sorvan.core.model.art import Art, Blend, Box, Clip, Layer, Node, Outline, P
 from sorvan.core.model.puppet import Mark, Morph
 from sorvan.core.morph.contour import Contour, contours_of, straight
 from sorvan.core.morph.correspond import Alike, alike
-from sorvan.core.morph.keep import Kept, afresh
 from sorvan.core.morph.looks import colours_of, of_paint
 from sorvan.core.morph.paints import alike_paints, alike_strokes, rule_of, under
 from sorvan.core.morph.pairs import Leaf, contours_paired, leaves, paired
 from sorvan.core.morph.ready import Going, Met, Ready
+from sorvan.core.morph.recall import Recall, afresh
 
-Row = tuple[int | None, int | None]
+RowPair = tuple[int | None, int | None]
 """A shape of the first drawing and what it becomes in the second, by their numbers from the back."""
-Cut = tuple[Floats, Floats, bool]
+CutContour = tuple[Floats, Floats, bool]
 """The points of a contour at both ends, and whether it is closed."""
-Marks = dict[Row, list[tuple[Mark, int, int, float, float]]]
+Marks = dict[RowPair, list[tuple[Mark, int, int, float, float]]]
 """By pair of shapes: marks with the contour and the place on it, in the first drawing and in the second."""
 
 
@@ -33,7 +33,7 @@ class _Making:
 
     one: Sequence[Leaf]
     two: Sequence[Leaf]
-    pairs: Sequence[Row]
+    pairs: Sequence[RowPair]
     marks: Marks
     morph: Morph
     first: list[Floats] = field(default_factory=list)
@@ -45,7 +45,7 @@ class _Making:
     going: list[Going] = field(default_factory=list)
     met: list[Met] = field(default_factory=list)
     crossed: list[str] = field(default_factory=list)
-    kept: Kept = afresh
+    kept: Recall = afresh
     fine: bool = False
 
     def alike(self, one: Contour, two: Contour, marks: Sequence[tuple[float, float]] = ()) -> Alike:
@@ -74,7 +74,7 @@ class _Making:
 
 
 def ready(
-    first: Art, second: Art, pivots: tuple[Point, Point], morph: Morph, kept: Kept = afresh, fine: bool = False
+    first: Art, second: Art, pivots: tuple[Point, Point], morph: Morph, kept: Recall = afresh, fine: bool = False
 ) -> Ready:
     """Make a drawing ready to become another, each with its pivot (drawing units). Where contours were cut alike before
     is had from `kept`, so that a mark that is moved costs what its own shape does. `fine`: with points close together
@@ -120,16 +120,16 @@ def ready(
     )
 
 
-def _once(pairs: Sequence[Row]) -> list[Row]:
+def _once(pairs: Sequence[RowPair]) -> list[RowPair]:
     """The pairs without those of which a shape has a partner already."""
-    found: list[Row] = []
+    found: list[RowPair] = []
     for a, b in pairs:
         if all((a is None or a != x) and (b is None or b != y) for x, y in found):
             found.append((a, b))
     return found
 
 
-def _in_one_order(pairs: Sequence[Row], count: int) -> list[Row]:
+def _in_one_order(pairs: Sequence[RowPair], count: int) -> list[RowPair]:
     """The pairs from the back as the first drawing has them; what is only in the second comes after what it lies over
     there."""
     rows = sorted((p for p in pairs if p[0] is not None), key=lambda p: p[0] if p[0] is not None else -1)
@@ -154,7 +154,7 @@ def _box(first: Art, second: Art, pivots: tuple[Point, Point]) -> Box:
 
 
 def _marks_on(
-    one: Sequence[Leaf], two: Sequence[Leaf], pivots: tuple[Point, Point], morph: Morph, kept: Kept
+    one: Sequence[Leaf], two: Sequence[Leaf], pivots: tuple[Point, Point], morph: Morph, kept: Recall
 ) -> tuple[Marks, list[str]]:
     """On which shapes the marks lie, and those that lie on nothing. What was marked before has a say in which shapes
     are partners."""
@@ -177,7 +177,7 @@ def _marks_on(
     return found, lost
 
 
-def _nearest(leaves: Sequence[Leaf], at: Floats, kept: Kept) -> tuple[int, int, float] | None:
+def _nearest(leaves: Sequence[Leaf], at: Floats, kept: Recall) -> tuple[int, int, float] | None:
     """The shape, the contour and the place on it that is nearest."""
     best: tuple[float, tuple[int, int, float]] | None = None
     about = [(leaf, n, *contour.about(at)) for leaf in leaves for n, contour in enumerate(leaf.contours)]
@@ -195,7 +195,7 @@ def _nearest(leaves: Sequence[Leaf], at: Floats, kept: Kept) -> tuple[int, int, 
 # Shapes
 
 
-def _shape(row: Row, making: _Making) -> list[Node]:
+def _shape(row: RowPair, making: _Making) -> list[Node]:
     a = making.one[row[0]] if row[0] is not None else None
     b = making.two[row[1]] if row[1] is not None else None
     looks: tuple[Leaf, Leaf]
@@ -212,13 +212,13 @@ def _shape(row: Row, making: _Making) -> list[Node]:
 
 def _cut(
     a: Leaf, b: Leaf, marks: Sequence[tuple[Mark, int, int, float, float]], making: _Making
-) -> tuple[list[Cut], list[tuple[int, Mark, Floats, Floats]]]:
+) -> tuple[list[CutContour], list[tuple[int, Mark, Floats, Floats]]]:
     """The contours of two shapes cut alike, and the marks on them: on which contour, where in both."""
     held: list[tuple[int, int]] = []
     for _, m, n, _, _ in marks:
         if all(m != x and n != y for x, y in held):
             held.append((m, n))
-    cuts: list[Cut] = []
+    cuts: list[CutContour] = []
     met: list[tuple[int, Mark, Floats, Floats]] = []
     for i, j in contours_paired(a.contours, b.contours, held):
         if i is not None and j is not None:
@@ -245,11 +245,11 @@ def _whole(contour: Contour) -> Floats:
     return np.concatenate([contour.curves[:1, 0], contour.curves[:, 1:].reshape(-1, 2)])
 
 
-def _alone(lone: Leaf, in_first: bool, making: _Making) -> tuple[list[Cut], Leaf]:
+def _alone(lone: Leaf, in_first: bool, making: _Making) -> tuple[list[CutContour], Leaf]:
     """What a shape without a partner grows from or shrinks to, and what that looks like."""
     to = making.morph.lone
     beside = _neighbour(lone, in_first, making) if to == "neighbour" else None
-    cuts: list[Cut] = []
+    cuts: list[CutContour] = []
     for n, contour in enumerate(lone.contours):
         p = _whole(contour)
         if beside is not None and n == 0:
@@ -287,8 +287,8 @@ def _neighbour(lone: Leaf, in_first: bool, making: _Making) -> Leaf | None:
 
 
 def _drawn(
-    row: Row,
-    cuts: Sequence[Cut],
+    row: RowPair,
+    cuts: Sequence[CutContour],
     met: Sequence[tuple[int, Mark, Floats, Floats]],
     looks: tuple[Leaf, Leaf],
     making: _Making,
@@ -335,7 +335,7 @@ def _drawn(
 # Layers and pictures
 
 
-def _layers_of(row: Row, one: Sequence[Leaf], two: Sequence[Leaf]) -> tuple[int, int]:
+def _layers_of(row: RowPair, one: Sequence[Leaf], two: Sequence[Leaf]) -> tuple[int, int]:
     a = one[row[0]].layer if row[0] is not None else None
     b = two[row[1]].layer if row[1] is not None else None
     return (
@@ -374,7 +374,7 @@ def _around(art: Art, pivot: Point) -> list[_Around]:
 
 
 def _layer(
-    rows: Sequence[Row],
+    rows: Sequence[RowPair],
     layers: tuple[int, int],
     fades: tuple[list[_Around], list[_Around]],
     making: _Making,
@@ -388,7 +388,7 @@ def _layer(
     for n in range(max(len(a.clips), len(b.clips))):
         first = a.clips[n] if n < len(a.clips) else (_wide(b.clips[n][0]), b.clips[n][1])
         second = b.clips[n] if n < len(b.clips) else (_wide(a.clips[n][0]), a.clips[n][1])
-        cuts: list[Cut] = []
+        cuts: list[CutContour] = []
         for i, j in contours_paired(first[0], second[0]):
             if i is not None and j is not None:
                 found = making.alike(first[0][i], second[0][j])

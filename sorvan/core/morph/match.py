@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
 from sorvan.core.morph.contour import PARTS, Contour
-from sorvan.core.morph.keep import Kept, afresh
+from sorvan.core.morph.recall import Recall, afresh
 
 CORNER, PLACE, DIRECTION = 0.25, 0.15, 0.1
 """How much a half turn more at a corner counts, a place as far away as the contour is long, and a line that goes the
@@ -35,12 +35,12 @@ STRIDES = ((1, 0), (0, 1), (1, 1), (1, 2), (2, 1), (1, 3), (3, 1))
 """Rows and columns of a step: what is stretched evenly costs less than what waits."""
 Path = NDArray[np.intp]
 """Pairs of places `(pairs, 2)`, rising."""
-Steps = dict[tuple[int, int], Floats]
+ContourSteps = dict[tuple[int, int], Floats]
 """By rows and columns of a step, its work from each pair of places on."""
 
 
 @dataclass(frozen=True, eq=False)
-class Seen:
+class ContourSeen:
     """A contour as it is compared: its places `(n, 2)`, the parts of its length from each to the next (of a closed one
     also from the last to the first), and how much it turns at each (half turns)."""
 
@@ -50,7 +50,7 @@ class Seen:
     closed: bool
 
     @classmethod
-    def of(cls, contour: Contour, where: Floats) -> Seen:
+    def of(cls, contour: Contour, where: Floats) -> ContourSeen:
         """Look at a contour in these places."""
         n = len(contour.curves)
         line, own = contour.line, np.arange(len(contour.line)) / PARTS
@@ -79,18 +79,18 @@ class Seen:
         """What tells it from others."""
         return self.places.tobytes(), self.parts.tobytes(), self.turns.tobytes()
 
-    def section(self, rows: NDArray[np.intp]) -> Seen:
+    def section(self, rows: NDArray[np.intp]) -> ContourSeen:
         """These places, one after the other, as an open line."""
         parts = self.parts[rows[:-1] % len(self.parts)] if len(rows) > 1 else self.parts[:0]
-        return Seen(self.places[rows], parts, self.turns[rows], False)
+        return ContourSeen(self.places[rows], parts, self.turns[rows], False)
 
 
-def costs(one: Seen, two: Seen) -> Steps:
+def costs(one: ContourSeen, two: ContourSeen) -> ContourSteps:
     """The work of the steps from each pair of places on, `(rows, columns)` for each stride; closed contours go on from
     the last place to the first. What is at the end of a step, and what it passes over, counts with it."""
     off = np.hypot(*np.moveaxis(one.places[:, None] - two.places[None], 2, 0))
     corner = (one.turns[:, None] - two.turns[None]) ** 2
-    found: Steps = {}
+    found: ContourSteps = {}
     for p, q in STRIDES:
         a, way_a, passed_a, start_a, end_a = _strides(one, p)
         b, way_b, passed_b, start_b, end_b = _strides(two, q)
@@ -107,7 +107,7 @@ def costs(one: Seen, two: Seen) -> Steps:
     return found
 
 
-def _strides(of: Seen, count: int) -> tuple[Floats, Floats, Floats, Path, Path]:
+def _strides(of: ContourSeen, count: int) -> tuple[Floats, Floats, Floats, Path, Path]:
     """Of steps over so many lines from each place on: their lengths, where they head (radians), what turns they pass
     over (squared), and the places where they start and end."""
     n = len(of.turns)
@@ -121,7 +121,7 @@ def _strides(of: Seen, count: int) -> tuple[Floats, Floats, Floats, Path, Path]:
     return long, np.arctan2(way[:, 1], way[:, 0]), passed, start, end
 
 
-def least(steps: Steps, rows: int, columns: int, begins: Path) -> tuple[float, Path]:
+def least(steps: ContourSteps, rows: int, columns: int, begins: Path) -> tuple[float, Path]:
     """The least work, and its way, over so many rows and columns, beginning in one of these columns.
 
     Row by row, all begins side by side: a run of steps along a row is a running least of what it was entered with.
@@ -149,7 +149,7 @@ def least(steps: Steps, rows: int, columns: int, begins: Path) -> tuple[float, P
     return float(found[rows, best, columns]), _back(steps, found[:, best], int(begins[best]))
 
 
-def _least_from(steps: Steps, rows: int, columns: int, begin: int) -> tuple[float, Path]:
+def _least_from(steps: ContourSteps, rows: int, columns: int, begin: int) -> tuple[float, Path]:
     """The same from one begin."""
     from_here = {
         stride: work
@@ -176,7 +176,7 @@ def _least_from(steps: Steps, rows: int, columns: int, begin: int) -> tuple[floa
     return float(found[rows, columns]), _back(steps, found, begin)
 
 
-def _back(steps: Steps, found: Floats, begin: int) -> Path:
+def _back(steps: ContourSteps, found: Floats, begin: int) -> Path:
     """The way on which the work up to the last pair came about."""
     i, j = found.shape[0] - 1, found.shape[1] - 1
     way = [(i, j + begin)]
@@ -192,7 +192,9 @@ def _back(steps: Steps, found: Floats, begin: int) -> Path:
     return np.array(way[::-1], dtype=np.intp)
 
 
-def matched(one: Seen, two: Seen, held: Sequence[tuple[int, int]] = (), kept: Kept = afresh) -> tuple[float, Path]:
+def matched(
+    one: ContourSeen, two: ContourSeen, held: Sequence[tuple[int, int]] = (), kept: Recall = afresh
+) -> tuple[float, Path]:
     """The least work by which one contour becomes the other, as it goes round, and which place becomes which. `held`
     are pairs of places that are given, in the order of the first; of a closed contour rows and columns go on beyond
     the last as often as it is gone round.
@@ -231,6 +233,6 @@ def matched(one: Seen, two: Seen, held: Sequence[tuple[int, int]] = (), kept: Ke
     return total, np.concatenate(path)
 
 
-def _straight_through(one: Seen, two: Seen) -> tuple[float, Path]:
+def _straight_through(one: ContourSeen, two: ContourSeen) -> tuple[float, Path]:
     """The least work from the beginnings of two lines to their ends."""
     return least(costs(one, two), len(one.turns) - 1, len(two.turns) - 1, np.zeros(1, dtype=np.intp))

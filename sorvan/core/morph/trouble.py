@@ -19,15 +19,15 @@ from sorvan.core.model.art import Art, Layer
 from sorvan.core.model.puppet import Mark, Morph
 from sorvan.core.morph.contour import Contour, place
 from sorvan.core.morph.making import ready
-from sorvan.core.morph.match import Seen
+from sorvan.core.morph.match import ContourSeen
 from sorvan.core.morph.pairs import Leaf, leaves
 from sorvan.core.morph.ready import Going, Ready
 from sorvan.core.morph.way import meeting
 
-Kind = Literal["crosses", "turned-over", "shrinks", "against"]
+TroubleKind = Literal["crosses", "turned-over", "shrinks", "against"]
 SLIGHT = 0.004
 """The amounts up to which a step has none of a trouble that others have."""
-LEAST: dict[Kind, float] = {"crosses": SLIGHT, "turned-over": 0.5, "shrinks": 0.12, "against": 0.12}
+LEAST: dict[TroubleKind, float] = {"crosses": SLIGHT, "turned-over": 0.5, "shrinks": 0.12, "against": 0.12}
 """The amounts up to which it is no trouble: parts of the area that lie in loops; turned over or not; of the area lost;
 parts of the outline that go the wrong way."""
 STILL = 0.04
@@ -42,7 +42,7 @@ class Trouble:
     """One thing that goes wrong with a shape (its place among those that go): by how much at each part of the way, and
     where it is seen at the worst of them (units in which the pivots lie at nought)."""
 
-    kind: Kind
+    kind: TroubleKind
     going: int
     amounts: Floats
     at: Point
@@ -288,7 +288,7 @@ def _farthest(contour: Contour, way: Floats) -> Floats:
 def _corners(contour: Contour) -> list[tuple[Floats, float]]:
     """The sharpest corners, and how much the contour turns there (half turns)."""
     where = np.arange(len(contour.curves), dtype=np.float64)
-    seen = Seen.of(contour, where)
+    seen = ContourSeen.of(contour, where)
     rows = [i for i in np.argsort(-np.abs(seen.turns)).tolist() if abs(seen.turns[i]) > 0.12]
     return [(contour.at(float(i)), float(seen.turns[i])) for i in rows]
 

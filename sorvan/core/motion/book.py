@@ -13,7 +13,7 @@ from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Entry, Puppet
 from sorvan.core.motion.mirror import counterparts, mirrored_key
 from sorvan.core.plan.values import unkeyed
-from sorvan.core.rig.facing import View
+from sorvan.core.rig.facing import Facing
 from sorvan.core.timing.channels import evaluate, travels
 from sorvan.core.timing.laws import on_its_way
 
@@ -37,7 +37,7 @@ def _plain(key: Key) -> Key:
     return key.changed(recipe=None, slot=None, hand=False)
 
 
-def mirrored(puppet: Puppet, entry: Entry, view: View) -> Entry:
+def mirrored(puppet: Puppet, entry: Entry, view: Facing) -> Entry:
     """The entry with its sides swapped."""
     twins = counterparts(puppet)
     found: dict[str, dict[int, Key]] = {}

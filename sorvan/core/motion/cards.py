@@ -14,7 +14,7 @@ from sorvan.core.model.puppet import Puppet
 from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
 from sorvan.core.motion.recipes import left_out
 from sorvan.core.motion.retime import Bound, retimed, stretched
-from sorvan.core.rig.facing import View
+from sorvan.core.rig.facing import Facing
 from sorvan.core.timing.channels import ends_of_travel, evaluate, travels
 from sorvan.core.timing.laws import on_its_way
 
@@ -119,7 +119,7 @@ def duplicated(motion: Motion, frames: Collection[int]) -> Motion:
 
 
 def with_copies(
-    motion: Motion, source: Motion, start: int, end: int, at: int, puppet: Puppet | None, view: View
+    motion: Motion, source: Motion, start: int, end: int, at: int, puppet: Puppet | None, view: Facing
 ) -> Motion:
     """The motion with copies of a source's keys and poses of frames start…end-1, put down from `at` on.
 
@@ -172,7 +172,7 @@ def frames_of(channel: Channel) -> set[int]:
     return set(channel.keys)
 
 
-def mirrored_at(motion: Motion, puppet: Puppet, frame: int, view: View) -> Motion:
+def mirrored_at(motion: Motion, puppet: Puppet, frame: int, view: Facing) -> Motion:
     """The sides of a pose swapped: each channel keyed at the frame gets what its counterpart holds there.
 
     A channel whose counterpart has no key there loses its own to it.
@@ -192,7 +192,7 @@ def mirrored_at(motion: Motion, puppet: Puppet, frame: int, view: View) -> Motio
     return motion.with_channels(*(made[id].changed(keys=k) for id, k in keys.items()))
 
 
-def half_mirrored(motion: Motion, puppet: Puppet, view: View) -> Motion:
+def half_mirrored(motion: Motion, puppet: Puppet, view: Facing) -> Motion:
     """The second half of a cycle made from its first: sides swapped, half a cycle later.
 
     Raises `Refusal` for a motion that is no cycle or has an odd number of frames.

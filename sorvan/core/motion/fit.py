@@ -9,7 +9,7 @@ import numpy as np
 
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Key
-from sorvan.core.model.ease import Chart, Even, Family, Slow
+from sorvan.core.model.ease import Even, Family, Slow, SpacingChart
 from sorvan.core.timing.eases import AnEase, spacing
 
 PLAIN: tuple[AnEase, ...] = (
@@ -77,4 +77,4 @@ def _ease(part: Floats, tolerance: float) -> tuple[AnEase | None, int]:
         return PLAIN[int(near[0])], 0
     if np.abs(done * change[:, None] - off[:, :-1]).max() > tolerance:
         return None, worst
-    return Chart(ticks=tuple((i / span, round(float(done[i]), 6)) for i in range(1, span))), 0
+    return SpacingChart(ticks=tuple((i / span, round(float(done[i]), 6)) for i in range(1, span))), 0

@@ -18,14 +18,14 @@ from sorvan.core.geometry import IDENTITY, Affine, Point
 from sorvan.core.model.channels import NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.puppet import ROOT, Limits, Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.plan.travel import ground_of
 from sorvan.core.plan.values import ASPECT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.skeleton import children
 
 Pull = Literal["turn", "move", "scale"]
-Tried = dict[str, tuple[float, ...]]
+TriedValues = dict[str, tuple[float, ...]]
 
 SNAP = 6.0
 """Units from the ground within which what is moved snaps to it."""
@@ -49,7 +49,7 @@ class Grip:
     floor: float | None = None
     """How much farther down (units) what is held would stand on the ground, if it snaps to that."""
 
-    def at(self, hand: Point, whole_steps: bool = False) -> Tried:
+    def at(self, hand: Point, whole_steps: bool = False) -> TriedValues:
         """The values to try with the hand at this place (stage units).
 
         `whole_steps` turns by whole steps of 15°, moves along one axis only and scales both

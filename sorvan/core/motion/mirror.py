@@ -8,7 +8,7 @@ from sorvan.core.kept import kept
 from sorvan.core.model.channel import Channel, Key, Tangents
 from sorvan.core.model.channels import ChannelKind
 from sorvan.core.model.puppet import ROOT, Puppet
-from sorvan.core.rig.facing import View
+from sorvan.core.rig.facing import Facing
 from sorvan.core.rig.names import sideless
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import rest_worlds
@@ -46,7 +46,7 @@ def mirrored_channel(puppet: Puppet, channel: Channel) -> str:
     return counterparts(puppet).get(channel.joint, channel.joint)
 
 
-def mirrored_key(puppet: Puppet, owner: str, kind: ChannelKind, key: Key, view: View) -> Key:
+def mirrored_key(puppet: Puppet, owner: str, kind: ChannelKind, key: Key, view: Facing) -> Key:
     """A key as the other side holds it."""
     if view == "side" or kind not in ("turn", "move"):
         return key

@@ -16,7 +16,7 @@ from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.channels import ChannelId
 from sorvan.core.model.motion import Ground, Motion, Pose
 from sorvan.core.model.recipe import AnyRecipe
-from sorvan.core.model.times import Moving, Place
+from sorvan.core.model.times import FrameMap, Moving
 from sorvan.core.motion.retime import Bound
 from sorvan.core.timing.channels import travels
 
@@ -164,7 +164,7 @@ def _carried(motion: Motion, recipe: str, new: Written, before: Written | None) 
 
 
 def _roomy(
-    frames: Collection[int], place: Place, fixed: Mapping[int, int], lasts: tuple[int, int], name: str
+    frames: Collection[int], place: FrameMap, fixed: Mapping[int, int], lasts: tuple[int, int], name: str
 ) -> dict[int, int]:
     """Where each of these frames goes: the `fixed` ones as told, the others in their order to the free frame nearest to
     their place, within a motion that lasted so many frames and lasts as many now. Raises `Refusal` if there are too many

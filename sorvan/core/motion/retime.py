@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.times import LONGEST, Moving, Place
+from sorvan.core.model.times import LONGEST, FrameMap, Moving
 from sorvan.core.timing.channels import ends_of_travel, travels
 
 
 def retimed(
-    motion: Motion, place: Place, length: int, along: Mapping[str, int] | None = None, still: Collection[str] = ()
+    motion: Motion, place: FrameMap, length: int, along: Mapping[str, int] | None = None, still: Collection[str] = ()
 ) -> Motion:
     """The motion with every frame at its new place, now so many frames long. What belongs to a sound, as mouths do,
     goes `along` with it if it is moved by so many frames, and stays where it is if not; so do the channels that are to be
@@ -38,7 +38,7 @@ def retimed(
     )
 
 
-def later(frames: int) -> Place:
+def later(frames: int) -> FrameMap:
     """So many frames later, or earlier if less than none, but not before the first."""
     return lambda frame: max(frame + frames, 0)
 
@@ -91,7 +91,7 @@ class Bound:
         return found
 
 
-def moved_keys(motion: Motion, channel: Channel, place: Place, length: int, bound: Bound) -> dict[int, Key]:
+def moved_keys(motion: Motion, channel: Channel, place: FrameMap, length: int, bound: Bound) -> dict[int, Key]:
     """A channel's keys at their new places. Raises `Refusal` if two would fall on one frame.
 
     Those that say how far a cycle goes on stay at its ends; what is put in before its beginning goes nowhere.
@@ -125,7 +125,7 @@ def _no_room(motion: Motion) -> Refusal:
     )
 
 
-def stretched(start: int, end: int, new_start: int, new_end: int) -> Place:
+def stretched(start: int, end: int, new_start: int, new_end: int) -> FrameMap:
     """Frames from start to end spread evenly from new start to new end; all others stay.
 
     Frames strictly inside stay strictly inside.

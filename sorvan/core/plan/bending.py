@@ -17,7 +17,7 @@ from sorvan.core.deform.skin import Skin
 from sorvan.core.geometry import Affine, Floats, Point, compose_blocks, inverse_block, place_in
 from sorvan.core.model.channels import AS_AT_REST, channel_id
 from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Bend, Drawing, Piece, Puppet, Sheet
+from sorvan.core.model.puppet import Bend, BendSheet, Drawing, Piece, Puppet
 from sorvan.core.morph.ready import Ready
 from sorvan.core.plan.turning import seen_from, turnaround_of
 from sorvan.core.rig.skeleton import Skeleton, rest_worlds
@@ -141,7 +141,7 @@ def ends_bending(
             bones = Bones(attach.joints, places, _parents(puppet, attach.joints))
             made = skin_bends(skin, held, bones, attach.roundness)
         else:
-            assert isinstance(attach, Sheet)
+            assert isinstance(attach, BendSheet)
             made = skin_pulled(skin, _solver(attach, drawing, places, arts))
         found.append(_bender(puppet, row, piece, drawing, made, ""))
     return found[0], found[1]
@@ -194,7 +194,7 @@ def _weighted(puppet: Puppet, bend: Bend, drawing: Drawing, places: tuple[Point,
     return arts.kept(key, make)
 
 
-def _solver(sheet: Sheet, drawing: Drawing, places: tuple[Point, ...], arts: Arts) -> Solver:
+def _solver(sheet: BendSheet, drawing: Drawing, places: tuple[Point, ...], arts: Arts) -> Solver:
     return arts.kept(
         ("sheet", drawing.art, sheet.model_dump_json(exclude={"handles", "turning"}), sheet.patches, places),
         lambda: solver_over(silhouette(arts.art(drawing.art), arts), sheet, places),
@@ -219,7 +219,7 @@ def _ready(
         bones = Bones(attach.joints, places, parents)
         ready: BendReady | SheetReady = arts.kept(key, lambda: bend_ready(arts.art(look), held, bones, attach))
     else:
-        assert isinstance(attach, Sheet)
+        assert isinstance(attach, BendSheet)
         solver = _solver(attach, drawing, places, arts)
         key = (
             "skin",

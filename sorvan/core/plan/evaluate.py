@@ -23,15 +23,15 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.morph.ready import Ready
 from sorvan.core.plan.bending import ends_bending
-from sorvan.core.plan.between import blends
 from sorvan.core.plan.dials import with_dials
-from sorvan.core.plan.morphing import NEVER, becoming, made_ready
+from sorvan.core.plan.long_performances import Stretched, too_long
+from sorvan.core.plan.mouth_blends import blends
 from sorvan.core.plan.order import run
 from sorvan.core.plan.places import Places, Work
-from sorvan.core.plan.plan import Item, Moving
+from sorvan.core.plan.plan import Item, Reshaping
 from sorvan.core.plan.plants import planted
+from sorvan.core.plan.ready_morphs import NEVER, becoming, made_ready
 from sorvan.core.plan.rig import Rig
-from sorvan.core.plan.stretches import Stretched, too_long
 from sorvan.core.plan.values import SEEN, Values, neutral
 from sorvan.core.rig import reach
 from sorvan.core.rig.skeleton import Skeleton
@@ -151,20 +151,20 @@ class Evaluation:
         return made_ready(self.puppet.pieces[self.puppet.order[row]], pair, self.production, self.arts)
 
     @cached_property
-    def going(self) -> dict[tuple[int, int], Moving]:
+    def going(self) -> dict[tuple[int, int], Reshaping]:
         """The drawings that become others, by item and drawing, in all frames."""
         return self.going_in(0, self.frames)
 
-    def going_in(self, start: int, stop: int) -> dict[tuple[int, int], Moving]:
+    def going_in(self, start: int, stop: int) -> dict[tuple[int, int], Reshaping]:
         """The drawings that become others, by item and drawing, in frames `start`…`stop`-1."""
-        found: dict[tuple[int, int], Moving] = {}
+        found: dict[tuple[int, int], Reshaping] = {}
         for row, on in self.places.becoming.items():
             for slot, pair in enumerate(on.pairs):
                 frames = start + np.flatnonzero(on.which[start:stop] == slot)
                 ready, _ = self._made(row, pair)
                 parts = on.parts[frames]
                 points = self._bent_on_its_way(row, pair, ready, frames, parts, start, stop)
-                moving = Moving(points, ready.looks_at(parts), frames.astype(np.int32))
+                moving = Reshaping(points, ready.looks_at(parts), frames.astype(np.int32))
                 found[row, self.rig.plain(row) + slot] = moving
         return found
 

@@ -19,11 +19,11 @@ from numpy.typing import NDArray
 from sorvan.core.geometry import Floats, compose_blocks
 from sorvan.core.model.channels import AS_AT_REST, channel_id, kind_of
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.plan.aspect import seen_from_elsewhere
 from sorvan.core.plan.joints import joints
-from sorvan.core.plan.morphing import NEVER, becoming
 from sorvan.core.plan.places import Places, Work
+from sorvan.core.plan.ready_morphs import NEVER, becoming
 from sorvan.core.plan.rig import Rig
+from sorvan.core.plan.seen_from_elsewhere import seen_from_elsewhere
 from sorvan.core.plan.values import ASPECT, Values
 
 

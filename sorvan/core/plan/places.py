@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channels import kind_of, owner_of
-from sorvan.core.plan.morphing import Becoming
+from sorvan.core.plan.ready_morphs import Becoming
 from sorvan.core.plan.rig import Rig
 from sorvan.core.rig import reach
 

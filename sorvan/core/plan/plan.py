@@ -15,7 +15,7 @@ Points = Mapping[tuple[int, int], Floats]
 
 
 @dataclass(frozen=True, eq=False)
-class Moving:
+class Reshaping:
     """A drawing that is becoming another: where its points lie, `(n, 2, k)` drawing units, and what it looks like,
     `(m, k)` as `core.morph.looks` has it, in these of its cel's own frames `(k,)`, which rise."""
 
@@ -49,7 +49,7 @@ class Item:
 
 
 @dataclass(frozen=True)
-class Copies:
+class CelCopies:
     """Copies of a cel, drawn one after the other, each at its place and so many frames further on in the
     cel's loop.
 
@@ -89,8 +89,8 @@ class Cel:
     times: NDArray[np.int32] | None = None
     stage: Floats | None = None
     fade: Floats | None = None
-    copies: Copies | None = None
-    going: Mapping[tuple[int, int], Moving] = field(default_factory=dict)
+    copies: CelCopies | None = None
+    going: Mapping[tuple[int, int], Reshaping] = field(default_factory=dict)
 
     def moved(self, item: int, drawing: int, own: int) -> tuple[Floats, Floats | None] | None:
         """Where the points of an item's drawing lie in an own frame, and what it then looks like if that changes; None
@@ -125,9 +125,9 @@ class Plan:
         """The art assets that this plan draws."""
         return frozenset(art for cel in self.cels for item in cel.items for art in item.arts)
 
-    def sheets(self, frame: int) -> list[Sheet]:
+    def sheets(self, frame: int) -> list[FrameSheet]:
         """What lies over one another in a frame: this alone."""
-        return [Sheet(self, frame)]
+        return [FrameSheet(self, frame)]
 
     def veil(self, frame: int) -> tuple[str, float]:
         """The colour that lies over everything: none."""
@@ -135,7 +135,7 @@ class Plan:
 
 
 @dataclass(frozen=True)
-class Sheet:
+class FrameSheet:
     """A frame of a plan as one sheet: the paper and all on it, so opaque over what lies below."""
 
     plan: Plan

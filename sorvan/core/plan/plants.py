@@ -14,13 +14,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.geometry import IDENTITY, Affine, Floats, compose_blocks, inverse_block, place_in
+from sorvan.core.geometry import IDENTITY, Affine, Complexes, Floats, compose_blocks, inverse_block, place_in
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import Leg, anatomy, has_legs
-from sorvan.core.rig.hinges import Complexes, Hinges, bent, in_radians, signs_of, turned
+from sorvan.core.rig.hinges import Hinges, bent, in_radians, signs_of, turned
 from sorvan.core.rig.skeleton import Skeleton, below, rest_worlds
 from sorvan.core.timing.channels import travels
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Protocol
 
-from sorvan.core.plan.plan import Plan, Sheet
+from sorvan.core.plan.plan import FrameSheet, Plan
 
 
 class Show(Protocol):
@@ -17,7 +17,7 @@ class Show(Protocol):
     def frames(self) -> int:
         """How many frames there are."""
 
-    def sheets(self, frame: int) -> list[Sheet]:
+    def sheets(self, frame: int) -> list[FrameSheet]:
         """What lies over one another in a frame, the lowest first."""
 
     def veil(self, frame: int) -> tuple[str, float]:

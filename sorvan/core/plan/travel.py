@@ -23,7 +23,7 @@ from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig.anatomy import Leg, anatomy, has_legs
 from sorvan.core.timing.channels import evaluate
 
-Way = Literal["spot", "forward"]
+GroundWay = Literal["spot", "forward"]
 LOW = 0.035
 """A foot whose lowest point is nearer to the ground than this part of the leg may be standing."""
 STRETCHED = 0.997
@@ -127,7 +127,7 @@ def runs_of(on: NDArray[np.bool_], ring: bool, shortest: int = SHORTEST) -> list
     return [((s + first) % frames, e - s) for s, e in pairs if e - s >= shortest]
 
 
-def matched(motion: Motion, puppet: Puppet, way: Way, keeping: bool = False) -> Motion:
+def matched(motion: Motion, puppet: Puppet, way: GroundWay, keeping: bool = False) -> Motion:
     """The motion with its travel equal to the stride, and its feet planted where they stand.
 
     On the spot the ground runs under it; forward the whole puppet is carried on. `keeping`, the ground goes on

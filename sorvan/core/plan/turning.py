@@ -14,7 +14,7 @@ from sorvan.core.model.puppet import ROOT, Dial, DialStop, Joint, Puppet, Role
 from sorvan.core.plan.values import AS_IT_TURNS, ASPECT, SEEN, Values, added
 from sorvan.core.rig.roles import roles_of
 
-Places = NDArray[np.intp]
+Indices = NDArray[np.intp]
 
 
 @dataclass(frozen=True)
@@ -23,10 +23,10 @@ class Between:
     come from one to the other (`part`), which is the `nearest`, and whether it is `mirrored`."""
 
     views: tuple[DialStop, ...]
-    low: Places
-    high: Places
+    low: Indices
+    high: Indices
     part: Floats
-    nearest: Places
+    nearest: Indices
     mirrored: NDArray[np.bool_]
 
     @classmethod
@@ -162,7 +162,7 @@ def _shorten(puppet: Puppet, views: Between, free: NDArray[np.bool_], found: dic
                 found[id] = own * by
 
 
-def _seen(numbers: Floats, low: Places, high: Places, part: Floats, before: Floats | None) -> Floats:
+def _seen(numbers: Floats, low: Indices, high: Indices, part: Floats, before: Floats | None) -> Floats:
     """The drawings that views choose; what a motion chooses itself is what is seen, but where it chooses none."""
     one, two = numbers[low], numbers[high]
     goes = (part > 0) & (part < 1) & (one != two)

@@ -13,7 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
-from sorvan.core.geometry import Floats, compose_blocks, place_in, placed_block
+from sorvan.core.geometry import Complexes, Floats, compose_blocks, place_in, placed_block
 from sorvan.core.kept import kept
 from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.channels import ChannelId, channel_id, owner_of
@@ -25,8 +25,8 @@ from sorvan.core.motion.fit import keys_on_ring
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.planning.gaits import Foot, natural_frames, table
-from sorvan.core.planning.stepping import FLAT_TO, Complexes, Stepping, warped
-from sorvan.core.planning.upper_body import UpperBody, Values, limits_of
+from sorvan.core.planning.stepping import FLAT_TO, Stepping, warped
+from sorvan.core.planning.upper_body import BodyValues, UpperBody, limits_of
 from sorvan.core.rig.anatomy import Anatomy, Leg, anatomy
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.core.timing.channels import evaluate
@@ -115,7 +115,7 @@ def _tried(puppet: Puppet, made: Anatomy, recipe: Gait, facing: int, wanted: flo
 class _Solved:
     """A leg turned so that its foot is where it should be."""
 
-    values: Values
+    values: BodyValues
     missed: float
     over_limit: float
 
@@ -317,7 +317,7 @@ class _Plan:
         """Turn the bones, foot and toe of a leg that hangs on `above` `(6, frames)`."""
         ankle, angle, toe = self._targets(i)
         rest = rest_worlds(self.puppet)
-        values: Values = {}
+        values: BodyValues = {}
         hip = self._place(leg.bones[0], above, moved)
         missed = over = 0.0
         if len(leg.bones) == 1:
@@ -357,7 +357,7 @@ class _Plan:
         rest_way: complex,
         way: Complexes,
         moved: Floats | None,
-        values: Values,
+        values: BodyValues,
         over: float,
     ) -> tuple[Floats, float]:
         """Turn a joint so that what points `rest_way` on the stage at rest points along `way`.

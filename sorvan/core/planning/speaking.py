@@ -25,7 +25,7 @@ from sorvan.core.voice.exposure import Exposure, expose, problem, unseen
 from sorvan.core.voice.mouths import by_value, of_group, shown
 from sorvan.core.voice.mouths import missing as missing_mouths
 from sorvan.core.voice.reasons import why
-from sorvan.core.voice.track import Settings
+from sorvan.core.voice.track import ExposureSettings
 
 NO_CHART = "Make a mouth chart first: choose the piece whose drawings are the mouths."
 
@@ -61,7 +61,7 @@ def chosen_by_hand(motion: Motion, chart: MouthChart) -> dict[int, Mouth | None]
 
 
 @dataclass(frozen=True)
-class Spoken:
+class ExposedLine:
     """A line exposed on a motion: what was exposed by which chart."""
 
     exposure: Exposure
@@ -71,7 +71,9 @@ class Spoken:
     rate: float
 
 
-def spoken(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines: Mapping[str, Voice]) -> Spoken | None:
+def spoken(
+    motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines: Mapping[str, Voice]
+) -> ExposedLine | None:
     """A line exposed as a recipe has it; None if none of it falls into the motion.
 
     Raises `Refusal` if there is no line, no phoneme chart, or no mouths to show.
@@ -84,10 +86,10 @@ def spoken(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines
             remedy="Find its sounds from the text, or tap them in by hand.",
         )
     chart = usable(puppet)
-    settings = Settings(recipe.lead, recipe.hold, recipe.twos, recipe.strength)
+    settings = ExposureSettings(recipe.lead, recipe.hold, recipe.twos, recipe.strength)
     pinned = chosen_by_hand(motion, chart)
     found = problem(line, chart, placed.at, float(rate), motion.length, settings, pinned)
-    return Spoken(expose(found), chart, placed, line, float(rate)) if found is not None else None
+    return ExposedLine(expose(found), chart, placed, line, float(rate)) if found is not None else None
 
 
 def mouths(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines: Mapping[str, Voice]) -> Written:
@@ -117,7 +119,7 @@ def mouths(motion: Motion, puppet: Puppet, recipe: Mouths, rate: Fraction, lines
     return Written({chart.channel: keys}, said=tuple(_said(motion, done, rate)))
 
 
-def reasons(done: Spoken) -> list[tuple[int, int, str, str]]:
+def reasons(done: ExposedLine) -> list[tuple[int, int, str, str]]:
     """Each run of a line that was exposed: first frame, end, the mouth's name, and why it is shown."""
     p = done.exposure.problem
     spelled = {}
@@ -197,7 +199,7 @@ def _keys(
     return found
 
 
-def _said(motion: Motion, done: Spoken, rate: Fraction) -> list[str]:
+def _said(motion: Motion, done: ExposedLine, rate: Fraction) -> list[str]:
     said: list[str] = []
     filled = missing_mouths(done.chart)
     used = {b.mouth.id for b in done.exposure.problem.beats}

@@ -13,10 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.geometry import Floats
+from sorvan.core.geometry import Complexes, Floats
 from sorvan.core.planning.gaits import Foot
 
-Complexes = NDArray[np.complex128]
 FLAT_FROM, FLAT_TO = 0.2, 0.6
 """The part of a stance in which the sole lies flat; before it rolls off the heel, after it over the toe."""
 

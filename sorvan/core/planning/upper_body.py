@@ -14,7 +14,7 @@ from sorvan.core.model.recipe import Gait
 from sorvan.core.rig.anatomy import Anatomy, Arm
 from sorvan.core.rig.skeleton import rest_worlds
 
-Values = dict[str, Floats]
+BodyValues = dict[str, Floats]
 """Values at every frame, by joint or channel."""
 
 
@@ -43,10 +43,10 @@ class UpperBody:
         parent = self.puppet.joints[joint].parent if joint != ROOT else None
         return 1.0 if parent is None or rest_worlds(self.puppet)[parent].determinant > 0 else -1.0
 
-    def turns(self) -> Values:
+    def turns(self) -> BodyValues:
         """Turns of trunk, head and arms, in degrees."""
         recipe, made = self.recipe, self.made
-        found: Values = {}
+        found: BodyValues = {}
         bob = self.bob
         if not self.front:
             lean = self.way * (recipe.lean + 0.12 * recipe.bounce * bob)
@@ -64,7 +64,7 @@ class UpperBody:
             self._swung(arm, found)
         return found
 
-    def _swung(self, arm: Arm, found: Values) -> None:
+    def _swung(self, arm: Arm, found: BodyValues) -> None:
         """An arm hangs and swings against the leg of its own side; its elbow gives more in front."""
         recipe, made = self.recipe, self.made
         own = next((i for i, leg in enumerate(made.legs) if leg.side == arm.side), None)
@@ -97,7 +97,7 @@ class UpperBody:
         low, high = limits_of(self.puppet, shoulder)
         found[shoulder] = np.clip(self._signed(shoulder) * turn, low, high)
 
-    def twist(self) -> Values:
+    def twist(self) -> BodyValues:
         """How far hips and shoulders go forward as the trunk twists, in units across."""
         if self.front or len(self.made.legs) > 2:
             return {}

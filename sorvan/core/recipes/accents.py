@@ -9,7 +9,7 @@ from typing import Any
 from sorvan.core.model.recipe import Accents
 from sorvan.core.motion.recipes import Written
 from sorvan.core.planning import speaking
-from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, choose_first, sized
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, Sizes, choose_first, sized
 
 
 class Accenting(Kind[Accents]):
@@ -36,7 +36,7 @@ class Accenting(Kind[Accents]):
     def scaled(self, recipe: Accents, by: Sizes) -> Accents:
         return sized(recipe, lift=recipe.lift * by.size)
 
-    def carried_over(self, recipe: Accents, to: Target) -> Accents | None:
+    def carried_over(self, recipe: Accents, to: OtherPuppet) -> Accents | None:
         head = to.owner("turn", recipe.head) if recipe.head else None
         brows = tuple(b for j in recipe.brows if (b := to.owner("move", j)) is not None)
         return self.scaled(recipe, to).changed(head=head, brows=brows) if head or brows else None

@@ -10,7 +10,7 @@ import numpy as np
 from sorvan.core.model.channel import Key
 from sorvan.core.model.recipe import Anticipate
 from sorvan.core.motion.recipes import Written
-from sorvan.core.recipes.kind import Chosen, Kind, On, Target, all_over, channel_over, choose_first
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, all_over, channel_over, choose_first
 from sorvan.core.recipes.moves import SLOW_OUT, moves, rounded_key
 
 
@@ -41,6 +41,6 @@ class Anticipating(Kind[Anticipate]):
             raise choose_first("Key a move first.")
         return Anticipate(channels=channels, frame=chosen.frame, **base)
 
-    def carried_over(self, recipe: Anticipate, to: Target) -> Anticipate | None:
+    def carried_over(self, recipe: Anticipate, to: OtherPuppet) -> Anticipate | None:
         channels = all_over([channel_over(to, c) for c in recipe.channels])
         return recipe.changed(channels=channels) if channels else None

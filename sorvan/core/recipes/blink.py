@@ -17,7 +17,7 @@ from sorvan.core.model.recipe import Blink
 from sorvan.core.model.voice import Voice
 from sorvan.core.motion.recipes import Written
 from sorvan.core.planning.speaking import placed_on
-from sorvan.core.recipes.kind import Chosen, Kind, On, Target, choose_first
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, choose_first
 from sorvan.core.recipes.moves import BOTH, rounded_key
 from sorvan.core.voice.accents import blink_times
 
@@ -53,7 +53,7 @@ class Blinking(Kind[Blink]):
             raise choose_first("Blinks need a dial that shuts the eyes: make one on the Rig bench.")
         return Blink(dial=dial.id, shut=dial.high, sound=chosen.sound, **base)
 
-    def carried_over(self, recipe: Blink, to: Target) -> Blink | None:
+    def carried_over(self, recipe: Blink, to: OtherPuppet) -> Blink | None:
         dial = to.owner("dial", recipe.dial)
         return recipe.changed(dial=dial, shut=to.dial(recipe.dial, recipe.shut)) if dial else None
 

@@ -12,7 +12,7 @@ from sorvan.core.model.ease import Slow
 from sorvan.core.model.puppet import ROOT
 from sorvan.core.model.recipe import Bounce
 from sorvan.core.motion.recipes import Written
-from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, sized
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, Sizes, sized
 from sorvan.core.recipes.moves import SLOW_IN, SLOW_OUT, rounded_key
 
 
@@ -68,7 +68,7 @@ class Bouncing(Kind[Bounce]):
     def scaled(self, recipe: Bounce, by: Sizes) -> Bounce:
         return sized(recipe, height=recipe.height * by.size, across=recipe.across * by.size)
 
-    def carried_over(self, recipe: Bounce, to: Target) -> Bounce | None:
+    def carried_over(self, recipe: Bounce, to: OtherPuppet) -> Bounce | None:
         joint = to.owner("move", recipe.joint)
         found = sized(recipe, height=recipe.height * to.size, across=recipe.across * to.way)
         return found.changed(joint=joint) if joint else None

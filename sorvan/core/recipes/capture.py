@@ -21,10 +21,10 @@ from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT
 from sorvan.core.model.recipe import Capture
-from sorvan.core.motion.editing import fewest
 from sorvan.core.motion.recipes import Written
+from sorvan.core.motion.sheet import fewest
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, choose_first
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, Sizes, choose_first
 from sorvan.core.timing.channels import at as value_at
 
 ndimage = late("scipy.ndimage")
@@ -62,7 +62,7 @@ class Capturing(Kind[Capture]):
     def scaled(self, recipe: Capture, by: Sizes) -> Capture:
         return recipe.changed(samples=tuple((t, *by.place(x, y)) for t, x, y in recipe.samples))
 
-    def carried_over(self, recipe: Capture, to: Target) -> Capture | None:
+    def carried_over(self, recipe: Capture, to: OtherPuppet) -> Capture | None:
         joint = to.owner("move" if recipe.what == "place" else "turn", recipe.joint)
         return self.scaled(recipe, to).changed(joint=joint) if joint else None
 

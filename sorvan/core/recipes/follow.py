@@ -12,10 +12,9 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from sorvan.core.errors import missing
-from sorvan.core.geometry import Floats
+from sorvan.core.geometry import Complexes, Floats
 from sorvan.core.late import late
 from sorvan.core.model.channel import Key
 from sorvan.core.model.channels import channel_id
@@ -23,12 +22,11 @@ from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import Follow
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.recipes.kind import Chosen, Kind, On, Target, all_over, choose_first
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, all_over, choose_first
 from sorvan.core.rig.skeleton import children, rest_worlds
 
 interpolate = late("scipy.interpolate")
 
-Complexes = NDArray[np.complex128]
 SUBSTEPS = 16
 """Steps of the spring in a frame."""
 SHORT = 40.0
@@ -81,7 +79,7 @@ class Following(Kind[Follow]):
             raise choose_first("Select the joint nearest to what carries the chain.")
         return Follow(joints=(chosen.joint,), **base)
 
-    def carried_over(self, recipe: Follow, to: Target) -> Follow | None:
+    def carried_over(self, recipe: Follow, to: OtherPuppet) -> Follow | None:
         joints = all_over([to.owner("turn", j) for j in recipe.joints])
         return recipe.changed(joints=joints) if joints else None
 

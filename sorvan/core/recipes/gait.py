@@ -10,7 +10,7 @@ from sorvan.core.model.recipe import Gait
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.turning import seen_from, turnaround_of
 from sorvan.core.planning import gait
-from sorvan.core.recipes.kind import Chosen, Kind, On, Sizes, Target, sized
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, Sizes, sized
 
 SIDE = 90.0
 """From where a puppet is seen from the side (degrees)."""
@@ -35,7 +35,7 @@ class Walking(Kind[Gait]):
     def scaled(self, recipe: Gait, by: Sizes) -> Gait:
         return recipe if recipe.step is None else sized(recipe, step=recipe.step * by.size)
 
-    def carried_over(self, recipe: Gait, to: Target) -> Gait | None:
+    def carried_over(self, recipe: Gait, to: OtherPuppet) -> Gait | None:
         other = {"left": "right", "right": "left", "auto": "auto"}
         facing = other[recipe.facing] if to.across else recipe.facing
         found = self.scaled(recipe, to).changed(facing=facing)

@@ -57,7 +57,7 @@ class Sizes(Protocol):
     def place(self, x: float, y: float) -> Pair: ...
 
 
-class Target(Sizes, Protocol):
+class OtherPuppet(Sizes, Protocol):
     """Another puppet: what of it answers to the owner of a channel by kind and id, what becomes of widths (`way`), whether
     it faces the other way (`across`), and what a value of a dial is there."""
 
@@ -93,7 +93,7 @@ class Kind(ABC, Generic[R]):
         """A new one on what is chosen; `base` is its id and its name. Raises `Refusal` with what to choose first."""
 
     @abstractmethod
-    def carried_over(self, recipe: R, to: Target) -> R | None:
+    def carried_over(self, recipe: R, to: OtherPuppet) -> R | None:
         """It as it is for another puppet; none where what it works on has no answer there."""
 
     def scaled(self, recipe: R, by: Sizes) -> R:
@@ -119,7 +119,7 @@ def choose_first(what: str) -> Refusal:
     return Refusal("There is nothing to begin on.", remedy=what)
 
 
-def channel_over(to: Target, id: str) -> str | None:
+def channel_over(to: OtherPuppet, id: str) -> str | None:
     """What answers to a channel in another puppet."""
     own, kind = ChannelId.of(id)
     its = to.owner(kind, own)

@@ -9,7 +9,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.recipe import AnyRecipe, Mouths
 from sorvan.core.motion.recipes import Written
 from sorvan.core.planning import speaking
-from sorvan.core.recipes.kind import Chosen, Kind, On, Target, choose_first
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, choose_first
 
 LONGEST_NAME = 120
 
@@ -32,7 +32,7 @@ class Speaking(Kind[Mouths]):
         _, line = speaking.placed_on(on.motion, chosen.sound, on.lines)
         return Mouths(sound=chosen.sound, **base).changed(name=f"{self.name}: {line.name}"[:LONGEST_NAME])
 
-    def carried_over(self, recipe: Mouths, to: Target) -> Mouths | None:
+    def carried_over(self, recipe: Mouths, to: OtherPuppet) -> Mouths | None:
         return recipe if to.target.mouths is not None else None
 
     def gives_way(self, recipe: Mouths, motion: Motion, new: Written, *, again: bool) -> Motion:

@@ -10,7 +10,7 @@ import numpy as np
 from sorvan.core.model.channel import Key
 from sorvan.core.model.recipe import Settle
 from sorvan.core.motion.recipes import Written
-from sorvan.core.recipes.kind import Chosen, Kind, On, Target, all_over, channel_over, choose_first
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet, all_over, channel_over, choose_first
 from sorvan.core.recipes.moves import BOTH, moves, rounded_key
 
 
@@ -50,6 +50,6 @@ class Settling(Kind[Settle]):
             raise choose_first("Key a move first.")
         return Settle(channels=channels, frame=chosen.frame, **base)
 
-    def carried_over(self, recipe: Settle, to: Target) -> Settle | None:
+    def carried_over(self, recipe: Settle, to: OtherPuppet) -> Settle | None:
         channels = all_over([channel_over(to, c) for c in recipe.channels])
         return recipe.changed(channels=channels) if channels else None

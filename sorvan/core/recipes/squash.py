@@ -15,7 +15,7 @@ from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.recipe import Squash
 from sorvan.core.motion.recipes import Written
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.recipes.kind import Chosen, Kind, On, Target
+from sorvan.core.recipes.kind import Chosen, Kind, On, OtherPuppet
 
 
 class Squashing(Kind[Squash]):
@@ -63,7 +63,7 @@ class Squashing(Kind[Squash]):
     def begun(self, base: Mapping[str, Any], on: On, chosen: Chosen) -> Squash:
         return Squash(joint=chosen.joint or ROOT, **base)
 
-    def carried_over(self, recipe: Squash, to: Target) -> Squash | None:
+    def carried_over(self, recipe: Squash, to: OtherPuppet) -> Squash | None:
         joint = to.owner("scale", recipe.joint)
         return recipe.changed(joint=joint) if joint else None
 

@@ -20,8 +20,8 @@ from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.turning import Between, seen_from, turnaround_of
 from sorvan.core.recipes.doing import with_recipe
 from sorvan.core.recipes.registry import kind_of
-from sorvan.core.reuse.feet import held_down, plants_over, stepped
 from sorvan.core.reuse.links import Links
+from sorvan.core.reuse.other_legs import held_down, plants_over, stepped
 from sorvan.core.reuse.proportions import PLACES, Proportions
 from sorvan.core.reuse.recipes import told_anew
 from sorvan.core.rig.anatomy import anatomy
@@ -29,7 +29,7 @@ from sorvan.core.rig.skeleton import ancestors, rest_worlds
 
 
 @dataclass(frozen=True)
-class Carried:
+class CarriedMotion:
     """A motion for another puppet, and sentences on what did not come along, or comes otherwise."""
 
     motion: Motion
@@ -44,7 +44,7 @@ def carried(
     id: str,
     rate: Fraction,
     lines: Mapping[str, Voice] | None = None,
-) -> Carried:
+) -> CarriedMotion:
     """The source's motion as the target does it, under a new id.
 
     Limbs point where they pointed and moves are in the target's size; recipes are done anew on it; feet stand where they
@@ -65,7 +65,7 @@ class _Carrier:
     lines: Mapping[str, Voice]
     said: list[str] = field(default_factory=list)
 
-    def carried(self) -> Carried:
+    def carried(self) -> CarriedMotion:
         motion = self.motion
         seen = self._seen()
         between = self.between = Proportions(
@@ -105,7 +105,7 @@ class _Carrier:
             made, stances = held_down(between, self.before, made)
         if stances:
             self.said.append(f"Feet are planted in {_several(stances, 'stance')}, so that they stay where they stand.")
-        return Carried(made, tuple(self.said))
+        return CarriedMotion(made, tuple(self.said))
 
     def _seen(self) -> float | None:
         """The view that the motion is made for, if the target has it."""

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from sorvan.core.model.recipe import AnyRecipe
-from sorvan.core.recipes.kind import Target, channel_over
+from sorvan.core.recipes.kind import OtherPuppet, channel_over
 from sorvan.core.recipes.registry import kind_of
 
 
-def told_anew(recipe: AnyRecipe, to: Target) -> AnyRecipe | None:
+def told_anew(recipe: AnyRecipe, to: OtherPuppet) -> AnyRecipe | None:
     """The recipe as it is for the target; none where what it works on has no answer there."""
     kind = kind_of(recipe)
     # What is planned anew counts its keys anew.
@@ -17,7 +17,7 @@ def told_anew(recipe: AnyRecipe, to: Target) -> AnyRecipe | None:
     return found
 
 
-def _slot(to: Target, slot: str) -> str | None:
+def _slot(to: OtherPuppet, slot: str) -> str | None:
     channel, _, number = slot.rpartition("@")
     its = channel_over(to, channel)
     return None if its is None else f"{its}@{number}"

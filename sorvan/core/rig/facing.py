@@ -10,7 +10,7 @@ from sorvan.core.rig.names import by_depth
 from sorvan.core.rig.sides import twins
 from sorvan.core.rig.skeleton import rest_worlds
 
-View = Literal["side", "front"]
+Facing = Literal["side", "front"]
 """From where the puppet is seen. Seen from the side, the limbs of the two sides do the same by turns;
 from the front, the one side is the other's mirror image."""
 
@@ -19,7 +19,7 @@ BESIDE = 0.12
 
 
 @kept()
-def view_of(puppet: Puppet) -> View:
+def view_of(puppet: Puppet) -> Facing:
     """From where the puppet is seen: by the names of its twins, else by how far apart they lie at rest."""
     pairs = twins(puppet)
     if any(by_depth(puppet.joints[id].name) for id in pairs):

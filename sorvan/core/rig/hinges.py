@@ -10,12 +10,10 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from sorvan.core.geometry import Floats
+from sorvan.core.geometry import Complexes, Floats
 from sorvan.core.model.puppet import Limits
 
-Complexes = NDArray[np.complex128]
 HALVINGS, STEPS = 20, 14
 """Rounds in which the one bend of a limb of more than two bones is found, and steps of least squares after it."""
 DAMPING = 1e-3

@@ -13,11 +13,11 @@ from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Point
 from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role, Side
-from sorvan.core.rig.bodies import roles_by_form
 from sorvan.core.rig.cutouts import COVERED, Contacts, Cutout, cutouts
 from sorvan.core.rig.lexicon import ON_HEADS
 from sorvan.core.rig.names import sideless, words
 from sorvan.core.rig.roles import ARM, LEG, role_by_name
+from sorvan.core.rig.unnamed_bodies import roles_by_form
 from sorvan.core.rig.usual import facing_of, flipped_limits, near, usual_limits
 
 MOST = 300

@@ -15,9 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.errors import Refusal
-from sorvan.core.geometry import Floats, compose_blocks, inverse_block
+from sorvan.core.geometry import Complexes, Floats, compose_blocks, inverse_block
 from sorvan.core.model.puppet import Chain, Joint, Puppet
-from sorvan.core.rig.hinges import HARDLY, Complexes, Hinges, bent, in_radians, limited, signs_of, turned, wrapped
+from sorvan.core.rig.hinges import HARDLY, Hinges, bent, in_radians, limited, signs_of, turned, wrapped
 from sorvan.core.rig.skeleton import Skeleton, ancestors, below
 
 NEARLY_STRAIGHT = 0.97

@@ -12,10 +12,10 @@ from sorvan.core.geometry import Floats
 from sorvan.core.geometry.affine import Affine
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import Copies
-from sorvan.core.plan.plan import Copies as Drawn
+from sorvan.core.plan.plan import CelCopies
 
 
-def spread_out(copies: Copies, puppet: Puppet, loop: int) -> Drawn:
+def spread_out(copies: Copies, puppet: Puppet, loop: int) -> CelCopies:
     """Where and how each copy is drawn, of an element whose loop has so many frames.
 
     Chance is drawn for each copy in turn, so that more copies leave those before them as they are but for their
@@ -43,7 +43,7 @@ def spread_out(copies: Copies, puppet: Puppet, loop: int) -> Drawn:
         if loop > 1
         else np.zeros(copies.count, np.int32)
     )
-    return Drawn(places, ahead, 1 - copies.opacity / 100 * (1 + chance[:, 5]) / 2, tints, fading(copies, loop))
+    return CelCopies(places, ahead, 1 - copies.opacity / 100 * (1 + chance[:, 5]) / 2, tints, fading(copies, loop))
 
 
 def fading(copies: Copies, loop: int) -> Floats:

@@ -26,15 +26,15 @@ from sorvan.core.plan.travel import matched
 from sorvan.core.plan.turning import turnaround_of
 from sorvan.core.plan.values import SEEN, Values, neutral
 from sorvan.core.rig.anatomy import has_legs
-from sorvan.core.shot.spans import Layer, When, lowest, upper
+from sorvan.core.shot.spans import SpanLayer, When, lowest, upper
 from sorvan.core.timing.laws import laid, on_its_way
 
 ON = channel_id(ROOT, "move")
 
 
-Part = tuple[When, Floats | None]
+PlayedPart = tuple[When, Floats | None]
 """When a motion does something to a channel, and the values it gives it then; None: those of the rest."""
-Made = tuple[tuple[Part, ...], Channel | None, tuple[float, ...]]
+MadeChannel = tuple[tuple[PlayedPart, ...], Channel | None, tuple[float, ...]]
 """What the values of a channel are made of: what the motions do, what is laid over it, and what it is at rest."""
 
 
@@ -44,11 +44,11 @@ class Performance:
     channels' `values` `(numbers, times)`, without what carries the puppet on. `sampled` and `parts` are what they
     were made of."""
 
-    lower: tuple[Layer, ...] = ()
-    upper: tuple[Layer, ...] = ()
+    lower: tuple[SpanLayer, ...] = ()
+    upper: tuple[SpanLayer, ...] = ()
     values: Values = field(default_factory=dict)
     sampled: Mapping[tuple[str, str], tuple[When, tuple[int, bool], Channel, Floats]] = field(default_factory=dict)
-    parts: Mapping[str, Made] = field(default_factory=dict)
+    parts: Mapping[str, MadeChannel] = field(default_factory=dict)
 
     @property
     def seen(self) -> float | None:
@@ -94,7 +94,7 @@ def footed(motion: Motion, puppet: Puppet) -> Motion:
         return motion
 
 
-def _kept(layer: Layer, known: Mapping[str, When]) -> Layer:
+def _kept(layer: SpanLayer, known: Mapping[str, When]) -> SpanLayer:
     """A layer with the very times it had, if they are the same."""
     before = known.get(layer.span.id)
     return replace(layer, when=before) if before is not None and before.same(layer.when) else layer
@@ -106,9 +106,9 @@ class _Sampler:
         dial = turnaround_of(puppet)
         self.turning = None if dial is None else channel_id(dial.id, "dial")
         self.sampled: dict[tuple[str, str], tuple[When, tuple[int, bool], Channel, Floats]] = {}
-        self.parts: dict[str, Made] = {}
+        self.parts: dict[str, MadeChannel] = {}
 
-    def sample(self, layer: Layer, channel: Channel) -> Floats:
+    def sample(self, layer: SpanLayer, channel: Channel) -> Floats:
         """A channel of a layer's motion at the layer's times."""
         key, motion, when = (layer.span.id, channel.id), layer.motion, layer.when
         ring = (motion.length, motion.cycle)
@@ -125,7 +125,7 @@ class _Sampler:
         return values
 
     def value(
-        self, id: str, lower: Sequence[Layer], over: Sequence[Layer], laid: Channel | None, length: int
+        self, id: str, lower: Sequence[SpanLayer], over: Sequence[SpanLayer], laid: Channel | None, length: int
     ) -> Floats:
         """A channel's value in the shot, the same array as before where all that makes it is the same."""
         kind: ChannelKind = kind_of(id)
@@ -151,7 +151,7 @@ class _Sampler:
             found[:, when.at] = on_its_way(kind, below, above, when.weight)
         return found if laid is None else laid_over(found, laid, self.times, length)
 
-    def _of(self, layer: Layer, id: str) -> Floats | None:
+    def _of(self, layer: SpanLayer, id: str) -> Floats | None:
         motion = layer.motion
         channel = motion.channels.get(id)
         if channel is not None:
@@ -174,7 +174,7 @@ def _always(when: When, value: float) -> Floats:
     return np.full((1, len(when.times)), value)
 
 
-def _same(one: tuple[Part, ...], other: tuple[Part, ...]) -> bool:
+def _same(one: tuple[PlayedPart, ...], other: tuple[PlayedPart, ...]) -> bool:
     """Whether these are the very same parts."""
     return len(one) == len(other) and all(a is c and b is d for (a, b), (c, d) in zip(one, other, strict=True))
 

@@ -29,8 +29,8 @@ from sorvan.core.plan.values import SEEN, Values
 from sorvan.core.shot.camera import keyed_frames, view
 from sorvan.core.shot.copies import spread_out
 from sorvan.core.shot.performance import EMPTY, Performance
+from sorvan.core.shot.planted_feet import Planting, held_at, lowered, settled, stances
 from sorvan.core.shot.spans import held, poses_at
-from sorvan.core.shot.standing import Stance, held_at, lowered, settled, stances
 from sorvan.core.shot.travel import Carried, carried
 
 
@@ -209,7 +209,7 @@ class ShotScene:
 
     def _let_down(
         self, documents: Documents, cast: Member, puppet: Puppet
-    ) -> tuple[Floats, Mapping[str, list[Stance]]]:
+    ) -> tuple[Floats, Mapping[str, list[Planting]]]:
         """How far down a member comes for its feet to reach at each time, and where its feet stand."""
         doing = self._doing(documents, cast)
         on = carried(cast, puppet, doing, self.times)

@@ -74,7 +74,7 @@ class When:
 
 
 @dataclass(frozen=True)
-class Layer:
+class SpanLayer:
     """A span with its motion, and when it does what."""
 
     span: Span
@@ -82,11 +82,11 @@ class Layer:
     when: When
 
 
-def lowest(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
+def lowest(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[SpanLayer]:
     """The spans of the lowest row, one after the other. The first counts from the beginning of the shot, where it
     stands before its begin; each goes on until the next has come in, and the last to the end."""
     row = sorted((s for s in spans if s[0].row == 0), key=lambda s: (s[0].start, s[0].id))
-    found: list[Layer] = []
+    found: list[SpanLayer] = []
     for n, (span, motion) in enumerate(row):
         after = row[n + 1][0] if n + 1 < len(row) else None
         done = span.done if n and row[n - 1][0].end == span.start else 0
@@ -103,7 +103,7 @@ def lowest(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
         at = slice(begin, max(stop, begin))
         own = times[at]
         weight = np.ones(len(own)) if n == 0 else smooth((own - span.start + done + 1) / (span.blend + 1))
-        found.append(Layer(span, motion, When(at, motion_times(span, motion, own, last), weight)))
+        found.append(SpanLayer(span, motion, When(at, motion_times(span, motion, own, last), weight)))
     return found
 
 
@@ -113,11 +113,11 @@ def _begin(span: Span, times: Floats, done: int = 0) -> int:
     return int(np.searchsorted(times, span.start - 1, side="right") if comes else np.searchsorted(times, span.start))
 
 
-def upper(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
+def upper(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[SpanLayer]:
     """The spans of the rows above, from the lower to the higher, each in its own frames only."""
     spans = list(spans)
     ends, starts = {(s.row, s.end) for s, _ in spans}, {(s.row, s.start) for s, _ in spans}
-    found: list[Layer] = []
+    found: list[SpanLayer] = []
     for span, motion in sorted((s for s in spans if s[0].row), key=lambda s: (s[0].row, s[0].start, s[0].id)):
         done = span.done if (span.row, span.start) in ends else 0
         at = slice(_begin(span, times, done), int(np.searchsorted(times, span.end)))
@@ -126,11 +126,11 @@ def upper(spans: Iterable[tuple[Span, Motion]], times: Floats) -> list[Layer]:
         if span.out:
             left = span.left if (span.row, span.end) in starts else 0
             weight = weight * smooth((span.end + left - own) / (span.out + 1))
-        found.append(Layer(span, motion, When(at, motion_times(span, motion, own, span.end), weight)))
+        found.append(SpanLayer(span, motion, When(at, motion_times(span, motion, own, span.end), weight)))
     return found
 
 
-def poses_at(layers: Iterable[Layer], times: Floats) -> Bools:
+def poses_at(layers: Iterable[SpanLayer], times: Floats) -> Bools:
     """At which of the shot's times somebody strikes a pose: a card or, where there is none, a key of the motion
     that counts there, or the begin of a span."""
     found = np.zeros(len(times), dtype=bool)

@@ -15,21 +15,20 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.geometry import Floats, placed_block
+from sorvan.core.geometry import Complexes, Floats, placed_block
 from sorvan.core.geometry.curves import Cubic, cubic
 from sorvan.core.model.channel import Key, Tangents
 from sorvan.core.model.channels import NEUTRAL, ChannelKind, channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.shot import PLACE, Member, Travel, Via
-from sorvan.core.plan.aspect import widths
 from sorvan.core.plan.plants import travel_of
+from sorvan.core.plan.seen_from_elsewhere import widths
 from sorvan.core.shot.performance import Performance, whole
-from sorvan.core.shot.spans import Layer, lowest
+from sorvan.core.shot.spans import SpanLayer, lowest
 from sorvan.core.timing.channels import at as value_at
 from sorvan.core.timing.paths import curves
 
-Complexes = NDArray[np.complex128]
 SLOW = 1e-9
 """Units a frame under which nobody goes on."""
 NARROW = 0.2
@@ -182,7 +181,7 @@ def carried(
 
 
 def _gone(
-    member: Member, layers: Sequence[Layer], speeds: Sequence[float], times: Floats, across: Floats | None
+    member: Member, layers: Sequence[SpanLayer], speeds: Sequence[float], times: Floats, across: Floats | None
 ) -> Floats:
     """How far a member has been carried at these times, so much of it `across` in each frame. Worked out from frame to
     frame whatever the times are, so that it is the same however many pictures are taken."""
@@ -229,7 +228,7 @@ def _place(member: Member, kind: ChannelKind, times: Floats) -> Floats:
     return value_at(channel, whole(times), 1, False)
 
 
-def counting(lower: Sequence[Layer], layer: Layer, frames: int) -> Floats:
+def counting(lower: Sequence[SpanLayer], layer: SpanLayer, frames: int) -> Floats:
     """How much a layer of the lowest row counts in the end, at each of so many times."""
     left = np.ones(frames)
     for other in reversed(lower):

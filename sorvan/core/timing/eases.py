@@ -8,9 +8,9 @@ from functools import lru_cache
 import numpy as np
 
 from sorvan.core.geometry import Floats
-from sorvan.core.model.ease import Bezier, Chart, Even, Family, FamilyName, Hold, Slow
+from sorvan.core.model.ease import Bezier, Even, Family, FamilyName, Hold, Slow, SpacingChart
 
-AnEase = Even | Hold | Slow | Bezier | Family | Chart
+AnEase = Even | Hold | Slow | Bezier | Family | SpacingChart
 OVERSHOOT = 1.70158
 """The published factor of a `back`: it goes a tenth too far."""
 SWING = 0.3
@@ -127,7 +127,7 @@ def progress(ease: AnEase, time: Floats) -> Floats:
             return cubic_bezier(*bezier_of(ease), time)
         case Family():
             return family(ease, time)
-        case Chart():
+        case SpacingChart():
             return np.interp(time, [0.0, *(t for t, _ in ease.ticks), 1.0], [0.0, *(p for _, p in ease.ticks), 1.0])
 
 
@@ -152,7 +152,7 @@ def css(ease: AnEase) -> str:
             return "steps(1, jump-end)"
         case Slow() | Bezier():
             return "cubic-bezier({:g}, {:g}, {:g}, {:g})".format(*bezier_of(ease))
-        case Chart():
+        case SpacingChart():
             return f"linear(0, {', '.join(f'{p:g} {100 * t:g}%' for t, p in ease.ticks)}, 1)"
         case Family():
             points = progress(ease, np.linspace(0, 1, 33))

@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from sorvan.core.model.voice import Voice, ends
-from sorvan.core.voice.mixing import Cue as Heard
+from sorvan.core.voice.mixing import Cue
 
 BREATH = 0.35
 """Seconds of pause that end a phrase."""
 LONGEST = 6.0
 """Seconds that a phrase is shown at most before the next begins."""
-Cue = tuple[float, float, str]
+Caption = tuple[float, float, str]
 """From when to when (seconds of the motion), and what is read."""
 
 
-def cues(heard: Iterable[Heard], lines: Mapping[str, Voice]) -> list[Cue]:
+def cues(heard: Iterable[Cue], lines: Mapping[str, Voice]) -> list[Caption]:
     """The captions of lines that are heard, in their order. A line without a chart is one caption with its text."""
-    found: list[Cue] = []
+    found: list[Caption] = []
     for cue in heard:
         line = lines.get(cue.placed.voice)
         if line is None or cue.placed.mute:
@@ -28,8 +28,8 @@ def cues(heard: Iterable[Heard], lines: Mapping[str, Voice]) -> list[Cue]:
     return sorted((max(a, 0.0), b, text) for a, b, text in found if b > max(a, 0.0))
 
 
-def _phrases(line: Voice) -> list[Cue]:
-    found: list[Cue] = []
+def _phrases(line: Voice) -> list[Caption]:
+    found: list[Caption] = []
     for _, word, end in ends(line.chart.words, line.seconds):
         if not word.text:
             continue
@@ -40,7 +40,7 @@ def _phrases(line: Voice) -> list[Cue]:
     return found
 
 
-def web_vtt(found: list[Cue], begins: float = 0.0) -> str:
+def web_vtt(found: list[Caption], begins: float = 0.0) -> str:
     """Captions as WebVTT (W3C), for a film that begins so many seconds into the motion."""
 
     def time(seconds: float) -> str:

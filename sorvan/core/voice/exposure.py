@@ -31,7 +31,7 @@ from sorvan.core.model.puppet import Mouth, MouthChart
 from sorvan.core.model.voice import Voice
 from sorvan.core.voice.mouths import FAR, apart
 from sorvan.core.voice.phonemes import LOOKS
-from sorvan.core.voice.track import WEIGHT, Beat, Looks, Settings, beats, heard_looks
+from sorvan.core.voice.track import WEIGHT, Beat, ExposureSettings, Looks, beats, heard_looks
 
 CHANGE, JUMP, ODD, SLACK, SHORT, UNSEEN = 0.08, 5.0, 2.0, 6.0, 60.0, 300.0
 """What each kind of cost amounts to; a mouth wholly unlike a plain vowel for one frame costs about one."""
@@ -61,7 +61,7 @@ class Problem:
     musts: tuple[Must, ...]
     seen: NDArray[np.bool_]
     pinned: Mapping[int, int]
-    settings: Settings
+    settings: ExposureSettings
     track: Looks
     """What is heard at each frame: frames × five."""
 
@@ -102,7 +102,7 @@ def problem(
     at: float,
     rate: float,
     frames: int,
-    settings: Settings,
+    settings: ExposureSettings,
     pinned: Mapping[int, Mouth | None] | None = None,
 ) -> Problem | None:
     """A line to be exposed on a motion of so many frames; None if none of it falls there.

@@ -8,9 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.model.voice import Chart, ends
-from sorvan.core.voice.warp import RATE
+from sorvan.core.voice.warp import RATE, Samples
 
-Samples = NDArray[np.float32]
 HOP = 0.01
 """Seconds between two measures."""
 FLOOR = -100.0

@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 import numpy as np
-from numpy.typing import NDArray
 
 from sorvan.core.model.voice import SOUND_RATE, Placed
+from sorvan.core.voice.warp import Samples
 
 
 @dataclass(frozen=True)
@@ -35,10 +35,6 @@ class Cue:
             begins=max(self.begins + seconds, begins),
             ends=min(self.ends + seconds, ends),
         )
-
-
-Samples = NDArray[np.float32]
-"""Frames × channels, from -1 to 1, 48,000 a second."""
 
 
 def gain(level: float) -> float:

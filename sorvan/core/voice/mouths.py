@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sorvan.core.model.puppet import PLAIN, Dial, Mouth, MouthChart, Piece, Puppet
-from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, Group, Look, bare, sound
+from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, Look, MouthGroup, bare, sound
 
 WEIGHTS = np.array([1.0, 0.6, 0.9, 0.3, 0.5])
 """How much each part of a look counts: opening, width, rounding, teeth, tongue."""
@@ -33,13 +33,13 @@ def nearest(look: Look | tuple[float, ...], mouths: Iterable[Mouth]) -> Mouth | 
     return found[int(np.argmin(apart(looks, np.array(look))))]
 
 
-def of_group(chart: MouthChart, group: Group) -> Mouth | None:
+def of_group(chart: MouthChart, group: MouthGroup) -> Mouth | None:
     """The mouth that stands for a group: the one called so, else the nearest. None if the set is empty."""
     named = next((m for m in chart.mouths.values() if m.name.lower() == group), None)
     return named or nearest(LOOKS[group], chart.mouths.values())
 
 
-def missing(chart: MouthChart) -> dict[Group, Mouth]:
+def missing(chart: MouthChart) -> dict[MouthGroup, Mouth]:
     """The groups that no mouth of the set is made for, and the mouth that fills in for each.
 
     A group is filled when a mouth has its name, or looks just like it.
@@ -66,7 +66,7 @@ def taken_by(chart: MouthChart, label: str) -> tuple[tuple[Mouth, float], ...]:
 
 
 @dataclass(frozen=True)
-class Shown:
+class MouthKeys:
     """What is keyed to show a mouth: values of its channel one after the other, and whether they are those of
     the mood that was asked for."""
 
@@ -74,11 +74,11 @@ class Shown:
     of_mood: bool
 
 
-def shown(mouth: Mouth, mood: str) -> Shown | None:
+def shown(mouth: Mouth, mood: str) -> MouthKeys | None:
     """What shows a mouth in a mood; the plain one where the mood has none of its own. None if nothing does."""
     if mouth.shows.get(mood):
-        return Shown(mouth.shows[mood], True)
-    return Shown(mouth.shows[PLAIN], mood == PLAIN) if mouth.shows.get(PLAIN) else None
+        return MouthKeys(mouth.shows[mood], True)
+    return MouthKeys(mouth.shows[PLAIN], mood == PLAIN) if mouth.shows.get(PLAIN) else None
 
 
 def by_value(chart: MouthChart) -> dict[float, Mouth]:
@@ -99,7 +99,7 @@ def usual_chart() -> MouthChart:
     return MouthChart(piece="mouth", mouths=mouths)
 
 
-_WORDS: dict[Group, tuple[str, ...]] = {
+_WORDS: dict[MouthGroup, tuple[str, ...]] = {
     "rest": ("rest", "shut", "closed", "smile", "smiles", "neutral", "x", "sil"),
     "pressed": ("pressed", "m", "b", "p", "mbp", "bmp", "lips together"),
     "tucked": ("tucked", "f", "v", "fv"),
@@ -118,7 +118,7 @@ def _words_of(name: str) -> list[str]:
     return [w for w in re.split(r"[^a-zA-Z]+", name.lower()) if w]
 
 
-def by_name(name: str, shared: frozenset[str] = frozenset()) -> tuple[Group | None, str]:
+def by_name(name: str, shared: frozenset[str] = frozenset()) -> tuple[MouthGroup | None, str]:
     """The group and the mood that a drawing's name speaks of, if it does: “mouth, sad, half open”. Words that all
     drawings' names have are `shared`, and tell nothing: “beak” of “beak oo”."""
     said = [w for w in _words_of(name) if w not in shared and w not in ("mouth", "mouths", "lips")]

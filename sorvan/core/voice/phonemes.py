@@ -12,10 +12,10 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal, NamedTuple, get_args
 
-Group = Literal[
+MouthGroup = Literal[
     "rest", "pressed", "tucked", "narrow", "tongue up", "wide", "half open", "open", "round open", "pucker"
 ]  # fmt: skip
-GROUPS: tuple[Group, ...] = get_args(Group)
+GROUPS: tuple[MouthGroup, ...] = get_args(MouthGroup)
 
 
 class Look(NamedTuple):
@@ -29,7 +29,7 @@ class Look(NamedTuple):
     tongue: float
 
 
-LOOKS: dict[Group, Look] = {
+LOOKS: dict[MouthGroup, Look] = {
     "rest": Look(0, 0.5, 0, 0, 0),
     "pressed": Look(0, 0.5, 0.1, 0, 0),
     "tucked": Look(0.15, 0.55, 0, 0.8, 0),
@@ -43,16 +43,16 @@ LOOKS: dict[Group, Look] = {
 }
 """What is seen of each group's mouth."""
 
-Kind = Literal["pause", "closure", "contact", "consonant", "vowel"]
+SoundKind = Literal["pause", "closure", "contact", "consonant", "vowel"]
 
 
 @dataclass(frozen=True)
-class Sound:
+class SpeechSound:
     """What one sound looks like: its mouths one after the other, each with its share of the time; whether the
     lips must meet (`closure`) or touch the teeth (`contact`); and its `stress` (0 none, 1 the word's own, 2 a lesser one)."""
 
-    mouths: tuple[tuple[Group, float], ...]
-    kind: Kind
+    mouths: tuple[tuple[MouthGroup, float], ...]
+    kind: SoundKind
     stress: int = 0
     known: bool = True
 
@@ -70,7 +70,7 @@ class Sound:
 FIRST = 0.65
 """The share of a diphthong's first mouth, which is the longer."""
 
-ARPABET: dict[str, tuple[Group, ...]] = {
+ARPABET: dict[str, tuple[MouthGroup, ...]] = {
     "AA": ("open",), "AE": ("open",), "AH": ("half open",), "AO": ("round open",), "AW": ("open", "pucker"),
     "AY": ("open", "wide"), "B": ("pressed",), "CH": ("narrow",), "D": ("narrow",), "DH": ("tongue up",),
     "EH": ("half open",), "ER": ("half open",), "EY": ("wide",), "F": ("tucked",), "G": ("narrow",),
@@ -89,7 +89,7 @@ IPA_OF_ARPABET: dict[str, str] = {
     "T": "t", "TH": "θ", "UH": "ʊ", "UW": "u", "V": "v", "W": "w", "Y": "j", "Z": "z", "ZH": "ʒ",
 }  # fmt: skip
 
-_IPA_GROUPS: dict[Group, str] = {
+_IPA_GROUPS: dict[MouthGroup, str] = {
     "pressed": "m b p ɓ ʙ",
     "tucked": "f v ɱ ʋ ⱱ",
     "narrow": "s z t d n k ɡ g j ʃ ʒ h ŋ c ɟ ɲ x ɣ ç ʝ q ɢ χ ʁ ʀ ʔ ʕ ħ ɦ ʈ ɖ ɳ ʂ ʐ ɕ ʑ ɾ ɽ ɰ ɗ ɠ ʄ ʛ ɧ ɴ",
@@ -100,18 +100,18 @@ _IPA_GROUPS: dict[Group, str] = {
     "round open": "ɔ ɒ o œ ɞ ɶ",
     "pucker": "w u ʍ ɥ y ʏ ø ʉ ɸ β r ɹ ɻ",
 }
-_IPA: dict[str, Group] = {sign: group for group, signs in _IPA_GROUPS.items() for sign in signs.split()}
+_IPA: dict[str, MouthGroup] = {sign: group for group, signs in _IPA_GROUPS.items() for sign in signs.split()}
 IPA_VOWELS = frozenset("iɪeᵻɨɘəʌɛɜʊɐɝɚɤɯɵᵿæaɑɔɒoœɞɶuyʏøʉ")
 PAUSES = frozenset(("", "sil", "SIL", "sp", "spn", "pau", "#", "_", "<sil>", "<p:>", "+NOISE+"))
 
 
-def _kind(group: Group, vowel: bool) -> Kind:
+def _kind(group: MouthGroup, vowel: bool) -> SoundKind:
     if vowel:
         return "vowel"
     return "closure" if group == "pressed" else "contact" if group == "tucked" else "consonant"
 
 
-def _shared(groups: tuple[Group, ...]) -> tuple[tuple[Group, float], ...]:
+def _shared(groups: tuple[MouthGroup, ...]) -> tuple[tuple[MouthGroup, float], ...]:
     if len(groups) == 1 or groups[0] == groups[-1]:
         return ((groups[0], 1.0),)
     return ((groups[0], FIRST), (groups[-1], 1 - FIRST))
@@ -134,27 +134,27 @@ def _arpabet(label: str) -> bool:
 
 
 @lru_cache(maxsize=4096)
-def sound(label: str) -> Sound:
+def sound(label: str) -> SpeechSound:
     """What a sound looks like, by its label in ARPAbet or IPA. One that is not known counts as narrow, and says so."""
     if label.strip() in PAUSES:
-        return Sound((("rest", 1.0),), "pause")
+        return SpeechSound((("rest", 1.0),), "pause")
     name = bare(label)
     if _arpabet(label.strip()):
         vowel = name in VOWELS
         stress = int(label.strip()[-1]) if label.strip()[-1] in "12" else 0
-        return Sound(_shared(ARPABET[name]), _kind(ARPABET[name][0], vowel), stress if vowel else 0)
+        return SpeechSound(_shared(ARPABET[name]), _kind(ARPABET[name][0], vowel), stress if vowel else 0)
     stress = 1 if "ˈ" in label else 2 if "ˌ" in label else 0
     signs = [c for c in name if c in _IPA]
     if not signs:
-        return Sound((("narrow", 1.0),), "consonant", known=False)
+        return SpeechSound((("narrow", 1.0),), "consonant", known=False)
     groups = [_IPA[c] for c in signs]
     vowels = [c in IPA_VOWELS for c in signs]
     if vowels[0] and len(signs) > 1 and vowels[-1]:
-        last: Group = "pucker" if signs[-1] in "ʊu" else groups[-1]
+        last: MouthGroup = "pucker" if signs[-1] in "ʊu" else groups[-1]
         # e and ɪ look alike, and so do the two ends of their diphthong.
-        return Sound(_shared((groups[0], last)), "vowel", stress)
+        return SpeechSound(_shared((groups[0], last)), "vowel", stress)
     lead = next((g for g, v in zip(groups, vowels, strict=True) if v), groups[0])
-    return Sound(_shared((lead,)), _kind(lead, any(vowels)), stress)
+    return SpeechSound(_shared((lead,)), _kind(lead, any(vowels)), stress)
 
 
 def is_vowel(label: str) -> bool:

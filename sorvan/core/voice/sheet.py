@@ -13,7 +13,7 @@ from sorvan.core.voice.mouths import by_value
 
 
 @dataclass(frozen=True)
-class Line:
+class ExposureLine:
     """One frame of the sheet. A word, sound, mouth or pose stands on the frame where it begins; a `|` says that
     what began above goes on."""
 
@@ -30,7 +30,7 @@ ON = "|"
 
 def exposure_sheet(
     motion: Motion, lines: Mapping[str, Voice], chart: MouthChart | None, rate: Fraction
-) -> tuple[Line, ...]:
+) -> tuple[ExposureLine, ...]:
     """The sheet of a motion: frame, words and sounds as they are heard, mouths as they are keyed, poses, notes."""
     words, phones = [""] * motion.length, [""] * motion.length
     for placed in motion.sounds.values():
@@ -45,7 +45,7 @@ def exposure_sheet(
         _laid(phones, heard, float(rate))
     mouths = _mouths(motion, chart)
     return tuple(
-        Line(
+        ExposureLine(
             f,
             words[f],
             phones[f],

@@ -33,27 +33,27 @@ _TOKEN = re.compile(
 
 
 @dataclass(frozen=True)
-class Spoken:
+class SpokenWord:
     """One word as it is spoken, in small letters; `letters` where it is said letter by letter."""
 
     text: str
     letters: bool = False
 
 
-def spoken(text: str) -> tuple[Spoken, ...]:
+def spoken(text: str) -> tuple[SpokenWord, ...]:
     """The words of an English text in the order they are spoken; punctuation is none of them."""
     for sign, said in SIGNS.items():
         text = text.replace(sign, said)
     shouted = text.upper() == text
-    found: list[Spoken] = []
+    found: list[SpokenWord] = []
     for match in _TOKEN.finditer(text.replace("’", "'")):
         kind, token = match.lastgroup or "word", match.group()
         if kind == "letters":
-            found += [Spoken(letter, True) for letter in token.lower() if letter != "."]
+            found += [SpokenWord(letter, True) for letter in token.lower() if letter != "."]
         elif kind == "word":
             found += _word(token, match.end() == len(text) or _ends(text[match.end() :]), shouted)
         else:
-            found += [Spoken(w) for w in _words(_number(kind, token))]
+            found += [SpokenWord(w) for w in _words(_number(kind, token))]
     return tuple(found)
 
 
@@ -63,18 +63,18 @@ def _ends(rest: str) -> bool:
     return not left or left[0].isupper()
 
 
-def _word(token: str, at_end: bool, shouted: bool) -> list[Spoken]:
+def _word(token: str, at_end: bool, shouted: bool) -> list[SpokenWord]:
     stopped = token.endswith(".")
     bare = "".join(c for c in token.rstrip(".").strip("'").lower() if c.isalpha() or c == "'")
     if not bare:
         return []
     title = bare in ("mr", "mrs", "ms", "dr", "prof", "capt", "st", "sgt", "lt", "col", "gen", "rev")
     if bare in ABBREVIATIONS and (bare in BARE or (stopped and (title or not at_end))):
-        return [Spoken(w) for w in ABBREVIATIONS[bare].split()]
+        return [SpokenWord(w) for w in ABBREVIATIONS[bare].split()]
     capital = token.rstrip(".").isupper() and not shouted and 1 < len(bare) <= 5
     if capital and not re.search(r"[aeiouy]", bare):
-        return [Spoken(letter, True) for letter in bare]
-    return [Spoken(bare)]
+        return [SpokenWord(letter, True) for letter in bare]
+    return [SpokenWord(bare)]
 
 
 def _number(kind: str, token: str) -> str:

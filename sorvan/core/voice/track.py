@@ -17,15 +17,15 @@ from numpy.typing import NDArray
 from sorvan.core.model.puppet import Mouth, MouthChart
 from sorvan.core.model.voice import Phone, Voice, ends
 from sorvan.core.voice.mouths import override, taken_by
-from sorvan.core.voice.phonemes import LOOKS, Kind, Look, sound
+from sorvan.core.voice.phonemes import LOOKS, Look, SoundKind, sound
 
 Looks = NDArray[np.float64]
 SHORT_PAUSE = 0.15
 """Seconds: a pause shorter than this keeps the mouth that was there."""
 
-WEIGHT: dict[Kind, float] = {"pause": 1.0, "closure": 4.0, "contact": 3.0, "consonant": 0.7, "vowel": 1.4}
+WEIGHT: dict[SoundKind, float] = {"pause": 1.0, "closure": 4.0, "contact": 3.0, "consonant": 0.7, "vowel": 1.4}
 """How much a frame of each kind of sound matters; a stressed vowel counts twice."""
-PULL: dict[Kind, float] = {"pause": 0.2, "closure": 1.2, "contact": 1.0, "consonant": 0.6, "vowel": 1.0}
+PULL: dict[SoundKind, float] = {"pause": 0.2, "closure": 1.2, "contact": 1.0, "consonant": 0.6, "vowel": 1.0}
 """How strongly each kind of sound pulls at its neighbours (Cohen and Massaro's α)."""
 ROUNDED_PULL = 2.5
 OWN_VOWEL, OWN_CONSONANT = 0.8, 0.6
@@ -35,7 +35,7 @@ AHEAD, BEHIND = 10.0, 16.0
 
 
 @dataclass(frozen=True)
-class Settings:
+class ExposureSettings:
     """How a line is exposed. `lead`: frames by which mouths are ahead of the sound, fractions allowed.
     `hold`: frames that a mouth stays at least. `twos`: changes on every second frame. `strength`: how
     wide mouths open (percent)."""
@@ -54,7 +54,7 @@ class Beat:
     start: float
     end: float
     label: str
-    kind: Kind
+    kind: SoundKind
     mouth: Mouth
     target: Look
     weight: float
@@ -62,7 +62,7 @@ class Beat:
     told: bool = False
 
 
-def beats(voice: Voice, chart: MouthChart, at: float, rate: float, settings: Settings) -> tuple[Beat, ...]:
+def beats(voice: Voice, chart: MouthChart, at: float, rate: float, settings: ExposureSettings) -> tuple[Beat, ...]:
     """The stretches of a line placed `at` so many seconds, without its short pauses. `rate`: frames a second."""
     found: list[Beat] = []
     for _, phone, end in ends(voice.chart.phones, voice.seconds):
@@ -84,7 +84,7 @@ def beats(voice: Voice, chart: MouthChart, at: float, rate: float, settings: Set
     return tuple(found)
 
 
-def _spoken(look: Look, phone: Phone, settings: Settings) -> Look:
+def _spoken(look: Look, phone: Phone, settings: ExposureSettings) -> Look:
     """A sound's look as it is said here: an unstressed vowel one size down, a quiet one less open."""
     heard = sound(phone.label)
     if heard.kind != "vowel":

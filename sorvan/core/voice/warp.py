@@ -16,8 +16,9 @@ from sorvan.core.late import late
 
 fft = late("scipy.fft")
 
-Samples = NDArray[np.float32]
 Features = NDArray[np.float64]
+Samples = NDArray[np.float32]
+"""Sound, one number a sample, from -1 to 1."""
 RATE = 16_000
 """Samples a second that cepstra are taken from."""
 STEP = 0.005

@@ -15,7 +15,7 @@ from sorvan.interchange import limits
 from sorvan.interchange.svg.guard import href, local
 from sorvan.interchange.svg.outline import length, shape_outline, transformed
 from sorvan.interchange.svg.paint import NeedsPicture, reference
-from sorvan.interchange.svg.places import SHAPES, UNSEEN, Inherited, Places, spoken
+from sorvan.interchange.svg.places import SHAPES, UNSEEN, ElementPlaces, Inherited, spoken
 from sorvan.interchange.svg.skia_paths import from_path
 from sorvan.interchange.svg.style import FIRST, colour, number
 from sorvan.picture.paint import path_of
@@ -27,7 +27,7 @@ class Clips:
     """The clips of one drawing, each worked out once. Raises `NeedsPicture` for what outlines can't say, and `Refusal` for
     what takes too long."""
 
-    def __init__(self, places: Places, where: str, working: Callable[[], None]) -> None:
+    def __init__(self, places: ElementPlaces, where: str, working: Callable[[], None]) -> None:
         self.places, self.where, self.working = places, where, working
         self._cost = 0
         self._masks: dict[tuple[Element, Affine, tuple[float, float]], Clip | None] = {}

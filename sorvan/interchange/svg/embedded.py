@@ -14,13 +14,13 @@ from sorvan.interchange.svg.outline import fit_transform, length, transformed, u
 from sorvan.interchange.svg.places import Inherited
 from sorvan.picture.images import png_of
 
-Keep = Callable[[str, bytes], str]
+KeepAsset = Callable[[str, bytes], str]
 
 
 class Embedded:
     """The embedded pictures of one drawing, each kept once."""
 
-    def __init__(self, where: str, keep: Keep) -> None:
+    def __init__(self, where: str, keep: KeepAsset) -> None:
         self.where, self.keep = where, keep
         self._known: dict[str, tuple[str, int, int] | None] = {}
 

@@ -15,10 +15,10 @@ from sorvan.core.geometry import IDENTITY, Affine
 from sorvan.core.model.art import Box, Node, Picture
 from sorvan.interchange import limits
 from sorvan.interchange.pictures import decode, visible_box
-from sorvan.interchange.svg.embedded import Keep
+from sorvan.interchange.svg.embedded import KeepAsset
 from sorvan.interchange.svg.guard import SVG, local, pointed_at
 from sorvan.interchange.svg.outline import ROOT_SIZE
-from sorvan.interchange.svg.places import Inherited, Places
+from sorvan.interchange.svg.places import ElementPlaces, Inherited
 from sorvan.interchange.svg.plain import plain
 from sorvan.interchange.svg.shapes import CannotDraw
 from sorvan.interchange.svg.style import INHERITED, INITIAL
@@ -55,10 +55,10 @@ def as_large(_: tuple[float, float]) -> float:
     return 1.0
 
 
-class Pictures:
+class LonePictures:
     """Draws elements of one drawing alone."""
 
-    def __init__(self, places: Places, frame: tuple[float, float], fine: float, where: str, keep: Keep):
+    def __init__(self, places: ElementPlaces, frame: tuple[float, float], fine: float, where: str, keep: KeepAsset):
         self.places, self.frame, self.where, self.keep = places, frame, where, keep
         self.fine = fine
         """Pixels per unit of the drawing."""

@@ -18,7 +18,7 @@ from sorvan.interchange.svg.style import Sheets, Style, colour, number
 _REFERENCE = re.compile(r"\s*url\(\s*['\"]?#([^'\")]+?)['\"]?\s*\)\s*(.*)$", re.DOTALL)
 
 
-View = tuple[float, float]
+Viewport = tuple[float, float]
 
 
 class NeedsPicture(Exception):
@@ -42,7 +42,7 @@ class Paints:
     def __init__(self, by_id: Mapping[str, Element], sheets: Sheets) -> None:
         self.by_id, self.sheets = by_id, sheets
 
-    def paint(self, value: str, style: Style, opacity: float, box: Box, ctm: Affine, view: View) -> Paint | None:
+    def paint(self, value: str, style: Style, opacity: float, box: Box, ctm: Affine, view: Viewport) -> Paint | None:
         """The paint of `fill` or `stroke`. `box` is the shape's box in its own units, `ctm` takes those out; percentages
         are of the `view`."""
         pointed = reference(value)
@@ -62,7 +62,7 @@ class Paints:
         found = colour(value, style, opacity)
         return _flat(found) if found and not found.endswith("00") else None
 
-    def stroke(self, style: Style, box: Box, ctm: Affine, scale: float, view: View) -> Stroke | None:
+    def stroke(self, style: Style, box: Box, ctm: Affine, scale: float, view: Viewport) -> Stroke | None:
         """The stroke, with its width and dashes times `scale`."""
         diagonal = math.hypot(*view) / math.sqrt(2)
         units = units_of(style)
@@ -93,7 +93,7 @@ class Paints:
             dash_offset=length(style["stroke-dashoffset"], diagonal, 0.0, units) * scale,
         )
 
-    def _gradient(self, element: Element, opacity: float, box: Box, ctm: Affine, view: View) -> Paint | None:
+    def _gradient(self, element: Element, opacity: float, box: Box, ctm: Affine, view: Viewport) -> Paint | None:
         line = self._inherited(element)
 
         def given(key: str) -> str | None:

@@ -42,7 +42,7 @@ class Inherited:
     view: tuple[float, float]
 
 
-class Places:
+class ElementPlaces:
     """Where the elements of one drawing stand."""
 
     def __init__(self, by_id: Mapping[str, Element], sheets: Sheets) -> None:

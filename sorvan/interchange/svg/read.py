@@ -14,15 +14,15 @@ from pydantic import ValidationError
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Box, Clip, Layer, Node, Outline, Picture
-from sorvan.interchange.imported import MOST, Found, Imported, Progress, stem, unheard
-from sorvan.interchange.svg.cutting import Branch, Chain, Cut, Cutter, Spot
+from sorvan.interchange.imported import MOST, FoundPiece, Imported, Progress, stem, unheard
+from sorvan.interchange.svg.cutting import CutPiece, Cutter, ElementPath, OfferedPart, ShownElement
 from sorvan.interchange.svg.embedded import Embedded
-from sorvan.interchange.svg.fallen import FINE, Fits, Pictures, as_large
+from sorvan.interchange.svg.fallen import FINE, Fits, LonePictures, as_large
 from sorvan.interchange.svg.guard import local, parse
 from sorvan.interchange.svg.names import name_of, turning_place
 from sorvan.interchange.svg.outline import length, view_box, view_transform
 from sorvan.interchange.svg.paint import NeedsPicture
-from sorvan.interchange.svg.places import Inherited, Places, joined
+from sorvan.interchange.svg.places import ElementPlaces, Inherited, joined
 from sorvan.interchange.svg.shapes import CannotDraw, Shapes, blend_of
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.interchange.svg.style import FIRST, Sheets, number
@@ -36,7 +36,7 @@ def read_svg(
     loose: bool = False,
     progress: Progress = unheard,
     fits: Fits = as_large,
-    chosen: Chosen | None = None,
+    chosen: ChosenParts | None = None,
     again: bool = False,
 ) -> Imported:
     """The pieces of an SVG. Named groups become pieces; groups of named groups stay groups.
@@ -91,7 +91,7 @@ def _in_words(filename: str) -> Iterator[None]:
 
 
 @dataclass(frozen=True)
-class Part:
+class DrawingPart:
     """A part of a drawing as it can be chosen: where it is, what it is called, what it is, whether it is hidden, how many
     shapes are in it, how it looks (a PNG; none where nothing of it shows), and its own parts."""
 
@@ -101,19 +101,19 @@ class Part:
     hidden: bool
     shapes: int
     picture: bytes
-    parts: list[Part]
+    parts: list[DrawingPart]
 
 
 @dataclass(frozen=True)
-class Parts:
+class DrawingParts:
     """The parts of a drawing, and the pieces that are proposed: each with its name and the paths of its parts."""
 
-    tree: list[Part]
+    tree: list[DrawingPart]
     pieces: list[tuple[str, list[str]]]
     named: bool
 
 
-def parts_of(data: bytes, filename: str, progress: Progress = unheard) -> Parts:
+def parts_of(data: bytes, filename: str, progress: Progress = unheard) -> DrawingParts:
     """What a drawing consists of, to be chosen from. Raises `Refusal` for what can't be read."""
     root = parse(data, filename)
     with _in_words(filename):
@@ -139,9 +139,9 @@ class _Reader:
         by_id = {e.get("id", ""): e for e in reversed(list(root.iter())) if e.get("id")}
         self.sheets = Sheets(root)
         box = view_box(root) or (0.0, 0.0, width, height)
-        self.places = Places(by_id, self.sheets)
+        self.places = ElementPlaces(by_id, self.sheets)
         fine = FINE * fits((width, height))
-        self.pictures = Pictures(self.places, (width, height), fine, filename, self.result.keep)
+        self.pictures = LonePictures(self.places, (width, height), fine, filename, self.result.keep)
         embedded = Embedded(filename, self.result.keep)
         self.shapes = Shapes(self.places, self.pictures, embedded, filename, self._working)
         self.progress = progress
@@ -151,7 +151,7 @@ class _Reader:
         self.top = self.places.enter(root, self.outside)
         self.shapes.check_count(root)
         self.cutter = Cutter(root, by_id, filename)
-        self._steps: dict[Chain, tuple[_Step, ...]] = {}
+        self._steps: dict[ElementPath, tuple[_Step, ...]] = {}
 
     def _frame(self) -> tuple[float, float]:
         _, _, bw, bh = view_box(self.root) or (0.0, 0.0, 300.0, 150.0)
@@ -170,7 +170,7 @@ class _Reader:
             )
         return width, height
 
-    def cuts(self) -> list[Cut]:
+    def cuts(self) -> list[CutPiece]:
         """What becomes a piece if nobody chooses. More loose shapes than can be pieces become one together."""
         if self.cutter.named:
             return self.cutter.by_name()
@@ -181,33 +181,33 @@ class _Reader:
             f"{self.filename}: it falls into {len(found):,} loose shapes, and at most {MOST:,} can be pieces. They are one"
             " piece together; group what belongs together in the drawing program to get more."
         )
-        return [Cut(stem(self.filename), (), [spot for cut in found for spot in cut.spots])]
+        return [CutPiece(stem(self.filename), (), [spot for cut in found for spot in cut.spots])]
 
-    def chosen(self, chosen: Chosen, again: bool = False) -> list[Cut]:
+    def chosen(self, chosen: ChosenParts, again: bool = False) -> list[CutPiece]:
         """What was chosen to become pieces. Raises `Refusal` for parts that are not there, unless they were chosen `again`."""
-        found: list[Cut] = []
+        found: list[CutPiece] = []
         for name, paths in chosen:
             # From the back, whatever order they were chosen in.
             wanted = sorted(set(paths), key=_in_order)
             spots = [s for path in wanted if not again or self.cutter.has(path) for s in self.cutter.at(path)]
             if spots:
                 groups = self.cutter.groups_of(spots[0].chain)
-                found.append(Cut(name.strip()[:120] or "piece", groups, spots, tuple(wanted)))
+                found.append(CutPiece(name.strip()[:120] or "piece", groups, spots, tuple(wanted)))
         return found
 
-    def read(self, cuts: list[Cut]) -> None:
+    def read(self, cuts: list[CutPiece]) -> None:
         """Bring pieces in."""
         self.total, self.done = max(1, len(cuts)), 0
         for cut in cuts:
             self._piece(cut)
 
-    def _around(self, chain: Chain) -> tuple[_Step, ...]:
+    def _around(self, chain: ElementPath) -> tuple[_Step, ...]:
         """The groups around something, from without."""
         if chain not in self._steps:
             self._steps[chain] = self._one_more(chain)
         return self._steps[chain]
 
-    def _one_more(self, chain: Chain) -> tuple[_Step, ...]:
+    def _one_more(self, chain: ElementPath) -> tuple[_Step, ...]:
         if len(chain) <= 1:
             return (_Step(self.root, self.top, self.top),)
         before, element = self._around(chain[:-1]), chain[-1]
@@ -224,16 +224,16 @@ class _Reader:
             return (*before, _Step(element, state, inside, None if over else edge))
         return (*before, _Step(element, state, state))
 
-    def _box(self, spot: Spot) -> Box | None:
+    def _box(self, spot: ShownElement) -> Box | None:
         self._working()
         return joined(self.places.boxes(spot.element, self._around(spot.chain)[-1].inside))
 
-    def _hidden(self, spot: Spot) -> bool:
+    def _hidden(self, spot: ShownElement) -> bool:
         steps = self._around(spot.chain)
         own = self.sheets.style(spot.element, steps[-1].inside.style)
         return own["display"] == "none" or any(step.state.style["display"] == "none" for step in steps)
 
-    def _piece(self, cut: Cut) -> None:
+    def _piece(self, cut: CutPiece) -> None:
         hidden = all(map(self._hidden, cut.spots))
         # What is hidden in the file comes in all the same: alternates of mouths and hands are often kept so.
         self.shapes.shown = {spot.element for spot in cut.spots} if hidden else set()
@@ -256,7 +256,7 @@ class _Reader:
             if hidden:
                 self.result.notes.append(f"{name}: hidden in the file, and brought in hidden.")
             pivot = turning_place(cut.spots[0].element, art.bounds, self.scale) if len(cut.spots) == 1 else None
-            self.result.pieces.append(Found(name, cut.groups, art, hidden=hidden, pivot=pivot, parts=cut.paths))
+            self.result.pieces.append(FoundPiece(name, cut.groups, art, hidden=hidden, pivot=pivot, parts=cut.paths))
         self.done += 1
         self._working()
 
@@ -302,9 +302,9 @@ class _Reader:
             nodes = self.shapes.wrapped(nodes, step.element, step.state)
         return nodes
 
-    def parts(self) -> Parts:
+    def parts(self) -> DrawingParts:
         """The drawing's parts with their looks, and what of them is proposed."""
-        paths: dict[tuple[Chain, Element], str] = {}
+        paths: dict[tuple[ElementPath, Element], str] = {}
         branches = self.cutter.tree()
         waiting = list(branches)
         while waiting:
@@ -327,9 +327,9 @@ class _Reader:
             seen -= {path for path in found if path.endswith("+")}
             if found:
                 pieces.append(("the rest" if all(p.endswith("+") for p in found) else cut.name, list(found)))
-        return Parts(tree, pieces, self.cutter.named)
+        return DrawingParts(tree, pieces, self.cutter.named)
 
-    def _part(self, branch: Branch, painter: Painter) -> Part | None:
+    def _part(self, branch: OfferedPart, painter: Painter) -> DrawingPart | None:
         """A part with its looks; None for one that shows nothing."""
         self.done += 1
         self._working()
@@ -344,7 +344,7 @@ class _Reader:
             return None
         seen = b"" if art is None else thumbnail(painter, art, SEEN)
         self._working()
-        return Part(
+        return DrawingPart(
             branch.path,
             branch.name,
             branch.kind,
@@ -358,11 +358,11 @@ class _Reader:
 SEEN = 64
 """Pixels of the longer side of a part's picture."""
 NOTHING = Clip(outline=Outline(verbs="", points=()))
-Chosen = Sequence[tuple[str, Sequence[str]]]
+ChosenParts = Sequence[tuple[str, Sequence[str]]]
 """Pieces by name, each with the paths of its parts."""
 
 
-def _paths(tree: list[Part]) -> Iterator[str]:
+def _paths(tree: list[DrawingPart]) -> Iterator[str]:
     for part in tree:
         yield part.path
         yield from _paths(part.parts)

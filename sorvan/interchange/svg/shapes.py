@@ -20,7 +20,7 @@ from sorvan.interchange.svg.guard import href, local
 from sorvan.interchange.svg.names import name_of
 from sorvan.interchange.svg.outline import shape_outline, transformed
 from sorvan.interchange.svg.paint import NeedsPicture, Paints
-from sorvan.interchange.svg.places import CONTAINERS, SHAPES, UNSEEN, Inherited, Places, box_of, spoken
+from sorvan.interchange.svg.places import CONTAINERS, SHAPES, UNSEEN, ElementPlaces, Inherited, box_of, spoken
 from sorvan.interchange.svg.style import Style, number
 
 _PICTURES = {"text": "text", "foreignObject": "foreign content"}
@@ -46,7 +46,7 @@ class Shapes:
 
     def __init__(
         self,
-        places: Places,
+        places: ElementPlaces,
         pictures: Draws,
         embedded: Embedded,
         where: str,

@@ -18,7 +18,7 @@ from sorvan.core.art.colours import rgba
 from sorvan.core.geometry import Floats
 from sorvan.core.model.art import Art, Flat, Layer, Linear, Mesh, Node, Outline, Paint, Picture, Radial, Shape
 from sorvan.core.morph.looks import settled
-from sorvan.core.plan.plan import Cel, Copies, Plan
+from sorvan.core.plan.plan import Cel, CelCopies, Plan
 from sorvan.core.plan.show import Show
 from sorvan.picture.paint import Painter
 from sorvan.picture.rasters import Rasteriser
@@ -187,7 +187,7 @@ class _Writer:
         return body
 
     def copy(
-        self, cel: Cel, copies: Copies, n: int, own: Sequence[int], stages: Sequence[Floats], clock: _Clock | None
+        self, cel: Cel, copies: CelCopies, n: int, own: Sequence[int], stages: Sequence[Floats], clock: _Clock | None
     ) -> str:
         """One copy of an element."""
         at = [(f + int(copies.ahead[n])) % cel.own for f in own]

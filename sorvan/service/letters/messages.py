@@ -24,9 +24,9 @@ from sorvan.service.letters.morphs import LookAtMorph, MorphLetter
 from sorvan.service.letters.shots import FilmLess, FilmLetter, ShotChanged, ShotLetter, ShotPart
 from sorvan.store.renders import RenderState
 
-Target = Annotated[AtRest | InMotion | InShot | InFilm, Field(discriminator="kind")]
+Watchable = Annotated[AtRest | InMotion | InShot | InFilm, Field(discriminator="kind")]
 """What can be looked at."""
-Tries = dict[str, tuple[float, ...]]
+TriedChannels = dict[str, tuple[float, ...]]
 """Values tried, by channel id."""
 
 
@@ -42,7 +42,7 @@ class Watch(Value):
     `frame` come first."""
 
     type: Literal["watch"] = "watch"
-    target: Target
+    target: Watchable
     frame: FilmFrame = 0
 
 
@@ -58,7 +58,7 @@ class Grab(Value):
     piece: str | None = None
     pull: Pull
     at: tuple[float, float]
-    tried: Tries = {}
+    tried: TriedChannels = {}
     snap: bool = False
     cast: str | None = None
     """In a shot, whom it closes on; `at` is then in units of the picture."""
@@ -80,7 +80,7 @@ class TryPose(Value):
     type: Literal["try-pose"] = "try-pose"
     n: int
     frame: Frame = 0
-    tried: Tries = {}
+    tried: TriedChannels = {}
     at_rest: bool = False
     cast: str | None = None
     """In a shot, who is posed."""
@@ -188,7 +188,7 @@ class PlanLetter(Letter, Posed):
 
     type: Literal["plan"] = "plan"
     seq: int
-    target: Target
+    target: Watchable
     puppet: str
     frames: int
     items: tuple[ItemView, ...]
@@ -201,7 +201,7 @@ class PlanLetter(Letter, Posed):
     """The limb that each thing that can be keyed belongs to."""
 
 
-class Part(Letter, Posed):
+class PlanPart(Letter, Posed):
     """Frames `start` up to `stop`, worked out anew."""
 
     type: Literal["part"] = "part"
@@ -235,7 +235,7 @@ class PoseLetter(Letter, Posed):
     type: Literal["pose"] = "pose"
     n: int
     frame: int
-    tried: Tries
+    tried: TriedChannels
     items: tuple[ItemView, ...] = ()
     joints: tuple[str, ...] = ()
     places: dict[str, Place] = {}
@@ -486,7 +486,7 @@ class PassedOver(Letter):
 
 
 ToPage = (
-    Snapshot | Changed | PlanLetter | ShotLetter | ShotPart | ShotChanged | FilmLetter | FilmLess | Part | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | MorphLetter | Settled
+    Snapshot | Changed | PlanLetter | ShotLetter | ShotPart | ShotChanged | FilmLetter | FilmLess | PlanPart | Spacing | PoseLetter | TriedLetter | WayLetter | CardsLetter | Grabbed | RigLetter | MotionReport | MeshLetter | MorphLetter | Settled
     | Importing | Aligning | RenderLetter | DatabaseLetter | Gone | Removed | Refused | PassedOver
 )  # fmt: skip
 TO_PAGE: TypeAdapter[ToPage] = TypeAdapter(Annotated[ToPage, Field(discriminator="type")], config=LATER)

@@ -7,12 +7,10 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from sorvan.core.model.art import Box
-from sorvan.core.model.base import Value
+from sorvan.core.model.base import Ratio, Value
 from sorvan.core.model.puppet import Mark, Morph
-from sorvan.core.morph.trouble import Kind
+from sorvan.core.morph.trouble import TroubleKind
 from sorvan.service.letters.drawn import Letter
-
-Part = Annotated[float, Field(ge=0, le=1)]
 
 
 class LookAtMorph(Value):
@@ -26,7 +24,7 @@ class LookAtMorph(Value):
     first: str
     second: str
     tried: Morph | None = None
-    parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=97)]
+    parts: Annotated[tuple[Ratio, ...], Field(min_length=1, max_length=97)]
     measure: bool = False
     advise: bool = False
 
@@ -54,7 +52,7 @@ class TroubleView(Value):
     """Something that goes wrong with one of what is `going`: by how much at each part of the way (float32, 0 to 1), at
     which of them it is worst, and where it is seen there, seen from the pivots."""
 
-    kind: Kind
+    kind: TroubleKind
     going: int
     amounts: bytes
     worst: int

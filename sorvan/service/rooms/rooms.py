@@ -18,12 +18,12 @@ from sorvan.core.change.writes import Write, difference, disturbs, patched
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.picture.studio import ART_MEDIA
-from sorvan.service.acting import acting_name
 from sorvan.service.letters.messages import Changed, Removed, StepView, ToPage, WriteView
 from sorvan.service.problems import Conflict
-from sorvan.service.rooms.once import Once
+from sorvan.service.rooms.worked_out_once import Once
+from sorvan.service.who_acts import acting_name
 from sorvan.store import assets, log
-from sorvan.store.log import Entry, Kind, Stale, State, Step
+from sorvan.store.log import EntryKind, LogEntry, Stale, State, Step
 
 LAG = 200
 """Changes that may stand in the log alone before the documents are written down whole again."""
@@ -119,7 +119,7 @@ class Room:
             theirs = [s for s in log.since(self.engine, self.id, base, window) if disturbs(writes, s.writes)]
             if theirs:
                 raise Conflict(label, [s.label for s in theirs])
-        return self._write(Entry(change, window, "do", label, made, writes, who=acting_name()))
+        return self._write(LogEntry(change, window, "do", label, made, writes, who=acting_name()))
 
     def take_back(self, change: str, window: str, expected: int) -> Acknowledged:
         """Undo change number `expected`, which must be the newest that stands."""
@@ -131,7 +131,7 @@ class Room:
         with self.lock:
             return self._retrying(lambda: self._turn(change, window, "redo", self.state.redo, expected))
 
-    def _turn(self, change: str, window: str, kind: Kind, step: Step | None, expected: int) -> Acknowledged:
+    def _turn(self, change: str, window: str, kind: EntryKind, step: Step | None, expected: int) -> Acknowledged:
         if again := self._again(change, kind, expected):
             return again
         if step is None:
@@ -143,10 +143,10 @@ class Room:
                 kind="conflict",
             )
         writes = tuple(w.reversed() for w in reversed(step.writes)) if kind == "undo" else step.writes
-        return self._write(Entry(change, window, kind, step.label, None, writes, step.seq, acting_name()))
+        return self._write(LogEntry(change, window, kind, step.label, None, writes, step.seq, acting_name()))
 
     def _again(
-        self, change: str, kind: Kind, what: Mapping[str, Any] | int, exactly: bool = True
+        self, change: str, kind: EntryKind, what: Mapping[str, Any] | int, exactly: bool = True
     ) -> Acknowledged | None:
         """The answer to a change that is on disk already, as when its first answer was lost on the way. Raises
         `Refusal` if that was another command, or the turn of another change."""
@@ -166,7 +166,7 @@ class Room:
             self.reload()
         return Acknowledged(found.seq, found.label, found.writes, self.state.undo, self.state.redo)
 
-    def _write(self, entry: Entry) -> Acknowledged:
+    def _write(self, entry: LogEntry) -> Acknowledged:
         # What is kept is what can be made again of the writes, and whoever reads the log will have the very same.
         # Of what is taken back or brought back all must be as it was left.
         after = patched(self.documents, entry.writes, sure=entry.kind == "do")

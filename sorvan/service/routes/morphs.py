@@ -7,10 +7,10 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Request
 from pydantic import Field
 
-from sorvan.core.change.morphs import Between, KeepBetweens
+from sorvan.core.change.morphs import KeepBetweens, KeptBetween
 from sorvan.core.model.base import Id
 from sorvan.core.model.times import Frame
-from sorvan.core.motion.betweens import betweens_at
+from sorvan.core.motion.drawing_betweens import betweens_at
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.picture.studio import ART_MEDIA
 from sorvan.service.routes.exchanged import Exchanged
@@ -47,7 +47,7 @@ def keep_betweens(request: Request, production: str, asked: BetweensAsked) -> Ac
     command = KeepBetweens(
         motion=asked.motion,
         piece=asked.piece,
-        betweens=tuple(Between(frame=f, drawing=d) for f, d, _ in found),
+        betweens=tuple(KeptBetween(frame=f, drawing=d) for f, d, _ in found),
         change=asked.then,
     )
     return ack(room.submit(asked.change, asked.window, asked.base, command))

@@ -111,7 +111,7 @@ class MovedView(Exchanged):
 T = TypeVar("T")
 
 
-class Pictures:
+class SmallPictures:
     """Small pictures of shots, kept while nothing in them has changed, and what the last of them were drawn from."""
 
     def __init__(self) -> None:
@@ -284,7 +284,7 @@ def _answer(
 ) -> Response:
     """A picture of a frame that these documents make; `every` are those that all of the show is made of."""
     studio: Studio = request.app.state.studio
-    pictures: Pictures = request.app.state.pictures
+    pictures: SmallPictures = request.app.state.pictures
     production = documents.production
 
     def key(ids: set[str]) -> str:

@@ -12,7 +12,7 @@ from sorvan.core.change.parting import JoinPieces, NewPart, SplitPiece, plain_pi
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art, Node, Shape
 from sorvan.core.model.base import Id, asset_id, fresh_id
-from sorvan.core.model.puppet import Drawing, Made
+from sorvan.core.model.puppet import Drawing, Preparation
 from sorvan.core.rig.skeleton import piece, piece_worlds
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.picture.studio import ART_MEDIA
@@ -110,20 +110,20 @@ def join_pieces(request: Request, production: str, asked: Parting) -> Ack:
     return ack(room.submit(asked.change, asked.window, asked.base, command))
 
 
-def _split(drawing: Drawing, nth: int, of: int) -> Made | None:
+def _split(drawing: Drawing, nth: int, of: int) -> Preparation | None:
     """How a part of a drawing is made of what that came from. What was split or joined before is not made again."""
-    before = drawing.made or Made()
+    before = drawing.made or Preparation()
     if not drawing.source:
         return None
     if before.nth is not None or before.joined:
-        return Made(joined=before.joined or (drawing.source,))
+        return Preparation(joined=before.joined or (drawing.source,))
     return before.changed(nth=nth, of=of)
 
 
-def _joined(drawings: list[Drawing]) -> Made | None:
+def _joined(drawings: list[Drawing]) -> Preparation | None:
     """How a drawing is made of several."""
     places = [place for d in drawings for place in ((d.made and d.made.joined) or (d.source,)) if place]
-    return Made(joined=tuple(dict.fromkeys(places))) if places else None
+    return Preparation(joined=tuple(dict.fromkeys(places))) if places else None
 
 
 def _stored(art: Art) -> tuple[str, bytes]:

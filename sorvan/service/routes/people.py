@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
-from sorvan.service.acting import ACTING
 from sorvan.service.routes.exchanged import Exchanged
 from sorvan.service.signing_in import set_cookie, signed_in, token_hash, token_in
+from sorvan.service.who_acts import ACTING
 from sorvan.store import accounts
 
 router = APIRouter(prefix="/api", tags=["people"])
@@ -38,7 +38,7 @@ class SharesView(Exchanged):
     """Whom it could be shared with."""
 
 
-class Share(Exchanged):
+class ShareWith(Exchanged):
     """What somebody may do with a production; null: nothing any more."""
 
     name: Annotated[str, Field(min_length=1, max_length=120)]
@@ -82,7 +82,7 @@ def shares(request: Request, production: str) -> SharesView:
 
 
 @router.put("/productions/{production}/shares")
-def share(request: Request, production: str, given: Share) -> SharesView:
+def share(request: Request, production: str, given: ShareWith) -> SharesView:
     """Let somebody look at a production, or edit it, or neither any more."""
     engine = request.app.state.engine
     accounts.share(engine, production, accounts.named(engine, given.name).id, given.may)

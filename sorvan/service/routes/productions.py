@@ -8,7 +8,7 @@ import tempfile
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, Request, UploadFile
+from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import FileResponse
 from pydantic import Field
 from starlette.background import BackgroundTask
@@ -21,13 +21,15 @@ from sorvan.core.model.base import Name, fresh_id
 from sorvan.core.model.documents import DOCUMENT, Document, Documents
 from sorvan.core.model.production import Production
 from sorvan.interchange.archive import write_archive_to
-from sorvan.service.acting import ACTING, acting_id
 from sorvan.service.heavy import IN_TURN
 from sorvan.service.letters.messages import StepView, WriteView
 from sorvan.service.rooms.rooms import Acknowledged, Rooms, step_view, write_views
 from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.who_acts import ACTING, acting_id
 from sorvan.store import accounts, assets, log, renders
 
+ChangeId = Annotated[str, Form(min_length=8, max_length=64)]
+"""What a page calls a change that it sends with files."""
 router = APIRouter(prefix="/api/productions", tags=["productions"])
 
 
@@ -66,7 +68,7 @@ class Change(Exchanged):
     command: AnyCommand
 
 
-class Turn(Exchanged):
+class UndoTurn(Exchanged):
     """Undo or redo of the change with this number."""
 
     id: Annotated[str, Field(min_length=8, max_length=64)]
@@ -162,13 +164,13 @@ def change(request: Request, production: str, sent: Change) -> Ack:
 
 
 @router.post("/{production}/undo")
-def undo(request: Request, production: str, turn: Turn) -> Ack:
+def undo(request: Request, production: str, turn: UndoTurn) -> Ack:
     """Take back the newest change that stands."""
     return ack(_rooms(request).room(production).take_back(turn.id, turn.window, turn.target))
 
 
 @router.post("/{production}/redo")
-def redo(request: Request, production: str, turn: Turn) -> Ack:
+def redo(request: Request, production: str, turn: UndoTurn) -> Ack:
     """Bring back the change undone last."""
     return ack(_rooms(request).room(production).bring_back(turn.id, turn.window, turn.target))
 

@@ -203,14 +203,14 @@ def take_up_render(request: Request, production: str, render: str) -> RenderView
     return shown(renders.get(request.app.state.engine, render))
 
 
-class Turn(Value):
+class BeforeRender(Value):
     """The render before which another is to be drawn; the last of all, if there is none."""
 
     before: str | None = None
 
 
 @router.post("/{render}/turn", status_code=204)
-def order_renders(request: Request, production: str, render: str, turn: Turn) -> None:
+def order_renders(request: Request, production: str, render: str, turn: BeforeRender) -> None:
     """Let a render that waits be drawn sooner or later."""
     _found(request, production, render)
     renders.put_before(request.app.state.engine, render, turn.before)

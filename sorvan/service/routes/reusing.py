@@ -15,16 +15,16 @@ from sorvan.core.model.base import Id, fresh_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.kit import Kit
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.reuse.carrying import Carried
+from sorvan.core.reuse.carrying import CarriedMotion
 from sorvan.core.reuse.links import Links, hinted, linked, unanswered
 from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.proposal import proposed
 from sorvan.picture.strips import strip
-from sorvan.service.acting import acting_id
 from sorvan.service.routes.exchanged import Exchanged
-from sorvan.service.routes.overview import Pictures, looks
+from sorvan.service.routes.overview import SmallPictures, looks
 from sorvan.service.routes.productions import Ack, ack
 from sorvan.service.routes.shelf import HIGH, PuppetGlance, pictured
+from sorvan.service.who_acts import acting_id
 from sorvan.store import accounts, shelf
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["rigs"])
@@ -32,7 +32,7 @@ SEEN = 6
 """Frames of a motion that are shown before it is taken."""
 
 
-class Source(Exchanged):
+class PuppetSource(Exchanged):
     """Where a puppet is taken from: a rig on the shelf, or a puppet of a production."""
 
     rig: Id | None = None
@@ -45,7 +45,7 @@ class Fitting(Exchanged):
     the puppet's joints by the rig's, None for those that are to have none. `motions` come along."""
 
     purpose: Literal["rig", "motions"]
-    source: Source
+    source: PuppetSource
     puppet: Id
     told: Annotated[dict[Id, Id | None], Field(max_length=1000)] = {}
     motions: Annotated[list[Id], Field(max_length=500)] = []
@@ -103,7 +103,7 @@ class Used(Exchanged):
     said: str
 
 
-def _kit(request: Request, production: str, source: Source) -> tuple[Kit, str]:
+def _kit(request: Request, production: str, source: PuppetSource) -> tuple[Kit, str]:
     """The kit that is used, and its name. Raises `Refusal` if whoever asks may not look at it."""
     engine = request.app.state.engine
     if source.rig is not None:
@@ -141,7 +141,7 @@ def puppet_picture(request: Request, production: str, puppet: str) -> Response:
     """A small picture of a puppet at rest."""
     documents = _documents(request, production)
     held, studio = documents.puppet(puppet), request.app.state.studio
-    pictures: Pictures = request.app.state.pictures
+    pictures: SmallPictures = request.app.state.pictures
     key = f"{looks(documents, {puppet})}/{puppet} alone"
     return pictured(pictures.get(key, lambda: strip(documents.production, held, None, studio, [0], HIGH)))
 
@@ -177,7 +177,7 @@ def look_at_fitting(request: Request, production: str, asked: Fitting) -> Fittin
     )
 
 
-def _told(id: str, found: Carried) -> CarriedView:
+def _told(id: str, found: CarriedMotion) -> CarriedView:
     return CarriedView(id=id, name=found.motion.name, said=list(found.said))
 
 

@@ -12,8 +12,8 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.sides import free_name
 from sorvan.picture.strips import strip
-from sorvan.service.acting import acting_id
 from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.who_acts import acting_id
 from sorvan.store import shelf
 
 router = APIRouter(prefix="/api", tags=["rigs"])

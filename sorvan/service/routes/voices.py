@@ -37,13 +37,12 @@ from sorvan.service.readers import Readers, along
 from sorvan.service.rooms.aligners import Aligners
 from sorvan.service.rooms.rooms import Room
 from sorvan.service.routes.exchanged import Exchanged
-from sorvan.service.routes.productions import Ack, ack
+from sorvan.service.routes.productions import Ack, ChangeId, ack
 from sorvan.service.windows.rig_report import finding_view
 from sorvan.speech.espeak import languages
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api", tags=["voices"])
-ChangeId = Annotated[str, Form(min_length=8, max_length=64)]
 
 
 class SoundReport(Exchanged):
@@ -54,7 +53,7 @@ class SoundReport(Exchanged):
     ack: Ack
 
 
-class Spoken(Exchanged):
+class SpokenLanguage(Exchanged):
     """A language that texts can be said in."""
 
     code: str
@@ -111,9 +110,9 @@ def _room(request: Request, production: str) -> Room:
 
 
 @router.get("/languages")
-def list_languages() -> list[Spoken]:
+def list_languages() -> list[SpokenLanguage]:
     """Every language that a voice speaks."""
-    return [Spoken(code=found.code, name=found.name) for found in languages()]
+    return [SpokenLanguage(code=found.code, name=found.name) for found in languages()]
 
 
 @router.post("/productions/{production}/voices", status_code=201)

@@ -12,7 +12,7 @@ from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import channel_id
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.plan import Item, Moving
+from sorvan.core.plan.plan import Item, Reshaping
 from sorvan.core.plan.scene import points_of
 from sorvan.core.timing.channels import gaps
 from sorvan.service.letters.drawn import BentPoints, ItemView
@@ -67,7 +67,7 @@ def drawn(e: Evaluation, span: slice = slice(None)) -> dict[str, Any]:
     return fields
 
 
-def _going(item: int, drawing: int, found: Moving, start: int) -> BentPoints:
+def _going(item: int, drawing: int, found: Reshaping, start: int) -> BentPoints:
     """What a drawing that becomes another looks like in the frames in which it shows, counted from `start`."""
     return BentPoints(
         item=item,

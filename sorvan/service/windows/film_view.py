@@ -9,13 +9,13 @@ import numpy as np
 
 from sorvan.core.art.colours import rgba
 from sorvan.core.errors import Refusal
-from sorvan.core.film.film import Film, InFilm, Part, film, heard_in_film
+from sorvan.core.film.film import Film, InFilm, ShotInFilm, film, heard_in_film
 from sorvan.core.model.documents import Documents
 from sorvan.core.shot.scene import InShot
 from sorvan.picture.studio import Studio
 from sorvan.service.letters.messages import FromPage, Gone, Playhead, ToPage
 from sorvan.service.letters.shots import FilmLess, FilmLetter, FilmPart
-from sorvan.service.rooms.once import Once
+from sorvan.service.rooms.worked_out_once import Once
 from sorvan.service.windows.shot_view import ShotView, heard_views
 
 HELD = 7200
@@ -92,9 +92,9 @@ class FilmView:
         self.frame = letter.frame
         return self._less()
 
-    def _wanted(self) -> list[Part]:
+    def _wanted(self) -> list[ShotInFilm]:
         """The parts that are held: from the playhead on, and as many of those before as there is room for."""
-        found: list[Part] = []
+        found: list[ShotInFilm] = []
         for part in self.film.onward(self.frame):
             if found and sum(p.shot.length for p in found) + part.shot.length > HELD:
                 break
@@ -138,7 +138,7 @@ class FilmView:
         )
 
 
-def _told(part: Part) -> FilmPart:
+def _told(part: ShotInFilm) -> FilmPart:
     return FilmPart(
         shot=part.shot.id,
         start=part.start,

@@ -9,7 +9,7 @@ from sorvan.core.geometry import Floats
 from sorvan.core.morph.ready import Ready
 from sorvan.core.morph.trouble import advice, troubles
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.morphing import made_so
+from sorvan.core.plan.ready_morphs import made_so
 from sorvan.core.rig.skeleton import piece
 from sorvan.service.letters.morphs import AdviceView, GoingView, LookAtMorph, MetView, MorphLetter, TroubleView
 

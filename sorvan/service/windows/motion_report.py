@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from sorvan.core.checks.becoming import tangles
 from sorvan.core.checks.feet import SLIDES
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.keying import beside_poses
+from sorvan.core.checks.morphs import tangles
 from sorvan.core.checks.motion import findings
-from sorvan.core.checks.seen import Seen
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -43,7 +43,7 @@ class Reporter:
         told, self.told = self.told, (puppet, motion, blocking)
         if told and told[0] is puppet and told[1] is motion and told[2] == blocking:
             return None
-        seen = Seen(evaluation, motion)
+        seen = MotionSeen(evaluation, motion)
         if evaluation.stretched:
             return self._too_long(seen)
         feet = {
@@ -69,7 +69,7 @@ class Reporter:
             return None
         return MotionReport(motion=motion.id, ground=seen.ground, slides=SLIDES, feet=changed).changed(**news)
 
-    def _too_long(self, seen: Seen) -> MotionReport | None:
+    def _too_long(self, seen: MotionSeen) -> MotionReport | None:
         """Of what is too long to be held only that it is not looked through is told."""
         beside, known = beside_poses(seen.motion), self.beside
         told = self.found is not None

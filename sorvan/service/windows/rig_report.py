@@ -16,9 +16,9 @@ from sorvan.core.checks.rig import findings
 from sorvan.core.deform.bend import Weighted
 from sorvan.core.deform.sheet import SheetReady
 from sorvan.core.model.puppet import DialStop, Piece, Puppet
-from sorvan.core.plan.aspect import places_in_views
 from sorvan.core.plan.bending import Bender
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.core.plan.seen_from_elsewhere import places_in_views
 from sorvan.core.plan.turning import turnaround_of
 from sorvan.core.rig.limits import rest_direction
 from sorvan.core.rig.proposal import loose_of

@@ -11,7 +11,7 @@ from sorvan.core.model.shot import Copies
 from sorvan.core.motion.hand import Grip, grip, joint_under, turning, typed
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.scene import Acted, ShotScene
-from sorvan.service.letters.messages import Drag, Grab, Grabbed, PoseLetter, ToPage, Tries, TryPose
+from sorvan.service.letters.messages import Drag, Grab, Grabbed, PoseLetter, ToPage, TriedChannels, TryPose
 from sorvan.service.windows.drawn import posed
 
 
@@ -58,7 +58,7 @@ def _acted(scene: ShotScene, cast: str | None) -> Acted:
     return found
 
 
-def _pose(acted: Acted, frame: int, tried: Tries) -> Evaluation:
+def _pose(acted: Acted, frame: int, tried: TriedChannels) -> Evaluation:
     for channel, numbers in tried.items():
         typed(kind_of(channel), numbers)
     at = max(0, min(frame, acted.evaluation.frames - 1))

@@ -22,7 +22,7 @@ from sorvan.picture.studio import Studio
 from sorvan.service.letters.drawn import Drawn, Posed
 from sorvan.service.letters.messages import Drag, FromPage, Gone, Grab, ToPage, TryPose
 from sorvan.service.letters.shots import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
-from sorvan.service.rooms.once import Once
+from sorvan.service.rooms.worked_out_once import Once
 from sorvan.service.windows.drawn import drawn, items_of, parts, posed
 from sorvan.service.windows.shot_hand import ShotHand
 

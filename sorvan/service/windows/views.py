@@ -13,7 +13,7 @@ from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import NEUTRAL, kind_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Bend
-from sorvan.core.motion.hand import Grip, Tried, grip, joint_under, turning, typed
+from sorvan.core.motion.hand import Grip, TriedValues, grip, joint_under, turning, typed
 from sorvan.core.motion.ways import way_keys
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.evaluate import Evaluation, Touched
@@ -32,8 +32,8 @@ from sorvan.service.letters.messages import (
     Grabbed,
     LookAtMesh,
     LookAtWay,
-    Part,
     PlanLetter,
+    PlanPart,
     Playhead,
     PoseLetter,
     Spacing,
@@ -45,7 +45,7 @@ from sorvan.service.letters.messages import (
     WayLetter,
 )
 from sorvan.service.letters.morphs import LookAtMorph
-from sorvan.service.rooms.once import Once
+from sorvan.service.rooms.worked_out_once import Once
 from sorvan.service.windows.drawn import drawn, items_of, part_of, parts, posed, spaced
 from sorvan.service.windows.morphs import morph_letter
 from sorvan.service.windows.motion_report import Reporter
@@ -58,7 +58,7 @@ SPACED_AT_ONCE = 8
 
 
 @dataclass
-class View:
+class WatchedScene:
     """The scene a window follows, evaluated. Every method returns the letters to send."""
 
     documents: Documents
@@ -120,7 +120,9 @@ class View:
         self.waiting, self.unspaced = list(parts(lead.frames, self.frame, part_of(lead))), []
         return self._all()
 
-    def _in_common(self, what: Hashable, of: tuple[Any, ...], work: Callable[[View], list[ToPage]]) -> list[ToPage]:
+    def _in_common(
+        self, what: Hashable, of: tuple[Any, ...], work: Callable[[WatchedScene], list[ToPage]]
+    ) -> list[ToPage]:
         """Do something that other windows that have come to the same do as well, or take over what it led one of them
         to."""
 
@@ -161,7 +163,7 @@ class View:
         lead = self._lead()
         if self.waiting:
             start, stop = self.waiting.pop(0)
-            found.append(Part(seq=self.seq, start=start, stop=stop, **posed(lead, slice(start, stop))))
+            found.append(PlanPart(seq=self.seq, start=start, stop=stop, **posed(lead, slice(start, stop))))
         if self.unspaced and lead.motion is not None:
             some, self.unspaced = self.unspaced[:SPACED_AT_ONCE], self.unspaced[SPACED_AT_ONCE:]
             channels = lead.motion.channels
@@ -219,7 +221,7 @@ class View:
             self.staged = staged
             whole = anew or any(t.stop > t.start for t in touched[:-1])
             letters = self._come_on(lead, None if whole else slice(touched[-1].start, touched[-1].stop))
-        drawn_anew = any(isinstance(letter, PlanLetter | Part) for letter in letters)
+        drawn_anew = any(isinstance(letter, PlanLetter | PlanPart) for letter in letters)
         return [*letters, *(self._way(lead) if drawn_anew else [])]
 
     def _come_on(self, lead: Evaluation, span: slice | None) -> list[ToPage]:
@@ -238,7 +240,7 @@ class View:
         if span is None:
             letters.append(self._plan(self.staged))
         elif span.stop > span.start:
-            letters.append(Part(seq=self.seq, start=span.start, stop=span.stop, **posed(lead, span)))
+            letters.append(PlanPart(seq=self.seq, start=span.start, stop=span.stop, **posed(lead, span)))
         return [*letters, *self._spacing(lead), *self._report(lead), *self._cards(lead)]
 
     def _plan(self, staged: Staged, sent: tuple[int, int] | None = None) -> PlanLetter:
@@ -396,7 +398,7 @@ class View:
         assert self.staged is not None
         return self.staged.lead
 
-    def _pose(self, frame: int, tried: Tried | dict[str, tuple[float, ...]]) -> Evaluation:
+    def _pose(self, frame: int, tried: TriedValues | dict[str, tuple[float, ...]]) -> Evaluation:
         for channel, numbers in tried.items():
             typed(kind_of(channel), numbers)
         lead = self._lead()

@@ -31,11 +31,11 @@ from sorvan.service.letters.messages import (
     ToPage,
     Watch,
 )
-from sorvan.service.rooms.once import Once
 from sorvan.service.rooms.rooms import Room, step_view
+from sorvan.service.rooms.worked_out_once import Once
 from sorvan.service.windows.film_view import FilmView
 from sorvan.service.windows.shot_view import ShotView
-from sorvan.service.windows.views import View
+from sorvan.service.windows.views import WatchedScene
 from sorvan.store.database import AWAY
 from sorvan.store.log import State
 
@@ -53,13 +53,13 @@ AGAIN = 0.5
 """Seconds after which a window whose database is away tries again."""
 
 
-def _view_of(letter: Watch, state: State, studio: Studio, once: Once) -> View | ShotView | FilmView:
+def _view_of(letter: Watch, state: State, studio: Studio, once: Once) -> WatchedScene | ShotView | FilmView:
     """The view of what a page asks to see."""
     if isinstance(letter.target, InFilm):
         return FilmView(state.documents, letter.target, state.seq, studio, letter.frame, once=once)
     if isinstance(letter.target, InShot):
         return ShotView(state.documents, letter.target, state.seq, studio, letter.frame, once=once)
-    return View(state.documents, letter.target, state.seq, studio, frame=letter.frame, once=once)
+    return WatchedScene(state.documents, letter.target, state.seq, studio, frame=letter.frame, once=once)
 
 
 def _snapshot(state: State) -> Snapshot:
@@ -147,7 +147,7 @@ class Window:
 
     def __init__(self, room: Room, studio: Studio, loop: asyncio.AbstractEventLoop) -> None:
         self.room, self.studio, self.loop = room, studio, loop
-        self.view: View | ShotView | FilmView | None = None
+        self.view: WatchedScene | ShotView | FilmView | None = None
         self.mailbox = Mailbox()
         self.outbox: deque[bytes] = deque()
         self.waiting = 0

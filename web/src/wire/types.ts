@@ -68,7 +68,7 @@ export type Write = Schemas["WriteView"];
 export type ListedView = Schemas["ListedView"];
 export type Report = Schemas["Report"];
 export type SoundReport = Schemas["SoundReport"];
-export type Language = Schemas["Spoken"];
+export type Language = Schemas["SpokenLanguage"];
 /** What the program makes of the lines on a motion. */
 export type Exposed = Schemas["Exposed"];
 export type SheetLine = Schemas["SheetLine"];
@@ -120,7 +120,7 @@ export type Hang = Schemas["HangView"];
 export type RigView = Schemas["RigView"];
 /** A puppet that can be used again, and what it has. */
 export type PuppetGlance = Schemas["PuppetGlance"];
-export type Source = Schemas["Source"];
+export type Source = Schemas["PuppetSource"];
 export type Fitting = Schemas["Fitting"];
 export type FittingView = Schemas["FittingView"];
 export type CarriedSaid = Schemas["CarriedView"];
@@ -128,7 +128,7 @@ export type Using = Schemas["Using"];
 export type Used = Schemas["Used"];
 export type CardsLetter = Schemas["CardsLetter"];
 export type TriedLetter = Schemas["TriedLetter"];
-export type Part = Schemas["Part"];
+export type Part = Schemas["PlanPart"];
 /** A likely mistake, as the core's checks see it. */
 export type Finding = Schemas["FindingView"];
 export type BendReport = Schemas["BendView"];

@@ -60,7 +60,7 @@ class Bend(Checked):
         return self.changed(joints=left, dabs=dabs, reach={j: r for j, r in self.reach.items() if j not in gone})
 
 
-class Sheet(Checked):
+class BendSheet(Checked):
     """A piece laid on a triangle mesh that handles pull about. `triangles` is how many are wanted,
     `margin` how far the mesh stands out beyond the picture (drawing units). Handles of which `turning` tells turn the
     patch around them too, so far (drawing units), as they are turned."""
@@ -86,14 +86,14 @@ class Sheet(Checked):
         """How far around each handle a patch turns with it (drawing units); nought where none does."""
         return tuple(self.turning.get(h, 0.0) for h in self.handles)
 
-    def renamed(self, names: Mapping[str, str]) -> Sheet:
+    def renamed(self, names: Mapping[str, str]) -> BendSheet:
         """The same by handles that go by other ids."""
         return self.changed(
             handles=tuple(names.get(h, h) for h in self.handles),
             **({"turning": {names.get(h, h): r for h, r in self.turning.items()}} if self.turning else {}),
         )
 
-    def without(self, gone: Collection[str]) -> Sheet | None:
+    def without(self, gone: Collection[str]) -> BendSheet | None:
         """What is left when these handles go: nothing, if none would be."""
         left = tuple(h for h in self.handles if h not in gone)
         turning = {h: r for h, r in self.turning.items() if h in left}
@@ -105,4 +105,4 @@ def _once(nodes: tuple[str, ...]) -> None:
         raise ValueError("a joint is named twice")
 
 
-Attach = Annotated[Bend | Sheet, Field(discriminator="kind")]
+Attach = Annotated[Bend | BendSheet, Field(discriminator="kind")]

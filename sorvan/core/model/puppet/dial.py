@@ -7,10 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.kept import kept
-from sorvan.core.model.base import Checked, Id, Name, Number, Value
+from sorvan.core.model.base import Checked, Id, Name, Number, Ratio, Value
 from sorvan.core.model.puppet.joint import Role
-
-Part = Annotated[float, Field(ge=0, le=1)]
 
 
 class DialStop(Value):
@@ -28,8 +26,8 @@ class DialStop(Value):
     name: Annotated[str, Field(max_length=60)] = ""
     flips: bool = False
     of: Number | None = None
-    shorten: Part = 1.0
-    by_role: dict[Role, Part] = {}
+    shorten: Ratio = 1.0
+    by_role: dict[Role, Ratio] = {}
 
     def shortens(self, role: Role | None) -> float:
         """To which part turns of joints of this role are made smaller."""

@@ -6,13 +6,12 @@ from typing import Annotated
 
 from pydantic import Field
 
-from sorvan.core.model.base import Checked, Id, Name, Number, Value, filed
+from sorvan.core.model.base import Checked, Id, Name, Number, Ratio, Value, filed
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.times import Time
 
 PLAIN = "plain"
 """The mood that every set has."""
-Part = Annotated[float, Field(ge=0, le=1)]
 
 
 class Mouth(Value):
@@ -24,7 +23,7 @@ class Mouth(Value):
 
     id: Id
     name: Name
-    look: tuple[Part, Part, Part, Part, Part]
+    look: tuple[Ratio, Ratio, Ratio, Ratio, Ratio]
     shows: dict[Name, Annotated[tuple[Number, ...], Field(max_length=24)]] = {}
 
 

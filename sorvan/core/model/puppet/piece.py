@@ -15,7 +15,7 @@ from sorvan.core.model.puppet.morph import Morph
 from sorvan.core.model.shape import EditableShape
 
 
-class Made(Value):
+class Preparation(Value):
     """What was done to what came from a file before it became a drawing, so that the same is done to a new version:
     `parts` of it were chosen (by their paths in the file); of what it fell into when it was split it is the `nth` (from 0)
     `of` so many; it was `joined` of what came from these places."""
@@ -45,7 +45,7 @@ class Drawing(Value):
     guide: Number | None = None
     upright: Number | None = None
     source: Annotated[str, Field(max_length=400)] = ""
-    made: Made | None = None
+    made: Preparation | None = None
     shape: EditableShape | None = None
 
 

@@ -9,10 +9,10 @@ from sorvan.core.rig.cutouts import COVERED, Contacts
 from sorvan.core.rig.roles import ARM, LEG
 
 _TRUNK: tuple[Role, ...] = ("spine", "pelvis")
-Told = dict[str, tuple[Role, Side]]
+RolesTold = dict[str, tuple[Role, Side]]
 
 
-def roles_by_form(parents: Mapping[str, str | None], contacts: Contacts) -> Told:
+def roles_by_form(parents: Mapping[str, str | None], contacts: Contacts) -> RolesTold:
     """Roles and sides of a figure that stands upright: one chain up from its middle, two down to the ground, and two
     from its upper half; nothing, where it is not so. Its middle may be two pieces, one below the other."""
     found = contacts.found
@@ -49,7 +49,7 @@ def roles_by_form(parents: Mapping[str, str | None], contacts: Contacts) -> Told
     if len(up) != 1 or len(down) != 2 or len(out) not in (0, 2):
         return {}
     trunk.sort(key=lambda id: found[id].middle[1])
-    told: Told = {id: (role, "centre") for id, role in zip(trunk, _TRUNK, strict=False)}
+    told: RolesTold = {id: (role, "centre") for id, role in zip(trunk, _TRUNK, strict=False)}
     head: tuple[Role, ...] = ("head",) if len(up[0]) == 1 else ("neck", "head")
     told |= {id: (role, "centre") for id, role in zip(up[0], head, strict=False)}
     for pair, line in ((down, LEG), (out, ARM)):

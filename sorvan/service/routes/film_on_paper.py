@@ -13,7 +13,7 @@ from sorvan.core.film.reel import plan_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Shot
 from sorvan.core.plan.plan import Plan
-from sorvan.core.shot.struck import struck_frames
+from sorvan.core.shot.struck_poses import struck_frames
 from sorvan.core.timing.rates import per_second
 from sorvan.interchange.svg.write import Sources, animated_svg, frame_svg
 from sorvan.interchange.timelines import write_timeline
@@ -24,14 +24,13 @@ from sorvan.picture.studio import Studio
 from sorvan.service.attachments import attachment
 from sorvan.service.heavy import IN_TURN
 from sorvan.service.rooms.rooms import Room, Rooms
-from sorvan.service.routes.productions import Ack, ack
+from sorvan.service.routes.productions import Ack, ChangeId, ack
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["papers"])
 WIDE = 480
 """Pixels across of a picture on a contact sheet."""
 MOST_FRAMES = 600
 """Frames of an animated SVG."""
-ChangeId = Annotated[str, Form(min_length=8, max_length=64)]
 
 
 def _room(request: Request, production: str) -> Room:

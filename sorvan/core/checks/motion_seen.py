@@ -17,7 +17,7 @@ from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import Track, tracks
+from sorvan.core.plan.ground_contact import Track, tracks
 from sorvan.core.plan.plants import travel_of
 from sorvan.core.plan.travel import ground_of
 from sorvan.core.plan.values import PLANT
@@ -25,7 +25,7 @@ from sorvan.core.rig.anatomy import anatomy, has_legs
 
 
 @dataclass(frozen=True)
-class Seen:
+class MotionSeen:
     """A motion evaluated, with what the checks ask of it worked out once."""
 
     evaluation: Evaluation
@@ -81,4 +81,4 @@ def frames_said(first: int, last: int) -> str:
     return f"at frame {first + 1}" if first == last else f"between frames {first + 1} and {last + 1}"
 
 
-Check = Callable[[Seen], Iterator[Finding]]
+MotionCheck = Callable[[MotionSeen], Iterator[Finding]]

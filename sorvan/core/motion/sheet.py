@@ -11,11 +11,11 @@ import numpy as np
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Channel, Key, Tangents
 from sorvan.core.model.channels import CHOICES
-from sorvan.core.model.ease import Bezier, Chart, Even, Family, Hold, Slow
+from sorvan.core.model.ease import Bezier, Even, Family, Hold, Slow, SpacingChart
 from sorvan.core.timing.channels import evaluate, keys_in_order
 from sorvan.core.timing.eases import AnEase
 
-Chosen = Mapping[str, Collection[int]]
+KeysChosen = Mapping[str, Collection[int]]
 """Frames of chosen keys by channel."""
 
 
@@ -29,13 +29,13 @@ def backwards(ease: AnEase) -> AnEase:
         case Family():
             turned = {"out": "in", "in": "out", "both": "both"}
             return ease.changed(slow=turned[ease.slow])
-        case Chart():
-            return Chart(ticks=tuple((1 - t, 1 - p) for t, p in reversed(ease.ticks)))
+        case SpacingChart():
+            return SpacingChart(ticks=tuple((1 - t, 1 - p) for t, p in reversed(ease.ticks)))
         case Even() | Hold():
             return ease
 
 
-def span(chosen: Chosen) -> tuple[int, int]:
+def span(chosen: KeysChosen) -> tuple[int, int]:
     """The first and last of all chosen frames."""
     frames = [f for own in chosen.values() for f in own]
     return min(frames), max(frames)

@@ -15,7 +15,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Morph, Piece, Puppet
 from sorvan.core.morph.making import ready
 from sorvan.core.morph.ready import Ready
-from sorvan.core.plan.between import blended
+from sorvan.core.plan.mouth_blends import blended
 from sorvan.core.plan.values import Values
 
 Pairs = tuple[tuple[int, int], ...]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Hashable
 from typing import Any
 
-Kept = Callable[[Hashable, Callable[[], Any]], Any]
+Recall = Callable[[Hashable, Callable[[], Any]], Any]
 """What was made for a key before, or is made now."""
 
 

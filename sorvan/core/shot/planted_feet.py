@@ -18,7 +18,7 @@ from sorvan.core.plan.travel import STRETCHED
 from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.shot.performance import Performance
-from sorvan.core.shot.spans import Layer
+from sorvan.core.shot.spans import SpanLayer
 from sorvan.core.shot.travel import Carried, counting
 
 ndimage = late("scipy.ndimage")
@@ -32,7 +32,7 @@ EASED = 9
 
 
 @dataclass(frozen=True)
-class Stance:
+class Planting:
     """One planting of a joint in the shot: at which of its times (their numbers), how firmly, how flat, and where on
     the stage."""
 
@@ -44,9 +44,9 @@ class Stance:
     layer: int
 
 
-def stances(doing: Performance, on: Carried, puppet: Puppet) -> dict[str, list[Stance]]:
+def stances(doing: Performance, on: Carried, puppet: Puppet) -> dict[str, list[Planting]]:
     """Every planting of each joint, in their order."""
-    found: dict[str, list[Stance]] = {}
+    found: dict[str, list[Planting]] = {}
     for n, layer in enumerate(doing.lower):
         for stance in _stances(puppet, doing, n, layer, on):
             found.setdefault(stance.joint, []).append(stance)
@@ -55,12 +55,12 @@ def stances(doing: Performance, on: Carried, puppet: Puppet) -> dict[str, list[S
 
 
 def settled(
-    found: Mapping[str, list[Stance]], times: Floats, by_frames: Mapping[str, list[Stance]]
-) -> dict[str, list[Stance]]:
+    found: Mapping[str, list[Planting]], times: Floats, by_frames: Mapping[str, list[Planting]]
+) -> dict[str, list[Planting]]:
     """The plantings at other times than whole frames, each in the place that it has `by_frames`: where a foot stands
     does not depend on when pictures are taken."""
 
-    def placed(stance: Stance) -> Stance:
+    def placed(stance: Planting) -> Planting:
         middle = float(times[stance.at].mean())
         same = [s for s in by_frames.get(stance.joint, []) if s.layer == stance.layer]
         nearest = min(same, key=lambda s: abs(float(s.at.mean()) - middle), default=stance)
@@ -69,7 +69,7 @@ def settled(
     return {joint: [placed(s) for s in own] for joint, own in found.items()}
 
 
-def held_at(found: Mapping[str, list[Stance]], on: Carried) -> dict[str, Floats]:
+def held_at(found: Mapping[str, list[Planting]], on: Carried) -> dict[str, Floats]:
     """For each planted joint, under its id and `plant`, how firmly, where (x, y in the puppet's own space) and how
     flat it is held, `(4, times)`."""
     frames = on.place.shape[1]
@@ -118,7 +118,7 @@ def lowered(evaluation: Evaluation, held: Mapping[str, Floats]) -> Floats:
     return found
 
 
-def _stances(puppet: Puppet, doing: Performance, n: int, layer: Layer, on: Carried) -> Iterator[Stance]:
+def _stances(puppet: Puppet, doing: Performance, n: int, layer: SpanLayer, on: Carried) -> Iterator[Planting]:
     """The plantings of a span."""
     motion, when = layer.motion, layer.when
     if not motion.plants or not len(when.times):
@@ -142,7 +142,7 @@ def _stances(puppet: Puppet, doing: Performance, n: int, layer: Layer, on: Carri
             x -= travel.real * when.times[firmest] / motion.length
             at = int(numbers[firmest])
             place = _on_stage(puppet, on, at, on.in_view(at, x), plant.place[1])
-            yield Stance(plant.joint, numbers[own], weight[own] * counts[own], float(plant.flat), place, n)
+            yield Planting(plant.joint, numbers[own], weight[own] * counts[own], float(plant.flat), place, n)
 
 
 def _on_stage(puppet: Puppet, on: Carried, n: int, x: float, y: float) -> complex:
@@ -156,10 +156,10 @@ def _on_stage(puppet: Puppet, on: Carried, n: int, x: float, y: float) -> comple
     return place + complex(c * (y - oy), d * (y - oy))
 
 
-def _matched(stances: list[Stance], near: float) -> Iterator[Stance]:
+def _matched(stances: list[Planting], near: float) -> Iterator[Planting]:
     """Stances of one joint, in their order; one of a motion that comes in while the same foot still stands near by
     goes on standing where it stood."""
-    known: list[Stance] = []
+    known: list[Planting] = []
     for stance in sorted(stances, key=lambda s: (int(s.at[0]), s.layer)):
         beside = [s for s in known if s.layer != stance.layer and stance.at[0] <= s.at[-1]]
         nearest = min(beside, key=lambda s: abs(stance.place - s.place), default=stance)

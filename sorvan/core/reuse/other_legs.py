@@ -12,7 +12,7 @@ from sorvan.core.model.channel import Channel, Key
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion, Plant
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import Track, tracks
+from sorvan.core.plan.ground_contact import Track, tracks
 from sorvan.core.plan.plants import Footing, stood, travel_of
 from sorvan.core.plan.travel import free_id, ground_of, runs_of
 from sorvan.core.plan.values import PLANT

@@ -8,11 +8,11 @@ from sorvan.core.geometry import Floats
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.feet import tracks
+from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.plan.travel import ground_of
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.shot.performance import footed
-from sorvan.core.shot.spans import Layer
+from sorvan.core.shot.spans import SpanLayer
 
 STEP = 0.25
 """Frames between the beginnings that are tried."""
@@ -20,7 +20,7 @@ LIFTED = 0.6
 """What it costs that a foot stands in one motion and not in the other, in lengths of a leg."""
 
 
-def best_first(puppet: Puppet, before: Layer, frame: float, motion: Motion) -> float | None:
+def best_first(puppet: Puppet, before: SpanLayer, frame: float, motion: Motion) -> float | None:
     """The time of a cycle at which its feet are most like those of the layer before it at a frame of the shot:
     where they are beside the puppet, and which of them stand. None if it has no legs, or the motion no cycle."""
     if not has_legs(puppet) or not motion.cycle:

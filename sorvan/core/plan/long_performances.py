@@ -18,9 +18,9 @@ from numpy.typing import NDArray
 
 from sorvan.core.deform.sheet import BLOCK
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.plan.morphing import Becoming, becoming
 from sorvan.core.plan.order import run
 from sorvan.core.plan.places import Places, Work
+from sorvan.core.plan.ready_morphs import Becoming, becoming
 from sorvan.core.plan.rig import Rig
 from sorvan.core.plan.values import Values
 from sorvan.core.rig import reach

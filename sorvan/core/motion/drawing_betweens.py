@@ -10,9 +10,9 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Art
 from sorvan.core.model.base import asset_id
 from sorvan.core.model.puppet import Drawing
-from sorvan.core.morph.keeping import kept_at
+from sorvan.core.morph.kept_betweens import kept_at
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.plan.morphing import NEVER, made_ready
+from sorvan.core.plan.ready_morphs import NEVER, made_ready
 from sorvan.core.rig.skeleton import piece
 
 

@@ -7,13 +7,13 @@ from collections.abc import Iterator
 import numpy as np
 
 from sorvan.core.checks.finding import Finding
-from sorvan.core.checks.seen import Seen
+from sorvan.core.checks.motion_seen import MotionSeen
 from sorvan.core.geometry import Floats
 from sorvan.core.model.channels import channel_id
-from sorvan.core.morph.trouble import STEPS, Kind, clear, usual
-from sorvan.core.plan.morphing import made_ready
+from sorvan.core.morph.trouble import STEPS, TroubleKind, clear, usual
+from sorvan.core.plan.ready_morphs import made_ready
 
-WORDS: dict[Kind, str] = {
+WORDS: dict[TroubleKind, str] = {
     "crosses": "crosses itself",
     "turned-over": "is turned over",
     "shrinks": "shrinks",
@@ -21,7 +21,7 @@ WORDS: dict[Kind, str] = {
 }
 
 
-def tangled_betweens(seen: Seen) -> Iterator[Finding]:
+def tangled_betweens(seen: MotionSeen) -> Iterator[Finding]:
     """In-betweens that cross themselves, turn over, shrink, or go the wrong way."""
     for row, start, pair, frames, parts in _stretches(seen):
         piece = seen.puppet.pieces[seen.puppet.order[row]]
@@ -46,7 +46,7 @@ def tangled_betweens(seen: Seen) -> Iterator[Finding]:
             )
 
 
-def tangles(seen: Seen) -> dict[str, Floats]:
+def tangles(seen: MotionSeen) -> dict[str, Floats]:
     """By channel of drawings that become others: how bad the worst is in each frame, 0 to 1, `(frames,)`."""
     found: dict[str, Floats] = {}
     for row, _, pair, frames, parts in _stretches(seen):
@@ -60,7 +60,7 @@ def tangles(seen: Seen) -> dict[str, Floats]:
     return found
 
 
-def _stretches(seen: Seen) -> Iterator[tuple[int, int, tuple[int, int], np.ndarray, Floats]]:
+def _stretches(seen: MotionSeen) -> Iterator[tuple[int, int, tuple[int, int], np.ndarray, Floats]]:
     """Runs of frames in which a drawing becomes another: the piece's row, the frame of the key that leads to it, which
     drawings, the frames, and how far each has come."""
     for row, on in seen.evaluation.places.becoming.items():
