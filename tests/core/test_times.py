@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from functools import cache
 from typing import Annotated, Any, Union, get_args, get_origin
 
 import numpy as np
@@ -34,6 +35,7 @@ def keys_of(joint: str, kind: str, *keys: tuple[int, list[float]]) -> list[dict[
     return [{"joint": joint, "kind": kind, "frame": f, "value": v} for f, v in keys]
 
 
+@cache
 def talking(said: int) -> Documents:
     """Somebody who says a line from a frame on: nods late between cards, goes along a smooth path, settles, stands for
     a while, and is on in a shot under a camera that pans and shakes."""
