@@ -19,6 +19,8 @@ from sorvan.core.timing.rates import per_second
 
 EXACT = 0.002
 """The part of a step by which a stride may miss and still stay as it is."""
+NEAREST = 1.0
+"""Stage units: who has less to go has arrived."""
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,7 @@ def fitted(documents: Documents, member: Member, span: Span, steps: int | None, 
     motion = footed(held, puppet)
     speed = abs(speed_of(motion, member.travel)) * member.scale
     far = distance if distance is not None else _left(member)
-    if not motion.cycle or speed <= 0 or far <= 0:
+    if not motion.cycle or speed <= 0 or far < NEAREST:
         raise Refusal(
             f"“{held.name}” does not carry “{member.name or puppet.name}” along a way.",
             where=held.name,
