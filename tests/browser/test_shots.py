@@ -372,8 +372,29 @@ def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
     assert own != "run" and document(page, service.address, "motion", own)["puppet"] == "conductor-side"
 
 
-def test_a_shot_cut_in_two_shows_what_it_showed_and_is_let_out_again(demo: Demo, new_page: Callable[..., Page]) -> None:
+def begun_from(page: Page, n: int) -> list[tuple[float, float]]:
+    """What is heard at once where it plays from a frame on: from which of its seconds each sound is, and for how many."""
+    frame(page, n)
+    page.evaluate("window.started = []")
+    page.keyboard.press(" ")
+    eventually(lambda: int(page.get_by_label("Frame", exact=True).input_value()) > n + 3, True)
+    page.keyboard.press(" ")
+    begun = [s for s in page.evaluate("window.started") if len(s) == 5]
+    first = min(s[0] for s in begun)
+    return sorted((round(offset, 3), round(lasts, 3)) for when, offset, lasts, *_ in begun if when - first < 0.02)
+
+
+def test_a_shot_cut_in_two_shows_and_sounds_as_it_did_and_is_let_out_again(
+    demo: Demo, new_page: Callable[..., Page]
+) -> None:
     service, page = demo, new_page()
+    listen(page)
+    # Somebody walks and calls under a camera that shakes, through where it will be cut.
+    for command in (
+        {"do": "set-shake", "shot": "along", "shake": {"size": 8.0, "start": 50, "frames": 40, "fade": 6}},
+        {"do": "place-heard", "shot": "along", "sound": {"id": "said", "voice": "line-call", "at": 1.75}},
+    ):
+        assert change(service.client(), service.production, command).status_code == 200
     page.goto(service.at("shots"))
     drawn(page)
     page.locator(".shot-card").nth(1).click()
@@ -382,6 +403,9 @@ def test_a_shot_cut_in_two_shows_what_it_showed_and_is_let_out_again(demo: Demo,
     for n in (64, 66, 90):
         frame(page, n)
         looks[n] = Stage(page).pixels()
+    heard_then = begun_from(page, 66)
+    # The call is heard from where it has come to, and so are steps and water.
+    assert len(heard_then) >= 3 and any(abs(offset - (65 / 24 - 1.75)) < 0.01 for offset, _ in heard_then)
     frame(page, 66)
     page.get_by_role("button", name="Change the shots").click()
     page.get_by_role("menuitem", name="Cut this shot in two at the frame that shows").click()
@@ -393,6 +417,7 @@ def test_a_shot_cut_in_two_shows_what_it_showed_and_is_let_out_again(demo: Demo,
     for n in (66, 90):
         frame(page, n)
         assert np.array_equal(Stage(page).pixels(), looks[n])
+    assert begun_from(page, 66) == heard_then
     one, two = (shot(page, service, n) for n in (2, 3))
     assert (one["stop"], two["first"]) == (65, 65) and one["cast"] == two["cast"] == whole["cast"]
     # It is let out over the cut by its field, and the first half by its own; each shows there what the whole did.
