@@ -109,6 +109,55 @@ it("gets each round of a loop ready before the last has ended, to begin when it 
   expect(frame()).toBe(252);
 });
 
+it("after a while unseen goes on in the round that is due, and plays none of those that have passed", async () => {
+  const { clock, heard, at, frame } = playing(1, [240, 264]);
+  clock.play();
+  await Promise.resolve();
+  await Promise.resolve();
+  const round = 24 / NTSC;
+  at(3.06 + 0.02 + 30.25 * round);
+  expect(heard).toHaveLength(2);
+  expect(heard[1]!.when).toBeCloseTo(3.06 + 30.25 * round);
+  expect(heard[1]!.from).toBeCloseTo(246 / NTSC);
+  expect(heard[1]!.seconds).toBeCloseTo(0.75 * round);
+  expect(frame()).toBe(246);
+});
+
+it.each([
+  [{ speed: 0.5 }, { speed: 0.5, seconds: 7876 / NTSC }],
+  [{ range: [110, 200] as [number, number] }, { speed: 1, seconds: 76 / NTSC }],
+])("takes up %o from where it is while it plays", async (given, wanted) => {
+  const { clock, heard, at, set, silenced, frame } = playing(1);
+  clock.play();
+  await Promise.resolve();
+  await Promise.resolve();
+  at(3.08 + 24.2 / NTSC);
+  expect(frame()).toBe(124);
+  const before = silenced();
+  set(given);
+  at(3.08 + 24.4 / NTSC);
+  await Promise.resolve();
+  await Promise.resolve();
+  expect(silenced()).toBeGreaterThan(before);
+  expect(heard).toHaveLength(2);
+  expect(heard[1]).toMatchObject({ from: 124 / NTSC, ...wanted });
+});
+
+it("plays the sound of another motion that is chosen while it plays, and no more of the first", async () => {
+  const { clock, heard, at, set, silenced } = playing(1);
+  clock.play();
+  await Promise.resolve();
+  await Promise.resolve();
+  at(4);
+  const before = silenced();
+  set({ motion: "n", plan: { frames: 50 } as State["plan"] });
+  at(4.1);
+  await Promise.resolve();
+  await Promise.resolve();
+  expect(silenced()).toBeGreaterThan(before);
+  expect(heard).toHaveLength(1);
+});
+
 it("is silent as soon as anybody says that it plays no more", async () => {
   const { clock, at, set, silenced, frame } = playing(1);
   clock.play();

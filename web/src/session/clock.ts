@@ -4,7 +4,7 @@
  */
 import type { Session } from "./session";
 import type { Heard, Sounding } from "./sounding";
-import { channelsOf, frameRate, linesOf, motionOf, shotOf, stretchOf } from "./state";
+import { channelsOf, frameRate, linesOf, motionOf, shotOf, stretchOf, type State } from "./state";
 
 /** Seconds before its beginning at which the next round is made ready. */
 const AHEAD = 0.4;
@@ -26,6 +26,16 @@ export function frameDue(walk: Walk, seconds: number): number | null {
   const round = walk.end - walk.first;
   return walk.first + ((passed - walk.first) % round);
 }
+
+/** Everything about what plays, and how, that is chosen. */
+const whatPlays = (w: State): unknown[] => [
+  w.bench === "shots" ? [w.shot, w.wholeFilm] : w.motion,
+  stretchOf(w),
+  w.speed,
+  w.loop,
+  frameRate(w),
+];
+const same = (one: unknown, other: unknown): boolean => JSON.stringify(one) === JSON.stringify(other);
 
 export class Clock {
   /** The number of the walk going on: a walk that finds another number has been stopped. */
@@ -69,6 +79,7 @@ export class Clock {
   }
 
   play(): void {
+    this.sounding.stop();
     const now = this.session.get();
     const { frame, speed } = now;
     const { frames, range } = stretchOf(now);
@@ -93,13 +104,23 @@ export class Clock {
       const seconds = (walk.end - walk.start) / walk.perSecond;
       this.sounding.play(lines, { when: began, from: walk.start / walk.perSecond, seconds, speed });
       const round = (walk.end - walk.first) / walk.perSecond;
+      const lasts = round / speed;
       let next = began + seconds / speed;
       this.follow(number, walk, speed, began, () => {
         const heardNow = this.sounding.now();
         if (heardNow === null) return began;
         while (walk.loop && heardNow + this.sounding.latency + AHEAD > next) {
-          this.sounding.play(this.heard(), { when: next, from: walk.first / walk.perSecond, seconds: round, speed });
-          next += round / speed;
+          // A page that is hidden is not asked: rounds that have passed meanwhile are over, and of the one that goes on
+          // what is left is heard.
+          next += Math.floor(Math.max(0, heardNow - next) / lasts) * lasts;
+          const passed = Math.max(0, heardNow - next);
+          this.sounding.play(this.heard(), {
+            when: next + passed,
+            from: walk.first / walk.perSecond + passed * speed,
+            seconds: round - passed * speed,
+            speed,
+          });
+          next += lasts;
         }
         return heardNow;
       });
@@ -114,6 +135,7 @@ export class Clock {
       const due = passed < walk.end ? passed : walk.first + ((passed - walk.first) % round);
       return (due - this.session.get().frame + round) % round;
     };
+    const chosen = whatPlays(this.session.get());
     const step = () => {
       const now = this.session.get();
       const { playing, frame } = now;
@@ -122,6 +144,11 @@ export class Clock {
       if (!playing || !frames) {
         // Whoever said that it plays no more meant the sound too.
         this.sounding.stop();
+        return;
+      }
+      if (!same(chosen, whatPlays(now))) {
+        // Another speed, stretch or motion: it goes on from here as it is to now.
+        this.play();
         return;
       }
       const due = frameDue(walk, Math.max(0, clock() - began) * speed);

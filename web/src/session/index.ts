@@ -146,6 +146,7 @@ export function setOnion(part: Partial<Onion>): void {
 export const tryRest = (tried: Record<string, number[]>): Promise<Pose | null> => here().tryRest(tried);
 export const tryWhole = (command: Command): Promise<Trial | null> => here().tryWhole(command);
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
+export const sameTrial = (): (() => boolean) => here().sameTrial();
 export const putBack = (): void => open.getState().session?.putBack();
 export const askMorph = (asked: Asked): Promise<Becoming | null> => here().askMorph(asked);
 export const part = (way: "split" | "join", pieces: string[]) => here().part(way, pieces);

@@ -240,3 +240,21 @@ it("lets an answer that comes after the trial was put back or made come too late
   expect(await Promise.all([late, later])).toEqual([null, null]);
   expect(await fresh).not.toBeNull();
 });
+
+it("lets an answer that comes after something else is watched come too late, and what waited is not asked", async () => {
+  const { session, socket } = opened();
+  const late = session.tryPose(0, {});
+  const same = session.sameTrial();
+  session.watch({ kind: "rest", puppet: "a" });
+  const { n } = socket.sent.find((s) => s.type === "try-pose")!;
+  socket.say(pose(n!));
+  expect(await late).toBeNull();
+  expect(same()).toBe(false);
+});
+
+it("tells where it is looked at in a long motion, in a production with a shot too", () => {
+  const { session, socket } = opened();
+  session.set({ shot: "s", bench: "motion", plan: { frames: 3, here: new Uint8Array([1, 0, 0]) } as never });
+  session.set({ frame: 1 });
+  expect(socket.sent.filter((s) => s.type === "playhead")).toEqual([{ type: "playhead", frame: 1 }]);
+});

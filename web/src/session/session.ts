@@ -31,7 +31,7 @@ import { Questions } from "./questions";
 import { filmFrom, partAt, withoutShots, withShot } from "./film";
 import { spacedFrom } from "./spacing";
 import { shotFrom, withChanged, withShotPart, type ShotPlan } from "./shotPlan";
-import { blank, tidied, type Bringing, type State } from "./state";
+import { blank, following, tidied, type Bringing, type State } from "./state";
 
 /** Where a sound that is brought in belongs: on a motion or in a shot at a time, or as the sound of a line. */
 export type Into = { motion: string; at: number } | { shot: string; at: number; row: number } | { voice: string };
@@ -84,7 +84,7 @@ export class Session {
       if (now.bench !== before.bench) this.notices.past();
       if (now.frame === before.frame) return;
       // Of a very long motion what is looked at comes first.
-      if (now.plan?.here && !now.plan.here[now.frame] && !now.shot)
+      if (now.bench !== "shots" && now.plan?.here && !now.plan.here[now.frame])
         this.live.send({ type: "playhead", frame: now.frame });
       if (!now.wholeFilm || !now.film) return;
       // The shots about the playhead come first: it is told whenever it comes into another.
@@ -94,7 +94,7 @@ export class Session {
   }
 
   readonly get = (): State => this.store.getState();
-  readonly set = (given: Partial<State>): void => this.store.setState(given);
+  readonly set = (given: Partial<State>): void => this.store.setState(following(this.get(), given));
 
   /** The production is left. What was changed is still sent to where it belongs; nothing else goes on. */
   close(): void {
@@ -306,6 +306,8 @@ export class Session {
     const film = target.kind === "film" ? this.get().film : null;
     // Where a shot is looked at, no puppet can be asked about by itself.
     const plan = target.kind === "shot" || target.kind === "film" ? null : this.get().plan;
+    // An answer that is under way belongs to what was looked at.
+    this.trial++;
     this.set({ pose: null, trial: null, cards: null, spacing: {}, mesh: null, report: null, plan, shotPlan, film });
     this.live.watch({ type: "watch", target, frame: target.kind === "rest" ? 0 : this.get().frame });
   }
@@ -477,9 +479,15 @@ export class Session {
   /* Tries: asked over the live socket, answered by the core. Null: refused, passed over, or no connection. */
 
   private async ask(letter: (n: number) => FromPage): Promise<Pose | null> {
-    const { trial } = this;
+    const same = this.sameTrial();
     const pose = await this.questions.ask((n) => this.live.send(letter(n)));
-    return trial === this.trial ? (pose as Pose | null) : null;
+    return same() ? (pose as Pose | null) : null;
+  }
+
+  /** Whether what is tried now still is, when that is asked: nothing was put back, made or watched since. */
+  sameTrial(): () => boolean {
+    const { trial } = this;
+    return () => trial === this.trial;
   }
 
   /** Put back what is tried. What was asked for until now comes too late. */
@@ -521,9 +529,9 @@ export class Session {
 
   /** Every frame of the motion as a command would leave it. */
   async tryWhole(command: Command): Promise<Trial | null> {
-    const { trial } = this;
+    const same = this.sameTrial();
     const found = await this.questions.ask((n) => this.live.send({ type: "try-command", n, command, whole: true }));
-    return trial === this.trial ? (found as Trial | null) : null;
+    return same() ? (found as Trial | null) : null;
   }
 
   /** How one of a piece's drawings becomes another. */

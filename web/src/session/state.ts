@@ -389,6 +389,24 @@ export function channelsOf(shot: Shot, cast: string | null): Record<string, Chan
   return member?.kind === "member" ? { ...member.place, ...member.over } : {};
 }
 
+/** What is looked at: another of these, and nothing that was tried is seen any more. */
+const LOOKED_AT = ["frame", "puppet", "motion", "shot", "wholeFilm"] as const;
+
+/**
+ * What changes, with what has to go along: the motion is the puppet's, what is selected is theirs, and nothing that was
+ * tried survives a change of the frame or of what is looked at. While a hand's motion is recorded its pose goes on.
+ */
+export function following(now: State, given: Partial<State>): Partial<State> {
+  const other = LOOKED_AT.filter((name) => given[name] !== undefined && given[name] !== now[name]);
+  if (!other.length || !now.ready) return given;
+  const next = { ...now, ...given };
+  const motion = next.motion ? next.documents[next.motion] : undefined;
+  if (other.includes("motion") && motion?.kind === "motion" && !given.puppet) next.puppet = motion.puppet;
+  const pose = "pose" in given || next.playing ? {} : { pose: null };
+  if (other.every((name) => name === "frame")) return { ...given, ...pose };
+  return { ...given, ...pose, ...tidied(next) };
+}
+
 /** Selections without what is gone, and a puppet and motion where none is chosen. */
 export function tidied(now: State): Partial<State> {
   const puppets = allPuppets(now.documents);

@@ -1,5 +1,5 @@
 /** What the stage tells a hand tool, and what a tool gives back: the drag that it began. */
-import { get, type Pose, putBack, set, submitTried, tryCommand } from "../session";
+import { get, type Pose, putBack, sameTrial, set, submitTried, tryCommand } from "../session";
 import type { Command, Point } from "../wire/types";
 
 /** What of the overlay is under the pointer. */
@@ -143,14 +143,23 @@ export function trying({ command, click, done, make }: Trying): Drag {
   };
 }
 
+/** Shows what is asked for on the stage, as a slider asks: one question at a time and, of those asked meanwhile, only the
+ * newest. What was keyed, put back or left while a question waited its turn is not tried any more. */
+export function showing(): (question: () => Promise<Pose | null>) => void {
+  const newest = new Newest();
+  return (question) => {
+    const same = sameTrial();
+    newest.ask(async () => {
+      const pose = same() ? await question() : null;
+      if (pose && same()) set({ pose });
+    });
+  };
+}
+
 /** Show tried poses one after the other, as a slider asks for them; what is tried already is kept. */
 export function trier(
   ask: (tried: Record<string, number[]>) => Promise<Pose | null>,
 ): (channel: string, values: number[]) => void {
-  const newest = new Newest();
-  return (channel, values) =>
-    newest.ask(async () => {
-      const pose = await ask({ ...get().pose?.tried, [channel]: values });
-      if (pose) set({ pose });
-    });
+  const show = showing();
+  return (channel, values) => show(() => ask({ ...get().pose?.tried, [channel]: values }));
 }

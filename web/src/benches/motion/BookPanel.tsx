@@ -2,9 +2,9 @@
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { AskName } from "../../ui/AskName";
-import { freshId, get, set, submit, submitTried, tryCommand, tryRest, useWorkshop, type Pose } from "../../session";
+import { freshId, get, putBack, submit, submitTried, tryCommand, tryRest, useWorkshop, type Pose } from "../../session";
 import { boxOf } from "../../stage/scene";
-import { Newest } from "../../stage/tool";
+import { showing } from "../../stage/tool";
 import { Painted } from "../../ui/bits";
 import { NumberRow, Slider, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
@@ -99,7 +99,7 @@ function Putting({ entry, motion, rename, remove }: PuttingProps) {
   const [percent, setPercent] = useState(100);
   const [mirrored, setMirrored] = useState(false);
   const [limb, setLimb] = useState(false);
-  const [newest] = useState(() => new Newest());
+  const [show] = useState(showing);
   const name = useWorkshop((w) => w.plan?.limbs[w.joint ?? w.pieces[0] ?? ""]);
   const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
   const command = (part: number): Command => {
@@ -134,14 +134,9 @@ function Putting({ entry, motion, rename, remove }: PuttingProps) {
         max={150}
         step={1}
         value={percent}
-        onSlide={(v) =>
-          newest.ask(async () => {
-            const pose = await tryCommand(command(v), get().frame);
-            if (pose) set({ pose });
-          })
-        }
+        onSlide={(v) => show(() => tryCommand(command(v), get().frame))}
         onCommit={(v) => setPercent(Math.round(v))}
-        onCancel={() => set({ pose: null })}
+        onCancel={() => putBack()}
       />
       <SwitchRow
         id="book-mirrored"

@@ -1,7 +1,8 @@
 /** The selected pose: what its card says, how long it is held, and a breakdown on the way to the next. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { get, putBack, set, submit, tryCommand, useWorkshop } from "../../session";
+import { get, goTo, putBack, set, submit, tryCommand, useWorkshop } from "../../session";
+import { showing } from "../../stage/tool";
 import { cardsOf } from "../../strip/PoseStrip";
 import { NumberField, Slider, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
@@ -110,6 +111,7 @@ function Breakdown({ motion, first, next, end }: { motion: Motion; first: number
   const joint = useWorkshop((w) => w.joint);
   const limbs = useWorkshop((w) => w.plan?.limbs);
   const [percent, setPercent] = useState(50);
+  const [show] = useState(showing);
   const [limbOnly, setLimbOnly] = useState(false);
   const at = Math.floor((first + end) / 2);
   const limb = joint ? limbs?.[joint] : undefined;
@@ -144,7 +146,9 @@ function Breakdown({ motion, first, next, end }: { motion: Motion; first: number
         value={percent}
         onSlide={(p) => {
           setPercent(p);
-          void tryCommand(command(p), at).catch(() => undefined);
+          // It is looked at where it will be.
+          if (get().frame !== at) goTo(at);
+          show(() => tryCommand(command(p), at));
         }}
         onCommit={setPercent}
         onCancel={() => putBack()}
