@@ -111,6 +111,49 @@ def test_a_typed_number_leaves_its_neighbour_exactly_as_it_was(shared: Service, 
     assert body["y"] + rest["y"] == pytest.approx(ODD[1], abs=1e-12)
 
 
+def test_a_number_goes_to_the_frame_it_was_typed_for(shared: Service, page: Page) -> None:
+    page.get_by_role("treeitem").filter(has_text="wing").click()
+    go(page, 5)
+    page.get_by_role("textbox", name="Turn").fill("40")
+    # The hand goes straight to another frame.
+    box = page.get_by_role("slider", name="Ruler").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + 12.5 * Sheet(page).step, box["y"] + 8)
+    saved(page)
+    assert frame(page) == "13"
+    keys = channels(page, shared)["wing.turn"]["keys"]
+    assert keys["4"]["value"] == [40] and "12" not in keys
+
+
+def test_an_arrow_that_is_held_is_one_change_and_no_step_is_lost(shared: Service, page: Page) -> None:
+    page.get_by_role("treeitem").filter(has_text="wing").click()
+    page.evaluate(
+        """() => { const send = window.fetch;
+            window.fetch = async (...a) => { if (a[1]) await new Promise((d) => setTimeout(d, 300)); return send(...a); } }"""
+    )
+    before, turn = seq(page, shared), page.get_by_role("textbox", name="Turn")
+    turn.focus()
+    for _ in range(3):
+        page.keyboard.down("ArrowUp")
+    page.keyboard.up("ArrowUp")
+    # Two more before the first has come back.
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("Shift+ArrowDown")
+    assert turn.input_value() == "-6"
+    eventually(lambda: channels(page, shared).get("wing.turn", {}).get("keys", {}).get("0", {}).get("value"), [-6])
+    saved(page)
+    assert seq(page, shared) == before + 3 and turn.input_value() == "-6"
+
+
+def test_enter_in_a_field_that_was_not_touched_keys_exactly_what_is_there(shared: Service, page: Page) -> None:
+    page.get_by_role("treeitem").filter(has_text="wing").click()
+    go(page, 9)
+    expect(page.get_by_role("textbox", name="Across")).to_have_value("1.2")
+    page.get_by_role("textbox", name="Across").press("Enter")
+    saved(page)
+    assert channels(page, shared)["wing.move"]["keys"]["8"]["value"] == ODD
+
+
 def test_a_drawing_is_never_added_up(page: Page) -> None:
     def offered(kind: str) -> list[str]:
         Sheet(page).click("wing", kind, 8)
@@ -152,6 +195,19 @@ def test_escape_during_a_drag_lets_go_of_the_drag_and_keeps_the_selection(shared
     settle(page)
     assert seq(page, shared) == before
     expect(page.get_by_role("heading", name="wing at frame 20")).to_be_visible()
+
+
+def test_a_cross_that_is_put_away_lets_go_and_the_hand_takes_hold_again(shared: Service, page: Page) -> None:
+    stage, before = Stage(page), seq(page, shared)
+    go(page, 20)
+    page.locator(".stage").focus()
+    for key in ("x", "Enter", "ArrowRight", "x"):
+        page.keyboard.press(key)
+    settle(page)
+    assert seq(page, shared) == before
+    stage.drag((72, 60), (62, 80))
+    saved(page)
+    assert seq(page, shared) == before + 1 and "19" in channels(page, shared)["wing.turn"]["keys"]
 
 
 def test_two_quick_pulls_make_both_keys(shared: Service, page: Page) -> None:

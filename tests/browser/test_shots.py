@@ -316,6 +316,24 @@ def _the_camera_frames_what_it_was_aimed_at(pictures: list[np.ndarray]) -> None:
     assert abs(lamp(pictures[59]) - (900 - 100)) < 9
 
 
+def test_who_could_not_be_moved_is_seen_where_it_stands(demo: Demo, new_page: Callable[..., Page]) -> None:
+    page, _ = prepared(demo, new_page)
+    page.get_by_role("button", name="Make the first shot").click()
+    drawn(page)
+    bring(page, "Conductor from the side")
+    at, stage = member(shot(page, demo, 1), "conductor-side")["at"], drawn(page)
+    before = stage.pixels()
+    refused = {"status": 422, "title": "No", "detail": "Not there.", "kind": "refused"}
+    page.route("**/changes", lambda route: route.fulfill(status=422, json=refused))
+    stage.drag((at[0], at[1] - 250), (at[0] - 300, at[1] - 240))
+    expect(page.get_by_role("alert")).to_contain_text("Not there.")
+    page.get_by_role("alert").get_by_role("button", name="Close").click()
+    settle(page)
+    # The hand has left the stage, and with it what it would take.
+    page.mouse.move(5, 5)
+    assert np.array_equal(stage.pixels(), before)
+
+
 def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
     demo: Demo, new_page: Callable[..., Page]
 ) -> None:

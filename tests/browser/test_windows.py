@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from sorvan.store.cluster import Cluster, start, stop
 from tests.browser.hands import Stage, eventually, saved, settle
@@ -54,11 +54,54 @@ def test_a_second_window_sees_changes_live_and_overwrites_nothing(
     other.unroute("**/changes")
     other.get_by_text("Saved").wait_for()
     settle(other)
-    name = documents(shared.client(), production)["a"]["pieces"][wing_id(shared, production)]["name"]
-    shown = other.get_by_role("row", name=name)
-    expect(shown).to_be_visible()
-    if name == "wing tip":
-        expect(other.get_by_role("alert")).to_contain_text("Another window changed the same thing")
+    # Who came first is heard; who was cut off is told, and sees it.
+    expect(other.get_by_role("alert")).to_contain_text("Another window changed the same thing")
+    assert documents(shared.client(), production)["a"]["pieces"][wing_id(shared, production)]["name"] == "wing tip"
+    for page in (one, other):
+        expect(page.get_by_role("row", name="wing tip")).to_be_visible()
+
+
+def test_nobody_leaves_by_mistake_while_changes_are_on_their_way(
+    shared: Service, new_page: Callable[..., Page]
+) -> None:
+    production, page = gull(shared), new_page()
+    page.goto(f"{shared.address}/p/{production}/pieces")
+    page.get_by_role("row", name="wing").click()
+    waiting: list[Route] = []
+    page.route("**/changes", lambda route: waiting.append(route))
+    for name in ("feather", "quill"):
+        page.get_by_label("Name").fill(name)
+        page.get_by_label("Name").press("Enter")
+    assert held_back(page)
+    # Staying, one goes on where one was, and both changes come to be.
+    for _ in range(2):
+        expect(page.locator(".saved")).not_to_contain_text("Saved")
+        eventually(lambda: held_back(page) and len(waiting), 1)
+        waiting.pop().continue_()
+    expect(page.locator(".saved")).to_contain_text("Saved")
+    assert documents(shared.client(), production)["a"]["pieces"][wing_id(shared, production)]["name"] == "quill"
+    assert not held_back(page)
+
+
+def test_a_file_that_is_dropped_beside_where_it_is_wanted_does_not_take_the_place_of_the_page(
+    shared: Service, new_page: Callable[..., Page]
+) -> None:
+    page = new_page()
+    page.goto(f"{shared.address}/p/{gull(shared)}/pieces")
+    stopped = page.locator(".top").evaluate(
+        """(top) => ["dragover", "drop"].map((type) => {
+            const dataTransfer = new DataTransfer();
+            dataTransfer.items.add(new File(["<svg/>"], "gull.svg", { type: "image/svg+xml" }));
+            return !top.dispatchEvent(new DragEvent(type, { dataTransfer, bubbles: true, cancelable: true }));
+        })"""
+    )
+    assert stopped == [True, True]
+
+
+def held_back(page: Page) -> bool:
+    """Whether a browser would ask before it leaves the page."""
+    left = "new Event('beforeunload', { cancelable: true })"
+    return bool(page.evaluate(f"!window.dispatchEvent({left})"))
 
 
 def wing_id(service: Service, production: str) -> str:

@@ -10,7 +10,7 @@ import { VoiceBench } from "./benches/voice/VoiceBench";
 import { RigBench } from "./benches/rig/RigBench";
 import { ConnectionBanner, Notices } from "./ui/Notices";
 import { ErrorBoundary } from "./ui/ErrorBoundary";
-import { keepFocus } from "./ui/focus";
+import { fieldsFirst, keepFocus } from "./ui/focus";
 import { BenchHead } from "./parts/BenchHead";
 import { ChooseParts } from "./parts/choosing/ChooseParts";
 import { UseAgain } from "./parts/reuse/UseAgain";
@@ -19,7 +19,9 @@ import { SideEdges } from "./parts/SideEdges";
 import { Spoken } from "./parts/Spoken";
 import { BENCHES, TopBar } from "./parts/TopBar";
 import { Door } from "./people/Door";
-import { enter, leave, set, useWorkshop, type Bench } from "./session";
+import { enter, leave, mustStay, set, useWorkshop, type Bench } from "./session";
+import { keepPage } from "./ui/leaving";
+import { ServiceError } from "./wire/http";
 
 const SHOWN: Record<Bench, ComponentType<{ go: (bench: Bench) => void }>> = {
   pieces: PiecesBench,
@@ -30,9 +32,12 @@ const SHOWN: Record<Bench, ComponentType<{ go: (bench: Bench) => void }>> = {
   render: RenderBench,
 };
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: true, retryDelay: 1500 } } });
+/** What was refused is not asked for again; only what may be answered later. */
+const later = (_: number, error: Error): boolean => error instanceof ServiceError && error.passing;
+const queries = new QueryClient({ defaultOptions: { queries: { retry: later, retryDelay: 1500 } } });
 
 export function App() {
+  useEffect(() => keepPage(mustStay), []);
   return (
     <QueryClientProvider client={queries}>
       <Door>
@@ -80,6 +85,7 @@ function Workshop() {
   }, [known, production]);
 
   useEffect(keepFocus, []);
+  useEffect(fieldsFirst, []);
 
   const go = useCallback((to: Bench) => void navigate(`/p/${production}/${to}`), [navigate, production]);
 

@@ -24,7 +24,7 @@ export function ReachCard({ puppet, joint }: { puppet: Puppet; joint: Joint | un
         <ChainSettings key={c.id} puppet={puppet} chain={c} folded={!joint} />
       ))}
       {joint && !joint.handle && !mine.some((c) => c.joints.includes(joint.id)) && (
-        <NewReach puppet={puppet} end={joint} />
+        <NewReach key={joint.id} puppet={puppet} end={joint} />
       )}
     </Fold>
   );

@@ -29,6 +29,7 @@ export type { Bringing, Brought, Choosing, Reusing } from "./state";
 export type { Cel, ShotPlan } from "./shotPlan";
 export { partAt, type FilmPlan } from "./film";
 export { valuesIn, type Spaced } from "./spacing";
+export { mustStay } from "./outbox";
 export type { Cards, Plan, Pose, Reached, Trial } from "./plan";
 export {
   SPEEDS,

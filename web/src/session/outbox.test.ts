@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { ServiceError } from "../wire/http";
-import { Outbox, type Saved } from "./outbox";
+import { mustStay, Outbox, type Saved } from "./outbox";
 
 beforeEach(() => void vi.useFakeTimers());
 afterEach(() => void vi.useRealTimers());
@@ -30,11 +30,13 @@ test("work is done one piece after the other, also after one that failed", async
 test("what finds nobody is sent again until there is an answer", async () => {
   const { outbox, told, away } = made();
   let tries = 0;
-  const sent = outbox.insist(async () => {
-    tries += 1;
-    if (tries < 4) throw new ServiceError({ status: 503, title: "Away", detail: "Away.", kind: "database-away" });
-    return "made";
-  });
+  const sent = outbox.put(() =>
+    outbox.insist(async () => {
+      tries += 1;
+      if (tries < 4) throw new ServiceError({ status: 503, title: "Away", detail: "Away.", kind: "database-away" });
+      return "made";
+    }),
+  );
   await vi.advanceTimersByTimeAsync(60_000);
   expect(await sent).toBe("made");
   expect(tries).toBe(4);
@@ -47,7 +49,7 @@ test("what finds nobody is sent again until there is an answer", async () => {
 test("a refusal is an answer", async () => {
   const { outbox, told } = made();
   const refused = new ServiceError({ status: 422, title: "No", detail: "No." });
-  const sent = expect(outbox.insist(() => Promise.reject(refused))).rejects.toBe(refused);
+  const sent = expect(outbox.put(() => outbox.insist(() => Promise.reject(refused)))).rejects.toBe(refused);
   await vi.advanceTimersByTimeAsync(10);
   await sent;
   expect(told).toEqual(["saving", "saved"]);
@@ -65,4 +67,33 @@ test("once nobody looks, what is on its way is still sent, and nobody is told", 
   await sent;
   expect(done).toBe(true);
   expect(told).toEqual([]);
+});
+
+test("it is saved when the last of what waits is, and until then nobody should leave", async () => {
+  const { outbox, told } = made();
+  const slowly = () => outbox.insist(() => new Promise((go) => setTimeout(go, 50)));
+  const both = Promise.all([outbox.put(slowly), outbox.put(slowly)]);
+  await vi.advanceTimersByTimeAsync(60);
+  expect([told, mustStay()]).toEqual([["saving", "saving"], true]);
+  await vi.advanceTimersByTimeAsync(60);
+  await both;
+  expect([told.at(-1), mustStay()]).toEqual(["saved", false]);
+});
+
+test("an errand waits for what was made before it, and holds up nothing but the next", async () => {
+  const { outbox } = made();
+  const order: string[] = [];
+  const takes = (name: string, long: number) => async () => {
+    await new Promise((go) => setTimeout(go, long));
+    order.push(name);
+  };
+  const all = [
+    outbox.put(takes("before", 20)),
+    outbox.errand(takes("long errand", 100)),
+    outbox.errand(takes("short errand", 1)),
+    outbox.put(takes("after", 5)),
+  ];
+  await vi.advanceTimersByTimeAsync(200);
+  await Promise.all(all);
+  expect(order).toEqual(["before", "after", "long errand", "short errand"]);
 });

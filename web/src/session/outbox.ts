@@ -9,30 +9,53 @@ export interface OutboxEvents {
   away(): void;
 }
 
+/** Pieces of work that are not done yet, also of productions that were left. */
+let unfinished = 0;
+
+/** Leaving the page now would lose what was changed. */
+export const mustStay = (): boolean => unfinished > 0;
+
 export class Outbox {
   private line: Promise<unknown> = Promise.resolve();
+  private errands: Promise<unknown> = Promise.resolve();
+  private open = 0;
   private closed = false;
 
   constructor(private readonly events: OutboxEvents) {}
 
   /** Do a piece of work after all that was given before. What it needs to know it must know already. */
   put<T>(work: () => Promise<T>): Promise<T> {
-    const result = this.line.then(work, work);
+    const result = this.counted(this.line.then(work, work));
     this.line = result.catch(() => undefined);
     return result;
   }
 
-  /** Send until there is an answer, a refusal included. */
+  /** Do a long piece of work after all that was given before, and hold nothing up that comes after it but another one. */
+  errand<T>(work: () => Promise<T>): Promise<T> {
+    const result = this.counted(Promise.all([this.line, this.errands]).then(work));
+    this.errands = result.catch(() => undefined);
+    return result;
+  }
+
+  private async counted<T>(work: Promise<T>): Promise<T> {
+    this.open++;
+    unfinished++;
+    try {
+      return await work;
+    } finally {
+      unfinished--;
+      // What still waits is not saved.
+      if (--this.open === 0) this.tell("saved");
+    }
+  }
+
+  /** Send until there is an answer, a refusal included: within a piece of work. */
   async insist<T>(send: () => Promise<T>): Promise<T> {
     this.tell("saving");
-    try {
-      return await patiently(send, (error) => {
-        this.tell("waiting");
-        if (error.problem.kind === "database-away" && !this.closed) this.events.away();
-      });
-    } finally {
-      this.tell("saved");
-    }
+    return patiently(send, (error) => {
+      this.tell("waiting");
+      if (error.problem.kind === "database-away" && !this.closed) this.events.away();
+    });
   }
 
   private tell(saved: Saved): void {

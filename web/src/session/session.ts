@@ -134,7 +134,7 @@ export class Session {
     const now = this.get();
     switch (message.type) {
       case "snapshot":
-        this.set({ ...begun(message), ready: true, database: true });
+        this.set({ ...begun(message), settled: message.seq, ready: true, database: true });
         this.set(tidied(this.get()));
         this.tellLeftOut(message.left_out ?? []);
         return;
@@ -439,7 +439,7 @@ export class Session {
   private brought<T>(work: (fields: Record<"change" | "window" | "base", string>) => Promise<T>): Promise<T | null> {
     const change = uniqueId();
     const base = String(Math.max(0, this.get().seq));
-    return this.outbox.put(async () => {
+    return this.outbox.errand(async () => {
       this.set({ saved: "saving", importing: 0 });
       this.errand = change;
       try {
@@ -450,7 +450,7 @@ export class Session {
         return null;
       } finally {
         this.errand = null;
-        this.set({ saved: "saved", importing: null });
+        this.set({ importing: null });
       }
     });
   }

@@ -49,6 +49,10 @@ export interface ShotPlan {
 
 const ints = (bytes: Uint8Array): Int32Array => new Int32Array(bytes.slice().buffer);
 
+/** How those bend that are drawn as they were; of others it comes anew. */
+const bentAsBefore = ({ items, points }: Frames, now: Frames["items"]): Frames["points"] =>
+  points.filter((p) => JSON.stringify(items[p.item]) === JSON.stringify(now[p.item]));
+
 function cel(view: CelView, before?: Cel): Cel {
   const { items, own } = view;
   const loop = view.loop ? drawn(items, view.loop) : null;
@@ -69,7 +73,7 @@ function cel(view: CelView, before?: Cel): Cel {
     own,
     share: view.share,
     hidden: view.hidden,
-    drawn: loop ?? (same ? { ...before.drawn, items } : empty),
+    drawn: loop ?? (same ? { ...before.drawn, items, points: bentAsBefore(before.drawn, items) } : empty),
     worlds: same ? before.worlds : new Float32Array(own * view.joints.length * 6),
     place: view.place ? floats(view.place) : null,
     times: view.times ? ints(view.times) : null,
@@ -147,10 +151,12 @@ function put(before: Cel, posed: Posed, start: number, frames: number): Cel {
       points.splice(old < 0 ? points.length : old, old < 0 ? 0 : 1, woven(points[old], bent, start, frames));
       continue;
     }
-    let known = points.find((p) => p.item === bent.item && p.drawing === bent.drawing && p.count === bent.count);
-    if (!known) {
+    const at = points.findIndex((p) => p.item === bent.item && p.drawing === bent.drawing && !p.frames);
+    let known = points[at];
+    if (known?.count !== bent.count) {
+      // A mesh of another size takes the place of the one before.
       known = { ...bent, data: new Float32Array(before.own * bent.count * 2) };
-      points.push(known);
+      points.splice(at < 0 ? points.length : at, at < 0 ? 0 : 1, known);
     }
     known.data.set(bent.data, start * bent.count * 2);
   }

@@ -177,6 +177,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     },
     open: (at) => open(KEYS, () => keyed(at)),
     holds: () => grip.current?.pointer === KEYS,
+    drop: () => letGo(KEYS),
   });
   useViewKeys(looking, cross.toggle);
 

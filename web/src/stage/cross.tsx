@@ -75,6 +75,8 @@ interface Props {
   move: (at: Point) => void;
   open: (at: Point) => void;
   holds: () => boolean;
+  /** The hand lets go of what it holds, which stays as it was. */
+  drop: () => void;
 }
 
 export interface Cross {
@@ -85,7 +87,7 @@ export interface Cross {
   said: React.ReactNode;
 }
 
-export function useCross({ box, to, toStage, scale, size, shift, close, move, open, holds }: Props): Cross {
+export function useCross({ box, to, toStage, scale, size, shift, close, move, open, holds, drop }: Props): Cross {
   const [at, setAt] = useState<Point | null>(null);
   const [under, setUnder] = useState("");
   const holding = holds();
@@ -125,10 +127,14 @@ export function useCross({ box, to, toStage, scale, size, shift, close, move, op
     led.current = { n, ...all[n]! };
     go(all[n]!.at);
   };
+  const putAway = () => {
+    if (holds()) drop();
+    setAt(null);
+  };
   const toggle = () => {
     led.current = null;
     if (at) {
-      setAt(null);
+      putAway();
       return;
     }
     box.current!.focus({ preventScroll: true });
@@ -156,7 +162,7 @@ export function useCross({ box, to, toStage, scale, size, shift, close, move, op
       },
       PageDown: () => !holds() && handleFrom(at, 1),
       PageUp: () => !holds() && handleFrom(at, -1),
-      Escape: () => setAt(null),
+      Escape: putAway,
     };
     const act = arrow
       ? () => {

@@ -310,7 +310,8 @@ export function usePainting(
         now.frame !== before.frame ||
         now.pieces !== before.pieces ||
         now.isolated !== before.isolated ||
-        now.documents !== before.documents
+        now.documents !== before.documents ||
+        now.settled !== before.settled
       )
         again();
     });
@@ -338,6 +339,8 @@ const NO_FILM: FilmPlan = {
 
 /** Whether everything was there that belongs in the picture which was just painted. */
 function allThere(w: ReturnType<typeof get>, scene: Scene | null, ready: Painter): boolean {
+  // A plan may still be on its way for what has changed since.
+  if (w.settled < w.seq) return false;
   if (scene) {
     const of = w.plan?.target;
     const wanted = (of?.kind === "motion" && of.motion === w.motion) || (of?.kind === "rest" && of.puppet === w.puppet);

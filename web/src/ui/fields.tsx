@@ -3,7 +3,7 @@
  * leaving it, or when the hand lets go. What is wrong stays, with the reason beside it, until it is put right; Escape
  * drops what was begun.
  */
-import { useId, useRef, useState, type ChangeEvent, type KeyboardEvent } from "react";
+import { useEffect, useId, useRef, useState, type ChangeEvent, type KeyboardEvent } from "react";
 import { Form } from "react-bootstrap";
 
 interface NumberFieldProps {
@@ -30,6 +30,15 @@ export function NumberField(props: NumberFieldProps) {
   const [wrong, setWrong] = useState(false);
   // Leaving by Escape leaves the field before the dropped text is out of it.
   const dropped = useRef(false);
+  /** What arrows have stepped to shows until it has come back, so that the next step goes on from there: whether an arrow
+   * is down, and what was said last. */
+  const stepping = useRef(false);
+  const said = useRef<number | null>(null);
+  useEffect(() => {
+    if (said.current === null || Number(value.toFixed(digits)) !== said.current) return;
+    said.current = null;
+    if (!stepping.current) setText(null);
+  }, [value, digits]);
   const commit = (raw: string, entered = false) => {
     const number = Number(raw.replace(",", "."));
     const fits =
@@ -39,8 +48,10 @@ export function NumberField(props: NumberFieldProps) {
       (max === undefined || number <= max);
     setWrong(!fits);
     if (!fits) return;
-    setText(null);
-    if (number !== Number(shown) || (always && entered)) onCommit(number);
+    const before = said.current ?? Number(shown);
+    if (stepping.current) said.current = number;
+    else setText(null);
+    if (number !== before || (always && entered)) onCommit(number);
   };
   const why = `A number${min !== undefined ? ` from ${min}` : ""}${max !== undefined ? ` to ${max}` : ""} is needed.`;
   const told = useId();
@@ -62,10 +73,14 @@ export function NumberField(props: NumberFieldProps) {
           e.target.select();
         }}
         onBlur={() => {
+          stepping.current = false;
           if (text !== null && !dropped.current) commit(text);
+          said.current = null;
         }}
         onKeyDown={(e) => {
-          if (e.key === "Enter") commit(text ?? shown, true);
+          if (e.key === "Enter" && text !== null) commit(text, true);
+          // What was not touched is meant as exactly as it is, not as it is shown.
+          else if (e.key === "Enter" && always) onCommit(value);
           if (e.key === "Escape") {
             dropped.current = true;
             setText(null);
@@ -75,8 +90,14 @@ export function NumberField(props: NumberFieldProps) {
           if (e.key === "ArrowUp" || e.key === "ArrowDown") {
             e.preventDefault();
             const step = (e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 10 : 1);
-            commit(String(Number(text ?? shown) + step));
+            stepping.current = true;
+            setText(String(Number((Number((text ?? shown).replace(",", ".")) + step).toFixed(digits))));
           }
+        }}
+        onKeyUp={() => {
+          // However long an arrow is held, it is one change.
+          if (stepping.current && text !== null) commit(text);
+          stepping.current = false;
         }}
       />
       <span className="unit">{unit}</span>

@@ -49,6 +49,22 @@ export function heir({ around, row }: Focused): HTMLElement | null {
   return document.querySelector<HTMLElement>("h1");
 }
 
+const TYPED = "textarea, input:not([type=range], [type=checkbox], [type=radio], [type=file], [type=color])";
+
+/**
+ * Let what is typed be said before a hand that closes elsewhere does anything: it was meant for the frame and the thing
+ * that were there when it was typed. Gives what ends that.
+ */
+export function fieldsFirst(): () => void {
+  const leave = ({ target }: PointerEvent) => {
+    const field = document.activeElement;
+    if (field instanceof HTMLElement && field.matches(TYPED) && target instanceof Node && !field.contains(target))
+      field.blur();
+  };
+  document.addEventListener("pointerdown", leave, true);
+  return () => document.removeEventListener("pointerdown", leave, true);
+}
+
 /** Watch over the focus. Gives what ends that. */
 export function keepFocus(): () => void {
   let held: Focused | null = null;

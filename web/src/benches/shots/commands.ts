@@ -251,18 +251,17 @@ export function keyPicked(): void {
 }
 
 /** Move one of the cast by so many units of the stage: its standing place, or a key where its place is keyed. */
-export function moveCast(cast: string, by: Point): void {
+export function moveCast(cast: string, by: Point): Promise<boolean> {
   const shot = shotOf(get());
   const held = shot?.cast?.[cast];
-  if (!shot || !held) return;
+  if (!shot || !held) return Promise.resolve(false);
   const round = (v: number) => Math.round(v * 100) / 100;
   if (held.kind === "member" && held.place?.[`${PLACE}.move`]) {
     const [x, y] = valueNow(cast, "move");
-    void keyAt(cast, { move: [round(x! + by[0]), round(y! + by[1])] });
-    return;
+    return keyAt(cast, { move: [round(x! + by[0]), round(y! + by[1])] });
   }
   const at: Point = [round(held.at[0] + by[0]), round(held.at[1] + by[1])];
-  void submit({ do: "set-cast", shot: shot.id, cast, at });
+  return submit({ do: "set-cast", shot: shot.id, cast, at });
 }
 
 /** The keys that lie on one frame of a row: of the camera, or of one of the cast. */

@@ -75,7 +75,8 @@ export function shotTool(
           set({ shifted: { cast: id, by } });
         },
         end(_, moved) {
-          if (moved) moveCast(id, by);
+          // Where it may not be, it is not: what was refused stands where it stood.
+          if (moved) void moveCast(id, by).then((made) => made || set({ shifted: null }));
           else {
             set({ shifted: null });
             // A second click on the same place reaches who stands behind.
