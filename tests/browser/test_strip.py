@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -93,9 +94,22 @@ def test_a_pose_is_copied_mirrored_broken_down_and_removed_as_a_whole(shared: Se
     saved(page)
     assert poses(page, shared) == [(0, "folded"), (8, "up"), (16, "down"), (20, "up")]
     page.get_by_role("button", name="folded 8 fr, frame 1").click()
-    page.get_by_role("slider", name="Breakdown at frame 5").fill("25")
+    # While it is slid the breakdown is seen on the stage, where it will be; and so it is, once it is put in.
+    there = drawn(page).pixels()
+    slider = page.get_by_role("slider", name="Breakdown at frame 5")
+    slider.focus()
+    for _ in range(5):
+        page.keyboard.press("ArrowLeft")
+    settle(page)
+    tried = Stage(page).pixels()
+    assert slider.input_value() == "25" and frame.input_value() == "5"
+    assert not np.array_equal(tried, there)
     page.get_by_role("button", name="Put it in").click()
     saved(page)
+    page.mouse.move(5, 5)
+    page.locator(".stage").focus()
+    settle(page)
+    assert (np.abs(drawn(page).pixels().astype(int) - tried) > 40).any(axis=2).sum() < 400
     keys = [c["keys"]["4"]["value"] for c in motion(page, shared)["channels"].values()]
     assert keys == [[10], [10]]
     assert motion(page, shared)["poses"]["4"]["breakdown"] is True
