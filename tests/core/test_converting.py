@@ -98,3 +98,16 @@ def test_the_book_and_plants_go_along() -> None:
     assert finer.puppet("a").book["e"].frames == 24
     plant = finer.motion("m").plants["f"]
     assert (plant.start, plant.frames, plant.fade) == (12, 10, 4)
+
+
+@given(st.integers(2, 30), st.sampled_from((6, 8, 12, 15)))
+def test_cards_lie_within_a_motion_at_another_rate(length: int, rate: int) -> None:
+    documents = do(strolling(), {"do": "add-motion", "id": "n", "puppet": "a", "name": "nod", "length": length})
+    for frame in (0, length - 1):
+        keys = [key("head", "turn", frame, 3.0)]
+        documents = do(documents, {"do": "set-keys", "motion": "n", "keys": keys})
+        documents = do(documents, {"do": "set-pose", "motion": "n", "frame": frame, "text": f"at {frame}"})
+    found = at(documents, rate).motion("n")
+    assert 0 in found.poses and max(found.poses) < found.length
+    if found.length > 1:
+        assert found.poses[max(found.poses)].label == f"at {length - 1}"

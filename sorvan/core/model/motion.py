@@ -90,7 +90,10 @@ class Motion(Checked):
         """This motion with everything where its times go."""
         known = self.slots_moved(moving.place)
         channels = {id: c.changed(keys={f: known(k) for f, k in c.keys.items()}) for id, c in self.channels.items()}
-        return fields_moved(self.changed(channels=channels), moving)
+        found = fields_moved(self.changed(channels=channels), moving)
+        # A card lies within the motion, also where its frame and the end are now the same.
+        last = found.length - 1
+        return found.changed(poses={min(f, last): p for f, p in reversed(found.poses.items())})
 
     def beside_moved(self, moving: Moving, staying: Collection[str] = ()) -> Motion:
         """This motion with everything but its keys and cards where its times go, save the recipes that stay."""
