@@ -399,11 +399,11 @@ const LOOKED_AT = ["frame", "puppet", "motion", "shot", "wholeFilm"] as const;
 export function following(now: State, given: Partial<State>): Partial<State> {
   const other = LOOKED_AT.filter((name) => given[name] !== undefined && given[name] !== now[name]);
   if (!other.length || !now.ready) return given;
+  const pose = "pose" in given || (given.playing ?? now.playing) ? {} : { pose: null };
+  if (other.every((name) => name === "frame")) return { ...given, ...pose };
   const next = { ...now, ...given };
   const motion = next.motion ? next.documents[next.motion] : undefined;
   if (other.includes("motion") && motion?.kind === "motion" && !given.puppet) next.puppet = motion.puppet;
-  const pose = "pose" in given || next.playing ? {} : { pose: null };
-  if (other.every((name) => name === "frame")) return { ...given, ...pose };
   return { ...given, ...pose, ...tidied(next) };
 }
 

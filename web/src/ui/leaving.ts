@@ -7,8 +7,9 @@ export function keepPage(mustStay: () => boolean): () => void {
     if (mustStay()) event.preventDefault();
   };
   const beside = (event: DragEvent) => {
-    const wanted = event.defaultPrevented || (event.target as Element).matches("input[type=file]");
-    if (wanted || !event.dataTransfer?.types.includes("Files")) return;
+    const { target } = event;
+    const wanted = target instanceof Element && target.matches("input[type=file]");
+    if (event.defaultPrevented || wanted || !event.dataTransfer?.types.includes("Files")) return;
     event.preventDefault();
     event.dataTransfer.dropEffect = "none";
   };

@@ -82,7 +82,8 @@ function recording(closing: Hand, joint: string, pull: "turn" | "move"): Drag {
     const { motion } = get();
     const { what } = capture!;
     const idle = { ...get().capture!, count: null };
-    set({ playing: false, frame: start, capture: idle });
+    // What the hand left is seen until it is there.
+    set({ playing: false, frame: start, capture: idle, pose: get().pose });
     if (!motion || tape.samples.length < 2) return putBack();
     const id = freshId();
     const recipe = {
