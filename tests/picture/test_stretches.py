@@ -85,12 +85,12 @@ def test_only_a_few_stretches_are_kept_and_those_that_stay_are_not_worked_out_ag
     parts = evaluated(documents, id)
     assert isinstance(parts.places, long_performances.Stretched)
     np.asarray(parts.worlds)
-    kept = parts.places.long_performances._kept
-    assert len(kept) == long_performances.MOST_KEPT < parts.frames / parts.places.long_performances.length
+    kept = parts.places.stretches._kept
+    assert len(kept) == long_performances.MOST_KEPT < parts.frames / parts.places.stretches.length
     last = max(kept)
     channel = next(c for c in parts.motion.channels.values() if c.kind == "turn" and len(c.keys) > 2)  # type: ignore[union-attr]
     moved = {"joint": channel.joint, "kind": "turn", "frame": min(channel.keys), "value": [77]}
     after = do(documents, {"do": "set-keys", "motion": id, "keys": [moved]})
     again, touched = parts.after(after.puppet(parts.puppet.id), after.motion(id))
-    assert touched.stop <= last * parts.places.long_performances.length, "this key moves all of it"
-    assert again.places.long_performances.at(last) is kept[last]  # type: ignore[attr-defined]
+    assert touched.stop <= last * parts.places.stretches.length, "this key moves all of it"
+    assert again.places.stretches.at(last) is kept[last]  # type: ignore[attr-defined]
