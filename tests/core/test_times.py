@@ -7,11 +7,13 @@ from functools import cache
 from typing import Annotated, Any, Union, get_args, get_origin
 
 import numpy as np
+import pytest
 from annotated_types import Le, Lt
 from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import BaseModel
 
+from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Value
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.documents import Document, Documents
@@ -27,8 +29,6 @@ Place = Callable[[int], int | None]
 """Where what is on a frame should be after a command; None where it is gone, or drawn out."""
 
 SPOKEN = (("M", 0.2), ("AA1", 0.3), ("F", 0.2), ("IY1", 0.4), ("", 0.3), ("P", 0.2), ("OW1", 0.4))
-LINE = 2.25
-"""Seconds for which the line is heard, and a little more."""
 
 
 def keys_of(joint: str, kind: str, *keys: tuple[int, list[float]]) -> list[dict[str, Any]]:
@@ -140,8 +140,10 @@ def test_in_a_motion_what_is_at_a_time_is_where_that_went(data: st.DataObject, s
     before = documents.motion("m")
     command, place, with_sounds = data.draw(in_a_motion(documents))
     out = command["frames"] if command["do"] == "insert-time" and command["frames"] < 0 else 0
-    if with_sounds and out and said < command["at"] - out and said + LINE * 24 > command["at"]:
-        # A line can't be taken out in part: that is refused, and tested with the sounds.
+    if out and command["at"] <= said < command["at"] - out:
+        # A line can't be taken out in part.
+        with pytest.raises(Refusal, match="A sound begins"):
+            do(documents, {**command, "motion": "m"})
         return
     changed = do(documents, {**command, "motion": "m"})
     after = changed.motion("m")
@@ -175,10 +177,13 @@ def test_in_a_motion_what_is_at_a_time_is_where_that_went(data: st.DataObject, s
 @given(st.integers(1, 104), st.integers(-15, 15).filter(bool), st.integers(0, 60))
 def test_in_a_shot_what_is_at_a_time_is_where_that_went(at: int, by: int, said: int) -> None:
     documents = talking(said)
-    if by < 0 and (said < at - by and said + LINE * 24 > at):
+    command = {"do": "insert-shot-time", "shot": "s", "at": at, "frames": by}
+    if by < 0 and at <= said < at - by:
+        with pytest.raises(Refusal, match="A sound begins"):
+            do(documents, command)
         return
     shot, place = documents.shot("s"), put_in(at, by)
-    after = do(documents, {"do": "insert-shot-time", "shot": "s", "at": at, "frames": by}).shot("s")
+    after = do(documents, command).shot("s")
     pans = [s.camera.channels["camera.move"] for s in (shot, after)]
     one, other = (evaluate(pan, 120, False) for pan in pans)
     for frame, to in whole_gaps(pans[0], 120, place):

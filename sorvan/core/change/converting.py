@@ -22,7 +22,7 @@ Held = TypeVar("Held")
 
 @dataclass
 class Tally:
-    """What another rate does to the keys of one motion or shot: how many there are, how many would fall between
+    """What another rate does to the keys of one motion, shot or pose book: how many there are, how many would fall between
     two frames and go to the nearer, and how many give way to another that goes to the same."""
 
     name: str
@@ -33,7 +33,7 @@ class Tally:
 
 @dataclass
 class Conversion:
-    """Documents at another rate, and what it does to the keys of each motion and shot that has any."""
+    """Documents at another rate, and what it does to the keys of each motion, shot and pose book that has any."""
 
     documents: Documents
     tallies: list[Tally] = field(default_factory=list)

@@ -32,10 +32,9 @@ def retimed(
     if len(poses) != len(motion.poses):
         raise _no_room(motion)
     found = motion.beside_moved(Moving.by(place), bound.by)
-    gone = {id: motion.recipes[id].moved(Moving.by(later(by))) for id, by in bound.by.items() if by}
-    return found.changed(
-        channels={c.id: c for c in channels}, poses=poses, length=length, recipes={**found.recipes, **gone}
-    )
+    with_sounds = {id: motion.recipes[id].moved(Moving.by(later(by))) for id, by in bound.by.items() if by}
+    recipes = {**found.recipes, **with_sounds}
+    return found.changed(channels={c.id: c for c in channels}, poses=poses, length=length, recipes=recipes)
 
 
 def later(frames: int) -> FrameMap:
@@ -97,12 +96,11 @@ def moved_keys(motion: Motion, channel: Channel, place: FrameMap, length: int, b
     Those that say how far a cycle goes on stay at its ends; what is put in before its beginning goes nowhere.
     """
     ends = ends_of_travel(channel, motion.length, motion.cycle)
-    spoken = {
-        later(by)(f): motion.slots_moved(later(by))(channel.keys[f])
-        for f, by in sorted(bound.of_channel(channel).items())
-    }
+    own = bound.of_channel(channel)
+    along = {by: (later(by), motion.slots_moved(later(by))) for by in {*own.values()}}
+    spoken = {along[by][0](f): along[by][1](channel.keys[f]) for f, by in sorted(own.items())}
     known = motion.slots_moved(place)
-    free = {f: k for f, k in channel.keys.items() if f not in bound.of_channel(channel) and f not in ends}
+    free = {f: k for f, k in channel.keys.items() if f not in own and f not in ends}
     keys = {place(f): known(k) for f, k in free.items()}
     if len(keys) != len(free):
         raise _no_room(motion)

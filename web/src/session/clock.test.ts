@@ -80,11 +80,20 @@ function playing(speed: number, range: [number, number] | null = null) {
   };
 }
 
+/** Play, until the sounds are ready. */
+async function playsOn(clock: Clock): Promise<void> {
+  clock.play();
+  await ready();
+}
+
+const ready = async (): Promise<void> => {
+  await Promise.resolve();
+  await Promise.resolve();
+};
+
 it.each([1, 0.5])("follows the device's clock and never the page's, at %f of full speed", async (speed) => {
   const { clock, heard, at, frame } = playing(speed);
-  clock.play();
-  await Promise.resolve();
-  await Promise.resolve();
+  await playsOn(clock);
   expect(heard).toEqual([{ when: 3.06, from: 100 / NTSC, seconds: 7900 / NTSC, speed }]);
   for (const passed of [0, 0.01, 0.5, 7, 61.3, 299.9]) {
     at(3.06 + 0.02 + passed / speed);
@@ -95,9 +104,7 @@ it.each([1, 0.5])("follows the device's clock and never the page's, at %f of ful
 
 it("gets each round of a loop ready before the last has ended, to begin when it ends", async () => {
   const { clock, heard, at, frame } = playing(1, [240, 264]);
-  clock.play();
-  await Promise.resolve();
-  await Promise.resolve();
+  await playsOn(clock);
   const round = 24 / NTSC;
   at(3.06 + 0.02 + round - 0.3);
   expect(heard.map((s) => s.when)).toEqual([3.06, 3.06 + round]);
@@ -111,9 +118,7 @@ it("gets each round of a loop ready before the last has ended, to begin when it 
 
 it("after a while unseen goes on in the round that is due, and plays none of those that have passed", async () => {
   const { clock, heard, at, frame } = playing(1, [240, 264]);
-  clock.play();
-  await Promise.resolve();
-  await Promise.resolve();
+  await playsOn(clock);
   const round = 24 / NTSC;
   at(3.06 + 0.02 + 30.25 * round);
   expect(heard).toHaveLength(2);
@@ -128,16 +133,13 @@ it.each([
   [{ range: [110, 200] as [number, number] }, { speed: 1, seconds: 76 / NTSC }],
 ])("takes up %o from where it is while it plays", async (given, wanted) => {
   const { clock, heard, at, set, silenced, frame } = playing(1);
-  clock.play();
-  await Promise.resolve();
-  await Promise.resolve();
+  await playsOn(clock);
   at(3.08 + 24.2 / NTSC);
   expect(frame()).toBe(124);
   const before = silenced();
   set(given);
   at(3.08 + 24.4 / NTSC);
-  await Promise.resolve();
-  await Promise.resolve();
+  await ready();
   expect(silenced()).toBeGreaterThan(before);
   expect(heard).toHaveLength(2);
   expect(heard[1]).toMatchObject({ from: 124 / NTSC, ...wanted });
@@ -145,24 +147,27 @@ it.each([
 
 it("plays the sound of another motion that is chosen while it plays, and no more of the first", async () => {
   const { clock, heard, at, set, silenced } = playing(1);
-  clock.play();
-  await Promise.resolve();
-  await Promise.resolve();
+  await playsOn(clock);
   at(4);
   const before = silenced();
   set({ motion: "n", plan: { frames: 50 } as State["plan"] });
   at(4.1);
-  await Promise.resolve();
-  await Promise.resolve();
+  await ready();
   expect(silenced()).toBeGreaterThan(before);
   expect(heard).toHaveLength(1);
 });
 
+it("plays no more where what is chosen meanwhile has one frame", async () => {
+  const { clock, at, set, playing: plays } = playing(1);
+  await playsOn(clock);
+  set({ motion: "n", plan: { frames: 1 } as State["plan"] });
+  at(4);
+  expect(plays()).toBe(false);
+});
+
 it("is silent as soon as anybody says that it plays no more", async () => {
   const { clock, at, set, silenced, frame } = playing(1);
-  clock.play();
-  await Promise.resolve();
-  await Promise.resolve();
+  await playsOn(clock);
   at(4);
   const here = frame();
   const before = silenced();
@@ -173,9 +178,7 @@ it("is silent as soon as anybody says that it plays no more", async () => {
 
 it("stops at the end, and silently", async () => {
   const { clock, at, frame, playing: plays } = playing(1);
-  clock.play();
-  await Promise.resolve();
-  await Promise.resolve();
+  await playsOn(clock);
   at(3.06 + 0.02 + 8000 / NTSC);
   expect([frame(), plays()]).toEqual([7999, false]);
 });

@@ -28,14 +28,10 @@ export function frameDue(walk: Walk, seconds: number): number | null {
 }
 
 /** Everything about what plays, and how, that is chosen. */
-const whatPlays = (w: State): unknown[] => [
-  w.bench === "shots" ? [w.shot, w.wholeFilm] : w.motion,
-  stretchOf(w),
-  w.speed,
-  w.loop,
-  frameRate(w),
-];
-const same = (one: unknown, other: unknown): boolean => JSON.stringify(one) === JSON.stringify(other);
+const whatPlays = (w: State): string => {
+  const played = w.bench === "shots" ? [w.shot, w.wholeFilm] : w.motion;
+  return JSON.stringify([played, stretchOf(w), w.speed, w.loop, frameRate(w)]);
+};
 
 export class Clock {
   /** The number of the walk going on: a walk that finds another number has been stopped. */
@@ -83,7 +79,11 @@ export class Clock {
     const now = this.session.get();
     const { frame, speed } = now;
     const { frames, range } = stretchOf(now);
-    if (frames < 2) return;
+    if (frames < 2) {
+      // What was chosen while something else played may be no motion at all.
+      this.session.set({ playing: false });
+      return;
+    }
     const [first, end] = range ?? [0, frames];
     const start = frame < first || frame >= end - 1 ? first : frame;
     const walk = { first, end, start, perSecond: frameRate(now), loop: now.loop || now.range !== null };
@@ -146,7 +146,7 @@ export class Clock {
         this.sounding.stop();
         return;
       }
-      if (!same(chosen, whatPlays(now))) {
+      if (chosen !== whatPlays(now)) {
         // Another speed, stretch or motion: it goes on from here as it is to now.
         this.play();
         return;

@@ -345,13 +345,13 @@ function allThere(w: ReturnType<typeof get>, scene: Scene | null, ready: Painter
     const of = w.plan?.target;
     const wanted = (of?.kind === "motion" && of.motion === w.motion) || (of?.kind === "rest" && of.puppet === w.puppet);
     const came = w.pose !== null || (w.plan?.here?.[w.frame] ?? 1) > 0;
-    return wanted && came && ready.has([...scene.frame.items, ...(scene.behind?.items ?? [])]);
+    return wanted && came && ready.has(scene.frame.items) && (!scene.behind || ready.has(scene.behind.items));
   }
   const film = filmOf(w);
   if (film) return cameAt(film, w.frame) && ready.has(shown(w));
   const plan = w.bench === "shots" ? w.shotPlan : null;
   if (plan?.target.shot !== w.shot) return false;
-  return plan.here[Math.min(w.frame, plan.frames - 1)] === 1 && ready.has(itemsIn(plan));
+  return plan.here[Math.min(w.frame, plan.frames - 1)] === 1 && ready.has(shown(w));
 }
 
 /** What is drawn of the shot, or of the film. */
