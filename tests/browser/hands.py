@@ -28,6 +28,16 @@ def listen(page: Page) -> None:
     )
 
 
+def got_ready(page: Page) -> None:
+    """Play until what is to be heard here has come over the wire, and stop again: from now on it begins at once."""
+    page.evaluate("window.started = []")
+    page.keyboard.press("Home")
+    page.keyboard.press(" ")
+    eventually(lambda: page.evaluate("window.started.length") > 0, True)
+    page.keyboard.press(" ")
+    page.evaluate("window.started = []")
+
+
 class Stage:
     """The stage on the page, spoken to in stage units."""
 

@@ -14,7 +14,19 @@ from playwright.sync_api import Page, expect
 
 from sorvan.core.model.voice import SOUND_RATE
 from sorvan.picture.sound import samples_of
-from tests.browser.hands import Stage, bench, carry, document, drawn, eventually, listen, saved, settle, snapshot
+from tests.browser.hands import (
+    Stage,
+    bench,
+    carry,
+    document,
+    drawn,
+    eventually,
+    got_ready,
+    listen,
+    saved,
+    settle,
+    snapshot,
+)
 from tests.conftest import Demo, Service, change
 from tests.interchange.noises import lag
 from tests.picture.test_sound import heard
@@ -250,10 +262,10 @@ def _the_film_plays_over_its_cuts(page: Page, frames: int, at: float) -> None:
     page.keyboard.press("Home")
     expect(field).to_have_value("1")
     expect(page.get_by_text("No likely mistakes in shots, motions or rigs.")).to_be_visible(timeout=15_000)
+    got_ready(page)
     frame(page, 55)
     drawn(page)
     expect(page.locator(".film-place")).to_have_text("1 · Shot 1")
-    page.evaluate("window.started = []")
     page.keyboard.press(" ")
     expect(page.locator(".film-place")).to_have_text("2 · Shot 2")
     eventually(lambda: int(field.input_value()) > 64, True)
@@ -392,8 +404,8 @@ def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
 
 def begun_from(page: Page, n: int) -> list[tuple[float, float]]:
     """What is heard at once where it plays from a frame on: from which of its seconds each sound is, and for how many."""
+    got_ready(page)
     frame(page, n)
-    page.evaluate("window.started = []")
     page.keyboard.press(" ")
     eventually(lambda: int(page.get_by_label("Frame", exact=True).input_value()) > n + 3, True)
     page.keyboard.press(" ")

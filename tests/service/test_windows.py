@@ -12,6 +12,7 @@ from websockets.exceptions import ConnectionClosed
 
 from bench.scenes import puppet
 from sorvan.core.change.commands import COMMAND
+from sorvan.core.change.production import SetProduction
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.plan.scene import AtRest, InMotion, Staged
@@ -172,6 +173,42 @@ def test_an_error_nobody_foresaw_in_a_question_answers_it_and_the_window_lives(
     assert first["type"] == "refused" and "could not be worked out" in first["what"]
     assert second == {"type": "passed-over", "n": 2}
     assert "a fault in the works" in caplog.text and first["remedy"].split()[-1].strip(".") in caplog.text
+
+
+def test_a_question_is_answered_by_what_there_is_also_where_the_window_has_not_heard_of_it_yet(
+    engine: Engine, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A page hears of a change as soon as it is on disk, and asks at once."""
+    log.create(engine, Documents({"p": Production(id="p", name="Quay")}))
+    monkeypatch.setattr(WatchedScene, "start", lambda _: [])
+    monkeypatch.setattr(WatchedScene, "busy", False)
+    monkeypatch.setattr(WatchedScene, "arts", lambda _: {})
+    monkeypatch.setattr(
+        WatchedScene, "attend", lambda view, _: [PassedOver(n=100 * view.seq + len(view.documents.production.name))]
+    )
+    # The word that something changed comes late.
+    monkeypatch.setattr(Mailbox, "change", lambda _: None)
+
+    async def life() -> list[int]:
+        window = Window(Rooms(engine).room("p"), Studio(lambda _: b""), asyncio.get_running_loop())
+        window.open()
+        window.ask(Watch(target=AtRest(puppet="a")))
+        told: list[int] = []
+        for name in (None, "Ferry quay"):
+            if name:
+                window.room.submit("c", "w", 0, SetProduction(do="set-production", name=name))
+            before = len(told)
+            window.ask(TryPose(n=1, frame=0, tried={}))
+            while len(told) == before:
+                await asyncio.wait_for(window.ready.wait(), 20)
+                window.ready.clear()
+                while (letter := window.next()) is not None:
+                    heard = msgspec.msgpack.decode(letter)
+                    told += [heard["n"]] if heard["type"] == "passed-over" else []
+        window.close()
+        return told
+
+    assert asyncio.run(life()) == [4, 110]
 
 
 @pytest.mark.parametrize(("letters", "large"), [(MOST_LETTERS, 1), (3, MOST_BYTES // 4)])

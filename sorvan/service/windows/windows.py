@@ -275,6 +275,9 @@ class Window:
         if letter is None:
             self._follow()
             return
+        # The page may have heard of a change before this was told to take it up.
+        if self.view is not None and self.view.seq < self.room.seq:
+            self._follow()
         n = getattr(letter, "n", None)
         self._tell(self._carefully(lambda: self._answer(letter), n))
 
@@ -286,8 +289,8 @@ class Window:
 
     def _follow(self) -> None:
         state = self.room.state
-        if self.view is not None:
-            view = self.view
+        view = self.view
+        if view is not None and view.seq < state.seq:
             self._tell(self._carefully(lambda: view.follow(state.documents, state.seq)))
         # The page keeps showing what the hand left until it knows that the plan has caught up.
         self.send(Settled(seq=state.seq))

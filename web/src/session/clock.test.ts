@@ -53,8 +53,12 @@ function playing(speed: number, range: [number, number] | null = null) {
   let device = 3;
   let silenced = 0;
   const heard: { when: number; from: number; seconds: number; speed: number }[] = [];
+  let come: () => void = () => {};
+  const loaded = new Promise<boolean>((done) => (come = () => done(true)));
+  let late = false;
   const sounding = {
-    ready: () => Promise.resolve(true),
+    ready: (_: Heard[], patience?: number) =>
+      late ? (patience ? loaded : Promise.resolve(false)) : Promise.resolve(true),
     soon: () => device + 0.06,
     now: () => device - 0.02,
     latency: 0.02,
@@ -72,6 +76,13 @@ function playing(speed: number, range: [number, number] | null = null) {
     playing: () => now.playing,
     silenced: () => silenced,
     set: session.set,
+    /** Its sound is long on its way; and then it comes. */
+    isLate: () => void (late = true),
+    comes: async () => {
+      late = false;
+      come();
+      await ready();
+    },
     /** The device's clock goes on, and the page paints. */
     at: (seconds: number) => {
       device = seconds;
@@ -100,6 +111,27 @@ it.each([1, 0.5])("follows the device's clock and never the page's, at %f of ful
     // What is heard is so far behind the device's clock as it says; the frame is the one of what is heard.
     expect(frame()).toBe(100 + Math.floor(passed * NTSC + 1e-6));
   }
+});
+
+it("plays without a sound that is on its way, and with it from where the picture is once it is there", async () => {
+  const { clock, heard, at, frame, playing: plays, isLate, comes, set } = playing(1);
+  isLate();
+  await playsOn(clock);
+  expect([heard, plays()]).toEqual([[], true]);
+  set({ frame: 130 });
+  await comes();
+  expect(heard).toEqual([{ when: 3.06, from: 130 / NTSC, seconds: 7870 / NTSC, speed: 1 }]);
+  at(3.06 + 0.02 + 1);
+  expect(frame()).toBe(130 + Math.floor(NTSC));
+});
+
+it("does not take up a sound that comes when nothing plays any more", async () => {
+  const { clock, heard, playing: plays, isLate, comes } = playing(1);
+  isLate();
+  await playsOn(clock);
+  clock.stop();
+  await comes();
+  expect([heard, plays()]).toEqual([[], false]);
 });
 
 it("gets each round of a loop ready before the last has ended, to begin when it ends", async () => {

@@ -94,10 +94,13 @@ export class Clock {
       this.follow(number, walk, speed, performance.now() / 1000, () => performance.now() / 1000);
       return;
     }
+    const goesOn = () => number === this.walk && this.session.get().playing;
     void this.sounding.ready(lines).then((ready) => {
-      if (number !== this.walk || !this.session.get().playing) return;
+      if (!goesOn()) return;
       if (!ready) {
         this.follow(number, walk, speed, performance.now() / 1000, () => performance.now() / 1000);
+        // A long sound over a slow line joins where the picture is by then.
+        void this.sounding.ready(lines, Infinity).then((there) => there && goesOn() && this.play());
         return;
       }
       const began = this.sounding.soon();

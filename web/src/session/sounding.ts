@@ -27,6 +27,8 @@ export const SOUND_RATE = 48_000;
 const ZOOMS = [256, 1024, 4096, 16384];
 /** Seconds from asking until it is heard: time enough to get all sources ready. */
 const SOON = 0.06;
+/** Milliseconds for which the picture waits for its sound: a device that never starts must not keep it from playing. */
+const PATIENCE = 1500;
 /** Seconds that a grain lasts while scrubbing, and over which it comes and goes. */
 const GRAIN = 0.09;
 const EDGE = 0.008;
@@ -80,15 +82,15 @@ export class Sounding {
     return context.currentTime - (context.outputLatency || context.baseLatency || 0);
   }
 
-  /** Get lines ready to be heard. */
-  async ready(lines: readonly Heard[]): Promise<boolean> {
+  /** Get lines ready to be heard. False if they are not after so many milliseconds, or can't be. */
+  async ready(lines: readonly Heard[], patience = PATIENCE): Promise<boolean> {
     const context = this.open();
     if (!context || !lines.length) return false;
     const running = context.state === "running" ? Promise.resolve() : context.resume();
     const all = Promise.all([running, ...lines.map((l) => this.buffer(context, l.asset))]);
-    // A device that never starts must not keep the picture from playing.
-    const late = new Promise<false>((done) => setTimeout(() => done(false), 1500));
-    return Promise.race([all.then(() => context.state === "running"), late]).catch(() => false);
+    const there = all.then(() => context.state === "running").catch(() => false);
+    if (patience === Infinity) return there;
+    return Promise.race([there, new Promise<false>((done) => setTimeout(() => done(false), patience))]);
   }
 
   private buffer(context: AudioContext, id: string): Promise<AudioBuffer> {
