@@ -30,6 +30,15 @@ export default tseslint.config(
           ["navigator", "locks"],
         ].map(([object, property]) => ({ object, property, message: "Not there over plain HTTP on another name." })),
       ],
+      // A command says only what changes: one built from what is shown takes back what is still on its way.
+      "no-restricted-syntax": [
+        "error",
+        {
+          selector:
+            "ObjectExpression:has(> Property[key.name='do']) > Property ObjectExpression > SpreadElement:first-child",
+          message: "Send only what changes, with the id of what it is about.",
+        },
+      ],
       "react-hooks/rules-of-hooks": "error",
       "react-hooks/exhaustive-deps": "error",
       "@typescript-eslint/no-non-null-assertion": "off",

@@ -8,12 +8,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from sorvan.core.change.casting import AddCast, SetShake
+from sorvan.core.change.casting import AddCast, SetShake, ShakeGiven
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.production import AddMotion, SetPuppet
 from sorvan.core.change.shot_keys import KeyInShot, PoseInShot
-from sorvan.core.change.shots import AddShot, PlaceHeard, SetShot
-from sorvan.core.change.spans import SetSpan
+from sorvan.core.change.shots import AddShot, HeardGiven, PlaceHeard, SetShot
+from sorvan.core.change.spans import SetSpan, SpanGiven
 from sorvan.core.change.voices import AddVoice
 from sorvan.core.geometry import Point
 from sorvan.core.model.channels import ChannelKind
@@ -213,7 +213,7 @@ class _Stage:
             id=f"{motion}-{len(spans)}", motion=motion, start=start, frames=frames or self.length - start, play=play,
             blend=blend, first=first,
         )  # fmt: skip
-        self.build.do(SetSpan(shot=self.id, cast=cast, span=span, match=match))
+        self.build.do(SetSpan(shot=self.id, cast=cast, span=SpanGiven.whole(span), match=match))
 
     def keys(
         self, cast: str | None, kind: ChannelKind, *keys: tuple[int, tuple[float, ...]], ease: Ease = SOFT
@@ -229,7 +229,7 @@ class _Stage:
             id=f"heard-{self._row}", voice=voice, at=at, level=level, fade_in=fade_in, fade_out=fade_out, row=self._row
         )
         self._row += 1
-        self.build.do(PlaceHeard(shot=self.id, sound=sound))
+        self.build.do(PlaceHeard(shot=self.id, sound=HeardGiven.whole(sound)))
 
     def set(self, **given: object) -> None:
         """How it begins, and so on."""
@@ -316,7 +316,11 @@ def _running(build: Builder) -> None:
     shot.cast("ropes", "ropes", None, share=170.0)
     shot.keys(None, "move", (0, (0.0, 10.0)), (83, (170.0, 10.0)))
     shot.keys(None, "scale", (0, (1.05, 1.05)), (83, (1.1, 1.1)))
-    build.do(SetShake(shot=shot.id, shake=Shake(size=5.0, turn=0.25, times=4.0, seed=2, start=2, frames=52)))
+    build.do(
+        SetShake(
+            shot=shot.id, shake=ShakeGiven.whole(Shake(size=5.0, turn=0.25, times=4.0, seed=2, start=2, frames=52))
+        )
+    )
     shot.hear("running", 0.0)
     shot.hear("lapping", 0.0, -6.0)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.production import AddMotion, SetPuppet
-from sorvan.core.change.reaching import SetAttach
+from sorvan.core.change.reaching import BendGiven, SetAttach
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.rig import AddJoints, NewJoint
 from sorvan.core.model.ease import Slow
@@ -86,7 +86,7 @@ def add_props(build: Builder) -> None:
     build.do(AddJoints(puppet="pennant", joints=tuple(
         NewJoint(id=id, name=f"pennant {n + 1}", at=at, parent=chain[n]) for n, (id, at) in enumerate(zip(ids, FLAG[1:], strict=True))
     )))  # fmt: skip
-    build.do(SetAttach(puppet="pennant", piece=pennant["pennant"], attach=Bend(joints=chain)))
+    build.do(SetAttach(puppet="pennant", piece=pennant["pennant"], attach=BendGiven.whole(Bend(joints=chain))))
     build.do(AddMotion(id="wind", puppet="pennant", name="Wind off the water", length=48, cycle=True))
     sway = ((0, -2.5), (12, 3.5), (24, -1.0), (34, 4.5))
     keys = [

@@ -8,22 +8,22 @@ from collections.abc import Callable
 from sqlalchemy import Engine
 
 from sorvan.core.change.commands import AnyCommand
-from sorvan.core.change.dials import SetDial
+from sorvan.core.change.dials import DialGiven, SetDial
 from sorvan.core.change.drawings import GatherDrawings, SetDrawing
 from sorvan.core.change.keys import NewKey, SetKeys
-from sorvan.core.change.looks import LinkSwatch, SetMasks, SetSwatch
+from sorvan.core.change.looks import LinkSwatch, SetMasks, SetSwatch, SwatchGiven
 from sorvan.core.change.pieces import SetPieces
 from sorvan.core.change.poses import SetPose
 from sorvan.core.change.production import AddMotion, SetProduction, SetPuppet
-from sorvan.core.change.reaching import AddReach, SetAttach, SetChain
+from sorvan.core.change.reaching import AddReach, BendGiven, ChainGiven, SetAttach, SetChain
 from sorvan.core.change.recipes import DoRecipe
 from sorvan.core.change.retiming import SetDelay
-from sorvan.core.change.rig import AddJoints, LinkJoint, NewJoint, SetJoints
+from sorvan.core.change.rig import AddJoints, LimitsGiven, LinkJoint, NewJoint, SetJoints
 from sorvan.core.model.channels import ChannelKind, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Ease, Even, Hold, Slow
 from sorvan.core.model.production import Production, Swatch
-from sorvan.core.model.puppet import ROOT, Bend, Chain, Dial, DialStop, Limits, Mask
+from sorvan.core.model.puppet import ROOT, Bend, Chain, Dial, DialStop, Limits
 from sorvan.core.model.recipe import Capture
 from sorvan.demo import gull
 from sorvan.demo.builder import Builder
@@ -209,7 +209,7 @@ def _dress(do: Do, puppet: str, by_name: dict[str, str], arts: dict[str, list[st
     """Link every piece cut from a colour of the palette to its swatch."""
     for name, colour in SWATCHES.items():
         id = name.lower()
-        do(SetSwatch(swatch=Swatch(id=id, name=name, colour=f"{colour}ff")))
+        do(SetSwatch(swatch=SwatchGiven.whole(Swatch(id=id, name=name, colour=f"{colour}ff"))))
         linked = tuple(p for n, p in by_name.items() if f"fill:{colour}ff" in arts[n])
         do(LinkSwatch(puppet=puppet, pieces=linked, which=f"fill:{colour}ff", swatch=id))
 
@@ -230,10 +230,10 @@ def _rig_conductor(do: Do, j: dict[str, str]) -> dict[str, str]:
     made: dict[str, str] = {}
     for side in ("left", "right"):
         for part in ("pupil", "lid"):
-            do(SetMasks(puppet=me, pieces=(j[f"{side} {part}"],), masks=(Mask(piece=j[f"{side} eye"]),)))
+            do(SetMasks(puppet=me, pieces=(j[f"{side} {part}"],), masks={j[f"{side} eye"]: "inside"}))
         skirt, hem_id = j[f"{side} skirt"], f"{side}-hem"
         do(AddJoints(puppet=me, joints=(NewJoint(id=hem_id, name=f"{side} skirt hem", at=hem(side), parent=skirt),)))
-        do(SetAttach(puppet=me, piece=skirt, attach=Bend(joints=(skirt, hem_id))))
+        do(SetAttach(puppet=me, piece=skirt, attach=BendGiven.whole(Bend(joints=(skirt, hem_id)))))
         made[f"{side} skirt hem"] = hem_id
         heel, toe, leg = f"{side}-heel", f"{side}-toe", f"{side}-leg"
         at_heel, at_toe = feet(side)
@@ -246,23 +246,28 @@ def _rig_conductor(do: Do, j: dict[str, str]) -> dict[str, str]:
         do(LinkJoint(puppet=me, joint=f"{side}-ankle", parent=toe))
         chain = Chain(id=leg, name=f"{side} leg", joints=tuple(j[f"{side} {p}"] for p in ("thigh", "shin", "shoe")),
                       handle=f"{side}-ankle", follow=True, bend="clockwise" if side == "left" else "counter-clockwise")  # fmt: skip
-        do(SetChain(puppet=me, chain=chain))
+        do(SetChain(puppet=me, chain=ChainGiven.whole(chain)))
         made |= {f"{side} heel": heel, f"{side} toe": toe}
     for side, low, high in (("left", -140.0, 30.0), ("right", -30.0, 140.0)):
-        do(SetJoints(puppet=me, joints=(j[f"{side} forearm"],), limits=Limits(low=low, high=high)))
+        do(SetJoints(puppet=me, joints=(j[f"{side} forearm"],), limits=LimitsGiven.whole(Limits(low=low, high=high))))
     lids: dict[str, tuple[float, ...]] = {channel_id(j[f"{s} lid"], "move"): (0.0, 21.0) for s in ("left", "right")}
     pupils = [channel_id(j[f"{s} pupil"], "move") for s in ("left", "right")]
-    do(SetDial(puppet=me, dial=Dial(id="blink", name="blink", stops=(DialStop(at=0), DialStop(at=100, values=lids)))))
-    do(SetDial(puppet=me, dial=Dial(id="look", name="look", low=-100, high=100, stops=(
+    do(
+        SetDial(
+            puppet=me,
+            dial=DialGiven.whole(Dial(id="blink", name="blink", stops=(DialStop(at=0), DialStop(at=100, values=lids)))),
+        )
+    )
+    do(SetDial(puppet=me, dial=DialGiven.whole(Dial(id="look", name="look", low=-100, high=100, stops=(
         DialStop(at=-100, values=dict.fromkeys(pupils, (-4.0, 0.5))), DialStop(at=0),
         DialStop(at=100, values=dict.fromkeys(pupils, (4.0, 0.5))),
-    ))))  # fmt: skip
+    )))))  # fmt: skip
     shown = ("rest", "open", "round open", "pressed")
     stops = tuple(
         DialStop(at=n, values={channel_id(j[MOUTHS[0]], "show"): (float(NAMES.index(name)),)})
         for n, name in enumerate(shown)
     )
-    do(SetDial(puppet=me, dial=Dial(id="say", name="say", low=0, high=3, stops=stops)))
+    do(SetDial(puppet=me, dial=DialGiven.whole(Dial(id="say", name="say", low=0, high=3, stops=stops))))
     return made
 
 
@@ -276,7 +281,7 @@ def _rig_gull(do: Do, j: dict[str, str]) -> dict[str, str]:
             NewJoint(id=ids[0], name=f"{wing} elbow", at=elbow, parent=j[wing]),
             NewJoint(id=ids[1], name=f"{wing} wrist", at=wrist, parent=ids[0]),
         )))  # fmt: skip
-        do(SetAttach(puppet="gull", piece=j[wing], attach=Bend(joints=(j[wing], *ids), roundness=0.7)))
+        do(SetAttach(puppet="gull", piece=j[wing], attach=BendGiven.whole(Bend(joints=(j[wing], *ids), roundness=0.7))))
         do(SetJoints(puppet="gull", joints=(j[wing], *ids), role="wing"))
         made |= {f"{wing} elbow": ids[0], f"{wing} wrist": ids[1]}
     return made

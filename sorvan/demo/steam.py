@@ -6,7 +6,7 @@ from itertools import pairwise
 
 from sorvan.core.change.drawings import GatherDrawings, SetDrawing
 from sorvan.core.change.keys import KeyAt, NewKey, SetKeys
-from sorvan.core.change.morphs import ChangeGaps, SetMark, SetMorph
+from sorvan.core.change.morphs import ChangeGaps, MarkGiven, SetMark, SetMorph
 from sorvan.core.change.pieces import SetPieces
 from sorvan.core.change.production import AddMotion, SetPuppet
 from sorvan.core.geometry import Point
@@ -115,7 +115,7 @@ def add_steam(build: Builder) -> None:
         build.do(SetMorph(puppet="steam", piece=held, first=d.id, second=after, lone="point", pairs=pairs))
         for k, (a, b) in enumerate(marks(n)):
             mark = Mark(id=f"k{k + 1}", first=a, second=b)
-            build.do(SetMark(puppet="steam", piece=held, first=d.id, second=after, mark=mark))
+            build.do(SetMark(puppet="steam", piece=held, first=d.id, second=after, mark=MarkGiven.whole(mark)))
     build.do(AddMotion(id="plume", puppet="steam", name="Steam rises", length=36, cycle=True))
     build.do(
         SetKeys(

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from sorvan.core.change.dials import SetDial
+from sorvan.core.change.dials import DialGiven, SetDial
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.looks import SetMasks
 from sorvan.core.change.production import AddMotion, SetPuppet
-from sorvan.core.change.reaching import SetAttach
+from sorvan.core.change.reaching import BendGiven, SetAttach
 from sorvan.core.change.recipes import DoRecipe
-from sorvan.core.change.rig import AddJoints, NewJoint, SetJoints
+from sorvan.core.change.rig import AddJoints, LimitsGiven, NewJoint, SetJoints
 from sorvan.core.model.channels import channel_id
-from sorvan.core.model.puppet import Bend, Dial, DialStop, Limits, Mask
+from sorvan.core.model.puppet import Bend, Dial, DialStop, Limits
 from sorvan.core.model.recipe import Follow, Gait, PresetName
 from sorvan.demo.builder import Builder
 from sorvan.demo.conductor_side import HEM, LINKS, PIVOTS, TAIL_BENDS, conductor_side_svg
@@ -39,21 +39,26 @@ def _rig(build: Builder, j: dict[str, str]) -> None:
         NewJoint(id="tail-middle", name="scarf tail middle", at=TAIL_BENDS[0], parent=tail),
         NewJoint(id="tail-end", name="scarf tail end", at=TAIL_BENDS[1], parent="tail-middle"),
     )))  # fmt: skip
-    build.do(SetAttach(puppet=ME, piece=skirt, attach=Bend(joints=(skirt, "hem"))))
-    build.do(SetAttach(puppet=ME, piece=tail, attach=Bend(joints=(tail, "tail-middle", "tail-end"))))
+    build.do(SetAttach(puppet=ME, piece=skirt, attach=BendGiven.whole(Bend(joints=(skirt, "hem")))))
+    build.do(SetAttach(puppet=ME, piece=tail, attach=BendGiven.whole(Bend(joints=(tail, "tail-middle", "tail-end")))))
     for part in ("pupil", "lid"):
-        build.do(SetMasks(puppet=ME, pieces=(j[part],), masks=(Mask(piece=j["eye"]),)))
+        build.do(SetMasks(puppet=ME, pieces=(j[part],), masks={j["eye"]: "inside"}))
     lid: dict[str, tuple[float, ...]] = {channel_id(j["lid"], "move"): (0.0, 21.0)}
     build.do(
-        SetDial(puppet=ME, dial=Dial(id="blink", name="blink", stops=(DialStop(at=0), DialStop(at=100, values=lid))))
+        SetDial(
+            puppet=ME,
+            dial=DialGiven.whole(Dial(id="blink", name="blink", stops=(DialStop(at=0), DialStop(at=100, values=lid)))),
+        )
     )
     build.do(SetJoints(puppet=ME, joints=(j["hips"],), role="pelvis"))
     build.do(SetJoints(puppet=ME, joints=(j["torso"],), role="spine"))
     for side, which in (("near", "right"), ("far", "left")):
         for part, role in (("toe cap", "toe"), ("shoe", "foot")):
             build.do(SetJoints(puppet=ME, joints=(j[f"{side} {part}"],), role=role, side=which))  # type: ignore[arg-type]
-        build.do(SetJoints(puppet=ME, joints=(j[f"{side} forearm"],), limits=Limits(low=-140, high=4)))
-        build.do(SetJoints(puppet=ME, joints=(j[f"{side} shin"],), limits=Limits(low=-4, high=140)))
+        build.do(
+            SetJoints(puppet=ME, joints=(j[f"{side} forearm"],), limits=LimitsGiven.whole(Limits(low=-140, high=4)))
+        )
+        build.do(SetJoints(puppet=ME, joints=(j[f"{side} shin"],), limits=LimitsGiven.whole(Limits(low=-4, high=140))))
 
 
 def _walk(build: Builder, j: dict[str, str], id: str, name: str, preset: PresetName) -> None:

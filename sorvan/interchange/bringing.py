@@ -8,7 +8,7 @@ from functools import partial
 from typing import Literal
 
 from sorvan.core.change.commands import AnyCommand
-from sorvan.core.change.looks import SetReference
+from sorvan.core.change.looks import ReferenceGiven, SetReference
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Picture
 from sorvan.core.model.production import Production
@@ -133,7 +133,9 @@ def _film(file: tuple[str, bytes], production: Production, puppet: str, progress
     return Brought(
         notes=[*film.notes],
         pieces=[f"{name}, frame {n + 1}" for n in range(len(film.pictures))],
-        command=SetReference(puppet=puppet, reference=_laid(production, film.pictures, size, (0, 0, *size))),
+        command=SetReference(
+            puppet=puppet, reference=ReferenceGiven.whole(_laid(production, film.pictures, size, (0, 0, *size)))
+        ),
         assets=film.assets,
     )
 
@@ -143,7 +145,7 @@ def _reference(production: Production, puppet: str, read: list[Imported]) -> Set
     if not pictures:
         raise Refusal("There is no picture in that.", remedy="Choose PNG or WebP pictures.", kind="wrong-type")
     laid = _laid(production, tuple(p.asset for p in pictures), read[0].frame, pictures[0].box)
-    return SetReference(puppet=puppet, reference=laid)
+    return SetReference(puppet=puppet, reference=ReferenceGiven.whole(laid))
 
 
 def _laid(

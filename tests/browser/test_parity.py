@@ -75,7 +75,7 @@ def rig_all(client: httpx.Client, production: str, ids: dict[str, str]) -> None:
         {"id": f"h{i}", "name": f"handle {i}", "at": at, "handle": True, "parent": ids["waves"]}
         for i, at in enumerate(([480, 250], [520, 285], [560, 310]))
     ]
-    mask = {"piece": ids["wheel"], "inside": False}
+    mask = {ids["wheel"]: "outside"}
     for command in (
         {"do": "add-joints", "joints": joints},
         {
@@ -84,8 +84,8 @@ def rig_all(client: httpx.Client, production: str, ids: dict[str, str]) -> None:
             "attach": {"kind": "bend", "joints": [ids["left sail"], "tip"]},
         },
         {"do": "add-joints", "joints": handles, "sheet": ids["waves"]},
-        {"do": "set-masks", "pieces": ["other"], "masks": [{"piece": ids["flag"]}]},
-        {"do": "set-masks", "pieces": [ids["ring"]], "masks": [mask]},
+        {"do": "set-masks", "pieces": ["other"], "masks": {ids["flag"]: "inside"}},
+        {"do": "set-masks", "pieces": [ids["ring"]], "masks": mask},
         {"do": "set-look", "pieces": [ids["ring"]], "opacity": 0.7},
         {
             "do": "set-look",

@@ -188,7 +188,7 @@ def eyes() -> Documents:
     names = {"head": (0, 0), "left eye": (20, 0), "left pupil": (22, 0), "brow": (0, -9)}
     pieces = [piece(n.replace(" ", "-"), *at) | {"name": n} for n, at in names.items()]
     documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": pieces})
-    masks = [{"piece": "left-eye"}, {"piece": "head"}, {"piece": "brow", "inside": False}]
+    masks = {"left-eye": "inside", "head": "inside", "brow": "outside"}
     return do(documents, {"do": "set-masks", "puppet": "a", "pieces": ["left-pupil"], "masks": masks})
 
 

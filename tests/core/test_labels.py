@@ -126,8 +126,8 @@ NAMED: list[tuple[dict[str, Any], str]] = [
         )
     ),
     ({"do": "pull-limit", **A, "joint": "head", "end": "low", "hand": [1, 1]}, "Limit the turn of “head”"),
-    ({"do": "set-masks", **A, **ONE, "masks": [{"piece": "mouth"}]}, "Mask “head”"),
-    ({"do": "set-masks", **A, **BOTH, "masks": []}, "Unmask 2 pieces"),
+    ({"do": "set-masks", **A, **ONE, "masks": {"mouth": "inside"}}, "Mask “head”"),
+    ({"do": "set-masks", **A, **BOTH, "masks": {"mouth": None}}, "Unmask 2 pieces"),
     ({"do": "set-look", **A, **ONE, "opacity": 0.5}, "Fade “head”"),
     ({"do": "link-swatch", **A, **ONE, "which": "fill:#112233ff", "swatch": "brass"}, "Link a colour of “head” to “Brass”"),
     ({"do": "link-swatch", **A, **ONE, "which": "fill:#112233ff"}, "Unlink a colour of “head”"),

@@ -152,12 +152,12 @@ def test_new_art_keeps_pivot_joint_and_keys() -> None:
 
 def test_masks_may_nest_but_never_turn_in_a_circle() -> None:
     documents = world("face", "eye", "pupil")
-    documents = edit(documents, "set-masks", pieces=["pupil"], masks=[{"piece": "eye"}])
-    documents = edit(documents, "set-masks", pieces=["eye"], masks=[{"piece": "face", "inside": False}])
+    documents = edit(documents, "set-masks", pieces=["pupil"], masks={"eye": "inside"})
+    documents = edit(documents, "set-masks", pieces=["eye"], masks={"face": "outside"})
     items = Evaluation.full(documents.puppet("a"), production=documents.production).items
     assert [i.masks for i in items] == [(), ((0, False),), ((1, True),)]
     with pytest.raises(Refusal) as refused:
-        edit(documents, "set-masks", pieces=["face"], masks=[{"piece": "pupil"}])
+        edit(documents, "set-masks", pieces=["face"], masks={"pupil": "inside"})
     assert "mask itself" in refused.value.what
     gone = edit(documents, "remove-pieces", pieces=["eye"])
     assert held(gone, "pupil").masks == ()

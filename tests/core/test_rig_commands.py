@@ -77,7 +77,7 @@ REFUSED: list[tuple[dict[str, Any], str]] = [
     ({"do": "remove-dial", "dial": "gone"}, "no dial"),
     ({"do": "match-twin", "joint": "knee"}, "no twin"),
     ({"do": "add-joints", "joints": [{"id": "hip", "name": "x", "at": [0, 0]}]}, "there already"),
-    ({"do": "set-masks", "pieces": ["boot"], "masks": [{"piece": "boot"}]}, "mask itself"),
+    ({"do": "set-masks", "pieces": ["boot"], "masks": {"boot": "inside"}}, "mask itself"),
     ({"do": "link-swatch", "pieces": ["boot"], "which": "fill:#112233ff", "swatch": "gone"}, "no swatch"),
     ({"do": "set-group", "group": "gone", "hidden": True}, "no group"),
     ({"do": "gather-drawings", "piece": "boot", "others": ["boot"]}, "into itself"),

@@ -82,7 +82,7 @@ def test_a_window_is_sent_where_bent_points_lie_and_a_film_shows_them_there(arm:
     do(
         client,
         production,
-        {"do": "set-masks", "puppet": "a", "pieces": [ids["left arm"]], "masks": [{"piece": ids["cover"]}]},
+        {"do": "set-masks", "puppet": "a", "pieces": [ids["left arm"]], "masks": {ids["cover"]: "inside"}},
     )
     with zipfile.ZipFile(BytesIO(fetched(client, production, {"motion": "m", "format": "png", "clear": True}))) as file:
         masked = decode(file.read("frame-0007.png"), "frame")
@@ -219,7 +219,7 @@ def test_a_refusal_over_the_socket_is_told_and_the_window_goes_on(arm: Any, shar
     window.send(
         "try-command",
         n=1,
-        command={"do": "set-masks", "puppet": "a", "pieces": [ids["cover"]], "masks": [{"piece": ids["cover"]}]},
+        command={"do": "set-masks", "puppet": "a", "pieces": [ids["cover"]], "masks": {ids["cover"]: "inside"}},
     )
     assert "mask itself" in window.until("refused")["what"]
     window.socket.send(msgspec.msgpack.encode({"type": "look-at-mesh", "piece": "gone"}))

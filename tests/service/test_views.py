@@ -67,7 +67,7 @@ def test_a_piece_that_only_moves_sends_places_and_numbers(view: WatchedScene) ->
         ("step-piece", {"piece": "tree-2", "to": "front"}),
         ("set-pieces", {"pieces": ["tree-3"], "hidden": True}),
         ("set-look", {"pieces": ["tree-3"], "opacity": 0.5}),
-        ("set-masks", {"pieces": ["tree-3"], "masks": [{"piece": "tree-1"}]}),
+        ("set-masks", {"pieces": ["tree-3"], "masks": {"tree-1": "inside"}}),
     ],
 )
 def test_what_looks_different_sends_its_items_too(view: WatchedScene, do: str, fields: dict[str, Any]) -> None:

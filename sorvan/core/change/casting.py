@@ -7,9 +7,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import several
+from sorvan.core.change.given import Given, over
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal, missing
-from sorvan.core.model.base import Colour, Id, Number, Pair, Percent
+from sorvan.core.model.base import Colour, Id, Number, Percent
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Camera, Copies, Member, Shake, Shot, Travel
 
@@ -61,28 +62,33 @@ class AddCast(ShotCommand):
         return f"Put “{called(self.cast)}” into “{shot.name}”"
 
 
+class TravelGiven(Given, of=Travel):
+    """What of the way one of the cast is carried is given."""
+
+
 class SetCast(ShotCommand):
     """Change where one of the cast stands, how large, turned and mirrored it is, how much it shifts with the camera,
-    its name, or whether it shows; only what is given. `travel` null: it is not carried."""
+    its name, or whether it shows; only what is given. Of where it stands either may be null: it stays. `travel` null:
+    it is not carried."""
 
     do: Literal["set-cast"] = "set-cast"
     cast: Id
     name: Annotated[str, Field(max_length=120)] | None = None
-    at: Pair | None = None
+    at: tuple[Number | None, Number | None] | None = None
     scale: Annotated[float, Field(ge=0.01, le=100)] | None = None
     turn: Number | None = None
     mirror: bool | None = None
     share: Annotated[float, Field(ge=0, le=1000)] | None = None
     hidden: bool | None = None
-    travel: Travel | None = None
+    travel: TravelGiven | None = None
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
         held = cast_of(shot, self.cast)
         names = ("name", "at", "scale", "turn", "mirror", "share", "hidden")
-        given = {f: v for f in names if (v := getattr(self, f)) is not None}
+        given = {f: over(v, getattr(held, f)) for f in names if (v := getattr(self, f)) is not None}
         if "travel" in self.model_fields_set:
-            member_of(shot, self.cast)
-            given["travel"] = self.travel
+            before = member_of(shot, self.cast).travel
+            given["travel"] = self.travel and self.travel.over(before or Travel())
         return shot.with_cast(held.changed(**given))
 
     def said(self, shot: Shot) -> str:
@@ -93,7 +99,8 @@ class SetCast(ShotCommand):
 
 
 class SetCopies(ShotCommand):
-    """Change how an element is copied; only what is given. `along` null: they go along with nobody."""
+    """Change how an element is copied; only what is given. `along` null: they go along with nobody. Of how far they
+    spread either may be null: it stays."""
 
     do: Literal["set-copies"] = "set-copies"
     cast: Id
@@ -101,7 +108,7 @@ class SetCopies(ShotCommand):
     along: Id | None = None
     count: Annotated[int, Field(ge=1, le=400)] | None = None
     seed: Annotated[int, Field(ge=0, lt=2**31)] | None = None
-    spread: Pair | None = None
+    spread: tuple[Number | None, Number | None] | None = None
     size: Percent | None = None
     turn: Annotated[float, Field(ge=0, le=180)] | None = None
     opacity: Percent | None = None
@@ -114,7 +121,8 @@ class SetCopies(ShotCommand):
         held = cast_of(shot, self.cast)
         if not isinstance(held, Copies):
             raise Refusal(f"“{called(held)}” is not copied.", where=shot.name)
-        given = {f: v for f in self.model_fields_set - {"do", "shot", "cast"} if (v := getattr(self, f)) is not None}
+        names = self.model_fields_set - {"do", "shot", "cast"}
+        given = {f: over(v, getattr(held, f)) for f in names if (v := getattr(self, f)) is not None}
         if "along" in self.model_fields_set:
             if self.along is not None:
                 member_of(shot, self.along)
@@ -178,14 +186,19 @@ class DuplicateCast(ShotCommand):
         return f"Duplicate “{called(shot.cast[self.cast]) if self.cast in shot.cast else self.cast}”"
 
 
+class ShakeGiven(Given, of=Shake):
+    """What of a shake is given."""
+
+
 class SetShake(ShotCommand):
-    """Let the camera shake, or, with none, hold it still."""
+    """Let the camera shake, or change what is given of how it does, or, with none, hold it still."""
 
     do: Literal["set-shake"] = "set-shake"
-    shake: Shake | None = None
+    shake: ShakeGiven | None = None
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
-        camera: Camera = shot.camera.changed(shake=self.shake)
+        shake = self.shake and self.shake.over(shot.camera.shake or Shake())
+        camera: Camera = shot.camera.changed(shake=shake)
         return shot.changed(camera=camera)
 
     def said(self, shot: Shot) -> str:

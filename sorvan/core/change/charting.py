@@ -39,8 +39,8 @@ class SetChart(LineCommand):
 
 
 class MoveBoundary(LineCommand):
-    """Move the time (seconds) at which a word or a sound begins; the one before it ends there, and a boundary
-    of the other tier at the same place goes along.
+    """Move the time (seconds) at which a word or a sound begins `to` another, or `by` so much; the one before it ends
+    there, and a boundary of the other tier at the same place goes along.
 
     With `snap` it goes to the nearest frame of the motion named by `on_motion`, on which the line is placed as
     `sound`.
@@ -49,7 +49,8 @@ class MoveBoundary(LineCommand):
     do: Literal["move-boundary"] = "move-boundary"
     tier: Tier
     entry: Id
-    to: float
+    to: float | None = None
+    by: float | None = None
     snap: bool = False
     on_motion: Id | None = None
     sound: Id | None = None
@@ -59,12 +60,14 @@ class MoveBoundary(LineCommand):
         return documents.with_(voice.changed(chart=charting.moved(voice, self.tier, self.entry, self._to(documents))))
 
     def _to(self, documents: Documents) -> float:
+        held = charting.tier_of(documents.voice(self.voice).chart, self.tier).get(self.entry)
+        to = self.to if self.to is not None else (held.start if held else 0.0) + (self.by or 0.0)
         if not self.snap or self.on_motion is None:
-            return self.to
+            return to
         rate = per_second(documents.production.rate)
         placed = documents.motion(self.on_motion).sounds.get(self.sound or "")
         at = placed.at if placed is not None else 0.0
-        return float(round((at + self.to) * float(rate)) / rate) - at
+        return float(round((at + to) * float(rate)) / rate) - at
 
     def on(self, voice: Voice) -> Voice:
         raise TypeError("where a boundary goes depends on more than its line")

@@ -35,6 +35,7 @@ from sorvan.core.change.shapes import ShapeCommand
 from sorvan.core.change.shot_keys import ShotKeyCommand
 from sorvan.core.change.shots import ShotsCommand
 from sorvan.core.change.spans import SpanCommand
+from sorvan.core.change.travelling import TravelCommand
 from sorvan.core.change.views import ViewCommand
 from sorvan.core.change.voices import VoiceCommand
 from sorvan.core.change.ways import WayCommand
@@ -72,6 +73,7 @@ AnyCommand = Annotated[
     | CastCommand
     | ShotKeyCommand
     | SpanCommand
+    | TravelCommand
     | ConvertRate,
     Field(discriminator="do"),
 ]

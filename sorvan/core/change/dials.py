@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from sorvan.core.change.command import Command, PuppetCommand, Tried
+from sorvan.core.change.given import Given
 from sorvan.core.change.rig import known
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number
@@ -36,18 +37,25 @@ def with_dial(puppet: Puppet, dial: Dial) -> Puppet:
     return puppet.changed(dials={**puppet.dials, dial.id: dial})
 
 
+class DialGiven(Given, of=Dial):
+    """What of a dial is given."""
+
+
 class SetDial(PuppetCommand):
-    """Make a dial, or change the one with its id."""
+    """Make a dial, or change what is given of the one with its id."""
 
     do: Literal["set-dial"] = "set-dial"
-    dial: Dial
+    dial: DialGiven
 
     def on(self, puppet: Puppet) -> Puppet:
-        return with_dial(puppet, self.dial)
+        return with_dial(puppet, self._dial(puppet))
+
+    def _dial(self, puppet: Puppet) -> Dial:
+        return self.dial.among(puppet.dials, Dial, f"dial of “{puppet.name}”")
 
     def said(self, puppet: Puppet) -> str:
-        there = self.dial.id in puppet.dials
-        return f"{'Change' if there else 'Make'} dial “{self.dial.name}”"
+        there = self.dial.told_id in puppet.dials
+        return f"{'Change' if there else 'Make'} dial “{self._dial(puppet).name}”"
 
 
 class RemoveDial(Command):

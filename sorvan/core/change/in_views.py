@@ -18,12 +18,12 @@ from sorvan.core.rig.skeleton import children, joint, piece, rest_worlds
 
 class PlaceInView(OfView):
     """Say where a joint lies in a view (stage units, in the mirror too), what hangs on it staying where it is: so it turns
-    about another place there. Drawings that are seen in this view alone stay too; others go along with their joint."""
+    about another place there; only what is given. Drawings that are seen in this view alone stay too; others go along with their joint."""
 
     do: Literal["place-in-view"] = "place-in-view"
     joint: Id
-    x: Number
-    y: Number
+    x: Number | None = None
+    y: Number | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
         dial = turnaround(puppet, self.dial)
@@ -34,8 +34,8 @@ class PlaceInView(OfView):
             )
         worlds = rest_worlds(seen_from(puppet, self.at))
         world = worlds[held.id]
-        x = 2 * puppet.origin[0] - self.x if view.flips else self.x
-        away = (x - world.e, self.y - world.f)
+        x = world.e if self.x is None else 2 * puppet.origin[0] - self.x if view.flips else self.x
+        away = (x - world.e, 0.0 if self.y is None else self.y - world.f)
         above = worlds[held.parent] if held.parent and not held.world else None
         values = dict(dial.view(view).values)
         _move(values, held.id, above.inverse().arrow(away) if above else away)

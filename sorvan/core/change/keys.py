@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from abc import abstractmethod
 from collections.abc import Mapping
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
 from sorvan.core.change.command import MotionCommand, several
@@ -21,7 +23,7 @@ from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.hand import typed
 from sorvan.core.motion.recipes import left_out
 from sorvan.core.plan.values import unkeyed
-from sorvan.core.timing.channels import gaps
+from sorvan.core.timing.channels import at, gaps
 
 
 class KeyAt(Value):
@@ -32,13 +34,24 @@ class KeyAt(Value):
 
 
 class NewKey(Value):
-    """A value to key. Without an ease, the key keeps its own or takes that of the gap it falls in."""
+    """A value to key; of two numbers either may be null: it is what is seen there. Without an ease, the key keeps its own
+    or takes that of the gap it falls in."""
 
     joint: Id
     kind: ChannelKind
     frame: Frame
-    value: Annotated[tuple[Number, ...], Field(min_length=1, max_length=2)]
+    value: Annotated[tuple[Number | None, ...], Field(min_length=1, max_length=2)]
     ease: Ease | None = None
+
+    def whole(self, channel: Channel, length: int, cycle: bool, rest: tuple[float, ...]) -> tuple[float, ...]:
+        """The value with what is seen at its frame in a channel, which without keys is at `rest`. Raises `Refusal` if
+        there are too many numbers or too few."""
+        if None not in self.value or len(self.value) != len(rest):
+            return typed(self.kind, tuple(math.nan if v is None else v for v in self.value))
+        seen = at(channel, np.array([self.frame]), length, cycle)[:, 0] if channel.keys else rest
+        return typed(
+            self.kind, tuple(round(float(s), 4) if v is None else v for v, s in zip(self.value, seen, strict=True))
+        )
 
 
 Keys = Annotated[tuple[KeyAt, ...], Field(min_length=1, max_length=100_000)]
@@ -77,7 +90,9 @@ class SetKeys(MotionCommand):
                     before = unkeyed(puppet, new.joint, new.kind, motion.seen)
                     keys[id][0] = keyed({}, 0, new.kind, before)
             own = keys[id]
-            own[new.frame] = keyed(own, new.frame, new.kind, typed(new.kind, new.value), new.ease)
+            rest = unkeyed(puppet, new.joint, new.kind, motion.seen)
+            value = new.whole(made[id].changed(keys=own), motion.length, motion.cycle, rest)
+            own[new.frame] = keyed(own, new.frame, new.kind, value, new.ease)
         return motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))
 
     def label(self, documents: Documents) -> str:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, PuppetCommand, several
+from sorvan.core.change.given import Given, over
 from sorvan.core.change.pieces import Pieces
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name
@@ -19,18 +20,22 @@ Which = Annotated[str, Field(pattern=r"^(fill|stroke):#[0-9a-f]{8}$")]
 
 
 class SetMasks(PuppetCommand):
-    """Show pieces only inside of, or only outside of, others; no masks shows them whole."""
+    """Show pieces only inside of others, or only outside of them; what is null masks them no more, and others than those
+    told of stay as they are."""
 
     do: Literal["set-masks"] = "set-masks"
     pieces: Pieces
-    masks: Annotated[tuple[Mask, ...], Field(max_length=16)]
+    masks: Annotated[dict[Id, Literal["inside", "outside"] | None], Field(min_length=1, max_length=16)]
 
     def on(self, puppet: Puppet) -> Puppet:
-        for mask in self.masks:
-            piece(puppet, mask.piece)
+        for masking, how in self.masks.items():
+            if how is not None:
+                piece(puppet, masking)
         pieces = dict(puppet.pieces)
         for id in self.pieces:
-            pieces[id] = piece(puppet, id).changed(masks=self.masks)
+            held = piece(puppet, id)
+            masks = over(self.masks, {m.piece: "inside" if m.inside else "outside" for m in held.masks})
+            pieces[id] = held.changed(masks=tuple(Mask(piece=p, inside=how == "inside") for p, how in masks.items()))
         changed = puppet.changed(pieces=pieces)
         for id in self.pieces:
             _no_circle(changed, id)
@@ -38,7 +43,7 @@ class SetMasks(PuppetCommand):
 
     def said(self, puppet: Puppet) -> str:
         what = several(len(self.pieces), "piece", piece(puppet, self.pieces[0]).name)
-        return f"{'Mask' if self.masks else 'Unmask'} {what}"
+        return f"{'Mask' if any(self.masks.values()) else 'Unmask'} {what}"
 
 
 def _no_circle(puppet: Puppet, id: str) -> None:
@@ -57,19 +62,24 @@ def _no_circle(puppet: Puppet, id: str) -> None:
                 waiting.append(mask.piece)
 
 
+class CorrectionGiven(Given, of=Correction):
+    """What of a correction of colours is given."""
+
+
 class SetLook(PuppetCommand):
     """Fade pieces or correct their colours; only the fields given are changed."""
 
     do: Literal["set-look"] = "set-look"
     pieces: Pieces
     opacity: Annotated[float, Field(ge=0, le=1)] | None = None
-    colour: Correction | None = None
+    colour: CorrectionGiven | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
         given = {f: v for f in ("opacity", "colour") if (v := getattr(self, f)) is not None}
         pieces = dict(puppet.pieces)
         for id in self.pieces:
-            pieces[id] = piece(puppet, id).changed(**given)
+            held = piece(puppet, id)
+            pieces[id] = held.changed(**{f: over(v, getattr(held, f)) for f, v in given.items()})
         return puppet.changed(pieces=pieces)
 
     def said(self, puppet: Puppet) -> str:
@@ -105,20 +115,27 @@ class LinkSwatch(Command):
         return f"Link a colour of {what} to “{documents.production.swatches[self.swatch].name}”"
 
 
+class SwatchGiven(Given, of=Swatch):
+    """What of a swatch is given."""
+
+
 class SetSwatch(Command):
-    """Add a swatch to the production's palette, or change the one with its id."""
+    """Add a swatch to the production's palette, or change what is given of the one with its id."""
 
     do: Literal["set-swatch"] = "set-swatch"
-    swatch: Swatch
+    swatch: SwatchGiven
 
     def result(self, documents: Documents) -> Documents:
         production = documents.production
-        swatches = {**production.swatches, self.swatch.id: self.swatch}
-        return documents.with_(production.changed(swatches=swatches))
+        swatch = self._swatch(documents)
+        return documents.with_(production.changed(swatches={**production.swatches, swatch.id: swatch}))
+
+    def _swatch(self, documents: Documents) -> Swatch:
+        return self.swatch.among(documents.production.swatches, Swatch, "swatch")
 
     def label(self, documents: Documents) -> str:
-        known = self.swatch.id in documents.production.swatches
-        return f"{'Change' if known else 'Add'} swatch “{self.swatch.name}”"
+        known = self.swatch.told_id in documents.production.swatches
+        return f"{'Change' if known else 'Add'} swatch “{self._swatch(documents).name}”"
 
 
 class RemoveSwatch(Command):
@@ -174,20 +191,30 @@ class SetGroup(PuppetCommand):
         return f"Rename group “{name}”"
 
 
+class ReferenceGiven(Given, of=Reference):
+    """What of a reference is given."""
+
+
 class SetReference(PuppetCommand):
-    """Lay pictures under the work, move or fade them, or, with none, take them away."""
+    """Lay pictures under the work, change what is given of how they lie, or, with none, take them away."""
 
     do: Literal["set-reference"] = "set-reference"
-    reference: Reference | None
+    reference: ReferenceGiven | None
 
     def on(self, puppet: Puppet) -> Puppet:
-        return puppet.changed(reference=self.reference)
+        return puppet.changed(reference=self._laid(puppet))
+
+    def _laid(self, puppet: Puppet) -> Reference | None:
+        if self.reference is None:
+            return None
+        before = puppet.reference
+        return self.reference.over(before) if before else self.reference.anew(Reference, "reference")
 
     def said(self, puppet: Puppet) -> str:
-        before = puppet.reference
-        if self.reference is None:
+        before, after = puppet.reference, self._laid(puppet)
+        if after is None:
             return "Take the reference away"
-        return "Change the reference" if before and before.pictures == self.reference.pictures else "Lay a reference"
+        return "Change the reference" if before and before.pictures == after.pictures else "Lay a reference"
 
 
 LookCommand = SetMasks | SetLook | LinkSwatch | SetSwatch | RemoveSwatch | SetGroup | SetReference

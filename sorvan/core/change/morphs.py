@@ -9,6 +9,7 @@ from pydantic import Field
 
 from sorvan.core.change.command import Command, PuppetCommand, several
 from sorvan.core.change.drawings import AddDrawings, drawing
+from sorvan.core.change.given import Given
 from sorvan.core.change.keys import ChosenKeys, NewKey, SetKeys
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Value
@@ -75,18 +76,38 @@ class SetMorph(MorphCommand):
         return f"{'Pair the shapes by which' if self.pairs is not None else 'Say how'} {self.between(puppet)}"
 
 
-class SetMark(MorphCommand):
-    """Set a match mark, or move the one with its id."""
+class PairShapes(MorphCommand):
+    """Say which shape of the second drawing a shape of the first becomes, both by their number, or that it goes alone."""
 
-    do: Literal["set-mark"] = "set-mark"
-    mark: Mark
+    do: Literal["pair-shapes"] = "pair-shapes"
+    shape: Annotated[int, Field(ge=0)]
+    becomes: Annotated[int, Field(ge=0)] | None = None
 
     def morphed(self, morph: Morph) -> Morph:
-        return morph.changed(marks={**morph.marks, self.mark.id: self.mark})
+        taken = self.becomes is not None
+        others = [p for p in morph.pairs if p.first != self.shape and not (taken and p.second == self.becomes)]
+        return morph.changed(pairs=(*others, Pairing(first=self.shape, second=self.becomes)))
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Pair the shapes by which {self.between(puppet)}"
+
+
+class MarkGiven(Given, of=Mark):
+    """What of a match mark is given."""
+
+
+class SetMark(MorphCommand):
+    """Set a match mark, or change what is given of the one with its id."""
+
+    do: Literal["set-mark"] = "set-mark"
+    mark: MarkGiven
+
+    def morphed(self, morph: Morph) -> Morph:
+        return morph.changed(marks={**morph.marks, self.mark.told_id: self.mark.among(morph.marks, Mark, "mark")})
 
     def said(self, puppet: Puppet) -> str:
         known = piece(puppet, self.piece).morph(self.first, self.second).marks
-        return f"{'Move' if self.mark.id in known else 'Set'} a mark where {self.between(puppet)}"
+        return f"{'Move' if self.mark.told_id in known else 'Set'} a mark where {self.between(puppet)}"
 
 
 class RemoveMark(MorphCommand):
@@ -174,4 +195,4 @@ class KeepBetweens(Command):
         return f"Make {several(len(self.betweens), 'in-between')} of “{held.name}” a drawing"
 
 
-MorphCommands = SetMorph | SetMark | RemoveMark | ChangeGaps | KeepBetweens
+MorphCommands = SetMorph | PairShapes | SetMark | RemoveMark | ChangeGaps | KeepBetweens

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, PuppetCommand, several
+from sorvan.core.change.given import over
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Affine, Place
 from sorvan.core.kept import kept
@@ -156,25 +157,24 @@ class ShiftPieces(PuppetCommand):
 
 
 class PlacePiece(PuppetCommand):
-    """Put a piece's pivot at a typed place (stage units), turned (degrees) and scaled as typed."""
+    """Put a piece's pivot at a typed place (stage units), turned (degrees) and scaled as typed; only what is given."""
 
     do: Literal["place-piece"] = "place-piece"
     piece: Id
-    x: Number
-    y: Number
-    angle: Number
-    sx: Annotated[float, Field(ge=-100, le=100)]
-    sy: Annotated[float, Field(ge=-100, le=100)]
+    x: Number | None = None
+    y: Number | None = None
+    angle: Number | None = None
+    sx: Annotated[float, Field(ge=-100, le=100)] | None = None
+    sy: Annotated[float, Field(ge=-100, le=100)] | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
-        if abs(self.sx) < 0.001 or abs(self.sy) < 0.001:
+        if any(size is not None and abs(size) < 0.001 for size in (self.sx, self.sy)):
             raise Refusal(
                 "A piece can't be scaled to nothing.", remedy="Type a scale of at least 0.1 %, or hide the piece."
             )
         held = piece(puppet, self.piece)
-        _, _, _, skew, _, _ = place_of(puppet, self.piece)
-        wanted = Affine.placed(self.x, self.y, self.angle, skew, self.sx, self.sy)
-        return put_piece(puppet, held, wanted)
+        given = (self.x, self.y, self.angle, None, self.sx, self.sy)
+        return put_piece(puppet, held, Affine.placed(*over(given, place_of(puppet, self.piece))))
 
     def said(self, puppet: Puppet) -> str:
         return f"Place “{piece(puppet, self.piece).name}”"
@@ -223,16 +223,17 @@ class PullPiece(PuppetCommand):
 
 
 class SetPivot(PuppetCommand):
-    """Put a piece's turning point at a place on the stage (units); nothing on the stage moves."""
+    """Put a piece's turning point at a place on the stage (units); either may be null: it stays. Nothing on the stage
+    moves."""
 
     do: Literal["set-pivot"] = "set-pivot"
     piece: Id
-    x: Number
-    y: Number
+    x: Number | None = None
+    y: Number | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
-        return set_pivot(puppet, held, self.x, self.y)
+        return set_pivot(puppet, held, *over((self.x, self.y), place_of(puppet, self.piece)[:2]))
 
     def said(self, puppet: Puppet) -> str:
         return f"Set the pivot of “{piece(puppet, self.piece).name}”"

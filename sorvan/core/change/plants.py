@@ -7,12 +7,13 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import MotionCommand, reached, several
+from sorvan.core.change.given import over
 from sorvan.core.errors import Refusal
-from sorvan.core.model.base import Id, Number, Pair
+from sorvan.core.model.base import Id, Number
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Ground, Motion, Plant
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.times import Frame, Frames
+from sorvan.core.model.times import LONGEST, Frame, Frames
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.travel import GroundWay, ground_of, matched
 from sorvan.core.rig.anatomy import anatomy, has_legs
@@ -82,22 +83,59 @@ class SetPlant(MotionCommand):
     id: Id
     start: Frame | None = None
     frames: Frames | None = None
-    place: Pair | None = None
+    place: tuple[Number | None, Number | None] | None = None
     flat: bool | None = None
     fade: Fade | None = None
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        held = motion.plants.get(self.id)
-        if held is None:
-            raise Refusal("That foot is not planted any more.", where=motion.name, kind="missing")
-        given = {f: getattr(self, f) for f in ("frames", "place", "flat", "fade") if getattr(self, f) is not None}
+        held = _planted(motion, self.id)
+        names = ("frames", "place", "flat", "fade")
+        given = {f: over(v, getattr(held, f)) for f in names if (v := getattr(self, f)) is not None}
         if self.start is not None:
             given["start"] = self.start
             if self.place is None:
-                # Earlier or later on running ground it is still the same place of the ground.
-                x, y = held.place
-                given["place"] = (x + motion.ground.runs * (self.start - held.start), y)
+                given["place"] = _on_ground(motion, held, self.start)
         return motion.changed(plants=motion.plants | {self.id: held.changed(**given)})
+
+    def label(self, documents: Documents) -> str:
+        return f"Change where {planted_name(documents, self.motion, self.id)} is planted"
+
+
+def _planted(motion: Motion, id: str) -> Plant:
+    """Something planted. Raises `Refusal` when it is let go."""
+    held = motion.plants.get(id)
+    if held is None:
+        raise Refusal("That foot is not planted any more.", where=motion.name, kind="missing")
+    return held
+
+
+def _on_ground(motion: Motion, held: Plant, start: int) -> tuple[float, float]:
+    """Where it is planted if it begins at another frame: on running ground still at the same place of the ground."""
+    x, y = held.place
+    return x + motion.ground.runs * (start - held.start), y
+
+
+class NudgePlant(MotionCommand):
+    """Move when something is planted, when that begins, or when it ends, by so many frames. In a cycle that goes round;
+    nothing is planted for less than a frame."""
+
+    do: Literal["nudge-plant"] = "nudge-plant"
+    id: Id
+    end: Literal["start", "end", "both"]
+    by: Annotated[int, Field(ge=-LONGEST, le=LONGEST)]
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        held = _planted(motion, self.id)
+        if self.end == "end":
+            after = held.changed(frames=max(1, held.frames + self.by))
+        else:
+            by = min(self.by, held.frames - 1) if self.end == "start" else self.by
+            start = held.start + by
+            start = start % motion.length if motion.cycle else max(0, min(motion.length - 1, start))
+            lasts = held.frames - by if self.end == "start" else held.frames
+            place = _on_ground(motion, held, start)
+            after = held.changed(start=start, frames=max(1, lasts), place=place)
+        return motion.changed(plants=motion.plants | {held.id: after})
 
     def label(self, documents: Documents) -> str:
         return f"Change where {planted_name(documents, self.motion, self.id)} is planted"
@@ -150,4 +188,4 @@ class MatchTravel(MotionCommand):
         return f"Match the {'ground' if self.travel == 'spot' else 'travel'} of “{name}” to its stride"
 
 
-PlantCommand = PlantFoot | SetPlant | RemovePlants | SetGround | MatchTravel
+PlantCommand = PlantFoot | SetPlant | NudgePlant | RemovePlants | SetGround | MatchTravel

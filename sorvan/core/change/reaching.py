@@ -7,11 +7,12 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, PuppetCommand, several
+from sorvan.core.change.given import Given
 from sorvan.core.change.rig import AddJoints, NewJoint, chain_between, checked, known
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Name
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.puppet import Attach, Bend, Chain, Dab, Piece, Puppet
+from sorvan.core.model.puppet import Attach, Bend, BendSheet, Chain, Dab, Piece, Puppet
 from sorvan.core.rig.names import fitted
 from sorvan.core.rig.removal import without_idle
 from sorvan.core.rig.riding import ride
@@ -68,21 +69,28 @@ class AddReach(Command):
         return f"Let “{self.name}” reach"
 
 
+class ChainGiven(Given, of=Chain):
+    """What of a limb that reaches is given."""
+
+
 class SetChain(PuppetCommand):
-    """Change how a limb reaches: its name, bend, softness, stretch, or what its end does."""
+    """Change how a limb reaches: its name, bend, softness, stretch, or what its end does; only what is given."""
 
     do: Literal["set-chain"] = "set-chain"
-    chain: Chain
+    chain: ChainGiven
 
     def on(self, puppet: Puppet) -> Puppet:
-        known(puppet, self.chain.id, "chains")
-        for id in (*self.chain.joints, self.chain.handle):
+        chain = self._chain(puppet)
+        for id in (*chain.joints, chain.handle):
             joint(puppet, id)
-        chains = {**puppet.chains, self.chain.id: self.chain}
-        return checked(puppet.changed(chains=chains))
+        return checked(puppet.changed(chains={**puppet.chains, chain.id: chain}))
+
+    def _chain(self, puppet: Puppet) -> Chain:
+        known(puppet, self.chain.told_id, "chains")
+        return self.chain.over(puppet.chains[self.chain.told_id])
 
     def said(self, puppet: Puppet) -> str:
-        return f"Change how “{self.chain.name}” reaches"
+        return f"Change how “{self._chain(puppet).name}” reaches"
 
 
 class RemoveChain(Command):
@@ -103,8 +111,17 @@ class RemoveChain(Command):
         return f"Stop “{found.name if found else self.chain}” reaching"
 
 
+class BendGiven(Given, of=Bend):
+    """What of how a piece bends over joints is given."""
+
+
+class SheetGiven(Given, of=BendSheet):
+    """What of the sheet that a piece lies on is given."""
+
+
 class SetAttach(Command):
-    """Say how a piece bends: over joints, as a sheet with handles, or (with none) not at all.
+    """Say how a piece bends: over joints, as a sheet with handles, or (with none) not at all; of a way that it bends
+    already only what is given is changed.
 
     A piece that is to bend over joints rides on the first of them.
     """
@@ -112,30 +129,68 @@ class SetAttach(Command):
     do: Literal["set-attach"] = "set-attach"
     puppet: Id
     piece: Id
-    attach: Attach | None = None
+    attach: Annotated[BendGiven | SheetGiven, Field(discriminator="kind")] | None = None
+
+    def _attach(self, held: Piece) -> Attach | None:
+        if self.attach is None:
+            return None
+        if held.attach is not None and type(held.attach) is self.attach.thing:
+            return self.attach.over(held.attach)
+        if isinstance(self.attach, BendGiven):
+            return self.attach.anew(Bend, "bend")
+        return self.attach.anew(BendSheet, "sheet")
 
     def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
         held = piece(puppet, self.piece)
-        nodes = self.attach.nodes if self.attach is not None else ()
-        if any(joint(puppet, id).handle for id in nodes) and isinstance(self.attach, Bend):
+        attach = self._attach(held)
+        nodes = attach.nodes if attach is not None else ()
+        if any(joint(puppet, id).handle for id in nodes) and isinstance(attach, Bend):
             raise Refusal("A piece bends over joints, not over handles.", remedy="Choose joints of the skeleton.")
-        if isinstance(self.attach, Bend) and held.joint not in nodes:
+        if isinstance(attach, Bend) and held.joint not in nodes:
             puppet = ride(puppet, held, nodes[0])
-        changed = puppet.pieces[self.piece].changed(attach=self.attach)
+        changed = puppet.pieces[self.piece].changed(attach=attach)
         puppet = puppet.with_pieces(changed)
         left = {held.id} if held.owns_joint() and not changed.owns_joint() else set()
         return documents.with_(without_idle(documents, puppet, left))
 
     def label(self, documents: Documents) -> str:
-        name = piece(documents.puppet(self.puppet), self.piece).name
-        if self.attach is None:
+        held = piece(documents.puppet(self.puppet), self.piece)
+        name, attach = held.name, self._attach(held)
+        if attach is None:
             return f"Make “{name}” rigid"
         return (
-            f"Bend “{name}” over {several(len(self.attach.joints), 'joint')}"
-            if isinstance(self.attach, Bend)
+            f"Bend “{name}” over {several(len(attach.joints), 'joint')}"
+            if isinstance(attach, Bend)
             else f"Lay “{name}” on a bend sheet"
         )
+
+
+class BendOver(Command):
+    """Let a piece that bends over joints bend over one more, or over one less; two stay."""
+
+    do: Literal["bend-over"] = "bend-over"
+    puppet: Id
+    piece: Id
+    joint: Id
+    bends: bool
+
+    def _set(self, documents: Documents) -> SetAttach:
+        held = piece(documents.puppet(self.puppet), self.piece)
+        if not isinstance(held.attach, Bend):
+            raise Refusal(f"“{held.name}” does not bend over joints.", remedy="Let it bend first.", kind="missing")
+        others = tuple(j for j in held.attach.joints if j != self.joint)
+        joints = (*others, self.joint) if self.bends else others
+        gone = {id: None for id in held.attach.reach if id not in joints}
+        dabs = tuple(d for d in held.attach.dabs if d.joint in joints)
+        attach = BendGiven.model_validate({"joints": joints, "reach": gone, "dabs": dabs})
+        return SetAttach(puppet=self.puppet, piece=self.piece, attach=attach)
+
+    def result(self, documents: Documents) -> Documents:
+        return self._set(documents).result(documents)
+
+    def label(self, documents: Documents) -> str:
+        return self._set(documents).label(documents)
 
 
 class BendPiece(Command):
@@ -156,7 +211,7 @@ class BendPiece(Command):
                 remedy="Draw joints along it first: shoulder, elbow, wrist.",
             )
         bend = Bend(joints=joints)
-        return SetAttach(puppet=self.puppet, piece=self.piece, attach=bend).apply(documents)
+        return SetAttach(puppet=self.puppet, piece=self.piece, attach=BendGiven.whole(bend)).apply(documents)
 
     def label(self, documents: Documents) -> str:
         return f"Bend “{piece(documents.puppet(self.puppet), self.piece).name}”"
@@ -207,4 +262,4 @@ class PaintWeights(PuppetCommand):
         return f"Paint weights on “{piece(puppet, self.piece).name}”"
 
 
-ReachCommand = AddReach | SetChain | RemoveChain | SetAttach | BendPiece | PaintWeights
+ReachCommand = AddReach | SetChain | RemoveChain | SetAttach | BendOver | BendPiece | PaintWeights

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, MotionCommand
+from sorvan.core.change.given import over
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
@@ -82,7 +83,8 @@ class BeginRecipe(Command):
 
 
 class ChangeRecipe(Command):
-    """Do a recipe again with some of its parameters changed: only what is given. With a `preset` a gait is shaped as that
+    """Do a recipe again with some of its parameters changed: only what is given, and of what is filed by frames or names
+    only those, with null for what goes. With a `preset` a gait is shaped as that
     has it. `afresh` gives up what the hand took away."""
 
     do: Literal["change-recipe"] = "change-recipe"
@@ -106,7 +108,7 @@ class ChangeRecipe(Command):
         for name in self.given:
             if name not in own:
                 raise missing(f"parameter of “{held.name}”", name)
-        recipe = held.changed(**self.given)
+        recipe = held.changed(**{name: over(value, getattr(held, name)) for name, value in self.given.items()})
         return DoRecipe(motion=self.motion, recipe=recipe, preset=self.preset, afresh=self.afresh)
 
 

@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from sorvan.core.change.command import Command, PuppetCommand, several
+from sorvan.core.change.given import Given, over
 from sorvan.core.change.pieces import Pieces, shift_of
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import IDENTITY, Affine
@@ -212,6 +213,22 @@ class MoveJoints(PuppetCommand):
         return f"Move {several(len(self.joints), 'joint', joint(puppet, self.joints[0]).name)}"
 
 
+class PlaceJoint(PuppetCommand):
+    """Put a joint or a handle at a typed place at rest (stage units); either may be null: it stays. Pieces and other joints
+    stay."""
+
+    do: Literal["place-joint"] = "place-joint"
+    joint: Id
+    at: tuple[Number | None, Number | None]
+
+    def on(self, puppet: Puppet) -> Puppet:
+        joint(puppet, self.joint)
+        return move_joint(puppet, self.joint, *over(self.at, rest_worlds(puppet)[self.joint].at))
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Move {several(1, 'joint', joint(puppet, self.joint).name)}"
+
+
 class RemoveJoints(Command):
     """Take joints or handles away; what hung on one hangs on what it hung on, and nothing moves.
 
@@ -242,6 +259,10 @@ class RemoveJoints(Command):
         return f"Remove {several(len(self.joints), 'handle' if found.handle else 'joint', found.name)}"
 
 
+class LimitsGiven(Given, of=Limits):
+    """What of the limits of a turn is given."""
+
+
 class SetJoints(PuppetCommand):
     """Change names, sides, roles or turning limits of joints; only the fields given are changed."""
 
@@ -250,7 +271,7 @@ class SetJoints(PuppetCommand):
     name: Name | None = None
     side: Side | None = None
     role: Role | None = None
-    limits: Limits | None = None
+    limits: LimitsGiven | None = None
 
     @model_validator(mode="after")
     def _one_name(self) -> SetJoints:
@@ -259,14 +280,20 @@ class SetJoints(PuppetCommand):
         return self
 
     def on(self, puppet: Puppet) -> Puppet:
-        given: dict[str, object] = {
-            f: getattr(self, f) for f in ("name", "side", "role", "limits") if f in self.model_fields_set
-        }
-        given = {f: v for f, v in given.items() if v is not None or f in ("role", "limits")}
+        given: dict[str, object] = {f: getattr(self, f) for f in ("name", "side", "role") if f in self.model_fields_set}
+        given = {f: v for f, v in given.items() if v is not None or f == "role"}
         if self.name is not None and self.side is None and side_of(self.name) != "centre":
             # A name that speaks of a side puts the joint there.
             given["side"] = side_of(self.name)
-        return puppet.with_joints(*(joint(puppet, id).changed(**given) for id in self.joints))
+        return puppet.with_joints(*(self._changed(joint(puppet, id), given) for id in self.joints))
+
+    def _changed(self, held: Joint, given: dict[str, object]) -> Joint:
+        if "limits" not in self.model_fields_set:
+            return held.changed(**given)
+        if self.limits is None:
+            return held.changed(**given, limits=None)
+        limits = self.limits.over(held.limits) if held.limits else self.limits.anew(Limits, "limit")
+        return held.changed(**given, limits=limits)
 
     def said(self, puppet: Puppet) -> str:
         what = several(len(self.joints), "joint", joint(puppet, self.joints[0]).name)
@@ -349,6 +376,7 @@ class NameTwins(PuppetCommand):
 
 RigCommand = (
     LinkJoint
+    | PlaceJoint
     | RelinkJoints
     | AddJoints
     | InsertJoint

@@ -17,11 +17,12 @@ from sorvan.core.art.drawn import (
     without_point,
 )
 from sorvan.core.change.command import Command, PuppetCommand
+from sorvan.core.change.given import over
 from sorvan.core.change.pieces import AddPieces, NewPiece
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Point
 from sorvan.core.model.art import Art
-from sorvan.core.model.base import Colour, Id, Name, Pair, asset_id
+from sorvan.core.model.base import Colour, Id, Name, Number, Pair, asset_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Puppet
 from sorvan.core.model.shape import EditableShape, ShapePoint
@@ -92,14 +93,14 @@ class DrawShape(Command):
 
 class EditShape(PuppetCommand):
     """Edit the shape of a piece drawn here, on the stage: move a point to a place or shift it by so
-    much, add or remove one, make it a corner or smooth, or change fill and line. Only the fields that `edit` needs are
+    much, add or remove one, make it a corner or smooth, or change what is given of fill and line. Of a place either may be null: it stays. Only the fields that `edit` needs are
     looked at."""
 
     do: Literal["edit-shape"] = "edit-shape"
     piece: Id
     edit: Literal["move", "shift", "add", "remove", "corner", "smooth", "paint"]
     point: Annotated[int, Field(ge=0)] = 0
-    at: Pair = (0.0, 0.0)
+    at: tuple[Number | None, Number | None] = (0.0, 0.0)
     fill: Colour | None = None
     stroke: Colour | None = None
     width: Annotated[float, Field(gt=0, le=1000)] = 3.0
@@ -114,11 +115,13 @@ class EditShape(PuppetCommand):
                 remedy="Change it in the program it was drawn in, then take the new version.",
             )
         world = piece_worlds(puppet)[held.id].inverse()
-        at = world.place(self.at)
-        if self.edit == "shift" and self.point < len(shown.shape.points):
+        points = shown.shape.points
+        known = points[self.point] if self.point < len(points) else None
+        seen = world.inverse().place((known.x, known.y)) if known and self.edit == "move" else (0.0, 0.0)
+        at = world.place(over(self.at, seen))
+        if self.edit == "shift" and known:
             (x, y), zero = at, world.place((0.0, 0.0))
-            now = shown.shape.points[self.point]
-            at = (now.x + x - zero[0], now.y + y - zero[1])
+            at = (known.x + x - zero[0], known.y + y - zero[1])
         shape = self._edited(shown.shape, at)
         art = art_of(shape)
         changed = shown.changed(shape=shape, art=asset_id(_data(art)), bounds=art.bounds)
@@ -137,8 +140,9 @@ class EditShape(PuppetCommand):
             case "corner" | "smooth":
                 return with_corner(shape, self.point, self.edit == "smooth")
             case "paint":
-                paint = {"fill": self.fill, "stroke": self.stroke, "width": self.width}
-                return shape.changed(**paint)
+                return shape.changed(
+                    **{f: getattr(self, f) for f in ("fill", "stroke", "width") if f in self.model_fields_set}
+                )
 
     def said(self, puppet: Puppet) -> str:
         name = piece(puppet, self.piece).name

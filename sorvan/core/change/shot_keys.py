@@ -5,29 +5,35 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
-from sorvan.core.change.casting import called, member_of
+from sorvan.core.change.casting import called, cast_of, member_of
 from sorvan.core.change.command import several
 from sorvan.core.change.keys import NewKey, keyed
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal
-from sorvan.core.model.base import Id, Number, Value
+from sorvan.core.model.base import Id, Number, Pair, Value
 from sorvan.core.model.channel import Channel, Key
-from sorvan.core.model.channels import channel_id, kind_of
+from sorvan.core.model.channels import NEUTRAL, channel_id, kind_of
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.ease import Ease
-from sorvan.core.model.shot import CAMERA, PLACE, Pass, Shot
+from sorvan.core.model.ease import Ease, Slow
+from sorvan.core.model.shot import CAMERA, PLACE, Member, Pass, Shot
 from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.hand import typed
 from sorvan.core.staging.posing import laid
+from sorvan.core.timing.channels import at as value_at
+
+SOFT = Slow(out=50, into=50)
+"""How who is moved, and the camera, start and stop."""
 
 
 class KeyInShot(ShotCommand):
     """Set keys of the camera, of a member's place, or laid over its motions for this shot only.
 
     Of a `cast` member keys on “place” are of its place, others over its motions; without one they are the
-    camera's. A new key has the ease of the gap that it falls into.
+    camera's. A new key of a place or the camera lets it start and stop softly if no ease is told, another has the ease of
+    the gap that it falls into.
     """
 
     do: Literal["key-in-shot"] = "key-in-shot"
@@ -36,12 +42,13 @@ class KeyInShot(ShotCommand):
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
         if self.cast is None:
-            return shot.changed(camera=shot.camera.changed(channels=_keyed(shot.camera.channels, self.keys, CAMERA)))
+            channels = _keyed(shot, shot.camera.channels, self.keys, CAMERA)
+            return shot.changed(camera=shot.camera.changed(channels=channels))
         member = member_of(shot, self.cast)
         own = tuple(k for k in self.keys if k.joint == PLACE)
         over = tuple(k for k in self.keys if k.joint != PLACE)
         return shot.with_cast(
-            member.changed(place=_keyed(member.place, own, PLACE), over=_keyed(member.over, over, None))
+            member.changed(place=_keyed(shot, member.place, own, PLACE), over=_keyed(shot, member.over, over, None))
         )
 
     def said(self, shot: Shot) -> str:
@@ -49,18 +56,53 @@ class KeyInShot(ShotCommand):
         return f"Key {what} at frame {self.keys[0].frame + 1}"
 
 
-def _keyed(channels: dict[str, Channel], keys: tuple[NewKey, ...], owner: str | None) -> dict[str, Channel]:
+def _keyed(shot: Shot, channels: dict[str, Channel], keys: tuple[NewKey, ...], owner: str | None) -> dict[str, Channel]:
     """Channels with keys set in them."""
     found = dict(channels)
     for key in keys:
         id = channel_id(key.joint, key.kind)
         channel = found.get(id) or Channel(joint=owner or key.joint, kind=key.kind)
-        made = keyed(channel.keys, key.frame, key.kind, key.value, key.ease)
+        value = key.whole(channel, shot.length, False, NEUTRAL[key.kind])
+        made = keyed(
+            channel.keys, key.frame, key.kind, value, key.ease or (owner and _ease_of(channel, key.frame)) or None
+        )
         if not channel.keys:
             # The camera, and who is moved by keys, go straight until they are told otherwise.
             made = made.changed(tangents=None)
         found[id] = channel.changed(keys={**channel.keys, key.frame: made})
     return found
+
+
+def _ease_of(channel: Channel, frame: int) -> Ease | None:
+    """The ease of a key of a place or of the camera: the one it has, or a soft one."""
+    return None if frame in channel.keys else SOFT
+
+
+class NudgeCast(ShotCommand):
+    """Move one of the cast `by` so many stage units: where it stands, or, where its place is keyed, its place at a frame,
+    which is keyed."""
+
+    do: Literal["nudge-cast"] = "nudge-cast"
+    cast: Id
+    by: Pair
+    frame: Frame
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        held = cast_of(shot, self.cast)
+        keyed = held.place.get(channel_id(PLACE, "move")) if isinstance(held, Member) else None
+        if keyed is None:
+            return shot.with_cast(held.changed(at=_by(held.at, self.by)))
+        frame = min(self.frame, shot.length - 1)
+        x, y = value_at(keyed, np.array([frame]), shot.length, False)[:, 0]
+        key = NewKey(joint=PLACE, kind="move", frame=frame, value=_by((float(x), float(y)), self.by))
+        return KeyInShot(shot=self.shot, cast=self.cast, keys=(key,)).on(shot, documents)
+
+    def said(self, shot: Shot) -> str:
+        return f"Place “{called(shot.cast[self.cast]) if self.cast in shot.cast else self.cast}”"
+
+
+def _by(place: tuple[float, float], by: tuple[float, float]) -> tuple[float, float]:
+    return round(place[0] + by[0], 2), round(place[1] + by[1], 2)
 
 
 class ShotKeyAt(Value):
@@ -188,4 +230,4 @@ class PoseInShot(ShotCommand):
         return f"Pose “{called(shot.cast[self.cast])}” at frame {self.frame + 1} of “{shot.name}”"
 
 
-ShotKeyCommand = KeyInShot | UnkeyInShot | MoveShotKeys | EaseShotGaps | PoseInShot
+ShotKeyCommand = NudgeCast | KeyInShot | UnkeyInShot | MoveShotKeys | EaseShotGaps | PoseInShot

@@ -8,9 +8,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, several
+from sorvan.core.change.given import Given
 from sorvan.core.change.production import new_id
-from sorvan.core.errors import Refusal
-from sorvan.core.model.base import Id, Name, Value
+from sorvan.core.errors import Refusal, missing
+from sorvan.core.model.base import Id, Name, Number, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Close, Heard, Join, Member, Pass, Shot
 from sorvan.core.model.times import LONGEST, Frame
@@ -68,6 +69,14 @@ def _filed(documents: Documents, new: str, after: str | None) -> Documents:
     return documents.with_(documents.production.changed(shots=(*order[:at], new, *order[at:])))
 
 
+class JoinGiven(Given, of=Join):
+    """What of how a shot begins is given."""
+
+
+class CloseGiven(Given, of=Close):
+    """What of how a shot ends is given."""
+
+
 class SetShot(ShotCommand):
     """Change a shot's name, note, pass, how it begins and ends, or the frames that play; only what is given. `first` and
     `stop` are frames from 0, the latter excluded; both null: all of them. It closes with nothing if `close` is null."""
@@ -76,14 +85,18 @@ class SetShot(ShotCommand):
     name: Name | None = None
     note: Annotated[str, Field(max_length=2000)] | None = None
     stage: Pass | None = None
-    join: Join | None = None
-    close: Close | None = None
+    join: JoinGiven | None = None
+    close: CloseGiven | None = None
     first: Frame | None = None
     stop: Length | None = None
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
-        given = {f: v for f in ("name", "note", "stage", "join") if (v := getattr(self, f)) is not None}
-        given |= {f: getattr(self, f) for f in ("close", "first", "stop") if f in self.model_fields_set}
+        given: dict[str, object] = {f: v for f in ("name", "note", "stage") if (v := getattr(self, f)) is not None}
+        given |= {f: getattr(self, f) for f in ("first", "stop") if f in self.model_fields_set}
+        if self.join is not None:
+            given["join"] = self.join.over(shot.join)
+        if "close" in self.model_fields_set:
+            given["close"] = self.close and self.close.over(shot.close or Close())
         return shot.changed(**given)
 
     def said(self, shot: Shot) -> str:
@@ -270,18 +283,40 @@ class ArrangeFilm(Command):
         return f"Arrange the film: {several(len(self.shots), 'shot')}"
 
 
+class HeardGiven(Given, of=Heard):
+    """What of a sound in a shot is given."""
+
+
 class PlaceHeard(ShotCommand):
-    """Let a line or an effect be heard in a shot, or change when, how loud and on which row."""
+    """Let a line or an effect be heard in a shot, or change what is given of when, how loud and on which row."""
 
     do: Literal["place-heard"] = "place-heard"
-    sound: Heard
+    sound: HeardGiven
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
-        documents.voice(self.sound.voice)
-        return shot.changed(sounds={**shot.sounds, self.sound.id: self.sound})
+        sound = self.sound.among(shot.sounds, Heard, f"sound in “{shot.name}”")
+        documents.voice(sound.voice)
+        return shot.changed(sounds={**shot.sounds, sound.id: sound})
 
     def said(self, shot: Shot) -> str:
-        return f"{'Set' if self.sound.id in shot.sounds else 'Place'} a sound in “{shot.name}”"
+        return f"{'Set' if self.sound.told_id in shot.sounds else 'Place'} a sound in “{shot.name}”"
+
+
+class NudgeHeard(ShotCommand):
+    """Let something be heard so many seconds later in a shot, or, with less than nought, earlier."""
+
+    do: Literal["nudge-heard"] = "nudge-heard"
+    sound: Id
+    by: Number
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        if self.sound not in shot.sounds:
+            raise missing(f"sound in “{shot.name}”", self.sound)
+        held = shot.sounds[self.sound]
+        return shot.changed(sounds={**shot.sounds, held.id: held.changed(at=round(held.at + self.by, 3))})
+
+    def said(self, shot: Shot) -> str:
+        return f"Move a sound in “{shot.name}”"
 
 
 class LiftHeard(ShotCommand):
@@ -299,5 +334,5 @@ class LiftHeard(ShotCommand):
 
 ShotsCommand = (
     AddShot | SetShot | SetPass | RemoveShots | OrderShots | DuplicateShot | SplitShot | InsertShotTime | SetShotLength
-    | PlaceHeard | LiftHeard | ArrangeFilm
+    | PlaceHeard | NudgeHeard | LiftHeard | ArrangeFilm
 )  # fmt: skip

@@ -9,16 +9,20 @@ from pydantic import Field
 
 from sorvan.core.change.casting import called, member_of
 from sorvan.core.change.command import several
+from sorvan.core.change.given import Given
 from sorvan.core.change.production import new_id
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member, Shot, Span
-from sorvan.core.model.times import Frame, Frames
+from sorvan.core.model.times import LONGEST, Frame, Frames
 from sorvan.core.shot.spans import begun_at, lowest
 from sorvan.core.staging.fitting import Fit, fitted
 from sorvan.core.staging.span_matching import best_first
+
+USUAL_BLEND = 6
+"""Frames over which a motion comes in after another."""
 
 
 def span_of(member: Member, id: str) -> Span:
@@ -38,19 +42,24 @@ class MemberCommand(ShotCommand):
         return f"“{called(shot.cast[self.cast])}”" if self.cast in shot.cast else self.cast
 
 
+class SpanGiven(Given, of=Span):
+    """What of a span is given."""
+
+
 class SetSpan(MemberCommand):
-    """Let a cast member do a motion for a span of the shot, or change a span that it has.
+    """Let a cast member do a motion for a span of the shot, or change what is given of a span that it has.
 
     With `match` its feet go on from those of the span before it: it begins at the time of its cycle at which they
     are most alike.
     """
 
     do: Literal["set-span"] = "set-span"
-    span: Span
+    span: SpanGiven
     match: bool = False
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
-        member, span = member_of(shot, self.cast), self.span
+        member = member_of(shot, self.cast)
+        span = self.span.among(member.spans, Span, f"span of “{called(member)}”")
         if documents.motion(span.motion).puppet != member.puppet:
             raise Refusal(
                 f"“{documents.motion(span.motion).name}” is no motion of “{called(member)}”.", where=shot.name
@@ -60,7 +69,79 @@ class SetSpan(MemberCommand):
         return shot.with_cast(member.changed(spans={**member.spans, span.id: span}))
 
     def said(self, shot: Shot) -> str:
-        return f"Set what {self.named(shot)} does from frame {self.span.start + 1}"
+        start = self.span.among(member_of(shot, self.cast).spans, Span, "span").start
+        return f"Set what {self.named(shot)} does from frame {start + 1}"
+
+
+class AddSpan(MemberCommand):
+    """Let a member do a motion from a frame on, as long as there is room: its first from the beginning, another until the
+    next. A cycle goes round; what is none plays once. What comes after something else comes in from it, and its feet
+    go on from those."""
+
+    do: Literal["add-span"] = "add-span"
+    id: Id
+    motion: Id
+    frame: Frame
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member, motion = member_of(shot, self.cast), documents.motion(self.motion)
+        if self.id in member.spans:
+            raise Refusal("That id is taken already.", where=self.id, remedy="Try again.", kind="conflict")
+        others = [s for s in member.spans.values() if s.row == 0]
+        start = min(self.frame, shot.length - 1) if others else 0
+        room = min([shot.length, *(s.start for s in others if s.start > start)]) - start
+        frames = room if motion.cycle else min(room, motion.length)
+        blend = min(USUAL_BLEND, frames - 1) if others else 0
+        play: Literal["loop", "once"] = "loop" if motion.cycle else "once"
+        span = Span(id=self.id, motion=self.motion, start=start, frames=frames, play=play, blend=blend)
+        return SetSpan(shot=self.shot, cast=self.cast, span=SpanGiven.whole(span), match=blend > 0).on(shot, documents)
+
+    def said(self, shot: Shot) -> str:
+        return f"Let {self.named(shot)} do something"
+
+
+class RepeatSpan(MemberCommand):
+    """Let a member do once more what it does in a span, right after it."""
+
+    do: Literal["repeat-span"] = "repeat-span"
+    span: Id
+    id: Id
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        held = span_of(member, self.span)
+        if self.id in member.spans:
+            raise Refusal("That id is taken already.", where=self.id, remedy="Try again.", kind="conflict")
+        return shot.with_cast(member.changed(spans={**member.spans, self.id: held.changed(id=self.id, start=held.end)}))
+
+    def said(self, shot: Shot) -> str:
+        return f"Repeat what {self.named(shot)} does"
+
+
+class NudgeSpan(MemberCommand):
+    """Move where a span begins, where it ends, or all of it, by so many frames. One that begins or ends at another frame
+    does in those that stay what it did; one that is moved does the same at another time. None becomes shorter than a
+    frame, and none begins before the shot."""
+
+    do: Literal["nudge-span"] = "nudge-span"
+    span: Id
+    end: Literal["start", "end", "both"]
+    by: Annotated[int, Field(ge=-LONGEST, le=LONGEST)]
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        span = span_of(member, self.span)
+        if self.end == "both":
+            after = span.changed(start=max(0, span.start + self.by))
+        elif self.end == "end":
+            after = span.changed(frames=max(1, span.frames + self.by))
+        else:
+            by = max(-span.start, min(self.by, span.frames - 1))
+            after = begun_at(span, span.start + by).changed(frames=span.frames - by)
+        return shot.with_cast(member.changed(spans={**member.spans, span.id: after}))
+
+    def said(self, shot: Shot) -> str:
+        return f"{'Move' if self.end == 'both' else 'Trim'} what {self.named(shot)} does"
 
 
 def matched_span(documents: Documents, shot: Shot, member: Member, span: Span) -> Span:
@@ -195,4 +276,4 @@ class FitSteps(MemberCommand):
         return f"Fit the steps of {self.named(shot)}"
 
 
-SpanCommand = SetSpan | RemoveSpans | SplitSpan | TrimSpan | DetachMotion | FitSteps
+SpanCommand = SetSpan | AddSpan | RepeatSpan | NudgeSpan | RemoveSpans | SplitSpan | TrimSpan | DetachMotion | FitSteps

@@ -8,10 +8,11 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, MotionCommand
+from sorvan.core.change.given import Given, over
 from sorvan.core.change.production import new_id
-from sorvan.core.change.shots import PlaceHeard
+from sorvan.core.change.shots import HeardGiven, PlaceHeard
 from sorvan.core.errors import missing
-from sorvan.core.model.base import Id, Name
+from sorvan.core.model.base import Id, Name, Number
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
@@ -71,28 +72,31 @@ class AddVoice(Command):
         after = documents.with_(line)
         if self.shot is not None:
             heard = Heard(id=self.placed or self.id, voice=self.id, at=self.at, row=self.row)
-            return PlaceHeard(shot=self.shot, sound=heard).result(after)
+            return PlaceHeard(shot=self.shot, sound=HeardGiven.whole(heard)).result(after)
         if self.motion is None:
             return after
         placed = Placed(id=self.placed or self.id, voice=self.id, at=self.at)
-        return PlaceSound(motion=self.motion, sound=placed).result(after)
+        return PlaceSound(motion=self.motion, sound=PlacedGiven.whole(placed)).result(after)
 
     def label(self, documents: Documents) -> str:
         return f"Add line “{self.name}”"
 
 
 class SetVoice(LineCommand):
-    """Change a line's name, text, language, how words are pronounced, or its sound; only what is given."""
+    """Change a line's name, text, language, how words are pronounced (null: as usual), or its sound; only what is
+    given."""
 
     do: Literal["set-voice"] = "set-voice"
     name: Name | None = None
     text: SaidText | None = None
     language: str | None = None
-    spoken: dict[str, str] | None = None
+    spoken: dict[str, str | None] | None = None
     sound: Recording | None = None
 
     def on(self, voice: Voice) -> Voice:
         given = {f: v for f in ("name", "text", "language", "spoken", "sound") if (v := getattr(self, f)) is not None}
+        if self.spoken is not None:
+            given["spoken"] = over(self.spoken, voice.spoken)
         if self.sound is not None and (voice.chart.phones or voice.chart.words):
             given["chart"] = _within(voice.chart, self.sound.seconds)
         return voice.changed(**given)
@@ -136,25 +140,52 @@ class RemoveVoice(Command):
         return f"Remove line “{documents.voice(self.voice).name}”"
 
 
+class PlacedGiven(Given, of=Placed):
+    """What of a sound on a motion is given."""
+
+
 class PlaceSound(MotionCommand):
-    """Let a line be heard on a motion, or change when and how loud it is heard there."""
+    """Let a line be heard on a motion, or change what is given of when and how loud it is heard there."""
 
     do: Literal["place-sound"] = "place-sound"
-    sound: Placed
+    sound: PlacedGiven
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        return motion.changed(sounds={**motion.sounds, self.sound.id: self.sound})
+        sound = self._placed(motion)
+        return motion.changed(sounds={**motion.sounds, sound.id: sound})
+
+    def _placed(self, motion: Motion) -> Placed:
+        return self.sound.among(motion.sounds, Placed, "line on this motion")
 
     def label(self, documents: Documents) -> str:
         motion = documents.motion(self.motion)
-        known = self.sound.voice in documents.by_id
-        name = documents.voice(self.sound.voice).name if known else "a line"
-        held = motion.sounds.get(self.sound.id)
+        sound = self._placed(motion)
+        known = sound.voice in documents.by_id
+        name = documents.voice(sound.voice).name if known else "a line"
+        held = motion.sounds.get(sound.id)
         if held is None:
             return f"Place “{name}”"
-        if held.mute != self.sound.mute:
-            return f"{'Mute' if self.sound.mute else 'Let hear'} “{name}”"
-        return f"Move “{name}”" if held.at != self.sound.at else f"Set the level of “{name}”"
+        if held.mute != sound.mute:
+            return f"{'Mute' if sound.mute else 'Let hear'} “{name}”"
+        return f"Move “{name}”" if held.at != sound.at else f"Set the level of “{name}”"
+
+
+class NudgeSound(MotionCommand):
+    """Let a line be heard so many seconds later on a motion, or, with less than nought, earlier."""
+
+    do: Literal["nudge-sound"] = "nudge-sound"
+    sound: Id
+    by: Number
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        if self.sound not in motion.sounds:
+            raise missing("line on this motion", self.sound)
+        held = motion.sounds[self.sound]
+        return motion.changed(sounds={**motion.sounds, held.id: held.changed(at=round(held.at + self.by, 3))})
+
+    def label(self, documents: Documents) -> str:
+        held = documents.motion(self.motion).sounds.get(self.sound)
+        return f"Move “{documents.voice(held.voice).name if held else 'a line'}”"
 
 
 class LiftSound(MotionCommand):
@@ -172,4 +203,4 @@ class LiftSound(MotionCommand):
         return f"Take a line off “{documents.motion(self.motion).name}”"
 
 
-VoiceCommand = AddVoice | SetVoice | RemoveVoice | PlaceSound | LiftSound
+VoiceCommand = AddVoice | SetVoice | RemoveVoice | PlaceSound | NudgeSound | LiftSound

@@ -18,17 +18,35 @@ from sorvan.core.model.base import Value
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.mending import document
-from sorvan.core.model.motion import Motion
-from sorvan.core.model.production import Production
-from sorvan.core.model.puppet import Chain, Dial, Group, Joint, MouthChart, Piece, Puppet
-from sorvan.core.model.shot import Camera, Copies, Member, Shot
-from sorvan.core.model.voice import Chart, Voice
+from sorvan.core.model.motion import Motion, Plant
+from sorvan.core.model.production import Production, Swatch
+from sorvan.core.model.puppet import (
+    Bend,
+    BendSheet,
+    Chain,
+    Correction,
+    Dial,
+    Drawing,
+    Group,
+    Joint,
+    Limits,
+    Mark,
+    Morph,
+    MouthChart,
+    Piece,
+    Puppet,
+    Reference,
+)
+from sorvan.core.model.recipe import RecipeBase
+from sorvan.core.model.shot import Camera, Close, Copies, Heard, Join, Member, Shake, Shot, Span, Travel
+from sorvan.core.model.voice import Chart, Placed, Voice
 
 _OPENED = (
-    Production, Puppet, Motion, Voice, Shot, Chart, MouthChart, Piece, Joint, Group, Chain, Dial, Channel,
-    Member, Copies, Camera,
+    Production, Swatch, Puppet, Piece, Drawing, Correction, Morph, Mark, Bend, BendSheet, Joint, Limits, Group, Chain, Dial,
+    MouthChart, Reference, Motion, Channel, Plant, RecipeBase, Voice, Chart, Placed, Shot, Member, Copies, Camera, Span,
+    Travel, Heard, Shake, Join, Close,
 )  # fmt: skip
-"""Models whose fields are written one by one; any other value is written whole."""
+"""Models whose fields are written one by one, as they are changed; any other value is written whole."""
 
 
 class Write(Value):

@@ -6,7 +6,7 @@ import { useEffect, useMemo, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import { freshId, submit } from "../session";
 import { painter } from "../stage/painter";
-import type { Mark, Morph, Piece, Point, Puppet } from "../wire/types";
+import type { Mark, MarkGiven, Morph, Piece, Point, Puppet } from "../wire/types";
 import { IconButton } from "../ui/bits";
 import { Choices, type Choice } from "../ui/Choices";
 import { NumberField } from "../ui/fields";
@@ -73,7 +73,7 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
       morph ?? { id: "tried", first, second, way: "straight", colours: "oklab", lone: "point", pairs: [], marks: {} },
     [morph, first, second],
   );
-  const put = (mark: Mark) => {
+  const put = (mark: MarkGiven) => {
     looked.letGo();
     void submit({ do: "set-mark", ...pair, mark }).then(() => {
       setMoved(null);
@@ -116,7 +116,7 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
     moving,
     moved: (id: string, side: 0 | 1, place: Point) => {
       const mark = turned(id, side, place);
-      if (mark) put(mark);
+      if (mark) put({ id, [side ? "second" : "first"]: mark[side ? "second" : "first"] });
     },
     back: () => {
       looked.letGo();
@@ -278,14 +278,14 @@ function WhichDrawing({
   );
 }
 
-function MarkFields({ mark, put }: { mark: Mark; put: (mark: Mark) => void }) {
+function MarkFields({ mark, put }: { mark: Mark; put: (mark: MarkGiven) => void }) {
   const field = (side: "first" | "second", k: 0 | 1) => (
     <NumberField
       id={`mark-${side}-${k}`}
       label={`${side === "first" ? "In the first" : "In the second"}, ${k ? "y" : "x"}`}
       value={mark[side][k]!}
       unit="u"
-      onCommit={(v) => put({ ...mark, [side]: k ? [mark[side][0]!, v] : [v, mark[side][1]!] })}
+      onCommit={(v) => put({ id: mark.id, [side]: k ? [null, v] : [v, null] })}
     />
   );
   return (
@@ -308,7 +308,7 @@ function MarkFields({ mark, put }: { mark: Mark; put: (mark: Mark) => void }) {
         digits={0}
         min={0}
         max={100}
-        onCommit={(v) => put({ ...mark, stays: v })}
+        onCommit={(v) => put({ id: mark.id, stays: v })}
       />
     </div>
   );

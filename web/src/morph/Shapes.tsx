@@ -18,10 +18,7 @@ export function Shapes({ pair, whole, becoming, light }: ShapesProps) {
   const rows = becoming.going
     .map((g, n) => ({ ...g, n }))
     .filter((g) => g.first !== null && !seen.has(g.first) && seen.add(g.first));
-  const told = (first: number, second: number | null) => {
-    const others = (whole.pairs ?? []).filter((p) => p.first !== first && (second === null || p.second !== second));
-    void submit({ do: "set-morph", ...pair, pairs: [...others, { first, second }] });
-  };
+  const told = (shape: number, becomes: number | null) => void submit({ do: "pair-shapes", ...pair, shape, becomes });
   const alone = becoming.going.filter((g) => g.first === null && g.second !== null).length;
   return (
     <Fold title="Shapes" note={`${rows.length} and ${alone} new`} open={false}>

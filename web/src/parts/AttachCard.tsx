@@ -110,11 +110,11 @@ function BendSettings({
   const joints = Object.values(puppet.joints ?? {}).filter(
     (j) => !j.handle && (bend.joints.includes(j.id) || !puppet.pieces?.[j.id] || j.id === piece.id),
   );
-  const put = (given: Partial<Bend>) =>
-    void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { ...bend, ...given } });
+  const put = (given: { roundness?: number; reach?: Record<string, number | null>; dabs?: [] }) =>
+    void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { kind: "bend", ...given } });
   const toggle = (id: string) => {
-    const next = bend.joints.includes(id) ? bend.joints.filter((j) => j !== id) : [...bend.joints, id];
-    put({ joints: next });
+    const bends = !bend.joints.includes(id);
+    void submit({ do: "bend-over", puppet: puppet.id, piece: piece.id, joint: id, bends });
   };
   const chosen = joint && bend.joints.includes(joint) ? joint : null;
   const reach = chosen ? bend.reach?.[chosen] : undefined;
@@ -165,13 +165,7 @@ function BendSettings({
                 id="bend-limit"
                 aria-label={`Limit how far ${puppet.joints?.[chosen]?.name} reaches`}
                 checked={reach !== undefined}
-                onChange={(e) =>
-                  put({
-                    reach: e.target.checked
-                      ? { ...bend.reach, [chosen]: 60 }
-                      : Object.fromEntries(Object.entries(bend.reach ?? {}).filter(([id]) => id !== chosen)),
-                  })
-                }
+                onChange={(e) => put({ reach: { [chosen]: e.target.checked ? 60 : null } })}
               />
               {reach !== undefined ? (
                 <NumberField
@@ -180,7 +174,7 @@ function BendSettings({
                   unit="u"
                   min={1}
                   max={100000}
-                  onCommit={(v) => put({ reach: { ...bend.reach, [chosen]: v } })}
+                  onCommit={(v) => put({ reach: { [chosen]: v } })}
                 />
               ) : (
                 <span className="faint small">as far as it goes</span>
@@ -225,8 +219,8 @@ function SheetSettings({
   setting: boolean;
   to: (mode: AttachMode | "link") => void;
 }) {
-  const put = (given: Partial<Sheet>) =>
-    void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { ...sheet, ...given } });
+  const put = (given: { triangles?: number; margin?: number; turning?: Record<string, number | null> }) =>
+    void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { kind: "sheet", ...given } });
   const [wanted, setWanted] = useState<number | null>(null);
   const shown = wanted ?? sheet.triangles ?? 300;
   const joint = useWorkshop((w) => w.joint);
@@ -288,10 +282,7 @@ function SheetSettings({
             unit="u"
             min={0}
             max={1e5}
-            onCommit={(far) => {
-              const { [joint]: _, ...others } = sheet.turning ?? {};
-              put({ turning: far > 0 ? { ...others, [joint]: far } : others });
-            }}
+            onCommit={(far) => put({ turning: { [joint]: far > 0 ? far : null } })}
           />
           <p className="hint m-0" style={{ gridColumn: "1 / -1" }}>
             {sheet.turning?.[joint]

@@ -65,7 +65,8 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
 }
 
 function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; at: number; back: () => void }) {
-  const put = (given: Partial<Dial>) => void submit({ do: "set-dial", puppet: puppet.id, dial: { ...dial, ...given } });
+  const put = (given: Partial<Dial>) =>
+    void submit({ do: "set-dial", puppet: puppet.id, dial: { id: dial.id, ...given } });
   const stops = dial.stops ?? [];
   const drawn = get()
     .pieces.map((id) => puppet.pieces?.[id])

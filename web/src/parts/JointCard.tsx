@@ -41,7 +41,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
     name?: string;
     side?: Side;
     role?: Role | null;
-    limits?: { low: number; high: number } | null;
+    limits?: { low?: number; high?: number } | null;
   }) => void submit({ do: "set-joints", puppet: puppet.id, joints: [found.id], ...given });
   const guessed = rig?.roles[found.id];
   const twin = rig?.twins[found.id];
@@ -116,15 +116,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
               id="joint"
               of={found.name}
               at={place}
-              put={([x, y]) =>
-                void submit({
-                  do: "move-joints",
-                  puppet: puppet.id,
-                  joints: [found.id],
-                  dx: x - place[0],
-                  dy: y - place[1],
-                })
-              }
+              put={(to) => void submit({ do: "place-joint", puppet: puppet.id, joint: found.id, at: to })}
             />
           </>
         )}
@@ -175,7 +167,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
                 unit="°"
                 min={-720}
                 max={limits.high}
-                onCommit={(low) => change({ limits: { low, high: limits.high } })}
+                onCommit={(low) => change({ limits: { low } })}
               />
               <NumberField
                 id="limit-high"
@@ -184,7 +176,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
                 unit="°"
                 min={limits.low}
                 max={720}
-                onCommit={(high) => change({ limits: { low: limits.low, high } })}
+                onCommit={(high) => change({ limits: { high } })}
               />
             </div>
           )}

@@ -1,13 +1,14 @@
 /** Turn, place and size of a joint by numbers: keyed in a motion, or only tried. */
 import type { ReactNode } from "react";
-import type { ChannelKind } from "../wire/types";
+import type { ChannelKind, HalfPlace } from "../wire/types";
 import { NumberField } from "../ui/fields";
 
 interface Props {
   /** Before the ids of the fields, where two of them stand on a page. */
   id?: string;
   value: (kind: ChannelKind, neutral: number[]) => number[];
-  put: (kind: ChannelKind, numbers: number[]) => void;
+  /** Of what is not typed null: it is as it is. */
+  put: (kind: ChannelKind, numbers: (number | null)[]) => void;
   /** What stands beside the label of a kind. */
   mark?: (kind: ChannelKind) => ReactNode;
 }
@@ -30,7 +31,7 @@ export function JointFields({ id = "v", value, put, mark }: Props) {
           label="Width"
           value={size[0]! * 100}
           unit="%"
-          onCommit={(v) => put("scale", [v / 100, size[1]!])}
+          onCommit={(v) => put("scale", [v / 100, null])}
         />
         <NumberField
           always
@@ -38,7 +39,7 @@ export function JointFields({ id = "v", value, put, mark }: Props) {
           label="Height"
           value={size[1]! * 100}
           unit="%"
-          onCommit={(v) => put("scale", [size[0]!, v / 100])}
+          onCommit={(v) => put("scale", [null, v / 100])}
         />
       </div>
     </div>
@@ -51,7 +52,8 @@ interface PlaceProps {
   of?: string;
   at: [number, number];
   always?: boolean;
-  put: (at: [number, number]) => void;
+  /** Of what is not typed null: it is as it is. */
+  put: (at: HalfPlace) => void;
 }
 
 /** A place in stage units, across and down. */
@@ -65,7 +67,7 @@ export function PlaceFields({ id, of, at, always, put }: PlaceProps) {
         label={label("across")}
         value={at[0]}
         unit="u"
-        onCommit={(x) => put([x, at[1]])}
+        onCommit={(x) => put([x, null])}
       />
       <NumberField
         always={always}
@@ -73,7 +75,7 @@ export function PlaceFields({ id, of, at, always, put }: PlaceProps) {
         label={label("down")}
         value={at[1]}
         unit="u"
-        onCommit={(y) => put([at[0], y])}
+        onCommit={(y) => put([null, y])}
       />
     </div>
   );

@@ -15,18 +15,18 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
   const piece = puppet.pieces![ids[0]!]!;
   const masks = piece.masks ?? [];
   const others = (puppet.order ?? []).filter((id) => !ids.includes(id)).reverse();
-  const put = (next: NonNullable<Piece["masks"]>) =>
-    void submit({ do: "set-masks", puppet: puppet.id, pieces: ids, masks: next });
+  const put = (given: Record<string, "inside" | "outside" | null>) =>
+    void submit({ do: "set-masks", puppet: puppet.id, pieces: ids, masks: given });
   return (
     <Fold title="Masks" note={masks.length ? `${masks.length}` : "none"} open={masks.length > 0}>
-      {masks.map((m, i) => (
-        <div key={i} className="d-flex gap-1 align-items-center mb-1">
+      {masks.map((m) => (
+        <div key={m.piece} className="d-flex gap-1 align-items-center mb-1">
           <Select
             size="sm"
             style={{ width: 92 }}
             aria-label="Inside or outside"
             value={m.inside === false ? "outside" : "inside"}
-            onChange={(e) => put(masks.map((k, n) => (n === i ? { ...k, inside: e.target.value === "inside" } : k)))}
+            onChange={(e) => put({ [m.piece]: e.target.value as "inside" })}
           >
             <option value="inside">inside</option>
             <option value="outside">outside</option>
@@ -35,7 +35,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
             size="sm"
             aria-label="The piece that masks"
             value={m.piece}
-            onChange={(e) => put(masks.map((k, n) => (n === i ? { ...k, piece: e.target.value } : k)))}
+            onChange={(e) => put({ [m.piece]: null, [e.target.value]: m.inside === false ? "outside" : "inside" })}
           >
             {others.map((id) => (
               <option key={id} value={id}>
@@ -43,12 +43,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
               </option>
             ))}
           </Select>
-          <IconButton
-            quiet
-            icon="x-lg"
-            label="Take this mask away"
-            onClick={() => put(masks.filter((_, n) => n !== i))}
-          />
+          <IconButton quiet icon="x-lg" label="Take this mask away" onClick={() => put({ [m.piece]: null })} />
         </div>
       ))}
       <Select
@@ -56,7 +51,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
         aria-label="Show only inside of a piece"
         value=""
         disabled={!others.length}
-        onChange={(e) => put([...masks, { piece: e.target.value, inside: true }])}
+        onChange={(e) => put({ [e.target.value]: "inside" })}
       >
         <option value="">Show only inside of…</option>
         {others.map((id) => (
@@ -74,7 +69,7 @@ export function ColourCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
   const colour = { ...PLAIN, ...piece.colour };
   const plain = JSON.stringify(colour) === JSON.stringify(PLAIN) && (piece.opacity ?? 1) === 1;
   const put = (given: Partial<Correction>) =>
-    void submit({ do: "set-look", puppet: puppet.id, pieces: ids, colour: { ...colour, ...given } });
+    void submit({ do: "set-look", puppet: puppet.id, pieces: ids, colour: given });
   return (
     <Fold title="Fade and colour" note={plain ? "as drawn" : "changed"} open={!plain}>
       <div className="fields">
@@ -211,7 +206,7 @@ export function Palette({ picking, pick }: { picking: boolean; pick: () => void 
   const [chosen, setChosen] = useState<string | null>(null);
   const swatch = swatches.find((s) => s.id === chosen);
   const change = (given: Partial<Swatch>) =>
-    swatch && void submit({ do: "set-swatch", swatch: { ...swatch, ...given } });
+    swatch && void submit({ do: "set-swatch", swatch: { id: swatch.id, ...given } });
   return (
     <Fold title="Palette" note={`${swatches.length}`} open={swatches.length > 0}>
       <div className="d-flex flex-wrap gap-1 mb-2">

@@ -91,7 +91,7 @@ function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
 
 function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain; folded: boolean }) {
   const put = (given: Partial<Chain>) =>
-    void submit({ do: "set-chain", puppet: puppet.id, chain: { ...chain, ...given } });
+    void submit({ do: "set-chain", puppet: puppet.id, chain: { id: chain.id, ...given } });
   if (folded)
     return (
       <button type="button" className="row-item" onClick={() => set({ joint: chain.handle, pieces: [] })}>

@@ -9,7 +9,7 @@ import { Fold } from "../ui/Fold";
 export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () => void }) {
   const laid = puppet.reference;
   const put = (given: Partial<Reference>) =>
-    laid && void submit({ do: "set-reference", puppet: puppet.id, reference: { ...laid, ...given } });
+    laid && void submit({ do: "set-reference", puppet: puppet.id, reference: given });
   return (
     <Fold
       title="Reference"

@@ -15,7 +15,7 @@ export function ShapeCard({
 }: {
   title: string;
   paint: ShapePaint;
-  change: (paint: ShapePaint) => void;
+  change: (given: Partial<ShapePaint>) => void;
   children?: React.ReactNode;
 }) {
   const colour = (which: "fill" | "stroke", label: string) => (
@@ -27,14 +27,14 @@ export function ShapeCard({
           aria-label={`Has a ${label.toLowerCase()}`}
           checked={!!paint[which]}
           onChange={(e) =>
-            change({ ...paint, [which]: e.target.checked ? (which === "fill" ? "#c9a36aff" : "#23364dff") : null })
+            change({ [which]: e.target.checked ? (which === "fill" ? "#c9a36aff" : "#23364dff") : null })
           }
         />
         <ColourField
           label={`${label} colour`}
           disabled={!paint[which]}
           value={paint[which] ?? "#ffffffff"}
-          onCommit={(colour) => change({ ...paint, [which]: colour })}
+          onCommit={(colour) => change({ [which]: colour })}
         />
       </div>
     </>
@@ -51,7 +51,7 @@ export function ShapeCard({
           unit="u"
           min={0.1}
           max={1000}
-          onCommit={(width) => change({ ...paint, width })}
+          onCommit={(width) => change({ width })}
         />
       </div>
       {children}

@@ -149,9 +149,10 @@ function Grip({
         const moved = e.clientX - begin;
         if (Math.abs(moved) > 3)
           void submit({
-            do: "place-sound",
+            do: "nudge-sound",
             motion: motion.id,
-            sound: { ...line.placed, at: Math.round((at + moved / time.step / rate) * 1000) / 1000 },
+            sound: line.placed.id,
+            by: moved / time.step / rate,
           });
         else {
           const lane = (e.target as HTMLElement).closest(".lane")?.getBoundingClientRect();

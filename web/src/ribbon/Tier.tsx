@@ -19,13 +19,20 @@ interface Props {
 /** The least that a word is sure before it is marked. */
 const UNSURE = 0.3;
 
-export function moveBoundary(line: Line, tier: EntryRef["tier"], entry: string, to: number, snap: boolean) {
+/** Let an entry begin at another time, or so much later (seconds). */
+export function moveBoundary(
+  line: Line,
+  tier: EntryRef["tier"],
+  entry: string,
+  where: { to: number } | { by: number },
+  snap: boolean,
+) {
   return submit({
     do: "move-boundary",
     voice: line.voice.id,
     tier,
     entry,
-    to,
+    ...where,
     snap,
     on_motion: snap ? get().motion : null,
     sound: snap ? line.placed.id : null,
@@ -65,7 +72,7 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
     const way = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
     if (way && event.altKey) {
       const by = snap ? 1 / rate : 0.01;
-      void moveBoundary(line, tier, spans[n]!.id, spans[n]!.start + way * by, snap);
+      void moveBoundary(line, tier, spans[n]!.id, { by: way * by }, snap);
     } else if (way) choose(spans[n + way], true);
     else if (event.key === "Home") choose(spans[0], true);
     else if (event.key === "End") choose(spans.at(-1), true);
@@ -121,8 +128,7 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
             drag={(x) => setDragged({ id: span.id, start: Math.max(0, span.start + x / time.step / rate) })}
             done={(x) => {
               setDragged(null);
-              const start = spans.find((s) => s.id === span.id)!.start;
-              if (x) void moveBoundary(line, tier, span.id, start + x / time.step / rate, snap);
+              if (x) void moveBoundary(line, tier, span.id, { by: x / time.step / rate }, snap);
             }}
             cancel={() => setDragged(null)}
           />

@@ -86,14 +86,15 @@ describe("a hand on the row of a foot", () => {
     expect(pull(165, 125)).toMatchObject({ do: "plant-foot", joint: "near", start: 12, frames: 5 });
   });
   it("moves a plant by its middle and changes its length by its ends", () => {
-    expect(pull(80, 100)).toEqual({ do: "set-plant", motion: "m", id: "a", start: 8, frames: 4 });
-    expect(pull(98, 128)).toEqual({ do: "set-plant", motion: "m", id: "a", start: 6, frames: 7 });
-    expect(pull(62, 42)).toEqual({ do: "set-plant", motion: "m", id: "a", start: 4, frames: 6 });
-    expect(pull(62, 400)).toEqual({ do: "set-plant", motion: "m", id: "a", start: 9, frames: 1 });
+    const nudged = (end: string, by: number) => ({ do: "nudge-plant", motion: "m", id: "a", end, by });
+    expect(pull(80, 100)).toEqual(nudged("both", 2));
+    expect(pull(98, 128)).toEqual(nudged("end", 3));
+    expect(pull(62, 42)).toEqual(nudged("start", -2));
+    expect(pull(62, 400)).toEqual(nudged("start", 34));
   });
   it("takes hold of a plant round the seam on either side of it", () => {
-    expect(pull(225, 245)).toEqual({ do: "set-plant", motion: "m", id: "b", start: 22, frames: 8 });
-    expect(pull(38, 58)).toEqual({ do: "set-plant", motion: "m", id: "b", start: 20, frames: 10 });
+    expect(pull(225, 245)).toEqual({ do: "nudge-plant", motion: "m", id: "b", end: "both", by: 2 });
+    expect(pull(38, 58)).toEqual({ do: "nudge-plant", motion: "m", id: "b", end: "end", by: 2 });
   });
   it("that did not move goes to the frame, and selects what is there", () => {
     expect(pull(155, 155)).toBeUndefined();

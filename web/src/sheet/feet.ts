@@ -131,9 +131,10 @@ export function pullFoot(
   const right = over && (edge(end) || (end > length && edge(end - length)));
   const left = over && !right && edge(over.start);
   let now: Pulled | null = null;
+  let gone = 0;
   return {
     move(event) {
-      const by = Math.round((xOf(event) - x) / time.step);
+      const by = (gone = Math.round((xOf(event) - x) / time.step));
       if (!now && !by) return;
       if (!over) {
         const to = Math.max(0, Math.min(length - 1, at + by));
@@ -157,7 +158,13 @@ export function pullFoot(
         return;
       }
       if (now.plant)
-        void submit({ do: "set-plant", motion: motion.id, id: now.plant, start: now.start, frames: now.frames });
+        void submit({
+          do: "nudge-plant",
+          motion: motion.id,
+          id: now.plant,
+          end: right ? "end" : left ? "start" : "both",
+          by: gone,
+        });
       else void plant(motion.id, row.joint, now.start, now.frames);
     },
     cancel: () => show(null),

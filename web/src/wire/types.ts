@@ -39,6 +39,9 @@ export type CastOf = Member | Copies;
 /** A motion on one of the cast for some frames. */
 export type Span = Schemas["Span"];
 export type Travel = Schemas["Travel"];
+/** Where something is to be, across and down: of either null, where it is. */
+export type HalfPlace = [number | null, number | null];
+export type Shake = Schemas["Shake"];
 export type Pass = NonNullable<Shot["stage"]>;
 /** A line or an effect in a shot, and what is heard of all of them. */
 export type HeardSound = Schemas["Heard"];
@@ -109,6 +112,7 @@ export type WayKey = Schemas["WayKeyView"];
 /** How one of a piece's drawings becomes another. */
 export type Morph = Schemas["Morph"];
 export type Mark = Schemas["Mark"];
+export type MarkGiven = Schemas["MarkGiven"];
 export type MorphLetter = Schemas["MorphLetter"];
 export type LookAtMorph = Schemas["LookAtMorph"];
 export type BetweensAsked = Schemas["BetweensAsked"];

@@ -5,7 +5,7 @@ import { plant } from "../../sheet/feet";
 import { NumberField, NumberRow, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
-import type { Motion, Plant, Puppet } from "../../wire/types";
+import type { Motion, Plant, Puppet, HalfPlace } from "../../wire/types";
 
 export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const report = useWorkshop((w) => w.report);
@@ -108,7 +108,8 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
 }
 
 function Planted({ plant: held, motion }: { plant: Plant; motion: string }) {
-  const change = (given: Partial<Plant>) => void submit({ do: "set-plant", motion, id: held.id, ...given });
+  const change = (given: Omit<Partial<Plant>, "place"> & { place?: HalfPlace }) =>
+    void submit({ do: "set-plant", motion, id: held.id, ...given });
   return (
     <div className="fields mt-2">
       <NumberRow
@@ -136,14 +137,14 @@ function Planted({ plant: held, motion }: { plant: Plant; motion: string }) {
           label="Planted at, across"
           value={held.place[0]}
           unit="u"
-          onCommit={(v) => change({ place: [v, held.place[1]] })}
+          onCommit={(v) => change({ place: [v, null] })}
         />
         <NumberField
           id="plant-y"
           label="Planted at, down"
           value={held.place[1]}
           unit="u"
-          onCommit={(v) => change({ place: [held.place[0], v] })}
+          onCommit={(v) => change({ place: [null, v] })}
         />
       </div>
       <NumberRow

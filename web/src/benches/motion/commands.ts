@@ -3,7 +3,7 @@ import { freshId, get, madeTried, notify, set, submit, submitTried, valuesIn } f
 import type { ChannelKind } from "../../wire/types";
 
 /** Key values at a frame, and keep showing them until the plan has them. */
-export function key(values: Record<string, number[]>, frame: number): Promise<boolean> {
+export function key(values: Record<string, (number | null)[]>, frame: number): Promise<boolean> {
   const motion = get().motion;
   const keys = Object.entries(values).map(([channel, value]) => {
     const cut = channel.lastIndexOf(".");
@@ -32,7 +32,7 @@ export function keyTried(): void {
 export async function keyWholePose(): Promise<void> {
   const { pose, motion } = get();
   if (!motion) return;
-  const ack = await madeTried({ do: "key-pose", motion, frame: pose?.frame ?? get().frame, tried: { ...pose?.tried } });
+  const ack = await madeTried({ do: "key-pose", motion, frame: pose?.frame ?? get().frame, tried: pose?.tried ?? {} });
   if (ack?.seq) notify(true, "Keyed", ack.label);
 }
 

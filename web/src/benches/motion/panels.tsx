@@ -108,7 +108,11 @@ export function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion
   const value = (kind: ChannelKind, neutral: number[]) =>
     tried?.[`${joint}.${kind}`] ?? valuesAt(`${joint}.${kind}`, frame) ?? neutral;
   const keyed = (kind: ChannelKind) => motion.channels?.[`${joint}.${kind}`]?.keys?.[String(frame)] !== undefined;
-  const put = (kind: ChannelKind, numbers: number[]) => void key({ [`${joint}.${kind}`]: numbers }, frame);
+  const put = (kind: ChannelKind, numbers: (number | null)[]) => {
+    const id = `${joint}.${kind}`;
+    // What is tried nobody but this page knows.
+    void key({ [id]: numbers.map((v, k) => v ?? tried?.[id]?.[k] ?? null) }, frame);
+  };
   const mark = (kind: ChannelKind) =>
     keyed(kind) ? <span className="key-dot d-inline-block ms-1" title="Keyed here" /> : null;
   return (

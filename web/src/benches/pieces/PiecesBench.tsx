@@ -202,7 +202,11 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           </>
         )}
         {drawing && (
-          <ShapeCard title="Next shape" paint={paint} change={setPaint}>
+          <ShapeCard
+            title="Next shape"
+            paint={paint}
+            change={(given) => setPaint((before) => ({ ...before, ...given }))}
+          >
             {mode === "freehand" && (
               <div className="fields mt-1">
                 <label htmlFor="smoothing">Smoothing</label>

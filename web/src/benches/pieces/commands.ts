@@ -7,7 +7,7 @@ import type { Tool } from "../../stage/tool";
 import type { ShapeKind } from "../../stage/tools/draw";
 import { middle, placed } from "../../geometry";
 import { shownDrawing } from "../../parts/DrawingsCard";
-import type { Piece, Point, Puppet } from "../../wire/types";
+import type { Piece, Point, Puppet, HalfPlace } from "../../wire/types";
 
 export type Mode = "place" | "points" | ShapeKind;
 
@@ -47,7 +47,7 @@ const shapeChosen = () => {
   return puppet && piece ? { puppet, piece, points: pointsOf(puppet, piece) } : null;
 };
 
-export const movePoint = async (point: number, at: Point): Promise<boolean> => {
+export const movePoint = async (point: number, at: HalfPlace): Promise<boolean> => {
   const chosen = shapeChosen();
   if (!chosen) return false;
   return submit({ do: "edit-shape", puppet: chosen.puppet.id, piece: chosen.piece.id, edit: "move", point, at });

@@ -54,9 +54,7 @@ function SidePicker({ puppet, ids, side }: { puppet: Puppet; ids: string[]; side
 export function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
   const place = useWorkshop((w) => (w.pose?.places ?? w.plan?.places)?.[piece.id]);
   const put = (change: Partial<Record<"x" | "y" | "angle" | "sx" | "sy", number>>) => {
-    if (!place) return;
-    const [x, y, angle, , sx, sy] = place;
-    void submit({ do: "place-piece", puppet: puppet.id, piece: piece.id, x, y, angle, sx, sy, ...change });
+    void submit({ do: "place-piece", puppet: puppet.id, piece: piece.id, ...change });
   };
   return (
     <>
@@ -124,15 +122,13 @@ export function ShapePanel({ puppet, piece, editing, corner, choose, edit, open 
     <ShapeCard
       title="Shape"
       paint={shape}
-      change={(p) =>
+      change={(given) =>
         void submit({
           do: "edit-shape",
           puppet: puppet.id,
           piece: piece.id,
           edit: "paint",
-          fill: p.fill,
-          stroke: p.stroke,
-          width: p.width,
+          ...given,
         })
       }
     >

@@ -60,7 +60,12 @@ export function NewJoint({ puppet, handle, joint }: { puppet: Puppet; handle: bo
     <Fold title={`New ${what}`} note={joint ? `on ${joint.name}` : ""}>
       <div className="fields">
         <span className="faint">Place</span>
-        <PlaceFields id="new-joint" of={`New ${what}`} at={at} put={(to) => setOwn({ of: joint?.id, at: to })} />
+        <PlaceFields
+          id="new-joint"
+          of={`New ${what}`}
+          at={at}
+          put={([x, y]) => setOwn({ of: joint?.id, at: [x ?? at[0], y ?? at[1]] })}
+        />
       </div>
       <Button size="sm" variant="outline-primary" className="mt-2" onClick={add}>
         Add the {what}
@@ -80,7 +85,17 @@ export function TrialCard({ puppet, joint }: { puppet: Puppet; joint: Joint | un
   const value = (kind: ChannelKind, neutral: number[]) => now?.[`${id}.${kind}`] ?? neutral;
   return (
     <Fold title="Trial pose" note={joint?.name ?? puppet.name}>
-      <JointFields id="try" value={value} put={(kind, numbers) => tried(`${id}.${kind}`, numbers)} />
+      <JointFields
+        id="try"
+        value={value}
+        put={(kind, numbers) => {
+          const before = value(kind, kind === "scale" ? [1, 1] : [0, 0]);
+          tried(
+            `${id}.${kind}`,
+            numbers.map((v, k) => v ?? before[k]!),
+          );
+        }}
+      />
     </Fold>
   );
 }

@@ -2,7 +2,7 @@
 import { submit, useWorkshop } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { NumberRow, SwitchRow } from "../../ui/fields";
-import type { Ease, HeardSound, Shot } from "../../wire/types";
+import type { Ease, HeardSound, Shake, Shot } from "../../wire/types";
 import { keyAt, valueNow } from "./commands";
 import { Select } from "../../ui/Select";
 
@@ -13,7 +13,7 @@ export function CameraPanel({ shot }: { shot: Shot }) {
   const [zoom] = valueNow(null, "scale");
   const [turn] = valueNow(null, "turn");
   const shake = shot.camera?.shake ?? null;
-  const shaking = (given: object) => void submit({ do: "set-shake", shot: shot.id, shake: { ...shake, ...given } });
+  const shaking = (given: Partial<Shake>) => void submit({ do: "set-shake", shot: shot.id, shake: given });
   return (
     <>
       <Fold title="Camera" note={frame >= 0 ? `frame ${frame + 1}` : undefined}>
@@ -27,7 +27,7 @@ export function CameraPanel({ shot }: { shot: Shot }) {
             value={x!}
             unit="units"
             always
-            onCommit={(v) => void keyAt(null, { move: [v, y!] })}
+            onCommit={(v) => void keyAt(null, { move: [v, null] })}
           />
           <NumberRow
             id="a-y"
@@ -35,7 +35,7 @@ export function CameraPanel({ shot }: { shot: Shot }) {
             value={y!}
             unit="units"
             always
-            onCommit={(v) => void keyAt(null, { move: [x!, v] })}
+            onCommit={(v) => void keyAt(null, { move: [null, v] })}
           />
           <NumberRow
             id="a-zoom"
@@ -206,7 +206,7 @@ export function SoundPanel({ shot, sound }: { shot: Shot; sound: HeardSound }) {
     return voice?.kind === "voice" ? voice.name : "Sound";
   });
   const put = (given: Partial<HeardSound>) =>
-    void submit({ do: "place-heard", shot: shot.id, sound: { ...sound, ...given } });
+    void submit({ do: "place-heard", shot: shot.id, sound: { id: sound.id, ...given } });
   return (
     <Fold title={name}>
       <div className="fields">

@@ -13,20 +13,8 @@ export function CastPanel({ shot, cast }: { shot: Shot; cast: CastOf }) {
       <div className="fields">
         <label htmlFor="c-name">Name</label>
         <TextField id="c-name" value={calledOf(cast)} onCommit={(name) => put({ name })} />
-        <NumberRow
-          id="c-x"
-          label="Across"
-          value={cast.at[0]}
-          unit="units"
-          onCommit={(x) => put({ at: [x, cast.at[1]] })}
-        />
-        <NumberRow
-          id="c-y"
-          label="Down"
-          value={cast.at[1]}
-          unit="units"
-          onCommit={(y) => put({ at: [cast.at[0], y] })}
-        />
+        <NumberRow id="c-x" label="Across" value={cast.at[0]} unit="units" onCommit={(x) => put({ at: [x, null] })} />
+        <NumberRow id="c-y" label="Down" value={cast.at[1]} unit="units" onCommit={(y) => put({ at: [null, y] })} />
         <NumberRow
           id="c-scale"
           label="Size"
@@ -84,7 +72,7 @@ export function PlacePanel({ member }: { member: Member }) {
           value={x!}
           unit="units"
           always
-          onCommit={(v) => void keyAt(member.id, { move: [v, y!] })}
+          onCommit={(v) => void keyAt(member.id, { move: [v, null] })}
         />
         <NumberRow
           id="k-y"
@@ -92,7 +80,7 @@ export function PlacePanel({ member }: { member: Member }) {
           value={y!}
           unit="units"
           always
-          onCommit={(v) => void keyAt(member.id, { move: [x!, v] })}
+          onCommit={(v) => void keyAt(member.id, { move: [null, v] })}
         />
         <NumberRow
           id="k-turn"

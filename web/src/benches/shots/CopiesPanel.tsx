@@ -50,14 +50,14 @@ export function CopiesPanel({ shot, copies }: { shot: Shot; copies: Copies }) {
           label="Across"
           value={spread[0]}
           unit="units"
-          onCommit={(v) => put({ spread: [v, spread[1]] })}
+          onCommit={(v) => put({ spread: [v, null] })}
         />
         <NumberRow
           id="x-high"
           label="Down"
           value={spread[1]}
           unit="units"
-          onCommit={(v) => put({ spread: [spread[0], v] })}
+          onCommit={(v) => put({ spread: [null, v] })}
         />
         <NumberRow
           id="x-size"

@@ -25,10 +25,10 @@ export function ShotPanel({ shot }: { shot: Shot }) {
   const length = shot.length ?? 72;
   const id = shot.id;
   const join = shot.join ?? { kind: "cut" as const, frames: 12, colour: "#000000ff" };
-  const setJoin = (given: Partial<typeof join>) =>
-    void submit({ do: "set-shot", shot: id, join: { ...join, ...given } });
+  const setJoin = (given: Partial<typeof join>) => void submit({ do: "set-shot", shot: id, join: given });
   const close = shot.close ?? null;
-  const setClose = (given: typeof close) => void submit({ do: "set-shot", shot: id, close: given });
+  const setClose = (given: Partial<NonNullable<typeof close>> | null) =>
+    void submit({ do: "set-shot", shot: id, close: given });
   return (
     <Fold title="Shot" note={clockTime(stop - first, rate)}>
       <div className="fields">
@@ -147,13 +147,13 @@ export function ShotPanel({ shot }: { shot: Shot }) {
               digits={0}
               min={1}
               max={240}
-              onCommit={(frames) => setClose({ ...close, frames: Math.round(frames) })}
+              onCommit={(frames) => setClose({ frames: Math.round(frames) })}
             />
             <span className="faint">Colour</span>
             <ColourField
               label="Colour at the end"
               value={close.colour ?? "#000000ff"}
-              onCommit={(colour) => setClose({ ...close, colour })}
+              onCommit={(colour) => setClose({ colour })}
             />
           </>
         )}

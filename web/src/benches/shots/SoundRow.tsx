@@ -47,12 +47,7 @@ function SoundBar({
   const bar = useRef<HTMLButtonElement>(null);
   const placed = line.placed as HeardSound;
   const at = placed.at ?? 0;
-  const put = (seconds: number) =>
-    void submit({
-      do: "place-heard",
-      shot: shot.id,
-      sound: { ...placed, at: Math.round(seconds * 1000) / 1000 },
-    });
+  const nudge = (by: number) => void submit({ do: "nudge-heard", shot: shot.id, sound: placed.id, by });
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();
     const from = event.clientX;
@@ -65,7 +60,7 @@ function SoundBar({
       end: (e) => {
         shift(0);
         const moved = e.clientX - from;
-        if (Math.abs(moved) > 3) put(at + moved / time.step / rate);
+        if (Math.abs(moved) > 3) nudge(moved / time.step / rate);
       },
       cancel: () => shift(0),
     };
@@ -83,7 +78,7 @@ function SoundBar({
         if (!e.altKey || (e.key !== "ArrowLeft" && e.key !== "ArrowRight")) return;
         e.preventDefault();
         e.stopPropagation();
-        put(at + (e.key === "ArrowLeft" ? -1 : 1) / rate);
+        nudge((e.key === "ArrowLeft" ? -1 : 1) / rate);
       }}
       onClick={() => get().picked?.kind !== "sound" && set({ picked: { kind: "sound", id: placed.id } })}
       {...pull}

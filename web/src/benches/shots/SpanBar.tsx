@@ -4,7 +4,7 @@ import { get, goTo, set, useWorkshop } from "../../session";
 import type { Timeline } from "../../sheet/timeline";
 import { usePull } from "../../ui/pull";
 import type { Motion, Span } from "../../wire/types";
-import { setSpan, spanEnd, trimSpan } from "./commands";
+import { nudgeSpan, spanEnd } from "./commands";
 
 interface Props {
   cast: string;
@@ -25,24 +25,20 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
   const now = shown ?? span;
   const length = motion?.length ?? 1;
 
-  const trimmed = (end: "start" | "middle" | "end", frames: number): Span => {
-    if (end === "middle") return { ...span, start: Math.max(0, span.start + frames) };
+  /** What is seen of it while a hand has it. */
+  const trimmed = (end: "start" | "both" | "end", frames: number): Span => {
+    if (end === "both") return { ...span, start: Math.max(0, span.start + frames) };
     if (end === "end") return { ...span, frames: Math.max(1, span.frames + frames) };
     const by = Math.max(-span.start, Math.min(frames, span.frames - 1));
     return { ...span, start: span.start + by, frames: span.frames - by, skip: (span.skip ?? 0) + by };
   };
-  /** Move it, or let it begin or end at another frame: what it does in those that stay is the core's business. */
-  const put = (end: "start" | "middle" | "end", frames: number) => {
-    const { start, frames: lasts } = trimmed(end, frames);
-    if (end === "middle") setSpan(cast, span, { start });
-    else trimSpan(cast, span.id, start, lasts);
-  };
+  const put = (end: "start" | "both" | "end", by: number) => nudgeSpan(cast, span.id, end, by);
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();
     const box = event.currentTarget.getBoundingClientRect();
     const from = event.clientX;
     const inside = box.width > 3 * END;
-    const end = inside && from - box.left < END ? "start" : inside && box.right - from < END ? "end" : "middle";
+    const end = inside && from - box.left < END ? "start" : inside && box.right - from < END ? "end" : "both";
     const before = get().picked;
     set({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] });
     const by = (e: { clientX: number }) => Math.round((e.clientX - from) / time.step);
@@ -89,7 +85,7 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
         if (!e.altKey || (e.key !== "ArrowLeft" && e.key !== "ArrowRight")) return;
         e.preventDefault();
         e.stopPropagation();
-        put(e.shiftKey ? "end" : "middle", e.key === "ArrowLeft" ? -1 : 1);
+        put(e.shiftKey ? "end" : "both", e.key === "ArrowLeft" ? -1 : 1);
       }}
       onClick={(e) => e.detail === 0 && set({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] })}
       {...pull}

@@ -24,7 +24,7 @@ export function SpanPanel({
   const motion = documents[span.motion] as Motion | undefined;
   const motions = motionsOf(documents, member.puppet);
   const length = motion?.length ?? 1;
-  const put = (given: Partial<Span>, match = false) => setSpan(member.id, span, given, match);
+  const put = (given: Partial<Span>, match = false) => setSpan(member.id, span.id, given, match);
   const others = Object.values(documents).filter(
     (d) =>
       d.kind === "shot" &&

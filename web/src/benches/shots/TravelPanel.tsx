@@ -10,7 +10,9 @@ import { Select } from "../../ui/Select";
 export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
   const travel = member.travel ?? null;
   const kind = !travel ? "none" : (travel.way ?? []).length > 1 ? "way" : "straight";
-  const put = (given: Travel | null) => void submit({ do: "set-cast", shot: shot.id, cast: member.id, travel: given });
+  const put = (given: Partial<Travel> | null) =>
+    void submit({ do: "set-cast", shot: shot.id, cast: member.id, travel: given });
+  const who = { shot: shot.id, cast: member.id };
   const way = travel?.way ?? [];
   return (
     <Fold title="Travel" note={{ none: "stays", straight: "straight on", way: "along a way" }[kind]}>
@@ -23,8 +25,8 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
           onChange={(e) => {
             const to = e.target.value;
             if (to === "none") put(null);
-            else if (to === "straight") put({ ...travel, way: [] });
-            else put({ ...travel, way: [{ at: [0, 0] }, { at: [member.mirror ? -500 : 500, 0] }] });
+            else if (to === "straight") put({ way: [] });
+            else void submit({ do: "begin-way", ...who });
           }}
         >
           <option value="none">step on the spot</option>
@@ -37,7 +39,7 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
             label="Looks"
             text="to where it goes"
             checked={travel?.turning ?? true}
-            onChange={(turning) => put({ ...travel, turning })}
+            onChange={(turning) => put({ turning })}
           />
         )}
         {kind !== "none" && (
@@ -46,7 +48,7 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
             label="Begins"
             value={travel?.gone ?? 0}
             unit="units on"
-            onCommit={(gone) => put({ ...travel, gone })}
+            onCommit={(gone) => put({ gone })}
           />
         )}
       </div>
@@ -64,9 +66,7 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
                   className="icon-btn quiet"
                   aria-label={`Point ${n + 1}: ${(p.smooth ?? true) ? "gone through in a curve" : "a corner"}`}
                   aria-pressed={p.smooth ?? true}
-                  onClick={() =>
-                    put({ ...travel, way: way.map((q, k) => (k === n ? { ...q, smooth: !(q.smooth ?? true) } : q)) })
-                  }
+                  onClick={() => void submit({ do: "set-way-point", ...who, point: n, smooth: !(p.smooth ?? true) })}
                 >
                   <i className={`bi bi-${(p.smooth ?? true) ? "bezier2" : "slash-lg"}`} aria-hidden="true" />
                 </button>
@@ -75,22 +75,14 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
                   className="icon-btn quiet"
                   aria-label={`Remove point ${n + 1}`}
                   disabled={way.length <= 2}
-                  onClick={() => put({ ...travel, way: way.filter((_, k) => k !== n) })}
+                  onClick={() => void submit({ do: "remove-way-point", ...who, point: n })}
                 >
                   <i className="bi bi-x-lg" aria-hidden="true" />
                 </button>
               </li>
             ))}
           </ol>
-          <button
-            type="button"
-            className="icon-btn"
-            onClick={() => {
-              const [a, b] = [way.at(-2)!.at, way.at(-1)!.at];
-              const next: [number, number] = [2 * b[0] - a[0], 2 * b[1] - a[1]];
-              put({ ...travel, way: [...way, { at: next }] });
-            }}
-          >
+          <button type="button" className="icon-btn" onClick={() => void submit({ do: "extend-way", ...who })}>
             <i className="bi bi-plus-lg" aria-hidden="true" /> Go on to one more point
           </button>
         </>

@@ -117,38 +117,21 @@ export async function addCopies(puppet: Puppet): Promise<void> {
 export async function addSpan(member: Member, motion: string): Promise<void> {
   const shot = shotOf(get());
   if (!shot) return;
-  const { frame, documents } = get();
-  const held = documents[motion];
-  if (held?.kind !== "motion") return;
-  const spans = Object.values(member.spans ?? {}).filter((s) => (s.row ?? 0) === 0);
-  const first = spans.length === 0;
-  const length = shot.length ?? 72;
-  const start = first ? 0 : frame;
-  const next = spans.map((s) => s.start).filter((f) => f > start);
-  const until = Math.min(length, ...next);
-  const frames = held.cycle ? until - start : Math.min(until - start, held.length ?? 48);
   const id = freshId();
-  const blend = first ? 0 : Math.min(6, Math.max(0, frames - 1));
-  const made = await submit({
-    do: "set-span",
-    shot: shot.id,
-    cast: member.id,
-    span: { id, motion, start, frames: Math.max(1, frames), play: held.cycle ? "loop" : "once", blend },
-    match: blend > 0,
-  });
+  const made = await submit({ do: "add-span", shot: shot.id, cast: member.id, id, motion, frame: get().frame });
   if (made) set({ picked: { kind: "span", cast: member.id, id } });
 }
 
 /** Change a span. */
-export function setSpan(cast: string, span: Span, given: Partial<Span>, match = false): void {
+export function setSpan(cast: string, span: string, given: Partial<Span>, match = false): void {
   const shot = shotOf(get());
-  if (shot) void submit({ do: "set-span", shot: shot.id, cast, span: { ...span, ...given }, match });
+  if (shot) void submit({ do: "set-span", shot: shot.id, cast, span: { id: span, ...given }, match });
 }
 
-/** Let a span begin and end at other frames. */
-export function trimSpan(cast: string, span: string, start: number, frames: number): void {
+/** Move a span, or where it begins or ends, by so many frames. */
+export function nudgeSpan(cast: string, span: string, end: "start" | "end" | "both", by: number): void {
   const shot = shotOf(get());
-  if (shot) void submit({ do: "trim-span", shot: shot.id, cast, span, start, frames });
+  if (shot) void submit({ do: "nudge-span", shot: shot.id, cast, span, end, by });
 }
 
 /** Remove what is picked: keys, a span, a sound, or one of the cast. */
@@ -177,12 +160,8 @@ export async function duplicatePicked(): Promise<void> {
     if (await submit({ do: "duplicate-cast", shot: shot.id, cast: picked.id, id }))
       set({ picked: { kind: "cast", id } });
   } else if (picked?.kind === "span") {
-    const member = shot.cast?.[picked.cast];
-    const span = member?.kind === "member" ? member.spans?.[picked.id] : undefined;
-    if (!span) return;
     const id = freshId();
-    const fresh = { ...span, id, start: spanEnd(span) };
-    if (await submit({ do: "set-span", shot: shot.id, cast: picked.cast, span: fresh }))
+    if (await submit({ do: "repeat-span", shot: shot.id, cast: picked.cast, span: picked.id, id }))
       set({ picked: { kind: "span", cast: picked.cast, id } });
   } else await duplicateShot();
 }
@@ -212,30 +191,13 @@ export function valueNow(cast: string | null, kind: "move" | "turn" | "scale" | 
 }
 
 /** Key the camera, or the place of one of the cast, at the frame that shows. */
-export function keyAt(cast: string | null, values: Record<string, number[]>): Promise<boolean> {
+export function keyAt(cast: string | null, values: Record<string, (number | null)[]>): Promise<boolean> {
   const shot = shotOf(get());
   if (!shot) return Promise.resolve(false);
-  const { frame } = get();
+  const frame = Math.min(get().frame, (shot.length ?? 72) - 1);
   const joint = cast === null ? CAMERA : PLACE;
-  const keys = Object.entries(values).map(([kind, value]) => ({
-    joint,
-    kind: kind as "move",
-    frame: Math.min(frame, (shot.length ?? 72) - 1),
-    value,
-    // A camera, and one who is moved, starts and stops softly.
-    ease: { kind: "slow" as const, out: 50, into: 50 },
-  }));
-  return submit({ do: "key-in-shot", shot: shot.id, cast, keys: keys.map((k) => withEase(shot, cast, k)) });
-}
-
-/** A key that is there already keeps its ease. */
-function withEase<K extends { joint: string; kind: string; frame: number }>(
-  shot: Shot,
-  cast: string | null,
-  key: K,
-): K {
-  const known = channelsOf(shot, cast)[`${key.joint}.${key.kind}`]?.keys?.[String(key.frame)];
-  return known ? { ...key, ease: undefined } : key;
+  const keys = Object.entries(values).map(([kind, value]) => ({ joint, kind: kind as "move", frame, value }));
+  return submit({ do: "key-in-shot", shot: shot.id, cast, keys });
 }
 
 /** Key what is picked where it is: the camera's frame, or somebody's place. */
@@ -250,18 +212,11 @@ export function keyPicked(): void {
   } else notify(false, "Nothing to key", "Pick the camera or one of the cast first.");
 }
 
-/** Move one of the cast by so many units of the stage: its standing place, or a key where its place is keyed. */
-export function moveCast(cast: string, by: Point): Promise<boolean> {
+/** Move one of the cast by so many units of the stage. */
+export function nudgeCast(cast: string, by: Point): Promise<boolean> {
+  const { frame } = get();
   const shot = shotOf(get());
-  const held = shot?.cast?.[cast];
-  if (!shot || !held) return Promise.resolve(false);
-  const round = (v: number) => Math.round(v * 100) / 100;
-  if (held.kind === "member" && held.place?.[`${PLACE}.move`]) {
-    const [x, y] = valueNow(cast, "move");
-    return keyAt(cast, { move: [round(x! + by[0]), round(y! + by[1])] });
-  }
-  const at: Point = [round(held.at[0] + by[0]), round(held.at[1] + by[1])];
-  return submit({ do: "set-cast", shot: shot.id, cast, at });
+  return shot ? submit({ do: "nudge-cast", shot: shot.id, cast, by, frame }) : Promise.resolve(false);
 }
 
 /** The keys that lie on one frame of a row: of the camera, or of one of the cast. */

@@ -7,7 +7,7 @@ import {
   addShot,
   duplicatePicked,
   keyPicked,
-  moveCast,
+  nudgeCast,
   openFilm,
   openShot,
   openShown,
@@ -19,7 +19,7 @@ import {
 function nudge(x: number, y: number): void {
   const { picked } = get();
   const id = picked?.kind === "cast" ? picked.id : picked?.kind === "span" ? picked.cast : null;
-  if (id) void moveCast(id, [x, y]);
+  if (id) void nudgeCast(id, [x, y]);
 }
 
 const SHOT: Shortcut[] = [

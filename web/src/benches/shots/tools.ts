@@ -5,7 +5,7 @@ import { castAt, viewAt } from "../../stage/cels";
 import { painter, type Painter } from "../../stage/painter";
 import { clicking, type Drag, type Hand, type Tool } from "../../stage/tool";
 import type { Point } from "../../wire/types";
-import { keyAt, moveCast, valueNow } from "./commands";
+import { keyAt, nudgeCast, valueNow } from "./commands";
 import { posingDrag } from "./posing";
 
 let ready: Painter | null = null;
@@ -76,7 +76,7 @@ export function shotTool(
         },
         end(_, moved) {
           // Where it may not be, it is not: what was refused stands where it stood.
-          if (moved) void moveCast(id, by).then((made) => made || set({ shifted: null }));
+          if (moved) void nudgeCast(id, by).then((made) => made || set({ shifted: null }));
           else {
             set({ shifted: null });
             // A second click on the same place reaches who stands behind.
@@ -148,10 +148,7 @@ function pullVia(hand: Hand, n: number, pulled: (at: { n: number; at: Point } | 
     },
     end(_, moved) {
       if (!moved || !to || !shot || member?.kind !== "member" || !member.travel) return pulled(null);
-      const at = to;
-      const points = way.map((p, k) => (k === n ? { ...p, at } : p));
-      const travel = { ...member.travel, way: points };
-      void submit({ do: "set-cast", shot: shot.id, cast: id, travel }).then(() => pulled(null));
+      void submit({ do: "set-way-point", shot: shot.id, cast: id, point: n, at: to }).then(() => pulled(null));
     },
     cancel: () => pulled(null),
   };

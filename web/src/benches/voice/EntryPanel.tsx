@@ -34,7 +34,7 @@ export function EntryPanel() {
           unit="s"
           digits={4}
           min={0}
-          onCommit={(to) => void moveBoundary(line, entry.tier, entry.id, to, false)}
+          onCommit={(to) => void moveBoundary(line, entry.tier, entry.id, { to }, false)}
         />
         <span className="faint">Lasts</span>
         <span>{(span.end - span.start).toFixed(3)} s</span>

@@ -109,7 +109,11 @@ export function LinesPanel({ motion }: { motion: Motion }) {
                 label={l.placed.mute ? `Let ${l.voice.name} be heard` : `Mute ${l.voice.name}`}
                 onClick={(e) => {
                   e.stopPropagation();
-                  void submit({ do: "place-sound", motion: motion.id, sound: { ...l.placed, mute: !l.placed.mute } });
+                  void submit({
+                    do: "place-sound",
+                    motion: motion.id,
+                    sound: { id: l.placed.id, mute: !l.placed.mute },
+                  });
                 }}
               />
             </Row>
@@ -283,11 +287,7 @@ function Spoken({ word, line }: { word: string; line: Line }) {
         placeholder="ARPAbet or IPA"
         title="Sounds in ARPAbet parted by spaces, or in IPA; then find the sounds again"
         longest={200}
-        onCommit={(said) => {
-          const spoken = { ...line.voice.spoken, [word]: said };
-          if (!said) delete spoken[word];
-          void submit({ do: "set-voice", voice: line.voice.id, spoken });
-        }}
+        onCommit={(said) => void submit({ do: "set-voice", voice: line.voice.id, spoken: { [word]: said || null } })}
       />
     </div>
   );
@@ -297,7 +297,7 @@ function HeardPanel({ line, motion }: { line: Line; motion: Motion }) {
   const { placed, voice } = line;
   const input = useRef<HTMLInputElement>(null);
   const place = (given: Partial<typeof placed>) =>
-    void submit({ do: "place-sound", motion: motion.id, sound: { ...placed, ...given } });
+    void submit({ do: "place-sound", motion: motion.id, sound: { id: placed.id, ...given } });
   return (
     <Fold title="How it is heard" open={false} note={voice.sound ? `${voice.sound.seconds.toFixed(2)} s` : "no sound"}>
       <div className="fields">

@@ -131,7 +131,7 @@ export function setMood(mood: string): void {
     do: "change-recipe",
     motion: motion.id,
     recipe: recipe.id,
-    given: { moods: { ...recipe.moods, [String(now.frame)]: mood } },
+    given: { moods: { [String(now.frame)]: mood } },
   });
 }
 

@@ -102,12 +102,12 @@ interface TurnsAtProps {
 function TurnsAt({ joint, whole, base, at, again }: TurnsAtProps) {
   const place = whole.places[joint];
   if (!place) return null;
-  const put = (x: number, y: number) =>
-    void submit({ do: "place-in-view", ...base, at, joint, x, y }).then((done) => done && again());
+  const put = (given: { x?: number; y?: number }) =>
+    void submit({ do: "place-in-view", ...base, at, joint, ...given }).then((done) => done && again());
   return (
     <>
-      <NumberRow id="view-x" label="Turns at" value={place[0]!} unit="u" onCommit={(x) => put(x, place[1]!)} />
-      <NumberRow id="view-y" label="and down" value={place[1]!} unit="u" onCommit={(y) => put(place[0]!, y)} />
+      <NumberRow id="view-x" label="Turns at" value={place[0]!} unit="u" onCommit={(x) => put({ x })} />
+      <NumberRow id="view-y" label="and down" value={place[1]!} unit="u" onCommit={(y) => put({ y })} />
     </>
   );
 }

@@ -105,7 +105,7 @@ function Views({ puppet, dial, named }: { puppet: Puppet; dial: Dial; named: rea
             void submit({
               do: "set-dial",
               puppet: puppet.id,
-              dial: { ...dial, between: e.target.value as "hold" | "morph" },
+              dial: { id: dial.id, between: e.target.value as "hold" | "morph" },
             })
           }
         >
