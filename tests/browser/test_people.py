@@ -7,9 +7,10 @@ from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import bench, saved
+from tests.browser.hands import bench, eventually, saved
 from tests.browser.test_access import serious
 from tests.conftest import ELSEWHERE, Service, change
+from tests.service.test_http import documents
 from tests.service.test_people import as_, password, quay  # noqa: F401 - a fixture
 
 SHOTS = os.environ.get("SORVAN_LOOK")
@@ -92,3 +93,41 @@ def test_signing_in_sharing_working_together_and_leaving(
     expect(ada.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
     ada.goto(f"{away}/p/quay/shots")
     expect(ada.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
+
+
+def test_what_was_done_while_a_session_ran_out_is_kept_for_whom_it_was_done_by(
+    quay: Service,  # noqa: F811
+    new_page: Callable[..., Page],
+) -> None:
+    """And is nobody else's to do."""
+
+    def bear_in(page: Page, name: str) -> None:
+        enter(page, name)
+        expect(page.get_by_text("Saved", exact=True)).to_be_visible()
+
+    def named(page: Page, name: str) -> None:
+        """Where the session ran out a change is typed, and the door shows."""
+        page.request.delete(f"{quay.address}/api/session")
+        page.get_by_role("button", name="Last ferry").click()
+        page.get_by_role("dialog").get_by_label("Name", exact=True).fill(name)
+        page.get_by_role("dialog").get_by_label("Name", exact=True).press("Enter")
+        expect(page.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
+
+    def called() -> str:
+        return str(documents(as_(quay, "Ada"), "quay")["quay"]["name"])
+
+    page = new_page()
+    page.goto(f"{quay.address}/p/quay/pieces")
+    bear_in(page, "Ada")
+    named(page, "Last ferry at six")
+    bear_in(page, "Ada")
+    eventually(called, "Last ferry at six")
+    as_(quay, "Ada").put("/productions/quay/shares", json={"name": "Dov", "may": "edit"})
+    named(page, "Last ferry at seven")
+    bear_in(page, "Dov")
+    # The next change of Dov's is there, so whatever came before it would be too.
+    page.get_by_role("button", name="Last ferry").click()
+    page.get_by_role("dialog").get_by_label("Stage width").fill("1000")
+    page.get_by_role("dialog").get_by_label("Stage width").press("Enter")
+    eventually(lambda: documents(as_(quay, "Ada"), "quay")["quay"]["width"], 1000)
+    assert called() == "Last ferry at six"

@@ -49,9 +49,7 @@ class NewKey(Value):
         if None not in self.value or len(self.value) != len(rest):
             return typed(self.kind, tuple(math.nan if v is None else v for v in self.value))
         seen = at(channel, np.array([self.frame]), length, cycle)[:, 0] if channel.keys else rest
-        return typed(
-            self.kind, tuple(round(float(s), 4) if v is None else v for v, s in zip(self.value, seen, strict=True))
-        )
+        return typed(self.kind, tuple(float(s) if v is None else v for v, s in zip(self.value, seen, strict=True)))
 
 
 Keys = Annotated[tuple[KeyAt, ...], Field(min_length=1, max_length=100_000)]

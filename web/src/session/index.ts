@@ -144,7 +144,8 @@ export function setOnion(part: Partial<Onion>): void {
   keepOnion(onion);
   set({ onion });
 }
-export const tryRest = (tried: Record<string, number[]>): Promise<Pose | null> => here().tryRest(tried);
+export const lookAtRest = (tried: Record<string, number[]>, live: () => boolean): Promise<Pose | null> =>
+  here().lookAtRest(tried, live);
 export const tryWhole = (command: Command): Promise<Trial | null> => here().tryWhole(command);
 export const tryCommand = (command: Command, frame = 0): Promise<Pose | null> => here().tryCommand(command, frame);
 export const sameTrial = (): (() => boolean) => here().sameTrial();

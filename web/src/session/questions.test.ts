@@ -18,3 +18,41 @@ it("answers, refuses and abandons, and never forgets a question", async () => {
 it("is settled at once where it could not be sent", async () => {
   expect(await new Questions<string>().ask(() => false)).toBeNull();
 });
+
+/** Somebody who answers after a while, and only what was asked last; what is odd is refused. */
+function newest(questions: Questions<string>) {
+  let last = 0;
+  return (what: string) => (n: number) => {
+    if (last) questions.pass(last);
+    last = n;
+    setTimeout(() => {
+      if (last !== n) return;
+      last = 0;
+      questions.settle(n, what === "odd" ? null : what);
+    }, 5);
+    return true;
+  };
+}
+
+it("answers everybody where only the newest is answered, also while a hand asks in between", async () => {
+  const questions = new Questions<string>();
+  const ask = newest(questions);
+  const names = Array.from({ length: 30 }, (_, n) => (n === 7 ? "odd" : `pose ${n}`));
+  const hand = setInterval(() => void questions.ask(ask("hand")), 12);
+  const found = await Promise.all(names.map((name) => questions.inTurn(ask(name), () => true, 1)));
+  clearInterval(hand);
+  expect(found).toEqual(names.map((name) => (name === "odd" ? null : name)));
+});
+
+it("does not wait for who does not look any more", async () => {
+  const questions = new Questions<string>();
+  let looks = true;
+  const gone = questions.inTurn(
+    () => false,
+    () => looks,
+    1,
+  );
+  const next = questions.inTurn(newest(questions)("here"), () => true, 1);
+  setTimeout(() => (looks = false), 10);
+  expect([await gone, await next]).toEqual([null, "here"]);
+});

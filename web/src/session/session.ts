@@ -244,7 +244,7 @@ export class Session {
         this.questions.settle(message.n, trialFrom(message, now.plan));
         return;
       case "passed-over":
-        this.questions.settle(message.n, null);
+        this.questions.pass(message.n);
         return;
       case "grabbed":
         this.set({ joint: message.joint });
@@ -518,9 +518,10 @@ export class Session {
     return this.ask((n) => ({ type: "try-pose", n, frame, tried }));
   }
 
-  /** The puppet at rest with nothing but these values. */
-  tryRest(tried: Record<string, number[]>): Promise<Pose | null> {
-    return this.ask((n) => ({ type: "try-pose", n, frame: 0, tried, at_rest: true }));
+  /** The puppet at rest with nothing but these values, for as long as somebody looks (`live`). */
+  async lookAtRest(tried: Record<string, number[]>, live: () => boolean): Promise<Pose | null> {
+    const send = (n: number) => this.live.send({ type: "try-pose", n, frame: 0, tried, at_rest: true });
+    return (await this.questions.inTurn(send, live)) as Pose | null;
   }
 
   tryCommand(command: Command, frame = 0): Promise<Pose | null> {

@@ -99,6 +99,20 @@ it("lets go of what was used longest ago, keeps what is held, and has it again w
   expect(painter.has([{ arts: ["art0"] }])).toBe(false);
 });
 
+it("fetches and decodes a picture once that two drawings share", async () => {
+  const painter = new Painter(kit);
+  const shared = { kind: "picture", asset: "picture-shared", box: [0, 0, 9, 9] };
+  const plain = fetch;
+  vi.stubGlobal("fetch", (path: string) =>
+    path.includes("picture")
+      ? plain(path)
+      : Promise.resolve(new Response(JSON.stringify({ bounds: [0, 0, 9, 9], nodes: [shared] }))),
+  );
+  await painter.prepare([{ arts: ["one", "other"] }]);
+  expect(asked).toEqual(["picture-shared"]);
+  expect(painter.weight.pixels).toBe(64 * 64);
+});
+
 it("counts pictures by their pixels, and keeps only the last of a sequence laid under the work", async () => {
   Object.assign(MOST, { arts: 1000, pixels: 64 * 64 * 3, loose: 4 });
   const painter = new Painter(kit);

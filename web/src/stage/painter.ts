@@ -72,6 +72,8 @@ export const painter = (): Promise<Painter> => (shared ??= canvasKit().then((kit
 export class Painter {
   private readonly ready = new Map<string, SkPicture>();
   private readonly arts = new Map<string, Art>();
+  /** Pictures on their way: two drawings may share one. */
+  private readonly coming = new Map<string, Promise<Image>>();
   private readonly images = new Map<string, Image>();
   private readonly brushes: Brushes;
   private readonly waiting = new Map<string, Promise<void>>();
@@ -176,6 +178,12 @@ export class Painter {
   private async image(id: string): Promise<Image> {
     const known = this.images.get(id);
     if (known) return known;
+    const coming = this.coming.get(id) ?? this.decoded(id).finally(() => this.coming.delete(id));
+    this.coming.set(id, coming);
+    return coming;
+  }
+
+  private async decoded(id: string): Promise<Image> {
     const image = this.kit.MakeImageFromEncoded(await (await asset(id)).arrayBuffer());
     if (!image) throw new Error(`picture ${id} can't be decoded`);
     const made = image.makeCopyWithDefaultMipmaps();

@@ -39,21 +39,35 @@ export class ServiceError extends Error {
   }
 }
 
-/** Do something again, at growing intervals, as long as trying again may help. `told` hears of each failure. */
+/** Told to the window when whoever was signed in is so no more, and when somebody has signed in. */
+export const SIGNED_OUT = "sorvan:signed-out";
+export const SIGNED_IN = "sorvan:signed-in";
+
+/** Who was last known to be signed in. */
+let person: string | null = null;
+
+/**
+ * Do something again, at growing intervals, as long as trying again may help. `told` hears of each failure. What finds
+ * nobody signed in any more waits for whom it was done by; it is refused once somebody else signs in.
+ */
 export async function patiently<T>(work: () => Promise<T>, told: (error: ServiceError) => void = () => {}): Promise<T> {
+  const who = person;
   for (let wait = 300; ; wait = Math.min(wait * 1.6, 3000)) {
     try {
       return await work();
     } catch (error) {
-      if (!(error instanceof ServiceError && error.passing)) throw error;
+      if (!(error instanceof ServiceError)) throw error;
+      const signedOut = error.problem.status === 401 && who !== null;
+      if (!signedOut && !error.passing) throw error;
       told(error);
-      await new Promise((done) => setTimeout(done, wait));
+      if (!signedOut) await new Promise((done) => setTimeout(done, wait));
+      else if ((await signedInAgain()) !== who) throw error;
     }
   }
 }
 
-/** Told to the window when whoever was signed in is so no more. */
-export const SIGNED_OUT = "sorvan:signed-out";
+const signedInAgain = (): Promise<string | null> =>
+  new Promise((done) => window.addEventListener(SIGNED_IN, () => done(person), { once: true }));
 
 /** The service's answer. Raises `ServiceError` if there is none, or a refusal. */
 async function answered(path: string, init?: RequestInit): Promise<Response> {
@@ -91,9 +105,16 @@ const json = (method: string, body: unknown): RequestInit => ({
   body: JSON.stringify(body),
 });
 
-export const session = () => ask<SessionView>("/session");
+async function known(asked: Promise<SessionView>): Promise<SessionView> {
+  const found = await asked;
+  if (found.user === null) return found;
+  person = found.user;
+  window.dispatchEvent(new Event(SIGNED_IN));
+  return found;
+}
+export const session = () => known(ask<SessionView>("/session"));
 export const signIn = (name: string, password: string) =>
-  ask<SessionView>("/session", json("POST", { name, password }));
+  known(ask<SessionView>("/session", json("POST", { name, password })));
 export async function signOut(): Promise<void> {
   await ask<void>("/session", { method: "DELETE" });
   window.dispatchEvent(new Event(SIGNED_OUT));

@@ -2,7 +2,17 @@
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { AskName } from "../../ui/AskName";
-import { freshId, get, putBack, submit, submitTried, tryCommand, tryRest, useWorkshop, type Pose } from "../../session";
+import {
+  freshId,
+  get,
+  putBack,
+  submit,
+  submitTried,
+  tryCommand,
+  lookAtRest,
+  useWorkshop,
+  type Pose,
+} from "../../session";
 import { boxOf } from "../../stage/scene";
 import { showing } from "../../stage/tool";
 import { Painted } from "../../ui/bits";
@@ -189,17 +199,7 @@ function Thumb({ entry, puppet }: { entry: BookEntry; puppet: Puppet }) {
         return [id, [...keys[String(first)]!.value]];
       }),
     );
-    const look = async () => {
-      for (let again = 0; live && again < 6; again++) {
-        const found = await tryRest(tried);
-        if (found) {
-          if (live) setPose(found);
-          return;
-        }
-        await new Promise((go) => setTimeout(go, 150));
-      }
-    };
-    if (plan) void look();
+    if (plan) void lookAtRest(tried, () => live).then((found) => live && found && setPose(found));
     return () => {
       live = false;
     };

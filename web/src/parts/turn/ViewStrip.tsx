@@ -1,6 +1,6 @@
 /** A puppet from all round: its views as small pictures, to choose one. */
 import { useEffect, useState } from "react";
-import { tryRest, useWorkshop, type Pose } from "../../session";
+import { lookAtRest, useWorkshop, type Pose } from "../../session";
 import { painter } from "../../stage/painter";
 import { boxOf } from "../../stage/scene";
 import { Painted } from "../../ui/bits";
@@ -43,7 +43,7 @@ export function ViewStrip({ puppet, dial, at, choose }: Props) {
   );
 }
 
-/** The puppet at rest in each of its views, asked for one after the other: of several questions only the newest counts. */
+/** The puppet at rest in each of its views, each asked for when it is its turn. */
 function useViews(puppet: Puppet, dial: Dial): Record<number, Pose> {
   const [poses, setPoses] = useState<Record<number, Pose>>({});
   const items = useWorkshop((w) => (w.plan?.puppet === puppet.id ? w.plan.drawn.items : null));
@@ -51,17 +51,12 @@ function useViews(puppet: Puppet, dial: Dial): Record<number, Pose> {
     if (!items) return undefined;
     let live = true;
     const ask = async () => {
-      for (const { at } of dial.stops ?? [])
-        for (let tries = 0; live && tries < 20; tries++) {
-          const found = await tryRest({ [`${dial.id}.dial`]: [at] });
-          if (found) {
-            await (await painter()).prepare(found.drawn.items);
-            if (live) setPoses((before) => ({ ...before, [at]: found }));
-            break;
-          }
-          // A hand was quicker.
-          await new Promise((done) => setTimeout(done, 150));
-        }
+      for (const { at } of dial.stops ?? []) {
+        const found = await lookAtRest({ [`${dial.id}.dial`]: [at] }, () => live);
+        if (!found) continue;
+        await (await painter()).prepare(found.drawn.items);
+        if (live) setPoses((before) => ({ ...before, [at]: found }));
+      }
     };
     void ask();
     return () => {
