@@ -36,7 +36,7 @@ export function Between({ becoming, step, fit, over, ready, title }: BetweenProp
           height={H}
           watch={[becoming, step, ready, fit.scale, fit.x, fit.y, over]}
           paint={(p) =>
-            p.pixels(W, H, (c) => {
+            p.thumbnail(W, H, (c) => {
               const faint = new p.kit.Paint();
               faint.setAlphaf(0.4);
               for (const d of over ?? []) {

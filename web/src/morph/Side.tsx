@@ -106,7 +106,7 @@ export function Side(props: SideProps) {
           height={H}
           watch={[drawing.art, props.ready, fit.scale, fit.x, fit.y]}
           paint={(p) =>
-            p.pixels(W, H, (c) => {
+            p.thumbnail(W, H, (c) => {
               const { scale, x, y } = fit;
               p.drawing(c, drawing.art, [
                 scale,

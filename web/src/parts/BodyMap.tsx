@@ -77,7 +77,7 @@ export function BodyMap() {
         height={HEIGHT}
         watch={[mine.rest, drawn, fit]}
         paint={(p) =>
-          p.pixels(WIDTH, HEIGHT, (c) => {
+          p.thumbnail(WIDTH, HEIGHT, (c) => {
             c.translate(fit.x, fit.y);
             c.scale(fit.scale, fit.scale);
             p.draw(c, { ...mine.rest.drawn, at: 0 });

@@ -130,7 +130,7 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
             height={H}
             watch={[piece.drawings, ready, chosen, others, held?.dx, held?.dy, held?.what]}
             paint={(p) =>
-              p.pixels(W, H, (c) => {
+              p.thumbnail(W, H, (c) => {
                 const place = (d: Drawing) => [
                   scale,
                   0,

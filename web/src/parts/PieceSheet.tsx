@@ -209,7 +209,7 @@ export function DrawingThumb({
           width / 2 - (way * scale * (l + r)) / 2,
           height / 2 - (scale * (t + b)) / 2,
         ];
-        return ready ? p.pixels(width, height, (c) => p.drawing(c, drawing.art, m)) : null;
+        return ready ? p.thumbnail(width, height, (c) => p.drawing(c, drawing.art, m)) : null;
       }}
     />
   );

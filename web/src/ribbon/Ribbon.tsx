@@ -2,7 +2,7 @@
 import { useRef, useState } from "react";
 import { frameRate, get, goTo, keep, kept, set, submit, useLine, useWorkshop, linesOf, type Line } from "../session";
 import { Playhead, Ruler } from "../sheet/Ruler";
-import { useTimeline, useZoomingWheel, type Timeline } from "../sheet/timeline";
+import { NAMES, useTimeline, useZoomingWheel, type Timeline } from "../sheet/timeline";
 import { SpeedMenu, Transport, ZoomButtons } from "../sheet/Transport";
 import { Button } from "react-bootstrap";
 import { bring, SOUNDS } from "../benches/voice/LinePanel";
@@ -82,7 +82,7 @@ export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Mo
           <RangeShade time={time} />
           <Playhead time={time} top={0} />
         </div>
-        <div style={{ width: 190 + time.width, height: 1 }} />
+        <div style={{ width: NAMES + time.width, height: 1 }} />
       </div>
     </div>
   );
@@ -182,7 +182,9 @@ function RangeShade({ time }: { time: Timeline }) {
   const range = useWorkshop((w) => w.range);
   if (!range) return null;
   const [a, b] = range.map((f) => f * time.step - time.scroll) as [number, number];
-  return <div className="range-shade" style={{ left: 190 + Math.max(0, a), width: Math.max(0, b - Math.max(0, a)) }} />;
+  return (
+    <div className="range-shade" style={{ left: NAMES + Math.max(0, a), width: Math.max(0, b - Math.max(0, a)) }} />
+  );
 }
 
 function RibbonBar({

@@ -3,7 +3,7 @@
  * entry, Alt with an arrow moves where one begins, and boundaries are dragged with the neighbours following.
  */
 import { useMemo, useRef, useState } from "react";
-import { get, set, stop, submit, useWorkshop, type EntryRef, type Line } from "../session";
+import { get, motionOf, set, stop, submit, useWorkshop, type EntryRef, type Line } from "../session";
 import type { Timeline } from "../sheet/timeline";
 import { usePull } from "../ui/pull";
 import { across, inView, spansOf, type Span } from "./ribbon";
@@ -16,6 +16,8 @@ interface Props {
   snap: boolean;
 }
 
+/** Pixels that a hand may slip while it clicks. */
+const SLACK = 3;
 /** The least that a word is sure before it is marked. */
 const UNSURE = 0.3;
 
@@ -46,6 +48,7 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
   const [dragged, setDragged] = useState<{ id: string; start: number } | null>(null);
   const row = useRef<HTMLDivElement>(null);
   const at = line.placed.at ?? 0;
+  const last = useWorkshop((w) => (motionOf(w)?.length ?? 1) - 1);
   const held = dragged
     ? spans.map((s, n) => ({
         ...s,
@@ -62,7 +65,11 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
   const choose = (span: Span | undefined, walk: boolean) => {
     if (!span) return;
     stop();
-    set({ entry: { tier, id: span.id }, frame: Math.max(0, Math.round((at + span.start) * rate)), pose: null });
+    set({
+      entry: { tier, id: span.id },
+      frame: Math.max(0, Math.min(last, Math.round((at + span.start) * rate))),
+      pose: null,
+    });
     if (walk) focus(span.id);
   };
   const onKeyDown = (event: React.KeyboardEvent) => {
@@ -125,10 +132,14 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
           <Boundary
             key={span.id}
             x={across(at + span.start, time, rate)}
-            drag={(x) => setDragged({ id: span.id, start: Math.max(0, span.start + x / time.step / rate) })}
+            drag={(x) =>
+              setDragged(
+                Math.abs(x) > SLACK ? { id: span.id, start: Math.max(0, span.start + x / time.step / rate) } : null,
+              )
+            }
             done={(x) => {
               setDragged(null);
-              if (x) void moveBoundary(line, tier, span.id, { by: x / time.step / rate }, snap);
+              if (Math.abs(x) > SLACK) void moveBoundary(line, tier, span.id, { by: x / time.step / rate }, snap);
             }}
             cancel={() => setDragged(null)}
           />

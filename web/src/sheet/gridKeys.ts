@@ -1,7 +1,7 @@
 /**
  * The keyboard on the timing sheet (WAI-ARIA Authoring Practices 1.2, “Grid”): one tab stop, left and right from
  * key to key, up and down from thread to thread; with Shift what is passed is taken in, with Alt the selected
- * keys move by a frame. Space chooses the key or lets it be, Enter shows its frame.
+ * keys move by a frame. Enter shows its frame.
  */
 import { get, goTo, set, type KeyRef } from "../session";
 import type { Motion } from "../wire/types";

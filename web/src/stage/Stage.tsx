@@ -44,6 +44,8 @@ const ZOOM = 1.25;
 export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
+  const [turn, setTurn] = useState(0);
+  const anew = useCallback(() => setTurn((n) => n + 1), []);
   const [size, setSize] = useState<[number, number]>([0, 0]);
   const production = useProduction();
   const isolated = useWorkshop((w) => w.isolated);
@@ -58,7 +60,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     return () => observer.disconnect();
   }, []);
 
-  usePainting(canvas, size, shown, width, height, production?.paper ?? "#ffffffff");
+  usePainting(canvas, size, shown, width, height, production?.paper ?? "#ffffffff", turn, anew);
 
   const toStage = useCallback(
     (event: { clientX: number; clientY: number }): Point => {
@@ -199,7 +201,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       onKeyDown={cross.onKeyDown}
       onContextMenu={(e) => e.preventDefault()}
     >
-      <canvas ref={canvas} />
+      <canvas key={turn} ref={canvas} />
       <svg aria-hidden="true">
         {overlay?.(to, shown)}
         {cross.overlay}

@@ -375,7 +375,17 @@ export class Painter {
     return found;
   }
 
-  /** Pixels (straight-alpha RGBA) of something painted in memory, for thumbnails. */
+  /** Something painted in memory for a thumbnail: so many pixels of the page, as fine as the screen shows them (straight
+   * alpha, RGBA). */
+  thumbnail(width: number, height: number, paint: (canvas: Canvas) => void): ImageData | null {
+    const ratio = window.devicePixelRatio || 1;
+    return this.pixels(Math.round(width * ratio), Math.round(height * ratio), (canvas) => {
+      canvas.scale(ratio, ratio);
+      paint(canvas);
+    });
+  }
+
+  /** Pixels (straight-alpha RGBA) of something painted in memory. */
   pixels(width: number, height: number, paint: (canvas: Canvas) => void): ImageData | null {
     const surface = this.kit.MakeSurface(width, height);
     if (!surface) return null;

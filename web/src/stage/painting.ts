@@ -12,7 +12,9 @@ import { OnionSkin } from "./onion";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Scene } from "./scene";
 import { Still } from "./still";
-import { makeTarget, type Target } from "./surface";
+import { cardLost, makeTarget, type Target } from "./surface";
+import { carefully } from "../ui/carefully";
+import { usePixelRatio } from "../ui/ratio";
 
 export interface View {
   scale: number;
@@ -98,7 +100,10 @@ export function drawReference(ready: Painter, c: Canvas, reference: Reference, f
   faded.delete();
 }
 
-/** Keep the canvas showing the scene: whenever something it shows changes, and on every frame of playback. */
+/**
+ * Keep the canvas showing the scene: whenever something it shows changes, and on every frame of playback. Which canvas it is (of a
+ * `turn`) another is asked for with `anew`: one that had a graphics card that is lost can never be drawn on by software.
+ */
 export function usePainting(
   canvas: React.RefObject<HTMLCanvasElement | null>,
   size: [number, number],
@@ -106,7 +111,10 @@ export function usePainting(
   width: number,
   height: number,
   paper: string,
+  turn: number,
+  anew: () => void,
 ): void {
+  const fine = usePixelRatio();
   const surface = useRef<Target | null>(null);
   const kit = useRef<Painter | null>(null);
   const wanted = useRef<Sheet>({ view, width, height, paper });
@@ -124,8 +132,7 @@ export function usePainting(
   const remake = useRef(() => {});
   const ask = useRef(() => {});
 
-  const paint = useCallback(() => {
-    asked.current = 0;
+  const draw = useCallback(() => {
     const [target, ready] = [surface.current, kit.current];
     if (!target || !ready) return;
     const { view } = wanted.current;
@@ -156,7 +163,7 @@ export function usePainting(
     const reference = bench === "render" ? null : puppetOf(get())?.reference;
     if (scene) {
       const only = isolated ? new Set(pieces) : undefined;
-      const draw = (from: number, to?: number) =>
+      const figure = (from: number, to?: number) =>
         onStage(c, ratio, view, () => ready.draw(c, scene.frame, only, from, to));
       const under = reference?.hidden ? null : reference;
       const skinned = bench === "motion" && get().onion.on && !get().playing;
@@ -167,10 +174,10 @@ export function usePainting(
         });
       const paper = ground.current.image;
       if (pose && paper && !only && !under && !skinned && ready.has(scene.frame.items))
-        draw(resting.draw(target.surface, c, paper, scene.frame, draw));
+        figure(resting.draw(target.surface, c, paper, scene.frame, figure));
       else {
         resting.clear();
-        draw(0);
+        figure(0);
       }
     }
     target.present();
@@ -199,6 +206,13 @@ export function usePainting(
     if (get().trial && !pose) measure("tried");
     measure("painted", performance.now() - began);
   }, [canvas, skin, resting]);
+  const paint = useCallback(() => {
+    asked.current = 0;
+    const c = surface.current?.surface.getCanvas();
+    carefully(draw);
+    // What broke off in the middle left its turns and clips behind.
+    c?.restoreToCount(1);
+  }, [draw]);
 
   const again = useCallback(() => {
     if (!asked.current) asked.current = requestAnimationFrame(paint);
@@ -227,7 +241,7 @@ export function usePainting(
     remake.current = () => {
       const ready = kit.current;
       if (!live || !ready) return;
-      const ratio = (window.devicePixelRatio || 1) * quality.current;
+      const ratio = fine * quality.current;
       ground.current.image?.delete();
       ground.current.image = null;
       skin.clear();
@@ -243,8 +257,14 @@ export function usePainting(
       kit.current = ready;
       remake.current();
     });
+    const lose = () => {
+      cardLost();
+      anew();
+    };
+    element.addEventListener("webglcontextlost", lose);
     return () => {
       live = false;
+      element.removeEventListener("webglcontextlost", lose);
       cancelAnimationFrame(asked.current);
       asked.current = 0;
       ground.current.image?.delete();
@@ -254,14 +274,16 @@ export function usePainting(
       surface.current?.close();
       surface.current = null;
     };
-  }, [canvas, size, again, skin, resting]);
+  }, [canvas, size, again, skin, resting, fine, turn, anew]);
 
   useEffect(() => {
     const holder = {};
     let live = true;
     let timer = 0;
     // Art that could not be had is asked for again.
-    const late = () => (timer = window.setTimeout(load, 2000));
+    const late = () => {
+      if (live) timer = window.setTimeout(load, 2000);
+    };
     const load = () => {
       clearTimeout(timer);
       const { plan, pose, bench } = get();
@@ -269,7 +291,9 @@ export function usePainting(
       const needed = shot ?? [...(pose?.drawn.items ?? plan?.drawn.items ?? []), ...(plan?.behind?.items ?? [])];
       const arts = new Set([...needed, ...((!shot && plan?.drawn.items) || [])].flatMap((i) => i.arts));
       void painter().then((p) => live && p.hold(holder, arts));
-      void painter().then((p) => (p.has(needed) ? undefined : p.prepare(needed).then(again, late)));
+      void painter().then((p) => {
+        if (live && !p.has(needed)) void p.prepare(needed).then(again, late);
+      });
     };
     load();
     const end = subscribe((now, before) => {

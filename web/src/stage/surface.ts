@@ -18,6 +18,12 @@ export function chosenDrawing(): Drawing {
 export const chooseDrawing = (drawing: Drawing): void => keep(KEY, drawing);
 
 let real: boolean | null = null;
+let lost = false;
+
+/** The graphics card was lost (asleep, driver begun anew, too many pages): from now on software draws. */
+export function cardLost(): void {
+  lost = true;
+}
 
 /** Whether WebGL runs on a card. Emulated on the processor it is slower than Skia's own software. */
 function hasCard(): boolean {
@@ -43,7 +49,7 @@ export interface Target {
 /** A target on the canvas; falls back to software by itself when the card can't be had. */
 export function makeTarget(painter: Painter, canvas: HTMLCanvasElement, ratio: number): Target | null {
   const drawing = chosenDrawing();
-  if (drawing === "card" || (drawing === "auto" && hasCard())) {
+  if (!lost && (drawing === "card" || (drawing === "auto" && hasCard()))) {
     const target = cardTarget(painter, canvas, ratio);
     if (target) return target;
   }
@@ -69,6 +75,8 @@ function cardTarget({ kit }: Painter, canvas: HTMLCanvasElement, ratio: number):
     ratio,
     present: () => surface.flush(),
     close() {
+      // Nothing is asked of a card that is not there any more.
+      if (lost) context.releaseResourcesAndAbandonContext();
       surface.delete();
       release();
     },

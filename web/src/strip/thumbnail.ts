@@ -50,7 +50,7 @@ function paintedThumbnail(
   if (!box) return null;
   const most = (size: (b: Box) => number) => Math.max(1, ...boxes.map((b) => (b ? size(b) : 0)));
   const scale = Math.min((0.95 * height) / most((b) => b[3] - b[1]), (0.95 * WIDEST) / most((b) => b[2] - b[0]));
-  return painter.pixels(width, height, (canvas) => {
+  return painter.thumbnail(width, height, (canvas) => {
     canvas.translate(width / 2, height / 2);
     canvas.scale(scale, scale);
     canvas.translate(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2);

@@ -214,7 +214,7 @@ function Thumb({ entry, puppet }: { entry: BookEntry; puppet: Puppet }) {
         const box = frame && boxOf(frame);
         if (!frame || !box) return null;
         const scale = Math.min((0.94 * WIDE) / (box[2] - box[0]), (0.94 * HIGH) / (box[3] - box[1]));
-        return p.pixels(WIDE, HIGH, (c) => {
+        return p.thumbnail(WIDE, HIGH, (c) => {
           c.translate(WIDE / 2, HIGH / 2);
           c.scale(scale, scale);
           c.translate(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2);

@@ -52,7 +52,7 @@ function Drawn({ frame, width, height }: { frame: number; width: number; height:
       watch={[plan, drawn, frame, production.paper]}
       paint={(p) =>
         plan &&
-        p.pixels(width, height, (c) => {
+        p.thumbnail(width, height, (c) => {
           c.clear(p.colour(production.paper ?? "#ffffffff"));
           c.scale(width / (production.width ?? 1280), height / (production.height ?? 720));
           if (plan.behind) p.draw(c, { ...plan.behind, at: 0 });

@@ -2,7 +2,7 @@
 import { useRef, useState } from "react";
 import { channelsOf, playedOf, set, submit, useWorkshop } from "../../session";
 import { Playhead, Ruler } from "../../sheet/Ruler";
-import { useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timeline";
+import { NAMES, useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timeline";
 import { Edge, useExtent } from "../../ui/Edge";
 import type { CastOf, Shot } from "../../wire/types";
 import { KINDS, ownerName } from "../../sheet/threads";
@@ -49,7 +49,7 @@ export function ShotRows({ shot }: { shot: Shot }) {
             <Played shot={shot} time={time} />
             <Playhead time={time} top={0} />
           </div>
-          <div style={{ width: 190 + time.width, height: 1 }} />
+          <div style={{ width: NAMES + time.width, height: 1 }} />
         </div>
       </div>
     </section>
@@ -61,7 +61,7 @@ function Played({ shot, time }: { shot: Shot; time: Timeline }) {
   const [first, stop] = playedOf(shot);
   const shade = (from: number, to: number) => {
     const [a, b] = [Math.max(0, from * time.step - time.scroll), to * time.step - time.scroll];
-    return b > a ? <div className="unplayed" style={{ left: 190 + a, width: b - a }} /> : null;
+    return b > a ? <div className="unplayed" style={{ left: NAMES + a, width: b - a }} /> : null;
   };
   return (
     <>

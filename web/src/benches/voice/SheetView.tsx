@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import { Button, Modal } from "react-bootstrap";
-import { get, goTo, useWorkshop } from "../../session";
+import { frameRate, get, goTo, useWorkshop } from "../../session";
 import * as http from "../../wire/http";
 import type { Motion } from "../../wire/types";
 
@@ -14,6 +14,7 @@ export function SheetView({ motion, close }: { motion: Motion; close: () => void
   const production = useWorkshop((w) => w.id);
   const seq = useWorkshop((w) => w.seq);
   const frame = useWorkshop((w) => w.frame);
+  const second = useWorkshop((w) => Math.round(frameRate(w)));
   const found = useQuery({
     queryKey: ["sheet", production, motion.id, seq],
     queryFn: () => http.exposureSheet(production, motion.id),
@@ -51,7 +52,7 @@ export function SheetView({ motion, close }: { motion: Motion; close: () => void
               <div
                 key={row.key}
                 role="row"
-                className={`exposure-line${line.frame === frame ? " here" : ""}${line.frame % 24 === 0 ? " second" : ""}`}
+                className={`exposure-line${line.frame === frame ? " here" : ""}${line.frame % second === 0 ? " second" : ""}`}
                 style={{ position: "absolute", top: row.start, left: 0, right: 0, height: row.size }}
                 data-frame={line.frame}
               >

@@ -77,7 +77,7 @@ function ViewThumb({ pose }: { pose: Pose | undefined }) {
         const box = frame && boxOf(frame);
         if (!frame || !box) return null;
         const scale = Math.min((W - 4) / (box[2] - box[0]), (H - 4) / (box[3] - box[1]));
-        return p.pixels(W, H, (c) => {
+        return p.thumbnail(W, H, (c) => {
           c.translate(W / 2, H / 2);
           c.scale(scale, scale);
           c.translate(-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2);
