@@ -20,6 +20,7 @@ export class Outbox {
   private errands: Promise<unknown> = Promise.resolve();
   private open = 0;
   private closed = false;
+  private last: Saved = "saved";
 
   constructor(private readonly events: OutboxEvents) {}
 
@@ -38,8 +39,9 @@ export class Outbox {
   }
 
   private async counted<T>(work: Promise<T>): Promise<T> {
-    this.open++;
     unfinished++;
+    // What was done just now is not saved, before anything of it was sent.
+    if (this.open++ === 0) this.tell("saving");
     try {
       return await work;
     } finally {
@@ -59,7 +61,8 @@ export class Outbox {
   }
 
   private tell(saved: Saved): void {
-    if (!this.closed) this.events.saved(saved);
+    if (!this.closed && saved !== this.last) this.events.saved(saved);
+    this.last = saved;
   }
 
   /** Nobody looks any more. What is on its way is still sent, to where it was meant to go. */

@@ -440,7 +440,7 @@ export class Session {
     const change = uniqueId();
     const base = String(Math.max(0, this.get().seq));
     return this.outbox.errand(async () => {
-      this.set({ saved: "saving", importing: 0 });
+      this.set({ importing: 0 });
       this.errand = change;
       try {
         return await work({ change, window: this.window, base });
