@@ -44,7 +44,16 @@ def shot_command(draw: st.DrawFn, documents: Documents, tag: int) -> dict[str, A
     some: list[dict[str, Any]] = [
         {"do": "pose-in-shot", "cast": cast, "frame": draw(frames), "values": pose, "over": draw(st.integers(0, 9)), "added": draw(st.booleans())},
         {"do": "split-span", "cast": cast, "span": span, "at": draw(frames), "id": f"q{tag}"},
-        {"do": "trim-span", "cast": cast, "span": span, "start": draw(frames), "frames": draw(st.integers(1, 60))},
+        {
+            "do": "nudge-span",
+            "cast": cast,
+            "span": span,
+            "end": draw(st.sampled_from(["start", "end", "both"])),
+            "by": draw(st.integers(-30, 30)),
+        },
+        {"do": "nudge-cast", "cast": cast, "by": [draw(st.integers(-9, 9)), 4], "frame": draw(frames)},
+        {"do": "add-span", "cast": cast, "id": f"a{draw(frames)}", "motion": "m", "frame": draw(frames)},
+        {"do": "repeat-span", "cast": cast, "span": span, "id": f"r{draw(frames)}"},
         {"do": "set-span", "cast": cast, "span": {"id": f"n{tag}", "motion": "m", **draw(spans)}},
         {"do": "remove-spans", "cast": cast, "spans": [span]},
         {"do": "set-shot", "close": draw(st.sampled_from([None, fade])), "stage": draw(st.sampled_from(["blocking", "breakdown", "final"]))},

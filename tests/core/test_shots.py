@@ -469,7 +469,7 @@ def test_whatever_is_cut_or_trimmed_does_in_the_frames_that_stay_what_it_did(
     documents = on_stage(documents, span | {"row": 0, "blend": 0, "frames": 60})
     start = span["start"]
     cut = {"do": "split-span", "span": "p0", "at": start + into, "id": "q"}
-    trimmed = {"do": "trim-span", "span": "p0", "start": start + into, "frames": 60 - into}
+    trimmed = {"do": "nudge-span", "span": "p0", "end": "start", "by": into}
     whole = acted(documents).doing.values
     for command in (cut, trimmed):
         changed = acted(do(documents, {"shot": "s", "cast": "c", **command})).doing.values
@@ -479,7 +479,7 @@ def test_whatever_is_cut_or_trimmed_does_in_the_frames_that_stay_what_it_did(
                 changed[id][:, kept], values[:, kept], atol=1e-6, err_msg=f"{command['do']} {id}"
             )
     # Pulled back to where it was, it is as it was.
-    longer = {"do": "trim-span", "shot": "s", "cast": "c", "span": "p0", "start": start, "frames": 60}
+    longer = {"do": "nudge-span", "shot": "s", "cast": "c", "span": "p0", "end": "start", "by": -into}
     again = do(do(documents, {"shot": "s", "cast": "c", **trimmed}), longer)
     assert again.shot("s").model_dump() == documents.shot("s").model_dump()
 

@@ -205,24 +205,6 @@ class SplitSpan(MemberCommand):
         return f"Cut what {self.named(shot)} does at frame {self.at + 1}"
 
 
-class TrimSpan(MemberCommand):
-    """Let a span begin and end at other frames; what it does in the frames that stay, stays."""
-
-    do: Literal["trim-span"] = "trim-span"
-    span: Id
-    start: Frame
-    frames: Frames
-
-    def on(self, shot: Shot, documents: Documents) -> Shot:
-        member = member_of(shot, self.cast)
-        span = span_of(member, self.span)
-        after = begun_at(span, self.start).changed(frames=self.frames)
-        return shot.with_cast(member.changed(spans={**member.spans, span.id: after}))
-
-    def said(self, shot: Shot) -> str:
-        return f"Trim what {self.named(shot)} does"
-
-
 class DetachMotion(MemberCommand):
     """Give a span a copy of its motion of its own, so that what is changed in it shows here alone."""
 
@@ -276,4 +258,4 @@ class FitSteps(MemberCommand):
         return f"Fit the steps of {self.named(shot)}"
 
 
-SpanCommand = SetSpan | AddSpan | RepeatSpan | NudgeSpan | RemoveSpans | SplitSpan | TrimSpan | DetachMotion | FitSteps
+SpanCommand = SetSpan | AddSpan | RepeatSpan | NudgeSpan | RemoveSpans | SplitSpan | DetachMotion | FitSteps
