@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 
 from sqlalchemy import Engine, func, select
 from sqlalchemy.dialects.postgresql import insert
@@ -61,6 +61,13 @@ def get(engine: Engine, id: str) -> tuple[str, bytes]:
     if row is None:
         raise missing("asset", id)
     return str(row[0]), bytes(row[1])
+
+
+def several(engine: Engine, ids: Iterable[str], media: str) -> dict[str, bytes]:
+    """Those of some assets that are there and of this media type, by their ids."""
+    wanted = select(assets.c.id, assets.c.data).where(assets.c.id.in_(list(ids)), assets.c.media == media)
+    with engine.connect() as db:
+        return {str(id): bytes(data) for id, data in db.execute(wanted)}
 
 
 def of(engine: Engine, documents: Documents) -> Iterator[tuple[str, tuple[str, bytes]]]:

@@ -245,6 +245,26 @@ def test_art_is_never_served_as_something_to_run(gull: tuple[httpx.Client, str])
     assert client.get(f"/assets/{'0' * 64}").status_code == 404
 
 
+def test_many_drawings_come_in_one_answer_and_what_is_not_there_keeps_none_back(
+    gull: tuple[httpx.Client, str],
+) -> None:
+    client, production = gull
+    pieces = documents(client, production)["a"]["pieces"].values()
+    arts = [d["art"] for p in pieces for d in p["drawings"]]
+    together = client.get("/arts", params={"ids": ",".join(arts)})
+    assert together.json() == {id: client.get(f"/assets/{id}").json() for id in arts}
+    assert (
+        together.headers["content-type"] == "application/json"
+        and "sandbox" in together.headers["content-security-policy"]
+    )
+    assert "immutable" in together.headers["cache-control"]
+    # A picture is no drawing; what is not there may come to be.
+    rest = client.get("/arts", params={"ids": f"{arts[0]},{'0' * 64}"})
+    assert list(rest.json()) == [arts[0]] and rest.headers["cache-control"] == "no-store"
+    for odd in ("", "x", arts[0][:-1], ",".join([arts[0]] * 65), f"{arts[0]}\n"):
+        assert client.get("/arts", params={"ids": odd}).status_code in (400, 422), odd
+
+
 def test_an_archive_goes_out_and_comes_in_as_a_production_of_its_own(gull: tuple[httpx.Client, str]) -> None:
     client, production = gull
     data = client.get(f"/productions/{production}/archive").content

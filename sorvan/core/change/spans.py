@@ -16,7 +16,7 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member, Shot, Span
-from sorvan.core.model.times import LONGEST, Frame, Frames
+from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.shot.spans import begun_at, lowest
 from sorvan.core.staging.fitting import Fit, fitted
 from sorvan.core.staging.span_matching import best_first

@@ -5,7 +5,7 @@ from __future__ import annotations
 from base64 import b64encode
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Request, Response, UploadFile
+from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
 from pydantic import Field, TypeAdapter
 
 from sorvan.core.change.commands import COMMAND
@@ -158,14 +158,36 @@ def cancel_import(request: Request, production: str, change: str) -> None:
     request.app.state.readers.cancel(f"{production}/{change}")
 
 
+HANDED_OUT = {
+    "Cache-Control": "private, max-age=31536000, immutable",
+    "Content-Security-Policy": "default-src 'none'; sandbox",
+    "X-Content-Type-Options": "nosniff",
+}
+"""With what an asset is handed out: it never changes, and is nothing that a browser would run."""
+MANY = 64
+"""Drawings that are handed out in one answer at most."""
+
+
 @router.get("/assets/{asset}")
 def get_asset(request: Request, asset: str) -> Response:
     """An asset. It never changes, and is never handed out as anything a browser would run."""
     made = request.app.state.studio.made(asset)
     media, data = made or assets.get(request.app.state.engine, asset)
-    headers = {
-        "Cache-Control": "private, max-age=31536000, immutable",
-        "Content-Security-Policy": "default-src 'none'; sandbox",
-        "X-Content-Type-Options": "nosniff",
-    }
-    return Response(data, media_type=media if media in SERVED else "application/octet-stream", headers=headers)
+    return Response(data, media_type=media if media in SERVED else "application/octet-stream", headers=HANDED_OUT)
+
+
+@router.get("/arts")
+def get_arts(
+    request: Request, ids: Annotated[str, Query(pattern=rf"^[0-9a-f]{{64}}(,[0-9a-f]{{64}}){{0,{MANY - 1}}}$")]
+) -> Response:
+    """Drawings by their ids, in one answer. Those that are not there are left out, and such an answer is not kept."""
+    studio, found = request.app.state.studio, dict[str, bytes]()
+    wanted = list(dict.fromkeys(ids.split(",")))
+    for id in wanted:
+        made = studio.made(id)
+        if made is not None and made[0] == ART_MEDIA:
+            found[id] = made[1]
+    found |= assets.several(request.app.state.engine, [id for id in wanted if id not in found], ART_MEDIA)
+    body = b",".join(b'"' + id.encode() + b'":' + data for id, data in sorted(found.items()))
+    headers = HANDED_OUT if len(found) == len(wanted) else HANDED_OUT | {"Cache-Control": "no-store"}
+    return Response(b"{" + body + b"}", media_type="application/json", headers=headers)

@@ -30,9 +30,11 @@ const stroke = {
 const shape = { kind: "shape", outline, rule: "nonzero", fill: { kind: "flat", colour: "#ff0000ff" }, stroke };
 const before = { ...MOST };
 let asked: string[] = [];
+let answers = 0;
 
 beforeEach(() => {
   asked = [];
+  answers = 0;
   const picture = png(64);
   vi.stubGlobal(
     "ImageData",
@@ -41,11 +43,13 @@ beforeEach(() => {
     },
   );
   vi.stubGlobal("fetch", (path: string) => {
-    const id = path.split("/").at(-1)!;
-    asked.push(id);
-    if (id.startsWith("picture")) return Promise.resolve(new Response(picture as BodyInit));
-    const own = { kind: "picture", asset: `picture-${id}`, box: [0, 0, 9, 9] };
-    return Promise.resolve(new Response(JSON.stringify({ bounds: [0, 0, 9, 9], nodes: [shape, own] })));
+    const ids = path.split(/[/=]/).at(-1)!.split(",");
+    asked.push(...ids);
+    if (ids[0]!.startsWith("picture")) return Promise.resolve(new Response(picture as BodyInit));
+    answers += 1;
+    const own = (id: string) => ({ kind: "picture", asset: `picture-${id}`, box: [0, 0, 9, 9] });
+    const arts = Object.fromEntries(ids.map((id) => [id, { bounds: [0, 0, 9, 9], nodes: [shape, own(id)] }]));
+    return Promise.resolve(new Response(JSON.stringify(arts)));
   });
 });
 afterEach(() => {
@@ -99,6 +103,16 @@ it("lets go of what was used longest ago, keeps what is held, and has it again w
   expect(painter.has([{ arts: ["art0"] }])).toBe(false);
 });
 
+it("asks for all drawings that are wanted at once in as few answers as can be", async () => {
+  const painter = new Painter(kit);
+  const names = Array.from({ length: 150 }, (_, n) => `art${n}`);
+  await Promise.all([painter.prepare(names.map((art) => ({ arts: [art] }))), painter.prepare([{ arts: ["late"] }])]);
+  expect(answers).toBe(3);
+  expect(painter.has(names.map((art) => ({ arts: [art] })))).toBe(true);
+  await painter.prepare([{ arts: ["art0", "late"] }]);
+  expect(answers).toBe(3);
+});
+
 it("fetches and decodes a picture once that two drawings share", async () => {
   const painter = new Painter(kit);
   const shared = { kind: "picture", asset: "picture-shared", box: [0, 0, 9, 9] };
@@ -106,7 +120,14 @@ it("fetches and decodes a picture once that two drawings share", async () => {
   vi.stubGlobal("fetch", (path: string) =>
     path.includes("picture")
       ? plain(path)
-      : Promise.resolve(new Response(JSON.stringify({ bounds: [0, 0, 9, 9], nodes: [shared] }))),
+      : Promise.resolve(
+          new Response(
+            JSON.stringify({
+              one: { bounds: [0, 0, 9, 9], nodes: [shared] },
+              other: { bounds: [0, 0, 9, 9], nodes: [shared] },
+            }),
+          ),
+        ),
   );
   await painter.prepare([{ arts: ["one", "other"] }]);
   expect(asked).toEqual(["picture-shared"]);

@@ -12,7 +12,7 @@ import CanvasKitInit, {
   type Surface,
 } from "canvaskit-wasm";
 import wasm from "canvaskit-wasm/bin/canvaskit.wasm?url";
-import { asset } from "../wire/http";
+import { arts, asset, MANY } from "../wire/http";
 import type { Item } from "../wire/types";
 import {
   TAKES,
@@ -72,6 +72,7 @@ export const painter = (): Promise<Painter> => (shared ??= canvasKit().then((kit
 export class Painter {
   private readonly ready = new Map<string, SkPicture>();
   private readonly arts = new Map<string, Art>();
+  private breath: { ids: string[]; answer: Promise<Record<string, Art>> } | null = null;
   /** Pictures on their way: two drawings may share one. */
   private readonly coming = new Map<string, Promise<Image>>();
   private readonly images = new Map<string, Image>();
@@ -111,11 +112,28 @@ export class Painter {
   }
 
   private async fetch(id: string): Promise<void> {
-    const art = (await (await asset(id)).json()) as Art;
+    const art = await this.art(id);
     await Promise.all([...picturesOf(art.nodes)].map((picture) => this.image(picture)));
     this.arts.set(id, art);
     this.used.set(id, ++this.clock);
     this.trim();
+  }
+
+  /** A drawing; those that are asked for in one breath come in one answer. */
+  private async art(id: string): Promise<Art> {
+    let breath = this.breath;
+    if (!breath || breath.ids.length >= MANY) {
+      const ids: string[] = [];
+      const end = () => {
+        if (this.breath?.ids === ids) this.breath = null;
+        return arts<Art>(ids);
+      };
+      breath = this.breath = { ids, answer: Promise.resolve().then(end) };
+    }
+    breath.ids.push(id);
+    const art = (await breath.answer)[id];
+    if (!art) throw new Error(`the drawing ${id} is not there`);
+    return art;
   }
 
   /** What this owner draws again and again stays ready, until it holds other things, or none. */

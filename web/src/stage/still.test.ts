@@ -17,9 +17,12 @@ const COLOURS = ["#ff000080", "#00ff00ff", "#0000ffff", "#ffff00a0"];
 
 let surfaces: Surface[] = [];
 beforeEach(() => {
-  vi.stubGlobal("fetch", (path: string) =>
-    Promise.resolve(new Response(JSON.stringify(art(COLOURS[Number(path.split("/").at(-1))]!)))),
-  );
+  vi.stubGlobal("fetch", (path: string) => {
+    const ids = path.split("=").at(-1)!.split(",");
+    return Promise.resolve(
+      new Response(JSON.stringify(Object.fromEntries(ids.map((id) => [id, art(COLOURS[Number(id)]!)])))),
+    );
+  });
 });
 afterEach(() => {
   for (const surface of surfaces) surface.delete();

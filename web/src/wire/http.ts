@@ -260,3 +260,9 @@ export const removeRender = (production: string, id: string) =>
 
 /** Art, asked for until the service answers. */
 export const asset = (id: string): Promise<Response> => patiently(() => answered(`/assets/${id}`));
+
+/** Drawings that are asked for in one question at most. */
+export const MANY = 64;
+/** Drawings by their ids, not more than `MANY`, asked for until the service answers. */
+export const arts = <Art>(ids: readonly string[]): Promise<Record<string, Art>> =>
+  patiently(() => ask<Record<string, Art>>(`/arts?ids=${[...ids].sort().join(",")}`));
