@@ -260,6 +260,14 @@ def test_two_steps_made_before_the_first_is_seen_go_twice_as_far(command: dict[s
     assert one == pytest.approx(by) and two == pytest.approx([2 * b for b in by])
 
 
+def test_what_is_planted_ends_where_it_did_when_it_begins_as_early_as_it_can() -> None:
+    step = {"do": "nudge-plant", "motion": "wave", "id": "p", "end": "start", "by": -9}
+    held = do(quay(), step).motion("wave").plants["p"]
+    assert (held.start, held.frames) == (0, 10)
+    short = do(quay(), {**step, "by": 9}).motion("wave").plants["p"]
+    assert (short.start, short.frames) == (9, 1)
+
+
 def test_a_place_that_is_keyed_is_stepped_where_it_is_keyed() -> None:
     step = {"do": "nudge-cast", **RUN, "cast": "ferry", "by": [10, 0], "frame": 20}
     member = quay().shot("runs").members()["ferry"]

@@ -130,6 +130,7 @@ class NudgePlant(MotionCommand):
             after = held.changed(frames=max(1, held.frames + self.by))
         else:
             by = min(self.by, held.frames - 1) if self.end == "start" else self.by
+            by = by if motion.cycle else max(by, -held.start)
             start = held.start + by
             start = start % motion.length if motion.cycle else max(0, min(motion.length - 1, start))
             lasts = held.frames - by if self.end == "start" else held.frames
