@@ -13,6 +13,7 @@ from sorvan.core.change.commands import COMMAND
 from sorvan.core.change.given import Given
 from sorvan.core.change.writes import difference, disturbs, patched
 from sorvan.core.errors import Refusal
+from sorvan.core.model.channel import Channel
 from sorvan.core.model.documents import Documents
 from sorvan.demo.quay import build
 from tests.core.worlds import do
@@ -25,7 +26,7 @@ HEM = "left-hem"
 @cache
 def quay() -> Documents:
     """The demo, with a sheet, a reference, a shape that was drawn, a plant and a way besides."""
-    documents: Documents = build()[0]
+    documents = DEMO
     whole: list[dict[str, Any]] = [
         {"do": "add-joints", "puppet": "gull", "joints": [{"id": "h", "name": "h", "at": [640, 300], "handle": True}]},
         {"do": "add-joints", "puppet": "gull", "joints": [{"id": "k", "name": "k", "at": [650, 300], "handle": True}]},
@@ -51,9 +52,11 @@ def case(command: dict[str, Any], thing: str | None, *given: dict[str, Any]) -> 
     )
 
 
-SPAN = build()[0].shot("leaves").members()["gull"].spans
-MARK = next(iter(build()[0].puppet("steam").pieces["s-plume-1"].morphs["m0"].marks))
-DRAWN = build()[0].puppet("steam").pieces["s-plume-1"].morphs["m0"]
+DEMO: Documents = build()[0]
+SPAN = DEMO.shot("leaves").members()["gull"].spans
+DRAWN = DEMO.puppet("steam").pieces["s-plume-1"].morphs["m0"]
+MARK = next(iter(DRAWN.marks))
+WORD = list(DEMO.voice("line-call").chart.words)[2]
 BLACK = "#000011ff"
 WHOLE = [
     case(
@@ -236,6 +239,8 @@ STEPS: list[tuple[dict[str, Any], Any]] = [
     ({"do": "nudge-span", **RUN, "cast": "she", "span": "run-0", "end": "start", "by": 3},
      lambda d: (d.shot("runs").cast["she"].spans["run-0"].start, d.shot("runs").cast["she"].spans["run-0"].skip)),
     ({"do": "nudge-heard", **RUN, "sound": "heard-0", "by": 0.125}, lambda d: d.shot("runs").sounds["heard-0"].at),
+    ({"do": "move-boundary", "voice": "line-call", "tier": "words", "entry": WORD, "by": 0.01},
+     lambda d: d.voice("line-call").chart.words[WORD].start),
     ({"do": "nudge-sound", "motion": "call", "sound": "call", "by": 0.125}, lambda d: d.motion("call").sounds["call"].at),
     ({"do": "nudge-plant", "motion": "wave", "id": "p", "end": "both", "by": 2}, lambda d: d.motion("wave").plants["p"].start),
     ({"do": "nudge-plant", "motion": "wave", "id": "p", "end": "start", "by": 2},
@@ -289,12 +294,57 @@ def test_of_a_key_typed_in_part_the_rest_is_what_is_seen() -> None:
     for half in ([7, None], [None, 9]):
         documents = do(documents, {"do": "set-keys", "motion": "face", "keys": [key | {"frame": 5, "value": half}]})
     assert documents.motion("face").channels["c-satchel.move"].keys[5].value == (7, 9)
-    half = do(quay(), {"do": "set-keys", "motion": "face", "keys": [*ends, key | {"frame": 5, "value": [7, None]}]})
+    half = do(quay(), {"do": "set-keys", "motion": "face", "keys": ends})
+    half = do(half, {"do": "set-keys", "motion": "face", "keys": [key | {"frame": 5, "value": [7, None]}]})
     assert half.motion("face").channels["c-satchel.move"].keys[5].value == (7, pytest.approx(10))
     bare = do(
         quay(), {"do": "set-keys", "motion": "face", "keys": [key | {"frame": 0, "kind": "scale", "value": [2, None]}]}
     )
     assert bare.motion("face").channels["c-satchel.scale"].keys[0].value == (2, 1)
+
+
+def test_of_many_keys_that_are_told_whole_their_channel_is_made_once(monkeypatch: pytest.MonkeyPatch) -> None:
+    """However many come at once, as from a hand that was recorded."""
+    made: list[int] = []
+    changed = Channel.changed
+    monkeypatch.setattr(Channel, "changed", lambda held, **given: made.append(1) or changed(held, **given))
+    keys = [{"joint": "c-satchel", "kind": "move", "frame": f, "value": [f, 1]} for f in range(40)]
+    do(quay(), {"do": "set-keys", "motion": "face", "keys": keys})
+    assert len(made) == 1
+
+
+def test_what_is_done_once_more_begins_where_it_ends() -> None:
+    span = quay().shot("runs").members()["she"].spans["run-0"]
+    again = do(quay(), {"do": "repeat-span", **RUN, "cast": "she", "span": "run-0", "id": "more"})
+    assert again.shot("runs").members()["she"].spans["more"] == span.changed(id="more", start=span.end)
+
+
+def test_a_piece_bends_over_one_joint_more_or_less_and_two_stay() -> None:
+    over = {"do": "bend-over", **ME, "piece": SKIRT}
+    painted = {"reach": {HEM: 30}, "dabs": [{"joint": HEM, "x": 1, "y": 2, "radius": 9, "amount": 0.4}]}
+    documents = do(quay(), {"do": "set-attach", **ME, "piece": SKIRT, "attach": {"kind": "bend", **painted}})
+
+    def bend(found: Documents) -> Any:
+        return found.puppet("conductor").pieces[SKIRT].attach
+
+    third = do(documents, {**over, "joint": "c-left-thigh", "bends": True})
+    assert bend(third).joints == (SKIRT, HEM, "c-left-thigh") and bend(third).reach == {HEM: 30}
+    assert bend(do(third, {**over, "joint": HEM, "bends": True})) == bend(third), "it did already"
+    less = bend(do(third, {**over, "joint": HEM, "bends": False}))
+    assert (less.joints, less.reach, less.dabs) == ((SKIRT, "c-left-thigh"), {}, ())
+    with pytest.raises(Refusal):
+        do(documents, {**over, "joint": HEM, "bends": False})
+    with pytest.raises(Refusal, match="does not bend"):
+        do(documents, {**over, "piece": "c-cap", "joint": HEM, "bends": True})
+
+
+def test_a_shape_that_is_paired_takes_its_partner_from_another() -> None:
+    pair = {"do": "pair-shapes", "puppet": "steam", "piece": "s-plume-1", "first": DRAWN.first, "second": DRAWN.second}
+    documents = do(quay(), {"do": "set-morph", **{k: v for k, v in pair.items() if k != "do"}, "pairs": []})
+    for shape, becomes in ((0, 1), (1, 0), (2, 1), (1, None)):
+        documents = do(documents, {**pair, "shape": shape, "becomes": becomes})
+    held = documents.puppet("steam").pieces["s-plume-1"].morphs["m0"]
+    assert [(p.first, p.second) for p in held.pairs] == [(2, 1), (1, None)]
 
 
 def test_what_is_gone_can_not_be_changed_in_part() -> None:

@@ -44,8 +44,8 @@ class NewKey(Value):
     ease: Ease | None = None
 
     def whole(self, channel: Channel, length: int, cycle: bool, rest: tuple[float, ...]) -> tuple[float, ...]:
-        """The value with what is seen at its frame in a channel, which without keys is at `rest`. Raises `Refusal` if
-        there are too many numbers or too few."""
+        """The value with what is seen at its frame in a channel as it was before, which without keys is at `rest`. Raises
+        `Refusal` if there are too many numbers or too few."""
         if None not in self.value or len(self.value) != len(rest):
             return typed(self.kind, tuple(math.nan if v is None else v for v in self.value))
         seen = at(channel, np.array([self.frame]), length, cycle)[:, 0] if channel.keys else rest
@@ -89,7 +89,7 @@ class SetKeys(MotionCommand):
                     keys[id][0] = keyed({}, 0, new.kind, before)
             own = keys[id]
             rest = unkeyed(puppet, new.joint, new.kind, motion.seen)
-            value = new.whole(made[id].changed(keys=own), motion.length, motion.cycle, rest)
+            value = new.whole(made[id], motion.length, motion.cycle, rest)
             own[new.frame] = keyed(own, new.frame, new.kind, value, new.ease)
         return motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))
 
