@@ -219,7 +219,7 @@ NAMED: list[tuple[dict[str, Any], str]] = [
     ({"do": "nudge-cast", **S, "cast": "c", "by": [1, 2], "frame": 0}, "Place “Guard”"),
     ({"do": "begin-way", **S, "cast": "c"}, "Set the way of “Guard”"),
     ({"do": "nudge-heard", **S, "sound": "h", "by": 1}, "Move a sound in “Dusk”"),
-    ({"do": "add-span", **S, "cast": "c", "id": "y", "motion": "m", "frame": 3}, "Let “Guard” do something"),
+    ({"do": "add-span", **S, "cast": "c", "id": "y", "motion": "m", "frame": 3}, "Let “Guard” do “Call”"),
     ({"do": "set-voice", "voice": "v", "name": "Shout"}, "Rename “Line”"),
     ({"do": "set-voice", "voice": "v", "text": "At nine"}, "Set the text of “Line”"),
     ({"do": "set-voice", "voice": "v", "language": "de"}, "Set the language of “Line”"),

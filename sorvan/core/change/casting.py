@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import several
+from sorvan.core.change.command import free, several
 from sorvan.core.change.given import Given, over
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal, missing
@@ -20,12 +20,6 @@ def cast_of(shot: Shot, id: str) -> Member | Copies:
     if id not in shot.cast:
         raise missing(f"cast member of “{shot.name}”", id)
     return shot.cast[id]
-
-
-def _free(shot: Shot, id: str) -> None:
-    """Raises `Refusal` if one of the cast has this id."""
-    if id in shot.cast:
-        raise Refusal("That id is taken already.", where=id, remedy="Try again.", kind="conflict")
 
 
 def member_of(shot: Shot, id: str) -> Member:
@@ -49,7 +43,7 @@ class AddCast(ShotCommand):
     behind: Id | None = None
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
-        _free(shot, self.cast.id)
+        free(shot.cast, self.cast.id)
         name = self.cast.name or documents.puppet(self.cast.puppet).name
         after = shot.with_cast(self.cast.changed(name=name))
         if self.behind is None:
@@ -177,7 +171,7 @@ class DuplicateCast(ShotCommand):
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
         held = cast_of(shot, self.cast)
-        _free(shot, self.id)
+        free(shot.cast, self.id)
         fresh = held.changed(id=self.id, at=(held.at[0] + 80, held.at[1]), name=f"{called(held)[:110]} again")
         at = shot.order.index(self.cast) + 1
         return shot.with_cast(fresh).changed(order=(*shot.order[:at], self.id, *shot.order[at:]))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Container
 from typing import Annotated
 
 from pydantic import Field, ValidationError
@@ -84,6 +85,13 @@ def reached(motion: Motion, frame: int, where: str = "") -> None:
     if frame >= motion.length:
         what = f"Frame {frame + 1} lies beyond the end of “{motion.name}”."
         raise Refusal(what, where=where, remedy="Make it longer, or choose an earlier frame.")
+
+
+def free(known: Container[str], id: str) -> str:
+    """An id for something new. Raises `Refusal` if something that is known has it."""
+    if id in known:
+        raise Refusal("That id is taken already.", where=id, remedy="Try again.", kind="conflict")
+    return id
 
 
 def several(count: int, noun: str, one: str = "") -> str:

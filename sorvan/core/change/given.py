@@ -3,7 +3,6 @@ knowing of the other, both hold."""
 
 from __future__ import annotations
 
-import inspect
 from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal, Optional, Self, TypeVar, get_args, get_origin
 
@@ -25,11 +24,8 @@ class Given(Value):
 
     def __init_subclass__(cls, of: type[Value], **given: Any) -> None:
         cls.thing = of
-        annotations = inspect.get_annotations(cls)
+        annotations: dict[str, Any] = {}
         for name, field in of.model_fields.items():
-            if name in annotations:
-                # Told in the class itself, as what of a part changes.
-                continue
             always = name == "id" or (get_origin(field.annotation) is Literal and field.is_required())
             annotations[name] = _always(field) if always or name == "kind" else _perhaps(field)
             if not always:
@@ -79,7 +75,7 @@ class Given(Value):
 def over(given: Any, before: Any) -> Any:
     """What is given of a field, over what it was."""
     if isinstance(given, Given):
-        return given.over(before) if before is not None else given.anew(type(given).thing, type(given).thing.__name__)
+        return given.over(before)
     if isinstance(given, dict):
         return {key: value for key, value in ((before or {}) | given).items() if value is not None}
     if isinstance(given, tuple) and None in given and isinstance(before, tuple):

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from sorvan.core.change.command import Command, PuppetCommand
+from sorvan.core.change.command import Command, PuppetCommand, free
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Colour, Id, Name, Pair
 from sorvan.core.model.documents import Documents
@@ -21,9 +21,7 @@ from sorvan.core.plan.turning import Between, turnaround_of
 
 def new_id(documents: Documents, id: str) -> str:
     """The id, if nothing has it yet. Raises `Refusal` otherwise."""
-    if id in documents.by_id:
-        raise Refusal("That id is taken already.", where=id, remedy="Try again.", kind="conflict")
-    return id
+    return free(documents.by_id, id)
 
 
 class SetProduction(Command):

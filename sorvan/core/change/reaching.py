@@ -180,7 +180,8 @@ class BendOver(Command):
         if not isinstance(held.attach, Bend):
             raise Refusal(f"“{held.name}” does not bend over joints.", remedy="Let it bend first.", kind="missing")
         others = tuple(j for j in held.attach.joints if j != self.joint)
-        joints = (*others, self.joint) if self.bends else others
+        known = held.attach.joints if self.joint in held.attach.joints else (*others, self.joint)
+        joints = known if self.bends else others
         gone = {id: None for id in held.attach.reach if id not in joints}
         dabs = tuple(d for d in held.attach.dabs if d.joint in joints)
         attach = BendGiven.model_validate({"joints": joints, "reach": gone, "dabs": dabs})

@@ -226,7 +226,7 @@ class PlaceJoint(PuppetCommand):
         return move_joint(puppet, self.joint, *over(self.at, rest_worlds(puppet)[self.joint].at))
 
     def said(self, puppet: Puppet) -> str:
-        return f"Move {several(1, 'joint', joint(puppet, self.joint).name)}"
+        return f"Move “{joint(puppet, self.joint).name}”"
 
 
 class RemoveJoints(Command):

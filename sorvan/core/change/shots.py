@@ -313,7 +313,7 @@ class NudgeHeard(ShotCommand):
         if self.sound not in shot.sounds:
             raise missing(f"sound in “{shot.name}”", self.sound)
         held = shot.sounds[self.sound]
-        return shot.changed(sounds={**shot.sounds, held.id: held.changed(at=round(held.at + self.by, 3))})
+        return shot.changed(sounds={**shot.sounds, held.id: held.later(self.by)})
 
     def said(self, shot: Shot) -> str:
         return f"Move a sound in “{shot.name}”"

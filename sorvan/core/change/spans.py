@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from sorvan.core.change.casting import called, member_of
-from sorvan.core.change.command import several
+from sorvan.core.change.command import free, several
 from sorvan.core.change.given import Given
 from sorvan.core.change.production import new_id
 from sorvan.core.change.shots import ShotCommand
@@ -85,8 +85,7 @@ class AddSpan(MemberCommand):
 
     def on(self, shot: Shot, documents: Documents) -> Shot:
         member, motion = member_of(shot, self.cast), documents.motion(self.motion)
-        if self.id in member.spans:
-            raise Refusal("That id is taken already.", where=self.id, remedy="Try again.", kind="conflict")
+        free(member.spans, self.id)
         others = [s for s in member.spans.values() if s.row == 0]
         start = min(self.frame, shot.length - 1) if others else 0
         room = min([shot.length, *(s.start for s in others if s.start > start)]) - start
@@ -96,8 +95,11 @@ class AddSpan(MemberCommand):
         span = Span(id=self.id, motion=self.motion, start=start, frames=frames, play=play, blend=blend)
         return SetSpan(shot=self.shot, cast=self.cast, span=SpanGiven.whole(span), match=blend > 0).on(shot, documents)
 
+    def label(self, documents: Documents) -> str:
+        return f"Let {self.named(documents.shot(self.shot))} do “{documents.motion(self.motion).name}”"
+
     def said(self, shot: Shot) -> str:
-        return f"Let {self.named(shot)} do something"
+        raise TypeError("what is done has a name of its own")
 
 
 class RepeatSpan(MemberCommand):
@@ -110,8 +112,7 @@ class RepeatSpan(MemberCommand):
     def on(self, shot: Shot, documents: Documents) -> Shot:
         member = member_of(shot, self.cast)
         held = span_of(member, self.span)
-        if self.id in member.spans:
-            raise Refusal("That id is taken already.", where=self.id, remedy="Try again.", kind="conflict")
+        free(member.spans, self.id)
         return shot.with_cast(member.changed(spans={**member.spans, self.id: held.changed(id=self.id, start=held.end)}))
 
     def said(self, shot: Shot) -> str:
@@ -191,8 +192,7 @@ class SplitSpan(MemberCommand):
         span = span_of(member, self.span)
         if not span.start < self.at < span.end:
             raise Refusal(f"Frame {self.at + 1} is not inside the span.", where=shot.name, remedy="Choose one that is.")
-        if self.id in member.spans:
-            raise Refusal("That id is taken already.", where=self.id, remedy="Try again.", kind="conflict")
+        free(member.spans, self.id)
         over = span.done + self.at - span.start
         comes = {"blend": span.blend, "done": over} if over < span.blend else {"blend": 0, "done": 0}
         two = begun_at(span, self.at).changed(id=self.id, frames=span.end - self.at, **comes)

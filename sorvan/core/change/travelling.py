@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import abstractmethod
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -29,9 +30,9 @@ class OnWay(ShotCommand):
         way = self.laid(member, list(before.way))
         return shot.with_cast(member.changed(travel=before.changed(way=tuple(way))))
 
+    @abstractmethod
     def laid(self, member: Member, way: list[Via]) -> list[Via]:
         """The points of the way after this command."""
-        raise NotImplementedError
 
     def said(self, shot: Shot) -> str:
         return f"Set the way of “{called(shot.cast[self.cast]) if self.cast in shot.cast else self.cast}”"

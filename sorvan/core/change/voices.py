@@ -181,7 +181,7 @@ class NudgeSound(MotionCommand):
         if self.sound not in motion.sounds:
             raise missing("line on this motion", self.sound)
         held = motion.sounds[self.sound]
-        return motion.changed(sounds={**motion.sounds, held.id: held.changed(at=round(held.at + self.by, 3))})
+        return motion.changed(sounds={**motion.sounds, held.id: held.later(self.by)})
 
     def label(self, documents: Documents) -> str:
         held = documents.motion(self.motion).sounds.get(self.sound)

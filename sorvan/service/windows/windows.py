@@ -275,8 +275,8 @@ class Window:
         if letter is None:
             self._follow()
             return
-        # The page may have heard of a change before this was told to take it up.
-        if self.view is not None and self.view.seq < self.room.seq:
+        # The page may have heard of a change before this was told to take it up. Of something else all is seen anew.
+        if self.view is not None and self.view.seq < self.room.seq and not isinstance(letter, Watch):
             self._follow()
         n = getattr(letter, "n", None)
         self._tell(self._carefully(lambda: self._answer(letter), n))

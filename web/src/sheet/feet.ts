@@ -144,7 +144,7 @@ export function pullFoot(
         const part = { joint: row.joint, plant: over.id };
         if (right) now = { ...part, start: over.start, frames: Math.max(1, over.frames + by) };
         else if (left) {
-          const kept = Math.min(by, over.frames - 1);
+          const kept = Math.max(cycle ? -Infinity : -over.start, Math.min(by, over.frames - 1));
           now = { ...part, start: wrap(over.start + kept), frames: over.frames - kept };
         } else now = { ...part, start: wrap(over.start + by), frames: over.frames };
       }
