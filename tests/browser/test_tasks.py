@@ -226,7 +226,7 @@ def test_a_figure_of_eight_is_captured_and_redone_at_a_coarser_tolerance(
     shared: Service, new_page: Callable[..., Page]
 ) -> None:
     production, client = ball(shared)
-    # Long enough for all that a slow hand does.
+    # Longer than the hand takes.
     change(client, production, {"do": "set-motion", "motion": "m", "length": 120})
     page = opened(new_page, shared, production)
     joint(page, "ball")
@@ -234,14 +234,18 @@ def test_a_figure_of_eight_is_captured_and_redone_at_a_coarser_tolerance(
     page.keyboard.press("r")
     page.get_by_label("count in").uncheck()
     stage = Stage(page)
+    # The page's time moves with the hand, a display frame at a time, however long one takes here.
+    page.clock.install()
+    page.clock.pause_at(page.evaluate("Date.now() + 1000"))
     page.mouse.move(*stage.place((900, 200)))
     page.mouse.down()
-    for i in range(60):
-        u = 2 * math.pi * i / 59
+    for i in range(120):
+        u = 2 * math.pi * i / 119
         page.mouse.move(*stage.place((900 + 150 * math.sin(u), 200 + 70 * math.sin(2 * u))))
-        page.wait_for_timeout(8)
+        page.clock.run_for(16)
     expect(page.get_by_role("button", name="Capture", exact=False).first).to_be_visible()
     page.mouse.up()
+    page.clock.resume()
     saved(page)
     eventually(lambda: len(motion(page, shared)["recipes"]), 1)
     recipe = next(iter(motion(page, shared)["recipes"].values()))

@@ -68,16 +68,17 @@ def sailing(client: httpx.Client) -> tuple[str, dict[str, str]]:
 def shown(page: Page, svg: bytes, seconds: float | None = None) -> np.ndarray:
     """What a browser draws, an animation stopped at a time."""
     page.set_viewport_size({"width": WIDTH, "height": HEIGHT})
-    page.set_content(f"<style>body{{margin:0}}svg{{display:block}}</style>{svg.decode()}")
+    # Styles stand still from their first frame on: one that has run and is stopped then may show another moment.
+    still = "" if seconds is None else f"*{{animation-play-state:paused!important;animation-delay:{-seconds}s!important}}"
+    page.set_content(f"<style>body{{margin:0}}svg{{display:block}}{still}</style>{svg.decode()}")
     if seconds is not None:
-        # Both clocks begin with the first frame that is drawn: one that is stopped before runs on from nought.
+        # The clock of drawings begins with the first frame that is drawn: one that is set before runs on from nought.
         settle(page)
         page.wait_for_function(
             """t => { const s = document.querySelector('svg'); s.pauseAnimations(); s.setCurrentTime(t);
             const moving = document.getAnimations();
-            for (const a of moving) { a.pause(); a.currentTime = t * 1000; }
             return s.animationsPaused() && Math.abs(s.getCurrentTime() - t) < 1e-4
-              && moving.every((a) => a.playState === 'paused' && !a.pending && Math.abs(a.currentTime - t * 1000) < 0.1);
+              && moving.length > 0 && moving.every((a) => a.playState === 'paused' && !a.pending);
             }""",
             arg=seconds,
         )

@@ -3,6 +3,7 @@ import { Button } from "react-bootstrap";
 import type { Finding, Puppet } from "../wire/types";
 import { goTo, set, submit, useWorkshop } from "../session";
 import { Fold } from "../ui/Fold";
+import { identities } from "../ui/identity";
 import { pieceOn } from "../stage/scene";
 
 /** Those of a puppet's rig. */
@@ -28,6 +29,7 @@ function show(f: Finding): void {
 }
 
 export function Findings({ found, none }: { found: Finding[]; none: string }) {
+  const ids = identities(found);
   return (
     <Fold
       title="Checks"
@@ -42,7 +44,7 @@ export function Findings({ found, none }: { found: Finding[]; none: string }) {
     >
       {found.length === 0 && <p className="hint m-0">{none}</p>}
       {found.map((f, i) => (
-        <div key={`${f.check}-${f.joints.join()}-${i}`} className="finding" data-check={f.check}>
+        <div key={ids[i]} className="finding" data-check={f.check}>
           <button type="button" className="text" title="Show it" onClick={() => show(f)}>
             {f.text}
           </button>

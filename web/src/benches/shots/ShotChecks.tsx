@@ -2,6 +2,7 @@
 import { Button } from "react-bootstrap";
 import { goTo, set, submit, type Bench } from "../../session";
 import { Fold } from "../../ui/Fold";
+import { identities } from "../../ui/identity";
 import type { Overview, Shot } from "../../wire/types";
 import { openShot } from "./commands";
 import { useOverview } from "./overview";
@@ -28,10 +29,11 @@ export function FoundList({
   shot: Shot | null;
   go: (bench: Bench) => void;
 }) {
+  const ids = identities(found);
   return (
     <ul className="findings">
       {found.map((f, n) => (
-        <li key={`${f.check}-${n}`}>
+        <li key={ids[n]}>
           <Found finding={f} jump={jumpTo(f, shot, go)} />
         </li>
       ))}
