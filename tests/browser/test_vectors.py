@@ -69,7 +69,9 @@ def shown(page: Page, svg: bytes, seconds: float | None = None) -> np.ndarray:
     """What a browser draws, an animation stopped at a time."""
     page.set_viewport_size({"width": WIDTH, "height": HEIGHT})
     # Styles stand still from their first frame on: one that has run and is stopped then may show another moment.
-    still = "" if seconds is None else f"*{{animation-play-state:paused!important;animation-delay:{-seconds}s!important}}"
+    still = (
+        "" if seconds is None else f"*{{animation-play-state:paused!important;animation-delay:{-seconds}s!important}}"
+    )
     page.set_content(f"<style>body{{margin:0}}svg{{display:block}}{still}</style>{svg.decode()}")
     if seconds is not None:
         # The clock of drawings begins with the first frame that is drawn: one that is set before runs on from nought.
