@@ -38,10 +38,18 @@ export default tseslint.config(
             "ObjectExpression:has(> Property[key.name='do']) > Property ObjectExpression > SpreadElement:first-child",
           message: "Send only what changes, with the id of what it is about.",
         },
+        // What a number may be, the core says: by the name of its field (ui/numbers.ts).
+        ...[
+          "JSXAttribute[name.name=/^(min|max)$/] > JSXExpressionContainer > Literal",
+          "JSXAttribute[name.name=/^(min|max)$/] > JSXExpressionContainer > UnaryExpression",
+          "Property[key.name=/^(min|max)$/] > Literal",
+          "Property[key.name=/^(min|max)$/] > UnaryExpression",
+        ].map((selector) => ({ selector, message: "Name the field in `of`: its ends come with it." })),
       ],
       "react-hooks/rules-of-hooks": "error",
       "react-hooks/exhaustive-deps": "error",
       "@typescript-eslint/no-non-null-assertion": "off",
     },
   },
+  { files: ["**/*.test.ts"], rules: { "no-restricted-syntax": "off" } },
 );

@@ -181,6 +181,22 @@ def test_what_undo_would_touch_is_told_without_asking_the_database_again(
     assert (told.seq, told.undo.seq) == (seq, seq)
 
 
+def test_what_an_older_version_wrote_is_told_whole_when_it_comes_back(engine: Engine, room: Room) -> None:
+    whole = room.documents.puppet("pennant").model_dump(mode="json")
+    seq = submit(room, {"do": "remove-puppet", "puppet": "pennant"})
+    with engine.begin() as db:
+        (wrote,) = db.execute(select(changes.c.writes).where(changes.c.seq == seq)).scalar_one()
+        # It knew of no dials yet.
+        del wrote["before"]["dials"]
+        db.execute(update(changes).where(changes.c.seq == seq).values(writes=[wrote]))
+    again, ear = Rooms(engine).room("quay"), Ear()
+    again.join(ear)
+    again.take_back("back", "w", seq)
+    (told,) = ear.told
+    assert isinstance(told, Changed)
+    assert [(w.document, w.after) for w in told.writes] == [("pennant", whole)]
+
+
 def test_a_production_that_was_spoiled_opens_with_what_is_sound(engine: Engine, room: Room) -> None:
     room.keep_snapshot(lag=0)
     submit(room, key(4, 20))

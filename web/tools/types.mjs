@@ -1,6 +1,6 @@
 /**
  * Makes the page's types from the service's OpenAPI document, blocks of bytes are `Uint8Array`; and what it has to know
- * of each kind of recipe and of channel.
+ * of each kind of recipe and of channel, and of each number.
  */
 import { readFileSync, writeFileSync } from "node:fs";
 import openapiTS, { astToString } from "openapi-typescript";
@@ -15,9 +15,10 @@ const ast = await openapiTS(api, {
 writeFileSync("src/wire/schema.d.ts", astToString(ast));
 writeFileSync(
   "src/wire/facts.gen.ts",
-  `/** Made from the core: the kinds of recipes, of channels, and of what is rendered to. */
+  `/** Made from the core: the kinds of recipes, of channels, of what is rendered to, and what each number may be. */
 export const RECIPES = ${JSON.stringify(api["x-recipes"], null, 2)} as const;
 export const FORMATS = ${JSON.stringify(api["x-formats"], null, 2)} as const;
 export const CHANNELS = ${JSON.stringify(api["x-channels"], null, 2)} as const;
+export const NUMBERS = ${JSON.stringify(api["x-numbers"])} as const;
 `,
 );

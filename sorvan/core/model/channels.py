@@ -23,7 +23,8 @@ AS_AT_REST = -1.0
 class Facts:
     """What is so of a kind of channel: what it belongs to, what it holds when nothing is keyed, in which unit; how it lies
     over another, and whether it is `chosen`, never half chosen; whether dials drive it; what becomes of it on another
-    puppet; below which change nobody sees that it jumps (none: it is meant to); and what it is `called` on the page."""
+    puppet; below which change nobody sees that it jumps (none: it is meant to); between which ends it is `typed` (none:
+    anything); and what it is `called` on the page."""
 
     owner: Owner
     neutral: tuple[float, ...]
@@ -34,16 +35,17 @@ class Facts:
     chosen: bool = False
     driven: bool = True
     unseen: float | None = None
+    typed: tuple[float, float] | None = None
 
 
 KINDS: dict[ChannelKind, Facts] = {
     "turn": Facts("joint", (0.0,), "degrees", "sum", "turn", "turned", unseen=1.0),
     "move": Facts("joint", (0.0, 0.0), "units", "sum", "place", "placed", unseen=1.0),
-    "scale": Facts("joint", (1.0, 1.0), "times its size", "product", "size", unseen=0.01),
+    "scale": Facts("joint", (1.0, 1.0), "times its size", "product", "size", unseen=0.01, typed=(0.01, 100.0)),
     "show": Facts("piece", (AS_AT_REST,), "", "choice", "drawing", "drawn", chosen=True),
-    "order": Facts("piece", (0.0,), "", "sum", "in front", chosen=True),
-    "opacity": Facts("piece", (100.0,), "percent", "share", "opacity", unseen=5.0),
-    "reach": Facts("chain", (100.0,), "percent", "share", "reach", driven=False, unseen=5.0),
+    "order": Facts("piece", (0.0,), "", "sum", "in front", chosen=True, typed=(-500.0, 500.0)),
+    "opacity": Facts("piece", (100.0,), "percent", "share", "opacity", unseen=5.0, typed=(0.0, 100.0)),
+    "reach": Facts("chain", (100.0,), "percent", "share", "reach", driven=False, unseen=5.0, typed=(0.0, 100.0)),
     "dial": Facts("dial", (0.0,), "", "sum", "dial", "ranged", driven=False, unseen=2.0),
 }
 """By kind: no turn, no move, whole size, the drawing of the rest, no place farther to the front, as opaque as the piece

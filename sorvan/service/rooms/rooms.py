@@ -175,7 +175,9 @@ class Room:
             undo, redo = log.append(self.engine, self.id, self.seq, entry, after.production.name)
         except IntegrityError:
             raise Stale from None
-        done = Acknowledged(self.seq + 1, entry.label, entry.writes, undo, redo)
+        # What an older version wrote says less than there is by now: windows are told what came of it.
+        wrote = entry.writes if entry.kind == "do" else difference(self.documents, after)
+        done = Acknowledged(self.seq + 1, entry.label, wrote, undo, redo)
         self._now(after, done)
         return done
 

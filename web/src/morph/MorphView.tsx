@@ -9,7 +9,7 @@ import { painter } from "../stage/painter";
 import type { Mark, MarkGiven, Morph, Piece, Point, Puppet } from "../wire/types";
 import { IconButton } from "../ui/bits";
 import { Choices, type Choice } from "../ui/Choices";
-import { NumberField } from "../ui/fields";
+import { NumberField, TrySlider } from "../ui/fields";
 import { Between } from "./Between";
 import { MarkChip } from "./marks";
 import { Shapes } from "./Shapes";
@@ -190,13 +190,13 @@ export function MorphView({ puppet, piece, first: from, second: to, parts = EVEN
             label={playing ? "Pause" : "Play the in-betweens"}
             onClick={() => setPlaying(!playing)}
           />
-          <Form.Range
-            aria-label="Part of the way"
-            aria-valuetext={`${Math.round(parts[step]! * 100)} percent`}
-            min={0}
+          <TrySlider
+            label="Part of the way"
+            said={`${Math.round(parts[step]! * 100)} percent`}
+            of="morph.step"
             max={parts.length - 1}
             value={step}
-            onChange={(e) => (setPlaying(false), setStep(Number(e.target.value)))}
+            onSlide={(n) => (setPlaying(false), setStep(n))}
           />
           <Form.Check
             id="morph-over"
@@ -303,11 +303,10 @@ function MarkFields({ mark, put }: { mark: Mark; put: (mark: MarkGiven) => void 
       <label htmlFor="mark-stays">Stays for</label>
       <NumberField
         id="mark-stays"
-        value={mark.stays ?? 0}
+        of="Mark.stays"
+        value={mark.stays}
         unit="%"
         digits={0}
-        min={0}
-        max={100}
         onCommit={(v) => put({ id: mark.id, stays: v })}
       />
     </div>

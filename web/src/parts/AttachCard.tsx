@@ -150,12 +150,12 @@ function BendSettings({
         <label htmlFor="bend-round">Roundness</label>
         <NumberField
           id="bend-round"
-          value={(bend.roundness ?? 1) * 100}
+          of="Bend.roundness"
+          times={100}
+          value={bend.roundness}
           unit="%"
           digits={0}
-          min={0}
-          max={100}
-          onCommit={(v) => put({ roundness: v / 100 })}
+          onCommit={(v) => put({ roundness: v })}
         />
         {chosen && (
           <>
@@ -170,10 +170,9 @@ function BendSettings({
               {reach !== undefined ? (
                 <NumberField
                   id="bend-reach"
+                  of="Bend.reach"
                   value={reach}
                   unit="u"
-                  min={1}
-                  max={100000}
                   onCommit={(v) => put({ reach: { [chosen]: v } })}
                 />
               ) : (
@@ -195,7 +194,7 @@ function BendSettings({
         >
           Paint weights
         </Button>
-        {(bend.dabs?.length ?? 0) > 0 && (
+        {bend.dabs?.length > 0 && (
           <Button size="sm" variant="outline-primary" onClick={() => put({ dabs: [] })}>
             Clear painting
           </Button>
@@ -222,7 +221,7 @@ function SheetSettings({
   const put = (given: { triangles?: number; margin?: number; turning?: Record<string, number | null> }) =>
     void submit({ do: "set-attach", puppet: puppet.id, piece: piece.id, attach: { kind: "sheet", ...given } });
   const [wanted, setWanted] = useState<number | null>(null);
-  const shown = wanted ?? sheet.triangles ?? 300;
+  const shown = wanted ?? sheet.triangles;
   const joint = useWorkshop((w) => w.joint);
   const signature = JSON.stringify(sheet);
   useEffect(() => lookAtMesh(piece.id, null), [piece.id, signature]);
@@ -237,9 +236,8 @@ function SheetSettings({
       </Form.Label>
       <Slider
         id="sheet-triangles"
-        min={60}
-        max={2000}
         step={20}
+        of="BendSheet.triangles"
         value={shown}
         onSlide={setWanted}
         onCommit={commit}
@@ -249,10 +247,9 @@ function SheetSettings({
         <label htmlFor="sheet-margin">Margin</label>
         <NumberField
           id="sheet-margin"
-          value={sheet.margin ?? 4}
+          of="BendSheet.margin"
+          value={sheet.margin}
           unit="u"
-          min={0.5}
-          max={200}
           onCommit={(margin) => put({ margin })}
         />
       </div>
@@ -278,10 +275,9 @@ function SheetSettings({
           <NumberField
             key={joint}
             id="sheet-patch"
+            of="patch.reach"
             value={sheet.turning?.[joint] ?? 0}
             unit="u"
-            min={0}
-            max={1e5}
             onCommit={(far) => put({ turning: { [joint]: far > 0 ? far : null } })}
           />
           <p className="hint m-0" style={{ gridColumn: "1 / -1" }}>

@@ -1,11 +1,13 @@
 /** Dials: named controls that drive joints and drawings through stops. On the Rig bench they are made and tried. */
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import type { Dial, Puppet } from "../wire/types";
 import { freshId, get, putBack, submit, tryPose } from "../session";
 import { trier } from "../stage/tool";
 import { IconButton } from "../ui/bits";
 import { NumberField, TextField } from "../ui/fields";
+import { rangeOf } from "./dials";
+import { TrySlider } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Select } from "../ui/Select";
 
@@ -37,15 +39,8 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
           <button type="button" className="name" onClick={() => setChosen(d.id === chosen ? null : d.id)}>
             {d.name}
           </button>
-          <Form.Range
-            aria-label={`Try ${d.name}`}
-            min={d.low ?? 0}
-            max={d.high ?? 100}
-            step={((d.high ?? 100) - (d.low ?? 0)) / 200}
-            value={at[d.id] ?? d.rest ?? 0}
-            onChange={(e) => turn(d, Number(e.target.value))}
-          />
-          <span className="faint small">{Math.round((at[d.id] ?? d.rest ?? 0) * 10) / 10}</span>
+          <TrySlider label={`Try ${d.name}`} {...rangeOf(d)} value={at[d.id] ?? d.rest} onSlide={(v) => turn(d, v)} />
+          <span className="faint small">{Math.round((at[d.id] ?? d.rest) * 10) / 10}</span>
         </div>
       ))}
       {dial && (
@@ -53,8 +48,8 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
           key={dial.id}
           puppet={puppet}
           dial={dial}
-          at={at[dial.id] ?? dial.rest ?? 0}
-          back={() => setAt((b) => ({ ...b, [dial.id]: dial.rest ?? 0 }))}
+          at={at[dial.id] ?? dial.rest}
+          back={() => setAt((b) => ({ ...b, [dial.id]: dial.rest }))}
         />
       )}
       <Button size="sm" variant="outline-primary" className="mt-1" onClick={add}>
@@ -86,26 +81,26 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
         <NumberField
           id="dial-low"
           label="From"
-          value={dial.low ?? 0}
-          unit=""
-          max={dial.rest ?? 0}
+          of="Dial.low"
+          value={dial.low}
+          max={dial.rest}
           onCommit={(low) => put({ low })}
         />
         <NumberField
           id="dial-rest"
           label="At rest"
-          value={dial.rest ?? 0}
-          unit=""
-          min={dial.low ?? 0}
-          max={dial.high ?? 100}
+          of="Dial.rest"
+          value={dial.rest}
+          min={dial.low}
+          max={dial.high}
           onCommit={(rest) => put({ rest })}
         />
         <NumberField
           id="dial-high"
           label="To"
-          value={dial.high ?? 100}
-          unit=""
-          min={dial.rest ?? 0}
+          of="Dial.high"
+          value={dial.high}
+          min={dial.rest}
           onCommit={(high) => put({ high })}
         />
       </div>
@@ -142,7 +137,7 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
         >
           <option value="">{drawn.name} shows here…</option>
           {drawn.drawings.map((d) => (
-            <option key={d.id} value={d.number ?? 0}>
+            <option key={d.id} value={d.number}>
               {d.name}
             </option>
           ))}

@@ -73,7 +73,7 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
               if (moving && moving !== d.id) drop(moving, d.id);
             }}
           >
-            <DrawingThumb drawing={d} flip={(piece.fit?.sx ?? 1) < 0} width={64} height={46} />
+            <DrawingThumb drawing={d} flip={piece.fit?.sx < 0} width={64} height={46} />
             <span className="name">{d.name}</span>
           </Row>
         ))}

@@ -121,12 +121,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
           </>
         )}
         <label htmlFor="joint-side">Side</label>
-        <Select
-          id="joint-side"
-          size="sm"
-          value={found.side ?? "centre"}
-          onChange={(e) => change({ side: e.target.value as Side })}
-        >
+        <Select id="joint-side" size="sm" value={found.side} onChange={(e) => change({ side: e.target.value as Side })}>
           {["left", "centre", "right"].map((s) => (
             <option key={s}>{s}</option>
           ))}
@@ -163,19 +158,19 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
               <NumberField
                 id="limit-low"
                 label="From"
+                of="Limits.low"
                 value={limits.low}
                 unit="°"
-                min={-720}
                 max={limits.high}
                 onCommit={(low) => change({ limits: { low } })}
               />
               <NumberField
                 id="limit-high"
                 label="To"
+                of="Limits.high"
                 value={limits.high}
                 unit="°"
                 min={limits.low}
-                max={720}
                 onCommit={(high) => change({ limits: { high } })}
               />
             </div>

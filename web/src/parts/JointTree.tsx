@@ -19,10 +19,7 @@ export function treeRows(puppet: Puppet): Hung[] {
   const under = (parent: string | null, depth: number): Hung[] =>
     joints
       .filter((j) => (j.parent ?? null) === parent)
-      .sort(
-        (a, b) =>
-          Number(a.handle ?? false) - Number(b.handle ?? false) || (front.get(a.id) ?? 0) - (front.get(b.id) ?? 0),
-      )
+      .sort((a, b) => Number(a.handle) - Number(b.handle) || (front.get(a.id) ?? 0) - (front.get(b.id) ?? 0))
       .flatMap((joint) => {
         const below = under(joint.id, depth + 1);
         return [{ joint, depth, holds: below.length > 0 }, ...below];

@@ -8,7 +8,7 @@ import { Painted } from "../ui/bits";
 import { usePull } from "../ui/pull";
 import { within } from "../stage/view";
 import { shownDrawing } from "./DrawingsCard";
-import { NumberField } from "../ui/fields";
+import { NumberField, TrySlider } from "../ui/fields";
 import { Row, Rows } from "../ui/Rows";
 
 const [W, H] = [470, 380];
@@ -225,13 +225,7 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
           <Form.Label className="faint small mb-0" htmlFor="lineup-others">
             The others: {others} %
           </Form.Label>
-          <Form.Range
-            id="lineup-others"
-            min={0}
-            max={100}
-            value={others}
-            onChange={(e) => setOthers(Number(e.target.value))}
-          />
+          <TrySlider id="lineup-others" of="lineup.others" value={others} onSlide={setOthers} />
           {LINES.map((line) => {
             const at = lineOf(drawing, line);
             const i = line === "guide" ? 1 : 0;

@@ -67,7 +67,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
 export function ColourCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
   const piece = puppet.pieces![ids[0]!]!;
   const colour = { ...PLAIN, ...piece.colour };
-  const plain = JSON.stringify(colour) === JSON.stringify(PLAIN) && (piece.opacity ?? 1) === 1;
+  const plain = JSON.stringify(colour) === JSON.stringify(PLAIN) && piece.opacity === 1;
   const put = (given: Partial<Correction>) =>
     void submit({ do: "set-look", puppet: puppet.id, pieces: ids, colour: given });
   return (
@@ -76,51 +76,46 @@ export function ColourCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
         <label htmlFor="look-opacity">Opacity</label>
         <NumberField
           id="look-opacity"
-          value={(piece.opacity ?? 1) * 100}
+          of="Piece.opacity"
+          times={100}
+          value={piece.opacity}
           unit="%"
           digits={0}
-          min={0}
-          max={100}
-          onCommit={(v) => void submit({ do: "set-look", puppet: puppet.id, pieces: ids, opacity: v / 100 })}
+          onCommit={(v) => void submit({ do: "set-look", puppet: puppet.id, pieces: ids, opacity: v })}
         />
         <label htmlFor="look-brightness">Brightness</label>
         <NumberField
           id="look-brightness"
-          value={colour.brightness ?? 0}
+          of="Correction.brightness"
+          value={colour.brightness}
           unit="%"
-          min={-100}
-          max={100}
           onCommit={(brightness) => put({ brightness })}
         />
         <label htmlFor="look-contrast">Contrast</label>
         <NumberField
           id="look-contrast"
-          value={colour.contrast ?? 0}
+          of="Correction.contrast"
+          value={colour.contrast}
           unit="%"
-          min={-100}
-          max={100}
           onCommit={(contrast) => put({ contrast })}
         />
         <label htmlFor="look-gamma">Gamma</label>
         <NumberField
           id="look-gamma"
-          value={colour.gamma ?? 1}
-          unit=""
+          of="Correction.gamma"
+          value={colour.gamma}
           digits={2}
-          min={0.1}
-          max={10}
           onCommit={(gamma) => put({ gamma })}
         />
         <label htmlFor="look-tint">Tint</label>
         <div className="d-flex gap-1">
-          <ColourField label="Tint colour" value={colour.tint ?? "#ffffffff"} onCommit={(tint) => put({ tint })} />
+          <ColourField label="Tint colour" value={colour.tint} onCommit={(tint) => put({ tint })} />
           <NumberField
             id="look-tint"
-            value={colour.amount ?? 0}
+            of="Correction.amount"
+            value={colour.amount}
             unit="%"
             digits={0}
-            min={0}
-            max={100}
             onCommit={(amount) => put({ amount })}
           />
         </div>

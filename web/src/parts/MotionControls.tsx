@@ -4,6 +4,7 @@ import type { ChannelKind, Dial, Motion, Puppet } from "../wire/types";
 import { get, putBack, submit, tryPose, useWorkshop } from "../session";
 import { trier } from "../stage/tool";
 import { NumberField, Slider } from "../ui/fields";
+import { rangeOf } from "./dials";
 import { Fold } from "../ui/Fold";
 import { Menu } from "../ui/Menu";
 import { Row, Rows } from "../ui/Rows";
@@ -43,7 +44,7 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
   const order = (how: { front?: boolean; back?: boolean; of?: string }) =>
     void submit({ do: "order-at", motion: motion.id, frame, pieces, ...how });
   // A motion that is made for one view is seen from there, where nothing else is keyed.
-  const restOf = (d: Dial) => (d.turns ? (motion.seen ?? 0) : (d.rest ?? 0));
+  const restOf = (d: Dial) => (d.turns ? (motion.seen ?? 0) : d.rest);
   const slide = (channel: string, v: number) => {
     slider(channel, [v]);
   };
@@ -58,14 +59,14 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
             label={`Drawing of ${piece.name} at this frame`}
             className="drawing-grid"
             ids={piece.drawings.map((d) => d.id)}
-            chosen={[(shows < 0 ? atRest : piece.drawings.find((d) => (d.number ?? 0) === shows))?.id ?? ""]}
+            chosen={[(shows < 0 ? atRest : piece.drawings.find((d) => d.number === shows))?.id ?? ""]}
             choose={(id) => {
               const drawing = piece.drawings.find((d) => d.id === id)?.number ?? 0;
               void submit({ do: "show-at", motion: motion.id, frame, piece: piece.id, drawing });
             }}
           >
             {piece.drawings.map((d) => {
-              const on = shows < 0 ? d.id === atRest?.id : (d.number ?? 0) === shows;
+              const on = shows < 0 ? d.id === atRest?.id : d.number === shows;
               return (
                 <Row key={d.id} id={d.id} chosen={on} title={`Show ${d.name} from this frame on`}>
                   <DrawingThumb drawing={d} width={64} height={46} />
@@ -86,10 +87,9 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
             <NumberField
               always
               id="key-opacity"
+              of="opacity.typed"
               value={value(seen.id, "opacity", 100)}
               unit="%"
-              min={0}
-              max={100}
               onCommit={(v) => void key_({ [`${seen.id}.opacity`]: [v] }, frame)}
             />
             <span className="faint">Lies{dot(seen.id, "order")}</span>
@@ -122,9 +122,7 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
               </span>
               <Slider
                 label={`${d.name} at this frame`}
-                min={d.low ?? 0}
-                max={d.high ?? 100}
-                step={((d.high ?? 100) - (d.low ?? 0)) / 200}
+                {...rangeOf(d)}
                 value={value(d.id, "dial", restOf(d))}
                 onSlide={(v) => slide(`${d.id}.dial`, v)}
                 onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
@@ -138,12 +136,10 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
                   value={value(d.id, "dial", restOf(d))}
                   unit="°"
                   digits={0}
-                  min={-3600}
-                  max={3600}
                   onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
                 />
               ) : (
-                <span className="faint small">{Math.round(value(d.id, "dial", d.rest ?? 0) * 10) / 10}</span>
+                <span className="faint small">{Math.round(value(d.id, "dial", d.rest) * 10) / 10}</span>
               )}
             </div>
           ))}
@@ -189,7 +185,7 @@ function ChainField({
         {name}
         {mark}
       </label>
-      <NumberField always id={`reach-${id}`} value={value} unit="%" min={0} max={100} onCommit={commit} />
+      <NumberField always id={`reach-${id}`} of="reach.typed" value={value} unit="%" onCommit={commit} />
     </>
   );
 }

@@ -165,7 +165,7 @@ function GroupRow({ id, puppet, group, caption }: { id: string; puppet: Puppet; 
 
 function Thumb({ piece }: { piece: Piece }) {
   const drawing = piece.drawings.find((d) => d.id === piece.shows) ?? piece.drawings[0]!;
-  return <DrawingThumb drawing={drawing} flip={(piece.fit?.sx ?? 1) < 0} width={68} height={52} className="thumb" />;
+  return <DrawingThumb drawing={drawing} flip={piece.fit?.sx < 0} width={68} height={52} className="thumb" />;
 }
 
 /** A drawing by itself, fitted into a small card. */

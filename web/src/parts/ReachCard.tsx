@@ -115,7 +115,7 @@ function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain
         <Select
           id="chain-bend"
           size="sm"
-          value={chain.bend ?? "rest"}
+          value={chain.bend}
           onChange={(e) => put({ bend: e.target.value as Chain["bend"] })}
         >
           <option value="rest">as at rest</option>
@@ -125,28 +125,28 @@ function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain
         <label htmlFor="chain-soft">Soft end</label>
         <NumberField
           id="chain-soft"
-          value={(chain.soft ?? 0.05) * 100}
+          of="Chain.soft"
+          times={100}
+          value={chain.soft}
           unit="%"
-          min={0}
-          max={50}
-          onCommit={(v) => put({ soft: v / 100 })}
+          onCommit={(v) => put({ soft: v })}
         />
         <label htmlFor="chain-stretch">Stretch</label>
         <NumberField
           id="chain-stretch"
-          value={(chain.stretch ?? 1) * 100}
+          of="Chain.stretch"
+          times={100}
+          value={chain.stretch}
           unit="%"
-          min={100}
-          max={400}
           digits={0}
-          onCommit={(v) => put({ stretch: v / 100 })}
+          onCommit={(v) => put({ stretch: v })}
         />
       </div>
       <Form.Check
         id="chain-follow"
         className="mt-1"
         label="the end turns with the handle"
-        checked={chain.follow ?? false}
+        checked={chain.follow}
         onChange={(e) => put({ follow: e.target.checked })}
       />
     </>

@@ -19,26 +19,26 @@ export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () =
       {laid ? (
         <>
           <Form.Label className="faint small mb-0" htmlFor="ref-opacity">
-            Opacity: {Math.round((laid.opacity ?? 0.5) * 100)} %
+            Opacity: {Math.round(laid.opacity * 100)} %
           </Form.Label>
           <Slider
             id="ref-opacity"
-            min={0}
-            max={100}
-            value={(laid.opacity ?? 0.5) * 100}
-            onCommit={(v) => put({ opacity: v / 100 })}
+            of="Reference.opacity"
+            times={100}
+            value={laid.opacity}
+            onCommit={(v) => put({ opacity: v })}
           />
           <div className="fields">
             <label htmlFor="ref-x">Across</label>
-            <NumberField id="ref-x" value={laid.x ?? 0} unit="u" onCommit={(x) => put({ x })} />
+            <NumberField id="ref-x" value={laid.x} unit="u" onCommit={(x) => put({ x })} />
             <label htmlFor="ref-y">Down</label>
-            <NumberField id="ref-y" value={laid.y ?? 0} unit="u" onCommit={(y) => put({ y })} />
+            <NumberField id="ref-y" value={laid.y} unit="u" onCommit={(y) => put({ y })} />
             {laid.pictures.length > 1 && (
               <>
                 <label htmlFor="ref-offset">Begins at</label>
                 <NumberField
                   id="ref-offset"
-                  value={(laid.offset ?? 0) + 1}
+                  value={laid.offset + 1}
                   unit="picture"
                   digits={0}
                   onCommit={(v) => put({ offset: Math.round(v) - 1 })}
@@ -48,11 +48,11 @@ export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () =
             <label htmlFor="ref-scale">Size</label>
             <NumberField
               id="ref-scale"
-              value={(laid.scale ?? 1) * 100}
+              of="Reference.scale"
+              times={100}
+              value={laid.scale}
               unit="%"
-              min={1}
-              max={10000}
-              onCommit={(v) => put({ scale: v / 100 })}
+              onCommit={(v) => put({ scale: v })}
             />
           </div>
           <div className="d-flex gap-1 mt-2">
@@ -66,7 +66,7 @@ export function ReferenceCard({ puppet, choose }: { puppet: Puppet; choose: () =
               size="sm"
               variant="outline-primary"
               title="Put it to the right of where it lies now, by its own width"
-              onClick={() => put({ x: (laid.x ?? 0) + laid.width * (laid.scale ?? 1) })}
+              onClick={() => put({ x: laid.x + laid.width * laid.scale })}
             >
               Beside
             </Button>

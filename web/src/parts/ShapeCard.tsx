@@ -47,10 +47,9 @@ export function ShapeCard({
         <label htmlFor="shape-width">Width</label>
         <NumberField
           id="shape-width"
-          value={paint.width ?? 3}
+          of="EditableShape.width"
+          value={paint.width}
           unit="u"
-          min={0.1}
-          max={1000}
           onCommit={(width) => change({ width })}
         />
       </div>

@@ -220,27 +220,23 @@ function Settings({ close }: { close: () => void }) {
           <label htmlFor="p-width">Stage width</label>
           <NumberField
             id="p-width"
-            value={production.width ?? 1280}
+            of="Production.width"
+            value={production.width}
             unit="units"
-            digits={0}
-            min={16}
-            max={8192}
-            onCommit={(width) => void submit({ do: "set-production", width: Math.round(width) })}
+            onCommit={(width) => void submit({ do: "set-production", width: width })}
           />
           <label htmlFor="p-height">Stage height</label>
           <NumberField
             id="p-height"
-            value={production.height ?? 720}
+            of="Production.height"
+            value={production.height}
             unit="units"
-            digits={0}
-            min={16}
-            max={8192}
-            onCommit={(height) => void submit({ do: "set-production", height: Math.round(height) })}
+            onCommit={(height) => void submit({ do: "set-production", height: height })}
           />
           <span className="faint">Paper</span>
           <ColourField
             label="Paper"
-            value={production.paper ?? "#f4ead6ff"}
+            value={production.paper}
             onCommit={(paper) => void submit({ do: "set-production", paper })}
           />
           <label htmlFor="p-backdrop">Backdrop</label>

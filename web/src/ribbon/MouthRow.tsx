@@ -22,7 +22,7 @@ interface Props {
 export function MouthRow({ puppet, motion, chart, exposed, time, height }: Props) {
   const channel = channelOf(chart);
   const keys = motion.channels?.[channel]?.keys;
-  const length = motion.length ?? 48;
+  const length = motion.length;
   const runs = useMemo(() => mouthRuns((keys ?? {}) as Parameters<typeof mouthRuns>[0], length), [keys, length]);
   const of = useMemo(() => mouthsByValue(chart), [chart]);
   const chosen = useWorkshop((w) => w.keys);
@@ -182,7 +182,7 @@ export function FaceRow({
   const x = (frame: number) => time.x(frame) - time.scroll;
   const stressed = (exposed?.accents ?? []).flatMap(([sound, at, word, size]) => {
     const placed = motion.sounds?.[sound as string];
-    return placed ? [{ at: (placed.at ?? 0) + (at as number), word: word as string, size: size as number }] : [];
+    return placed ? [{ at: placed.at + (at as number), word: word as string, size: size as number }] : [];
   });
   return (
     <svg className="face-row" width={time.room} height={height} role="img" aria-label="Blinks and accents">

@@ -22,7 +22,7 @@ const FACE = px(18);
 
 export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Motion; exposed: Exposed | undefined }) {
   const scroller = useRef<HTMLDivElement>(null);
-  const time = useTimeline(motion.length ?? 48, scroller);
+  const time = useTimeline(motion.length, scroller);
   const documents = useWorkshop((w) => w.documents);
   const line = useLine();
   const lines = linesOf({ documents, motion: motion.id });
@@ -138,7 +138,7 @@ function Grip({
 }) {
   const chosen = useWorkshop((w) => w.line === line.placed.id);
   const [by, setBy] = useState(0);
-  const at = line.placed.at ?? 0;
+  const at = line.placed.at;
   const pull = usePull<HTMLDivElement>((event) => {
     const begin = event.clientX;
     set({ line: line.placed.id });
@@ -204,7 +204,7 @@ function RibbonBar({
   const entry = useWorkshop((w) => w.entry);
   return (
     <div className="sheet-bar">
-      <Transport length={motion.length ?? 48} />
+      <Transport length={motion.length} />
       <SpeedMenu />
       <IconButton
         icon="arrow-left-right"
@@ -255,7 +255,7 @@ export function toggleRange(): void {
   const rate = frameRate(now);
   const entries = Object.entries(line.voice.chart?.[entry.tier] ?? {}).sort((a, b) => a[1].start - b[1].start);
   const n = entries.findIndex(([id]) => id === entry.id);
-  const at = line.placed.at ?? 0;
+  const at = line.placed.at;
   const end = entries[n + 1]?.[1].start ?? line.voice.sound?.seconds ?? 0;
   const length = now.plan?.frames ?? 1;
   const first = Math.max(0, Math.floor((at + entries[n]![1].start) * rate));

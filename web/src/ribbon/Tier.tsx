@@ -47,7 +47,7 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
   const spans = useMemo(() => spansOf(line, tier), [line, tier]);
   const [dragged, setDragged] = useState<{ id: string; start: number } | null>(null);
   const row = useRef<HTMLDivElement>(null);
-  const at = line.placed.at ?? 0;
+  const at = line.placed.at;
   const last = useWorkshop((w) => (motionOf(w)?.length ?? 1) - 1);
   const held = dragged
     ? spans.map((s, n) => ({

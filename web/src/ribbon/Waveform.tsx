@@ -1,6 +1,6 @@
 /** The sound of a line as it looks: its peaks over the frames, drawn at the zoom that fits. */
 import { useEffect, useRef, useState } from "react";
-import { peaksOf, type Line } from "../session";
+import { peaksOf, type Laid } from "../session";
 import { SOUND_RATE, type Peaks } from "../session/sounding";
 import type { Timeline } from "../sheet/timeline";
 
@@ -50,7 +50,7 @@ export function Waveform({
   rate,
   height,
 }: {
-  lines: readonly Line[];
+  lines: readonly Laid[];
   chosen: string | null;
   time: Timeline;
   rate: number;
@@ -79,7 +79,7 @@ function OneWave({
   rate,
   height,
 }: {
-  line: Line;
+  line: Laid;
   chosen: boolean;
   time: Timeline;
   rate: number;
@@ -99,7 +99,7 @@ function OneWave({
     if (!peaks) return;
     const style = getComputedStyle(element);
     const perPixel = 1 / (time.step * rate);
-    const found = columns(peaks, time.scroll * perPixel - (placed.at ?? 0), perPixel, Math.ceil(time.room));
+    const found = columns(peaks, time.scroll * perPixel - placed.at, perPixel, Math.ceil(time.room));
     c.fillStyle = style.getPropertyValue(chosen ? "--wave" : "--wave-other").trim() || "#4d6f8f";
     c.globalAlpha = placed.mute ? 0.3 : 1;
     const [middle, half] = [height / 2, height / 2 - 3];

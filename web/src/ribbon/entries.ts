@@ -9,7 +9,7 @@ export function selected(): { line: Line; entry: NonNullable<ReturnType<typeof g
 }
 
 /** The time of a line that the shown frame begins at (seconds). */
-export const timeHere = (line: Line): number => get().frame / frameRate(get()) - (line.placed.at ?? 0);
+export const timeHere = (line: Line): number => get().frame / frameRate(get()) - line.placed.at;
 
 /** Cut the selected entry in two at the frame that shows, or, if that lies outside, in its middle. */
 export function splitEntry(): void {
@@ -51,6 +51,6 @@ export function tap(label: string, delay: number): void {
   const now = get();
   const line = linesOf(now).find((l) => l.placed.id === now.line);
   if (!line) return;
-  const at = Math.max(0, (now.frame - (now.playing ? delay : 0)) / frameRate(now) - (line.placed.at ?? 0));
+  const at = Math.max(0, (now.frame - (now.playing ? delay : 0)) / frameRate(now) - line.placed.at);
   void submit({ do: "put-entry", voice: line.voice.id, tier: "phones", entry: freshId(), at, called: label });
 }

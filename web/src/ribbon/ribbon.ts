@@ -13,7 +13,7 @@ export interface Span {
   guessed: boolean;
 }
 
-const textOf = (entry: Word | Phone): string => ("text" in entry ? entry.text : (entry as Phone).label) ?? "";
+const textOf = (entry: Word | Phone): string => ("text" in entry ? entry.text : (entry as Phone).label);
 
 /** The entries of a tier in their order, each until the next begins. */
 export function spansOf(line: Line, tier: EntryRef["tier"]): Span[] {
@@ -26,8 +26,8 @@ export function spansOf(line: Line, tier: EntryRef["tier"]): Span[] {
     start: entry.start,
     end: entries[n + 1]?.[1].start ?? end,
     text: textOf(entry),
-    sure: entry.sure ?? 1,
-    guessed: "guessed" in entry ? (entry.guessed ?? false) : false,
+    sure: entry.sure,
+    guessed: "guessed" in entry ? entry.guessed : false,
   }));
 }
 

@@ -63,11 +63,11 @@ export class Clock {
         ? [
             {
               asset: voice.sound.asset,
-              at: placed.at ?? 0,
+              at: placed.at,
               seconds: voice.sound.seconds,
-              level: placed.level ?? 0,
-              fadeIn: placed.fade_in ?? 0,
-              fadeOut: placed.fade_out ?? 0,
+              level: placed.level,
+              fadeIn: placed.fade_in,
+              fadeOut: placed.fade_out,
             },
           ]
         : [],

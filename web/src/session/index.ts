@@ -2,6 +2,7 @@
 import * as http from "../wire/http";
 import type { Asked, Becoming } from "./morphs";
 import { useStore } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import { createStore } from "zustand/vanilla";
 import type { Ack, Command, Fitting, Point, Pull, Report, Target, Using } from "../wire/types";
 import { notices } from "./notices";
@@ -17,6 +18,7 @@ import {
   productionOf,
   puppetOf,
   shotOf,
+  sizeOf,
   type Line,
   type Onion,
   type State,
@@ -45,12 +47,14 @@ export {
   puppetOf,
   shotOf,
   shotsOf,
+  sizeOf,
   type Guides,
   type ShotKeyRef,
   type ShotPick,
   type Bench,
   type CaptureWish,
   type EntryRef,
+  type Laid,
   type Line,
   type KeyRef,
   type Onion,
@@ -78,6 +82,7 @@ export function leave(session: Session): void {
 export const useSession = (): Session | null => useStore(open, (o) => o.session);
 export const useWorkshop = <T>(select: (state: State) => T): T => useStore(useSession()?.store ?? nobody, select);
 export const useProduction = () => useWorkshop(productionOf);
+export const useSize = (): Point => useWorkshop(useShallow(sizeOf));
 export const usePuppet = () => useWorkshop(puppetOf);
 export const useMotion = () => useWorkshop(motionOf);
 export const useShot = () => useWorkshop(shotOf);

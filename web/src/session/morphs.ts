@@ -56,8 +56,8 @@ export function morphFrom(m: MorphLetter): Becoming {
       ...t,
       amounts: floats(t.amounts as unknown as Uint8Array),
       at: t.at as Point,
-    })),
-    advice: m.advice ?? [],
+    })) as Becoming["troubles"],
+    advice: (m.advice ?? []) as Becoming["advice"],
     measured: m.measured ?? false,
   };
 }

@@ -19,6 +19,7 @@ import type {
   ToPage,
   Used,
   Using,
+  WholeDocuments,
 } from "../wire/types";
 import { Clock } from "./clock";
 import { Sounding } from "./sounding";
@@ -134,7 +135,12 @@ export class Session {
     const now = this.get();
     switch (message.type) {
       case "snapshot":
-        this.set({ ...begun(message), settled: message.seq, ready: true, database: true });
+        this.set({
+          ...begun({ ...message, documents: message.documents as WholeDocuments }),
+          settled: message.seq,
+          ready: true,
+          database: true,
+        });
         this.set(tidied(this.get()));
         this.tellLeftOut(message.left_out ?? []);
         return;

@@ -18,6 +18,7 @@ import type {
   WayKey,
   Report,
 } from "../wire/types";
+import { NUMBERS } from "../wire/facts.gen";
 import { nothing, type Chronicle } from "./documents";
 import { keep, kept, keptFields } from "./kept";
 import type { Saved } from "./outbox";
@@ -317,10 +318,15 @@ export const puppetOf = (w: Pick<State, "documents" | "puppet">): Puppet | undef
 export const motionOf = (w: Pick<State, "documents" | "motion">): Motion | undefined =>
   w.motion ? (w.documents[w.motion] as Motion | undefined) : undefined;
 
-/** A line that is placed on a motion, with its voice. */
-export interface Line {
-  placed: Placed;
+/** Where something is heard, and what. */
+export interface Laid {
+  placed: Pick<Placed, "id" | "at" | "mute">;
   voice: Voice;
+}
+
+/** A line that is placed on a motion, with its voice. */
+export interface Line extends Laid {
+  placed: Placed;
 }
 
 /** The lines on the motion that is shown, the earliest first. */
@@ -330,7 +336,7 @@ export function linesOf(w: Pick<State, "documents" | "motion">): Line[] {
       const voice = w.documents[placed.voice];
       return voice?.kind === "voice" ? [{ placed, voice }] : [];
     })
-    .sort((a, b) => (a.placed.at ?? 0) - (b.placed.at ?? 0));
+    .sort((a, b) => a.placed.at - b.placed.at);
 }
 /** The shots of the film, in their order. */
 export function shotsOf(w: { documents: Record<string, Document> }): Shot[] {
@@ -345,7 +351,7 @@ export const shotOf = (w: Pick<State, "documents" | "shot">): Shot | undefined =
 /** The frames of a shot that play: the first, and the one after the last. */
 export const playedOf = (shot: Shot): [number, number] => [
   shot.first ?? 0,
-  Math.min(shot.stop ?? shot.length ?? 72, shot.length ?? 72),
+  Math.min(shot.stop ?? shot.length, shot.length),
 ];
 
 /** How many frames there are to walk through on the bench that is open, and which of them play. */
@@ -361,9 +367,19 @@ export function stretchOf(w: State): { frames: number; range: [number, number] |
 
 /** Frames a second. */
 export function frameRate(w: { documents: Record<string, Document> }): number {
-  const rate = productionOf(w)?.rate;
-  return (rate?.numerator ?? 24) / (rate?.denominator ?? 1);
+  const { numerator, denominator } = productionOf(w)?.rate ?? USUAL_RATE;
+  return numerator / denominator;
 }
+
+const USUAL_RATE = { numerator: NUMBERS["Rate.numerator"].untold, denominator: NUMBERS["Rate.denominator"].untold };
+
+/** How wide and how high the stage is, in its own units. */
+export function sizeOf(w: { documents: Record<string, Document> }): Point {
+  const production = productionOf(w);
+  return production ? [production.width, production.height] : USUAL_SIZE;
+}
+
+const USUAL_SIZE: Point = [NUMBERS["Production.width"].untold, NUMBERS["Production.height"].untold];
 
 function pickedStill(shot: Shot | null, picked: ShotPick | null): ShotPick | null {
   if (!shot || !picked) return null;

@@ -46,15 +46,15 @@ const written = (ease: Ease | undefined): string => JSON.stringify(ease ?? { kin
 function named(ease: Named): string {
   switch (ease.kind) {
     case "slow":
-      return `slow out ${ease.out ?? 0} %, in ${ease.into ?? 0} %`;
+      return `slow out ${ease.out} %, in ${ease.into} %`;
     case "family":
-      return `${ease.family}, slow ${ease.slow ?? "both"}`;
+      return `${ease.family}, slow ${ease.slow}`;
     case "chart":
       return `chart of ${ease.ticks.length} ticks`;
     case "bezier":
       return "curve";
     default:
-      return ease.kind ?? "even";
+      return ease.kind;
   }
 }
 
@@ -126,7 +126,7 @@ const PRESETS: Choice<Named>[] = [
 ];
 
 function Percent({ ease, apply }: { ease: Named; apply: (ease: Named) => void }) {
-  const [out, into] = ease.kind === "slow" ? [ease.out ?? 0, ease.into ?? 0] : [0, 0];
+  const [out, into] = ease.kind === "slow" ? [ease.out, ease.into] : [0, 0];
   const slow = (o: number, i: number) =>
     apply(o === 0 && i === 0 ? { kind: "even" } : { kind: "slow", out: o, into: i });
   return (
@@ -136,21 +136,19 @@ function Percent({ ease, apply }: { ease: Named; apply: (ease: Named) => void })
         <NumberField
           id="slow-out"
           label="Slow out"
+          of="Slow.out"
           value={out}
           unit="%"
           digits={0}
-          min={0}
-          max={100}
           onCommit={(v) => slow(v, into)}
         />
         <NumberField
           id="slow-in"
           label="Slow in"
+          of="Slow.into"
           value={into}
           unit="%"
           digits={0}
-          min={0}
-          max={100}
           onCommit={(v) => slow(out, v)}
         />
       </div>
@@ -170,7 +168,12 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
         value={family?.family ?? ""}
         onChange={(e) =>
           e.target.value &&
-          apply({ kind: "family", family: e.target.value as FamilyEase["family"], slow: family?.slow ?? "both" })
+          apply({
+            kind: "family",
+            family: e.target.value as FamilyEase["family"],
+            slow: family?.slow ?? "both",
+            amount: null,
+          })
         }
       >
         <option value="">(none)</option>
@@ -184,7 +187,7 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
           <Select
             id="ease-slow"
             size="sm"
-            value={family.slow ?? "both"}
+            value={family.slow}
             onChange={(e) => apply({ ...family, slow: e.target.value as "both" })}
           >
             <option value="out">out of the key</option>
@@ -198,11 +201,10 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
           <label htmlFor="ease-amount">{amount.label}</label>
           <NumberField
             id="ease-amount"
+            of="Family.amount"
             value={family.amount ?? amount.start}
             unit={family.family === "back" ? "×" : "of the gap"}
             digits={amount.digits}
-            min={0.05}
-            max={10}
             onCommit={(v) => apply({ ...family, amount: v })}
           />
         </>

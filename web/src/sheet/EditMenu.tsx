@@ -22,10 +22,10 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
   const [question, setQuestion] = useState<Question | null>(null);
   const id = motion.id;
   const channels = channelsOf(keys);
-  const [start, end] = keys.length ? spanOf(keys) : [0, (motion.length ?? 1) - 1];
+  const [start, end] = keys.length ? spanOf(keys) : [0, motion.length - 1];
   const paths = keys.filter((k) => k.channel.endsWith(".move"));
   const delays = channels.map((c) => motion.channels?.[c]?.delay ?? 0);
-  const stretch = { channels, start: end > start ? start : 0, end: end > start ? end : (motion.length ?? 1) - 1 };
+  const stretch = { channels, start: end > start ? start : 0, end: end > start ? end : motion.length - 1 };
   const ask = (
     title: string,
     button: string,
@@ -35,7 +35,7 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
   ) => setQuestion({ title, button, fields, text, done: (v) => void land(command(v)).catch(() => undefined) });
   const put = (command: Command) => void submit(command);
   const some = keys.length > 0;
-  const cycle = motion.cycle ?? false;
+  const cycle = motion.cycle;
 
   return (
     <>
@@ -72,18 +72,19 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
                       "Scale in time",
                       "Scale",
                       [
-                        { key: "factor", label: "To", unit: "%", value: 100, min: 5, max: 2000, digits: 1 },
+                        { key: "factor", label: "To", of: "ScaleKeys.factor", times: 100, unit: "%", value: 1 },
                         {
                           key: "about",
                           label: "About frame",
+                          of: "ScaleKeys.about",
+                          plus: 1,
                           unit: "fr",
-                          value: start + 1,
-                          min: 1,
-                          max: motion.length,
+                          value: start,
+                          max: motion.length && motion.length - 1,
                           digits: 0,
                         },
                       ],
-                      (v) => ({ do: "scale-keys", motion: id, keys, about: v.about! - 1, factor: v.factor! / 100 }),
+                      (v) => ({ do: "scale-keys", motion: id, keys, about: v.about!, factor: v.factor! }),
                     ),
                 },
                 { text: "Reverse in place", run: () => void land({ do: "reverse-keys", motion: id, keys }) },
@@ -93,14 +94,14 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
                     ask(
                       "Shift round",
                       "Shift",
-                      [{ key: "by", label: "By", unit: "fr", value: 1, digits: 0 }],
+                      [{ key: "by", label: "By", of: "WrapKeys.by", unit: "fr", value: 1 }],
                       (v) => ({
                         do: "wrap-keys",
                         motion: id,
                         keys,
-                        by: Math.round(v.by!),
+                        by: v.by!,
                         start: 0,
-                        end: (motion.length ?? 1) - 1,
+                        end: motion.length - 1,
                       }),
                       "What leaves one end comes in at the other.",
                     ),
@@ -112,8 +113,22 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
                       "Let it come late",
                       "Set",
                       [
-                        { key: "delay", label: "Late by", unit: "fr", value: delays[0] ?? 0 },
-                        { key: "growing", label: "More, joint by joint", unit: "fr", value: 0 },
+                        {
+                          key: "delay",
+                          label: "Late by",
+                          of: "SetDelay.delay",
+                          unit: "fr",
+                          value: delays[0] ?? 0,
+                          digits: 2,
+                        },
+                        {
+                          key: "growing",
+                          label: "More, joint by joint",
+                          of: "SetDelay.growing",
+                          unit: "fr",
+                          value: 0,
+                          digits: 2,
+                        },
                       ],
                       (v) => ({ do: "set-delay", motion: id, channels, delay: v.delay!, growing: v.growing! }),
                       "The keys stay on their poses; what they do comes later. Parts of a frame are fine.",
@@ -129,8 +144,8 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
                     ask(
                       "Key every n-th frame",
                       "Key",
-                      [{ key: "every", label: "Every", unit: "fr", value: 2, min: 1, max: 240, digits: 0 }],
-                      (v) => ({ do: "bake-keys", motion: id, ...stretch, every: Math.round(v.every!) }),
+                      [{ key: "every", label: "Every", of: "BakeKeys.every", unit: "fr", value: 2 }],
+                      (v) => ({ do: "bake-keys", motion: id, ...stretch, every: v.every! }),
                       `From frame ${stretch.start + 1} to ${stretch.end + 1}.`,
                     ),
                 },
@@ -140,7 +155,16 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
                     ask(
                       "Thin out keys",
                       "Thin",
-                      [{ key: "tolerance", label: "Within", unit: "° or u", value: 0.5, min: 0, max: 1000 }],
+                      [
+                        {
+                          key: "tolerance",
+                          label: "Within",
+                          of: "ThinKeys.tolerance",
+                          unit: "° or u",
+                          value: 0.5,
+                          digits: 2,
+                        },
+                      ],
                       (v) => ({ do: "thin-keys", motion: id, ...stretch, tolerance: v.tolerance! }),
                       "Leaves the fewest keys that keep every value this near.",
                     ),

@@ -54,7 +54,7 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
     if (element.width !== w || element.height !== h) [element.width, element.height] = [w, h];
     const c = element.getContext("2d")!;
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
-    const cycle = motion.cycle ?? false;
+    const cycle = motion.cycle;
     const lit = joint;
     const ground = {
       feet: report?.feet ?? {},
@@ -271,7 +271,7 @@ function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: str
 
 function ThreadName({ puppet, thread, lit }: { puppet: Puppet; thread: Thread; lit: string | null }) {
   const { channel, name } = thread;
-  const late = channel.delay ?? 0;
+  const late = channel.delay;
   return (
     <button
       type="button"
@@ -318,7 +318,7 @@ function CursorCell({
         : `${row.thread.name}, ${KINDS[row.thread.channel.kind]}`;
   words += `, frame ${cursor.frame + 1}`;
   const key = row.kind === "thread" ? row.thread.channel.keys?.[String(cursor.frame)] : undefined;
-  if (key) words += `: ${key.value.map((v) => Number(v.toFixed(2))).join(" and ")}, ${key.ease?.kind ?? "even"}`;
+  if (key) words += `: ${key.value.map((v) => Number(v.toFixed(2))).join(" and ")}, ${key.ease?.kind}`;
   else words += row.kind === "thread" ? ": no key" : "";
   const on = row.kind === "thread" && (selected.get(row.thread.id)?.has(cursor.frame) ?? false);
   return (

@@ -133,7 +133,7 @@ function thread(c: CanvasRenderingContext2D, ink: Ink, s: Shown, t: Thread, y: n
     c.fillStyle = faded(ink.violet, 9);
     c.fillRect(time.scroll, y - ROW / 2, time.room, ROW);
   }
-  const beyond = channel.outside ?? "hold";
+  const beyond = channel.outside;
   c.strokeStyle = ink.edge;
   c.lineWidth = 1;
   c.setLineDash(cycle || beyond !== "hold" ? [2, 4] : []);

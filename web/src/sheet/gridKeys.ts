@@ -47,7 +47,7 @@ export function useGridKeys({ motion, rows, cursor, setCursor }: Props) {
     const { keys } = get();
     if (!keys.length) return;
     void land({ do: "move-keys", motion: motion.id, keys, by });
-    if (cursor) setCursor({ ...cursor, frame: Math.max(0, Math.min((motion.length ?? 1) - 1, cursor.frame + by)) });
+    if (cursor) setCursor({ ...cursor, frame: Math.max(0, Math.min(motion.length - 1, cursor.frame + by)) });
   };
   return {
     onFocus: () => {

@@ -2,7 +2,7 @@
 import { distance } from "../geometry";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point } from "../wire/types";
-import { set, useProduction, useWorkshop } from "../session";
+import { set, useProduction, useSize, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
 import { useCross } from "./cross";
 import { measure } from "./measure";
@@ -49,7 +49,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const [size, setSize] = useState<[number, number]>([0, 0]);
   const production = useProduction();
   const isolated = useWorkshop((w) => w.isolated);
-  const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
+  const [width, height] = useSize();
   const looking = useLooking(box, size, focus ?? [0, 0, width, height]);
   const { shown, shift, zoom } = looking;
 

@@ -68,7 +68,7 @@ export class OnionSkin {
     if (key.some((k, i) => k !== this.of[i])) this.clear(key);
     const poses = Object.keys(motion.poses ?? {}).map(Number);
     const { kit } = painter;
-    for (const skin of skins(onion, frame, source.frames, motion.cycle ?? false, poses)) {
+    for (const skin of skins(onion, frame, source.frames, motion.cycle, poses)) {
       const picture = this.picture(painter, target, { ...source.drawn, at: skin.frame }, pixels, onion, shown);
       if (!picture) continue;
       const count = skin.way < 0 ? onion.before : onion.after;

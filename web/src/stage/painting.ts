@@ -85,7 +85,7 @@ function paintUnder(
 /** The picture laid under the work, in step with the frames. It is asked for when it is not here yet. */
 export function drawReference(ready: Painter, c: Canvas, reference: Reference, frame: number, again: () => void): void {
   const count = reference.pictures.length;
-  const id = reference.pictures[(((frame + (reference.offset ?? 0)) % count) + count) % count]!;
+  const id = reference.pictures[(((frame + reference.offset) % count) + count) % count]!;
   const image = ready.pictureNow(id);
   if (!image) {
     void ready.picture(id).then(again, () => undefined);
@@ -93,9 +93,9 @@ export function drawReference(ready: Painter, c: Canvas, reference: Reference, f
   }
   const { kit } = ready;
   const faded = new kit.Paint();
-  faded.setAlphaf(reference.opacity ?? 0.5);
-  const scale = reference.scale ?? 1;
-  const place = kit.XYWHRect(reference.x ?? 0, reference.y ?? 0, reference.width * scale, reference.height * scale);
+  faded.setAlphaf(reference.opacity);
+  const scale = reference.scale;
+  const place = kit.XYWHRect(reference.x, reference.y, reference.width * scale, reference.height * scale);
   c.drawImageRect(image, kit.XYWHRect(0, 0, image.width(), image.height()), place, faded);
   faded.delete();
 }

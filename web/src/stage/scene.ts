@@ -82,7 +82,8 @@ export function pieceMatrix(scene: Scene, piece: string): Float32Array | null {
 export function lockedPiece(puppet: Puppet, id: string): boolean {
   const piece = puppet.pieces?.[id];
   if (!piece || piece.locked) return true;
-  for (let at = piece.group; at; at = puppet.groups?.[at]?.parent) if (puppet.groups?.[at]?.locked) return true;
+  for (let at: string | null | undefined = piece.group; at; at = puppet.groups?.[at]?.parent)
+    if (puppet.groups?.[at]?.locked) return true;
   return false;
 }
 

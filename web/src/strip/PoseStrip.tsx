@@ -25,14 +25,14 @@ export interface Card {
 
 /** The cards in order, each from its frame to where the next begins. */
 export function cardsOf(motion: Motion): Card[] {
-  const length = motion.length ?? 48;
+  const length = motion.length;
   const frames = Object.keys(motion.poses ?? {})
     .map(Number)
     .filter((f) => f < length)
     .sort((a, b) => a - b);
   return frames.map((frame, i) => {
     const pose = motion.poses![String(frame)]!;
-    return { frame, end: frames[i + 1] ?? length, label: pose.label ?? "", breakdown: pose.breakdown ?? false };
+    return { frame, end: frames[i + 1] ?? length, label: pose.label, breakdown: pose.breakdown };
   });
 }
 

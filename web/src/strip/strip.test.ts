@@ -7,7 +7,7 @@ import { cardsOf } from "./PoseStrip";
 const key = (ease: unknown) => ({ value: [0], ease });
 const motion = {
   length: 20,
-  poses: { "12": { label: "up" }, "0": { label: "down", breakdown: true }, "30": {} },
+  poses: { "12": { label: "up", breakdown: false }, "0": { label: "down", breakdown: true }, "30": {} },
   channels: {
     "arm.turn": { joint: "arm", kind: "turn", keys: { "0": key({ kind: "even" }), "12": key({ kind: "hold" }) } },
     "leg.turn": { joint: "leg", kind: "turn", keys: { "0": key({ kind: "even" }), "12": key({ kind: "even" }) } },

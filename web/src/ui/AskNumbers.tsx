@@ -3,15 +3,12 @@ import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { NumberField } from "./fields";
 import { allRight } from "./forms";
+import type { Told } from "./numbers";
 
-export interface Asked {
+export interface Asked extends Told {
   key: string;
   label: string;
-  unit: string;
   value: number;
-  min?: number;
-  max?: number;
-  digits?: number;
 }
 
 interface Props {
@@ -41,18 +38,15 @@ export function AskNumbers({ title, text, fields, button, done, close }: Props) 
         <Modal.Body>
           {text && <p className="hint mt-0">{text}</p>}
           <div className="fields">
-            {fields.map((f, i) => (
-              <div key={f.key} style={{ display: "contents" }}>
-                <label htmlFor={`ask-${f.key}`}>{f.label}</label>
+            {fields.map(({ key, label, value: _, ...told }, i) => (
+              <div key={key} style={{ display: "contents" }}>
+                <label htmlFor={`ask-${key}`}>{label}</label>
                 <NumberField
-                  id={`ask-${f.key}`}
+                  {...told}
+                  id={`ask-${key}`}
                   autoFocus={i === 0}
-                  value={values[f.key]!}
-                  unit={f.unit}
-                  min={f.min}
-                  max={f.max}
-                  digits={f.digits ?? 2}
-                  onCommit={(v) => setValues((before) => ({ ...before, [f.key]: v }))}
+                  value={values[key]!}
+                  onCommit={(v) => setValues((before) => ({ ...before, [key]: v }))}
                 />
               </div>
             ))}

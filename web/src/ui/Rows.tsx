@@ -173,7 +173,7 @@ const BEGUN = /^[\p{L}\d-]$/u;
 const TOGETHER = 700;
 
 const nameOf = (row: HTMLElement): string =>
-  (row.querySelector(".name")?.textContent ?? row.textContent ?? "").trim().toLowerCase();
+  (row.querySelector(".name")?.textContent ?? row.textContent).trim().toLowerCase();
 
 const WAYS: Record<string, [number, number]> = {
   ArrowLeft: [-1, 0],

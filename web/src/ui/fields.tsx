@@ -5,16 +5,14 @@
  */
 import { useEffect, useId, useRef, useState, type ChangeEvent, type KeyboardEvent } from "react";
 import { Form } from "react-bootstrap";
+import { shownAs, type Told } from "./numbers";
 
-interface NumberFieldProps {
+interface NumberFieldProps extends Told {
   id: string;
   /** For a field that no label on the page names. */
   label?: string;
-  value: number;
-  unit: string;
-  digits?: number;
-  min?: number;
-  max?: number;
+  /** As the core holds it; untold it is what the core takes it for. */
+  value: number | null | undefined;
   /** Whether entering the number that is shown already means something: keying it here, say. */
   always?: boolean;
   /** Whether it has the caret from the first: in a dialog that asks for it. */
@@ -24,7 +22,10 @@ interface NumberFieldProps {
 
 /** A number with its unit: typed and entered, or stepped with the arrow keys. */
 export function NumberField(props: NumberFieldProps) {
-  const { id, label, value, unit, digits = 1, min, max, always, onCommit } = props;
+  const { id, label, always } = props;
+  const { unit, digits, min, max, shown: show, meant } = shownAs(props);
+  const value = show(props.value);
+  const onCommit = (typed: number) => props.onCommit(meant(typed));
   const shown = String(Number(value.toFixed(digits)));
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
@@ -80,7 +81,7 @@ export function NumberField(props: NumberFieldProps) {
         onKeyDown={(e) => {
           if (e.key === "Enter" && text !== null) commit(text, true);
           // What was not touched is meant as exactly as it is, not as it is shown.
-          else if (e.key === "Enter" && always) onCommit(value);
+          else if (e.key === "Enter" && always) props.onCommit(props.value ?? meant(value));
           if (e.key === "Escape") {
             dropped.current = true;
             setText(null);
@@ -182,13 +183,11 @@ export function TextField({
   );
 }
 
-interface SliderProps {
+interface SliderProps extends Told {
   id?: string;
   label?: string;
-  min: number;
-  max: number;
   step?: number;
-  value: number;
+  value: number | null | undefined;
   /** What shows while it is slid. */
   onSlide?: (value: number) => void;
   onCommit: (value: number) => void;
@@ -197,12 +196,13 @@ interface SliderProps {
 }
 
 /** A slider: arrows and the hand slide it; letting go, Enter or leaving it commits where it stands. */
-export function Slider({ id, label, min, max, step, value, onSlide, onCommit, onCancel }: SliderProps) {
+export function Slider({ id, label, step, value, onSlide, onCommit, onCancel, ...told }: SliderProps) {
   const [at, setAt] = useState<number | null>(null);
+  const { min, max, shown, meant } = shownAs(told);
   const done = () => {
     if (at === null) return;
     setAt(null);
-    onCommit(at);
+    onCommit(meant(at));
   };
   return (
     <Form.Range
@@ -211,11 +211,11 @@ export function Slider({ id, label, min, max, step, value, onSlide, onCommit, on
       min={min}
       max={max}
       step={step}
-      value={at ?? value}
+      value={at ?? shown(value)}
       onChange={(e) => {
         const now = Number(e.target.value);
         setAt(now);
-        onSlide?.(now);
+        onSlide?.(meant(now));
       }}
       onPointerUp={done}
       onBlur={done}
@@ -227,6 +227,35 @@ export function Slider({ id, label, min, max, step, value, onSlide, onCommit, on
           onCancel?.();
         }
       }}
+    />
+  );
+}
+
+interface TrySliderProps extends Told {
+  id?: string;
+  label?: string;
+  /** What is said of where it stands. */
+  said?: string;
+  className?: string;
+  step?: number;
+  value: number;
+  onSlide: (value: number) => void;
+}
+
+/** A slider of what is only looked at: nothing is committed, so there is nothing to let go. */
+export function TrySlider({ id, label, said, className, step, value, onSlide, ...told }: TrySliderProps) {
+  const { min, max, shown, meant } = shownAs(told);
+  return (
+    <Form.Range
+      id={id}
+      className={className}
+      aria-label={label}
+      aria-valuetext={said}
+      min={min}
+      max={max}
+      step={step}
+      value={shown(value)}
+      onChange={(e) => onSlide(meant(Number(e.target.value)))}
     />
   );
 }

@@ -2,49 +2,53 @@
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
+
+/** What the service answers with: everything is told in it, also what is as it is by itself. */
+type Whole<T> = T extends object ? { [K in keyof T]-?: Whole<T[K]> } : T;
+
 export type SessionView = Schemas["SessionView"];
 export type SharesView = Schemas["SharesView"];
-export type Production = Schemas["Production"];
-export type Puppet = Schemas["Puppet"];
-export type Piece = Schemas["Piece"];
-export type Joint = Schemas["Joint"];
-export type Motion = Schemas["Motion"];
-export type Channel = Schemas["Channel"];
-export type Key = Schemas["Key"];
+export type Production = Whole<Schemas["Production"]>;
+export type Puppet = Whole<Schemas["Puppet"]>;
+export type Piece = Whole<Schemas["Piece"]>;
+export type Joint = Whole<Schemas["Joint"]>;
+export type Motion = Whole<Schemas["Motion"]>;
+export type Channel = Whole<Schemas["Channel"]>;
+export type Key = Whole<Schemas["Key"]>;
 export type Ease = Key["ease"];
 export type ChannelKind = Channel["kind"];
 /** The ways in which a hand can pull. */
 export type Pull = Schemas["Grab"]["pull"];
-export type Drawing = Schemas["Drawing"];
+export type Drawing = Whole<Schemas["Drawing"]>;
 export type RightWayRound = Schemas["RightWayRound"];
-export type Dial = Schemas["Dial"];
+export type Dial = Whole<Schemas["Dial"]>;
 /** The dial that turns a puppet round, if it has one. */
 export const turnaroundOf = (puppet: Puppet): Dial | undefined =>
   Object.values(puppet.dials ?? {}).find((d) => d.turns && d.stops?.length);
 export type TurnView = Schemas["TurnView"];
 export type Shape = NonNullable<Drawing["shape"]>;
-export type Chain = Schemas["Chain"];
-export type Swatch = Schemas["Swatch"];
-export type Correction = Schemas["Correction"];
-export type Reference = Schemas["Reference"];
-export type Group = Schemas["Group"];
+export type Chain = Whole<Schemas["Chain"]>;
+export type Swatch = Whole<Schemas["Swatch"]>;
+export type Correction = Whole<Schemas["Correction"]>;
+export type Reference = Whole<Schemas["Reference"]>;
+export type Group = Whole<Schemas["Group"]>;
 export type Side = Piece["side"];
-export type Voice = Schemas["Voice"];
+export type Voice = Whole<Schemas["Voice"]>;
 /** A part of the film: who is in it, what they do, and how the camera sees it. */
-export type Shot = Schemas["Shot"];
+export type Shot = Whole<Schemas["Shot"]>;
 /** A puppet in the cast, and an element that is copied. */
-export type Member = Schemas["Member"];
-export type Copies = Schemas["Copies"];
+export type Member = Whole<Schemas["Member"]>;
+export type Copies = Whole<Schemas["Copies"]>;
 export type CastOf = Member | Copies;
 /** A motion on one of the cast for some frames. */
-export type Span = Schemas["Span"];
-export type Travel = Schemas["Travel"];
+export type Span = Whole<Schemas["Span"]>;
+export type Travel = Whole<Schemas["Travel"]>;
 /** Where something is to be, across and down: of either null, where it is. */
 export type HalfPlace = [number | null, number | null];
-export type Shake = Schemas["Shake"];
+export type Shake = Whole<Schemas["Shake"]>;
 export type Pass = NonNullable<Shot["stage"]>;
 /** A line or an effect in a shot, and what is heard of all of them. */
-export type HeardSound = Schemas["Heard"];
+export type HeardSound = Whole<Schemas["Heard"]>;
 export type HeardView = Schemas["HeardView"];
 export type CelView = Schemas["CelView"];
 export type Posed = Schemas["Posed"];
@@ -55,12 +59,12 @@ export type FilmLetter = Schemas["FilmLetter"];
 export type FilmPart = Schemas["FilmPart"];
 export type ShotTarget = Schemas["InShot"];
 /** A line of the chart's words, and one of its sounds. */
-export type Word = Schemas["Word"];
-export type Phone = Schemas["Phone"];
-export type Placed = Schemas["Placed"];
-export type Recording = Schemas["Recording"];
-export type Mouth = Schemas["Mouth"];
-export type MouthChart = Schemas["MouthChart"];
+export type Word = Whole<Schemas["Word"]>;
+export type Phone = Whole<Schemas["Phone"]>;
+export type Placed = Whole<Schemas["Placed"]>;
+export type Recording = Whole<Schemas["Recording"]>;
+export type Mouth = Whole<Schemas["Mouth"]>;
+export type MouthChart = Whole<Schemas["MouthChart"]>;
 export type Document = Production | Puppet | Motion | Voice | Shot;
 export type Command = Schemas["Change"]["command"];
 export type Recipe = Schemas["DoRecipe"]["recipe"];
@@ -106,12 +110,12 @@ export type BentPoints = NonNullable<Drawn["points"]>[number];
 export type PlanLetter = Schemas["PlanLetter"];
 export type PoseLetter = Schemas["PoseLetter"];
 /** A pose or short motion of the pose book. */
-export type BookEntry = Schemas["Entry"];
+export type BookEntry = Whole<Schemas["Entry"]>;
 /** A key on the path of a joint, on the stage. */
 export type WayKey = Schemas["WayKeyView"];
 /** How one of a piece's drawings becomes another. */
-export type Morph = Schemas["Morph"];
-export type Mark = Schemas["Mark"];
+export type Morph = Whole<Schemas["Morph"]>;
+export type Mark = Whole<Schemas["Mark"]>;
 export type MarkGiven = Schemas["MarkGiven"];
 export type MorphLetter = Schemas["MorphLetter"];
 export type LookAtMorph = Schemas["LookAtMorph"];
@@ -137,7 +141,7 @@ export type Part = Schemas["PlanPart"];
 export type Finding = Schemas["FindingView"];
 export type BendReport = Schemas["BendView"];
 /** A foot or hand that stays where it is for some frames. */
-export type Plant = Schemas["Plant"];
+export type Plant = Whole<Schemas["Plant"]>;
 export type MotionReport = Schemas["MotionReport"];
 export type RigReport = Schemas["RigLetter"];
 /** A gap between two keys: its first frame, its last, and the progress of each frame. */
@@ -146,6 +150,8 @@ export type Gap = SpacedView["gaps"][number];
 export type Watch = Schemas["Watch"];
 /** What can be looked at. */
 export type Target = Watch["target"];
+/** All that a production holds, as a window that has just come is told of it. */
+export type WholeDocuments = readonly Document[];
 /** Letters of the live socket. */
 export type FromPage = Schemas["FromPage"];
 export type ToPage = Schemas["ToPage"];

@@ -61,7 +61,7 @@ export function BookPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }
               <Thumb entry={entry} puppet={puppet} />
               <span className="name text-truncate">
                 {entry.name}
-                {(entry.frames ?? 1) > 1 && <span className="faint"> {entry.frames} fr</span>}
+                {entry.frames > 1 && <span className="faint"> {entry.frames} fr</span>}
               </span>
             </Row>
           ))}
@@ -130,22 +130,20 @@ function Putting({ entry, motion, rename, remove }: PuttingProps) {
       <NumberRow
         id="book-percent"
         label="Part of it"
+        of="PutFromBook.percent"
         value={percent}
         unit="%"
-        min={-100}
-        max={200}
         digits={0}
         onCommit={setPercent}
       />
       <span />
       <Slider
         label="Part of the pose"
-        min={-50}
-        max={150}
         step={1}
+        of="PutFromBook.percent"
         value={percent}
         onSlide={(v) => show(() => tryCommand(command(v), get().frame))}
-        onCommit={(v) => setPercent(Math.round(v))}
+        onCommit={(v) => setPercent(v)}
         onCancel={() => putBack()}
       />
       <SwitchRow

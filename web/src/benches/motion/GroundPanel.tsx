@@ -18,7 +18,7 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
   const can = joint && puppet.joints?.[joint]?.parent ? joint : (feet[0] ?? null);
   const held = chosen ? motion.plants?.[chosen] : undefined;
   const level = motion.ground?.level ?? report?.ground ?? 0;
-  const runs = motion.ground?.runs ?? 0;
+  const runs = motion.ground?.runs;
   const put = (ground: { level?: number; runs?: number }) =>
     void submit({ do: "set-ground", motion: motion.id, level, runs, ...ground });
   const here = () => {
@@ -91,7 +91,7 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
             >
               {name(p.joint)}{" "}
               <span className="faint">
-                {p.start + 1}–{((p.start + p.frames - 1) % (motion.length ?? 1)) + 1}
+                {p.start + 1}–{((p.start + p.frames - 1) % motion.length) + 1}
               </span>
             </button>
           ))}
@@ -115,20 +115,18 @@ function Planted({ plant: held, motion }: { plant: Plant; motion: string }) {
       <NumberRow
         id="plant-start"
         label="From frame"
-        value={held.start + 1}
+        of="Plant.start"
+        value={held.start}
         unit="fr"
-        digits={0}
-        min={1}
-        onCommit={(v) => change({ start: Math.round(v) - 1 })}
+        onCommit={(v) => change({ start: v })}
       />
       <NumberRow
         id="plant-frames"
         label="For"
+        of="Plant.frames"
         value={held.frames}
         unit="fr"
-        digits={0}
-        min={1}
-        onCommit={(v) => change({ frames: Math.round(v) })}
+        onCommit={(v) => change({ frames: v })}
       />
       <span className="faint">At</span>
       <div className="pair">
@@ -150,18 +148,16 @@ function Planted({ plant: held, motion }: { plant: Plant; motion: string }) {
       <NumberRow
         id="plant-fade"
         label="Led there over"
-        value={held.fade ?? 2}
+        of="Plant.fade"
+        value={held.fade}
         unit="fr"
-        digits={0}
-        min={0}
-        max={48}
-        onCommit={(v) => change({ fade: Math.round(v) })}
+        onCommit={(v) => change({ fade: v })}
       />
       <SwitchRow
         id="plant-flat"
         label="Sole"
         text="lies flat"
-        checked={held.flat ?? false}
+        checked={held.flat}
         onChange={(on) => change({ flat: on })}
       />
       <span />

@@ -18,7 +18,7 @@ const CHANGES: Choice<Change>[] = [
 
 /** The drawing that a key shows. */
 const drawingAt = (piece: Piece, key: Key | undefined) =>
-  piece.drawings.find((d) => (d.number ?? 0) === key?.value[0]) ??
+  piece.drawings.find((d) => d.number === key?.value[0]) ??
   piece.drawings.find((d) => d.id === piece.shows) ??
   piece.drawings[0]!;
 
@@ -28,7 +28,7 @@ export function MorphPanel({ puppet, motion }: { puppet: Puppet; motion: Motion 
   const spacing = useWorkshop((w) => w.spacing);
   const [open, setOpen] = useState(false);
   const [every, setEvery] = useState(false);
-  const long = motion.length ?? 0;
+  const long = motion.length;
   const refs = keys.filter((k) => motion.channels?.[k.channel]?.kind === "show");
   if (!refs.length || refs.length !== keys.length) return null;
   const of = refs[0]!;
@@ -110,12 +110,12 @@ export function MorphPanel({ puppet, motion }: { puppet: Puppet; motion: Motion 
         <AskNumbers
           title="In-betweens as drawings"
           button="Make drawings"
-          fields={[{ key: "every", label: "On every", value: 2, unit: "fr", min: 1, max: 48, digits: 0 }]}
+          fields={[{ key: "every", label: "On every", of: "betweens.every", value: 2, unit: "fr" }]}
           close={() => setEvery(false)}
           done={({ every: n }) =>
             void keepBetweens(
               piece.id,
-              between.filter((_, k) => (k + 1) % Math.round(n!) === 0),
+              between.filter((_, k) => (k + 1) % n! === 0),
               "hold",
             )
           }

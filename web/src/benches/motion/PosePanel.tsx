@@ -35,17 +35,15 @@ export function PosePanel({ motion }: { motion: Motion }) {
         <label htmlFor="pose-length">Lasts</label>
         <NumberField
           id="pose-length"
+          of="RetimePose.frames"
           value={card.end - card.frame}
           unit="fr"
-          digits={0}
-          min={1}
-          max={20000}
           onCommit={(v) =>
             void submit({
               do: "retime-pose",
               motion: motion.id,
               frame: card.frame,
-              frames: Math.round(v),
+              frames: v,
               follow: true,
             })
           }
@@ -62,7 +60,7 @@ export function PosePanel({ motion }: { motion: Motion }) {
         <TextField
           id="pose-note"
           key={`n${card.frame}`}
-          value={pose.note ?? ""}
+          value={pose.note}
           longest={400}
           onCommit={(note) => put({ note })}
         />
@@ -82,17 +80,9 @@ function Hold({ motion, frame, room }: { motion: Motion; frame: number; room: nu
   return (
     <div className="fields mt-2">
       <label htmlFor="hold-frames">Hold for</label>
-      <NumberField
-        id="hold-frames"
-        value={frames}
-        unit="fr"
-        digits={0}
-        min={1}
-        max={10000}
-        onCommit={(v) => setFrames(Math.round(v))}
-      />
+      <NumberField id="hold-frames" of="HoldPose.frames" value={frames} unit="fr" onCommit={(v) => setFrames(v)} />
       <label htmlFor="hold-drift">Drift</label>
-      <NumberField id="hold-drift" value={drift} unit="%" digits={0} min={0} max={50} onCommit={setDrift} />
+      <NumberField id="hold-drift" of="HoldPose.drift" value={drift} unit="%" digits={0} onCommit={setDrift} />
       <span />
       <Button
         size="sm"
@@ -140,9 +130,8 @@ function Breakdown({ motion, first, next, end }: { motion: Motion; first: number
       </label>
       <Slider
         id="breakdown"
-        min={-50}
-        max={150}
         step={5}
+        of="BreakDown.percent"
         value={percent}
         onSlide={(p) => {
           setPercent(p);

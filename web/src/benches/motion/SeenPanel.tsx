@@ -32,12 +32,10 @@ export function SeenPanel() {
                 <NumberField
                   id="onion-every"
                   label="Frames from one skin to the next"
+                  of="onion.every"
                   value={onion.every}
                   unit="fr"
-                  digits={0}
-                  min={1}
-                  max={48}
-                  onCommit={(v) => setOnion({ every: Math.round(v) })}
+                  onCommit={(v) => setOnion({ every: v })}
                 />
               )}
               <Select
@@ -55,22 +53,18 @@ export function SeenPanel() {
               <NumberField
                 id="onion-before"
                 label="Earlier ones"
+                of="onion.count"
                 value={onion.before}
                 unit="before"
-                digits={0}
-                min={0}
-                max={8}
-                onCommit={(v) => setOnion({ before: Math.round(v) })}
+                onCommit={(v) => setOnion({ before: v })}
               />
               <NumberField
                 id="onion-after"
                 label="Later ones"
+                of="onion.count"
                 value={onion.after}
                 unit="after"
-                digits={0}
-                min={0}
-                max={8}
-                onCommit={(v) => setOnion({ after: Math.round(v) })}
+                onCommit={(v) => setOnion({ after: v })}
               />
             </div>
             <label htmlFor="onion-look">Drawn</label>
@@ -86,11 +80,9 @@ export function SeenPanel() {
             <NumberRow
               id="onion-strength"
               label="Strength"
+              of="onion.strength"
               value={onion.strength}
               unit="%"
-              digits={0}
-              min={5}
-              max={100}
               onCommit={(v) => setOnion({ strength: v })}
             />
             <SwitchRow

@@ -32,7 +32,7 @@ export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   });
   const held = useExtent("height-timing", 306, BAR + 64, most);
   const scroller = useRef<HTMLDivElement>(null);
-  const time = useTimeline(motion.length ?? 48, scroller);
+  const time = useTimeline(motion.length, scroller);
   useZoomingWheel(scroller, time.zoomBy);
   const { rows, fold } = useRows(puppet, motion, look.sort, look.filter);
   const [top, setTop] = useState(0);
@@ -45,7 +45,7 @@ export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
       {open.sheet && <Edge label="Height of the timing panel" held={held} />}
       <div className="timing card-sheet" style={{ height: panel }}>
         <div className="sheet-bar">
-          <Transport length={motion.length ?? 48} />
+          <Transport length={motion.length} />
           <span className="divider" />
           <EditMenu puppet={puppet} motion={motion} />
           <span className="flex-grow-1" />

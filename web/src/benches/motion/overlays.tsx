@@ -1,7 +1,7 @@
 /** What lies over the stage of the Motion bench: pins to pull, and the mark of the puppet as a whole. */
 import { useShallow } from "zustand/react/shallow";
 import { pathThrough, placed } from "../../geometry";
-import { motionOf, productionOf, useWorkshop } from "../../session";
+import { motionOf, sizeOf, useWorkshop } from "../../session";
 import { corners, jointMatrix, jointPlace, pieceOn, sceneAt, type Scene } from "../../stage/scene";
 import { Diamond, Ghosts } from "../../stage/Skeleton";
 import { ROOT, type Point, type Puppet } from "../../wire/types";
@@ -100,7 +100,7 @@ function GroundLine({ to }: { to: ToScreen }) {
       ground: w.report?.motion === w.motion ? w.report?.ground : undefined,
       frame: w.frame,
       runs: motionOf(w)?.ground?.runs ?? 0,
-      width: productionOf(w)?.width ?? 1280,
+      width: sizeOf(w)[0],
     })),
   );
   if (ground === undefined) return null;

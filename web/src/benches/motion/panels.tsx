@@ -43,19 +43,17 @@ export function MotionPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
           <label htmlFor="length">Length</label>
           <NumberField
             id="length"
-            value={motion.length ?? 48}
+            of="Motion.length"
+            value={motion.length}
             unit="fr"
-            digits={0}
-            min={1}
-            max={20000}
-            onCommit={(v) => void submit({ do: "set-motion", motion: motion.id, length: Math.round(v) })}
+            onCommit={(v) => void submit({ do: "set-motion", motion: motion.id, length: v })}
           />
           <label htmlFor="cycle">Cycle</label>
           <Form.Check
             id="cycle"
             type="switch"
             label="last leads to first"
-            checked={motion.cycle ?? false}
+            checked={motion.cycle}
             onChange={(e) => void submit({ do: "set-motion", motion: motion.id, cycle: e.target.checked })}
           />
           <ViewPicker

@@ -50,7 +50,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
 
   const ink = useRef<Ink>({ fill: null, stroke: null, width: 3, smoothing });
   useEffect(() => {
-    ink.current = { fill: paint.fill ?? null, stroke: paint.stroke ?? null, width: paint.width ?? 3, smoothing };
+    ink.current = { fill: paint.fill ?? null, stroke: paint.stroke ?? null, width: paint.width, smoothing };
   }, [paint, smoothing]);
   // The corners of an open polygon belong to the tool: choosing another colour keeps it.
   const drawer = useMemo<DrawTool | null>(() => {
@@ -210,7 +210,13 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
             {mode === "freehand" && (
               <div className="fields mt-1">
                 <label htmlFor="smoothing">Smoothing</label>
-                <NumberField id="smoothing" value={smoothing} unit="u" min={0.1} max={100} onCommit={setSmoothing} />
+                <NumberField
+                  id="smoothing"
+                  of="DrawShape.smoothing"
+                  value={smoothing}
+                  unit="u"
+                  onCommit={setSmoothing}
+                />
               </div>
             )}
           </ShapeCard>

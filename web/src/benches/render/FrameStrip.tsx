@@ -14,7 +14,7 @@ export function FrameStrip({ what, looks }: { what: What; looks: string }) {
   const frames = Array.from({ length: count }, (_, i) =>
     count === 1 ? first : Math.round(first + ((last - first) * i) / (count - 1)),
   );
-  const [w, h] = [296, Math.round((296 * (production.height ?? 720)) / (production.width ?? 1280))];
+  const [w, h] = [296, Math.round((296 * production.height) / production.width)];
   return (
     <div className="card-sheet p-2 strip" aria-label="Frames of the range">
       {frames.map((f) => (
@@ -53,8 +53,8 @@ function Drawn({ frame, width, height }: { frame: number; width: number; height:
       paint={(p) =>
         plan &&
         p.thumbnail(width, height, (c) => {
-          c.clear(p.colour(production.paper ?? "#ffffffff"));
-          c.scale(width / (production.width ?? 1280), height / (production.height ?? 720));
+          c.clear(p.colour(production.paper));
+          c.scale(width / production.width, height / production.height);
           if (plan.behind) p.draw(c, { ...plan.behind, at: 0 });
           p.draw(c, { ...plan.drawn, at: Math.min(frame - 1, plan.frames - 1) });
         })

@@ -111,11 +111,11 @@ export function OrderCard({
   const [range, setRange] = useState<[number, number] | null>(null);
   const { format, width, clear, sound, blur, seenAs } = wishes;
   const wish = (given: Partial<Wishes>) => setWishes((before) => ({ ...before, ...given }));
-  const stage = production.width ?? 1280;
+  const stage = production.width;
   const wide = width === null ? stage : width < 10 ? Math.round(stage * width) : width;
-  const high = Math.round((wide * (production.height ?? 720)) / (production.width ?? 1280));
+  const high = Math.round((wide * production.height) / production.width);
   const [first, last] = range ?? [current.first, current.last];
-  const own = (production.rate?.numerator ?? 24) / (production.rate?.denominator ?? 1);
+  const own = production.rate?.numerator / production.rate?.denominator;
   const rate = wishes.rate ? wishes.rate[0] / wishes.rate[1] : own;
   const seconds = (last - first + 1) / own;
   const kind = FORMATS.find((f) => f.id === format)!;
@@ -132,7 +132,7 @@ export function OrderCard({
       // All of it, however long that is by now, unless a part was asked for.
       ...(range ? { first, last } : {}),
       width: wide,
-      clear: clear && (kind.clear ?? false),
+      clear: clear && kind.clear,
       sound,
       blur,
       rate: wishes.rate && { numerator: wishes.rate[0], denominator: wishes.rate[1] },
@@ -184,22 +184,19 @@ export function OrderCard({
         <label htmlFor="r-first">From frame</label>
         <NumberField
           id="r-first"
+          of="RenderOrder.first"
           value={first}
-          unit=""
-          digits={0}
-          min={1}
           max={last}
-          onCommit={(v) => setRange([Math.round(v), last])}
+          onCommit={(v) => setRange([v, last])}
         />
         <label htmlFor="r-last">To frame</label>
         <NumberField
           id="r-last"
+          of="RenderOrder.last"
           value={last}
-          unit=""
-          digits={0}
           min={first}
           max={current.length}
-          onCommit={(v) => setRange([first, Math.round(v)])}
+          onCommit={(v) => setRange([first, v])}
         />
         {kind.form !== "sound" && (
           <>
@@ -207,27 +204,23 @@ export function OrderCard({
             <Select
               id="r-size"
               size="sm"
-              value={SIZES.find(([, k]) => Math.round((production.width ?? 1280) * k) === wide)?.[0] ?? ""}
+              value={SIZES.find(([, k]) => Math.round(production.width * k) === wide)?.[0] ?? ""}
               onChange={(e) => wish({ width: SIZES.find(([n]) => n === e.target.value)![1] })}
             >
-              {!SIZES.some(([, k]) => Math.round((production.width ?? 1280) * k) === wide) && (
-                <option value="">Own size</option>
-              )}
+              {!SIZES.some(([, k]) => Math.round(production.width * k) === wide) && <option value="">Own size</option>}
               {SIZES.map(([name, k]) => (
                 <option key={name} value={name}>
-                  {name}: {Math.round((production.width ?? 1280) * k)} × {Math.round((production.height ?? 720) * k)}
+                  {name}: {Math.round(production.width * k)} × {Math.round(production.height * k)}
                 </option>
               ))}
             </Select>
             <label htmlFor="r-width">Width</label>
             <NumberField
               id="r-width"
+              of="RenderOrder.width"
               value={wide}
               unit="px"
-              digits={0}
-              min={16}
-              max={8192}
-              onCommit={(v) => wish({ width: Math.round(v) })}
+              onCommit={(v) => wish({ width: v })}
             />
             <label htmlFor="r-rate">Rate</label>
             <Select

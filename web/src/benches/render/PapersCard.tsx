@@ -34,12 +34,10 @@ export function PapersCard({ production, what, film }: { production: string; wha
         <label htmlFor="p-frame">Frame</label>
         <NumberField
           id="p-frame"
+          of="RenderOrder.first"
           value={frame ?? what.first}
-          unit=""
-          digits={0}
-          min={1}
           max={what.length}
-          onCommit={(v) => setFrame(Math.round(v))}
+          onCommit={(v) => setFrame(v)}
         />
       </div>
       <div className="d-flex flex-column gap-1 mt-2">

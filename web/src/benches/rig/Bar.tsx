@@ -1,7 +1,8 @@
 /** The buttons over the stage of the Rig bench. */
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import type { Brush } from "../../stage/tools/paint";
 import { IconButton } from "../../ui/bits";
+import { TrySlider } from "../../ui/fields";
 import type { Pull } from "../../wire/types";
 import { type Mode, unlink } from "./commands";
 
@@ -76,13 +77,12 @@ export function Bar({ mode, to, pull, setPull, brush, setBrush, linked, next }: 
           <label className="faint small" htmlFor="brush-radius">
             Brush
           </label>
-          <Form.Range
+          <TrySlider
             id="brush-radius"
-            style={{ width: 80 }}
-            min={5}
-            max={150}
+            className="brush"
+            of="brush.radius"
             value={brush.radius}
-            onChange={(e) => setBrush({ ...brush, radius: Number(e.target.value) })}
+            onSlide={(radius) => setBrush({ ...brush, radius })}
           />
           <IconButton
             icon="plus-lg"

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { JointFields, PlaceFields } from "../../parts/JointFields";
-import { freshId, get, set, submit, tryPose, useWorkshop } from "../../session";
+import { freshId, get, set, submit, tryPose, useSize, useWorkshop } from "../../session";
 import { jointPlace, sceneAt } from "../../stage/scene";
 import { trier } from "../../stage/tool";
 import { Fold } from "../../ui/Fold";
@@ -39,11 +39,10 @@ const BELOW = 40;
 /** A joint or handle by numbers. It hangs on the selected one, if there is one. */
 export function NewJoint({ puppet, handle, joint }: { puppet: Puppet; handle: boolean; joint: Joint | undefined }) {
   const plan = useWorkshop((w) => w.plan);
-  const production = useWorkshop((w) => w.documents.production);
   const [own, setOwn] = useState<{ of: string | undefined; at: Point } | null>(null);
   const scene = sceneAt(plan, null, 0, null);
   const held = joint && scene && jointPlace(scene, joint.id);
-  const [w, h] = production?.kind === "production" ? [production.width ?? 1280, production.height ?? 720] : [1280, 720];
+  const [w, h] = useSize();
   const at: Point =
     own && own.of === joint?.id ? own.at : held ? [held[0], held[1] + BELOW] : [Math.round(w / 2), Math.round(h / 2)];
   const what = handle ? "handle" : "joint";

@@ -40,12 +40,12 @@ export function CameraPanel({ shot }: { shot: Shot }) {
           <NumberRow
             id="a-zoom"
             label="Zoom"
-            value={zoom! * 100}
+            of="scale.typed"
+            times={100}
+            value={zoom!}
             unit="%"
             always
-            min={2}
-            max={5000}
-            onCommit={(v) => void keyAt(null, { scale: [v / 100, v / 100] })}
+            onCommit={(v) => void keyAt(null, { scale: [v, v] })}
           />
           <NumberRow
             id="a-turn"
@@ -71,70 +71,55 @@ export function CameraPanel({ shot }: { shot: Shot }) {
               <NumberRow
                 id="h-size"
                 label="Moves"
-                value={shake.size ?? 6}
+                of="Shake.size"
+                value={shake.size}
                 unit="± units"
-                min={0}
-                max={500}
                 onCommit={(size) => shaking({ size })}
               />
               <NumberRow
                 id="h-turn"
                 label="Turns"
-                value={shake.turn ?? 0.4}
+                of="Shake.turn"
+                value={shake.turn}
                 unit="± °"
                 digits={2}
-                min={0}
-                max={45}
                 onCommit={(turn) => shaking({ turn })}
               />
               <NumberRow
                 id="h-times"
                 label="How often"
-                value={shake.times ?? 3}
+                of="Shake.times"
+                value={shake.times}
                 unit="a second"
-                min={0.1}
-                max={12}
                 onCommit={(times) => shaking({ times })}
               />
               <NumberRow
                 id="h-start"
                 label="From"
-                value={(shake.start ?? 0) + 1}
-                unit="frame"
-                digits={0}
-                min={1}
-                max={20000}
-                onCommit={(v) => shaking({ start: Math.round(v) - 1 })}
+                of="Shake.start"
+                value={shake.start}
+                onCommit={(v) => shaking({ start: v })}
               />
               <NumberRow
                 id="h-frames"
                 label="Lasts"
-                value={shake.frames ?? (shot.length ?? 72) - (shake.start ?? 0)}
-                unit="frames"
-                digits={0}
-                min={1}
-                max={20000}
-                onCommit={(v) => shaking({ frames: Math.round(v) })}
+                of="Shake.frames"
+                value={shake.frames ?? shot.length - shake.start}
+                onCommit={(v) => shaking({ frames: v })}
               />
               <NumberRow
                 id="h-fade"
                 label="Comes, goes"
-                value={shake.fade ?? 6}
-                unit="frames"
-                digits={0}
-                min={0}
-                max={240}
-                onCommit={(v) => shaking({ fade: Math.round(v) })}
+                of="Shake.fade"
+                value={shake.fade}
+                onCommit={(v) => shaking({ fade: v })}
               />
               <NumberRow
                 id="h-seed"
                 label="Chance"
-                value={shake.seed ?? 1}
-                unit=""
-                digits={0}
-                min={0}
-                max={2 ** 31 - 1}
-                onCommit={(v) => shaking({ seed: Math.round(v) })}
+                of="Shake.seed"
+                value={shake.seed}
+                onCommit={(v) => shaking({ seed: v })}
               />
             </>
           )}
@@ -210,53 +195,43 @@ export function SoundPanel({ shot, sound }: { shot: Shot; sound: HeardSound }) {
   return (
     <Fold title={name}>
       <div className="fields">
-        <NumberRow id="o-at" label="Begins" value={sound.at ?? 0} unit="s" digits={3} onCommit={(at) => put({ at })} />
+        <NumberRow
+          id="o-at"
+          label="Begins"
+          of="Heard.at"
+          value={sound.at}
+          unit="s"
+          digits={3}
+          onCommit={(at) => put({ at })}
+        />
         <NumberRow
           id="o-level"
           label="Level"
-          value={sound.level ?? 0}
+          of="Heard.level"
+          value={sound.level}
           unit="dB"
-          min={-60}
-          max={12}
           onCommit={(level) => put({ level })}
         />
         <NumberRow
           id="o-in"
           label="Fade in"
-          value={sound.fade_in ?? 0}
+          of="Heard.fade_in"
+          value={sound.fade_in}
           unit="s"
           digits={2}
-          min={0}
-          max={60}
           onCommit={(v) => put({ fade_in: v })}
         />
         <NumberRow
           id="o-out"
           label="Fade out"
-          value={sound.fade_out ?? 0}
+          of="Heard.fade_out"
+          value={sound.fade_out}
           unit="s"
           digits={2}
-          min={0}
-          max={60}
           onCommit={(v) => put({ fade_out: v })}
         />
-        <NumberRow
-          id="o-row"
-          label="Row"
-          value={(sound.row ?? 0) + 1}
-          unit=""
-          digits={0}
-          min={1}
-          max={10}
-          onCommit={(v) => put({ row: Math.round(v) - 1 })}
-        />
-        <SwitchRow
-          id="o-mute"
-          label="Mute"
-          text="not heard"
-          checked={sound.mute ?? false}
-          onChange={(mute) => put({ mute })}
-        />
+        <NumberRow id="o-row" label="Row" of="Heard.row" plus={1} value={sound.row} onCommit={(v) => put({ row: v })} />
+        <SwitchRow id="o-mute" label="Mute" text="not heard" checked={sound.mute} onChange={(mute) => put({ mute })} />
       </div>
     </Fold>
   );

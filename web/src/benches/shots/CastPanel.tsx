@@ -18,30 +18,29 @@ export function CastPanel({ shot, cast }: { shot: Shot; cast: CastOf }) {
         <NumberRow
           id="c-scale"
           label="Size"
-          value={(cast.scale ?? 1) * 100}
+          of="Member.scale"
+          times={100}
+          value={cast.scale}
           unit="%"
-          min={1}
-          max={10000}
-          onCommit={(v) => put({ scale: v / 100 })}
+          onCommit={(v) => put({ scale: v })}
         />
         {cast.kind === "member" && (
-          <NumberRow id="c-turn" label="Turn" value={cast.turn ?? 0} unit="°" onCommit={(turn) => put({ turn })} />
+          <NumberRow id="c-turn" label="Turn" value={cast.turn} unit="°" onCommit={(turn) => put({ turn })} />
         )}
         <NumberRow
           id="c-share"
           label="Depth"
-          value={cast.share ?? 100}
+          of="Member.share"
+          value={cast.share}
           unit="%"
           digits={0}
-          min={0}
-          max={1000}
           onCommit={(share) => put({ share })}
         />
         <SwitchRow
           id="c-mirror"
           label="Mirror"
           text="looks the other way"
-          checked={cast.mirror ?? false}
+          checked={cast.mirror}
           onChange={(mirror) => put({ mirror })}
         />
       </div>
@@ -93,21 +92,20 @@ export function PlacePanel({ member }: { member: Member }) {
         <NumberRow
           id="k-size"
           label="Size"
-          value={Math.sqrt(Math.abs(sx! * sy!)) * 100}
+          of="scale.typed"
+          times={100}
+          value={Math.sqrt(Math.abs(sx! * sy!))}
           unit="%"
           always
-          min={1}
-          max={10000}
-          onCommit={(v) => void keyAt(member.id, { scale: [v / 100, v / 100] })}
+          onCommit={(v) => void keyAt(member.id, { scale: [v, v] })}
         />
         <NumberRow
           id="k-opacity"
           label="Opacity"
+          of="opacity.typed"
           value={opacity!}
           unit="%"
           always
-          min={0}
-          max={100}
           onCommit={(v) => void keyAt(member.id, { opacity: [v] })}
         />
       </div>

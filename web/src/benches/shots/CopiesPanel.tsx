@@ -38,12 +38,9 @@ export function CopiesPanel({ shot, copies }: { shot: Shot; copies: Copies }) {
         <NumberRow
           id="x-count"
           label="How many"
-          value={copies.count ?? 8}
-          unit=""
-          digits={0}
-          min={1}
-          max={400}
-          onCommit={(v) => put({ count: Math.round(v) })}
+          of="Copies.count"
+          value={copies.count}
+          onCommit={(v) => put({ count: v })}
         />
         <NumberRow
           id="x-wide"
@@ -62,69 +59,54 @@ export function CopiesPanel({ shot, copies }: { shot: Shot; copies: Copies }) {
         <NumberRow
           id="x-size"
           label="Size by"
-          value={copies.size ?? 25}
+          of="Copies.size"
+          value={copies.size}
           unit="± %"
-          min={0}
-          max={100}
           onCommit={(size) => put({ size })}
         />
         <NumberRow
           id="x-turn"
           label="Turn by"
-          value={copies.turn ?? 0}
+          of="Copies.turn"
+          value={copies.turn}
           unit="± °"
-          min={0}
-          max={180}
           onCommit={(turn) => put({ turn })}
         />
         <NumberRow
           id="x-opacity"
           label="Opacity by"
-          value={copies.opacity ?? 20}
+          of="Copies.opacity"
+          value={copies.opacity}
           unit="− %"
-          min={0}
-          max={100}
           onCommit={(opacity) => put({ opacity })}
         />
         <span className="faint">Tint</span>
-        <ColourField label="Tint" value={copies.tint ?? "#ffffffff"} onCommit={(tint) => put({ tint })} />
+        <ColourField label="Tint" value={copies.tint} onCommit={(tint) => put({ tint })} />
         <NumberRow
           id="x-tinted"
           label="Tinted"
-          value={copies.tinted ?? 0}
+          of="Copies.tinted"
+          value={copies.tinted}
           unit="up to %"
-          min={0}
-          max={100}
           onCommit={(tinted) => put({ tinted })}
         />
         <NumberRow
           id="x-in"
           label="Fade in"
-          value={copies.fade_in ?? 10}
+          of="Copies.fade_in"
+          value={copies.fade_in}
           unit="% of loop"
-          min={0}
-          max={100}
           onCommit={(v) => put({ fade_in: v })}
         />
         <NumberRow
           id="x-out"
           label="Fade out"
-          value={copies.fade_out ?? 25}
+          of="Copies.fade_out"
+          value={copies.fade_out}
           unit="% of loop"
-          min={0}
-          max={100}
           onCommit={(v) => put({ fade_out: v })}
         />
-        <NumberRow
-          id="x-seed"
-          label="Chance"
-          value={copies.seed ?? 1}
-          unit=""
-          digits={0}
-          min={0}
-          max={2 ** 31 - 1}
-          onCommit={(v) => put({ seed: Math.round(v) })}
-        />
+        <NumberRow id="x-seed" label="Chance" of="Copies.seed" value={copies.seed} onCommit={(v) => put({ seed: v })} />
       </div>
       <p className="hint">
         They come one after the other, spread evenly over the loop, so that it always loops. Before the final pass they

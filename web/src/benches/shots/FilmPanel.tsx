@@ -31,7 +31,7 @@ export function FilmPanel({ go }: { go: (bench: Bench) => void }) {
           {PASSES.map((p) => (
             <div key={p.id} className="contents">
               <dt>{p.name}</dt>
-              <dd>{several(shots.filter((s) => (s.stage ?? "blocking") === p.id).length, "shot")}</dd>
+              <dd>{several(shots.filter((s) => s.stage === p.id).length, "shot")}</dd>
             </div>
           ))}
         </dl>

@@ -1,6 +1,6 @@
 /** The whole film on its frames: its shots one after the other, and what is heard across their cuts. */
 import { useMemo, useRef } from "react";
-import { frameRate, goTo, shotsOf, useWorkshop, type FilmPlan, type Line } from "../../session";
+import { frameRate, goTo, shotsOf, useWorkshop, type FilmPlan, type Laid } from "../../session";
 import { Waveform } from "../../ribbon/Waveform";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { NAMES, useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timeline";
@@ -94,7 +94,7 @@ function FilmBlock({ part, n, time }: { part: FilmPart; n: number; time: Timelin
   return (
     <button
       type="button"
-      className={`film-block ${shot.stage ?? "blocking"}`}
+      className={`film-block ${shot.stage}`}
       style={{ left, width: Math.max(4, width - 1) }}
       title={`${shot.name}: frames ${part.start + 1} to ${part.start + part.frames} of the film; Enter or a double press opens it`}
       onClick={() => goTo(part.start)}
@@ -129,7 +129,7 @@ function FilmBlock({ part, n, time }: { part: FilmPart; n: number; time: Timelin
   );
 }
 
-function HeardBar({ line, time, rate }: { line: Line; time: Timeline; rate: number }) {
+function HeardBar({ line, time, rate }: { line: Laid; time: Timeline; rate: number }) {
   const [from, until] = spoken(line);
   const left = from * rate * time.step - time.scroll;
   const width = Math.max(6, (until - from) * rate * time.step);
@@ -141,19 +141,16 @@ function HeardBar({ line, time, rate }: { line: Line; time: Timeline; rate: numb
   );
 }
 
-const spoken = (line: Line): [number, number] => {
-  const at = line.placed.at ?? 0;
-  return [at, at + (line.voice.sound?.seconds ?? 0)];
-};
+const spoken = ({ placed: { at }, voice }: Laid): [number, number] => [at, at + (voice.sound?.seconds ?? 0)];
 
 /** What is heard, on as few rows as keep it apart. */
-function soundRows(heard: FilmPlan["heard"], documents: Record<string, Document>): Line[][] {
+function soundRows(heard: FilmPlan["heard"], documents: Record<string, Document>): Laid[][] {
   const voices = Object.values(documents).flatMap((d) => (d.kind === "voice" && d.sound ? [d] : []));
-  const rows: Line[][] = [];
+  const rows: Laid[][] = [];
   for (const [n, h] of [...heard].sort((a, b) => a.at - b.at).entries()) {
     const voice = voices.find((v) => v.sound!.asset === h.asset);
     if (!voice) continue;
-    const line: Line = { voice, placed: { id: String(n), voice: voice.id, at: h.at } };
+    const line: Laid = { placed: { id: String(n), at: h.at, mute: false }, voice };
     const free = rows.find((row) => spoken(row.at(-1)!)[1] <= h.at);
     if (free) free.push(line);
     else rows.push([line]);

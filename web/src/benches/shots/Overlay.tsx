@@ -1,6 +1,6 @@
 /** What lies over the stage of the Shots bench: the camera's frame, guides, and the way that somebody goes. */
 import type { ReactElement } from "react";
-import { get, productionOf, shotOf, type Cel } from "../../session";
+import { get, shotOf, sizeOf, type Cel } from "../../session";
 import { after, inverse, placed } from "../../geometry";
 import { placeAt, viewAt } from "../../stage/cels";
 import type { Member, Point, Shot } from "../../wire/types";
@@ -23,8 +23,7 @@ export function Overlay({ to, scale, pulled, wayPulled }: Props): ReactElement {
   const now = get();
   const { shotPlan, frame, through, picked } = now;
   const shot = shotOf(now);
-  const production = productionOf(now);
-  const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
+  const [width, height] = sizeOf(now);
   const member = memberOf(shot);
   const cel = member ? shotPlan?.cels.find((c) => c.cast === member.id) : undefined;
   return (

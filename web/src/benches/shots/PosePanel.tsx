@@ -42,12 +42,10 @@ export function PosePanel({ member }: { member: Member }) {
         <NumberRow
           id="o-over"
           label="Comes and goes over"
+          of="PoseInShot.over"
           value={over}
           unit="frames"
-          digits={0}
-          min={0}
-          max={240}
-          onCommit={(v) => set({ poseOver: Math.round(v) })}
+          onCommit={(v) => set({ poseOver: v })}
         />
         {Object.values(puppet.dials ?? {}).map((d) => (
           <NumberRow
@@ -103,12 +101,12 @@ export function PosePanel({ member }: { member: Member }) {
             <NumberRow
               id="o-size"
               label="Size it to"
-              value={100}
+              of="scale.typed"
+              times={100}
+              value={1}
               unit="%"
               digits={0}
-              min={2}
-              max={1000}
-              onCommit={(v) => v !== 100 && more("scale", [v / 100, v / 100])}
+              onCommit={(v) => v !== 1 && more("scale", [v, v])}
             />
           </>
         )}

@@ -4,6 +4,7 @@ import { set, submit, useWorkshop } from "../../session";
 import type { Timeline } from "../../sheet/timeline";
 import { SpeedMenu, Transport, ZoomButtons } from "../../sheet/Transport";
 import { AskNumbers } from "../../ui/AskNumbers";
+import { mostOf } from "../../ui/numbers";
 import { IconButton } from "../../ui/bits";
 import { Menu } from "../../ui/Menu";
 import type { Shot } from "../../wire/types";
@@ -16,7 +17,7 @@ export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
   const [asking, setAsking] = useState<"in" | "out" | "length" | null>(null);
   const range = useWorkshop((w) => w.range);
   const id = shot.id;
-  const length = shot.length ?? 72;
+  const length = shot.length;
   return (
     <div className="sheet-bar">
       <Transport length={length} />
@@ -74,9 +75,9 @@ export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
       {asking === "length" ? (
         <AskNumbers
           title="Length of the shot"
-          fields={[{ key: "n", label: "Length", unit: "frames", value: length, min: 1, max: 20000, digits: 0 }]}
+          fields={[{ key: "n", label: "Length", of: "Shot.length", unit: "frames", value: length }]}
           button="Set"
-          done={({ n }) => void submit({ do: "set-shot-length", shot: id, length: Math.round(n!) })}
+          done={({ n }) => void submit({ do: "set-shot-length", shot: id, length: n! })}
           close={() => setAsking(null)}
         />
       ) : asking ? (
@@ -87,11 +88,9 @@ export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
             {
               key: "n",
               label: "Frames",
-              unit: "frames",
+              of: "Shot.length",
               value: 12,
-              min: 1,
-              max: asking === "in" ? 20000 - length : Math.max(1, Math.min(length - frame, length - 1)),
-              digits: 0,
+              max: asking === "in" ? mostOf("Shot.length") - length : Math.max(1, Math.min(length - frame, length - 1)),
             },
           ]}
           button={asking === "in" ? "Put in" : "Take out"}
@@ -100,7 +99,7 @@ export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
               do: "insert-shot-time",
               shot: id,
               at: frame,
-              frames: asking === "in" ? Math.round(n!) : -Math.round(n!),
+              frames: asking === "in" ? n! : -n!,
             })
           }
           close={() => setAsking(null)}

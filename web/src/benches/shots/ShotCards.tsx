@@ -161,7 +161,7 @@ function Card({
   held: boolean;
 }) {
   const [first, stop] = playedOf(shot);
-  const joined = shot.join?.kind ?? "cut";
+  const joined = shot.join?.kind;
   return (
     <>
       {n > 0 && joined !== "cut" && (
@@ -186,11 +186,8 @@ function Card({
         <span className="text-truncate">{shot.name}</span>
       </span>
       <span className="shot-facts">
-        <span
-          className={`pass ${shot.stage ?? "blocking"}`}
-          title={held ? "Shown and rendered with its poses held" : undefined}
-        >
-          {PASSES[shot.stage ?? "blocking"]}
+        <span className={`pass ${shot.stage}`} title={held ? "Shown and rendered with its poses held" : undefined}>
+          {PASSES[shot.stage]}
           {held && ", poses held"}
         </span>
         <span className="faint">{clockTime(stop - first, rate)}</span>

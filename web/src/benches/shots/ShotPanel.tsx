@@ -22,7 +22,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
   const rate = frameRate({ documents });
   const shots = shotsOf({ documents });
   const [first, stop] = playedOf(shot);
-  const length = shot.length ?? 72;
+  const length = shot.length;
   const id = shot.id;
   const join = shot.join ?? { kind: "cut" as const, frames: 12, colour: "#000000ff" };
   const setJoin = (given: Partial<typeof join>) => void submit({ do: "set-shot", shot: id, join: given });
@@ -38,8 +38,8 @@ export function ShotPanel({ shot }: { shot: Shot }) {
         <Select
           id="s-pass"
           size="sm"
-          value={shot.stage ?? "blocking"}
-          title={PASSES.find((p) => p.id === (shot.stage ?? "blocking"))!.text}
+          value={shot.stage}
+          title={PASSES.find((p) => p.id === shot.stage)!.text}
           onChange={(e) => void submit({ do: "set-shot", shot: id, stage: e.target.value as Pass })}
         >
           {PASSES.map((p) => (
@@ -51,34 +51,31 @@ export function ShotPanel({ shot }: { shot: Shot }) {
         <NumberRow
           id="s-length"
           label="Length"
+          of="Shot.length"
           value={length}
-          unit="frames"
-          digits={0}
-          min={1}
-          max={20000}
-          onCommit={(v) => void submit({ do: "set-shot-length", shot: id, length: Math.round(v) })}
+          onCommit={(v) => void submit({ do: "set-shot-length", shot: id, length: v })}
         />
         {(first > 0 || stop < length) && (
           <>
             <NumberRow
               id="s-first"
               label="Plays from"
-              value={first + 1}
+              of="Shot.first"
+              plus={1}
+              value={first}
               unit="frame"
-              digits={0}
-              min={1}
-              max={stop}
-              onCommit={(v) => void submit({ do: "set-shot", shot: id, first: Math.round(v) - 1 })}
+              max={stop - 1}
+              onCommit={(v) => void submit({ do: "set-shot", shot: id, first: v })}
             />
             <NumberRow
               id="s-stop"
               label="Up to"
+              of="Shot.stop"
               value={stop}
               unit="frame"
-              digits={0}
               min={first + 1}
               max={length}
-              onCommit={(v) => void submit({ do: "set-shot", shot: id, stop: Math.round(v) })}
+              onCommit={(v) => void submit({ do: "set-shot", shot: id, stop: v })}
             />
           </>
         )}
@@ -109,22 +106,15 @@ export function ShotPanel({ shot }: { shot: Shot }) {
           <NumberRow
             id="s-join-frames"
             label="Over"
-            value={join.frames ?? 12}
-            unit="frames"
-            digits={0}
-            min={1}
-            max={240}
-            onCommit={(frames) => setJoin({ frames: Math.round(frames) })}
+            of="Join.frames"
+            value={join.frames}
+            onCommit={(frames) => setJoin({ frames })}
           />
         )}
         {join.kind === "fade" && (
           <>
             <span className="faint">Colour</span>
-            <ColourField
-              label="Colour of the fade"
-              value={join.colour ?? "#000000ff"}
-              onCommit={(colour) => setJoin({ colour })}
-            />
+            <ColourField label="Colour of the fade" value={join.colour} onCommit={(colour) => setJoin({ colour })} />
           </>
         )}
         <label htmlFor="s-close">Ends</label>
@@ -142,19 +132,12 @@ export function ShotPanel({ shot }: { shot: Shot }) {
             <NumberRow
               id="s-close-frames"
               label="Over"
-              value={close.frames ?? 24}
-              unit="frames"
-              digits={0}
-              min={1}
-              max={240}
-              onCommit={(frames) => setClose({ frames: Math.round(frames) })}
+              of="Close.frames"
+              value={close.frames}
+              onCommit={(frames) => setClose({ frames })}
             />
             <span className="faint">Colour</span>
-            <ColourField
-              label="Colour at the end"
-              value={close.colour ?? "#000000ff"}
-              onCommit={(colour) => setClose({ colour })}
-            />
+            <ColourField label="Colour at the end" value={close.colour} onCommit={(colour) => setClose({ colour })} />
           </>
         )}
       </div>
@@ -166,7 +149,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
         id="s-note"
         lines={2}
         longest={2000}
-        value={shot.note ?? ""}
+        value={shot.note}
         onCommit={(note) => void submit({ do: "set-shot", shot: id, note })}
       />
     </Fold>
@@ -182,7 +165,7 @@ export function AddPanel({ shot }: { shot: Shot }) {
   /** Where a sound that comes in now is put: at the frame that shows, on a row of its own. */
   const here = () => {
     const now = get();
-    const rows = Object.values(shot.sounds ?? {}).map((s) => s.row ?? 0);
+    const rows = Object.values(shot.sounds ?? {}).map((s) => s.row);
     return {
       at: Math.round((now.frame / frameRate(now)) * 1000) / 1000,
       row: rows.length ? Math.min(9, Math.max(...rows) + 1) : 0,

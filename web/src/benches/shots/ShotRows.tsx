@@ -23,11 +23,11 @@ const most = () => Math.round(window.innerHeight * 0.55);
 
 export function ShotRows({ shot }: { shot: Shot }) {
   const scroller = useRef<HTMLDivElement>(null);
-  const time = useTimeline(shot.length ?? 72, scroller);
+  const time = useTimeline(shot.length, scroller);
   const held = useExtent("height-shot-rows", 250, 140, most);
   useZoomingWheel(scroller, time);
   const front = [...(shot.order ?? [])].reverse();
-  const rows = [...new Set(Object.values(shot.sounds ?? {}).map((s) => s.row ?? 0))].sort((a, b) => a - b);
+  const rows = [...new Set(Object.values(shot.sounds ?? {}).map((s) => s.row))].sort((a, b) => a - b);
   return (
     <section className="rows-cell" aria-label="Rows of the shot">
       <Edge label="Height of the rows" held={held} />
@@ -66,7 +66,7 @@ function Played({ shot, time }: { shot: Shot; time: Timeline }) {
   return (
     <>
       {first > 0 && shade(0, first)}
-      {stop < (shot.length ?? 72) && shade(stop, shot.length ?? 72)}
+      {stop < shot.length && shade(stop, shot.length)}
     </>
   );
 }
@@ -111,7 +111,7 @@ function CastRow({
       (w.picked?.kind === "span" && w.picked.cast === cast.id),
   );
   const spans = cast.kind === "member" ? Object.values(cast.spans ?? {}) : [];
-  const highest = Math.max(0, ...spans.map((s) => s.row ?? 0));
+  const highest = Math.max(0, ...spans.map((s) => s.row));
   const keyed = Object.keys(channelsOf(shot, cast.id)).length > 0;
   const [opened, setOpened] = useState(false);
   const puppet = useWorkshop((w) => w.documents[cast.puppet]);
@@ -184,7 +184,7 @@ function CastRow({
         )}
         {cast.kind === "copies" && <span className="faint small">× {cast.count}</span>}
         {cast.kind === "member" && cast.travel && <i className="bi bi-signpost" title="Carried by its feet" />}
-        {(cast.share ?? 100) !== 100 && <span className="faint small">{cast.share} %</span>}
+        {cast.share !== 100 && <span className="faint small">{cast.share} %</span>}
       </div>
       <div className="lane" role="presentation" onPointerDown={pick}>
         {spans.map((span) => (
@@ -193,8 +193,8 @@ function CastRow({
             cast={cast.id}
             span={span}
             time={time}
-            top={(highest - (span.row ?? 0)) * UPPER + 3}
-            height={(span.row ?? 0) === 0 ? ROW - 6 : UPPER - 3}
+            top={(highest - span.row) * UPPER + 3}
+            height={span.row === 0 ? ROW - 6 : UPPER - 3}
           />
         ))}
         {keyed && !opened && <Beads shot={shot} cast={cast.id} time={time} middle={own - 6} />}

@@ -1,7 +1,7 @@
 /** Bench 5: shots, from blocking to final motion, and the film that they make. */
 import { useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
-import { set, shotOf, useProduction, useShot, useWorkshop, watch, type Bench } from "../../session";
+import { set, shotOf, useShot, useSize, useWorkshop, watch, type Bench } from "../../session";
 import { Stage } from "../../stage/Stage";
 import { AskNumbers } from "../../ui/AskNumbers";
 import { IconButton } from "../../ui/bits";
@@ -29,7 +29,6 @@ import { TravelPanel } from "./TravelPanel";
 
 export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   const shot = useShot();
-  const production = useProduction();
   const held = useHeld(shot ? [shot] : []);
   const seenAs = useWorkshop((w) => w.seenAs);
   const through = useWorkshop((w) => w.through);
@@ -51,7 +50,7 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
     else if (shotId) watch({ kind: "shot", shot: shotId, seen_as: seenAs });
   }, [shotId, seenAs, wholeFilm]);
   const tool = useMemo(() => shotTool(setPulled, setWayPulled), []);
-  const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
+  const [width, height] = useSize();
   const wide = useMemo<[number, number, number, number]>(
     () => [-0.3 * width, -0.3 * height, 1.3 * width, 1.3 * height],
     [width, height],
@@ -195,8 +194,8 @@ function ShotBar({
         <AskNumbers
           title="Shape of the picture"
           fields={[
-            { key: "w", label: "Width", unit: "parts", value: 2.2, min: 0.1, max: 100, digits: 2 },
-            { key: "h", label: "Height", unit: "parts", value: 1, min: 0.1, max: 100, digits: 2 },
+            { key: "w", label: "Width", of: "new.parts", unit: "parts", value: 2.2, digits: 2 },
+            { key: "h", label: "Height", of: "new.parts", unit: "parts", value: 1, digits: 2 },
           ]}
           button="Show"
           done={({ w, h }) => set({ guides: w! / h! })}

@@ -10,7 +10,7 @@ export function SoundRow({ shot, row, time }: { shot: Shot; row: number; time: T
   const documents = useWorkshop((w) => w.documents);
   const picked = useWorkshop((w) => (w.picked?.kind === "sound" ? w.picked.id : null));
   const rate = frameRate({ documents });
-  const sounds = Object.values(shot.sounds ?? {}).filter((s) => (s.row ?? 0) === row);
+  const sounds = Object.values(shot.sounds ?? {}).filter((s) => s.row === row);
   const lines: Line[] = sounds.flatMap((placed) => {
     const voice = documents[placed.voice];
     return voice?.kind === "voice" ? [{ placed, voice }] : [];
@@ -46,7 +46,7 @@ function SoundBar({
 }) {
   const bar = useRef<HTMLButtonElement>(null);
   const placed = line.placed as HeardSound;
-  const at = placed.at ?? 0;
+  const at = placed.at;
   const nudge = (by: number) => void submit({ do: "nudge-heard", shot: shot.id, sound: placed.id, by });
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();

@@ -30,7 +30,7 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
     if (end === "both") return { ...span, start: Math.max(0, span.start + frames) };
     if (end === "end") return { ...span, frames: Math.max(1, span.frames + frames) };
     const by = Math.max(-span.start, Math.min(frames, span.frames - 1));
-    return { ...span, start: span.start + by, frames: span.frames - by, skip: (span.skip ?? 0) + by };
+    return { ...span, start: span.start + by, frames: span.frames - by, skip: span.skip + by };
   };
   const put = (end: "start" | "both" | "end", by: number) => nudgeSpan(cast, span.id, end, by);
   const pull = usePull<HTMLButtonElement>((event) => {
@@ -57,12 +57,12 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
   });
   const left = now.start * time.step - time.scroll;
   const width = now.frames * time.step;
-  const speed = now.speed ?? 100;
-  const used = Math.min(now.stop ?? length, length) - (motion?.cycle && now.stop == null ? 0 : (now.first ?? 0));
+  const speed = now.speed;
+  const used = Math.min(now.stop ?? length, length) - (motion?.cycle && now.stop == null ? 0 : now.first);
   const round = (used * 100) / speed;
   const seams: number[] = [];
   if (now.play === "loop" && round * time.step > 5) {
-    const gone = (now.skip ?? 0) + (motion?.cycle && now.stop == null ? ((now.first ?? 0) * 100) / speed : 0);
+    const gone = now.skip + (motion?.cycle && now.stop == null ? (now.first * 100) / speed : 0);
     for (let f = round - (((gone % round) + round) % round); f < now.frames; f += round) seams.push(f);
   }
   const said = [
@@ -76,7 +76,7 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
     <button
       ref={bar}
       type="button"
-      className={`span-bar ${now.play ?? "loop"}${chosen ? " chosen" : ""}${(now.row ?? 0) > 0 ? " upper" : ""}`}
+      className={`span-bar ${now.play}${chosen ? " chosen" : ""}${now.row > 0 ? " upper" : ""}`}
       style={{ left, width: Math.max(4, width), top, height }}
       aria-label={`${said.join(" ")} from frame ${now.start + 1} to ${spanEnd(now)}`}
       aria-pressed={chosen}
@@ -90,10 +90,8 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
       onClick={(e) => e.detail === 0 && set({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] })}
       {...pull}
     >
-      {(now.blend ?? 0) > 0 && <i className="blend" style={{ width: (now.blend ?? 0) * time.step }} />}
-      {(now.out ?? 0) > 0 && (now.row ?? 0) > 0 && (
-        <i className="blend out" style={{ width: (now.out ?? 0) * time.step }} />
-      )}
+      {now.blend > 0 && <i className="blend" style={{ width: now.blend * time.step }} />}
+      {now.out > 0 && now.row > 0 && <i className="blend out" style={{ width: now.out * time.step }} />}
       {seams.map((f) => (
         <i key={f} className="seam" style={{ left: f * time.step }} />
       ))}

@@ -49,33 +49,16 @@ export function SpanPanel({
             </option>
           ))}
         </Select>
-        <NumberRow
-          id="n-start"
-          label="From"
-          value={span.start + 1}
-          unit="frame"
-          digits={0}
-          min={1}
-          max={20000}
-          onCommit={(v) => put({ start: Math.round(v) - 1 })}
-        />
+        <NumberRow id="n-start" label="From" of="Span.start" value={span.start} onCommit={(v) => put({ start: v })} />
         <NumberRow
           id="n-frames"
           label="Lasts"
+          of="Span.frames"
           value={span.frames}
-          unit="frames"
-          digits={0}
-          min={1}
-          max={20000}
-          onCommit={(v) => put({ frames: Math.round(v) })}
+          onCommit={(v) => put({ frames: v })}
         />
         <label htmlFor="n-play">Plays</label>
-        <Select
-          id="n-play"
-          size="sm"
-          value={span.play ?? "loop"}
-          onChange={(e) => put({ play: e.target.value as Span["play"] })}
-        >
+        <Select id="n-play" size="sm" value={span.play} onChange={(e) => put({ play: e.target.value as Span["play"] })}>
           <option value="loop">round and round</option>
           <option value="once">once</option>
           <option value="hold">holding one frame</option>
@@ -83,40 +66,41 @@ export function SpanPanel({
         <NumberRow
           id="n-first"
           label="Begins at"
-          value={(span.first ?? 0) + 1}
+          of="Span.first"
+          plus={1}
+          value={span.first}
           unit="its frame"
           digits={2}
-          min={1}
-          max={length}
-          onCommit={(v) => put({ first: v - 1 })}
+          max={length - 1}
+          onCommit={(v) => put({ first: v })}
         />
         {span.play !== "hold" && (
           <>
             <NumberRow
               id="n-stop"
               label="Goes up to"
+              of="Span.stop"
               value={Math.min(span.stop ?? length, length)}
               unit="its frame"
               digits={0}
-              min={Math.floor(span.first ?? 0) + 1}
+              min={Math.floor(span.first) + 1}
               max={length}
               onCommit={(v) => put({ stop: v >= length ? null : v })}
             />
             <NumberRow
               id="n-speed"
               label="Speed"
-              value={span.speed ?? 100}
+              of="Span.speed"
+              value={span.speed}
               unit="%"
               digits={1}
-              min={5}
-              max={2000}
               onCommit={(speed) => put({ speed })}
             />
             <SwitchRow
               id="n-reverse"
               label="Reverse"
               text="backwards"
-              checked={span.reverse ?? false}
+              checked={span.reverse}
               onChange={(reverse) => put({ reverse })}
             />
           </>
@@ -124,38 +108,24 @@ export function SpanPanel({
         <NumberRow
           id="n-blend"
           label="Comes in"
-          value={span.blend ?? 0}
-          unit="frames"
-          digits={0}
-          min={0}
-          max={240}
-          onCommit={(v) => put({ blend: Math.round(v) }, v > 0 && (span.row ?? 0) === 0)}
+          of="Span.blend"
+          value={span.blend}
+          onCommit={(v) => put({ blend: v }, v > 0 && span.row === 0)}
         />
-        {(span.row ?? 0) > 0 && (
-          <NumberRow
-            id="n-out"
-            label="Goes out"
-            value={span.out ?? 0}
-            unit="frames"
-            digits={0}
-            min={0}
-            max={240}
-            onCommit={(v) => put({ out: Math.round(v) })}
-          />
+        {span.row > 0 && (
+          <NumberRow id="n-out" label="Goes out" of="Span.out" value={span.out} onCommit={(v) => put({ out: v })} />
         )}
         <NumberRow
           id="n-row"
           label="Row"
-          value={span.row ?? 0}
+          of="Span.row"
+          value={span.row}
           unit="above"
-          digits={0}
-          min={0}
-          max={9}
-          onCommit={(v) => put({ row: Math.round(v) })}
+          onCommit={(v) => put({ row: v })}
         />
       </div>
       <div className="d-flex flex-wrap gap-1 mt-2">
-        {(span.row ?? 0) === 0 && (
+        {span.row === 0 && (
           <button type="button" className="icon-btn" onClick={() => put({}, true)}>
             <i className="bi bi-link-45deg" aria-hidden="true" /> Match the feet
           </button>

@@ -64,11 +64,11 @@ export function TravelPanel({ shot, member }: { shot: Shot; member: Member }) {
                 <button
                   type="button"
                   className="icon-btn quiet"
-                  aria-label={`Point ${n + 1}: ${(p.smooth ?? true) ? "gone through in a curve" : "a corner"}`}
-                  aria-pressed={p.smooth ?? true}
-                  onClick={() => void submit({ do: "set-way-point", ...who, point: n, smooth: !(p.smooth ?? true) })}
+                  aria-label={`Point ${n + 1}: ${p.smooth ? "gone through in a curve" : "a corner"}`}
+                  aria-pressed={p.smooth}
+                  onClick={() => void submit({ do: "set-way-point", ...who, point: n, smooth: !p.smooth })}
                 >
-                  <i className={`bi bi-${(p.smooth ?? true) ? "bezier2" : "slash-lg"}`} aria-hidden="true" />
+                  <i className={`bi bi-${p.smooth ? "bezier2" : "slash-lg"}`} aria-hidden="true" />
                 </button>
                 <button
                   type="button"
@@ -97,13 +97,13 @@ export function AskSteps({ cast, span, close }: { cast: string; span: string; cl
     <AskNumbers
       title="Fit the steps to the way"
       text="So that it arrives at the end of its way with its last step. The stride gives way a little; nought steps: as many as suit its stride."
-      fields={[{ key: "n", label: "Steps", unit: "", value: 4, min: 0, max: 200, digits: 0 }]}
+      fields={[{ key: "n", label: "Steps", of: "steps.asked", value: 4 }]}
       button="Fit"
       done={({ n }) => {
         const shot = get().shot;
         if (!shot) return;
         const id = freshId();
-        const steps = n! > 0 ? Math.round(n!) : undefined;
+        const steps = n! > 0 ? n : undefined;
         void submit({ do: "fit-steps", shot, cast, span, steps, id });
       }}
       close={close}

@@ -7,7 +7,7 @@ import {
   motionsOf,
   notify,
   partAt,
-  productionOf,
+  sizeOf,
   set,
   shotOf,
   shotsOf,
@@ -83,9 +83,8 @@ export async function splitShot(): Promise<void> {
 
 /** Where a puppet new in the cast stands: in the middle of the stage, as far down as its art was drawn to stand. */
 function standing(puppet: Puppet): Point {
-  const production = productionOf(get());
-  const [width, height] = [production?.width ?? 1280, production?.height ?? 720];
-  const down = puppet.origin?.[1] ?? 0;
+  const [width, height] = sizeOf(get());
+  const down = puppet.origin?.[1];
   return [width / 2, down > 0 && down <= height ? down : Math.round(height * 0.87)];
 }
 
@@ -96,7 +95,7 @@ export async function addMember(puppet: Puppet): Promise<void> {
   const id = freshId();
   const motions = motionsOf(get().documents, puppet.id);
   const set_ = motions.length === 0;
-  const at: Point = set_ ? [puppet.origin?.[0] ?? 0, puppet.origin?.[1] ?? 0] : standing(puppet);
+  const at: Point = set_ ? [puppet.origin?.[0], puppet.origin?.[1]] : standing(puppet);
   if (!(await submit({ do: "add-cast", shot: shot.id, cast: { kind: "member", id, puppet: puppet.id, at } }))) return;
   set({ picked: { kind: "cast", id } });
 }
@@ -104,11 +103,11 @@ export async function addMember(puppet: Puppet): Promise<void> {
 /** Put copies of a puppet into the cast. */
 export async function addCopies(puppet: Puppet): Promise<void> {
   const shot = shotOf(get());
-  const production = productionOf(get());
+  const [width, height] = sizeOf(get());
   if (!shot) return;
   const id = freshId();
   const motion = motionsOf(get().documents, puppet.id)[0]?.id ?? null;
-  const at: Point = [(production?.width ?? 1280) / 2, (production?.height ?? 720) / 2];
+  const at: Point = [width / 2, height / 2];
   const cast = { kind: "copies" as const, id, puppet: puppet.id, motion, at };
   if (await submit({ do: "add-cast", shot: shot.id, cast })) set({ picked: { kind: "cast", id } });
 }
@@ -194,7 +193,7 @@ export function valueNow(cast: string | null, kind: "move" | "turn" | "scale" | 
 export function keyAt(cast: string | null, values: Record<string, (number | null)[]>): Promise<boolean> {
   const shot = shotOf(get());
   if (!shot) return Promise.resolve(false);
-  const frame = Math.min(get().frame, (shot.length ?? 72) - 1);
+  const frame = Math.min(get().frame, shot.length - 1);
   const joint = cast === null ? CAMERA : PLACE;
   const keys = Object.entries(values).map(([kind, value]) => ({ joint, kind: kind as "move", frame, value }));
   return submit({ do: "key-in-shot", shot: shot.id, cast, keys });

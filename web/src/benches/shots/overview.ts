@@ -9,7 +9,7 @@ import type { Shot } from "../../wire/types";
 export function useHeld(shots: Shot[]): Shot[] {
   const glances = useOverview()?.shots;
   // One that was taken to another pass since is heard of in a moment.
-  return shots.filter((s) => glances?.[s.id]?.held && glances[s.id]!.stage === (s.stage ?? "blocking"));
+  return shots.filter((s) => glances?.[s.id]?.held && glances[s.id]!.stage === s.stage);
 }
 
 export function useOverview() {

@@ -1,5 +1,5 @@
 /** The hand on the stage of the Shots bench: it picks and moves the cast, the camera's frame, and points of ways. */
-import { get, productionOf, set, shotOf, stop, submit } from "../../session";
+import { get, productionOf, set, shotOf, sizeOf, stop, submit } from "../../session";
 import { after, inverse, placed } from "../../geometry";
 import { castAt, viewAt } from "../../stage/cels";
 import { painter, type Painter } from "../../stage/painter";
@@ -92,11 +92,8 @@ export function shotTool(
 
 function pullFrame(hand: Hand, part: "move" | "zoom" | "turn", pulled: (aim: Aim | null) => void): Drag {
   const before = aimNow();
-  const production = productionOf(get());
-  const middle: Point = [
-    (production?.width ?? 1280) / 2 + before.move[0],
-    (production?.height ?? 720) / 2 + before.move[1],
-  ];
+  const [width, height] = sizeOf(get());
+  const middle: Point = [width / 2 + before.move[0], height / 2 + before.move[1]];
   const reach = (p: Point) => Math.hypot(p[0] - middle[0], p[1] - middle[1]);
   const angle = (p: Point) => (Math.atan2(p[1] - middle[1], p[0] - middle[0]) * 180) / Math.PI;
   let aim = before;

@@ -30,10 +30,10 @@ export function EntryPanel() {
         <NumberRow
           id="entry-start"
           label="Begins at"
+          of="Phone.start"
           value={span.start}
           unit="s"
           digits={4}
-          min={0}
           onCommit={(to) => void moveBoundary(line, entry.tier, entry.id, { to }, false)}
         />
         <span className="faint">Lasts</span>

@@ -102,7 +102,7 @@ export function LinesPanel({ motion }: { motion: Motion }) {
             <Row key={l.placed.id} id={l.placed.id} chosen={l.placed.id === chosen}>
               <i className={`bi bi-${l.voice.sound ? "soundwave" : "chat"}`} aria-hidden="true" />
               <span className="name">{l.voice.name}</span>
-              <span className="faint small">{(l.placed.at ?? 0).toFixed(2)} s</span>
+              <span className="faint small">{l.placed.at.toFixed(2)} s</span>
               <IconButton
                 quiet
                 icon={l.placed.mute ? "volume-mute" : "volume-up"}
@@ -143,11 +143,11 @@ function TextPanel({ line }: { line: Line }) {
   const production = useWorkshop((w) => w.id);
   const languages = useQuery({ queryKey: ["languages"], queryFn: http.languages, staleTime: Infinity });
   const [text, setText] = useState<string | null>(null);
-  const [language, setLanguage] = useState(voice.language ?? "en-us");
-  useEffect(() => setLanguage(voice.language ?? "en-us"), [voice.language]);
+  const [language, setLanguage] = useState(voice.language);
+  useEffect(() => setLanguage(voice.language), [voice.language]);
   const input = useRef<HTMLInputElement>(null);
   const dropped = useRef(false);
-  const written = text ?? voice.text ?? "";
+  const written = text ?? voice.text;
   const keepText = () => {
     if (dropped.current) {
       dropped.current = false;
@@ -167,7 +167,7 @@ function TextPanel({ line }: { line: Line }) {
   ];
   const has = Object.keys(voice.chart?.phones ?? {}).length > 0;
   return (
-    <Fold title="What is said" note={CHART_OF[voice.chart?.source ?? "none"]}>
+    <Fold title="What is said" note={CHART_OF[voice.chart?.source]}>
       <label className="visually-hidden" htmlFor="line-text">
         Text of the line
       </label>
@@ -304,47 +304,43 @@ function HeardPanel({ line, motion }: { line: Line; motion: Motion }) {
         <NumberRow
           id="line-at"
           label="Begins at"
-          value={placed.at ?? 0}
+          of="Placed.at"
+          value={placed.at}
           unit="s"
           digits={3}
-          min={-900}
-          max={900}
           onCommit={(at) => place({ at })}
         />
         <NumberRow
           id="line-level"
           label="Level"
-          value={placed.level ?? 0}
+          of="Placed.level"
+          value={placed.level}
           unit="dB"
-          min={-60}
-          max={12}
           onCommit={(level) => place({ level })}
         />
         <NumberRow
           id="line-in"
           label="Fades in over"
-          value={placed.fade_in ?? 0}
+          of="Placed.fade_in"
+          value={placed.fade_in}
           unit="s"
           digits={2}
-          min={0}
-          max={60}
           onCommit={(fade_in) => place({ fade_in })}
         />
         <NumberRow
           id="line-out"
           label="Fades out over"
-          value={placed.fade_out ?? 0}
+          of="Placed.fade_out"
+          value={placed.fade_out}
           unit="s"
           digits={2}
-          min={0}
-          max={60}
           onCommit={(fade_out) => place({ fade_out })}
         />
         <SwitchRow
           id="line-mute"
           label="Mute"
           text="not heard"
-          checked={placed.mute ?? false}
+          checked={placed.mute}
           onChange={(mute) => place({ mute })}
         />
       </div>

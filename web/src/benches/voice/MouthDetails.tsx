@@ -75,7 +75,7 @@ export function MouthDetails({
                       puppet: puppet.id,
                       mouth: mouth.id,
                       mood,
-                      shows: [...shows, d.number ?? 0],
+                      shows: [...shows, d.number],
                     }),
                 }))}
               >
@@ -135,14 +135,14 @@ function LookRow({ part, n, puppet, mouth }: { part: string; n: number; puppet: 
     <NumberRow
       id={`look-${part}`}
       label={part}
+      of="Mouth.look"
+      times={100}
       value={100 * mouth.look[n]!}
       unit="%"
       digits={0}
-      min={0}
-      max={100}
       onCommit={(v) => {
         const look = [...mouth.look] as Mouth["look"];
-        look[n] = v / 100;
+        look[n] = v;
         void submit({ do: "set-mouth", puppet: puppet.id, mouth: mouth.id, look });
       }}
     />

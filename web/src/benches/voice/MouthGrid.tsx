@@ -82,7 +82,7 @@ function Grid({
     if (sound) void submit({ do: "give-sounds", puppet: puppet.id, labels: [sound], mouth: mouth.id });
   };
   const used = new Set(mouths.flatMap((m) => Object.values(m.shows ?? {}).flat()));
-  const spare = (puppet.pieces?.[chart.piece ?? ""]?.drawings ?? []).filter((d) => !used.has(d.number ?? 0));
+  const spare = (puppet.pieces?.[chart.piece ?? ""]?.drawings ?? []).filter((d) => !used.has(d.number));
   const chosen = mouths.find((m) => m.id === open);
   return (
     <section className="card-sheet mouth-grid-panel" aria-label="Mouth chart">
@@ -187,7 +187,7 @@ function Grid({
                 key={d.id}
                 className="drawing-card"
                 draggable
-                onDragStart={(e) => e.dataTransfer.setData(DRAWING, String(d.number ?? 0))}
+                onDragStart={(e) => e.dataTransfer.setData(DRAWING, String(d.number))}
               >
                 <DrawingThumb drawing={d} width={44} height={30} />
               </div>

@@ -19,7 +19,7 @@ export function MouthPanel({
   const frame = useWorkshop((w) => w.keys.find((k) => k.channel === channel)?.frame);
   const keys = motion.channels?.[channel]?.keys;
   if (frame === undefined || !keys) return null;
-  const run = mouthRuns(keys as Parameters<typeof mouthRuns>[0], motion.length ?? 48).find((r) => r.start === frame);
+  const run = mouthRuns(keys as Parameters<typeof mouthRuns>[0], motion.length).find((r) => r.start === frame);
   if (!run) return null;
   const name = mouthsByValue(chart).get(run.value)?.name ?? "another drawing";
   const why = run.hand

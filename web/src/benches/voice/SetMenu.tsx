@@ -36,8 +36,7 @@ export function SetMenu({
             <label htmlFor="set-size">Size</label>
             <Slider
               id="set-size"
-              min={56}
-              max={150}
+              of="mouths.size"
               value={hand.size}
               onSlide={(size) => setHand({ size })}
               onCommit={(size) => setHand({ size })}
@@ -45,37 +44,31 @@ export function SetMenu({
             <span className="faint">Backing</span>
             <ColourField
               label="Colour behind the mouths"
-              value={chart.backing ?? "#f3d9c2ff"}
+              value={chart.backing}
               onCommit={(backing) => put({ backing })}
             />
             <NumberRow
               id="set-late"
               label="The hand is late by"
+              of="hand.late"
               value={hand.late}
               unit="fr"
-              digits={0}
-              min={0}
-              max={12}
               onCommit={(late) => setHand({ late })}
             />
             <NumberRow
               id="set-every"
               label="Moving mouths: a drawing every"
-              value={chart.every ?? 2}
+              of="MouthChart.every"
+              value={chart.every}
               unit="fr"
-              digits={0}
-              min={1}
-              max={12}
               onCommit={(every) => put({ every })}
             />
             <NumberRow
               id="set-blend"
               label="Blend into the next over"
-              value={chart.blend ?? 0}
+              of="MouthChart.blend"
+              value={chart.blend}
               unit="fr"
-              digits={0}
-              min={0}
-              max={3}
               onCommit={(blend) => put({ blend })}
             />
           </div>

@@ -12,6 +12,7 @@ import {
   set,
   submit,
 } from "../../session";
+import { mostOf } from "../../ui/numbers";
 import { channelOf } from "../../ribbon/MouthRow";
 import type { Mouth, MouthChart } from "../../wire/types";
 
@@ -108,10 +109,10 @@ export async function makeMouths(): Promise<void> {
   if (!motion || !line) return;
   const known = Object.values(motion.recipes ?? {}).find((r) => r.kind === "mouths" && r.sound === line.placed.id);
   const id = known?.id ?? freshId();
-  const length = Math.ceil(((line.placed.at ?? 0) + (line.voice.sound?.seconds ?? 0)) * frameRate(now)) + 6;
+  const length = Math.ceil((line.placed.at + (line.voice.sound?.seconds ?? 0)) * frameRate(now)) + 6;
   // A line that is longer than its motion would be cut off: the motion is made as long as it, when it is new.
-  if (!known && length > (motion.length ?? 48) && !motion.cycle)
-    await submit({ do: "set-motion", motion: motion.id, length: Math.min(length, 20000) });
+  if (!known && length > motion.length && !motion.cycle)
+    await submit({ do: "set-motion", motion: motion.id, length: Math.min(length, mostOf("Motion.length")) });
   const done = known
     ? await submit({ do: "change-recipe", motion: motion.id, recipe: id })
     : await submit({ do: "begin-recipe", motion: motion.id, id, kind: "mouths", sound: line.placed.id });
@@ -144,7 +145,7 @@ export async function testLine(): Promise<void> {
   const at = now.frame / frameRate(now);
   const rate = frameRate(now);
   const needed = now.frame + Math.ceil(4.6 * rate);
-  if (needed > (motion.length ?? 48)) await submit({ do: "set-motion", motion: motion.id, length: needed });
+  if (needed > motion.length) await submit({ do: "set-motion", motion: motion.id, length: needed });
   if (await submit({ do: "add-voice", id, name: "Test line", motion: motion.id, placed, at, test: true })) {
     set({ line: placed, entry: null });
     await makeMouths();

@@ -13,12 +13,12 @@ export function mouthsByValue(chart: MouthChart): Map<number, Mouth> {
 
 /** The drawing behind a value of the chart's channel: of the piece, or of the dial's stop at that place. */
 export function drawingOf(puppet: Puppet, chart: MouthChart, value: number): Drawing | null {
-  if (chart.piece) return puppet.pieces?.[chart.piece]?.drawings.find((d) => (d.number ?? 0) === value) ?? null;
+  if (chart.piece) return puppet.pieces?.[chart.piece]?.drawings.find((d) => d.number === value) ?? null;
   const stops = puppet.dials?.[chart.dial ?? ""]?.stops ?? [];
   const stop = stops.findLast((s) => s.at <= value) ?? stops[0];
   for (const [channel, numbers] of Object.entries(stop?.values ?? {})) {
     const piece = channel.endsWith(".show") ? puppet.pieces?.[channel.slice(0, -5)] : undefined;
-    const drawing = piece?.drawings.find((d) => (d.number ?? 0) === numbers[0]);
+    const drawing = piece?.drawings.find((d) => d.number === numbers[0]);
     if (drawing) return drawing;
   }
   return null;

@@ -38,7 +38,7 @@ export function InThisView({ puppet, view, whole, base, keep, again }: Props) {
             >
               <option value={-1}>as in the first view</option>
               {piece.drawings.map((d) => (
-                <option key={d.id} value={d.number ?? 0}>
+                <option key={d.id} value={d.number}>
                   {d.name}
                 </option>
               ))}
@@ -56,11 +56,10 @@ export function InThisView({ puppet, view, whole, base, keep, again }: Props) {
           <NumberRow
             id="view-order"
             label="In front by"
+            of="order.typed"
             value={values[`${piece.id}.order`]?.[0] ?? 0}
             unit="places"
             digits={1}
-            min={-500}
-            max={500}
             onCommit={(n) => keep({ [`${piece.id}.order`]: [n] })}
           />
         )}
@@ -69,7 +68,7 @@ export function InThisView({ puppet, view, whole, base, keep, again }: Props) {
           id="view-one-way"
           label="Mirror"
           text={`${piece.name} must not be mirrored`}
-          checked={piece.one_way ?? false}
+          checked={piece.one_way}
           onChange={(on) => void submit({ do: "set-pieces", puppet: puppet.id, pieces: [piece.id], one_way: on })}
         />
       </div>

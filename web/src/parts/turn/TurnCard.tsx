@@ -1,9 +1,10 @@
 /** A turnaround: the views of a puppet on one dial, each with its drawings, places and what is seen. */
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { freshId, putBack, submit, tryPose, useWorkshop } from "../../session";
 import { trier } from "../../stage/tool";
 import { IconButton } from "../../ui/bits";
+import { TrySlider } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import type { Dial, Puppet } from "../../wire/types";
 import { InThisView } from "./InThisView";
@@ -84,14 +85,12 @@ function Views({ puppet, dial, named }: { puppet: Puppet; dial: Dial; named: rea
       <ViewStrip puppet={puppet} dial={dial} at={at} choose={turn} />
       <div className="dial mt-1">
         <span className="name">{dial.name}</span>
-        <Form.Range
-          aria-label={`Try ${dial.name}`}
-          aria-valuetext={`${Math.round(at)} degrees`}
-          min={0}
-          max={360}
-          step={1}
+        <TrySlider
+          label={`Try ${dial.name}`}
+          said={`${Math.round(at)} degrees`}
+          of="turn.round"
           value={at}
-          onChange={(e) => slide(Number(e.target.value))}
+          onSlide={slide}
         />
         <span className="faint small">{Math.round(at)}°</span>
       </div>
@@ -100,7 +99,7 @@ function Views({ puppet, dial, named }: { puppet: Puppet; dial: Dial; named: rea
         <Select
           id="turn-between"
           size="sm"
-          value={dial.between ?? "hold"}
+          value={dial.between}
           onChange={(e) =>
             void submit({
               do: "set-dial",

@@ -21,12 +21,12 @@ export function ViewFields({ view, whole, base, moved }: Props) {
     <NumberRow
       id={id}
       label={label}
-      value={part * 100}
+      of="SetView.shorten"
+      times={100}
+      value={part}
       unit="%"
       digits={0}
-      min={0}
-      max={100}
-      onCommit={(v) => put({ [of]: v / 100 })}
+      onCommit={(v) => put({ [of]: v })}
     />
   );
   return (
@@ -36,7 +36,7 @@ export function ViewFields({ view, whole, base, moved }: Props) {
         id="view-name"
         label="Name of the view"
         longest={60}
-        value={view.name ?? ""}
+        value={view.name}
         onCommit={(name) => put({ name })}
       />
       {view.at > 0 && (
@@ -44,13 +44,12 @@ export function ViewFields({ view, whole, base, moved }: Props) {
           <NumberRow
             id="view-at"
             label="Lies at"
+            of="SetView.to"
             value={view.at}
             unit="°"
-            min={0.5}
-            max={359.5}
             onCommit={(to) => put({ to })}
           />
-          {swings("view-shorten", "Swings to", view.shorten ?? 1, "shorten")}
+          {swings("view-shorten", "Swings to", view.shorten, "shorten")}
           {whole && swings("view-arms", "Arms to", whole.arms, "arms")}
           {whole && swings("view-legs", "Legs to", whole.legs, "legs")}
         </>

@@ -2,7 +2,7 @@
  * Capturing: after a count-in the pointer's way is recorded while everything else plays. The pose under the hand
  * is the core's answer; what is sent in the end is the raw recording.
  */
-import { drag, freshId, get, grab, motionOf, productionOf, putBack, set, stop, submitTried } from "../../session";
+import { drag, frameRate, freshId, get, grab, motionOf, putBack, set, stop, submitTried } from "../../session";
 import { ROOT, type Point } from "../../wire/types";
 import { Newest, type Drag, type Hand, type Tool } from "../tool";
 
@@ -39,9 +39,7 @@ export function captureTool(): Tool {
 
 function recording(closing: Hand, joint: string, pull: "turn" | "move"): Drag {
   const { capture, frame: start } = get();
-  const rate = productionOf(get())?.rate;
-  const perSecond = (rate?.numerator ?? 24) / (rate?.denominator ?? 1);
-  const perMillisecond = (perSecond * (capture!.speed / 100)) / 1000;
+  const perMillisecond = (frameRate(get()) * (capture!.speed / 100)) / 1000;
   const length = motionOf(get())?.length ?? 1;
   const tape = new Recording();
   const newest = new Newest();
