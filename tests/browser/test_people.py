@@ -107,9 +107,11 @@ def test_what_was_done_while_a_session_ran_out_is_kept_for_whom_it_was_done_by(
 
     def named(page: Page, name: str) -> None:
         """Where the session ran out a change is typed, and the door shows."""
-        page.request.delete(f"{quay.address}/api/session")
         page.get_by_role("button", name="Last ferry").click()
         page.get_by_role("dialog").get_by_label("Name", exact=True).fill(name)
+        # Nothing else is on its way that the door would answer first.
+        page.wait_for_load_state("networkidle")
+        page.request.delete(f"{quay.address}/api/session")
         page.get_by_role("dialog").get_by_label("Name", exact=True).press("Enter")
         expect(page.get_by_role("heading", level=1)).to_have_text("Sign in to Sorvan")
 

@@ -1,3 +1,4 @@
+import { Carrying } from "./ui/Carrying";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { useCallback, useEffect, type ComponentType } from "react";
 import { BrowserRouter, Link, Navigate, Route, Routes, useNavigate, useParams } from "react-router";
@@ -8,7 +9,7 @@ import { RenderBench } from "./benches/render/RenderBench";
 import { ShotsBench } from "./benches/shots/ShotsBench";
 import { VoiceBench } from "./benches/voice/VoiceBench";
 import { RigBench } from "./benches/rig/RigBench";
-import { ConnectionBanner, Notices } from "./ui/Notices";
+import { ConnectionBanner, Notices } from "./parts/Notices";
 import { ErrorBoundary } from "./ui/ErrorBoundary";
 import { fieldsFirst, keepFocus } from "./ui/focus";
 import { BenchHead } from "./parts/BenchHead";
@@ -94,28 +95,30 @@ function Workshop() {
   const name = BENCHES.find((b) => b.id === known)!.name;
   const On = SHOWN[known];
   return (
-    <div className={`workshop ${known}`}>
-      <a href="#bench-title" className="skip-link visually-hidden-focusable">
-        Skip to the {name} bench
-      </a>
-      <TopBar go={go} />
-      <ConnectionBanner />
-      <Notices>
-        <UnderWay />
-      </Notices>
-      <ImportReport />
-      <ChooseParts />
-      <UseAgain />
-      <Spoken />
-      <main aria-labelledby="bench-title">
-        <BenchHead bench={known} name={name} />
-        {ready && <SideEdges bench={known} />}
-        {ready && (
-          <ErrorBoundary key={known} what={`the ${name} bench`}>
-            <On go={go} />
-          </ErrorBoundary>
-        )}
-      </main>
-    </div>
+    <Carrying>
+      <div className={`workshop ${known}`}>
+        <a href="#bench-title" className="skip-link visually-hidden-focusable">
+          Skip to the {name} bench
+        </a>
+        <TopBar go={go} />
+        <ConnectionBanner />
+        <Notices>
+          <UnderWay />
+        </Notices>
+        <ImportReport />
+        <ChooseParts />
+        <UseAgain />
+        <Spoken />
+        <main aria-labelledby="bench-title">
+          <BenchHead bench={known} name={name} />
+          {ready && <SideEdges bench={known} />}
+          {ready && (
+            <ErrorBoundary key={known} what={`the ${name} bench`}>
+              <On go={go} />
+            </ErrorBoundary>
+          )}
+        </main>
+      </div>
+    </Carrying>
   );
 }

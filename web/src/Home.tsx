@@ -8,7 +8,7 @@ import type { ListedView } from "./wire/types";
 import { AskName } from "./ui/AskName";
 import { tell } from "./session";
 import { Asked } from "./ui/Asked";
-import { Notices } from "./ui/Notices";
+import { Notices } from "./parts/Notices";
 import { usePerson } from "./people/Door";
 import { Person } from "./people/Person";
 import { MAY, Sharing } from "./people/Sharing";

@@ -5,7 +5,7 @@ import "bootstrap-icons/font/bootstrap-icons.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
-import { kept } from "./session/kept";
+import { kept } from "./kept";
 import "./theme/theme.scss";
 
 // As the user chose here, else as the system is.

@@ -18,14 +18,12 @@ export const shownDrawing = (piece: Piece): Drawing =>
 export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Piece; add: () => void }) {
   const [lining, setLining] = useState(false);
   const [becoming, setBecoming] = useState(false);
-  const [over, setOver] = useState<string | null>(null);
   const shown = shownDrawing(piece);
   const sharers = Object.values(puppet.pieces ?? {}).filter(
     (p) => p.id !== piece.id && piece.shared && p.shared === piece.shared,
   );
   const at = piece.drawings.indexOf(shown);
   const drop = (moving: string, onto: string) => {
-    setOver(null);
     const others = piece.drawings.filter((d) => d.id !== moving);
     put(
       moving,
@@ -58,19 +56,11 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
             key={d.id}
             id={d.id}
             chosen={d.id === shown.id}
-            className={over === d.id ? "dropping" : ""}
             title={`Show ${d.name} at rest; drag to reorder`}
-            draggable={piece.drawings.length > 1}
-            onDragStart={(e) => e.dataTransfer.setData("text/sorvan-drawing", d.id)}
-            onDragOver={(e) => {
-              if (!e.dataTransfer.types.includes("text/sorvan-drawing")) return;
-              e.preventDefault();
-              setOver(d.id);
-            }}
-            onDragLeave={() => setOver(null)}
-            onDrop={(e) => {
-              const moving = e.dataTransfer.getData("text/sorvan-drawing");
-              if (moving && moving !== d.id) drop(moving, d.id);
+            carried={piece.drawings.length > 1 ? { kind: "drawing", id: d.id, name: d.name } : null}
+            onto={{
+              takes: ({ kind, id }) => kind === "drawing" && id !== d.id,
+              drop: ({ id }) => drop(id, d.id),
             }}
           >
             <DrawingThumb drawing={d} flip={piece.fit?.sx < 0} width={64} height={46} />

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import { ROOT, type Joint, type Puppet } from "../wire/types";
 import { set, submit, useMotion, useWorkshop } from "../session";
 import { SideMark } from "../ui/bits";
+import type { Onto } from "../ui/Carrying";
 import { Row, Rows } from "../ui/Rows";
 import { pieceOn } from "../stage/scene";
 
@@ -38,7 +39,6 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
   const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
   const motion = useMotion();
   const rows = useMemo(() => treeRows(puppet), [puppet]);
-  const [over, setOver] = useState<string | null>(null);
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const fold = (id: string, open: boolean) =>
     setFolded((before) => new Set(open ? [...before].filter((f) => f !== id) : [...before, id]));
@@ -67,19 +67,10 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
     );
   }, [motion, frame, bench]);
 
-  const drop = (event: React.DragEvent, parent: string | null) => {
-    event.preventDefault();
-    event.stopPropagation();
-    setOver(null);
-    const child = event.dataTransfer.getData("text/sorvan-joint");
-    if (child && child !== parent) void submit({ do: "link-joint", puppet: puppet.id, joint: child, parent });
-  };
-  const allow = (event: React.DragEvent, id: string) => {
-    if (!linking || !event.dataTransfer.types.includes("text/sorvan-joint")) return;
-    event.preventDefault();
-    event.stopPropagation();
-    setOver(id);
-  };
+  const onto = (parent: string | null): Onto => ({
+    takes: ({ kind, id }) => linking && kind === "joint" && id !== parent,
+    drop: ({ id }) => void submit({ do: "link-joint", puppet: puppet.id, joint: id, parent }),
+  });
 
   return (
     <Rows
@@ -90,15 +81,7 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
       chosen={joint ? [joint] : []}
       choose={(id) => (id === ROOT ? set({ joint: ROOT, pieces: [] }) : chooseJoint(puppet, id))}
     >
-      <Row
-        id={ROOT}
-        level={1}
-        chosen={joint === ROOT}
-        className={over === ROOT ? "dropping" : ""}
-        onDragOver={(e) => allow(e, ROOT)}
-        onDragLeave={() => setOver(null)}
-        onDrop={(e) => drop(e, null)}
-      >
+      <Row id={ROOT} level={1} chosen={joint === ROOT} onto={onto(null)}>
         <i className="bi bi-pin-angle" aria-hidden="true" />
         <span className="name">Whole puppet</span>
         {keyed.has(ROOT) && <span className="key-dot" title="Has a key here" />}
@@ -110,13 +93,9 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
           level={depth + 2}
           chosen={joint === j.id}
           open={holds ? !folded.has(j.id) : undefined}
-          draggable={linking}
-          className={over === j.id ? "dropping" : ""}
+          carried={linking ? { kind: "joint", id: j.id, name: j.name } : null}
+          onto={onto(j.id)}
           style={{ paddingLeft: 8 + Math.min(depth, 7) * 13, minHeight: 26 }}
-          onDragStart={(e) => e.dataTransfer.setData("text/sorvan-joint", j.id)}
-          onDragOver={(e) => allow(e, j.id)}
-          onDragLeave={() => setOver(null)}
-          onDrop={(e) => drop(e, j.id)}
         >
           {j.handle ? (
             <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)", fontSize: 10 }} />

@@ -4,7 +4,7 @@ import { Button } from "react-bootstrap";
 import type { Correction, Piece, Puppet, Swatch } from "../wire/types";
 import { freshId, submit, useProduction, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
-import { ColourField } from "../ui/ColourField";
+import { ColourField } from "./ColourField";
 import { NumberField, TextField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Select } from "../ui/Select";

@@ -4,11 +4,11 @@ import type { Drawing, Group, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
 import { get, set, submit, useWorkshop } from "../session";
 import { IconButton, Painted, SideMark } from "../ui/bits";
+import type { Onto } from "../ui/Carrying";
 import { type Choice, Row, Rows } from "../ui/Rows";
 
 export function PieceSheet({ puppet }: { puppet: Puppet }) {
   const chosen = useWorkshop((w) => w.pieces);
-  const [drop, setDrop] = useState<string | null>(null);
   const front = [...(puppet.order ?? [])].reverse();
   const groups = puppet.groups ?? {};
   const path = (id: string | null | undefined): string => {
@@ -43,13 +43,7 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
             {caption && (
               <GroupRow id={`group:${caption.id}:${id}`} puppet={puppet} group={caption} caption={path(caption.id)} />
             )}
-            <PieceRow
-              puppet={puppet.id}
-              piece={puppet.pieces![id]!}
-              chosen={chosen.includes(id)}
-              over={drop === id}
-              hover={setDrop}
-            />
+            <PieceRow puppet={puppet.id} piece={puppet.pieces![id]!} chosen={chosen.includes(id)} />
           </Fragment>
         );
       })}
@@ -61,38 +55,30 @@ interface PieceRowProps {
   puppet: string;
   piece: Piece;
   chosen: boolean;
-  /** Whether a row that is dragged would land before it. */
-  over: boolean;
-  hover: (id: string | null) => void;
 }
 
 /** One piece. Of hundreds only those are made anew that changed. */
-const PieceRow = memo(function PieceRow({ puppet, piece, chosen, over, hover }: PieceRowProps) {
+const PieceRow = memo(function PieceRow({ puppet, piece, chosen }: PieceRowProps) {
   const { id, name } = piece;
   const change = (given: { hidden?: boolean; locked?: boolean }) =>
     void submit({ do: "set-pieces", puppet, pieces: [id], ...given });
-  const dropped = (event: React.DragEvent) => {
-    hover(null);
-    const moving = event.dataTransfer.getData("text/sorvan-pieces");
-    if (!moving) return;
-    event.preventDefault();
-    void submit({ do: "order-pieces", puppet, pieces: moving.split(","), in_front_of: id });
+  const onto: Onto = {
+    takes: ({ kind, id: moving }) => kind === "piece" && moving !== id,
+    // Of several that are chosen any carries all.
+    drop({ id: moving }) {
+      const all = get().pieces;
+      const pieces = all.includes(moving) ? all : [moving];
+      void submit({ do: "order-pieces", puppet, pieces, in_front_of: id });
+    },
   };
   return (
     <Row
       id={id}
       chosen={chosen}
-      draggable
-      className={`${piece.hidden ? " dimmed" : ""}${over ? " drop-above" : ""}`}
-      onDragStart={(e) => e.dataTransfer.setData("text/sorvan-pieces", chosen ? get().pieces.join(",") : id)}
-      onDragOver={(e) => {
-        if (e.dataTransfer.types.includes("text/sorvan-pieces")) {
-          e.preventDefault();
-          hover(id);
-        }
-      }}
-      onDragLeave={() => hover(null)}
-      onDrop={dropped}
+      carried={{ kind: "piece", id, name }}
+      onto={onto}
+      landing="drop-above"
+      className={piece.hidden ? "dimmed" : ""}
       actions={<HideAndLock name={name} hidden={piece.hidden} locked={piece.locked} change={change} />}
     >
       <Thumb piece={piece} />

@@ -1,7 +1,7 @@
 /** Fill and line of a shape drawn here: of the selected one, or of the next. */
 import { Form } from "react-bootstrap";
 import type { Shape } from "../wire/types";
-import { ColourField } from "../ui/ColourField";
+import { ColourField } from "./ColourField";
 import { NumberField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 

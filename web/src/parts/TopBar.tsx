@@ -13,7 +13,7 @@ import { usePerson } from "../people/Door";
 import { otherRate, productions } from "../wire/http";
 import type { ListedView } from "../wire/types";
 import { IconButton } from "../ui/bits";
-import { ColourField } from "../ui/ColourField";
+import { ColourField } from "./ColourField";
 import { NumberField, TextField } from "../ui/fields";
 import { Select } from "../ui/Select";
 

@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { scrub, set, submit, useWorkshop } from "../session";
 import type { Timeline } from "../sheet/timeline";
 import { usePull } from "../ui/pull";
-import { MouthThumb, mouthsByValue } from "../benches/voice/thumbs";
+import { MouthThumb, mouthsByValue } from "../parts/MouthThumb";
 import type { Exposed, Motion, Mouth, MouthChart, Puppet } from "../wire/types";
 import { mouthRuns, type MouthRun } from "./ribbon";
 

@@ -26,7 +26,7 @@ import {
 
 export { freshId } from "../wire/ids";
 export { gathered } from "./gathered";
-export { keep, kept, keptFields } from "./kept";
+export { keep, kept, keptFields } from "../kept";
 export type { Bringing, Brought, Choosing, Reusing } from "./state";
 export type { Cel, ShotPlan } from "./shotPlan";
 export { partAt, type FilmPlan } from "./film";

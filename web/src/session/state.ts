@@ -20,7 +20,7 @@ import type {
 } from "../wire/types";
 import { NUMBERS } from "../wire/facts.gen";
 import { nothing, type Chronicle } from "./documents";
-import { keep, kept, keptFields } from "./kept";
+import { keep, kept, keptFields } from "../kept";
 import type { Saved } from "./outbox";
 import type { Cards, Plan, Pose, Trial } from "./plan";
 import type { FilmPlan } from "./film";

@@ -1,6 +1,6 @@
 /** Which surface the stage draws on: the graphics card where there is a real one, else software. */
 import type { Surface } from "canvaskit-wasm";
-import { keep, kept } from "../session/kept";
+import { keep, kept } from "../kept";
 import type { Painter } from "./painter";
 
 export type Drawing = "auto" | "card" | "software";

@@ -4,7 +4,7 @@
  * does that and brings it back. Where it was left is kept.
  */
 import { useEffect, useState } from "react";
-import { keep, kept } from "../session/kept";
+import { keep, kept } from "../kept";
 import { usePull } from "./pull";
 
 export interface Extent {

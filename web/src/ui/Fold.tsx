@@ -1,6 +1,6 @@
 /** A card of details that can be folded away; what is folded is remembered by its title. */
 import { useState, type ReactNode } from "react";
-import { keep, kept } from "../session/kept";
+import { keep, kept } from "../kept";
 
 const key = (title: string) => `fold-${title}`;
 

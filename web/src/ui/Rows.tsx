@@ -19,6 +19,7 @@ import {
   useRef,
   useState,
 } from "react";
+import { type Carried, type Onto, useCarried, useOnto } from "./Carrying";
 
 /** How a row was chosen: alone, with all from the last chosen to it, or added to what is chosen. */
 export type Choice = "alone" | "through" | "toggle";
@@ -207,6 +208,10 @@ function across(row: HTMLElement, event: KeyboardEvent): boolean {
 }
 
 interface RowProps extends Omit<HTMLAttributes<HTMLDivElement>, "id"> {
+  /** What is carried by this row, and what can be carried onto it; the class that it has under what would land there. */
+  carried?: Carried | null;
+  onto?: Onto | null;
+  landing?: string;
   id: string;
   chosen: boolean;
   /** In a tree: how deep it hangs, from 1. */
@@ -220,9 +225,12 @@ interface RowProps extends Omit<HTMLAttributes<HTMLDivElement>, "id"> {
 const ROLES = { listbox: "option", tree: "treeitem", grid: "row", cards: "option" } as const;
 
 /** One row of `Rows`. */
-export function Row({ id, chosen, level, open, className = "", children, actions, ...rest }: RowProps) {
+export function Row(props: RowProps) {
+  const { id, chosen, level, open, className = "", children, actions, carried, onto, landing, ...rest } = props;
   const walk = useContext(Walked)!;
   const row = useRef<HTMLDivElement>(null);
+  const { ref: hold, ...carrying } = useCarried(carried ?? null);
+  const { ref: under, over } = useOnto(onto ?? null);
   // The tab key comes to the row alone; its buttons are a step to the right.
   useEffect(() => row.current!.querySelectorAll("button").forEach((b) => (b.tabIndex = -1)));
   const grid = walk.kind === "grid";
@@ -231,14 +239,19 @@ export function Row({ id, chosen, level, open, className = "", children, actions
     // eslint-disable-next-line jsx-a11y/click-events-have-key-events
     <div
       {...rest}
-      ref={row}
+      {...carrying}
+      ref={(element) => {
+        row.current = element;
+        hold(element);
+        under(element);
+      }}
       data-row={id}
       role={ROLES[walk.kind]}
       aria-selected={chosen}
       aria-level={level}
       aria-expanded={open}
       tabIndex={walk.stop === id ? 0 : -1}
-      className={`${walk.kind === "cards" ? "drawing-card" : "row-item"}${chosen ? " chosen" : ""} ${className}`}
+      className={`${walk.kind === "cards" ? "drawing-card" : "row-item"}${chosen ? " chosen" : ""} ${className}${over ? ` ${landing ?? "dropping"}` : ""}`}
       onClick={(event) => {
         walk.here(id);
         walk.choose(id, event.ctrlKey || event.metaKey ? "toggle" : event.shiftKey ? "through" : "alone");

@@ -1,5 +1,5 @@
 /** The user's own keys, kept by the browser: other keys for what shortcuts do, and whether single letters do anything. */
-import { keep, kept } from "../session/kept";
+import { keep, kept } from "../kept";
 import type { Shortcut } from "./shortcuts";
 
 const LETTERS = "letter-keys";

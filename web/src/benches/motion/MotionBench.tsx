@@ -24,7 +24,7 @@ import { Posing } from "./overlays";
 import { MorphPanel } from "./MorphPanel";
 import { Controls, JointValues, MotionPanel } from "./panels";
 import { PosePanel } from "./PosePanel";
-import { RecipesPanel } from "./RecipesPanel";
+import { RecipesPanel } from "../../parts/RecipesPanel";
 import { SeenPanel } from "./SeenPanel";
 import { Timing } from "./Timing";
 import { useWay, WayOverlay } from "./WayOverlay";

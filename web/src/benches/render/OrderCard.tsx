@@ -13,8 +13,8 @@ import { forgetPreset, keepPreset, ownPresets, PLAIN, PRESETS, type Wishes } fro
 import { FORMATS } from "../../wire/facts.gen";
 import type { What } from "./what";
 import { Select } from "../../ui/Select";
-import { HeldNote } from "../shots/HeldNote";
-import { useHeld } from "../shots/overview";
+import { HeldNote } from "../../parts/HeldNote";
+import { useHeld } from "../../parts/overview";
 
 const SIZES = [
   ["Draft", 0.5],

@@ -5,7 +5,7 @@ import { captionsFile, turnRender } from "../../wire/http";
 import type { RenderView } from "../../wire/types";
 import { PanelHead } from "../../ui/bits";
 import { set, shotsOf, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
-import { useOverview } from "../shots/overview";
+import { useOverview } from "../../parts/overview";
 import { FrameStrip } from "./FrameStrip";
 import { PapersCard } from "./PapersCard";
 import { OrderCard } from "./OrderCard";

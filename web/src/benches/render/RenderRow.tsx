@@ -1,4 +1,5 @@
 /** A render on the list: how far it is, and what can be done with it. */
+import { useCarried, useOnto } from "../../ui/Carrying";
 import { useState } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
 import { get, set, tell } from "../../session";
@@ -34,6 +35,15 @@ export function RenderRow({
     put: (dragged: string, before: string | null) => void;
   };
 }) {
+  const { ref: hold, ...carrying } = useCarried(turns ? { kind: "render", id: render.id, name: render.title } : null);
+  const { ref: under, over } = useOnto(
+    turns
+      ? {
+          takes: ({ kind, id }) => kind === "render" && id !== render.id,
+          drop: ({ id }) => turns.put(id, render.id),
+        }
+      : null,
+  );
   const going = render.state === "running" || render.state === "waiting";
   const [asking, setAsking] = useState(false);
   // A film took its time; what came to nothing goes at once.
@@ -46,15 +56,13 @@ export function RenderRow({
     }, tell);
   return (
     <div
-      className="d-flex align-items-center gap-2 px-3 py-2 border-top"
+      className={`d-flex align-items-center gap-2 px-3 py-2 border-top${over ? " dropping" : ""}`}
       data-render={render.id}
       data-state={render.state}
-      draggable={turns !== undefined}
-      onDragStart={(e) => e.dataTransfer.setData("text/x-render", render.id)}
-      onDragOver={(e) => turns && e.dataTransfer.types.includes("text/x-render") && e.preventDefault()}
-      onDrop={(e) => {
-        const dragged = e.dataTransfer.getData("text/x-render");
-        if (turns && dragged && dragged !== render.id) turns.put(dragged, render.id);
+      {...carrying}
+      ref={(element) => {
+        hold(element);
+        under(element);
       }}
     >
       <div className="flex-grow-1" style={{ minWidth: 0 }}>

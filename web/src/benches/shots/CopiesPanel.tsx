@@ -1,7 +1,7 @@
 /** Details of an element that is copied. */
 import { motionsOf, submit, useWorkshop } from "../../session";
 import { Fold } from "../../ui/Fold";
-import { ColourField } from "../../ui/ColourField";
+import { ColourField } from "../../parts/ColourField";
 import { NumberRow } from "../../ui/fields";
 import type { Copies, Shot } from "../../wire/types";
 import { calledOf } from "./commands";

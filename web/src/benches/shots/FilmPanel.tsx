@@ -3,7 +3,7 @@ import { Button } from "react-bootstrap";
 import { frameRate, shotsOf, useWorkshop, type Bench } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { openShot } from "./commands";
-import { useOverview } from "./overview";
+import { useOverview } from "../../parts/overview";
 import { clockTime } from "./ShotCards";
 import { FoundList } from "./ShotChecks";
 import { PASSES } from "./ShotPanel";

@@ -9,7 +9,7 @@ import { Edge, useExtent } from "../../ui/Edge";
 import { frameOf } from "../../wire/http";
 import type { Document, FilmPart } from "../../wire/types";
 import { openShot } from "./commands";
-import { useOverview } from "./overview";
+import { useOverview } from "../../parts/overview";
 import { px } from "../../ui/text";
 
 const SHOTS = px(78);

@@ -1,5 +1,4 @@
 /** The shots of the film as cards, in their order: what each shows, how long it is, and how far it has come. */
-import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { frameRate, playedOf, shotsOf, submit, useWorkshop } from "../../session";
 import { PanelHead } from "../../ui/bits";
@@ -8,7 +7,7 @@ import { Row, Rows } from "../../ui/Rows";
 import { thumbnailOf } from "../../wire/http";
 import type { Shot } from "../../wire/types";
 import { addShot, duplicateShot, openFilm, openShot, splitShot } from "./commands";
-import { useHeld, useOverview } from "./overview";
+import { useHeld, useOverview } from "../../parts/overview";
 
 /** Minutes, seconds and frames. */
 export function clockTime(frames: number, rate: number): string {
@@ -27,7 +26,6 @@ export function ShotCards() {
   const rate = frameRate({ documents });
   const overview = useOverview();
   const held = useHeld(shots);
-  const [over, setOver] = useState<string | null>(null);
   const place = (dragged: string, before: string | null) => {
     const others = shots.filter((s) => s.id !== dragged);
     const at = before ? others.findIndex((s) => s.id === before) : others.length;
@@ -79,21 +77,13 @@ export function ShotCards() {
             key={shot.id}
             id={shot.id}
             chosen={shot.id === chosen}
-            className={`shot-card${over === shot.id ? " over" : ""}`}
-            draggable
-            onDragStart={(e) => e.dataTransfer.setData("text/x-shot", shot.id)}
-            onDragOver={(e) => {
-              if (!e.dataTransfer.types.includes("text/x-shot")) return;
-              e.preventDefault();
-              setOver(shot.id);
+            className="shot-card"
+            carried={{ kind: "shot", id: shot.id, name: shot.name }}
+            onto={{
+              takes: ({ kind, id }) => kind === "shot" && id !== shot.id,
+              drop: ({ id }) => place(id, shot.id),
             }}
-            onDragLeave={() => setOver(null)}
-            onDrop={(e) => {
-              e.preventDefault();
-              setOver(null);
-              const dragged = e.dataTransfer.getData("text/x-shot");
-              if (dragged && dragged !== shot.id) place(dragged, shot.id);
-            }}
+            landing="over"
           >
             <Card
               shot={shot}

@@ -5,7 +5,7 @@ import { Fold } from "../../ui/Fold";
 import { identities } from "../../ui/identity";
 import type { Overview, Shot } from "../../wire/types";
 import { openShot } from "./commands";
-import { useOverview } from "./overview";
+import { useOverview } from "../../parts/overview";
 
 type Finding = Overview["shots"][string]["found"][number];
 

@@ -2,7 +2,7 @@
 import { frameRate, freshId, get, playedOf, shotsOf, submit, useWorkshop, bringSound } from "../../session";
 import { SOUNDS } from "../voice/LinePanel";
 import { Fold } from "../../ui/Fold";
-import { ColourField } from "../../ui/ColourField";
+import { ColourField } from "../../parts/ColourField";
 import { NumberRow, TextField } from "../../ui/fields";
 import { Menu } from "../../ui/Menu";
 import type { Pass, Shot } from "../../wire/types";

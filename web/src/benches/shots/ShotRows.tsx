@@ -1,4 +1,5 @@
 /** The rows of a shot on its frames: the camera, each of the cast with what it does when, and what is heard. */
+import { useCarried, useOnto } from "../../ui/Carrying";
 import { useRef, useState } from "react";
 import { channelsOf, playedOf, set, submit, useWorkshop } from "../../session";
 import { Playhead, Ruler } from "../../sheet/Ruler";
@@ -127,27 +128,18 @@ function CastRow({
     // Who stands right in front of it: rows go from front to back.
     void submit({ do: "order-cast", shot: shot.id, cast: cast.id, behind: others[at - 1] ?? null });
   };
+  const carrying = useCarried({ kind: "cast", id: cast.id, name: calledOf(cast) });
+  const { ref: under, over } = useOnto({
+    takes: ({ kind, id }) => kind === "cast" && id !== cast.id,
+    drop({ id: carried }) {
+      const others = order.filter((id) => id !== carried);
+      const at = others.indexOf(cast.id) + (order.indexOf(carried) < n ? 1 : 0);
+      void submit({ do: "order-cast", shot: shot.id, cast: carried, behind: others[at - 1] ?? null });
+    },
+  });
   return (
-    <div
-      className={`shot-row${chosen ? " chosen" : ""}`}
-      style={{ height }}
-      onDragOver={(e) => e.dataTransfer.types.includes("text/x-cast") && e.preventDefault()}
-      onDrop={(e) => {
-        const dragged = e.dataTransfer.getData("text/x-cast");
-        if (!dragged || dragged === cast.id) return;
-        e.preventDefault();
-        const others = order.filter((id) => id !== dragged);
-        const from = order.indexOf(dragged);
-        const at = others.indexOf(cast.id) + (from < n ? 1 : 0);
-        void submit({ do: "order-cast", shot: shot.id, cast: dragged, behind: others[at - 1] ?? null });
-      }}
-    >
-      <div
-        className="row-head"
-        style={{ height: own }}
-        draggable
-        onDragStart={(e) => e.dataTransfer.setData("text/x-cast", cast.id)}
-      >
+    <div className={`shot-row${chosen ? " chosen" : ""}${over ? " dropping" : ""}`} ref={under} style={{ height }}>
+      <div className="row-head" style={{ height: own }} {...carrying}>
         <button
           type="button"
           className="eye"

@@ -5,10 +5,10 @@ import { NumberRow, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
 import type { Exposed, Mouth, MouthChart, Puppet } from "../../wire/types";
-import { MouthThumb } from "./thumbs";
+import { SOUND } from "./MouthCard";
+import { useCarried } from "../../ui/Carrying";
+import { MouthThumb } from "../../parts/MouthThumb";
 
-/** What is dragged when a sound is given to another mouth. */
-export const SOUND = "text/sorvan-sound";
 const LOOK = ["open", "wide", "round", "teeth", "tongue"];
 
 export function MouthDetails({
@@ -105,13 +105,7 @@ export function MouthDetails({
               },
             ]}
           >
-            <span
-              draggable
-              onDragStart={(e) => e.dataTransfer.setData(SOUND, label)}
-              className={chart.sounds?.[label] !== undefined ? "fw-bold" : ""}
-            >
-              {label}
-            </span>
+            <Sound label={label} given={chart.sounds[label] !== undefined} />
           </Menu>
         ))}
       </div>
@@ -146,5 +140,15 @@ function LookRow({ part, n, puppet, mouth }: { part: string; n: number; puppet: 
         void submit({ do: "set-mouth", puppet: puppet.id, mouth: mouth.id, look });
       }}
     />
+  );
+}
+
+/** A sound that takes the mouth, to be carried onto another. */
+function Sound({ label, given }: { label: string; given: boolean }) {
+  const carrying = useCarried({ kind: SOUND, id: label, name: label });
+  return (
+    <span {...carrying} className={given ? "fw-bold" : ""}>
+      {label}
+    </span>
   );
 }

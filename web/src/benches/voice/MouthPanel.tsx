@@ -4,7 +4,7 @@ import { submit, useWorkshop } from "../../session";
 import { channelOf } from "../../ribbon/MouthRow";
 import { mouthRuns } from "../../ribbon/ribbon";
 import type { Exposed, Motion, MouthChart } from "../../wire/types";
-import { mouthsByValue } from "./thumbs";
+import { mouthsByValue } from "../../parts/MouthThumb";
 
 export function MouthPanel({
   motion,

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { freshId, submit } from "../../session";
 import { IconButton } from "../../ui/bits";
-import { ColourField } from "../../ui/ColourField";
+import { ColourField } from "../../parts/ColourField";
 import { NumberRow, Slider } from "../../ui/fields";
 import type { MouthChart, Puppet } from "../../wire/types";
 import { PLAIN, type Hand } from "./commands";

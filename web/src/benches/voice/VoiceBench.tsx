@@ -13,7 +13,7 @@ import * as http from "../../wire/http";
 import type { Exposed, Puppet } from "../../wire/types";
 import { MotionPanel } from "../motion/panels";
 import { addMotion } from "../motion/commands";
-import { RecipesPanel } from "../motion/RecipesPanel";
+import { RecipesPanel } from "../../parts/RecipesPanel";
 import { EntryPanel } from "./EntryPanel";
 import { useVoiceKeys, type Typing } from "./keys";
 import { bring, LinePanel, LinesPanel } from "./LinePanel";

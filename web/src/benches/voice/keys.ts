@@ -6,7 +6,7 @@ import { toggleRange } from "../../ribbon/Ribbon";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Exposed } from "../../wire/types";
 import { keptHand, makeMouths, putMouth, stepMouth } from "./commands";
-import { DIGITS } from "./MouthGrid";
+import { DIGITS } from "./MouthCard";
 
 /** What keys put in: mouths, or boundaries of sounds tapped along. */
 export type Typing = "mouths" | "sounds";

@@ -1,15 +1,15 @@
 /** The recipes of a motion: what they are, their parameters, done again as these move, and taken off again. */
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { putBack, set, submit, submitTried, tryWhole, useWorkshop } from "../../session";
-import { ViewPicker } from "../../parts/turn/ViewPicker";
-import { Newest } from "../../stage/tool";
-import { NumberField, Slider } from "../../ui/fields";
-import { Fold } from "../../ui/Fold";
-import { Menu } from "../../ui/Menu";
-import type { Command, Motion, Preset, Puppet, Recipe } from "../../wire/types";
+import { putBack, set, submit, submitTried, tryWhole, useWorkshop } from "../session";
+import { ViewPicker } from "./turn/ViewPicker";
+import { Newest } from "../stage/tool";
+import { NumberField, Slider } from "../ui/fields";
+import { Fold } from "../ui/Fold";
+import { Menu } from "../ui/Menu";
+import type { Command, Motion, Preset, Puppet, Recipe } from "../wire/types";
 import { begin, KINDS, PRESETS, settingsOf, standsAt, type Setting } from "./recipes";
-import { Select } from "../../ui/Select";
+import { Select } from "../ui/Select";
 
 export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const recipes = Object.values(motion.recipes ?? {});

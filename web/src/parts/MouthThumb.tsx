@@ -1,6 +1,6 @@
 /** Mouths in small: the drawing, or the place of the dial, that shows one. */
-import { DrawingThumb } from "../../parts/PieceSheet";
-import type { Drawing, Mouth, MouthChart, Puppet } from "../../wire/types";
+import { DrawingThumb } from "./PieceSheet";
+import type { Drawing, Mouth, MouthChart, Puppet } from "../wire/types";
 
 /** The mouth that each value of the chart's channel shows. */
 export function mouthsByValue(chart: MouthChart): Map<number, Mouth> {

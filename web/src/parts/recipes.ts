@@ -1,7 +1,7 @@
 /** The kinds of recipes, and beginning one on what is selected. */
-import { freshId, get, set, submit } from "../../session";
-import { RECIPES } from "../../wire/facts.gen";
-import type { Preset, Recipe } from "../../wire/types";
+import { freshId, get, set, submit } from "../session";
+import { RECIPES } from "../wire/facts.gen";
+import type { Preset, Recipe } from "../wire/types";
 
 /** How a field of a recipe is set: by a number between two ends, or by one of its choices. */
 export interface Setting {

@@ -1,9 +1,9 @@
 /** What the service makes of the whole film, asked for again when something has changed. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { useWorkshop } from "../../session";
-import * as http from "../../wire/http";
-import type { Shot } from "../../wire/types";
+import { useWorkshop } from "../session";
+import * as http from "../wire/http";
+import type { Shot } from "../wire/types";
 
 /** Those of some shots that are shown and rendered with their poses held, as far as the service has been heard. */
 export function useHeld(shots: Shot[]): Shot[] {

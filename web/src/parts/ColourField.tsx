@@ -1,8 +1,8 @@
 /** A colour: picked by hand or from a list, or told by its number. */
 import { useEffect, useRef, useState } from "react";
 import { useProduction } from "../session";
-import { AskName } from "./AskName";
-import { Menu } from "./Menu";
+import { AskName } from "../ui/AskName";
+import { Menu } from "../ui/Menu";
 
 /** Plain colours, for who has no swatches yet. */
 const PLAIN = [

@@ -1,7 +1,7 @@
 /** Says which shots are shown and rendered with their poses held, and lets them move in one press. */
-import { submit } from "../../session";
-import { several } from "../../ui/text";
-import type { Shot } from "../../wire/types";
+import { submit } from "../session";
+import { several } from "../ui/text";
+import type { Shot } from "../wire/types";
 
 interface Props {
   shots: Shot[];
