@@ -2,6 +2,21 @@ import hooks from "eslint-plugin-react-hooks";
 import a11y from "eslint-plugin-jsx-a11y";
 import tseslint from "typescript-eslint";
 
+/** The layers of the page, the lowest first: what stands in one uses only what stands below it, and itself. */
+const LAYERS = [
+  ["wire"],
+  ["ui"],
+  ["session"],
+  ["stage"],
+  ["sheet", "strip", "morph"],
+  ["people"],
+  ["parts"],
+  ["ribbon"],
+  ["benches"],
+];
+const BENCHES = ["pieces", "rig", "motion", "voice", "shots", "render"];
+const within = (names) => names.flatMap((name) => [`**/${name}`, `**/${name}/**`]);
+
 export default tseslint.config(
   { ignores: ["src/wire/schema.d.ts", "src/wire/facts.gen.ts", "dist"] },
   ...tseslint.configs.recommended,
@@ -51,5 +66,36 @@ export default tseslint.config(
       "@typescript-eslint/no-non-null-assertion": "off",
     },
   },
+  ...LAYERS.flatMap((own, at) =>
+    own.map((name) => ({
+      files: [`src/${name}/**`],
+      rules: {
+        "no-restricted-imports": [
+          "error",
+          {
+            patterns: [
+              { group: ["**/App", "**/Home", ...within(LAYERS.slice(at + 1).flat())], message: "That stands above." },
+            ],
+          },
+        ],
+      },
+    })),
+  ),
+  ...BENCHES.map((bench) => ({
+    files: [`src/benches/${bench}/**`],
+    rules: {
+      "no-restricted-imports": [
+        "error",
+        {
+          patterns: [
+            {
+              group: BENCHES.filter((b) => b !== bench).map((b) => `../${b}/**`),
+              message: "What two benches use stands in parts.",
+            },
+          ],
+        },
+      ],
+    },
+  })),
   { files: ["**/*.test.ts"], rules: { "no-restricted-syntax": "off" } },
 );

@@ -3,7 +3,7 @@ import { Changed } from "../stage/art";
 import { measure } from "../stage/measure";
 import { stepOf, type Becoming } from "../session/morphs";
 import type { Drawing, Point } from "../wire/types";
-import { Painted } from "../ui/bits";
+import { Painted } from "../stage/Painted";
 import { H, W } from "./Side";
 import { outline, shown, type Fit } from "./view";
 import { colourOf } from "./marks";

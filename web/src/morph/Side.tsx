@@ -3,7 +3,7 @@ import { useRef } from "react";
 import type { Becoming } from "../session/morphs";
 import type { Drawing, Mark, Point } from "../wire/types";
 import { measure } from "../stage/measure";
-import { Painted } from "../ui/bits";
+import { Painted } from "../stage/Painted";
 import { usePull } from "../ui/pull";
 import { within } from "../stage/view";
 import { MarkSign } from "./marks";

@@ -4,7 +4,7 @@ import { ROOT } from "../wire/types";
 import { painter } from "../stage/painter";
 import { restBox } from "../stage/scene";
 import { set, useMotion, usePuppet, useWorkshop } from "../session";
-import { Painted } from "../ui/bits";
+import { Painted } from "../stage/Painted";
 
 const [WIDTH, HEIGHT] = [234, 216];
 

@@ -4,7 +4,7 @@ import { Button, Form, Modal } from "react-bootstrap";
 import type { Drawing, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
 import { submit } from "../session";
-import { Painted } from "../ui/bits";
+import { Painted } from "../stage/Painted";
 import { usePull } from "../ui/pull";
 import { within } from "../stage/view";
 import { shownDrawing } from "./DrawingsCard";

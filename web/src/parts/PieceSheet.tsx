@@ -3,7 +3,8 @@ import { Fragment, memo, useEffect, useState } from "react";
 import type { Drawing, Group, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
 import { get, set, submit, useWorkshop } from "../session";
-import { IconButton, Painted, SideMark } from "../ui/bits";
+import { IconButton, SideMark } from "../ui/bits";
+import { Painted } from "../stage/Painted";
 import type { Onto } from "../ui/Carrying";
 import { type Choice, Row, Rows } from "../ui/Rows";
 

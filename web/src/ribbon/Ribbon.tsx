@@ -5,7 +5,7 @@ import { Playhead, Ruler } from "../sheet/Ruler";
 import { NAMES, useTimeline, useZoomingWheel, type Timeline } from "../sheet/timeline";
 import { SpeedMenu, Transport, ZoomButtons } from "../sheet/Transport";
 import { Button } from "react-bootstrap";
-import { bring, SOUNDS } from "../benches/voice/LinePanel";
+import { bring, SOUNDS } from "../parts/sounds";
 import { IconButton } from "../ui/bits";
 import { usePull } from "../ui/pull";
 import type { Exposed, Motion, Puppet } from "../wire/types";

@@ -1,6 +1,6 @@
 /** The plan as it came over the wire: decoded, and patched by the parts that follow. */
-import { bentFrom, same, woven } from "../stage/bent";
-import type { Frames } from "../stage/painter";
+import { bentFrom, same, woven } from "./bent";
+import type { Frames } from "./frames";
 import type {
   CardsLetter,
   Drawn,

@@ -1,6 +1,6 @@
 /** A shot as it came over the wire: what each of its cast shows, where, and how the camera sees it. */
-import { same, woven } from "../stage/bent";
-import type { Frames } from "../stage/painter";
+import { same, woven } from "./bent";
+import type { Frames } from "./frames";
 import type { CelView, HeardView, Posed, ShotChanged, ShotLetter, ShotPart, ShotTarget } from "../wire/types";
 import { drawn, floats } from "./plan";
 

@@ -7,7 +7,8 @@ import { after, inverse, placed, type Matrix } from "../geometry";
 import type { Pose } from "../session/plan";
 import type { Cel, ShotPlan } from "../session/shotPlan";
 import type { Point } from "../wire/types";
-import type { Frame, Painter } from "./painter";
+import type { Painter } from "./painter";
+import type { Frame } from "../session/frames";
 
 const AS_IT_IS: Matrix = [1, 0, 0, 1, 0, 0];
 

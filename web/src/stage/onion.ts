@@ -2,7 +2,7 @@
 import type { Canvas, Image } from "canvaskit-wasm";
 import { get, motionOf, type Onion } from "../session";
 import type { Painter } from "./painter";
-import type { Frame } from "./painter";
+import type { Frame } from "../session/frames";
 import { boxOf, type Scene } from "./scene";
 import type { Target } from "./surface";
 

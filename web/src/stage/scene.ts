@@ -3,7 +3,8 @@ import { useEffect, useState } from "react";
 import { placed } from "../geometry";
 import type { Item, Piece, Puppet } from "../wire/types";
 import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached, type Trial } from "../session";
-import { drawingOf, type Frame, type Frames } from "./painter";
+import { drawingOf } from "./painter";
+import type { Frame, Frames } from "../session/frames";
 
 /** Left, top, right, bottom, in stage units. */
 export type Box = [number, number, number, number];

@@ -1,7 +1,8 @@
 import CanvasKitInit, { type Surface } from "canvaskit-wasm";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import type { Item } from "../wire/types";
-import { Painter, type Frame } from "./painter";
+import { Painter } from "./painter";
+import type { Frame } from "../session/frames";
 import { Still, stillIn } from "./still";
 
 vi.mock("canvaskit-wasm/bin/canvaskit.wasm?url", () => ({ default: "" }));

@@ -1,7 +1,8 @@
 /** Under a hand most of a puppet often stays where it is: what lies behind all that moves is painted once. */
 import type { Canvas, Image, Surface } from "canvaskit-wasm";
 import { changedIn } from "./bent";
-import { drawingOf, nthOf, opacityOf, type Frame } from "./painter";
+import { drawingOf, nthOf, opacityOf } from "./painter";
+import type { Frame } from "../session/frames";
 
 /** Fewer items than these are drawn as fast as a picture of them. */
 const LEAST = 6;

@@ -4,7 +4,7 @@ import { memo } from "react";
 import { useWorkshop } from "../session";
 import { measure } from "../stage/measure";
 import type { Painter } from "../stage/painter";
-import { Painted } from "../ui/bits";
+import { Painted } from "../stage/Painted";
 import { curveThrough } from "./ease";
 import { thumbnail, WIDEST } from "./thumbnail";
 import { px } from "../ui/text";

@@ -1,6 +1,7 @@
 /** A pose in small, drawn by the painter of the stage. */
 import type { Cards, Plan } from "../session";
-import type { Frame, Painter } from "../stage/painter";
+import type { Painter } from "../stage/painter";
+import type { Frame } from "../session/frames";
 import { boxOf, type Box } from "../stage/scene";
 
 /** The widest that a thumbnail is. */

@@ -1,11 +1,7 @@
 /** Small things used all over the page. */
-import { useEffect, useLayoutEffect, useRef, type ReactNode } from "react";
+import type { ReactNode } from "react";
 import { OverlayTrigger, Tooltip } from "react-bootstrap";
 import type { Side } from "../wire/types";
-import { painter, type Painter } from "../stage/painter";
-import { carefully } from "./carefully";
-import { whenIdle } from "./idle";
-import { usePixelRatio } from "./ratio";
 import { keyNow, spell } from "./shortcuts";
 
 /**
@@ -56,60 +52,6 @@ export function IconButton({ icon, label, keys, text, pressed, disabled, quiet, 
         {text && <span>{text}</span>}
       </button>
     </OverlayTrigger>
-  );
-}
-
-/** A 2-D canvas painted by the puppet's own painter. */
-export function Painted({
-  width,
-  height,
-  className,
-  paint,
-  watch,
-  now = false,
-}: {
-  width: number;
-  height: number;
-  className?: string;
-  /** What is painted, in pixels of the page; `pixels` makes as many of the screen. */
-  paint: (p: Painter) => ImageData | null;
-  watch: unknown[];
-  /** At once, for what a hand waits for; else when there is time. */
-  now?: boolean;
-}) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const ratio = usePixelRatio();
-  const [wide, high] = [Math.round(width * ratio), Math.round(height * ratio)];
-  // A hand is not kept waiting until the page has been laid out.
-  const effect = now ? useLayoutEffect : useEffect;
-  effect(() => {
-    let live = true;
-    let stop = () => {};
-    void painter().then((p) => {
-      const put = () =>
-        carefully(() => {
-          const data = paint(p);
-          if (data && canvas.current) canvas.current.getContext("2d")!.putImageData(data, 0, 0);
-        });
-      if (!live) return;
-      if (now) put();
-      else stop = whenIdle(put);
-    });
-    return () => {
-      live = false;
-      stop();
-    };
-    // The caller says what the picture depends on.
-  }, [...watch, ratio]);
-  return (
-    <canvas
-      ref={canvas}
-      width={wide}
-      height={high}
-      style={{ width, height }}
-      className={className}
-      aria-hidden="true"
-    />
   );
 }
 

@@ -15,7 +15,7 @@ import {
 } from "../../session";
 import { boxOf } from "../../stage/scene";
 import { showing } from "../../stage/tool";
-import { Painted } from "../../ui/bits";
+import { Painted } from "../../stage/Painted";
 import { NumberRow, Slider, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Row, Rows } from "../../ui/Rows";

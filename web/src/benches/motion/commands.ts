@@ -1,5 +1,5 @@
 /** What the Motion bench does to a motion, by button or by key. */
-import { freshId, get, madeTried, notify, set, submit, submitTried, valuesIn } from "../../session";
+import { get, madeTried, notify, set, submitTried, valuesIn } from "../../session";
 import type { ChannelKind } from "../../wire/types";
 
 /** Key values at a frame, and keep showing them until the plan has them. */
@@ -41,10 +41,4 @@ export function toggleCapture(): void {
   const { capture, motion } = get();
   if (!motion) return;
   set({ capture: capture ? null : { what: "place", speed: 100, countIn: true, count: null } });
-}
-
-export async function addMotion(puppet: string, name: string): Promise<void> {
-  const id = freshId();
-  if (await submit({ do: "add-motion", id, puppet, name, length: 48, cycle: false }))
-    set({ motion: id, frame: 0, keys: [] });
 }

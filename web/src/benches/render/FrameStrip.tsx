@@ -2,7 +2,7 @@
 import { useEffect, useState } from "react";
 import { useProduction, useWorkshop } from "../../session";
 import { painter } from "../../stage/painter";
-import { Painted } from "../../ui/bits";
+import { Painted } from "../../stage/Painted";
 import { frameOf } from "../../wire/http";
 import type { What } from "./what";
 

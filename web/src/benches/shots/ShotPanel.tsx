@@ -1,6 +1,6 @@
 /** Details of the shot as a whole, and who can come into it. */
 import { frameRate, freshId, get, playedOf, shotsOf, submit, useWorkshop, bringSound } from "../../session";
-import { SOUNDS } from "../voice/LinePanel";
+import { SOUNDS } from "../../parts/sounds";
 import { Fold } from "../../ui/Fold";
 import { ColourField } from "../../parts/ColourField";
 import { NumberRow, TextField } from "../../ui/fields";

@@ -1,4 +1,5 @@
 /** The lines of a motion, and of the one that is worked on its text, its chart, and how it is heard. */
+import { bring, SOUNDS } from "../../parts/sounds";
 import { useEffect, useRef, useState } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
 import { useQuery } from "@tanstack/react-query";
@@ -26,20 +27,6 @@ import { Row, Rows } from "../../ui/Rows";
 import type { Motion, Voice } from "../../wire/types";
 import { testLine } from "./commands";
 import { Select } from "../../ui/Select";
-
-export const SOUNDS = "audio/*,video/*,.wav,.flac,.ogg,.mp3,.mp4,.mov,.webm,.mkv";
-
-/** Bring sound files in as lines on a motion, the first where it stands, each further one after it. */
-export async function bring(files: FileList | File[], motion: string): Promise<void> {
-  let at = get().frame / frameRate(get());
-  for (const file of files) {
-    const voice = await bringSound(file, { motion, at: Math.round(at * 1000) / 1000 });
-    if (!voice) return;
-    const line = linesOf(get()).find((l) => l.voice.id === voice);
-    set({ line: line?.placed.id ?? null, entry: null });
-    at += line?.voice.sound?.seconds ?? 0;
-  }
-}
 
 export function LinesPanel({ motion }: { motion: Motion }) {
   const documents = useWorkshop((w) => w.documents);

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { lookAtRest, useWorkshop, type Pose } from "../../session";
 import { painter } from "../../stage/painter";
 import { boxOf } from "../../stage/scene";
-import { Painted } from "../../ui/bits";
+import { Painted } from "../../stage/Painted";
 import { Row, Rows } from "../../ui/Rows";
 import type { Dial, Puppet } from "../../wire/types";
 
