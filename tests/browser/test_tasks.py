@@ -427,3 +427,67 @@ def test_a_pose_goes_into_the_book_and_comes_back_for_a_limb(shared: Service, ne
     assert now[f"{ids['near forearm']}.turn"]["keys"]["10"]["value"] == [-25]
     assert now[f"{ids['near upper arm']}.turn"]["keys"]["10"]["value"] == [-35]
     assert now[f"{ids['head']}.turn"]["keys"]["10"]["value"] == [0]
+
+    # Whole, with its sides swapped: seen on the stage while its part is slid, and so once it is put.
+    go(page, 18)
+    page.get_by_label("right arm").uncheck()
+    page.get_by_label("swapped").check()
+    put(page, "Part of it", 100)
+    before = drawn(page).pixels()
+    slider = page.get_by_role("slider", name="Part of the pose")
+    slider.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowLeft")
+    settle(page)
+    tried = Stage(page).pixels()
+    differ = lambda one, other: (np.abs(one.astype(int) - other) > 40).any(axis=2).sum()  # noqa: E731
+    assert differ(tried, before) > 600
+    page.get_by_role("button", name="Put at frame 19").click()
+    saved(page)
+    put_in = drawn(page).pixels()
+    assert differ(put_in, tried) < differ(put_in, before) / 3
+    now = motion(page, shared)["channels"]
+    at = lambda name: now[f"{ids[name]}.turn"]["keys"]["18"]["value"]  # noqa: E731
+    assert (at("far upper arm"), at("far forearm"), at("head")) == ([-70], [-50], [18])
+    # A second one looks as it is, and not as the first.
+    page.get_by_role("button", name="Keep this pose…").click()
+    page.get_by_role("textbox", name="Name").fill("other arm")
+    page.keyboard.press("Enter")
+    saved(page)
+    looks = "c => Array.from(c.getContext('2d').getImageData(0, 0, c.width, c.height).data)"
+    seen = lambda name: page.get_by_role("option", name=name).locator("canvas").evaluate(looks)  # noqa: E731
+    eventually(lambda: any(seen("other arm")), True)
+    assert np.count_nonzero(np.abs(np.array(seen("other arm")) - np.array(seen("salute"))) > 60) > 40
+
+
+def test_a_copied_pose_is_pasted_with_its_sides_swapped(shared: Service, new_page: Callable[..., Page]) -> None:
+    production, client, ids = porter(shared, cycle=False)
+    turns = {"near upper arm": -70, "far upper arm": 40, "near thigh": -30, "far thigh": 25, "head": 12}
+    keys = [{"joint": ids[n], "kind": "turn", "frame": 0, "value": [v]} for n, v in turns.items()]
+    change(client, production, {"do": "set-keys", "motion": "m", "keys": keys})
+    change(client, production, {"do": "set-pose", "motion": "m", "frame": 0, "text": "step"})
+    page = opened(new_page, shared, production)
+    page.get_by_role("button", name="step 24 fr, frame 1").click()
+    page.keyboard.press("Control+c")
+    go(page, 12)
+    page.locator(".stage").focus()
+    before = drawn(page).pixels()
+    page.keyboard.press("Control+Shift+v")
+    saved(page)
+    now = motion(page, shared)
+    there = {
+        n: c["keys"]["12"]["value"]
+        for n in ids
+        for i, c in now["channels"].items()
+        if i == f"{ids[n]}.turn" and "12" in c["keys"]
+    }
+    # From the side it is the other leg that goes in front, and the other arm that swings; the head nods as it did.
+    assert there == {
+        "far upper arm": [-70],
+        "near upper arm": [40],
+        "far thigh": [-30],
+        "near thigh": [25],
+        "head": [12],
+    }
+    assert now["poses"]["12"]["label"] == "step"
+    assert (np.abs(drawn(page).pixels().astype(int) - before) > 40).any(axis=2).sum() > 600

@@ -16,7 +16,7 @@ from sorvan.core.model.voice import SOUND_RATE
 from sorvan.interchange.charts import read_chart
 from sorvan.interchange.sounds import resampled
 from sorvan.speech.espeak import say
-from tests.browser.hands import Stage, bench, document, drawn, eventually, listen, saved, settle
+from tests.browser.hands import Stage, bench, document, drawn, eventually, got_ready, listen, saved, settle
 from tests.browser.test_tasks import go
 from tests.conftest import Demo, Service, change
 from tests.interchange.noises import lag, sound
@@ -398,12 +398,24 @@ def test_the_demo_speaks(fresh_demo: tuple[Page, Demo]) -> None:
         " let n = 0; for (let i = 3; i < d.length; i += 4) if (d[i] > 100) n++; return n; }"
     )
     eventually(lambda: wave.evaluate(count) > 1500, True)  # the sound is drawn
+    # Both lines of the call are heard, as far apart as they lie.
+    page.locator(".stage").focus()
+    got_ready(page)
+    page.keyboard.press("Home")
+    page.keyboard.press(" ")
+    eventually(lambda: page.evaluate("window.started.length"), 2)
+    page.keyboard.press(" ")
+    begun = sorted(when - offset for when, offset, *_ in page.evaluate("window.started"))
+    one, two = sorted(line["at"] for line in motion["sounds"].values())
+    assert begun[1] - begun[0] == pytest.approx(two - one, abs=0.001)
+    assert [speed for *_, speed, _ in page.evaluate("window.started")] == [1, 1]
 
 
 @pytest.fixture
 def fresh_demo(demo: Demo, new_page: Callable[..., Page]) -> tuple[Page, Demo]:
     """The demo production on its Voice bench."""
     service, page = demo, new_page()
+    listen(page)
     page.goto(service.at("voice"))
     drawn(page)
     page.get_by_role("button", name="Lift the lantern and wave").first.click()
