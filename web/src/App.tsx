@@ -20,7 +20,7 @@ import { SideEdges } from "./parts/SideEdges";
 import { Spoken } from "./parts/Spoken";
 import { BENCHES, TopBar } from "./parts/TopBar";
 import { Door } from "./people/Door";
-import { enter, leave, mustStay, set, useWorkshop, type Bench } from "./session";
+import { enter, leave, mustStay, useWorkshop, type Bench, turnTo } from "./session";
 import { keepPage } from "./ui/leaving";
 import { ServiceError } from "./wire/http";
 
@@ -82,7 +82,7 @@ function Workshop() {
   }, [production]);
 
   useEffect(() => {
-    if (known) set({ bench: known, pose: null, playing: false, isolated: false, speed: 1, range: null });
+    if (known) turnTo({ bench: known, pose: null, playing: false, isolated: false, speed: 1, range: null });
   }, [known, production]);
 
   useEffect(keepFocus, []);

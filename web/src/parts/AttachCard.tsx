@@ -2,7 +2,7 @@
 import { useEffect, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Piece, Puppet } from "../wire/types";
-import { lookAtMesh, set, submit, useWorkshop } from "../session";
+import { lookAtMesh, submit, useWorkshop, pickOut } from "../session";
 import { NumberField, Slider } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Row, Rows } from "../ui/Rows";
@@ -32,7 +32,7 @@ export function AttachCard({
     else if (next === "bend") void submit({ do: "bend-piece", ...base });
     else {
       to("handles");
-      set({ joint: piece.joint, pieces: [piece.id] });
+      pickOut({ joint: piece.joint, pieces: [piece.id] });
     }
   };
   return (
@@ -139,7 +139,7 @@ function BendSettings({
               type="button"
               className="name border-0 bg-transparent text-start p-0"
               style={{ color: "inherit" }}
-              onClick={() => (set({ joint: j.id, pieces: [piece.id] }), lookAtMesh(piece.id, j.id))}
+              onClick={() => (pickOut({ joint: j.id, pieces: [piece.id] }), lookAtMesh(piece.id, j.id))}
             >
               {j.name}
             </button>
@@ -189,7 +189,7 @@ function BendSettings({
           onClick={() => (
             to(painting ? "link" : "paint"),
             lookAtMesh(piece.id, chosen ?? bend.joints[0]!),
-            set({ joint: chosen ?? bend.joints[0]! })
+            pickOut({ joint: chosen ?? bend.joints[0]! })
           )}
         >
           Paint weights
@@ -260,7 +260,7 @@ function SheetSettings({
         style={{ maxHeight: 112, boxShadow: "none" }}
         ids={sheet.handles}
         chosen={joint ? [joint] : []}
-        choose={(id) => set({ joint: id, pieces: [piece.id] })}
+        choose={(id) => pickOut({ joint: id, pieces: [piece.id] })}
       >
         {sheet.handles.map((id) => (
           <Row key={id} id={id} chosen={joint === id} style={{ minHeight: 26 }}>

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { ROOT } from "../wire/types";
 import { painter } from "../stage/painter";
 import { restBox } from "../stage/scene";
-import { set, useMotion, usePuppet, useWorkshop } from "../session";
+import { useMotion, usePuppet, useWorkshop, pickOut } from "../session";
 import { Painted } from "../stage/Painted";
 
 const [WIDTH, HEIGHT] = [234, 216];
@@ -53,7 +53,7 @@ export function BodyMap() {
     ] as const;
     void painter().then((p) => {
       const found = p.at(at[0], at[1], { ...mine.rest.drawn, at: 0 }, () => true)[0];
-      set(
+      pickOut(
         found
           ? { pieces: [found.piece], joint: puppet.pieces?.[found.piece]?.joint ?? null }
           : { pieces: [], joint: null },

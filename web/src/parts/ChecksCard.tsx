@@ -1,7 +1,7 @@
 /** Likely mistakes: what, where, and a mend in one step. */
 import { Button } from "react-bootstrap";
 import type { Finding, Puppet } from "../wire/types";
-import { goTo, set, submit, useWorkshop } from "../session";
+import { goTo, submit, useWorkshop, pickOut } from "../session";
 import { Fold } from "../ui/Fold";
 import { identities } from "../ui/identity";
 import { pieceOn } from "../stage/scene";
@@ -24,7 +24,7 @@ function show(f: Finding): void {
   const joint = f.joints[0] ?? null;
   const piece = f.pieces[0] ?? (joint ? pieceOn(joint) : null);
   const keys = (f.keys ?? []).map(([channel, frame]) => ({ channel, frame }));
-  set({ joint, pieces: piece ? [piece] : [], pose: null, ...(keys.length ? { keys, poses: [] } : {}) });
+  pickOut({ joint, pieces: piece ? [piece] : [], pose: null, ...(keys.length ? { keys, poses: [] } : {}) });
   if (f.frame != null) goTo(f.frame);
 }
 

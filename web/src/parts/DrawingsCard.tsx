@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Drawing, Piece, Puppet } from "../wire/types";
-import { get, part, set, submit } from "../session";
+import { get, part, submit, pickOut } from "../session";
 import { IconButton } from "../ui/bits";
 import { Fold } from "../ui/Fold";
 import { MorphView } from "../morph/MorphView";
@@ -194,7 +194,9 @@ export function JoinCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
         variant="outline-primary"
         className="mt-2"
         onClick={() =>
-          void part("join", [kept, ...ids.filter((id) => id !== kept)]).then((done) => done && set({ pieces: [kept] }))
+          void part("join", [kept, ...ids.filter((id) => id !== kept)]).then(
+            (done) => done && pickOut({ pieces: [kept] }),
+          )
         }
       >
         Join

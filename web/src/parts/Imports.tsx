@@ -1,6 +1,6 @@
 /** An import under way, and the report of what came and what became a picture. */
 import { Button, Modal, ProgressBar } from "react-bootstrap";
-import { freshId, get, importFiles, notify, set, stopImport, submit, useWorkshop, type Brought } from "../session";
+import { freshId, get, importFiles, notify, stopImport, submit, useWorkshop, type Brought, see } from "../session";
 import { bring } from "./bringing";
 import { several } from "../ui/text";
 
@@ -40,7 +40,7 @@ export function UnderWay() {
 /** What came of an import that is to be asked about, on whatever bench. */
 export function ImportReport() {
   const brought = useWorkshop((w) => w.brought);
-  return brought && <ReportSheet brought={brought} close={() => set({ brought: null })} />;
+  return brought && <ReportSheet brought={brought} close={() => see({ brought: null })} />;
 }
 
 function ReportSheet({ brought, close }: { brought: Brought; close: () => void }) {

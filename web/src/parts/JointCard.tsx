@@ -1,7 +1,7 @@
 /** One joint or handle: what it hangs on, its side, role and limits. */
 import { Button, Form } from "react-bootstrap";
 import type { Joint, Puppet, Side } from "../wire/types";
-import { freshId, set, submit, useWorkshop } from "../session";
+import { freshId, submit, useWorkshop, pickOut } from "../session";
 import { IconButton } from "../ui/bits";
 import { jointPlace, sceneAt } from "../stage/scene";
 import { PlaceFields } from "./JointFields";
@@ -48,12 +48,12 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
   const limits = found.limits;
   const remove = () =>
     void submit({ do: "remove-joints", puppet: puppet.id, joints: [found.id] }).then(
-      (done) => done && set({ joint: null }),
+      (done) => done && pickOut({ joint: null }),
     );
   const insert = () => {
     const id = freshId();
     void submit({ do: "insert-joint", puppet: puppet.id, id, name: `${found.name} upper`, above: found.id }).then(
-      (done) => done && set({ joint: id }),
+      (done) => done && pickOut({ joint: id }),
     );
   };
   return (

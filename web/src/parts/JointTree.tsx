@@ -1,7 +1,7 @@
 /** The skeleton as a list: what hangs on what. Drag a row onto another to link it there. */
 import { useEffect, useMemo, useState } from "react";
 import { ROOT, type Joint, type Puppet } from "../wire/types";
-import { set, submit, useMotion, useWorkshop } from "../session";
+import { submit, useMotion, useWorkshop, pickOut } from "../session";
 import { SideMark } from "../ui/bits";
 import type { Onto } from "../ui/Carrying";
 import { Row, Rows } from "../ui/Rows";
@@ -30,7 +30,7 @@ export function treeRows(puppet: Puppet): Hung[] {
 
 export function chooseJoint(puppet: Puppet, id: string): void {
   const piece = pieceOn(id);
-  set({ joint: id, pieces: piece && puppet.pieces?.[piece] ? [piece] : [] });
+  pickOut({ joint: id, pieces: piece && puppet.pieces?.[piece] ? [piece] : [] });
 }
 
 export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolean }) {
@@ -79,7 +79,7 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
       ids={[ROOT, ...shown.map((r) => r.joint.id)]}
       fold={fold}
       chosen={joint ? [joint] : []}
-      choose={(id) => (id === ROOT ? set({ joint: ROOT, pieces: [] }) : chooseJoint(puppet, id))}
+      choose={(id) => (id === ROOT ? pickOut({ joint: ROOT, pieces: [] }) : chooseJoint(puppet, id))}
     >
       <Row id={ROOT} level={1} chosen={joint === ROOT} onto={onto(null)}>
         <i className="bi bi-pin-angle" aria-hidden="true" />

@@ -1,7 +1,7 @@
 /** Which motion of a puppet is worked on, how long it is, and whether it is a cycle. */
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import { freshId, motionsOf, set, submit, useWorkshop } from "../session";
+import { freshId, motionsOf, submit, useWorkshop, turnTo, see } from "../session";
 import { AskName } from "../ui/AskName";
 import { NumberField } from "../ui/fields";
 import { Menu } from "../ui/Menu";
@@ -20,12 +20,12 @@ export function MotionPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
           ...motionsOf(documents, puppet.id).map((m) => ({
             key: m.id,
             chosen: m.id === motion?.id,
-            run: () => set({ motion: m.id, frame: 0, keys: [], poses: [], pose: null }),
+            run: () => turnTo({ motion: m.id, frame: 0, keys: [], poses: [], pose: null }),
             text: m.name,
           })),
           "line",
           { text: "New motion…", run: () => setAsking("new") },
-          { text: "Motions of another puppet…", run: () => set({ reusing: "motions" }) },
+          { text: "Motions of another puppet…", run: () => see({ reusing: "motions" }) },
           motion && { text: "Rename…", run: () => setAsking("name") },
           motion && {
             text: `Remove “${motion.name}”`,
@@ -82,5 +82,5 @@ export function MotionPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
 /** A new motion of a puppet, to be worked on. */
 export async function addMotion(puppet: string, name: string): Promise<void> {
   const id = freshId();
-  if (await submit({ do: "add-motion", id, puppet, name })) set({ motion: id, frame: 0, keys: [] });
+  if (await submit({ do: "add-motion", id, puppet, name })) turnTo({ motion: id, frame: 0, keys: [] });
 }

@@ -2,7 +2,7 @@
 import { Fragment, memo, useEffect, useState } from "react";
 import type { Drawing, Group, Piece, Puppet } from "../wire/types";
 import { painter } from "../stage/painter";
-import { get, set, submit, useWorkshop } from "../session";
+import { get, submit, useWorkshop, pickOut } from "../session";
 import { IconButton, SideMark } from "../ui/bits";
 import { Painted } from "../stage/Painted";
 import type { Onto } from "../ui/Carrying";
@@ -25,15 +25,15 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
   const captions = front.map((_, i) => captioned(i));
   const ids = front.flatMap((id, i) => (captions[i] ? [`group:${captions[i].id}:${id}`, id] : [id]));
   const select = (id: string, how: Choice) => {
-    if (id.startsWith("group:")) return set({ pieces: membersOf(puppet, id.split(":")[1]!) });
-    if (how === "toggle") set({ pieces: chosen.includes(id) ? chosen.filter((p) => p !== id) : [...chosen, id] });
+    if (id.startsWith("group:")) return pickOut({ pieces: membersOf(puppet, id.split(":")[1]!) });
+    if (how === "toggle") pickOut({ pieces: chosen.includes(id) ? chosen.filter((p) => p !== id) : [...chosen, id] });
     else if (how === "through" && chosen.length) {
       const [a, b] = [front.indexOf(chosen[chosen.length - 1]!), front.indexOf(id)].sort((x, y) => x - y) as [
         number,
         number,
       ];
-      set({ pieces: [...new Set([...chosen, ...front.slice(a, b + 1)])] });
-    } else set({ pieces: [id] });
+      pickOut({ pieces: [...new Set([...chosen, ...front.slice(a, b + 1)])] });
+    } else pickOut({ pieces: [id] });
   };
   return (
     <Rows kind="grid" label="Pieces, front first" multiple ids={ids} chosen={chosen} choose={select}>

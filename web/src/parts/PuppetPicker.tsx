@@ -1,6 +1,6 @@
 /** Which puppet is on the bench, and making, renaming and removing puppets. */
 import { useState } from "react";
-import { allPuppets, freshId, lookAt, set, submit, usePuppet, useWorkshop } from "../session";
+import { allPuppets, freshId, lookAt, submit, usePuppet, useWorkshop, see } from "../session";
 import { AskName } from "../ui/AskName";
 import { Menu } from "../ui/Menu";
 
@@ -34,7 +34,7 @@ export function PuppetPicker() {
           })),
           "line",
           { text: "New puppet…", run: () => setAsking("new") },
-          { text: "A puppet from elsewhere…", run: () => set({ reusing: "bring" }) },
+          { text: "A puppet from elsewhere…", run: () => see({ reusing: "bring" }) },
           puppet && { text: `Rename “${puppet.name}”…`, run: () => setAsking("name") },
           puppet && {
             text: `Remove “${puppet.name}” with its motions`,

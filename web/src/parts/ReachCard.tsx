@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import type { Chain, Joint, Puppet } from "../wire/types";
-import { freshId, set, submit, useWorkshop } from "../session";
+import { freshId, submit, useWorkshop, pickOut } from "../session";
 import { IconButton } from "../ui/bits";
 import { NumberField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
@@ -58,7 +58,7 @@ function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
       handle,
       world: told,
       follow: told,
-    }).then((done) => done && set({ joint: handle, pieces: [] }));
+    }).then((done) => done && pickOut({ joint: handle, pieces: [] }));
   };
   return (
     <>
@@ -94,7 +94,7 @@ function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain
     void submit({ do: "set-chain", puppet: puppet.id, chain: { id: chain.id, ...given } });
   if (folded)
     return (
-      <button type="button" className="row-item" onClick={() => set({ joint: chain.handle, pieces: [] })}>
+      <button type="button" className="row-item" onClick={() => pickOut({ joint: chain.handle, pieces: [] })}>
         <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)" }} />
         <span className="name">{chain.name}</span>
       </button>

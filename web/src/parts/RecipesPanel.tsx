@@ -1,7 +1,7 @@
 /** The recipes of a motion: what they are, their parameters, done again as these move, and taken off again. */
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { putBack, set, submit, submitTried, tryWhole, useWorkshop } from "../session";
+import { putBack, submit, submitTried, tryWhole, useWorkshop, pickOut, tryOut } from "../session";
 import { ViewPicker } from "./turn/ViewPicker";
 import { Newest } from "../stage/tool";
 import { NumberField, Slider } from "../ui/fields";
@@ -14,7 +14,7 @@ import { Select } from "../ui/Select";
 export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const recipes = Object.values(motion.recipes ?? {});
   const open = useWorkshop((w) => w.recipe);
-  const setOpen = (recipe: string | null) => set({ recipe });
+  const setOpen = (recipe: string | null) => pickOut({ recipe });
   return (
     <Fold title="Recipes" note={recipes.length || undefined}>
       {recipes.map((recipe) => (
@@ -69,7 +69,7 @@ export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motio
 /** Every frame of the motion as it would be; it is seen on the stage, playing or not. */
 async function look(command: Command): Promise<void> {
   const trial = await tryWhole(command);
-  if (trial) set({ trial });
+  if (trial) tryOut({ trial });
 }
 
 function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; puppet: Puppet }) {

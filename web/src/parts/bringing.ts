@@ -1,5 +1,5 @@
 /** Bringing art in, from whatever bench, and what is said of it. */
-import { get, importFiles, lookInto, notify, set, type Bringing } from "../session";
+import { get, importFiles, lookInto, notify, type Bringing, see } from "../session";
 import { placeOf } from "../wire/http";
 import { several } from "../ui/text";
 import { figureAt } from "./naming";
@@ -26,7 +26,7 @@ export async function bring(files: File[], { pick = false, ...wish }: Wish = {},
   // Where names say nothing of one drawing, its parts are shown.
   if (report.offer && files.length === 1 && (wish.purpose ?? "pieces") === "pieces") return choose(files[0]!, bringing);
   if (renewing || report.offer || report.notes.length || report.views?.length)
-    set({ brought: { files, bringing, report } });
+    see({ brought: { files, bringing, report } });
   else if (wish.purpose === "reference")
     notify(true, "Laid under the work", `${several(report.pieces.length, "picture")}. It is never rendered.`);
   else
@@ -40,5 +40,5 @@ export async function bring(files: File[], { pick = false, ...wish }: Wish = {},
 /** Show the parts of a drawing, to choose from. */
 async function choose(file: File, bringing: Bringing): Promise<void> {
   const found = await lookInto(file);
-  if (found) set({ choosing: { file, bringing, found } });
+  if (found) see({ choosing: { file, bringing, found } });
 }

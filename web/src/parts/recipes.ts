@@ -1,5 +1,5 @@
 /** The kinds of recipes, and beginning one on what is selected. */
-import { freshId, get, set, submit } from "../session";
+import { freshId, get, submit, pickOut } from "../session";
 import { RECIPES } from "../wire/facts.gen";
 import type { Preset, Recipe } from "../wire/types";
 
@@ -62,5 +62,5 @@ export async function begin(kind: string, motion: string): Promise<void> {
     frame: now.keys[0]?.frame ?? now.poses[0] ?? now.frame,
     sound: now.line,
   });
-  if (done) set({ recipe: id });
+  if (done) pickOut({ recipe: id });
 }

@@ -1,5 +1,5 @@
 /** Sounds that come in from files. */
-import { bringSound, frameRate, get, linesOf, set } from "../session";
+import { bringSound, frameRate, get, linesOf, pickOut } from "../session";
 
 export const SOUNDS = "audio/*,video/*,.wav,.flac,.ogg,.mp3,.mp4,.mov,.webm,.mkv";
 
@@ -10,7 +10,7 @@ export async function bring(files: FileList | File[], motion: string): Promise<v
     const voice = await bringSound(file, { motion, at: Math.round(at * 1000) / 1000 });
     if (!voice) return;
     const line = linesOf(get()).find((l) => l.voice.id === voice);
-    set({ line: line?.placed.id ?? null, entry: null });
+    pickOut({ line: line?.placed.id ?? null, entry: null });
     at += line?.voice.sound?.seconds ?? 0;
   }
 }

@@ -1,6 +1,6 @@
 /** The mouths as they are keyed, on the frames of the ribbon; and below them blinks and accents. */
 import { useMemo, useState } from "react";
-import { scrub, set, submit, useWorkshop } from "../session";
+import { scrub, submit, useWorkshop, pickOut } from "../session";
 import type { Timeline } from "../sheet/timeline";
 import { usePull } from "../ui/pull";
 import { MouthThumb, mouthsByValue } from "../parts/MouthThumb";
@@ -32,7 +32,7 @@ export function MouthRow({ puppet, motion, chart, exposed, time, height }: Props
   const isChosen = (r: MouthRun) => chosen.some((k) => k.channel === channel && k.frame === r.start);
   const tab = shown.find(isChosen) ?? shown[0];
   const choose = (r: MouthRun) => {
-    set({ keys: [{ channel, frame: r.start }], poses: [], entry: null });
+    pickOut({ keys: [{ channel, frame: r.start }], poses: [], entry: null });
     scrub(r.start);
   };
   const move = (r: MouthRun, to: number) => {

@@ -1,6 +1,19 @@
 /** The ribbon: sound, words, sounds, mouths, blinks and accents of a motion's lines, all on the same frames. */
 import { useRef, useState } from "react";
-import { frameRate, get, goTo, keep, kept, set, submit, useLine, useWorkshop, linesOf, type Line } from "../session";
+import {
+  frameRate,
+  get,
+  goTo,
+  keep,
+  kept,
+  submit,
+  useLine,
+  useWorkshop,
+  linesOf,
+  type Line,
+  pickOut,
+  see,
+} from "../session";
 import { Playhead, Ruler } from "../sheet/Ruler";
 import { NAMES, useTimeline, useZoomingWheel, type Timeline } from "../sheet/timeline";
 import { SpeedMenu, Transport, ZoomButtons } from "../sheet/Transport";
@@ -141,7 +154,7 @@ function Grip({
   const at = line.placed.at;
   const pull = usePull<HTMLDivElement>((event) => {
     const begin = event.clientX;
-    set({ line: line.placed.id });
+    pickOut({ line: line.placed.id });
     return {
       move: (e) => setBy(Math.abs(e.clientX - begin) > 3 ? e.clientX - begin : 0),
       end: (e) => {
@@ -246,7 +259,7 @@ function RibbonBar({
 export function toggleRange(): void {
   const now = get();
   if (now.range) {
-    set({ range: null });
+    see({ range: null });
     return;
   }
   const line = linesOf(now).find((l) => l.placed.id === now.line);
@@ -260,5 +273,5 @@ export function toggleRange(): void {
   const length = now.plan?.frames ?? 1;
   const first = Math.max(0, Math.floor((at + entries[n]![1].start) * rate));
   const last = Math.min(length, Math.max(first + 2, Math.ceil((at + end) * rate)));
-  if (last > first) set({ range: [Math.min(first, last - 1), last] });
+  if (last > first) see({ range: [Math.min(first, last - 1), last] });
 }

@@ -3,7 +3,7 @@
  * entry, Alt with an arrow moves where one begins, and boundaries are dragged with the neighbours following.
  */
 import { useMemo, useRef, useState } from "react";
-import { get, motionOf, set, stop, submit, useWorkshop, type EntryRef, type Line } from "../session";
+import { get, motionOf, stop, submit, useWorkshop, type EntryRef, type Line, turnTo } from "../session";
 import type { Timeline } from "../sheet/timeline";
 import { usePull } from "../ui/pull";
 import { across, inView, spansOf, type Span } from "./ribbon";
@@ -65,7 +65,7 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
   const choose = (span: Span | undefined, walk: boolean) => {
     if (!span) return;
     stop();
-    set({
+    turnTo({
       entry: { tier, id: span.id },
       frame: Math.max(0, Math.min(last, Math.round((at + span.start) * rate))),
       pose: null,

@@ -1,5 +1,5 @@
 /** What is done to the selected entry of the chart, by button or by key. */
-import { frameRate, freshId, get, linesOf, notify, set, submit, type Line } from "../session";
+import { frameRate, freshId, get, linesOf, notify, submit, type Line, pickOut } from "../session";
 
 /** The line that is worked on, and the selected entry of its chart. */
 export function selected(): { line: Line; entry: NonNullable<ReturnType<typeof get>["entry"]> } | null {
@@ -25,7 +25,7 @@ export function splitEntry(): void {
   const at = here > start + 0.005 && here < end - 0.005 ? here : (start + end) / 2;
   void submit({ do: "split-entry", voice: line.voice.id, tier: entry.tier, entry: entry.id, new: id, at }).then(
     (done) => {
-      if (done) set({ entry: { tier: entry.tier, id } });
+      if (done) pickOut({ entry: { tier: entry.tier, id } });
     },
   );
 }
@@ -42,7 +42,7 @@ export function mergeEntry(): void {
     return;
   }
   void submit({ do: "merge-entry", voice: line.voice.id, tier: entry.tier, entry: entry.id }).then((done) => {
-    if (done) set({ entry: { tier: entry.tier, id: before[0] } });
+    if (done) pickOut({ entry: { tier: entry.tier, id: before[0] } });
   });
 }
 

@@ -1,5 +1,6 @@
 /** The session that is open, for components (`useWorkshop`) and for what the hand does on the stage. */
 import * as http from "../wire/http";
+import { acts } from "./acts";
 import type { Asked, Becoming } from "./morphs";
 import { useStore } from "zustand";
 import { useShallow } from "zustand/react/shallow";
@@ -101,10 +102,10 @@ const here = (): Session => {
 };
 
 export const get = (): State => (open.getState().session?.store ?? nobody).getState();
-export const set = (given: Partial<State>): void => open.getState().session?.set(given);
+export const { turnTo, pickOut, see, tryOut, awaitRender, forgetRender } = acts(() => open.getState().session);
 /** Put a puppet on the bench, with its first motion and nothing selected. */
 export const lookAt = (puppet: string): void =>
-  set({
+  turnTo({
     puppet,
     motion: motionsOf(get().documents, puppet)[0]?.id ?? null,
     pieces: [],
@@ -147,7 +148,7 @@ export const lookAtWay = (joint: string | null): void => here().lookAtWay(joint)
 export function setOnion(part: Partial<Onion>): void {
   const onion = { ...get().onion, ...part };
   keepOnion(onion);
-  set({ onion });
+  see({ onion });
 }
 export const lookAtRest = (tried: Record<string, number[]>, live: () => boolean): Promise<Pose | null> =>
   here().lookAtRest(tried, live);

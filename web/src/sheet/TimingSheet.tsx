@@ -5,7 +5,7 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { distance } from "../geometry";
-import { get, goTo, set, useWorkshop, type KeyRef } from "../session";
+import { get, goTo, useWorkshop, type KeyRef, pickOut } from "../session";
 import { SideMark } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
 import type { Motion, Puppet } from "../wire/types";
@@ -85,14 +85,14 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
 
   const pullLimb = (row: Row, frame: number, add: boolean): Pull => {
     const found = keysOfRow(row).filter((k) => k.frame === frame);
-    set({ keys: add ? union(keys, found) : found, poses: [] });
+    pickOut({ keys: add ? union(keys, found) : found, poses: [] });
     goTo(frame);
     return {};
   };
   const pullBeads = ([px]: [number, number], ref: KeyRef, add: boolean): Pull => {
     const held = selected.get(ref.channel)?.has(ref.frame) ?? false;
-    if (add) set({ keys: held ? keys.filter((k) => !same(k, ref)) : [...keys, ref], poses: [] });
-    else if (!held) set({ keys: [ref], poses: [] });
+    if (add) pickOut({ keys: held ? keys.filter((k) => !same(k, ref)) : [...keys, ref], poses: [] });
+    else if (!held) pickOut({ keys: [ref], poses: [] });
     let moved: number | null = null;
     return {
       move(event) {
@@ -105,7 +105,7 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
         setBy(0);
         if (moved) void land({ do: "move-keys", motion: motion.id, keys: get().keys, by: moved });
         if (moved !== null || add) return;
-        set({ keys: [ref], poses: [] });
+        pickOut({ keys: [ref], poses: [] });
         goTo(ref.frame);
       },
       cancel: () => setBy(0),
@@ -128,10 +128,10 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
           const middle = (y: number) => (y - ROW / 2) / ROW;
           const [first, last] = [Math.ceil(middle(t - 6)), Math.floor(middle(b + 6))];
           const found = keysIn(rows, first, last, Math.ceil(l / time.step - 0.5), Math.floor(r / time.step - 0.5));
-          set({ keys: add ? union(keys, found) : found, poses: [] });
+          pickOut({ keys: add ? union(keys, found) : found, poses: [] });
           return;
         }
-        if (!add) set({ keys: [], poses: [] });
+        if (!add) pickOut({ keys: [], poses: [] });
         goTo(time.frameAt(from[0]));
       },
       cancel: () => showBox(box.current, null, null, 0, 0),
@@ -260,7 +260,7 @@ function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: str
       type="button"
       className={`thread-name${lit === row.joint ? " chosen" : ""}`}
       title={`${row.name} on the ground: drag in its row to plant it`}
-      onClick={() => set({ joint: row.joint, keys: [], poses: [], plant: row.plants[0]?.id ?? null })}
+      onClick={() => pickOut({ joint: row.joint, keys: [], poses: [], plant: row.plants[0]?.id ?? null })}
     >
       <SideMark side={puppet.joints?.[row.joint]?.side ?? "centre"} />
       <span className="text-truncate">{row.name}</span>
@@ -278,7 +278,7 @@ function ThreadName({ puppet, thread, lit }: { puppet: Puppet; thread: Thread; l
       className={`thread-name${lit === channel.joint ? " chosen" : ""}`}
       title={`Select all keys of ${name}, ${KINDS[channel.kind]}`}
       onClick={() =>
-        set({
+        pickOut({
           joint: puppet.joints?.[channel.joint] || channel.joint === "puppet" ? channel.joint : get().joint,
           keys: keysOfRow({ kind: "thread", thread }),
           poses: [],

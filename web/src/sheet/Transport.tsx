@@ -1,6 +1,6 @@
 /** Playing, and the frame that shows. */
 import { useState } from "react";
-import { SPEEDS, goTo, set, toggle, toKey, useWorkshop } from "../session";
+import { SPEEDS, goTo, toggle, toKey, useWorkshop, see } from "../session";
 import { IconButton } from "../ui/bits";
 import { Menu } from "../ui/Menu";
 import type { Timeline } from "./timeline";
@@ -19,7 +19,7 @@ export function Transport({ length }: { length: number }) {
         onClick={toggle}
       />
       <IconButton icon="chevron-bar-right" label="To the next key" keys="." onClick={() => toKey(1)} />
-      <IconButton icon="repeat" label="Play round and round" pressed={loop} onClick={() => set({ loop: !loop })} />
+      <IconButton icon="repeat" label="Play round and round" pressed={loop} onClick={() => see({ loop: !loop })} />
       <FrameField length={length} />
     </>
   );
@@ -35,7 +35,7 @@ export function SpeedMenu() {
         key: String(s),
         text: `${s * 100} %`,
         chosen: s === speed,
-        run: () => set({ speed: s }),
+        run: () => see({ speed: s }),
       }))}
     >
       {speed * 100} %

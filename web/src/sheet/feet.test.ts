@@ -5,7 +5,7 @@ const sent: unknown[] = [];
 const state: Record<string, unknown> = {};
 vi.mock("../session", () => ({
   get: () => state,
-  set: (part: object) => void Object.assign(state, part),
+  pickOut: (part: object) => void Object.assign(state, part),
   goTo: (frame: number) => void (state.frame = frame),
   submit: (command: unknown) => {
     sent.push(command);

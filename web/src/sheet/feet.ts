@@ -1,5 +1,5 @@
 /** Feet on the timing sheet: where they are planted, where they stand, and how far they slide. */
-import { get, goTo, set, submit, type Verdict } from "../session";
+import { get, goTo, submit, type Verdict, pickOut } from "../session";
 import { freshId } from "../wire/ids";
 import type { Motion, Plant, Puppet } from "../wire/types";
 import type { Pull } from "../ui/pull";
@@ -125,7 +125,7 @@ export function pullFoot(
   const over = row.plants.find((p) =>
     stretches(p.start, p.frames, length, cycle).some(([a, b]) => x >= a * time.step - 3 && x <= b * time.step + 3),
   );
-  if (over) set({ plant: over.id, joint: row.joint, keys: [], poses: [] });
+  if (over) pickOut({ plant: over.id, joint: row.joint, keys: [], poses: [] });
   const end = over ? over.start + over.frames : 0;
   const edge = (frame: number) => Math.abs(x - (frame % (length + 1)) * time.step) < 6;
   const right = over && (edge(end) || (end > length && edge(end - length)));
@@ -154,7 +154,7 @@ export function pullFoot(
       show(null);
       if (!now) {
         goTo(at);
-        if (!over) set({ plant: null, joint: row.joint, keys: [], poses: [] });
+        if (!over) pickOut({ plant: null, joint: row.joint, keys: [], poses: [] });
         return;
       }
       if (now.plant)
@@ -174,7 +174,7 @@ export function pullFoot(
 /** Plant a joint for some frames where it is at the first of them, and select that. */
 export async function plant(motion: string, joint: string, start: number, frames: number): Promise<void> {
   const id = freshId();
-  if (await submit({ do: "plant-foot", motion, id, joint, start, frames })) set({ plant: id, joint });
+  if (await submit({ do: "plant-foot", motion, id, joint, start, frames })) pickOut({ plant: id, joint });
 }
 
 export async function letGo(): Promise<void> {

@@ -3,7 +3,7 @@
  * key to key, up and down from thread to thread; with Shift what is passed is taken in, with Alt the selected
  * keys move by a frame. Enter shows its frame.
  */
-import { get, goTo, set, type KeyRef } from "../session";
+import { get, goTo, type KeyRef, pickOut, turnTo } from "../session";
 import type { Motion } from "../wire/types";
 import { land } from "./keys";
 import { keysOfRow, placeIn, type Row } from "./threads";
@@ -38,10 +38,10 @@ export function useGridKeys({ motion, rows, cursor, setCursor }: Props) {
     const row = rows[next.row];
     // On the row of a foot the plant that begins here is taken up.
     if (row?.kind === "foot")
-      set({ joint: row.joint, plant: row.plants.find((p) => p.start === next.frame)?.id ?? null });
+      pickOut({ joint: row.joint, plant: row.plants.find((p) => p.start === next.frame)?.id ?? null });
     const found = keysAt(rows, next);
     const kept = extend ? get().keys.filter((k) => !found.some((f) => same(f, k))) : [];
-    set({ keys: [...kept, ...found], poses: [], frame: next.frame, playing: false });
+    turnTo({ keys: [...kept, ...found], poses: [], frame: next.frame, playing: false });
   };
   const move = (by: number): void => {
     const { keys } = get();

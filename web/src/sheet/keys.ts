@@ -1,11 +1,11 @@
 /** What is done to the keys that are selected on the sheet. */
-import { get, made, motionOf, notify, set, submit, type KeyRef } from "../session";
+import { get, made, motionOf, notify, submit, type KeyRef, pickOut, see } from "../session";
 import type { Command } from "../wire/types";
 
 /** Do a command on the selected keys; those that it puts elsewhere are selected there. */
 export async function land(command: Command): Promise<void> {
   const done = await made(command);
-  if (done?.keys?.length) set({ keys: done.keys });
+  if (done?.keys?.length) pickOut({ keys: done.keys });
 }
 
 export const many = (count: number, noun: string): string => `${count} ${noun}${count === 1 ? "" : "s"}`;
@@ -34,7 +34,7 @@ export async function removePoses(motion: string, frames: number[]): Promise<voi
 export function copy(): void {
   const { motion, keys, poses } = get();
   if (!motion || (!keys.length && !poses.length)) return;
-  set({ clip: { motion, keys: poses.length ? [] : keys, poses } });
+  see({ clip: { motion, keys: poses.length ? [] : keys, poses } });
   notify(true, "Copied", poses.length ? many(poses.length, "pose") : many(keys.length, "key"));
 }
 

@@ -2,7 +2,7 @@
 import { distance } from "../geometry";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point } from "../wire/types";
-import { set, useProduction, useSize, useWorkshop } from "../session";
+import { useProduction, useSize, useWorkshop, see } from "../session";
 import { IconButton } from "../ui/bits";
 import { useCross } from "./cross";
 import { measure } from "./measure";
@@ -213,7 +213,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
           type="button"
           className="icon-btn card-sheet position-absolute"
           style={{ left: 8, bottom: 8 }}
-          onClick={() => set({ isolated: false })}
+          onClick={() => see({ isolated: false })}
         >
           <i className="bi bi-zoom-in" aria-hidden="true" /> Shown alone: show all
         </button>

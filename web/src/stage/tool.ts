@@ -1,5 +1,5 @@
 /** What the stage tells a hand tool, and what a tool gives back: the drag that it began. */
-import { get, type Pose, putBack, sameTrial, set, submitTried, tryCommand } from "../session";
+import { get, type Pose, putBack, sameTrial, submitTried, tryCommand, tryOut } from "../session";
 import type { Command, Point } from "../wire/types";
 
 /** What of the overlay is under the pointer. */
@@ -125,7 +125,7 @@ export function trying({ command, click, done, make }: Trying): Drag {
       last = wanted;
       newest.ask(async () => {
         const pose = await tryCommand(wanted);
-        if (pose && !over) set({ pose });
+        if (pose && !over) tryOut({ pose });
       });
     },
     end(hand, moved) {
@@ -151,7 +151,7 @@ export function showing(): (question: () => Promise<Pose | null>) => void {
     const same = sameTrial();
     newest.ask(async () => {
       const pose = same() ? await question() : null;
-      if (pose && same()) set({ pose });
+      if (pose && same()) tryOut({ pose });
     });
   };
 }

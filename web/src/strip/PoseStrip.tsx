@@ -4,7 +4,7 @@
  * how it goes on to the next.
  */
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { get, goTo, motionOf, set, submit, useWorkshop, type Plan } from "../session";
+import { get, goTo, motionOf, submit, useWorkshop, type Plan, pickOut } from "../session";
 import type { Timeline } from "../sheet/timeline";
 import { painter } from "../stage/painter";
 import { usePull, type Pull } from "../ui/pull";
@@ -72,10 +72,10 @@ export const PoseStrip = memo(function PoseStrip({
       const from = cards.findIndex((c) => c.frame === chosen[0]);
       const [a, b] = [Math.min(from, i), Math.max(from, i)];
       const through = cards.slice(a, b + 1).map((c) => c.frame);
-      set({ poses: from <= i ? through : through.reverse(), keys: [] });
+      pickOut({ poses: from <= i ? through : through.reverse(), keys: [] });
     } else if (event.ctrlKey || event.metaKey)
-      set({ poses: chosen.includes(frame) ? chosen.filter((f) => f !== frame) : [...chosen, frame], keys: [] });
-    else set({ poses: [frame], keys: [] });
+      pickOut({ poses: chosen.includes(frame) ? chosen.filter((f) => f !== frame) : [...chosen, frame], keys: [] });
+    else pickOut({ poses: [frame], keys: [] });
     goTo(frame);
   };
 
@@ -189,7 +189,7 @@ export async function keepingPoses(act: () => Promise<boolean>): Promise<void> {
   const chosen = get().poses.map((f) => before.indexOf(f));
   if (!(await act())) return;
   const after = of();
-  if (after.length === before.length) set({ poses: chosen.flatMap((i) => after[i] ?? []) });
+  if (after.length === before.length) pickOut({ poses: chosen.flatMap((i) => after[i] ?? []) });
 }
 
 /** Counts how often art that the cards show has come. */

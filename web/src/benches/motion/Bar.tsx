@@ -1,6 +1,6 @@
 /** The buttons over the stage of the Motion bench. */
 import { Button } from "react-bootstrap";
-import { set, setOnion, useWorkshop } from "../../session";
+import { setOnion, useWorkshop, see } from "../../session";
 import { IconButton } from "../../ui/bits";
 import type { Motion } from "../../wire/types";
 import { keyWholePose, toggleCapture } from "./commands";
@@ -77,7 +77,7 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
         keys="b"
         text="Blocking"
         pressed={blocking}
-        onClick={() => set({ blocking: !blocking })}
+        onClick={() => see({ blocking: !blocking })}
       />
       <IconButton
         icon="layers-half"

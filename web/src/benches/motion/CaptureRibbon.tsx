@@ -1,6 +1,6 @@
 /** What is captured and how, while capturing is on; then the count-in. */
 import { Form } from "react-bootstrap";
-import { set, useWorkshop, type CaptureWish } from "../../session";
+import { useWorkshop, type CaptureWish, see } from "../../session";
 import type { Puppet } from "../../wire/types";
 import { Select } from "../../ui/Select";
 
@@ -9,7 +9,7 @@ export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
   const joint = useWorkshop((w) => w.joint);
   if (!capture) return null;
   const name = joint ? (puppet.joints?.[joint]?.name ?? puppet.name) : null;
-  const put = (part: Partial<CaptureWish>) => set({ capture: { ...capture, ...part } });
+  const put = (part: Partial<CaptureWish>) => see({ capture: { ...capture, ...part } });
   if (capture.count !== null)
     return (
       <div className="ribbon" role="status" style={{ paddingRight: "0.8rem" }}>
@@ -60,7 +60,7 @@ export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
         checked={capture.countIn}
         onChange={(e) => put({ countIn: e.target.checked })}
       />
-      <button type="button" className="btn btn-sm btn-outline-light" onClick={() => set({ capture: null })}>
+      <button type="button" className="btn btn-sm btn-outline-light" onClick={() => see({ capture: null })}>
         Not now
       </button>
     </div>

@@ -1,6 +1,6 @@
 /** Feet that stay, the ground under them, and travel that matches the stride. */
 import { Button } from "react-bootstrap";
-import { get, keep, set, submit, useWorkshop } from "../../session";
+import { get, keep, submit, useWorkshop, see, pickOut } from "../../session";
 import { plant } from "../../sheet/feet";
 import { NumberField, NumberRow, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
@@ -53,7 +53,7 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
           checked={snap}
           onChange={(on) => {
             keep("snap", on ? "yes" : "no");
-            set({ snap: on });
+            see({ snap: on });
           }}
         />
       </div>
@@ -87,7 +87,7 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
               type="button"
               className="icon-btn"
               aria-pressed={p.id === chosen}
-              onClick={() => set({ plant: p.id === chosen ? null : p.id, joint: p.joint })}
+              onClick={() => pickOut({ plant: p.id === chosen ? null : p.id, joint: p.joint })}
             >
               {name(p.joint)}{" "}
               <span className="faint">

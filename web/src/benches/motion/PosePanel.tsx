@@ -1,7 +1,7 @@
 /** The selected pose: what its card says, how long it is held, and a breakdown on the way to the next. */
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { get, goTo, putBack, set, submit, tryCommand, useWorkshop } from "../../session";
+import { get, goTo, putBack, submit, tryCommand, useWorkshop, turnTo } from "../../session";
 import { showing } from "../../stage/tool";
 import { cardsOf } from "../../strip/PoseStrip";
 import { NumberField, Slider, TextField } from "../../ui/fields";
@@ -157,7 +157,7 @@ function Breakdown({ motion, first, next, end }: { motion: Motion; first: number
           size="sm"
           onClick={() => {
             putBack();
-            void submit(command(percent)).then((done) => done && set({ frame: at, poses: [at], keys: [] }));
+            void submit(command(percent)).then((done) => done && turnTo({ frame: at, poses: [at], keys: [] }));
           }}
         >
           Put it in

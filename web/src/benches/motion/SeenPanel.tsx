@@ -1,5 +1,5 @@
 /** What is seen on the stage besides the frame itself: onion skin and the path of the selected joint. */
-import { set, setOnion, useWorkshop } from "../../session";
+import { setOnion, useWorkshop, see } from "../../session";
 import { NumberField, NumberRow, SwitchRow } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Select } from "../../ui/Select";
@@ -15,7 +15,7 @@ export function SeenPanel() {
           label="Path"
           text="of the selected joint"
           checked={way}
-          onChange={(on) => set({ wayShown: on })}
+          onChange={(on) => see({ wayShown: on })}
         />
         <SwitchRow
           id="see-onion"

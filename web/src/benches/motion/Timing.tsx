@@ -1,6 +1,6 @@
 /** The bottom of the Motion bench: what plays, the pose strip, and the timing sheet, on the same frames. */
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { get, keep, keptFields, set, useWorkshop } from "../../session";
+import { get, keep, keptFields, useWorkshop, pickOut } from "../../session";
 import { EditMenu } from "../../sheet/EditMenu";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { ROW, RULER } from "../../sheet/draw";
@@ -21,7 +21,7 @@ const BAR = 39;
 const most = () => Math.max(BAR + 40, window.innerHeight - KEPT);
 
 /** Open the timing chart of a pose. */
-const chart = (frame: number) => set({ poses: [frame], keys: [] });
+const chart = (frame: number) => pickOut({ poses: [frame], keys: [] });
 
 export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const [open, setOpen] = useKept("timing", { strip: true, sheet: true });
@@ -162,7 +162,7 @@ function useRows(puppet: Puppet, motion: Motion, sort: "figure" | "keys", filter
     const shown = new Set(rows.flatMap((r) => (r.kind === "thread" ? [r.thread.id] : [])));
     const { keys } = get();
     const left = keys.filter((k) => shown.has(k.channel));
-    if (left.length < keys.length) set({ keys: left });
+    if (left.length < keys.length) pickOut({ keys: left });
   }, [rows]);
   const fold = useCallback(
     (limb: string) =>

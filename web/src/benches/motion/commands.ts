@@ -1,5 +1,5 @@
 /** What the Motion bench does to a motion, by button or by key. */
-import { get, madeTried, notify, set, submitTried, valuesIn } from "../../session";
+import { get, madeTried, notify, submitTried, valuesIn, see } from "../../session";
 import type { ChannelKind } from "../../wire/types";
 
 /** Key values at a frame, and keep showing them until the plan has them. */
@@ -40,5 +40,5 @@ export async function keyWholePose(): Promise<void> {
 export function toggleCapture(): void {
   const { capture, motion } = get();
   if (!motion) return;
-  set({ capture: capture ? null : { what: "place", speed: 100, countIn: true, count: null } });
+  see({ capture: capture ? null : { what: "place", speed: 100, countIn: true, count: null } });
 }

@@ -1,6 +1,6 @@
 /** The keys of the Motion bench, and what its hand is set to do. */
 import { useMemo, useState } from "react";
-import { get, goTo, putBack, set, setOnion, toggle, toKey } from "../../session";
+import { get, goTo, putBack, setOnion, toggle, toKey, see, pickOut } from "../../session";
 import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
@@ -43,12 +43,12 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["a"], does: "Key by itself, or only when asked", run: () => hand.setKeying((v) => !v) },
       { keys: ["r"], does: "Capture: record the pointer into a joint", run: toggleCapture },
       { keys: ["o"], does: "Onion skin: earlier and later frames", run: () => setOnion({ on: !get().onion.on }) },
-      { keys: ["p"], does: "The path of the selected joint", run: () => set({ wayShown: !get().wayShown }) },
-      { keys: ["b"], does: "Blocking: poses without in-betweens", run: () => set({ blocking: !get().blocking }) },
+      { keys: ["p"], does: "The path of the selected joint", run: () => see({ wayShown: !get().wayShown }) },
+      { keys: ["b"], does: "Blocking: poses without in-betweens", run: () => see({ blocking: !get().blocking }) },
       {
         keys: ["i"],
         does: "Show the selected piece alone",
-        run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }),
+        run: () => see({ isolated: !get().isolated && get().pieces.length > 0 }),
       },
       {
         keys: ["Delete", "Backspace"],
@@ -70,10 +70,10 @@ export function useMotionKeys(hand: PosingHand): void {
         does: "Put back what was tried",
         run: () =>
           get().capture && get().capture!.count === null
-            ? set({ capture: null })
+            ? see({ capture: null })
             : get().pose
               ? putBack()
-              : set({ keys: [], poses: [], pieces: [], joint: null, plant: null }),
+              : pickOut({ keys: [], poses: [], pieces: [], joint: null, plant: null }),
       },
     ],
     [hand],

@@ -1,7 +1,7 @@
 /** The buttons over the stage of the Pieces bench. */
 import { Button } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import { set, submit, useWorkshop } from "../../session";
+import { submit, useWorkshop, see } from "../../session";
 import { swing } from "../../stage/tools/place";
 import { IconButton } from "../../ui/bits";
 import type { Puppet } from "../../wire/types";
@@ -90,7 +90,7 @@ export function Bar({ puppet, mode, picking, to, group, next }: Props) {
         keys="i"
         pressed={isolated}
         disabled={!pieces.length}
-        onClick={() => set({ isolated: !isolated })}
+        onClick={() => see({ isolated: !isolated })}
       />
       <IconButton
         icon="trash"

@@ -1,5 +1,5 @@
 /** What the Pieces bench does to pieces, by button or by key. */
-import { freshId, gathered, get, puppetOf, set, submit } from "../../session";
+import { freshId, gathered, get, puppetOf, submit, pickOut } from "../../session";
 import { painter } from "../../stage/painter";
 import { pieceMatrix, sceneNow } from "../../stage/scene";
 import { drawReference } from "../../stage/painting";
@@ -84,7 +84,7 @@ export const mirror = () => {
   if (!puppet || !pieces.length) return;
   const ids = Object.fromEntries(pieces.map((p) => [p, freshId()]));
   void submit({ do: "mirror-pieces", puppet, ids, share: true }).then(
-    (done) => done && set({ pieces: Object.values(ids) }),
+    (done) => done && pickOut({ pieces: Object.values(ids) }),
   );
 };
 

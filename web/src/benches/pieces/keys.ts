@@ -1,6 +1,6 @@
 /** The keys of the Pieces bench. */
 import { useMemo } from "react";
-import { get, set } from "../../session";
+import { get, see, pickOut } from "../../session";
 import type { DrawTool } from "../../stage/tools/draw";
 import { swing } from "../../stage/tools/place";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
@@ -51,14 +51,14 @@ export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: 
       {
         keys: ["i"],
         does: "Show the selected pieces alone",
-        run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }),
+        run: () => see({ isolated: !get().isolated && get().pieces.length > 0 }),
       },
       {
         keys: ["Delete", "Backspace"],
         does: "Remove the selected point or pieces",
         run: () => (corner !== null ? editPoint("remove") : remove()),
       },
-      { keys: ["Ctrl+a"], does: "Select all pieces", run: () => set({ pieces: [...(puppet?.order ?? [])] }) },
+      { keys: ["Ctrl+a"], does: "Select all pieces", run: () => pickOut({ pieces: [...(puppet?.order ?? [])] }) },
       { keys: ["Enter"], does: "End an open polygon", run: () => drawer?.finish() },
       {
         keys: ["Escape"],
@@ -66,7 +66,7 @@ export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: 
         run: () => {
           drawer?.drop();
           if (leave) to("place");
-          else set({ pieces: [], isolated: false, pose: null });
+          else pickOut({ pieces: [], isolated: false, pose: null });
         },
       },
     ],

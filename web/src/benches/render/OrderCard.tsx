@@ -8,7 +8,7 @@ import { PanelHead } from "../../ui/bits";
 import { NumberField, SwitchRow } from "../../ui/fields";
 import { allRight } from "../../ui/forms";
 import { Menu } from "../../ui/Menu";
-import { get, set, shotsOf, tell, useProduction, useWorkshop } from "../../session";
+import { shotsOf, tell, useProduction, useWorkshop, awaitRender } from "../../session";
 import { forgetPreset, keepPreset, ownPresets, PLAIN, PRESETS, type Wishes } from "./presets";
 import { FORMATS } from "../../wire/facts.gen";
 import type { What } from "./what";
@@ -140,7 +140,7 @@ export function OrderCard({
     };
     orderRender(production.id, order).then((made) => {
       ordered(made.id);
-      if (!get().renders[made.id]) set({ renders: { ...get().renders, [made.id]: made } });
+      awaitRender(made);
     }, tell);
   };
   const option = (w: What) => (

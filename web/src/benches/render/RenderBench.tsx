@@ -4,7 +4,7 @@ import { Button } from "react-bootstrap";
 import { captionsFile, turnRender } from "../../wire/http";
 import type { RenderView } from "../../wire/types";
 import { PanelHead } from "../../ui/bits";
-import { set, shotsOf, tell, useProduction, useWorkshop, watch, type Bench } from "../../session";
+import { shotsOf, tell, useProduction, useWorkshop, watch, type Bench, turnTo } from "../../session";
 import { useOverview } from "../../parts/overview";
 import { FrameStrip } from "./FrameStrip";
 import { PapersCard } from "./PapersCard";
@@ -25,7 +25,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
   const motion = current?.order.motion;
   useEffect(() => {
     if (motion) {
-      set({ motion });
+      turnTo({ motion });
       watch({ kind: "motion", motion });
     }
   }, [motion]);

@@ -2,7 +2,7 @@
 import { useCarried, useOnto } from "../../ui/Carrying";
 import { useState } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
-import { get, set, tell } from "../../session";
+import { tell, forgetRender } from "../../session";
 import { cancelRender, removeRender, takeUpRender } from "../../wire/http";
 import { Asked } from "../../ui/Asked";
 import type { RenderView } from "../../wire/types";
@@ -48,12 +48,7 @@ export function RenderRow({
   const [asking, setAsking] = useState(false);
   // A film took its time; what came to nothing goes at once.
   const drop = () => (render.ready ? setAsking(true) : remove());
-  const remove = () =>
-    void removeRender(production, render.id).then(() => {
-      const left = { ...get().renders };
-      delete left[render.id];
-      set({ renders: left });
-    }, tell);
+  const remove = () => void removeRender(production, render.id).then(() => forgetRender(render.id), tell);
   return (
     <div
       className={`d-flex align-items-center gap-2 px-3 py-2 border-top${over ? " dropping" : ""}`}

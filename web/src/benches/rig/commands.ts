@@ -1,5 +1,5 @@
 /** What the Rig bench does to joints, by button or by key. */
-import { gathered, get, set, submit } from "../../session";
+import { gathered, get, submit, pickOut } from "../../session";
 
 export type Mode = "link" | "joints" | "handles" | "paint" | "try";
 
@@ -30,5 +30,5 @@ export const unlink = () => {
 export const removeJoint = () => {
   const { puppet, joint } = get();
   if (puppet && joint && joint !== "puppet")
-    void submit({ do: "remove-joints", puppet, joints: [joint] }).then((done) => done && set({ joint: null }));
+    void submit({ do: "remove-joints", puppet, joints: [joint] }).then((done) => done && pickOut({ joint: null }));
 };

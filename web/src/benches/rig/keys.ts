@@ -1,6 +1,6 @@
 /** The keys of the Rig bench. */
 import { useMemo } from "react";
-import { get, putBack, set } from "../../session";
+import { get, putBack, see, pickOut } from "../../session";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import { type Mode, moveJoint, removeJoint, unlink } from "./commands";
 
@@ -32,12 +32,12 @@ export function useRigKeys(mode: Mode, to: (mode: Mode) => void): void {
       {
         keys: ["i"],
         does: "Show the selected piece alone",
-        run: () => set({ isolated: !get().isolated && get().pieces.length > 0 }),
+        run: () => see({ isolated: !get().isolated && get().pieces.length > 0 }),
       },
       {
         keys: ["Escape"],
         does: "Put the trial pose back, or select nothing",
-        run: () => (get().pose ? putBack() : set({ joint: null, pieces: [] })),
+        run: () => (get().pose ? putBack() : pickOut({ joint: null, pieces: [] })),
       },
     ],
     [to, drawing],

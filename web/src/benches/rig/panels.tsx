@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { JointFields, PlaceFields } from "../../parts/JointFields";
-import { freshId, get, set, submit, tryPose, useSize, useWorkshop } from "../../session";
+import { freshId, get, submit, tryPose, useSize, useWorkshop, pickOut } from "../../session";
 import { jointPlace, sceneAt } from "../../stage/scene";
 import { trier } from "../../stage/tool";
 import { Fold } from "../../ui/Fold";
@@ -53,7 +53,7 @@ export function NewJoint({ puppet, handle, joint }: { puppet: Puppet; handle: bo
       puppet: puppet.id,
       joints: [{ id, at, parent: joint?.id ?? null, handle }],
       sheet: handle ? (get().pieces[0] ?? null) : null,
-    }).then((done) => done && set({ joint: id }));
+    }).then((done) => done && pickOut({ joint: id }));
   };
   return (
     <Fold title={`New ${what}`} note={joint ? `on ${joint.name}` : ""}>

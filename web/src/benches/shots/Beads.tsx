@@ -1,6 +1,6 @@
 /** Keys on a row or a thread of a shot, as beads. */
 import { useRef } from "react";
-import { channelsOf, goTo, set, submit, useWorkshop, type ShotKeyRef } from "../../session";
+import { channelsOf, goTo, submit, useWorkshop, type ShotKeyRef, pickOut } from "../../session";
 import { type Timeline } from "../../sheet/timeline";
 import { usePull } from "../../ui/pull";
 import type { Shot } from "../../wire/types";
@@ -61,12 +61,13 @@ function Bead({
 }) {
   const cast = keys[0]?.cast ?? null;
   const bead = useRef<HTMLButtonElement>(null);
-  const choose = () => set({ shotKeys: keys, picked: cast === null ? { kind: "camera" } : { kind: "cast", id: cast } });
+  const choose = () =>
+    pickOut({ shotKeys: keys, picked: cast === null ? { kind: "camera" } : { kind: "cast", id: cast } });
   const by = (e: { clientX: number }, from: number) => Math.round((e.clientX - from) / time.step);
   const move = (frames: number) => {
     if (!frames) return;
     void submit({ do: "move-shot-keys", shot: shot.id, keys, by: frames });
-    set({ shotKeys: keys.map((k) => ({ ...k, frame: Math.max(0, k.frame + frames) })) });
+    pickOut({ shotKeys: keys.map((k) => ({ ...k, frame: Math.max(0, k.frame + frames) })) });
   };
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();

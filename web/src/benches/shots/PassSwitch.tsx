@@ -1,5 +1,5 @@
 /** The switch over the stage for the pass in which shots show. */
-import { set } from "../../session";
+import { see } from "../../session";
 import type { Pass } from "../../wire/types";
 import { PASSES } from "./ShotPanel";
 
@@ -14,7 +14,7 @@ export function PassSwitch({ own, seenAs }: { own: Pass | null; seenAs: Pass | n
           className="icon-btn"
           aria-pressed={seenAs === null}
           title="Each shot in the pass that it has come to"
-          onClick={() => set({ seenAs: null })}
+          onClick={() => see({ seenAs: null })}
         >
           As they are
         </button>
@@ -26,7 +26,7 @@ export function PassSwitch({ own, seenAs }: { own: Pass | null; seenAs: Pass | n
           className="icon-btn"
           aria-pressed={shown === p.id}
           title={`${p.name}: ${p.text}${p.id === own ? " (the shot's own pass)" : ""}`}
-          onClick={() => set({ seenAs: p.id === own || p.id === seenAs ? null : p.id })}
+          onClick={() => see({ seenAs: p.id === own || p.id === seenAs ? null : p.id })}
         >
           {p.name}
         </button>

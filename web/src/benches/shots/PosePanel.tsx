@@ -1,5 +1,5 @@
 /** Posing who is picked, for this shot only: how the hand pulls, and a joint turned, moved or sized by numbers. */
-import { get, set, useWorkshop } from "../../session";
+import { get, useWorkshop, see, pickOut } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { NumberRow } from "../../ui/fields";
 import type { Member, Pull } from "../../wire/types";
@@ -32,7 +32,7 @@ export function PosePanel({ member }: { member: Member }) {
             type="button"
             className="icon-btn"
             aria-pressed={posing === p.id}
-            onClick={() => set({ posing: p.id })}
+            onClick={() => see({ posing: p.id })}
           >
             {p.name}
           </button>
@@ -45,7 +45,7 @@ export function PosePanel({ member }: { member: Member }) {
           of="PoseInShot.over"
           value={over}
           unit="frames"
-          onCommit={(v) => set({ poseOver: v })}
+          onCommit={(v) => see({ poseOver: v })}
         />
         {Object.values(puppet.dials ?? {}).map((d) => (
           <NumberRow
@@ -63,7 +63,7 @@ export function PosePanel({ member }: { member: Member }) {
           id="o-joint"
           size="sm"
           value={chosen?.id ?? ""}
-          onChange={(e) => set({ joint: e.target.value || null })}
+          onChange={(e) => pickOut({ joint: e.target.value || null })}
         >
           <option value="">none</option>
           {joints.map((j) => (

@@ -1,6 +1,6 @@
 /** The buttons over the rows of a shot. */
 import { useState } from "react";
-import { set, submit, useWorkshop } from "../../session";
+import { submit, useWorkshop, see } from "../../session";
 import type { Timeline } from "../../sheet/timeline";
 import { SpeedMenu, Transport, ZoomButtons } from "../../sheet/Transport";
 import { AskNumbers } from "../../ui/AskNumbers";
@@ -65,7 +65,7 @@ export function RowsBar({ shot, time }: { shot: Shot; time: Timeline }) {
             disabled: shot.first == null && shot.stop == null,
             run: () => void submit({ do: "set-shot", shot: id, first: null, stop: null }),
           },
-          range !== null && { text: "Play no more round and round", run: () => set({ range: null }) },
+          range !== null && { text: "Play no more round and round", run: () => see({ range: null }) },
         ]}
       >
         Time

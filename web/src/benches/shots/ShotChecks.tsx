@@ -1,6 +1,6 @@
 /** Likely mistakes in shots and in the whole production, each with a jump to where it is seen and, where it is safe, a mend. */
 import { Button } from "react-bootstrap";
-import { goTo, set, submit, type Bench } from "../../session";
+import { goTo, submit, type Bench, turnTo, pickOut } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { identities } from "../../ui/identity";
 import type { Overview, Shot } from "../../wire/types";
@@ -46,18 +46,18 @@ function jumpTo(f: Finding, shot: Shot | null, go: (bench: Bench) => void): (() 
   const { motion, puppet } = f;
   if (motion)
     return () => {
-      set({ motion, puppet: puppet ?? null, frame: f.frame ?? 0, joint: f.joint ?? null });
+      turnTo({ motion, puppet: puppet ?? null, frame: f.frame ?? 0, joint: f.joint ?? null });
       go("motion");
     };
   if (puppet)
     return () => {
-      set({ puppet, joint: f.joint ?? null });
+      turnTo({ puppet, joint: f.joint ?? null });
       go("rig");
     };
   if (!shot || (!f.cast && f.frame == null)) return null;
   return () => {
     openShot(shot.id);
-    if (f.cast) set({ picked: { kind: "cast", id: f.cast }, shotKeys: [] });
+    if (f.cast) pickOut({ picked: { kind: "cast", id: f.cast }, shotKeys: [] });
     if (f.frame != null) goTo(f.frame);
   };
 }

@@ -1,7 +1,7 @@
 /** The rows of a shot on its frames: the camera, each of the cast with what it does when, and what is heard. */
 import { useCarried, useOnto } from "../../ui/Carrying";
 import { useRef, useState } from "react";
-import { channelsOf, playedOf, set, submit, useWorkshop } from "../../session";
+import { channelsOf, playedOf, submit, useWorkshop, pickOut } from "../../session";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { NAMES, useTimeline, useZoomingWheel, type Timeline } from "../../sheet/timeline";
 import { Edge, useExtent } from "../../ui/Edge";
@@ -80,13 +80,17 @@ function CameraRow({ shot, time }: { shot: Shot; time: Timeline }) {
         type="button"
         className="row-head"
         aria-pressed={chosen}
-        onClick={() => set({ picked: { kind: "camera" }, shotKeys: [] })}
+        onClick={() => pickOut({ picked: { kind: "camera" }, shotKeys: [] })}
       >
         <i className="bi bi-camera-video" aria-hidden="true" />
         <span className="flex-grow-1 text-truncate">Camera</span>
         {shot.camera?.shake && <span className="faint small">shakes</span>}
       </button>
-      <div className="lane" role="presentation" onPointerDown={() => set({ picked: { kind: "camera" }, shotKeys: [] })}>
+      <div
+        className="lane"
+        role="presentation"
+        onPointerDown={() => pickOut({ picked: { kind: "camera" }, shotKeys: [] })}
+      >
         <Beads shot={shot} cast={null} time={time} middle={ROW / 2} />
       </div>
     </div>
@@ -119,7 +123,7 @@ function CastRow({
   const threads = opened ? Object.entries(channelsOf(shot, cast.id)) : [];
   const own = ROW + highest * UPPER + (keyed ? 8 : 0);
   const height = own + threads.length * THREAD;
-  const pick = () => set({ picked: { kind: "cast", id: cast.id }, shotKeys: [] });
+  const pick = () => pickOut({ picked: { kind: "cast", id: cast.id }, shotKeys: [] });
   const order = [...(shot.order ?? [])].reverse();
   /** Put it so many rows nearer to the front. */
   const move = (by: number) => {

@@ -1,7 +1,7 @@
 /** Bench 5: shots, from blocking to final motion, and the film that they make. */
 import { useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
-import { set, shotOf, useShot, useSize, useWorkshop, watch, type Bench } from "../../session";
+import { shotOf, useShot, useSize, useWorkshop, watch, type Bench, turnTo, see } from "../../session";
 import { Stage } from "../../stage/Stage";
 import { AskNumbers } from "../../ui/AskNumbers";
 import { IconButton } from "../../ui/bits";
@@ -61,7 +61,7 @@ export function ShotsBench({ go }: { go: (bench: Bench) => void }) {
   const posedPuppet = posing ? member?.puppet : undefined;
   useEffect(() => {
     // Joints are those of the puppet that is posed.
-    if (posedPuppet) set({ puppet: posedPuppet, joint: null });
+    if (posedPuppet) turnTo({ puppet: posedPuppet, joint: null });
   }, [posedPuppet]);
   const span = picked?.kind === "span" ? member?.spans?.[picked.id] : undefined;
   if (wholeFilm) return <FilmBench seenAs={seenAs} go={go} />;
@@ -153,14 +153,14 @@ function ShotBar({
         }
         keys="t"
         text={through ? "Camera" : "Whole stage"}
-        onClick={() => set({ through: !through })}
+        onClick={() => see({ through: !through })}
       />
       <IconButton
         icon="mask"
         label={masked ? "What lies outside the picture is hidden" : "What lies outside the picture shows"}
         pressed={masked}
         disabled={!through}
-        onClick={() => set({ masked: !masked })}
+        onClick={() => see({ masked: !masked })}
       />
       <IconButton
         icon="person-arms-up"
@@ -176,14 +176,14 @@ function ShotBar({
       <Menu
         label="Guides: lines that help to frame"
         entries={[
-          { text: "No guides", chosen: guides === "none", run: () => set({ guides: "none" }) },
-          { text: "Thirds", chosen: guides === "thirds", run: () => set({ guides: "thirds" }) },
-          { text: "Safe area: 90 and 80 %", chosen: guides === "safe", run: () => set({ guides: "safe" }) },
+          { text: "No guides", chosen: guides === "none", run: () => see({ guides: "none" }) },
+          { text: "Thirds", chosen: guides === "thirds", run: () => see({ guides: "thirds" }) },
+          { text: "Safe area: 90 and 80 %", chosen: guides === "safe", run: () => see({ guides: "safe" }) },
           "line",
           ...SHAPES.map(([w, h]) => ({
             text: `Picture ${w} : ${h}`,
             chosen: guides === w / h,
-            run: () => set({ guides: w / h }),
+            run: () => see({ guides: w / h }),
           })),
           { text: "Picture of your own shape…", run: () => setAsking(true) },
         ]}
@@ -198,7 +198,7 @@ function ShotBar({
             { key: "h", label: "Height", of: "new.parts", unit: "parts", value: 1, digits: 2 },
           ]}
           button="Show"
-          done={({ w, h }) => set({ guides: w! / h! })}
+          done={({ w, h }) => see({ guides: w! / h! })}
           close={() => setAsking(false)}
         />
       )}

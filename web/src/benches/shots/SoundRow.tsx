@@ -1,6 +1,6 @@
 /** What is heard in a shot, on one of its rows. */
 import { useRef } from "react";
-import { frameRate, get, set, submit, useWorkshop, type Line } from "../../session";
+import { frameRate, get, submit, useWorkshop, type Line, pickOut } from "../../session";
 import { Waveform } from "../../ribbon/Waveform";
 import { type Timeline } from "../../sheet/timeline";
 import { usePull } from "../../ui/pull";
@@ -51,7 +51,7 @@ function SoundBar({
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();
     const from = event.clientX;
-    set({ picked: { kind: "sound", id: placed.id }, shotKeys: [] });
+    pickOut({ picked: { kind: "sound", id: placed.id }, shotKeys: [] });
     const shift = (pixels: number) => {
       if (bar.current) bar.current.style.transform = `translateX(${pixels}px)`;
     };
@@ -80,7 +80,7 @@ function SoundBar({
         e.stopPropagation();
         nudge((e.key === "ArrowLeft" ? -1 : 1) / rate);
       }}
-      onClick={() => get().picked?.kind !== "sound" && set({ picked: { kind: "sound", id: placed.id } })}
+      onClick={() => get().picked?.kind !== "sound" && pickOut({ picked: { kind: "sound", id: placed.id } })}
       {...pull}
     >
       <span>{line.voice.name}</span>

@@ -1,6 +1,6 @@
 /** A span as a bar on its row: moved by its middle, trimmed at its ends. */
 import { useRef, useState } from "react";
-import { get, goTo, set, useWorkshop } from "../../session";
+import { get, goTo, useWorkshop, pickOut } from "../../session";
 import type { Timeline } from "../../sheet/timeline";
 import { usePull } from "../../ui/pull";
 import type { Motion, Span } from "../../wire/types";
@@ -40,7 +40,7 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
     const inside = box.width > 3 * END;
     const end = inside && from - box.left < END ? "start" : inside && box.right - from < END ? "end" : "both";
     const before = get().picked;
-    set({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] });
+    pickOut({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] });
     const by = (e: { clientX: number }) => Math.round((e.clientX - from) / time.step);
     return {
       move: (e) => setShown(by(e) ? trimmed(end, by(e)) : null),
@@ -87,7 +87,7 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
         e.stopPropagation();
         put(e.shiftKey ? "end" : "both", e.key === "ArrowLeft" ? -1 : 1);
       }}
-      onClick={(e) => e.detail === 0 && set({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] })}
+      onClick={(e) => e.detail === 0 && pickOut({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] })}
       {...pull}
     >
       {now.blend > 0 && <i className="blend" style={{ width: now.blend * time.step }} />}

@@ -1,6 +1,6 @@
 /** Details of a span: which motion, when, how fast, and how it comes in. */
 import { useState } from "react";
-import { freshId, motionsOf, set, submit, useWorkshop, type Bench } from "../../session";
+import { freshId, motionsOf, submit, useWorkshop, type Bench, turnTo } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { NumberRow, SwitchRow } from "../../ui/fields";
 import type { Member, Motion, Shot, Span } from "../../wire/types";
@@ -153,7 +153,7 @@ export function SpanPanel({
           type="button"
           className="icon-btn"
           onClick={() => {
-            set({ puppet: member.puppet, motion: span.motion, frame: 0 });
+            turnTo({ puppet: member.puppet, motion: span.motion, frame: 0 });
             go("motion");
           }}
         >

@@ -8,12 +8,13 @@ import {
   notify,
   partAt,
   sizeOf,
-  set,
   shotOf,
   shotsOf,
   stop,
   submit,
   type ShotKeyRef,
+  turnTo,
+  pickOut,
 } from "../../session";
 import type { CastOf, Member, Point, Puppet, Shot, Span } from "../../wire/types";
 
@@ -35,7 +36,7 @@ export function memberOf(shot: Shot | undefined): Member | null {
 export function openShot(id: string): void {
   stop();
   const shot = get().documents[id];
-  set({
+  turnTo({
     shot: id,
     wholeFilm: false,
     picked: null,
@@ -50,7 +51,7 @@ export function openShot(id: string): void {
 export function openFilm(): void {
   if (get().wholeFilm) return;
   stop();
-  set({ wholeFilm: true, film: null, picked: null, shotKeys: [], range: null, seenAs: null });
+  turnTo({ wholeFilm: true, film: null, picked: null, shotKeys: [], range: null, seenAs: null });
 }
 
 /** From the film into the shot that shows, at the same frame. */
@@ -59,7 +60,7 @@ export function openShown(): void {
   const part = film && partAt(film, frame);
   if (!part) return;
   openShot(part.shot);
-  set({ frame: part.first + frame - part.start });
+  turnTo({ frame: part.first + frame - part.start });
 }
 
 export async function addShot(): Promise<void> {
@@ -97,7 +98,7 @@ export async function addMember(puppet: Puppet): Promise<void> {
   const set_ = motions.length === 0;
   const at: Point = set_ ? [puppet.origin?.[0], puppet.origin?.[1]] : standing(puppet);
   if (!(await submit({ do: "add-cast", shot: shot.id, cast: { kind: "member", id, puppet: puppet.id, at } }))) return;
-  set({ picked: { kind: "cast", id } });
+  pickOut({ picked: { kind: "cast", id } });
 }
 
 /** Put copies of a puppet into the cast. */
@@ -109,7 +110,7 @@ export async function addCopies(puppet: Puppet): Promise<void> {
   const motion = motionsOf(get().documents, puppet.id)[0]?.id ?? null;
   const at: Point = [width / 2, height / 2];
   const cast = { kind: "copies" as const, id, puppet: puppet.id, motion, at };
-  if (await submit({ do: "add-cast", shot: shot.id, cast })) set({ picked: { kind: "cast", id } });
+  if (await submit({ do: "add-cast", shot: shot.id, cast })) pickOut({ picked: { kind: "cast", id } });
 }
 
 /** Let a member do a motion from the frame that shows, after or over what it does there. */
@@ -118,7 +119,7 @@ export async function addSpan(member: Member, motion: string): Promise<void> {
   if (!shot) return;
   const id = freshId();
   const made = await submit({ do: "add-span", shot: shot.id, cast: member.id, id, motion, frame: get().frame });
-  if (made) set({ picked: { kind: "span", cast: member.id, id } });
+  if (made) pickOut({ picked: { kind: "span", cast: member.id, id } });
 }
 
 /** Change a span. */
@@ -141,7 +142,7 @@ export function removePicked(): void {
   if (!shot) return;
   if (shotKeys.length) {
     void submit({ do: "unkey-in-shot", shot: shot.id, keys: shotKeys });
-    set({ shotKeys: [] });
+    pickOut({ shotKeys: [] });
   } else if (picked?.kind === "span")
     void submit({ do: "remove-spans", shot: shot.id, cast: picked.cast, spans: [picked.id] });
   else if (picked?.kind === "cast") void submit({ do: "remove-cast", shot: shot.id, cast: [picked.id] });
@@ -157,11 +158,11 @@ export async function duplicatePicked(): Promise<void> {
   if (picked?.kind === "cast") {
     const id = freshId();
     if (await submit({ do: "duplicate-cast", shot: shot.id, cast: picked.id, id }))
-      set({ picked: { kind: "cast", id } });
+      pickOut({ picked: { kind: "cast", id } });
   } else if (picked?.kind === "span") {
     const id = freshId();
     if (await submit({ do: "repeat-span", shot: shot.id, cast: picked.cast, span: picked.id, id }))
-      set({ picked: { kind: "span", cast: picked.cast, id } });
+      pickOut({ picked: { kind: "span", cast: picked.cast, id } });
   } else await duplicateShot();
 }
 

@@ -1,6 +1,6 @@
 /** The keyboard of the Shots bench. */
 import { useMemo } from "react";
-import { get, goTo, playedOf, set, shotOf, shotsOf, toggle, toKey, useWorkshop } from "../../session";
+import { get, goTo, playedOf, shotOf, shotsOf, toggle, toKey, useWorkshop, see, pickOut } from "../../session";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import { togglePosing } from "./posing";
 import {
@@ -28,9 +28,9 @@ const SHOT: Shortcut[] = [
   { keys: ["Delete", "Backspace"], does: "Remove what is picked", run: removePicked },
   { keys: ["d"], does: "Once more what is picked", run: () => void duplicatePicked() },
   { keys: ["n"], does: "A new shot after this one", run: () => void addShot() },
-  { keys: ["t"], does: "Through the camera, or the whole stage", run: () => set({ through: !get().through }) },
+  { keys: ["t"], does: "Through the camera, or the whole stage", run: () => see({ through: !get().through }) },
   { keys: ["p"], does: "Pose who is picked, in this shot only", run: togglePosing },
-  { keys: ["c"], does: "Pick the camera", run: () => set({ picked: { kind: "camera" }, shotKeys: [] }) },
+  { keys: ["c"], does: "Pick the camera", run: () => pickOut({ picked: { kind: "camera" }, shotKeys: [] }) },
   { keys: ["PageUp"], does: "The shot before", run: () => step(-1) },
   { keys: ["PageDown"], does: "The next shot", run: () => step(1) },
   {
@@ -82,8 +82,8 @@ const end = (): number => {
 
 /** Leave what is being done: first posing, then what is picked. */
 function leave(): void {
-  if (get().posing) set({ posing: null, joint: null, pose: null });
-  else set({ picked: null, shotKeys: [], range: null });
+  if (get().posing) pickOut({ posing: null, joint: null, pose: null });
+  else pickOut({ picked: null, shotKeys: [], range: null });
 }
 
 function step(by: 1 | -1): void {

@@ -1,5 +1,5 @@
 /** Posing one of the cast on the stage of a shot: what the hand pulls is laid over its motions, for this shot only. */
-import { get, grab, set, shotOf, stop, submitTried, type Cel } from "../../session";
+import { get, grab, shotOf, stop, submitTried, type Cel, pickOut } from "../../session";
 import { after, inverse, placed, type Matrix } from "../../geometry";
 import { frameOf, ownAt, placeAt, viewAt } from "../../stage/cels";
 import type { Painter } from "../../stage/painter";
@@ -49,7 +49,7 @@ export function posingDrag(painter: Painter, hand: Hand, inPicture: (at: Point) 
   const piece = pinned ? null : pieceAt(painter, found.cel, inPicture(hand.at));
   const joint = pinned ?? (piece ? puppet.pieces?.[piece]?.joint : null);
   if (!joint) return null;
-  set({ joint });
+  pickOut({ joint });
   const own: Pull | null = hit?.kind === "spin" ? "turn" : puppet.joints?.[joint]?.handle ? "move" : null;
   const pull = own ?? posing!;
   stop();
@@ -71,5 +71,5 @@ export function keep(cast: string, frame: number, values: Record<string, number[
 
 /** Pose who is picked, or move the cast again. */
 export function togglePosing(): void {
-  set({ posing: get().posing ? null : "turn", joint: null, pose: null });
+  pickOut({ posing: get().posing ? null : "turn", joint: null, pose: null });
 }

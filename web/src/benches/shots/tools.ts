@@ -1,5 +1,5 @@
 /** The hand on the stage of the Shots bench: it picks and moves the cast, the camera's frame, and points of ways. */
-import { get, productionOf, set, shotOf, sizeOf, stop, submit } from "../../session";
+import { get, productionOf, shotOf, sizeOf, stop, submit, pickOut, tryOut } from "../../session";
 import { after, inverse, placed } from "../../geometry";
 import { castAt, viewAt } from "../../stage/cels";
 import { painter, type Painter } from "../../stage/painter";
@@ -61,9 +61,9 @@ export function shotTool(
       const id = before && meant.includes(before) ? before : meant[0];
       if (!id)
         return clicking(() => {
-          set({ picked: found[0] ? { kind: "cast", id: found[0] } : null, shotKeys: [] });
+          pickOut({ picked: found[0] ? { kind: "cast", id: found[0] } : null, shotKeys: [] });
         });
-      if (id !== before) set({ picked: { kind: "cast", id }, shotKeys: [] });
+      if (id !== before) pickOut({ picked: { kind: "cast", id }, shotKeys: [] });
       // While somebody is posed a hand picks others, and moves nobody.
       if (get().posing) return clicking(() => undefined);
       const share = shotPlan.cels.find((c) => c.cast === id)?.share ?? 100;
@@ -72,19 +72,19 @@ export function shotTool(
         move(next) {
           by = onStage(hand.at, next.at, share);
           if (next.shift) by = Math.abs(by[0]) > Math.abs(by[1]) ? [by[0], 0] : [0, by[1]];
-          set({ shifted: { cast: id, by } });
+          tryOut({ shifted: { cast: id, by } });
         },
         end(_, moved) {
           // Where it may not be, it is not: what was refused stands where it stood.
-          if (moved) void nudgeCast(id, by).then((made) => made || set({ shifted: null }));
+          if (moved) void nudgeCast(id, by).then((made) => made || tryOut({ shifted: null }));
           else {
-            set({ shifted: null });
+            tryOut({ shifted: null });
             // A second click on the same place reaches who stands behind.
             if (before === id && meant.length > 1)
-              set({ picked: { kind: "cast", id: meant[(meant.indexOf(id) + 1) % meant.length]! } });
+              pickOut({ picked: { kind: "cast", id: meant[(meant.indexOf(id) + 1) % meant.length]! } });
           }
         },
-        cancel: () => set({ shifted: null }),
+        cancel: () => tryOut({ shifted: null }),
       };
     },
   };
@@ -114,7 +114,7 @@ function pullFrame(hand: Hand, part: "move" | "zoom" | "turn", pulled: (aim: Aim
     },
     end(_, moved) {
       const round = (v: number, digits = 2) => Number(v.toFixed(digits));
-      set({ picked: { kind: "camera" } });
+      pickOut({ picked: { kind: "camera" } });
       if (!moved) return pulled(null);
       const values: Record<string, number[]> =
         part === "move"

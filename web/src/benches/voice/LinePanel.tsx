@@ -12,12 +12,12 @@ import {
   get,
   linesOf,
   listen,
-  set,
   stopListening,
   submit,
   useLine,
   useWorkshop,
   type Line,
+  pickOut,
 } from "../../session";
 import { IconButton } from "../../ui/bits";
 import { NumberRow, SwitchRow, TextField } from "../../ui/fields";
@@ -83,7 +83,7 @@ export function LinesPanel({ motion }: { motion: Motion }) {
           label="Lines on this motion"
           ids={lines.map((l) => l.placed.id)}
           chosen={chosen ? [chosen] : []}
-          choose={(id) => set({ line: id, entry: null })}
+          choose={(id) => pickOut({ line: id, entry: null })}
         >
           {lines.map((l) => (
             <Row key={l.placed.id} id={l.placed.id} chosen={l.placed.id === chosen}>

@@ -1,6 +1,6 @@
 /** One mouth of the set: its name, how it looks, what is drawn for it, and the sounds that take it. */
 import { Button } from "react-bootstrap";
-import { set, submit } from "../../session";
+import { submit, pickOut } from "../../session";
 import { NumberRow, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
@@ -114,7 +114,7 @@ export function MouthDetails({
         variant="outline-primary"
         className="mt-1"
         onClick={() => {
-          set({ keys: [] });
+          pickOut({ keys: [] });
           void submit({ do: "remove-mouth", puppet: puppet.id, mouth: mouth.id });
         }}
       >

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { Findings } from "../../parts/ChecksCard";
 import { PuppetPicker } from "../../parts/PuppetPicker";
-import { linesOf, set, useMotion, usePuppet, useWorkshop, watch, type Bench } from "../../session";
+import { linesOf, useMotion, usePuppet, useWorkshop, watch, type Bench, pickOut } from "../../session";
 import { Ribbon } from "../../ribbon/Ribbon";
 import { Stage } from "../../stage/Stage";
 import { corners, pieceOn, sceneAt, type Box } from "../../stage/scene";
@@ -82,7 +82,7 @@ export function VoiceBench({ go }: { go: (bench: Bench) => void }) {
   const documents = useWorkshop((w) => w.documents);
   useEffect(() => {
     const lines = linesOf({ documents, motion: motionId ?? null });
-    if (!lines.some((l) => l.placed.id === line)) set({ line: lines[0]?.placed.id ?? null, entry: null });
+    if (!lines.some((l) => l.placed.id === line)) pickOut({ line: lines[0]?.placed.id ?? null, entry: null });
   }, [documents, motionId, line]);
   const looking = useMemo(() => ({ begin: () => null }), []);
   const drop = (event: React.DragEvent) => {

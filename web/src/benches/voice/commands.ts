@@ -9,8 +9,8 @@ import {
   motionOf,
   notify,
   puppetOf,
-  set,
   submit,
+  pickOut,
 } from "../../session";
 import { mostOf } from "../../ui/numbers";
 import { channelOf } from "../../ribbon/MouthRow";
@@ -116,7 +116,7 @@ export async function makeMouths(): Promise<void> {
   const done = known
     ? await submit({ do: "change-recipe", motion: motion.id, recipe: id })
     : await submit({ do: "begin-recipe", motion: motion.id, id, kind: "mouths", sound: line.placed.id });
-  if (done) set({ recipe: id });
+  if (done) pickOut({ recipe: id });
 }
 
 /** Say from which frame on a mood holds. */
@@ -147,7 +147,7 @@ export async function testLine(): Promise<void> {
   const needed = now.frame + Math.ceil(4.6 * rate);
   if (needed > motion.length) await submit({ do: "set-motion", motion: motion.id, length: needed });
   if (await submit({ do: "add-voice", id, name: "Test line", motion: motion.id, placed, at, test: true })) {
-    set({ line: placed, entry: null });
+    pickOut({ line: placed, entry: null });
     await makeMouths();
   }
 }

@@ -1,6 +1,6 @@
 /** The keyboard of the Voice bench: digits and letters put mouths in, also while it plays. */
 import { useMemo } from "react";
-import { get, goTo, puppetOf, set, stop, submit, toggle, toKey } from "../../session";
+import { get, goTo, puppetOf, stop, submit, toggle, toKey, pickOut } from "../../session";
 import { mergeEntry, splitEntry, tap } from "../../ribbon/entries";
 import { toggleRange } from "../../ribbon/Ribbon";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
@@ -65,7 +65,7 @@ export function useVoiceKeys(exposed: Exposed | undefined, typing: Typing): void
         does: "Stop, and select nothing",
         run: () => {
           stop();
-          set({ entry: null, keys: [], range: null });
+          pickOut({ entry: null, keys: [], range: null });
         },
       },
     ],

@@ -1,7 +1,7 @@
 /** A drawing taken apart: which of its parts become pieces, alone or joined, and which are left out. */
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
-import { set, useWorkshop, type Choosing } from "../../session";
+import { useWorkshop, type Choosing, see } from "../../session";
 import type { DrawingPart } from "../../wire/types";
 import { bring } from "../bringing";
 import { several } from "../../ui/text";
@@ -9,7 +9,7 @@ import { fateOf, isIn, join, labelOf, leaveOut, open, type Chosen } from "./choo
 
 export function ChooseParts() {
   const choosing = useWorkshop((w) => w.choosing);
-  return choosing && <Sheet choosing={choosing} close={() => set({ choosing: null })} />;
+  return choosing && <Sheet choosing={choosing} close={() => see({ choosing: null })} />;
 }
 
 const all = (parts: readonly DrawingPart[]): DrawingPart[] => parts.flatMap((p) => [p, ...all(p.parts)]);

@@ -1,7 +1,7 @@
 /** The card of the shelf of rigs: putting this rig there, and taking one from there for this art. */
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { notify, set, shelveRig, tell } from "../../session";
+import { notify, shelveRig, tell, see } from "../../session";
 import { AskName } from "../../ui/AskName";
 import { Fold } from "../../ui/Fold";
 import type { Puppet } from "../../wire/types";
@@ -12,7 +12,7 @@ export function RigShelf({ puppet }: { puppet: Puppet }) {
   return (
     <Fold title="Shelf of rigs">
       <div className="d-flex flex-wrap gap-2">
-        <Button size="sm" variant="outline-primary" onClick={() => set({ reusing: "rig" })}>
+        <Button size="sm" variant="outline-primary" onClick={() => see({ reusing: "rig" })}>
           Put a rig on this art…
         </Button>
         <Button size="sm" variant="outline-primary" disabled={!rigged} onClick={() => setNaming(true)}>

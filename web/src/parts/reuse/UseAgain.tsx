@@ -1,7 +1,7 @@
 /** Using something again: a puppet from elsewhere, a rig for the art on the bench, or motions of another puppet. */
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
-import { lookAt, notify, set, reuse, usePuppet, useWorkshop, type Reusing } from "../../session";
+import { lookAt, notify, reuse, usePuppet, useWorkshop, type Reusing, see, turnTo } from "../../session";
 import { Fold } from "../../ui/Fold";
 import type { CarriedSaid, FittingView, Puppet, PuppetGlance } from "../../wire/types";
 import { several } from "../../ui/text";
@@ -19,7 +19,7 @@ export function UseAgain() {
   const purpose = useWorkshop((w) => w.reusing);
   const puppet = usePuppet();
   if (!purpose || (purpose !== "bring" && !puppet)) return null;
-  return <Sheet purpose={purpose} puppet={puppet} close={() => set({ reusing: null })} />;
+  return <Sheet purpose={purpose} puppet={puppet} close={() => see({ reusing: null })} />;
 }
 
 interface SheetProps {
@@ -143,7 +143,7 @@ async function reuseAndLook(asked: Parameters<typeof reuse>[0], close: () => voi
   close();
   lookAt(used.puppet);
   if (used.said) notify(true, "Brought in", used.said);
-  if (used.motion) set({ motion: used.motion, frame: 0, keys: [], poses: [], pose: null });
+  if (used.motion) turnTo({ motion: used.motion, frame: 0, keys: [], poses: [], pose: null });
 }
 
 interface FitProps {

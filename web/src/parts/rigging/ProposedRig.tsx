@@ -1,6 +1,6 @@
 /** The card of a proposed rig: its limbs, how sure each is, and what is taken of them. */
 import { Button, Form } from "react-bootstrap";
-import { set } from "../../session";
+import { see, pickOut } from "../../session";
 import { Fold } from "../../ui/Fold";
 import type { Hang, Puppet } from "../../wire/types";
 import type { Limb, Rigging } from "./proposal";
@@ -30,7 +30,7 @@ function Offer({ rigging }: { rigging: Rigging }) {
         <Button size="sm" disabled={rigging.asking} onClick={rigging.ask}>
           {rigging.asking ? "Looking…" : "Propose a rig"}
         </Button>
-        <Button size="sm" variant="outline-primary" onClick={() => set({ reusing: "rig" })}>
+        <Button size="sm" variant="outline-primary" onClick={() => see({ reusing: "rig" })}>
           Use a rig…
         </Button>
       </div>
@@ -76,7 +76,7 @@ function Limbs({ puppet, rigging, limbs }: { puppet: Puppet; rigging: Rigging; l
           {open.map((id, i) => (
             <span key={id}>
               {i > 0 && ", "}
-              <button type="button" className="btn btn-link btn-sm p-0" onClick={() => set({ joint: id })}>
+              <button type="button" className="btn btn-link btn-sm p-0" onClick={() => pickOut({ joint: id })}>
                 {name(id)}
               </button>
             </span>

@@ -2,7 +2,21 @@
  * Capturing: after a count-in the pointer's way is recorded while everything else plays. The pose under the hand
  * is the core's answer; what is sent in the end is the raw recording.
  */
-import { drag, frameRate, freshId, get, grab, motionOf, putBack, set, stop, submitTried } from "../../session";
+import {
+  drag,
+  frameRate,
+  freshId,
+  get,
+  grab,
+  motionOf,
+  putBack,
+  stop,
+  submitTried,
+  see,
+  turnTo,
+  tryOut,
+  pickOut,
+} from "../../session";
 import { ROOT, type Point } from "../../wire/types";
 import { Newest, type Drag, type Hand, type Tool } from "../tool";
 
@@ -53,22 +67,22 @@ function recording(closing: Hand, joint: string, pull: "turn" | "move"): Drag {
     if (began === null) {
       const left = (capture!.countIn ? 3 : 0) - Math.floor((now - counted) / COUNT);
       if (left > 0) {
-        if (get().capture?.count !== left) set({ capture: { ...get().capture!, count: left } });
+        if (get().capture?.count !== left) see({ capture: { ...get().capture!, count: left } });
         requestAnimationFrame(tick);
         return;
       }
       began = now;
-      set({ capture: { ...get().capture!, count: 0 }, playing: true });
+      see({ capture: { ...get().capture!, count: 0 }, playing: true });
     }
     const time = (now - began) * perMillisecond;
     tape.add(time, at);
     const frame = start + Math.floor(time);
     if (frame >= length) return finish();
-    if (frame !== get().frame) set({ frame });
+    if (frame !== get().frame) turnTo({ frame });
     newest.ask(async () => {
       grab(frame, joint, null, pull, closing.at, {});
       const pose = await drag(at, false);
-      if (pose && !over) set({ pose });
+      if (pose && !over) tryOut({ pose });
     });
     requestAnimationFrame(tick);
   };
@@ -81,7 +95,7 @@ function recording(closing: Hand, joint: string, pull: "turn" | "move"): Drag {
     const { what } = capture!;
     const idle = { ...get().capture!, count: null };
     // What the hand left is seen until it is there.
-    set({ playing: false, frame: start, capture: idle, pose: get().pose });
+    turnTo({ playing: false, frame: start, capture: idle, pose: get().pose });
     if (!motion || tape.samples.length < 2) return putBack();
     const id = freshId();
     const recipe = {
@@ -96,7 +110,7 @@ function recording(closing: Hand, joint: string, pull: "turn" | "move"): Drag {
     void newest
       .still()
       .then(() => submitTried({ do: "do-recipe", motion, recipe }))
-      .then((done) => set(done ? { capture: null, recipe: id, pose: null } : { pose: null }));
+      .then((done) => pickOut(done ? { capture: null, recipe: id, pose: null } : { pose: null }));
   };
 
   requestAnimationFrame(tick);
@@ -109,7 +123,11 @@ function recording(closing: Hand, joint: string, pull: "turn" | "move"): Drag {
     cancel() {
       over = true;
       newest.forget();
-      set({ playing: false, frame: start, ...(get().capture ? { capture: { ...get().capture!, count: null } } : {}) });
+      turnTo({
+        playing: false,
+        frame: start,
+        ...(get().capture ? { capture: { ...get().capture!, count: null } } : {}),
+      });
       putBack();
     },
   };

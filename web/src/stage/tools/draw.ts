@@ -1,6 +1,6 @@
 /** Drawing simple shapes: drag a rectangle or an ellipse, click the corners of a polygon, or draw by hand. */
 import { distance } from "../../geometry";
-import { freshId, get, set, submitTried } from "../../session";
+import { freshId, get, submitTried, pickOut } from "../../session";
 import type { Command, Point } from "../../wire/types";
 import { trying, type Drag, type Hand, type Tool } from "../tool";
 
@@ -56,7 +56,7 @@ export function drawTool(wishes: ShapeWishes): DrawTool {
     wishes.show([]);
     if (!puppet) return;
     const id = freshId();
-    if (await submitTried(command(puppet, id, points, closed))) set({ pieces: [id] });
+    if (await submitTried(command(puppet, id, points, closed))) pickOut({ pieces: [id] });
   };
 
   const finish = (closed: boolean): void => {
@@ -119,7 +119,7 @@ export function drawTool(wishes: ShapeWishes): DrawTool {
 
   return {
     begin(hand) {
-      set({ pieces: [] });
+      pickOut({ pieces: [] });
       if (wishes.kind === "polygon") return cornering(hand);
       return wishes.kind === "freehand" ? stroking(hand) : spanning(hand);
     },

@@ -1,6 +1,6 @@
 /** Drawing the skeleton: click to add a joint to the selected one, drag to move one; handles the same way. */
 import { minus } from "../../geometry";
-import { freshId, get, puppetOf, set, submit } from "../../session";
+import { freshId, get, puppetOf, submit, pickOut } from "../../session";
 import type { Command } from "../../wire/types";
 import { pick } from "../pick";
 import { pieceOn } from "../scene";
@@ -18,7 +18,7 @@ export const jointTool = (wishes: JointWishes): Tool => ({
     const { hit } = hand;
     if (hit?.kind === "joint" || hit?.kind === "spin") {
       const piece = pieceOn(hit.joint);
-      set({ joint: hit.joint, pieces: piece ? [piece] : wishes.handles ? get().pieces : [] });
+      pickOut({ joint: hit.joint, pieces: piece ? [piece] : wishes.handles ? get().pieces : [] });
       return moving(hit.joint, hand);
     }
     return clicking((at) => (at.alt ? choose(at) : add(at, wishes)));
@@ -38,7 +38,7 @@ function moving(joint: string, from: Hand): Drag {
 /** Picking what the next handles pull, without setting one. */
 function choose(hand: Hand): void {
   const found = pick(hand.at, true);
-  if (found) set({ pieces: [found] });
+  if (found) pickOut({ pieces: [found] });
 }
 
 function add(hand: Hand, { handles, sheet }: JointWishes): void {
@@ -49,5 +49,5 @@ function add(hand: Hand, { handles, sheet }: JointWishes): void {
   const id = freshId();
   const joint = { id, at: hand.at, parent, handle: handles };
   const command: Command = { do: "add-joints", puppet: puppet.id, joints: [joint], sheet: handles ? sheet() : null };
-  void submit(command).then((done) => done && set({ joint: id }));
+  void submit(command).then((done) => done && pickOut({ joint: id }));
 }

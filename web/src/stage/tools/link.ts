@@ -1,5 +1,5 @@
 /** Linking on the figure: drag from a piece to the piece it should hang on. */
-import { get, puppetOf, set, submit } from "../../session";
+import { get, puppetOf, submit, pickOut } from "../../session";
 import type { Point } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
 import { pieceOn } from "../scene";
@@ -19,7 +19,7 @@ export const linkTool = (show: Show): Tool => ({
     const piece = hit?.kind === "joint" ? null : pick(at, false);
     const joint = hit?.kind === "joint" ? hit.joint : piece ? puppet?.pieces?.[piece]?.joint : null;
     const owner = joint ? pieceOn(joint) : null;
-    set({ pieces: piece ? [piece] : owner ? [owner] : [], joint: joint ?? null });
+    pickOut({ pieces: piece ? [piece] : owner ? [owner] : [], joint: joint ?? null });
     return joint ? reaching(joint, show) : null;
   },
 });

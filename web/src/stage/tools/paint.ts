@@ -1,6 +1,6 @@
 /** The weight brush: strokes over a piece that bends give the selected joint more of it, or less. */
 import { determinant, distance, unplaced } from "../../geometry";
-import { get, lookAtMesh, set, submit } from "../../session";
+import { get, lookAtMesh, submit, pickOut } from "../../session";
 import type { Point } from "../../wire/types";
 import { pick } from "../pick";
 import { pieceMatrix, sceneNow } from "../scene";
@@ -29,13 +29,13 @@ export const paintTool = (brush: () => Brush, show: (at: Point | null) => void):
     const { pieces, joint } = get();
     const { hit } = hand;
     if (hit?.kind === "joint") {
-      set({ joint: hit.joint });
+      pickOut({ joint: hit.joint });
       if (pieces[0]) lookAtMesh(pieces[0], hit.joint);
       return null;
     }
     if (!pieces[0] || !joint) {
       const found = pick(hand.at, false);
-      if (found) set({ pieces: [found] });
+      if (found) pickOut({ pieces: [found] });
       return null;
     }
     return painting(hand, pieces[0], joint, brush, show);

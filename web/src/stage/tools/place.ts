@@ -1,6 +1,6 @@
 /** Placing loose pieces: drag to move, pull a handle to turn or scale, drag the pin to set the pivot. */
 import { minus } from "../../geometry";
-import { get, puppetOf, putBack, set, tryPose } from "../../session";
+import { get, puppetOf, putBack, tryPose, pickOut, tryOut } from "../../session";
 import type { Command, Point } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
 import { Newest, trying, type Drag, type Hand, type Tool } from "../tool";
@@ -16,8 +16,8 @@ export const placeTool = (): Tool => ({
     if (fresh || hand.shift) {
       const piece = pick(hand.at, false);
       if (hand.shift && piece)
-        set({ pieces: chosen.includes(piece) ? chosen.filter((p) => p !== piece) : [...chosen, piece] });
-      else set({ pieces: piece ? [piece] : [], isolated: get().isolated && !!piece });
+        pickOut({ pieces: chosen.includes(piece) ? chosen.filter((p) => p !== piece) : [...chosen, piece] });
+      else pickOut({ pieces: piece ? [piece] : [], isolated: get().isolated && !!piece });
     }
     if (!get().pieces.length || !found.length) return null;
     return shifting(hand, fresh || hand.shift);
@@ -41,7 +41,7 @@ function shifting(from: Hand, fresh: boolean): Drag {
     // A second click on the same place reaches the piece behind.
     click: (hand) => {
       const piece = fresh ? null : pick(hand.at, true);
-      if (piece) set({ pieces: [piece] });
+      if (piece) pickOut({ pieces: [piece] });
     },
   });
 }
@@ -95,7 +95,7 @@ export function swing(piece: string): void {
     const angle = 22 * Math.sin(t * Math.PI * 4) * (1 - t);
     newest.ask(async () => {
       const pose = await tryPose(0, { [`${joint}.turn`]: [angle] });
-      if (pose && !over) set({ pose });
+      if (pose && !over) tryOut({ pose });
     });
     requestAnimationFrame(step);
   };

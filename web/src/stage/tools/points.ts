@@ -1,5 +1,5 @@
 /** Editing the points of a shape drawn here: drag one, click the line to add one. */
-import { get, puppetOf, set, submit } from "../../session";
+import { get, puppetOf, submit, pickOut } from "../../session";
 import type { Point } from "../../wire/types";
 import { pick } from "../pick";
 import { trying, type Drag, type Tool } from "../tool";
@@ -20,7 +20,7 @@ export const pointsTool = (choose: Choose): Tool => ({
       return null;
     }
     const found = pick(at, true);
-    if (found && puppetOf(get())?.pieces?.[found]) set({ pieces: [found] });
+    if (found && puppetOf(get())?.pieces?.[found]) pickOut({ pieces: [found] });
     choose(null, null);
     return null;
   },

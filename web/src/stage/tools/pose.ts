@@ -3,7 +3,7 @@
  * where the hand is; what to do with the values when the hand opens is the bench's business.
  */
 import { distance } from "../../geometry";
-import { drag, get, grab, type Pose, puppetOf, putBack, set, stop } from "../../session";
+import { drag, get, grab, type Pose, puppetOf, putBack, stop, pickOut, tryOut } from "../../session";
 import { ROOT, type Point, type Pull } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
 import { pullWay } from "./way";
@@ -52,7 +52,7 @@ export function poseTool(wishes: PoseWishes): Tool {
     lastClick = hand.at;
     const piece = again && !hand.hit ? pick(hand.at, true) : null;
     if (piece)
-      set({ pieces: [piece], joint: wishes.whole() ? ROOT : (puppetOf(get())?.pieces?.[piece]?.joint ?? null) });
+      pickOut({ pieces: [piece], joint: wishes.whole() ? ROOT : (puppetOf(get())?.pieces?.[piece]?.joint ?? null) });
   };
 
   return {
@@ -61,10 +61,10 @@ export function poseTool(wishes: PoseWishes): Tool {
       if (hand.hit?.kind === "way") return pullWay(hand.hit);
       const aimed = aim(hand);
       if (!aimed) {
-        set({ pieces: [], joint: null });
+        pickOut({ pieces: [], joint: null });
         return null;
       }
-      set({ joint: aimed.joint, ...(aimed.piece ? { pieces: [aimed.piece] } : {}) });
+      pickOut({ joint: aimed.joint, ...(aimed.piece ? { pieces: [aimed.piece] } : {}) });
       const { joint, piece, pull } = aimed;
       const { frame } = get();
       return pulling({
@@ -104,7 +104,7 @@ export function pulling({ close, at, click, done }: Pulling): Drag {
         const answer = await drag(at(hand), hand.shift);
         if (!answer || cancelled) return;
         pose = answer;
-        set({ pose });
+        tryOut({ pose });
       });
     },
     end(hand, moved) {

@@ -1,5 +1,5 @@
 /** Pulling on the path of a joint: a key of its place, or the handle of the path on one side of it. */
-import { get, putBack, set, submitTried, tryWhole } from "../../session";
+import { get, putBack, submitTried, tryWhole, tryOut, turnTo } from "../../session";
 import type { Command } from "../../wire/types";
 import { Newest, type Drag, type Hand, type Hit } from "../tool";
 
@@ -22,23 +22,23 @@ export function pullWay(hit: Extract<Hit, { kind: "way" }>): Drag | null {
     move(hand) {
       last = command(hand);
       const wanted = last;
-      set({ pulledWay: { frame: hit.frame, end: hit.end, at: hand.at } });
+      tryOut({ pulledWay: { frame: hit.frame, end: hit.end, at: hand.at } });
       newest.ask(async () => {
         const trial = await tryWhole(wanted);
-        if (trial && !over) set({ trial });
+        if (trial && !over) tryOut({ trial });
       });
     },
     end(_hand, moved) {
       over = true;
       newest.forget();
-      if (!moved) set({ frame: Math.min(hit.frame, (get().plan?.frames ?? 1) - 1), playing: false });
-      if (last) void submitTried(last).then(() => set({ pulledWay: null }));
-      else set({ pulledWay: null });
+      if (!moved) turnTo({ frame: Math.min(hit.frame, (get().plan?.frames ?? 1) - 1), playing: false });
+      if (last) void submitTried(last).then(() => tryOut({ pulledWay: null }));
+      else tryOut({ pulledWay: null });
     },
     cancel() {
       over = true;
       newest.forget();
-      set({ pulledWay: null });
+      tryOut({ pulledWay: null });
       putBack();
     },
   };
