@@ -409,6 +409,17 @@ def test_the_demo_speaks(fresh_demo: tuple[Page, Demo]) -> None:
     one, two = sorted(line["at"] for line in motion["sounds"].values())
     assert begun[1] - begun[0] == pytest.approx(two - one, abs=0.001)
     assert [speed for *_, speed, _ in page.evaluate("window.started")] == [1, 1]
+    # How a mouth looks is told in percent, and typed so.
+    chart = document(page, service.address, "puppet", motion["puppet"])["mouths"]
+    mouth = next(m for m in chart["mouths"].values() if 0 < m["look"][0] < 1)
+    page.get_by_role("group", name=mouth["name"], exact=True).locator(".mouth-name").click()
+    field = page.get_by_label("open", exact=True)
+    expect(field).to_have_value(str(round(100 * mouth["look"][0])))
+    field.fill("55")
+    field.press("Enter")
+    saved(page)
+    chart = document(page, service.address, "puppet", motion["puppet"])["mouths"]
+    assert chart["mouths"][mouth["id"]]["look"] == [0.55, *mouth["look"][1:]]
 
 
 @pytest.fixture

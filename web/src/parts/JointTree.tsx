@@ -67,10 +67,13 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
     );
   }, [motion, frame, bench]);
 
-  const onto = (parent: string | null): Onto => ({
-    takes: ({ kind, id }) => linking && kind === "joint" && id !== parent,
-    drop: ({ id }) => void submit({ do: "link-joint", puppet: puppet.id, joint: id, parent }),
-  });
+  const onto = (parent: string | null): Onto | null =>
+    linking
+      ? {
+          takes: ({ kind, id }) => kind === "joint" && id !== parent,
+          drop: ({ id }) => void submit({ do: "link-joint", puppet: puppet.id, joint: id, parent }),
+        }
+      : null;
 
   return (
     <Rows

@@ -80,7 +80,7 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
                           plus: 1,
                           unit: "fr",
                           value: start,
-                          max: motion.length && motion.length - 1,
+                          max: motion.length - 1,
                           digits: 0,
                         },
                       ],

@@ -13,6 +13,7 @@ import {
   type HTMLAttributes,
   type KeyboardEvent,
   type ReactNode,
+  useCallback,
   useContext,
   useEffect,
   useMemo,
@@ -225,12 +226,40 @@ interface RowProps extends Omit<HTMLAttributes<HTMLDivElement>, "id"> {
 const ROLES = { listbox: "option", tree: "treeitem", grid: "row", cards: "option" } as const;
 
 /** One row of `Rows`. */
-export function Row(props: RowProps) {
-  const { id, chosen, level, open, className = "", children, actions, carried, onto, landing, ...rest } = props;
-  const walk = useContext(Walked)!;
-  const row = useRef<HTMLDivElement>(null);
+export function Row({ carried, onto, landing, ...row }: RowProps) {
+  return carried || onto ? (
+    <CarriedRow {...row} carried={carried} onto={onto} landing={landing} />
+  ) : (
+    <PlainRow {...row} />
+  );
+}
+
+/** A row that is carried, or onto which others are. */
+function CarriedRow({ carried, onto, landing = "dropping", className = "", ...row }: RowProps) {
   const { ref: hold, ...carrying } = useCarried(carried ?? null);
   const { ref: under, over } = useOnto(onto ?? null);
+  const both = useCallback(
+    (element: HTMLElement | null) => {
+      hold(element);
+      under(element);
+    },
+    [hold, under],
+  );
+  return <PlainRow {...row} {...carrying} hold={both} className={over ? `${className} ${landing}` : className} />;
+}
+
+type PlainRowProps = Omit<RowProps, "carried" | "onto" | "landing"> & { hold?: (element: HTMLElement | null) => void };
+
+function PlainRow({ id, chosen, level, open, className = "", children, actions, hold, ...rest }: PlainRowProps) {
+  const walk = useContext(Walked)!;
+  const row = useRef<HTMLDivElement>(null);
+  const held = useCallback(
+    (element: HTMLDivElement | null) => {
+      row.current = element;
+      hold?.(element);
+    },
+    [hold],
+  );
   // The tab key comes to the row alone; its buttons are a step to the right.
   useEffect(() => row.current!.querySelectorAll("button").forEach((b) => (b.tabIndex = -1)));
   const grid = walk.kind === "grid";
@@ -239,19 +268,14 @@ export function Row(props: RowProps) {
     // eslint-disable-next-line jsx-a11y/click-events-have-key-events
     <div
       {...rest}
-      {...carrying}
-      ref={(element) => {
-        row.current = element;
-        hold(element);
-        under(element);
-      }}
+      ref={held}
       data-row={id}
       role={ROLES[walk.kind]}
       aria-selected={chosen}
       aria-level={level}
       aria-expanded={open}
       tabIndex={walk.stop === id ? 0 : -1}
-      className={`${walk.kind === "cards" ? "drawing-card" : "row-item"}${chosen ? " chosen" : ""} ${className}${over ? ` ${landing ?? "dropping"}` : ""}`}
+      className={`${walk.kind === "cards" ? "drawing-card" : "row-item"}${chosen ? " chosen" : ""} ${className}`}
       onClick={(event) => {
         walk.here(id);
         walk.choose(id, event.ctrlKey || event.metaKey ? "toggle" : event.shiftKey ? "through" : "alone");

@@ -131,7 +131,7 @@ function LookRow({ part, n, puppet, mouth }: { part: string; n: number; puppet: 
       label={part}
       of="Mouth.look"
       times={100}
-      value={100 * mouth.look[n]!}
+      value={mouth.look[n]}
       unit="%"
       digits={0}
       onCommit={(v) => {
