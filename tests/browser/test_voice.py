@@ -413,7 +413,7 @@ def test_the_demo_speaks(fresh_demo: tuple[Page, Demo]) -> None:
     chart = document(page, service.address, "puppet", motion["puppet"])["mouths"]
     mouth = next(m for m in chart["mouths"].values() if 0 < m["look"][0] < 1)
     page.get_by_role("group", name=mouth["name"], exact=True).locator(".mouth-name").click()
-    field = page.get_by_label("open", exact=True)
+    field = page.get_by_role("textbox", name="open", exact=True)
     expect(field).to_have_value(str(round(100 * mouth["look"][0])))
     field.fill("55")
     field.press("Enter")
