@@ -56,6 +56,18 @@ def test_a_finger_carries_pieces_joints_and_shots_and_scrolls_the_list(
     saved(page)
     eventually(order, [second, first, *others])
 
+    # One of the cast before another, though cards that are scrolled away lie beneath: what is seen there takes it.
+    cast = page.locator(".shot-row:has(.name)")
+    names = cast.locator(".name").all_inner_texts()
+    start, end = middle(cast.nth(2).locator(".row-head")), middle(cast.nth(0).locator(".row-head"))
+    page.mouse.move(start["x"], start["y"])
+    page.mouse.down()
+    page.mouse.move(end["x"], end["y"], steps=5)
+    expect(cast.nth(0)).to_have_class(re.compile("dropping"))
+    page.mouse.up()
+    saved(page)
+    expect(cast.locator(".name")).to_have_text([names[2], *names[:2], *names[3:]])
+
     page.goto(demo.at("pieces"))
     drawn(page)
     rows = page.get_by_role("grid", name="Pieces, front first").locator("[role=row]:has(.name)")

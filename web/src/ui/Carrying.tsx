@@ -3,10 +3,11 @@
  * after a moment, so that a list can still be scrolled. Escape lets go. Every carrying has another way for the keyboard.
  */
 import {
+  type CollisionDetection,
   DndContext,
   DragOverlay,
+  type Modifier,
   MouseSensor,
-  pointerWithin,
   TouchSensor,
   useDndContext,
   useDraggable,
@@ -38,6 +39,20 @@ const STAYED = 8;
 const carriedIn = (thing: { data: { current?: unknown } } | null): Carried | null =>
   (thing?.data.current as Carried | undefined) ?? null;
 
+/** The innermost of what is seen under the pointer that takes what is carried; what is scrolled away takes nothing. */
+const underPointer: CollisionDetection = ({ active, droppableContainers, pointerCoordinates: at }) => {
+  const carried = carriedIn(active);
+  const seen = at && document.elementFromPoint(at.x, at.y);
+  if (!carried || !seen) return [];
+  const taking = droppableContainers.filter(
+    ({ node, data }) => node.current?.contains(seen) && (data.current as Onto | undefined)?.takes(carried),
+  );
+  const inmost = taking.find(
+    ({ node }) => !taking.some((o) => o.node !== node && node.current!.contains(o.node.current)),
+  );
+  return inmost ? [{ id: inmost.id }] : [];
+};
+
 /** All that can be carried, and where to, lies in here. */
 export function Carrying({ children }: { children: ReactNode }) {
   const sensors = useSensors(
@@ -48,7 +63,7 @@ export function Carrying({ children }: { children: ReactNode }) {
   return (
     <DndContext
       sensors={sensors}
-      collisionDetection={pointerWithin}
+      collisionDetection={underPointer}
       onDragStart={() => {
         release.current = holding(() => {
           release.current();
@@ -70,11 +85,24 @@ export function Carrying({ children }: { children: ReactNode }) {
   );
 }
 
-/** What is carried, under the pointer. */
+/** Screen pixels from the pointer to what is carried: where it would land stays in sight. */
+const BESIDE = 14;
+
+const besidePointer: Modifier = ({ activatorEvent, activeNodeRect, transform }) => {
+  const at = (activatorEvent as TouchEvent | null)?.touches?.[0] ?? (activatorEvent as MouseEvent | null);
+  if (!at || !activeNodeRect) return transform;
+  return {
+    ...transform,
+    x: transform.x + at.clientX - activeNodeRect.left + BESIDE,
+    y: transform.y + at.clientY - activeNodeRect.top + BESIDE,
+  };
+};
+
+/** What is carried, beside the pointer. */
 function Underway() {
   const carried = carriedIn(useDndContext().active);
   return (
-    <DragOverlay dropAnimation={null} className="carried">
+    <DragOverlay dropAnimation={null} className="carried" modifiers={[besidePointer]}>
       {carried && <span>{carried.name}</span>}
     </DragOverlay>
   );
