@@ -127,9 +127,12 @@ def test_a_window_waits_for_the_database_and_then_shows_what_it_was_asked(
         assert window.until("database")["here"] is False
     finally:
         start(cluster)
-    # Which comes first is as it happens.
-    later = [window.until("plan", "database") for _ in range(2)]
-    assert {m["type"]: m.get("frames", m.get("here")) for m in later} == {"plan": 1, "database": True}
+    # Which comes first is as it happens, and how often it is told that it is away.
+    told: dict[str, Any] = {}
+    while not (told.get("plan") and told.get("database", {}).get("here")):
+        message = window.until("plan", "database")
+        told[message["type"]] = message
+    assert told["plan"]["frames"] == 1
 
 
 def test_the_renderer_outlives_a_database_that_goes_away(serve: Callable[..., Service], cluster: Cluster) -> None:
