@@ -195,6 +195,9 @@ def test_what_an_older_version_wrote_is_told_whole_when_it_comes_back(engine: En
     (told,) = ear.told
     assert isinstance(told, Changed)
     assert [(w.document, w.after) for w in told.writes] == [("pennant", whole)]
+    with engine.connect() as db:
+        (kept,) = db.execute(select(changes.c.writes).where(changes.c.seq == again.seq)).scalar_one()
+    assert kept["after"] == whole, "also to whoever reads the log"
 
 
 def test_a_production_that_was_spoiled_opens_with_what_is_sound(engine: Engine, room: Room) -> None:

@@ -171,13 +171,14 @@ class Room:
         # Of what is taken back or brought back all must be as it was left.
         after = patched(self.documents, entry.writes, sure=entry.kind == "do")
         after.hold_together(self.documents)
+        if entry.kind != "do":
+            # What an older version wrote says less than there is by now; whoever reads it, here or in the log, is told all.
+            entry = replace(entry, writes=difference(self.documents, after))
         try:
             undo, redo = log.append(self.engine, self.id, self.seq, entry, after.production.name)
         except IntegrityError:
             raise Stale from None
-        # What an older version wrote says less than there is by now: windows are told what came of it.
-        wrote = entry.writes if entry.kind == "do" else difference(self.documents, after)
-        done = Acknowledged(self.seq + 1, entry.label, wrote, undo, redo)
+        done = Acknowledged(self.seq + 1, entry.label, entry.writes, undo, redo)
         self._now(after, done)
         return done
 

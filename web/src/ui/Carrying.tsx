@@ -3,11 +3,13 @@
  * after a moment, so that a list can still be scrolled. Escape lets go. Every carrying has another way for the keyboard.
  */
 import {
+  type Active,
   type CollisionDetection,
   DndContext,
   DragOverlay,
   type Modifier,
   MouseSensor,
+  type Over,
   TouchSensor,
   useDndContext,
   useDraggable,
@@ -53,6 +55,18 @@ const underPointer: CollisionDetection = ({ active, droppableContainers, pointer
   return inmost ? [{ id: inmost.id }] : [];
 };
 
+/** What is read out: names, and no instructions for keys, which every carrying has its own way for. */
+const ALOUD = {
+  announcements: {
+    onDragStart: ({ active }: { active: Active }) => `${carriedIn(active)?.name} is carried.`,
+    onDragOver: () => undefined,
+    onDragEnd: ({ active, over }: { active: Active; over: Over | null }) =>
+      `${carriedIn(active)?.name} is ${over ? "put down" : "let go"}.`,
+    onDragCancel: ({ active }: { active: Active }) => `${carriedIn(active)?.name} is let go.`,
+  },
+  screenReaderInstructions: { draggable: "" },
+};
+
 /** All that can be carried, and where to, lies in here. */
 export function Carrying({ children }: { children: ReactNode }) {
   const sensors = useSensors(
@@ -64,6 +78,7 @@ export function Carrying({ children }: { children: ReactNode }) {
     <DndContext
       sensors={sensors}
       collisionDetection={underPointer}
+      accessibility={ALOUD}
       onDragStart={() => {
         release.current = holding(() => {
           release.current();

@@ -5,6 +5,7 @@ import { Fold } from "../../ui/Fold";
 import { ColourField } from "../../parts/ColourField";
 import { NumberRow, TextField } from "../../ui/fields";
 import { Menu } from "../../ui/Menu";
+import { mostOf } from "../../ui/numbers";
 import type { Pass, Shot } from "../../wire/types";
 import { addCopies, addMember, toCast } from "./commands";
 import { clockTime } from "./ShotCards";
@@ -168,7 +169,7 @@ export function AddPanel({ shot }: { shot: Shot }) {
     const rows = Object.values(shot.sounds ?? {}).map((s) => s.row);
     return {
       at: Math.round((now.frame / frameRate(now)) * 1000) / 1000,
-      row: rows.length ? Math.min(9, Math.max(...rows) + 1) : 0,
+      row: rows.length ? Math.min(mostOf("Heard.row"), Math.max(...rows) + 1) : 0,
     };
   };
   const place = (voice: string) =>
