@@ -1,5 +1,5 @@
 /** What can be done to the selected keys, threads or poses. */
-import { useState } from "react";
+import { memo, useState } from "react";
 import { submit, useWorkshop } from "../session";
 import { AskNumbers, type Asked } from "../ui/AskNumbers";
 import { Menu } from "../ui/Menu";
@@ -14,7 +14,7 @@ interface Question {
   done: (values: Record<string, number>) => void;
 }
 
-export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
+export const EditMenu = memo(function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const keys = useWorkshop((w) => w.keys);
   const poses = useWorkshop((w) => w.poses);
   const clip = useWorkshop((w) => w.clip);
@@ -205,4 +205,4 @@ export function EditMenu({ puppet, motion }: { puppet: Puppet; motion: Motion })
       {question && <AskNumbers {...question} close={() => setQuestion(null)} />}
     </>
   );
-}
+});

@@ -1,12 +1,12 @@
 /** The frames across the top, and the playhead on them. */
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useRef } from "react";
 import { get, goTo, scrub as goHearing, useWorkshop } from "../session";
 import { usePull } from "../ui/pull";
 import { px } from "../ui/text";
 import { RULER } from "./draw";
 import { marksEvery, NAMES, type Timeline } from "./timeline";
 
-export function Ruler({ time }: { time: Timeline }) {
+export const Ruler = memo(function Ruler({ time }: { time: Timeline }) {
   const scrub = (event: React.PointerEvent<Element>) => {
     const box = event.currentTarget.closest(".ruler")!.getBoundingClientRect();
     goHearing(time.frameAt(event.clientX - box.left + time.scroll));
@@ -63,10 +63,10 @@ export function Ruler({ time }: { time: Timeline }) {
       </svg>
     </div>
   );
-}
+});
 
 /** The line at the frame that shows. It moves by itself: nothing else is drawn again while playing. */
-export function Playhead({ time, top }: { time: Timeline; top: number }) {
+export const Playhead = memo(function Playhead({ time, top }: { time: Timeline; top: number }) {
   const frame = useWorkshop((w) => w.frame);
   const playing = useWorkshop((w) => w.playing);
   const latest = useRef(time);
@@ -84,4 +84,4 @@ export function Playhead({ time, top }: { time: Timeline; top: number }) {
       <i />
     </div>
   );
-}
+});

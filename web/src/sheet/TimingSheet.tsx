@@ -2,7 +2,7 @@
  * The timing sheet: a thread for every channel, a bead for every key, and ticks where the in-betweens really
  * fall. It is one canvas, with a grid behind it for the keyboard and for those who can't see it.
  */
-import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { distance } from "../geometry";
 import { get, goTo, useWorkshop, type KeyRef, pickOut } from "../session";
@@ -254,7 +254,7 @@ function Names({ puppet, rows, top, height, lit, fold }: NamesProps) {
   );
 }
 
-function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: string | null }) {
+const FootName = memo(function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: string | null }) {
   return (
     <button
       type="button"
@@ -267,9 +267,17 @@ function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: str
       <span className="what">on the ground</span>
     </button>
   );
-}
+});
 
-function ThreadName({ puppet, thread, lit }: { puppet: Puppet; thread: Thread; lit: string | null }) {
+const ThreadName = memo(function ThreadName({
+  puppet,
+  thread,
+  lit,
+}: {
+  puppet: Puppet;
+  thread: Thread;
+  lit: string | null;
+}) {
   const { channel, name } = thread;
   const late = channel.delay;
   return (
@@ -296,7 +304,7 @@ function ThreadName({ puppet, thread, lit }: { puppet: Puppet; thread: Thread; l
       <span className="what">{KINDS[channel.kind]}</span>
     </button>
   );
-}
+});
 
 /** The one cell of the grid that is there: the one that the keyboard is on, in words. */
 function CursorCell({

@@ -1,11 +1,11 @@
 /** Playing, and the frame that shows. */
-import { useState } from "react";
+import { memo, useState } from "react";
 import { SPEEDS, goTo, toggle, toKey, useWorkshop, see } from "../session";
 import { IconButton } from "../ui/bits";
 import { Menu } from "../ui/Menu";
 import type { Timeline } from "./timeline";
 
-export function Transport({ length }: { length: number }) {
+export const Transport = memo(function Transport({ length }: { length: number }) {
   const loop = useWorkshop((w) => w.loop);
   const playing = useWorkshop((w) => w.playing);
   return (
@@ -23,7 +23,7 @@ export function Transport({ length }: { length: number }) {
       <FrameField length={length} />
     </>
   );
-}
+});
 
 /** How fast it plays. */
 export function SpeedMenu() {

@@ -147,6 +147,7 @@ function thread(c: CanvasRenderingContext2D, ink: Ink, s: Shown, t: Thread, y: n
   ticks(c, ink, time, spacing[t.id]?.gaps ?? [], y, from, to);
   const own = selected.get(t.id);
   const start = Math.max(0, placeIn(frames, from) - 1);
+  const grain = grainOf(c);
   for (let i = start; i < frames.length && frames[i]! <= to; i++) {
     const frame = frames[i]!;
     const key = channel.keys![String(frame)]!;
@@ -159,7 +160,8 @@ function thread(c: CanvasRenderingContext2D, ink: Ink, s: Shown, t: Thread, y: n
       c.fillRect(time.x(frame), y - 2.5, time.x(frames[i + 1]!) - time.x(frame), 5);
     }
     const on = own?.has(frame) ?? false;
-    bead(c, ink, time.x(frame + (on ? s.by : 0)), y, held, on, frame >= time.length, Boolean(key.recipe && !key.hand));
+    const look = { held, on, made: Boolean(key.recipe && !key.hand) };
+    bead(c, ink, grain, time.x(frame + (on ? s.by : 0)), y, look, frame >= time.length);
   }
 }
 
@@ -249,30 +251,62 @@ function ticks(
 
 /** A key: round when the way on is drawn in between, square when it is held; hollow paper when the hand
  * made it, with a dot in it when a recipe did. */
-function bead(
-  c: CanvasRenderingContext2D,
-  ink: Ink,
-  x: number,
-  y: number,
-  held: boolean,
-  on: boolean,
-  beyond: boolean,
-  made: boolean,
-) /* prettier-ignore */ {
+interface Look {
+  held: boolean;
+  on: boolean;
+  made: boolean;
+}
+
+/** How many pixels of the display one of the page is, and how far the sheet is pushed. */
+interface Grain {
+  scale: number;
+  dx: number;
+  dy: number;
+}
+
+function grainOf(c: CanvasRenderingContext2D): Grain {
+  const { a: scale, e, f } = c.getTransform();
+  return { scale, dx: e / scale, dy: f / scale };
+}
+
+/** Half the side of a stamped bead: what is drawn of it and a hair. */
+const HALF = 7;
+const stamps = new WeakMap<Ink, Map<string, OffscreenCanvas>>();
+
+/** A bead is stamped, not drawn: there are thousands of them, and only eight kinds. */
+function bead(c: CanvasRenderingContext2D, ink: Ink, grain: Grain, x: number, y: number, look: Look, beyond: boolean) {
+  const { scale, dx, dy } = grain;
+  let known = stamps.get(ink);
+  if (!known) stamps.set(ink, (known = new Map()));
+  const name = `${scale} ${Number(look.held)}${Number(look.on)}${Number(look.made)}`;
+  let stamp = known.get(name);
+  if (!stamp) known.set(name, (stamp = stamped(ink, look, scale)));
   c.globalAlpha = beyond ? 0.35 : 1;
+  // On whole pixels of the display, as the stamp was made: between two it would blur.
+  const on = (v: number) => Math.round((v - HALF) * scale) / scale;
+  c.drawImage(stamp, on(x + dx) - dx, on(y + dy) - dy, stamp.width / scale, stamp.height / scale);
+  c.globalAlpha = 1;
+}
+
+function stamped(ink: Ink, { held, on, made }: Look, scale: number): OffscreenCanvas {
+  const side = Math.ceil(2 * HALF * scale);
+  const stamp = new OffscreenCanvas(side, side);
+  const c = stamp.getContext("2d")!;
+  c.scale(scale, scale);
+  c.translate(HALF, HALF);
   c.fillStyle = on ? ink.violet : ink.card;
   c.strokeStyle = on ? ink.violet : ink.ink;
   c.lineWidth = 1.8;
   c.beginPath();
-  if (held) c.rect(x - 4.5, y - 4.5, 9, 9);
-  else c.arc(x, y, 4.8, 0, 7);
+  if (held) c.rect(-4.5, -4.5, 9, 9);
+  else c.arc(0, 0, 4.8, 0, 7);
   c.fill();
   c.stroke();
   if (made) {
     c.fillStyle = on ? ink.card : ink.ink;
     c.beginPath();
-    c.arc(x, y, 1.6, 0, 7);
+    c.arc(0, 0, 1.6, 0, 7);
     c.fill();
   }
-  c.globalAlpha = 1;
+  return stamp;
 }

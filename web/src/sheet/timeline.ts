@@ -88,18 +88,21 @@ export function useTimeline(length: number, scroller: React.RefObject<HTMLElemen
   );
 }
 
-/** Ctrl with the wheel makes the frames of a timeline wider or narrower, about where the pointer is. */
+/** The wheel with Ctrl makes the frames of a timeline wider or narrower, about where the pointer is. */
 export function useZoomingWheel(scroller: React.RefObject<HTMLElement | null>, time: Timeline): void {
+  const latest = useRef(time);
+  latest.current = time;
   useEffect(() => {
     const element = scroller.current;
     const wheel = (event: WheelEvent) => {
-      if (!event.ctrlKey || !element) return;
+      if (!element || !(event.ctrlKey || event.metaKey)) return;
       event.preventDefault();
-      time.zoomBy(Math.exp(-event.deltaY * 0.002), event.clientX - element.getBoundingClientRect().left - NAMES);
+      const across = event.clientX - element.getBoundingClientRect().left - NAMES;
+      latest.current.zoomBy(Math.exp(-event.deltaY * 0.002), across);
     };
     element?.addEventListener("wheel", wheel, { passive: false });
     return () => element?.removeEventListener("wheel", wheel);
-  }, [scroller, time]);
+  }, [scroller]);
 }
 
 /** Every how many frames the ruler is marked. */

@@ -6,7 +6,7 @@ import { Playhead, Ruler } from "../../sheet/Ruler";
 import { ROW, RULER } from "../../sheet/draw";
 import { feetOf } from "../../sheet/feet";
 import { rowsOf, threadsOf, type Row } from "../../sheet/threads";
-import { NAMES, useTimeline, type Timeline } from "../../sheet/timeline";
+import { NAMES, useTimeline, useZoomingWheel } from "../../sheet/timeline";
 import { TimingSheet } from "../../sheet/TimingSheet";
 import { Transport, ZoomButtons } from "../../sheet/Transport";
 import { PoseStrip, STRIP } from "../../strip/PoseStrip";
@@ -24,16 +24,12 @@ const most = () => Math.max(BAR + 40, window.innerHeight - KEPT);
 const chart = (frame: number) => pickOut({ poses: [frame], keys: [] });
 
 export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
-  const [open, setOpen] = useKept("timing", { strip: true, sheet: true });
-  const [look, setLook] = useKept<{ sort: "figure" | "keys"; filter: boolean; follow: boolean }>("sheet", {
-    sort: "figure",
-    filter: false,
-    follow: true,
-  });
+  const [open, setOpen] = useKept<Open>("timing", { strip: true, sheet: true });
+  const [look, setLook] = useKept<Look>("sheet", { sort: "figure", filter: false, follow: true });
   const held = useExtent("height-timing", 306, BAR + 64, most);
   const scroller = useRef<HTMLDivElement>(null);
   const time = useTimeline(motion.length, scroller);
-  useZoomingWheel(scroller, time.zoomBy);
+  useZoomingWheel(scroller, time);
   const { rows, fold } = useRows(puppet, motion, look.sort, look.filter);
   const [top, setTop] = useState(0);
   const above = (open.strip ? STRIP : 0) + RULER;
@@ -44,40 +40,9 @@ export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
     <>
       {open.sheet && <Edge label="Height of the timing panel" held={held} />}
       <div className="timing card-sheet" style={{ height: panel }}>
-        <div className="sheet-bar">
-          <Transport length={motion.length} />
-          <span className="divider" />
-          <EditMenu puppet={puppet} motion={motion} />
-          <span className="flex-grow-1" />
-          <IconButton
-            icon="card-image"
-            label="Show the pose strip"
-            text="Poses"
-            pressed={open.strip}
-            onClick={() => setOpen({ ...open, strip: !open.strip })}
-          />
-          <IconButton
-            icon="list-nested"
-            label="Show the timing sheet"
-            text="Threads"
-            pressed={open.sheet}
-            onClick={() => setOpen({ ...open, sheet: !open.sheet })}
-          />
-          <span className="divider" />
-          <IconButton
-            icon="funnel"
-            label="Only the threads of what is selected"
-            pressed={look.filter}
-            onClick={() => setLook({ ...look, filter: !look.filter })}
-          />
-          <IconButton
-            icon="sort-down"
-            label="What has the most keys first"
-            pressed={look.sort === "keys"}
-            onClick={() => setLook({ ...look, sort: look.sort === "keys" ? "figure" : "keys" })}
-          />
+        <SheetBar puppet={puppet} motion={motion} open={open} setOpen={setOpen} look={look} setLook={setLook}>
           <ZoomButtons time={time} />
-        </div>
+        </SheetBar>
         <div className="timing-body" ref={scroller} tabIndex={-1} onScroll={(e) => setTop(e.currentTarget.scrollTop)}>
           <div className="timing-window" style={{ height: time.tall }}>
             {open.strip && (
@@ -117,23 +82,65 @@ export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   );
 }
 
-/** The wheel with Ctrl widens and narrows the frames about the pointer. */
-function useZoomingWheel(scroller: React.RefObject<HTMLElement | null>, zoomBy: Timeline["zoomBy"]): void {
-  const latest = useRef(zoomBy);
-  useEffect(() => {
-    latest.current = zoomBy;
-  }, [zoomBy]);
-  useEffect(() => {
-    const element = scroller.current;
-    if (!element) return;
-    const wheel = (e: WheelEvent) => {
-      if (!e.ctrlKey && !e.metaKey) return;
-      e.preventDefault();
-      latest.current(e.deltaY < 0 ? 1.15 : 1 / 1.15, e.clientX - element.getBoundingClientRect().left - NAMES);
-    };
-    element.addEventListener("wheel", wheel, { passive: false });
-    return () => element.removeEventListener("wheel", wheel);
-  }, [scroller]);
+interface Open {
+  strip: boolean;
+  sheet: boolean;
+}
+
+interface Look {
+  sort: "figure" | "keys";
+  filter: boolean;
+  follow: boolean;
+}
+
+interface BarProps {
+  puppet: Puppet;
+  motion: Motion;
+  open: Open;
+  setOpen: (next: Open) => void;
+  look: Look;
+  setLook: (next: Look) => void;
+  children: React.ReactNode;
+}
+
+/** What plays, what is done with keys, and what of the timing is shown. */
+function SheetBar({ puppet, motion, open, setOpen, look, setLook, children }: BarProps) {
+  return (
+    <div className="sheet-bar">
+      <Transport length={motion.length} />
+      <span className="divider" />
+      <EditMenu puppet={puppet} motion={motion} />
+      <span className="flex-grow-1" />
+      <IconButton
+        icon="card-image"
+        label="Show the pose strip"
+        text="Poses"
+        pressed={open.strip}
+        onClick={() => setOpen({ ...open, strip: !open.strip })}
+      />
+      <IconButton
+        icon="list-nested"
+        label="Show the timing sheet"
+        text="Threads"
+        pressed={open.sheet}
+        onClick={() => setOpen({ ...open, sheet: !open.sheet })}
+      />
+      <span className="divider" />
+      <IconButton
+        icon="funnel"
+        label="Only the threads of what is selected"
+        pressed={look.filter}
+        onClick={() => setLook({ ...look, filter: !look.filter })}
+      />
+      <IconButton
+        icon="sort-down"
+        label="What has the most keys first"
+        pressed={look.sort === "keys"}
+        onClick={() => setLook({ ...look, sort: look.sort === "keys" ? "figure" : "keys" })}
+      />
+      {children}
+    </div>
+  );
 }
 
 const said = (rows: Row[]): string => {
