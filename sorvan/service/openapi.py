@@ -1,5 +1,5 @@
 """Prints the service's OpenAPI document, from which the page's types are made, and what it has to know of each
-kind of recipe and channel, and of each number that a document or a command holds."""
+kind of recipe and channel, and of each number and each choice that a document or a command holds."""
 
 from __future__ import annotations
 
@@ -77,6 +77,19 @@ def numbers(api: dict[str, Any]) -> dict[str, dict[str, Any]]:
     return told
 
 
+def choices(api: dict[str, Any]) -> dict[str, list[str]]:
+    """By model and field, the words of which one is chosen, in the order in which the core has them."""
+    told = {}
+    for name, schema in api["components"]["schemas"].items():
+        if name.endswith("Given"):
+            continue
+        for field, said in schema.get("properties", {}).items():
+            words = next((k["enum"] for k in _inside(said) if "enum" in k), ())
+            if len(words) > 1 and all(isinstance(w, str) for w in words):
+                told[f"{name}.{field}"] = list(words)
+    return told
+
+
 def document() -> str:
     """The OpenAPI document as JSON. No database is reached."""
     app = create_app(create_engine("postgresql+psycopg://nobody@127.0.0.1:1/none"), Path("/nonexistent"))
@@ -86,6 +99,7 @@ def document() -> str:
     ]
     api = app.openapi()
     facts = {"x-recipes": described(), "x-channels": channels, "x-formats": formats, "x-numbers": numbers(api)}
+    facts["x-choices"] = choices(api)
     return json.dumps({**api, **facts}, indent=1)
 
 

@@ -14,10 +14,12 @@ from sorvan.core.errors import Refusal
 from sorvan.core.geometry import place_in
 from sorvan.core.model.channel import Tangents
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Copies, Member, Shot
+from sorvan.core.model.motion import Motion
+from sorvan.core.model.shot import Copies, Member, Shot, Span
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.planted_feet import EASED
 from sorvan.core.shot.scene import InShot, ShotScene
+from sorvan.core.shot.spans import motion_times, rounds
 from tests.conftest import costly
 from tests.core.staging import S, acted, on_stage, slides, stood, strolling
 from tests.core.walkers import key, keyed, walker
@@ -631,3 +633,49 @@ def test_a_place_keyed_on_a_smooth_way_lies_on_it() -> None:
     between = {"do": "key-in-shot", "shot": "s", "cast": "c", "keys": [key("place", "move", 20, 90, 60)]}
     made = do(documents, between).shot("s").members()["c"].place["place.move"].keys
     assert all(k.tangents is not None for k in made.values())
+
+
+@given(
+    st.fixed_dictionaries(
+        {
+            "first": st.sampled_from([0.0, 3.0, 7.5]),
+            "stop": st.sampled_from([None, None, 10.0]),
+            "speed": st.sampled_from([100.0, 50.0, 130.0]),
+            "reverse": st.booleans(),
+            "frames": st.integers(1, 90),
+            "skip": st.sampled_from([0.0, -5.0, 3.5, 40.0]),
+        }
+    ),
+    st.booleans(),
+)
+def test_a_span_begins_again_where_its_motion_jumps(told: dict[str, Any], cycle: bool) -> None:
+    span = Span(id="p", motion="m", start=20, play="loop", **told)
+    motion = Motion(id="m", name="m", puppet="a", length=24, cycle=cycle)
+    fine = 64
+    # Whole steps of a 64th of a frame beside the numbers told, so that no jump falls on one of them.
+    times = 20 + (np.arange(span.frames * fine - 1) + 0.37) / fine
+    seen = motion_times(span, motion, times, last=20.0 + span.frames) % 24
+    steps = np.abs(np.diff(seen))
+    jumps = times[:-1][steps > 3 * span.speed / 100 / fine] - 20
+    first, every = rounds(span, motion) or (0.0, 1.0)
+    told_jumps = first + every * np.arange(len(jumps) + 2)
+    told_jumps = told_jumps[told_jumps < times[-1] - 20]
+    assert len(told_jumps) == len(jumps)
+    assert np.allclose(told_jumps, jumps, atol=1.01 / fine)
+
+
+def test_somebody_is_brought_on_where_the_art_was_drawn_to_stand() -> None:
+    documents = do(strolling(), {"do": "set-puppet", "puppet": "a", "origin": [300, 650]})
+
+    def on(**more: Any) -> Member | Copies:
+        after = do(documents, {"do": "bring-on", "shot": "s", "id": "c", "puppet": "a", **more})
+        return after.shot("s").cast["c"]
+
+    stage = documents.production
+    assert on().at == (stage.width / 2, 650) and on().name == documents.puppet("a").name
+    many = on(copies=True)
+    assert isinstance(many, Copies) and many.at == (stage.width / 2, stage.height / 2) and many.motion == "m"
+    documents = do(documents, {"do": "set-puppet", "puppet": "a", "origin": [300, 5000]})
+    assert on().at == (stage.width / 2, 626)  # 0.87 of 720: drawn far below what is seen.
+    documents = do(documents, {"do": "remove-motion", "motion": "m"})
+    assert on().at == (300, 5000)

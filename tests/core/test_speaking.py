@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 from fractions import Fraction
 from itertools import pairwise
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -13,11 +15,11 @@ from sorvan.core.checks.voice import findings
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.voice import Phone, Placed, Word
-from sorvan.core.planning.speaking import reasons, spoken
+from sorvan.core.planning.speaking import moods_on, reasons, spoken
 from sorvan.core.timing.channels import evaluate
 from sorvan.core.voice.accents import accents, blink_times
 from sorvan.core.voice.captions import cues, web_vtt
-from sorvan.core.voice.mixing import Cue, limited, mixed
+from sorvan.core.voice.mixing import SOUND_RATE, Cue, limited, mixed
 from sorvan.core.voice.sheet import exposure_sheet
 from tests.core.speakers import keyed, line, mouths, speaker
 from tests.core.worlds import do
@@ -312,3 +314,57 @@ def test_old_documents_without_sounds_are_read_and_lines_that_are_gone_are_swept
     without = stored.read([b for b in bodies if b["kind"] != "voice"])
     assert not without.motion("m").sounds
     assert Phone(start=1).label == "" and Word(start=0).accent is None
+
+
+def test_a_line_is_heard_in_a_film_as_loud_as_the_page_plays_it() -> None:
+    table = json.loads((Path(__file__).parents[2] / "web/src/session/heard.known.json").read_text())
+    assert len(table) > 4
+    for row in table:
+        told = {name: row[name] for name in ("level", "fade_in", "fade_out")}
+        cue = Cue.of(Placed(id="s", voice="v", at=0, **told))
+        full = np.full((round(row["seconds"] * SOUND_RATE), 1), 0.5, dtype=np.float32)
+        found = mixed([cue], lambda _, full=full: full, 0, round(row["seconds"] * 24), RATE)
+        assert found is not None
+        for at, gain in row["heard"]:
+            assert abs(found[round(at * SOUND_RATE), 0] / 0.5 - gain) < 1e-4, (row["what"], at)
+
+
+def test_making_mouths_gives_a_motion_the_length_of_its_line_and_goes_back_in_one_step() -> None:
+    documents = speaker(*ROW, length=24)  # Its last mark is at 3.06 s, and that lasts a fifth of one.
+    made = do(documents, {"do": "make-mouths", "motion": "m", "sound": "s", "id": "r"})
+    assert made.motion("m").length == 79 + 6
+    assert keyed(made) == keyed(mouths(do(documents, {"do": "set-motion", "motion": "m", "length": 85})))
+    shorter = do(made, {"do": "set-motion", "motion": "m", "length": 60})
+    again = do(shorter, {"do": "make-mouths", "motion": "m", "sound": "s", "id": "other"})
+    assert set(again.motion("m").recipes) == {"r"} and again.motion("m").length == 60
+    cycle = do(documents, {"do": "set-motion", "motion": "m", "cycle": True})
+    assert do(cycle, {"do": "make-mouths", "motion": "m", "sound": "s", "id": "r"}).motion("m").length == 24
+
+
+def test_a_mouth_put_in_looks_as_the_mood_has_it_that_holds_there() -> None:
+    documents = do(speaker(*ROW), {"do": "set-mouth-set", "puppet": "a", "moods": ["plain", "sad"]})
+    chart = documents.puppet("a").mouths
+    assert chart is not None
+    rest, other = list(chart.mouths)[:2]
+    documents = do(documents, {"do": "set-mouth", "puppet": "a", "mouth": rest, "mood": "sad", "shows": [10]})
+    documents = mouths(documents, moods={40: "sad"})
+
+    def at(frame: int, **which: Any) -> float:
+        return keyed(do(documents, {"do": "put-mouth", "motion": "m", "frame": frame, **which}))[frame]
+
+    plain, seconds = (chart.mouths[m].shows["plain"][0] for m in (rest, other))
+    assert at(39, mouth=rest) == plain and at(40, mouth=rest) == 10 and at(90, mouth=rest) == 10
+    assert at(50, mouth=other) == seconds  # It has no sad look: the plain one.
+    documents = do(documents, {"do": "put-mouth", "motion": "m", "frame": 30, "mouth": rest})
+    assert at(30, by=1) == seconds and at(31, by=1) == seconds
+    last = list(chart.mouths.values())[-1].shows["plain"][0]
+    assert at(30, by=-1) == last
+    with pytest.raises(Refusal, match="no mouth"):
+        at(30, mouth="nobody")
+
+
+def test_before_a_line_begins_its_mood_is_meant() -> None:
+    documents = mouths(speaker(*ROW, at=2.0), moods={0: "plain"})
+    motion = documents.motion("m")
+    # A fifth of a second before frame 48.
+    assert list(moods_on(motion, RATE)) == [44]

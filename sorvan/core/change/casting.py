@@ -56,6 +56,38 @@ class AddCast(ShotCommand):
         return f"Put “{called(self.cast)}” into “{shot.name}”"
 
 
+FOOT = 0.87
+"""How far down the stage one stands whose art was drawn elsewhere."""
+
+
+class BringOn(ShotCommand):
+    """Bring a puppet on, or copies of one, in front of all. One that moves stands in the middle of the stage, as far
+    down as it was drawn to stand; what only stands there, where its art was drawn. Copies lie about the middle, and
+    move as the puppet's first motion has it."""
+
+    do: Literal["bring-on"] = "bring-on"
+    id: Id
+    puppet: Id
+    copies: bool = False
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        return AddCast(shot=self.shot, cast=self._cast(documents)).on(shot, documents)
+
+    def _cast(self, documents: Documents) -> Member | Copies:
+        puppet, stage = documents.puppet(self.puppet), documents.production
+        motion = next(documents.motions(puppet.id), None)
+        middle = stage.width / 2
+        if self.copies:
+            at = (middle, stage.height / 2)
+            return Copies(id=self.id, puppet=puppet.id, motion=motion.id if motion else None, at=at)
+        down = puppet.origin[1]
+        stands = (middle, down if 0 < down <= stage.height else float(round(stage.height * FOOT)))
+        return Member(id=self.id, puppet=puppet.id, at=stands if motion else puppet.origin)
+
+    def said(self, shot: Shot) -> str:
+        return f"Put “{called(shot.cast[self.id]) if self.id in shot.cast else self.puppet}” into “{shot.name}”"
+
+
 class TravelGiven(Given, of=Travel):
     """What of the way one of the cast is carried is given."""
 
@@ -199,4 +231,4 @@ class SetShake(ShotCommand):
         return f"{'Hold the camera still' if self.shake is None else 'Let the camera shake'} in “{shot.name}”"
 
 
-CastCommand = AddCast | SetCast | SetCopies | RemoveCast | OrderCast | DuplicateCast | SetShake
+CastCommand = AddCast | BringOn | SetCast | SetCopies | RemoveCast | OrderCast | DuplicateCast | SetShake

@@ -35,6 +35,7 @@ from sorvan.core.change.shapes import ShapeCommand
 from sorvan.core.change.shot_keys import ShotKeyCommand
 from sorvan.core.change.shots import ShotsCommand
 from sorvan.core.change.spans import SpanCommand
+from sorvan.core.change.speaking import SpeakingCommand
 from sorvan.core.change.travelling import TravelCommand
 from sorvan.core.change.views import ViewCommand
 from sorvan.core.change.voices import VoiceCommand
@@ -68,6 +69,7 @@ AnyCommand = Annotated[
     | VoiceCommand
     | ChartCommand
     | MouthCommand
+    | SpeakingCommand
     | MorphCommands
     | ShotsCommand
     | CastCommand

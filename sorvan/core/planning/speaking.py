@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
@@ -177,6 +178,24 @@ def cut_short(motion: Motion, recipe: Mouths, lines: Mapping[str, Voice], rate: 
 def mood_at(moods: Mapping[int, str], frame: int) -> str:
     """The mood that holds at a frame."""
     return next((moods[f] for f in sorted(moods, reverse=True) if f <= frame), PLAIN)
+
+
+EARLY = 0.2
+"""Seconds before a line begins in which a hand already means it."""
+
+
+def moods_on(motion: Motion, rate: Fraction) -> dict[int, str]:
+    """From which frames of a motion on which mood holds: that of the line that began last."""
+    begins = sorted(
+        (max(math.ceil((motion.sounds[r.sound].at - EARLY) * rate), 0), r.sound, r.moods)
+        for r in motion.recipes.values()
+        if isinstance(r, Mouths) and r.sound in motion.sounds
+    )
+    found: dict[int, str] = {}
+    for (start, _, moods), end in zip(begins, [*(b[0] for b in begins[1:]), motion.length], strict=True):
+        found[start] = mood_at(moods, start)
+        found |= {f: mood for f, mood in moods.items() if start < f < end}
+    return found
 
 
 def _keys(

@@ -52,6 +52,19 @@ def motion_times(span: Span, motion: Motion, times: Floats, last: float | None =
     return first + (np.maximum(n - 1 - t, 0.0) if span.reverse else t)
 
 
+def rounds(span: Span, motion: Motion) -> tuple[float, float] | None:
+    """The first of a span's frames, counted from its begin, at which it begins its motion again, and after how many
+    more it does once more; None for what is done once."""
+    if span.play != "loop":
+        return None
+    rate = span.speed / 100
+    whole = goes_round(span, motion)
+    every = (motion.length if whole else used(span, motion)) / rate
+    into = min(span.first, motion.length - 1) / rate if whole else 0.0
+    gone = span.skip - into if span.reverse else span.skip + into
+    return every - gone % every, every
+
+
 def smooth(u: Floats) -> Floats:
     """From 0 to 1 without a jerk at either end."""
     u = np.clip(u, 0.0, 1.0)

@@ -56,10 +56,14 @@ class HeardView(Value):
     ends: float | None = None
 
 
+Rounds = dict[str, dict[str, tuple[float, float]]]
+"""By member and span, at which of the span's frames it begins its motion again, and after how many once more."""
+
+
 class ShotLetter(Letter):
     """A shot that the window watches, from back to front, and for each share in the camera's movement what takes
     the stage to the picture, frames × 6; `aims` are how the camera is keyed: x, y, turn and zoom over all frames,
-    float32. Its frames follow in parts."""
+    float32; `rounds` where spans begin again. Its frames follow in parts."""
 
     type: Literal["shot"] = "shot"
     seq: int
@@ -69,6 +73,7 @@ class ShotLetter(Letter):
     views: dict[str, bytes]
     aims: bytes
     heard: tuple[HeardView, ...] = ()
+    rounds: Rounds = {}
 
 
 class ShotPart(Letter):
@@ -83,7 +88,8 @@ class ShotPart(Letter):
 
 
 class ShotChanged(Letter):
-    """What is new in a shot besides frames: some of its cast, the camera, and what is heard."""
+    """What is new in a shot besides frames: some of its cast, the camera, what is heard, and where spans begin
+    again."""
 
     type: Literal["shot-changed"] = "shot-changed"
     seq: int
@@ -92,6 +98,7 @@ class ShotChanged(Letter):
     views: dict[str, bytes] = {}
     aims: bytes | None = None
     heard: tuple[HeardView, ...] | None = None
+    rounds: Rounds | None = None
 
 
 class FilmPart(Value):

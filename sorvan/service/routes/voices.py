@@ -18,7 +18,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import SOUND_RATE, Chart, Recording, Voice
-from sorvan.core.planning.speaking import reasons, spoken
+from sorvan.core.planning.speaking import moods_on, reasons, spoken
 from sorvan.core.timing.rates import per_second, seconds
 from sorvan.core.voice.accents import accents
 from sorvan.core.voice.captions import cues, web_vtt
@@ -89,6 +89,8 @@ class Exposed(Exchanged):
     """The mouth that each letter of the keyboard puts in."""
     sounds: dict[str, list[str]]
     """The sounds that each mouth takes."""
+    moods: dict[int, str]
+    """From which frames on which mood holds."""
     missing: dict[str, str]
     """The groups that the set has no mouth for, and the mouth that fills in."""
 
@@ -234,6 +236,7 @@ def exposure(request: Request, production: str, motion: str) -> Exposed:
         accents=stressed,
         letters=letters(chart) if chart else {},
         sounds=sounds_by_mouth(chart) if chart else {},
+        moods=moods_on(held, rate),
         missing={str(group): mouth.id for group, mouth in missing(chart).items()} if chart else {},
     )
 

@@ -13,15 +13,16 @@ from sorvan.core.errors import Refusal
 from sorvan.core.film.heard import heard
 from sorvan.core.geometry import Floats
 from sorvan.core.model.documents import Documents
-from sorvan.core.model.shot import Copies
+from sorvan.core.model.shot import Copies, Shot
 from sorvan.core.shot.camera import aims
 from sorvan.core.shot.scene import Acted, ActedAnew, InShot, ShotScene
+from sorvan.core.shot.spans import rounds as rounds_in
 from sorvan.core.timing.channels import at as value_at
 from sorvan.core.voice.mixing import Cue
 from sorvan.picture.studio import Studio
 from sorvan.service.letters.drawn import Drawn, Posed
 from sorvan.service.letters.messages import Drag, FromPage, Gone, Grab, ToPage, TryPose
-from sorvan.service.letters.shots import CelView, CopiesView, HeardView, ShotChanged, ShotLetter, ShotPart
+from sorvan.service.letters.shots import CelView, CopiesView, HeardView, Rounds, ShotChanged, ShotLetter, ShotPart
 from sorvan.service.rooms.worked_out_once import Once
 from sorvan.service.windows.drawn import drawn, items_of, parts, posed
 from sorvan.service.windows.shot_hand import ShotHand
@@ -49,6 +50,7 @@ class ShotView:
     waiting: list[tuple[int, int]] = field(default_factory=list)
     """Parts that are still to be sent: from, and up to before."""
     heard: tuple[HeardView, ...] = ()
+    rounds: Rounds = field(default_factory=dict)
     hand: ShotHand = field(default_factory=ShotHand)
 
     def start(self) -> list[ToPage]:
@@ -58,6 +60,7 @@ class ShotView:
         self.waiting = list(parts(scene.frames, self.frame, PART))
         cels = tuple(self._cel(scene, a) for a in scene.acted)
         self.heard = heard_views(self.documents, heard(self.documents, scene.shot))
+        self.rounds = rounds_of(self.documents, scene.shot)
         first = ShotLetter(
             seq=self.seq,
             target=self.target,
@@ -66,6 +69,7 @@ class ShotView:
             views=views_of(scene),
             aims=_f32(aims(scene.shot.camera, scene.times)),
             heard=self.heard,
+            rounds=self.rounds,
         )
         return [first, *self.more()]
 
@@ -122,13 +126,16 @@ class ShotView:
         around += [id for id, a in by_id.items() if id not in around and a.cast.share != same_share[id]]
         around += [id for id, a in by_id.items() if id not in around and _hides(a, before)]
         sounds = heard_views(documents, heard(documents, self.scene.shot))
-        if around or camera or sounds != self.heard:
+        rounds = rounds_of(documents, self.scene.shot)
+        if around or camera or sounds != self.heard or rounds != self.rounds:
             cels = tuple(self._cel(self.scene, by_id[id]) for id in around)
             news: dict[str, Any] = {}
             if camera:
                 news = {"views": views_of(self.scene), "aims": _f32(aims(self.scene.shot.camera, self.scene.times))}
             if sounds != self.heard:
                 self.heard = news["heard"] = sounds
+            if rounds != self.rounds:
+                self.rounds = news["rounds"] = rounds
             letters.append(ShotChanged(seq=seq, shot=self.target.shot, cels=cels).changed(**news))
         for id, new in anew.items():
             acted = by_id[id]
@@ -211,6 +218,17 @@ def heard_views(documents: Documents, cues: Iterable[Cue]) -> tuple[HeardView, .
         given = {"begins": cue.begins, "ends": cue.ends}
         found.append(view.changed(**{n: v for n, v in given.items() if math.isfinite(v)}))
     return tuple(found)
+
+
+def rounds_of(documents: Documents, shot: Shot) -> Rounds:
+    """Where the spans of a shot's members begin their motions again."""
+    found: Rounds = {}
+    for member in shot.members().values():
+        for span in member.spans.values():
+            again = rounds_in(span, documents.motion(span.motion)) if span.motion in documents.by_id else None
+            if again is not None:
+                found.setdefault(member.id, {})[span.id] = again
+    return found
 
 
 def _keyed(scene: ShotScene, acted: Acted) -> dict[str, bytes]:

@@ -1,5 +1,6 @@
 /** One joint or handle: what it hangs on, its side, role and limits. */
 import { Button, Form } from "react-bootstrap";
+import { CHOICES } from "../wire/facts.gen";
 import type { Joint, Puppet, Side } from "../wire/types";
 import { freshId, submit, useWorkshop, pickOut } from "../session";
 import { IconButton } from "../ui/bits";
@@ -9,21 +10,7 @@ import { hangsOn } from "./joints";
 import { NumberField, TextField } from "../ui/fields";
 import { Select } from "../ui/Select";
 
-const ROLES = [
-  "pelvis",
-  "spine",
-  "neck",
-  "head",
-  "upper arm",
-  "lower arm",
-  "hand",
-  "thigh",
-  "shin",
-  "foot",
-  "toe",
-  "wing",
-  "tail",
-] as const;
+const ROLES = CHOICES["Joint.role"];
 type Role = (typeof ROLES)[number];
 const WORLD = ":world";
 

@@ -8,7 +8,7 @@ import { NumberField, Slider } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Menu } from "../ui/Menu";
 import type { Command, Motion, Preset, Puppet, Recipe } from "../wire/types";
-import { begin, KINDS, PRESETS, settingsOf, standsAt, type Setting } from "./recipes";
+import { begin, KINDS, GAITS, settingsOf, standsAt, type Setting } from "./recipes";
 import { Select } from "../ui/Select";
 
 export function RecipesPanel({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
@@ -94,7 +94,7 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
             onChange={(e) => e.target.value && void submit(command({}, { preset: e.target.value as Preset }))}
           >
             <option value="">(choose one)</option>
-            {PRESETS.map((p) => (
+            {GAITS.map((p) => (
               <option key={p}>{p}</option>
             ))}
           </Select>

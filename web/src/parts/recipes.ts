@@ -1,6 +1,6 @@
 /** The kinds of recipes, and beginning one on what is selected. */
 import { freshId, get, submit, pickOut } from "../session";
-import { RECIPES } from "../wire/facts.gen";
+import { CHOICES, RECIPES } from "../wire/facts.gen";
 import type { Preset, Recipe } from "../wire/types";
 
 /** How a field of a recipe is set: by a number between two ends, or by one of its choices. */
@@ -44,9 +44,8 @@ export function settingsOf(recipe: Recipe): readonly Setting[] {
   });
 }
 
-export const PRESETS: Preset[] = [
-  "walk", "stroll", "brisk", "tired", "proud", "heavy", "sneak", "limp", "run", "sprint", "skip", "trot", "gallop",
-]; // prettier-ignore
+/** The gaits that are there ready made. */
+export const GAITS: readonly Preset[] = CHOICES["ChangeRecipe.preset"];
 
 /** Begin a recipe of a kind on what is selected. */
 export async function begin(kind: string, motion: string): Promise<void> {

@@ -43,6 +43,8 @@ export interface ShotPlan {
   /** How the camera is keyed: x, y, turn and zoom, each over all frames. */
   aims: Float32Array;
   heard: readonly HeardView[];
+  /** By member and span: at which of the span's frames it begins again, and after how many once more. */
+  rounds: ShotLetter["rounds"];
   /** One byte a frame: whether it has come. */
   here: Uint8Array;
 }
@@ -104,6 +106,7 @@ export const shotFrom = (m: ShotLetter): ShotPlan => ({
   views: viewsOf(m.views),
   aims: floats(m.aims),
   heard: m.heard ?? [],
+  rounds: m.rounds,
   here: new Uint8Array(m.frames),
 });
 
@@ -115,7 +118,7 @@ export function withChanged(plan: ShotPlan, m: ShotChanged): ShotPlan {
   });
   const views = m.views ? viewsOf(m.views) : plan.views;
   const aims = m.aims ? floats(m.aims) : plan.aims;
-  return { ...plan, cels, views, aims, heard: m.heard ?? plan.heard };
+  return { ...plan, cels, views, aims, heard: m.heard ?? plan.heard, rounds: m.rounds ?? plan.rounds };
 }
 
 /** What every frame holds of something that has been as at rest until now. */

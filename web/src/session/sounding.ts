@@ -46,11 +46,18 @@ export function readPeaks(data: ArrayBuffer): Peaks {
   return { samples, zooms };
 }
 
+/** For how long a line grows and dies away: never for longer than it is. */
+const fades = (line: Heard): [number, number] => [
+  Math.min(line.fadeIn, line.seconds),
+  Math.min(line.fadeOut, line.seconds),
+];
+
 /** How loud a line is at a time of its own: its level, fading in and out. */
 export function loudness(line: Heard, time: number): number {
   const full = 10 ** (line.level / 20);
-  const into = line.fadeIn > 0 ? Math.min(1, Math.max(0, time / line.fadeIn)) : 1;
-  const out = line.fadeOut > 0 ? Math.min(1, Math.max(0, (line.seconds - time) / line.fadeOut)) : 1;
+  const [grows, dies] = fades(line);
+  const into = grows > 0 ? Math.min(1, Math.max(0, time / grows)) : 1;
+  const out = dies > 0 ? Math.min(1, Math.max(0, (line.seconds - time) / dies)) : 1;
   return full * into * out;
 }
 
@@ -158,7 +165,8 @@ export class Sounding {
 
   /** The level of a line over the part of it that plays: at its corners, and evenly between them. */
   private shape(gain: AudioParam, line: Heard, when: number, offset: number, left: number, speed: number): void {
-    const corners = [line.fadeIn, line.seconds - line.fadeOut].filter((c) => c > offset && c < offset + left);
+    const [grows, dies] = fades(line);
+    const corners = [grows, line.seconds - dies].filter((c) => c > offset && c < offset + left);
     gain.setValueAtTime(loudness(line, offset), when);
     for (const time of [...corners, offset + left].sort((a, b) => a - b))
       gain.linearRampToValueAtTime(loudness(line, time), when + (time - offset) / speed);

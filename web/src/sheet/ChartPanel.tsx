@@ -4,28 +4,21 @@
  */
 import { useState } from "react";
 import { keep, kept, submit, useWorkshop, type KeyRef } from "../session";
-import { Choices, type Choice } from "../ui/Choices";
+import { Choices } from "../ui/Choices";
 import { NumberField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Menu } from "../ui/Menu";
 import { JUMPS } from "./threads";
+import { CHOICES } from "../wire/facts.gen";
 import type { Ease, Motion } from "../wire/types";
+import { EASES } from "./eases";
 import { Ladder } from "./Ladder";
 import { Select } from "../ui/Select";
 
 type Named = NonNullable<Ease>;
 type FamilyEase = Extract<Named, { kind: "family" }>;
 
-const FAMILIES: FamilyEase["family"][] = [
-  "quadratic",
-  "cubic",
-  "quartic",
-  "sine",
-  "circular",
-  "back",
-  "elastic",
-  "bounce",
-];
+const FAMILIES = CHOICES["Family.family"];
 const AMOUNTS: Partial<Record<FamilyEase["family"], { label: string; start: number; digits: number }>> = {
   back: { label: "How far past", start: 1.70158, digits: 3 },
   elastic: { label: "One swing", start: 0.3, digits: 2 },
@@ -91,7 +84,7 @@ export function ChartPanel({ motion }: { motion: Motion }) {
       {gap && <Ladder key={`${shown.channel}@${shown.frame}`} gap={gap} refs={refs} of={shown} motion={motion.id} />}
       <Choices
         label="Way to the next"
-        choices={PRESETS}
+        choices={EASES}
         chosen={(value) => alike && written(ease) === written(value)}
         choose={apply}
       />
@@ -116,14 +109,6 @@ export function ChartPanel({ motion }: { motion: Motion }) {
     </Fold>
   );
 }
-
-const PRESETS: Choice<Named>[] = [
-  { name: "Even", tip: "Equal steps", value: { kind: "even" } },
-  { name: "Soft", tip: "Slow out of the key and into the next", value: { kind: "slow", out: 50, into: 50 } },
-  { name: "Leave", tip: "Slow out of the key only", value: { kind: "slow", out: 60, into: 0 } },
-  { name: "Arrive", tip: "Slow into the next key only", value: { kind: "slow", out: 0, into: 60 } },
-  { name: "Hold", tip: "Stays until the next key", value: { kind: "hold" } },
-];
 
 function Percent({ ease, apply }: { ease: Named; apply: (ease: Named) => void }) {
   const [out, into] = ease.kind === "slow" ? [ease.out, ease.into] : [0, 0];
@@ -188,7 +173,7 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
             id="ease-slow"
             size="sm"
             value={family.slow}
-            onChange={(e) => apply({ ...family, slow: e.target.value as "both" })}
+            onChange={(e) => apply({ ...family, slow: e.target.value as FamilyEase["slow"] })}
           >
             <option value="out">out of the key</option>
             <option value="in">into the next</option>

@@ -1,8 +1,9 @@
 /** Details of the camera, of keys, and of what is heard. */
+import { EASES } from "../../sheet/eases";
 import { submit, useWorkshop } from "../../session";
 import { Fold } from "../../ui/Fold";
 import { NumberRow, SwitchRow } from "../../ui/fields";
-import type { Ease, HeardSound, Shake, Shot } from "../../wire/types";
+import type { HeardSound, Shake, Shot } from "../../wire/types";
 import { keyAt, valueNow } from "./commands";
 import { Select } from "../../ui/Select";
 
@@ -130,14 +131,6 @@ export function CameraPanel({ shot }: { shot: Shot }) {
   );
 }
 
-const EASES: { id: string; name: string; ease: Ease }[] = [
-  { id: "both", name: "slow out and in", ease: { kind: "slow", out: 50, into: 50 } },
-  { id: "out", name: "slow out", ease: { kind: "slow", out: 60, into: 0 } },
-  { id: "in", name: "slow in", ease: { kind: "slow", out: 0, into: 60 } },
-  { id: "even", name: "even", ease: { kind: "even" } },
-  { id: "hold", name: "held until the next", ease: { kind: "hold" } },
-];
-
 /** The selected keys of the shot: how they go on to the next. */
 export function KeysPanel({ shot }: { shot: Shot }) {
   const keys = useWorkshop((w) => w.shotKeys);
@@ -152,14 +145,14 @@ export function KeysPanel({ shot }: { shot: Shot }) {
           size="sm"
           value=""
           onChange={(e) => {
-            const found = EASES.find((x) => x.id === e.target.value);
-            if (found) void submit({ do: "ease-shot-gaps", shot: shot.id, keys, ease: found.ease });
+            const found = EASES.find((x) => x.name === e.target.value);
+            if (found) void submit({ do: "ease-shot-gaps", shot: shot.id, keys, ease: found.value });
           }}
         >
           <option value="">Choose an ease…</option>
           {EASES.map((e) => (
-            <option key={e.id} value={e.id}>
-              {e.name}
+            <option key={e.name} value={e.name}>
+              {e.name}: {e.tip}
             </option>
           ))}
         </Select>

@@ -16,8 +16,6 @@ export function clockTime(frames: number, rate: number): string {
   return m ? `${m} min ${s.toFixed(1)} s` : `${s.toFixed(1)} s`;
 }
 
-const PASSES = { blocking: "blocking", breakdown: "breakdown", final: "final" } as const;
-
 export function ShotCards() {
   const documents = useWorkshop((w) => w.documents);
   const chosen = useWorkshop((w) => (w.wholeFilm ? null : w.shot));
@@ -177,7 +175,7 @@ function Card({
       </span>
       <span className="shot-facts">
         <span className={`pass ${shot.stage}`} title={held ? "Shown and rendered with its poses held" : undefined}>
-          {PASSES[shot.stage]}
+          {shot.stage}
           {held && ", poses held"}
         </span>
         <span className="faint">{clockTime(stop - first, rate)}</span>

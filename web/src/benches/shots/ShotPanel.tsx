@@ -6,17 +6,19 @@ import { ColourField } from "../../parts/ColourField";
 import { NumberRow, TextField } from "../../ui/fields";
 import { Menu } from "../../ui/Menu";
 import { mostOf } from "../../ui/numbers";
+import { CHOICES } from "../../wire/facts.gen";
 import type { Pass, Shot } from "../../wire/types";
-import { addCopies, addMember, toCast } from "./commands";
+import { bringOn, toCast } from "./commands";
 import { clockTime } from "./ShotCards";
 import { useRef } from "react";
 import { Select } from "../../ui/Select";
 
-export const PASSES: { id: Pass; name: string; text: string }[] = [
-  { id: "blocking", name: "Blocking", text: "poses held, no in-betweens" },
-  { id: "breakdown", name: "Breakdown", text: "in-betweens, nothing comes late yet" },
-  { id: "final", name: "Final", text: "everything, with overlap, copies and shake" },
-];
+const TOLD: Record<Pass, { name: string; text: string }> = {
+  blocking: { name: "Blocking", text: "poses held, no in-betweens" },
+  breakdown: { name: "Breakdown", text: "in-betweens, nothing comes late yet" },
+  final: { name: "Final", text: "everything, with overlap, copies and shake" },
+};
+export const PASSES = CHOICES["Shot.stage"].map((id: Pass) => ({ id, ...TOLD[id] }));
 
 export function ShotPanel({ shot }: { shot: Shot }) {
   const documents = useWorkshop((w) => w.documents);
@@ -181,13 +183,13 @@ export function AddPanel({ shot }: { shot: Shot }) {
     <div className="card-sheet add-panel">
       <Menu
         label="Bring in a puppet or a set"
-        entries={puppets.map((p) => ({ key: p.id, text: p.name, run: () => void addMember(p) }))}
+        entries={puppets.map((p) => ({ key: p.id, text: p.name, run: () => void bringOn(p) }))}
       >
         <i className="bi bi-person-plus" aria-hidden="true" /> Puppet
       </Menu>
       <Menu
         label="Bring in copies"
-        entries={puppets.map((p) => ({ key: p.id, text: `Copies of ${p.name}`, run: () => void addCopies(p) }))}
+        entries={puppets.map((p) => ({ key: p.id, text: `Copies of ${p.name}`, run: () => void bringOn(p, true) }))}
       >
         <i className="bi bi-stars" aria-hidden="true" /> Copies
       </Menu>

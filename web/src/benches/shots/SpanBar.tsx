@@ -20,10 +20,10 @@ const END = 7;
 export function SpanBar({ cast, span, time, top, height }: Props) {
   const motion = useWorkshop((w) => w.documents[span.motion]) as Motion | undefined;
   const chosen = useWorkshop((w) => w.picked?.kind === "span" && w.picked.id === span.id && w.picked.cast === cast);
+  const rounds = useWorkshop((w) => w.shotPlan?.rounds?.[cast]?.[span.id]);
   const [shown, setShown] = useState<Span | null>(null);
   const bar = useRef<HTMLButtonElement>(null);
   const now = shown ?? span;
-  const length = motion?.length ?? 1;
 
   /** What is seen of it while a hand has it. */
   const trimmed = (end: "start" | "both" | "end", frames: number): Span => {
@@ -58,13 +58,10 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
   const left = now.start * time.step - time.scroll;
   const width = now.frames * time.step;
   const speed = now.speed;
-  const used = Math.min(now.stop ?? length, length) - (motion?.cycle && now.stop == null ? 0 : now.first);
-  const round = (used * 100) / speed;
+  const [first, every] = rounds ?? [0, 0];
   const seams: number[] = [];
-  if (now.play === "loop" && round * time.step > 5) {
-    const gone = now.skip + (motion?.cycle && now.stop == null ? (now.first * 100) / speed : 0);
-    for (let f = round - (((gone % round) + round) % round); f < now.frames; f += round) seams.push(f);
-  }
+  if (every * time.step > 5)
+    for (let f = first + span.skip - now.skip; f < now.frames; f += every) if (f > 0) seams.push(f);
   const said = [
     motion?.name ?? "?",
     speed !== 100 && `${speed} %`,

@@ -7,7 +7,6 @@ import {
   motionsOf,
   notify,
   partAt,
-  sizeOf,
   shotOf,
   shotsOf,
   stop,
@@ -82,35 +81,13 @@ export async function splitShot(): Promise<void> {
   if (shot && (await submit({ do: "split-shot", shot, at: frame, id }))) openShot(id);
 }
 
-/** Where a puppet new in the cast stands: in the middle of the stage, as far down as its art was drawn to stand. */
-function standing(puppet: Puppet): Point {
-  const [width, height] = sizeOf(get());
-  const down = puppet.origin?.[1];
-  return [width / 2, down > 0 && down <= height ? down : Math.round(height * 0.87)];
-}
-
-/** Put a puppet into the cast; what only stands there (it has no motion) where its art was drawn. */
-export async function addMember(puppet: Puppet): Promise<void> {
+/** Bring a puppet on, or copies of it. */
+export async function bringOn(puppet: Puppet, copies = false): Promise<void> {
   const shot = shotOf(get());
   if (!shot) return;
   const id = freshId();
-  const motions = motionsOf(get().documents, puppet.id);
-  const set_ = motions.length === 0;
-  const at: Point = set_ ? [puppet.origin?.[0], puppet.origin?.[1]] : standing(puppet);
-  if (!(await submit({ do: "add-cast", shot: shot.id, cast: { kind: "member", id, puppet: puppet.id, at } }))) return;
-  pickOut({ picked: { kind: "cast", id } });
-}
-
-/** Put copies of a puppet into the cast. */
-export async function addCopies(puppet: Puppet): Promise<void> {
-  const shot = shotOf(get());
-  const [width, height] = sizeOf(get());
-  if (!shot) return;
-  const id = freshId();
-  const motion = motionsOf(get().documents, puppet.id)[0]?.id ?? null;
-  const at: Point = [width / 2, height / 2];
-  const cast = { kind: "copies" as const, id, puppet: puppet.id, motion, at };
-  if (await submit({ do: "add-cast", shot: shot.id, cast })) pickOut({ picked: { kind: "cast", id } });
+  if (await submit({ do: "bring-on", shot: shot.id, id, puppet: puppet.id, copies }))
+    pickOut({ picked: { kind: "cast", id } });
 }
 
 /** Let a member do a motion from the frame that shows, after or over what it does there. */

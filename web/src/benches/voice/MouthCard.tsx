@@ -57,7 +57,7 @@ export function MouthCard({ puppet, chart, mouth, n, mood, size, letters, here, 
         aria-label={`Put in ${mouth.name}${n < DIGITS.length ? `, key ${DIGITS[n]}` : ""}`}
         title={`${mouth.name}: put it on this frame${letters.length ? ` (${letters.join(" ").toUpperCase()})` : ""}`}
         style={{ background: chart.backing.slice(0, 7) }}
-        onClick={() => putMouth(mouth)}
+        onClick={() => putMouth({ mouth: mouth.id })}
       >
         {n < DIGITS.length && <span className="key-cap">{spell(DIGITS[n]!)}</span>}
         {value === undefined ? (

@@ -50,7 +50,7 @@ function Grid({
     setHandNow(next);
   };
   const frame = get().frame;
-  const here = moodAt(frame);
+  const here = moodAt(exposed, frame);
   const [mood, setShown] = useState<string | null>(null);
   const seen = mood ?? here;
   const mouths = Object.values(chart.mouths ?? {});

@@ -1,20 +1,7 @@
 /** What the Voice bench does, by button or by key. */
-import {
-  frameRate,
-  freshId,
-  get,
-  keptFields,
-  keep,
-  linesOf,
-  motionOf,
-  notify,
-  puppetOf,
-  submit,
-  pickOut,
-} from "../../session";
-import { mostOf } from "../../ui/numbers";
+import { frameRate, freshId, get, keptFields, keep, motionOf, notify, submit, pickOut } from "../../session";
 import { channelOf } from "../../ribbon/MouthRow";
-import type { Mouth, MouthChart } from "../../wire/types";
+import type { Exposed, Mouth, MouthChart } from "../../wire/types";
 
 /** How mouths that are put in by hand behave. */
 export interface Hand {
@@ -29,52 +16,26 @@ export const keepHand = (hand: Hand): void => keep("voice-hand", JSON.stringify(
 
 export const PLAIN = "plain";
 
-/** The mood that holds at a frame, by the recipe of the line that began last. */
-export function moodAt(frame: number): string {
-  const now = get();
-  const motion = motionOf(now);
-  const time = frame / frameRate(now);
-  const begins = (sound: string) => motion?.sounds?.[sound]?.at ?? 0;
-  const recipe = Object.values(motion?.recipes ?? {})
-    .flatMap((r) => (r.kind === "mouths" && begins(r.sound) <= time + 0.2 ? [r] : []))
-    .sort((a, b) => begins(b.sound) - begins(a.sound))[0];
-  if (!recipe) return PLAIN;
-  const frames = Object.keys(recipe.moods ?? {})
+/** The mood that holds at a frame. */
+export function moodAt(exposed: Exposed | undefined, frame: number): string {
+  const frames = Object.keys(exposed?.moods ?? {})
     .map(Number)
     .filter((f) => f <= frame);
-  return frames.length ? recipe.moods![String(Math.max(...frames))]! : PLAIN;
+  return frames.length ? exposed!.moods[String(Math.max(...frames))]! : PLAIN;
 }
 
 /** What shows a mouth in a mood. */
 export const valueOf = (mouth: Mouth, mood: string): number | undefined =>
   mouth.shows?.[mood]?.[0] ?? mouth.shows?.[PLAIN]?.[0];
 
-/** Put a mouth on the frame that shows, or, while it plays, on the one that the hand meant. */
-export function putMouth(mouth: Mouth): void {
+/** Put a mouth on the frame that shows, or, while it plays, on the one that the hand meant; or the one so many places
+ * after it in the set. */
+export function putMouth(which: { mouth: string } | { by: number }): void {
   const now = get();
-  const [motion, chart] = [motionOf(now), puppetOf(now)?.mouths];
-  if (!motion || !chart) return;
+  const motion = motionOf(now);
+  if (!motion) return;
   const frame = Math.max(0, now.frame - (now.playing ? Math.round(keptHand().late * now.speed) : 0));
-  const value = valueOf(mouth, moodAt(frame));
-  if (value === undefined) {
-    notify(false, mouth.name, "Nothing shows this mouth yet: drag a drawing onto it.");
-    return;
-  }
-  const channel = channelOf(chart);
-  const cut = channel.lastIndexOf(".");
-  void submit({
-    do: "set-keys",
-    motion: motion.id,
-    keys: [
-      {
-        joint: channel.slice(0, cut),
-        kind: channel.slice(cut + 1) as "show" | "dial",
-        frame,
-        value: [value],
-        ease: { kind: "hold" },
-      },
-    ],
-  });
+  void submit({ do: "put-mouth", motion: motion.id, frame, ...which });
 }
 
 /** The mouth that shows at the frame that shows. */
@@ -91,32 +52,12 @@ export function mouthNow(chart: MouthChart): Mouth | null {
   );
 }
 
-/** The next or previous mouth of the set on the frame that shows. */
-export function stepMouth(way: 1 | -1): void {
-  const chart = puppetOf(get())?.mouths;
-  if (!chart) return;
-  const all = Object.values(chart.mouths ?? {});
-  const at = all.findIndex((m) => m.id === mouthNow(chart)?.id);
-  const next = all[(at + way + all.length) % all.length];
-  if (next) putMouth(next);
-}
-
 /** Make the mouths of the line that is worked on, or make them again. */
 export async function makeMouths(): Promise<void> {
-  const now = get();
-  const motion = motionOf(now);
-  const line = linesOf(now).find((l) => l.placed.id === now.line);
-  if (!motion || !line) return;
-  const known = Object.values(motion.recipes ?? {}).find((r) => r.kind === "mouths" && r.sound === line.placed.id);
-  const id = known?.id ?? freshId();
-  const length = Math.ceil((line.placed.at + (line.voice.sound?.seconds ?? 0)) * frameRate(now)) + 6;
-  // A line that is longer than its motion would be cut off: the motion is made as long as it, when it is new.
-  if (!known && length > motion.length && !motion.cycle)
-    await submit({ do: "set-motion", motion: motion.id, length: Math.min(length, mostOf("Motion.length")) });
-  const done = known
-    ? await submit({ do: "change-recipe", motion: motion.id, recipe: id })
-    : await submit({ do: "begin-recipe", motion: motion.id, id, kind: "mouths", sound: line.placed.id });
-  if (done) pickOut({ recipe: id });
+  const { motion, line } = get();
+  if (!motion || !line || !(await submit({ do: "make-mouths", motion, sound: line, id: freshId() }))) return;
+  const made = Object.values(motionOf(get())?.recipes ?? {});
+  pickOut({ recipe: made.find((r) => r.kind === "mouths" && r.sound === line)?.id ?? null });
 }
 
 /** Say from which frame on a mood holds. */
@@ -143,9 +84,6 @@ export async function testLine(): Promise<void> {
   if (!motion) return;
   const [id, placed] = [freshId(), freshId()];
   const at = now.frame / frameRate(now);
-  const rate = frameRate(now);
-  const needed = now.frame + Math.ceil(4.6 * rate);
-  if (needed > motion.length) await submit({ do: "set-motion", motion: motion.id, length: needed });
   if (await submit({ do: "add-voice", id, name: "Test line", motion: motion.id, placed, at, test: true })) {
     pickOut({ line: placed, entry: null });
     await makeMouths();

@@ -5,7 +5,7 @@ import { mergeEntry, splitEntry, tap } from "../../ribbon/entries";
 import { toggleRange } from "../../ribbon/Ribbon";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Exposed } from "../../wire/types";
-import { keptHand, makeMouths, putMouth, stepMouth } from "./commands";
+import { keptHand, makeMouths, putMouth } from "./commands";
 import { DIGITS } from "./MouthCard";
 
 /** What keys put in: mouths, or boundaries of sounds tapped along. */
@@ -16,23 +16,19 @@ const mouths = () => Object.values(puppetOf(get())?.mouths?.mouths ?? {});
 export function useVoiceKeys(exposed: Exposed | undefined, typing: Typing): void {
   const putting = useMemo<Shortcut[]>(() => {
     const letters = Object.entries(exposed?.letters ?? {});
-    const put = (id: string) => {
-      const mouth = mouths().find((m) => m.id === id);
-      if (mouth) putMouth(mouth);
-    };
     return [
       ...DIGITS.map((digit, n) => ({
         keys: [digit],
         does: n === 0 ? "Digits 1 to 0 put in the mouths of the grid, Shift with them the further ten" : undefined,
         run: () => {
           const mouth = mouths()[n];
-          if (mouth) putMouth(mouth);
+          if (mouth) putMouth({ mouth: mouth.id });
         },
       })),
       ...letters.map(([letter, id], n) => ({
         keys: [letter],
         does: n === 0 ? "Letters put in the mouth of their sound: M, F, S, L, E, H, A, O, U; X rests" : undefined,
-        run: () => (typing === "sounds" ? tap(TAPPED[letter] ?? "", keptHand().late) : put(id)),
+        run: () => (typing === "sounds" ? tap(TAPPED[letter] ?? "", keptHand().late) : putMouth({ mouth: id })),
       })),
     ];
   }, [exposed, typing]);
@@ -46,8 +42,8 @@ export function useVoiceKeys(exposed: Exposed | undefined, typing: Typing): void
       { keys: ["End"], does: "Last frame", run: () => goTo((get().plan?.frames ?? 1) - 1) },
       { keys: ["."], does: "Next key", run: () => toKey(1) },
       { keys: [","], does: "Key before", run: () => toKey(-1) },
-      { keys: ["ArrowDown"], does: "The next mouth of the set on this frame", run: () => stepMouth(1) },
-      { keys: ["ArrowUp"], does: "The mouth before it", run: () => stepMouth(-1) },
+      { keys: ["ArrowDown"], does: "The next mouth of the set on this frame", run: () => putMouth({ by: 1 }) },
+      { keys: ["ArrowUp"], does: "The mouth before it", run: () => putMouth({ by: -1 }) },
       { keys: ["Enter"], does: "Make the line's mouths", run: () => void makeMouths() },
       { keys: ["q"], does: "Play the selected word or sound round and round", run: toggleRange },
       { keys: ["/"], does: "Split the selected word or sound", run: splitEntry },
