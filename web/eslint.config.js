@@ -60,6 +60,15 @@ export default tseslint.config(
           "Property[key.name=/^(min|max)$/] > Literal",
           "Property[key.name=/^(min|max)$/] > UnaryExpression",
         ].map((selector) => ({ selector, message: "Name the field in `of`: its ends come with it." })),
+        {
+          selector: "Literal[value=/^#([0-9a-fA-F]{3,4}){1,2}$/]",
+          message: "Colours of the page are in theme/_tokens.scss, what is painted with in ui/paints.ts.",
+        },
+        {
+          selector:
+            "JSXAttribute[name.name='style'] > JSXExpressionContainer > ObjectExpression > Property > Literal.value",
+          message: "A look that never changes stands in the theme.",
+        },
       ],
       "react-hooks/rules-of-hooks": "error",
       "react-hooks/exhaustive-deps": "error",
@@ -97,5 +106,5 @@ export default tseslint.config(
       ],
     },
   })),
-  { files: ["**/*.test.ts"], rules: { "no-restricted-syntax": "off" } },
+  { files: ["**/*.test.ts", "src/ui/paints.ts"], rules: { "no-restricted-syntax": "off" } },
 );

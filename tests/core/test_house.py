@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections import defaultdict
 from collections.abc import Iterator
 
@@ -28,3 +29,11 @@ def test_one_word_names_one_type() -> None:
                 where[name].append(str(file.relative_to(ROOT)))
     assert len(where) > 500
     assert {name: files for name, files in where.items() if len(files) > 1} == {}
+
+
+def test_colours_of_the_page_stand_in_its_tokens() -> None:
+    literal = re.compile(r"#[0-9a-fA-F]{3,8}\b|\b(?:rgb|hsl)a?\(")
+    themes = sorted((ROOT / "web/src/theme").glob("_*.scss"))
+    found = {f.name: literal.findall(re.sub(r"//.*", "", f.read_text())) for f in themes}
+    assert len(found.pop("_tokens.scss")) > 50
+    assert {name: colours for name, colours in found.items() if colours} == {}

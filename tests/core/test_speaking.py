@@ -364,7 +364,9 @@ def test_a_mouth_put_in_looks_as_the_mood_has_it_that_holds_there() -> None:
 
 
 def test_before_a_line_begins_its_mood_is_meant() -> None:
-    documents = mouths(speaker(*ROW, at=2.0), moods={0: "plain"})
+    documents = speaker(*ROW, at=2.0)
+    assert moods_on(documents.motion("m"), RATE) == {}
+    documents = mouths(documents, moods={0: "plain"})
     motion = documents.motion("m")
     # A fifth of a second before frame 48.
     assert list(moods_on(motion, RATE)) == [44]

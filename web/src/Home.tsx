@@ -119,9 +119,7 @@ function Listed({ production: p, open }: { production: ListedView; open: (p: Lis
           <span className="film-picture" />
         )}
         <span>
-          <span className="heading d-block fs-5" style={{ color: "var(--ink)" }}>
-            {p.name}
-          </span>
+          <span className="heading inked d-block fs-5">{p.name}</span>
           {facts.length > 0 && <span className="d-block small">{facts.join(", ")}</span>}
           {p.may && p.may !== "own" && (
             <span className="d-block small">

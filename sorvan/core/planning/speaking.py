@@ -192,7 +192,8 @@ def moods_on(motion: Motion, rate: Fraction) -> dict[int, str]:
         if isinstance(r, Mouths) and r.sound in motion.sounds
     )
     found: dict[int, str] = {}
-    for (start, _, moods), end in zip(begins, [*(b[0] for b in begins[1:]), motion.length], strict=True):
+    ends = [b[0] for b in begins[1:]] + [motion.length]
+    for (start, _, moods), end in zip(begins, ends, strict=False):
         found[start] = mood_at(moods, start)
         found |= {f: mood for f, mood in moods.items() if start < f < end}
     return found

@@ -1,7 +1,7 @@
 /** Match marks as they are seen: a number in a shape of its own colour, the same on both drawings. */
 import type { Point } from "../wire/types";
 
-const COLOURS = ["#7a3fd0", "#00707a", "#a8560a", "#b0225e", "#2c5fb8", "#4c7a12"] as const;
+const COLOURS = [1, 2, 3, 4, 5, 6].map((n) => `var(--mark-${n})`);
 const R = 9;
 /** Outlines of the shapes, about nought. */
 const SHAPES = [
@@ -18,11 +18,16 @@ export const colourOf = (n: number): string => COLOURS[n % COLOURS.length]!;
 export function MarkSign({ n, at, chosen, open }: { n: number; at: Point; chosen: boolean; open?: boolean }) {
   return (
     <g transform={`translate(${at[0]} ${at[1]})`} className={`match-mark${chosen ? " chosen" : ""}`} data-mark={n + 1}>
-      {chosen && <circle r={15} fill="none" stroke="#fff" strokeWidth={5} />}
+      {chosen && <circle r={15} fill="none" stroke="var(--halo)" strokeWidth={5} />}
       {chosen && <circle r={15} fill="none" stroke={colourOf(n)} strokeWidth={2.5} strokeDasharray="4 3" />}
-      <path d={SHAPES[n % SHAPES.length]} fill="#fffdf8" stroke="#fffdf8" strokeWidth={5} />
-      <path d={SHAPES[n % SHAPES.length]} fill={open ? "#fffdf8" : colourOf(n)} stroke={colourOf(n)} strokeWidth={2} />
-      <text y={4} textAnchor="middle" fontSize={11} fontWeight={700} fill={open ? colourOf(n) : "#fff"}>
+      <path d={SHAPES[n % SHAPES.length]} fill="var(--bone)" stroke="var(--bone)" strokeWidth={5} />
+      <path
+        d={SHAPES[n % SHAPES.length]}
+        fill={open ? "var(--bone)" : colourOf(n)}
+        stroke={colourOf(n)}
+        strokeWidth={2}
+      />
+      <text y={4} textAnchor="middle" fontSize={11} fontWeight={700} fill={open ? colourOf(n) : "var(--halo)"}>
         {n + 1}
       </text>
     </g>

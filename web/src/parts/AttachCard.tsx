@@ -120,14 +120,9 @@ function BendSettings({
   const reach = chosen ? bend.reach?.[chosen] : undefined;
   return (
     <>
-      <div
-        className="list card-sheet mb-2"
-        role="group"
-        aria-label="Joints it bends over"
-        style={{ maxHeight: 112, boxShadow: "none" }}
-      >
+      <div className="list card-sheet short mb-2" role="group" aria-label="Joints it bends over">
         {joints.map((j) => (
-          <div key={j.id} className={`row-item${joint === j.id ? " chosen" : ""}`} style={{ minHeight: 26 }}>
+          <div key={j.id} className={`row-item${joint === j.id ? " chosen" : ""}`}>
             <Form.Check
               id={`bends-${j.id}`}
               aria-label={`bends over ${j.name}`}
@@ -137,8 +132,7 @@ function BendSettings({
             />
             <button
               type="button"
-              className="name border-0 bg-transparent text-start p-0"
-              style={{ color: "inherit" }}
+              className="name border-0 bg-transparent text-reset text-start p-0"
               onClick={() => (pickOut({ joint: j.id, pieces: [piece.id] }), lookAtMesh(piece.id, j.id))}
             >
               {j.name}
@@ -256,15 +250,14 @@ function SheetSettings({
       <Rows
         kind="listbox"
         label="Handles of the sheet"
-        className="card-sheet my-2"
-        style={{ maxHeight: 112, boxShadow: "none" }}
+        className="card-sheet short my-2"
         ids={sheet.handles}
         chosen={joint ? [joint] : []}
         choose={(id) => pickOut({ joint: id, pieces: [piece.id] })}
       >
         {sheet.handles.map((id) => (
-          <Row key={id} id={id} chosen={joint === id} style={{ minHeight: 26 }}>
-            <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)" }} />
+          <Row key={id} id={id} chosen={joint === id}>
+            <i className="bi bi-diamond rusty" aria-hidden="true" />
             <span className="name">{puppet.joints?.[id]?.name}</span>
           </Row>
         ))}
@@ -280,7 +273,7 @@ function SheetSettings({
             unit="u"
             onCommit={(far) => put({ turning: { [joint]: far > 0 ? far : null } })}
           />
-          <p className="hint m-0" style={{ gridColumn: "1 / -1" }}>
+          <p className="hint across m-0">
             {sheet.turning?.[joint]
               ? "What lies so near to it turns as it is turned: a toe, a hand."
               : "At 0 it only pulls. With a patch it turns what is around it too: a toe, a hand."}

@@ -84,7 +84,7 @@ export function BodyMap() {
           })
         }
       />
-      <svg width={WIDTH} height={HEIGHT} style={{ position: "absolute", inset: 0 }}>
+      <svg width={WIDTH} height={HEIGHT} className="laid-over">
         {joints.map((j) => {
           const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
           return (
@@ -96,7 +96,7 @@ export function BodyMap() {
                 y1={above[1]}
                 x2={here[0]}
                 y2={here[1]}
-                stroke="#fffdf8"
+                stroke="var(--bone)"
                 strokeOpacity={0.55}
                 strokeWidth={1.3}
               />
@@ -110,21 +110,29 @@ export function BodyMap() {
           return (
             <g key={j.id}>
               {keyed.has(j.id) && (
-                <circle cx={here[0]} cy={here[1]} r={6.2} fill="var(--violet)" stroke="#fff" strokeWidth={1.2} />
+                <circle cx={here[0]} cy={here[1]} r={6.2} fill="var(--violet)" stroke="var(--halo)" strokeWidth={1.2} />
               )}
               <circle
                 cx={here[0]}
                 cy={here[1]}
                 r={on ? 4.4 : 2.4}
-                fill={on ? "#fff" : "#fffdf8"}
-                stroke={on ? "#6a3fb5" : `var(--${j.side})`}
+                fill={on ? "var(--halo)" : "var(--bone)"}
+                stroke={on ? "var(--held)" : `var(--${j.side})`}
                 strokeWidth={on ? 2.4 : 1.3}
               />
             </g>
           );
         })}
         {keyed.has(ROOT) && (
-          <rect x={WIDTH / 2 - 5} y={HEIGHT - 11} width={10} height={5} rx={2} fill="var(--violet)" stroke="#fff" />
+          <rect
+            x={WIDTH / 2 - 5}
+            y={HEIGHT - 11}
+            width={10}
+            height={5}
+            rx={2}
+            fill="var(--violet)"
+            stroke="var(--halo)"
+          />
         )}
       </svg>
     </div>

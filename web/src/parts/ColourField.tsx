@@ -1,22 +1,11 @@
 /** A colour: picked by hand or from a list, or told by its number. */
+import { PLAIN } from "../ui/paints";
 import { useEffect, useRef, useState } from "react";
 import { useProduction } from "../session";
 import { AskName } from "../ui/AskName";
 import { Menu } from "../ui/Menu";
 
 /** Plain colours, for who has no swatches yet. */
-const PLAIN = [
-  ["black", "#000000"],
-  ["white", "#ffffff"],
-  ["grey", "#808080"],
-  ["red", "#c8452f"],
-  ["orange", "#dd8a2e"],
-  ["yellow", "#e9c54a"],
-  ["green", "#4e8a57"],
-  ["blue", "#2f6d9e"],
-  ["violet", "#6a3fb5"],
-  ["brown", "#7b5432"],
-] as const;
 
 interface ColourFieldProps {
   label: string;

@@ -32,7 +32,7 @@ export function UnderWay() {
           Cancel
         </Button>
       </div>
-      <ProgressBar now={part * 100} aria-label="How far the import has come" style={{ height: 6 }} />
+      <ProgressBar now={part * 100} aria-label="How far the import has come" className="low" />
     </div>
   );
 }

@@ -98,10 +98,10 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
           open={holds ? !folded.has(j.id) : undefined}
           carried={linking ? { kind: "joint", id: j.id, name: j.name } : null}
           onto={onto(j.id)}
-          style={{ paddingLeft: 8 + Math.min(depth, 7) * 13, minHeight: 26 }}
+          style={{ paddingLeft: 8 + Math.min(depth, 7) * 13 }}
         >
           {j.handle ? (
-            <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)", fontSize: 10 }} />
+            <i className="bi bi-diamond rusty" aria-hidden="true" />
           ) : holds ? (
             // The keys fold by the row itself.
             <span
@@ -116,7 +116,7 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
               <i className={`bi bi-chevron-${folded.has(j.id) ? "right" : "down"}`} />
             </span>
           ) : (
-            <span className="faint" aria-hidden="true" style={{ width: 10 }}>
+            <span className="faint twig" aria-hidden="true">
               {depth > 0 ? "└" : "·"}
             </span>
           )}

@@ -183,19 +183,18 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
                     {...ends(line, at + shift(line))}
                     stroke="var(--rust)"
                     strokeWidth={2}
-                    style={{ cursor: line === "guide" ? "ns-resize" : "ew-resize" }}
+                    cursor={line === "guide" ? "ns-resize" : "ew-resize"}
                   />
                 )
               );
             })}
           </svg>
         </div>
-        <div className="flex-grow-1" style={{ minWidth: 0 }}>
+        <div className="flex-grow-1 shrinks">
           <Rows
             kind="listbox"
             label="Which drawing to move"
-            className="card-sheet mb-2"
-            style={{ maxHeight: 170 }}
+            className="card-sheet which mb-2"
             ids={piece.drawings.map((d) => d.id)}
             chosen={[drawing.id]}
             choose={setChosen}
@@ -204,20 +203,10 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
               <Row key={d.id} id={d.id} chosen={d.id === drawing.id}>
                 <span className="name">{d.name}</span>
                 {lineOf(d, "guide") !== null && (
-                  <i
-                    className="bi bi-dash-lg"
-                    role="img"
-                    aria-label="has a guide line"
-                    style={{ color: "var(--rust)" }}
-                  />
+                  <i className="bi bi-dash-lg rusty" role="img" aria-label="has a guide line" />
                 )}
                 {lineOf(d, "upright") !== null && (
-                  <i
-                    className="bi bi-dash-lg"
-                    role="img"
-                    aria-label="has an upright guide line"
-                    style={{ color: "var(--rust)", rotate: "90deg" }}
-                  />
+                  <i className="bi bi-dash-lg rusty upright" role="img" aria-label="has an upright guide line" />
                 )}
               </Row>
             ))}
@@ -245,7 +234,7 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
                   onChange={(e) => put(line, e.target.checked ? Number(first.toFixed(2)) : null)}
                 />
                 {at !== null && (
-                  <div style={{ width: "7rem" }}>
+                  <div className="guide-at">
                     <NumberField
                       id={`lineup-at-${line}`}
                       label={SAID[line].field}

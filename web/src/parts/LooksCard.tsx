@@ -1,4 +1,5 @@
 /** How a piece looks: what masks it, how faded it is, its colours corrected or linked to swatches. */
+import { FILL, WHITE } from "../ui/paints";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Correction, Piece, Puppet, Swatch } from "../wire/types";
@@ -9,7 +10,7 @@ import { NumberField, TextField } from "../ui/fields";
 import { Fold } from "../ui/Fold";
 import { Select } from "../ui/Select";
 
-const PLAIN: Correction = { brightness: 0, contrast: 0, gamma: 1, tint: "#ffffffff", amount: 0 };
+const PLAIN: Correction = { brightness: 0, contrast: 0, gamma: 1, tint: WHITE, amount: 0 };
 
 export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
   const piece = puppet.pieces![ids[0]!]!;
@@ -23,7 +24,7 @@ export function MaskCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
         <div key={m.piece} className="d-flex gap-1 align-items-center mb-1">
           <Select
             size="sm"
-            style={{ width: 92 }}
+            className="in-or-out"
             aria-label="Inside or outside"
             value={m.inside === false ? "outside" : "inside"}
             onChange={(e) => put({ [m.piece]: e.target.value as "inside" })}
@@ -225,7 +226,7 @@ export function Palette({ picking, pick }: { picking: boolean; pick: () => void 
             const id = freshId();
             void submit({
               do: "set-swatch",
-              swatch: { id, name: `Swatch ${swatches.length + 1}`, colour: "#c9a36aff" },
+              swatch: { id, name: `Swatch ${swatches.length + 1}`, colour: FILL },
             });
             setChosen(id);
           }}

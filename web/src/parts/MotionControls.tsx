@@ -181,7 +181,7 @@ function ChainField({
 }) {
   return (
     <>
-      <label htmlFor={`reach-${id}`} className="text-truncate" title={name} style={{ maxWidth: 120 }}>
+      <label htmlFor={`reach-${id}`} className="text-truncate of-limb" title={name}>
         {name}
         {mark}
       </label>

@@ -95,7 +95,7 @@ function ChainSettings({ puppet, chain, folded }: { puppet: Puppet; chain: Chain
   if (folded)
     return (
       <button type="button" className="row-item" onClick={() => pickOut({ joint: chain.handle, pieces: [] })}>
-        <i className="bi bi-diamond" aria-hidden="true" style={{ color: "var(--rust)" }} />
+        <i className="bi bi-diamond rusty" aria-hidden="true" />
         <span className="name">{chain.name}</span>
       </button>
     );

@@ -1,4 +1,5 @@
 /** Fill and line of a shape drawn here: of the selected one, or of the next. */
+import { FILL, LINE, WHITE } from "../ui/paints";
 import { Form } from "react-bootstrap";
 import type { Shape } from "../wire/types";
 import { ColourField } from "./ColourField";
@@ -26,14 +27,12 @@ export function ShapeCard({
           id={`shape-${which}`}
           aria-label={`Has a ${label.toLowerCase()}`}
           checked={!!paint[which]}
-          onChange={(e) =>
-            change({ [which]: e.target.checked ? (which === "fill" ? "#c9a36aff" : "#23364dff") : null })
-          }
+          onChange={(e) => change({ [which]: e.target.checked ? (which === "fill" ? FILL : LINE) : null })}
         />
         <ColourField
           label={`${label} colour`}
           disabled={!paint[which]}
-          value={paint[which] ?? "#ffffffff"}
+          value={paint[which] ?? WHITE}
           onCommit={(colour) => change({ [which]: colour })}
         />
       </div>

@@ -95,7 +95,7 @@ export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Mo
           <RangeShade time={time} />
           <Playhead time={time} top={0} />
         </div>
-        <div style={{ width: NAMES + time.width, height: 1 }} />
+        <div className="track" style={{ width: NAMES + time.width }} />
       </div>
     </div>
   );

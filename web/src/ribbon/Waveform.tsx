@@ -1,4 +1,5 @@
 /** The sound of a line as it looks: its peaks over the frames, drawn at the zoom that fits. */
+import { token, useTheme } from "../ui/tokens";
 import { useEffect, useRef, useState } from "react";
 import { peaksOf, type Laid } from "../session";
 import { SOUND_RATE, type Peaks } from "../session/sounding";
@@ -88,6 +89,7 @@ function OneWave({
   const canvas = useRef<HTMLCanvasElement>(null);
   const peaks = usePeaks(line.voice.sound?.peaks);
   const { placed } = line;
+  const theme = useTheme();
   useEffect(() => {
     const element = canvas.current;
     if (!element) return;
@@ -97,10 +99,9 @@ function OneWave({
     const c = element.getContext("2d")!;
     c.scale(ratio, ratio);
     if (!peaks) return;
-    const style = getComputedStyle(element);
     const perPixel = 1 / (time.step * rate);
     const found = columns(peaks, time.scroll * perPixel - placed.at, perPixel, Math.ceil(time.room));
-    c.fillStyle = style.getPropertyValue(chosen ? "--wave" : "--wave-other").trim() || "#4d6f8f";
+    c.fillStyle = token(chosen ? "wave" : "wave-other");
     c.globalAlpha = placed.mute ? 0.3 : 1;
     const [middle, half] = [height / 2, height / 2 - 3];
     for (let x = 0; x < found.length / 2; x++) {
@@ -109,6 +110,6 @@ function OneWave({
       const top = middle - high * half;
       c.fillRect(x, top, 1, Math.max(1, middle - low * half - top));
     }
-  }, [peaks, time.scroll, time.step, time.room, rate, height, chosen, placed.at, placed.mute]);
+  }, [peaks, time.scroll, time.step, time.room, rate, height, chosen, placed.at, placed.mute, theme]);
   return <canvas ref={canvas} style={{ width: time.room, height }} aria-hidden="true" />;
 }

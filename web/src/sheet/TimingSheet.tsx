@@ -2,14 +2,15 @@
  * The timing sheet: a thread for every channel, a bead for every key, and ticks where the in-betweens really
  * fall. It is one canvas, with a grid behind it for the keyboard and for those who can't see it.
  */
-import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { distance } from "../geometry";
 import { get, goTo, useWorkshop, type KeyRef, pickOut } from "../session";
 import { SideMark } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
 import type { Motion, Puppet } from "../wire/types";
-import { drawSheet, inkOf, ROW, type Ink } from "./draw";
+import { useTheme } from "../ui/tokens";
+import { drawSheet, inkOf, ROW } from "./draw";
 import { pullFoot, type FootRow, type Pulled } from "./feet";
 import { useGridKeys, type Cursor } from "./gridKeys";
 import { land } from "./keys";
@@ -42,13 +43,14 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
   const box = useRef<HTMLDivElement>(null);
   const [by, setBy] = useState(0);
   const [cursor, setCursor] = useState<Cursor | null>(null);
-  const ink = useInk(area);
+  const theme = useTheme();
+  const ink = useMemo(() => inkOf(theme), [theme]);
   const selected = useMemo(() => byChannel(keys), [keys]);
   const poses = useMemo(() => Object.keys(motion.poses ?? {}).map(Number), [motion.poses]);
 
   useLayoutEffect(() => {
     const element = canvas.current;
-    if (!element || !ink || time.room < 2 || height < 2) return;
+    if (!element || time.room < 2 || height < 2) return;
     const ratio = window.devicePixelRatio || 1;
     const [w, h] = [Math.round(time.room * ratio), Math.round(height * ratio)];
     if (element.width !== w || element.height !== h) [element.width, element.height] = [w, h];
@@ -199,19 +201,6 @@ function showBox(
   style.top = `${Math.min(from[1], to[1]) - top}px`;
   style.width = `${Math.abs(from[0] - to[0])}px`;
   style.height = `${Math.abs(from[1] - to[1])}px`;
-}
-
-/** The theme's colours, read anew when the light changes. */
-function useInk(element: React.RefObject<HTMLElement | null>): Ink | null {
-  const [ink, setInk] = useState<Ink | null>(null);
-  useEffect(() => {
-    const read = () => element.current && setInk(inkOf(element.current));
-    read();
-    const observer = new MutationObserver(read);
-    observer.observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
-    return () => observer.disconnect();
-  }, [element]);
-  return ink;
 }
 
 interface NamesProps {

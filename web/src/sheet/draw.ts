@@ -5,6 +5,7 @@ import { drawFoot, type Pulled } from "./feet";
 import { JUMPS, placeIn, type Row, type Thread } from "./threads";
 import type { Timeline } from "./timeline";
 import { px } from "../ui/text";
+import { token } from "../ui/tokens";
 
 export const ROW = px(24);
 export const RULER = px(22);
@@ -43,20 +44,16 @@ export interface Ink {
   warn: string;
 }
 
-/** The colours of the theme, read from the page. */
-export function inkOf(element: Element): Ink {
-  const style = getComputedStyle(element);
-  const of = (name: string) => style.getPropertyValue(`--${name}`).trim();
-  return {
-    ink: of("ink"),
-    faint: of("faint"),
-    card: of("card"),
-    edge: of("card-edge"),
-    well: of("well"),
-    violet: of("violet"),
-    warn: of("rust"),
-  };
-}
+/** The colours of a theme, which is the page's. */
+export const inkOf = (_theme: string): Ink => ({
+  ink: token("ink"),
+  faint: token("faint"),
+  card: token("card"),
+  edge: token("card-edge"),
+  well: token("well"),
+  violet: token("violet"),
+  warn: token("rust"),
+});
 
 /** A colour of the theme, `#rrggbb`, let through by so many percent. */
 const faded = (colour: string, part: number): string =>

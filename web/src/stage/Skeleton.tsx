@@ -52,13 +52,13 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
         <g pointerEvents="none">
           <path
             d={`M${place(reaching.from)!.join(" ")}L${to(reaching.to).join(" ")}`}
-            stroke="#fff"
+            stroke="var(--halo)"
             strokeWidth={6}
             strokeLinecap="round"
           />
           <path
             d={`M${place(reaching.from)!.join(" ")}L${to(reaching.to).join(" ")}`}
-            stroke="#6a3fb5"
+            stroke="var(--held)"
             strokeWidth={3}
             strokeDasharray="8 5"
             strokeLinecap="round"
@@ -68,8 +68,8 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
               x={to(reaching.to)[0] + 14}
               y={to(reaching.to)[1] - 10}
               fontSize={14}
-              fill="#6a3fb5"
-              stroke="#fff"
+              fill="var(--held)"
+              stroke="var(--halo)"
               strokeWidth={4}
               paintOrder="stroke"
             >
@@ -144,15 +144,10 @@ export function Pins({
 
 function Pin({ joint, at, on }: { joint: Joint; at: Point; on: boolean }) {
   return (
-    <g
-      data-handle={`joint:${joint.id}`}
-      style={{ cursor: "pointer" }}
-      className={on ? "chosen" : ""}
-      pointerEvents="all"
-    >
+    <g data-handle={`joint:${joint.id}`} cursor="pointer" className={on ? "chosen" : ""} pointerEvents="all">
       <title>{joint.name}</title>
       <circle cx={at[0]} cy={at[1]} r={10} fillOpacity={0.01} />
-      {on && <circle cx={at[0]} cy={at[1]} r={9.5} fill="none" stroke="#fff" strokeWidth={4} />}
+      {on && <circle cx={at[0]} cy={at[1]} r={9.5} fill="none" stroke="var(--halo)" strokeWidth={4} />}
       <circle
         className="pin-dot"
         cx={at[0]}
@@ -186,7 +181,15 @@ export function Diamond({
     <>
       {on && (
         <>
-          <line x1={at[0]} y1={at[1]} x2={knob[0]} y2={knob[1]} stroke="#fff" strokeWidth={4} pointerEvents="none" />
+          <line
+            x1={at[0]}
+            y1={at[1]}
+            x2={knob[0]}
+            y2={knob[1]}
+            stroke="var(--halo)"
+            strokeWidth={4}
+            pointerEvents="none"
+          />
           <line
             x1={at[0]}
             y1={at[1]}
@@ -196,20 +199,20 @@ export function Diamond({
             strokeWidth={1.6}
             pointerEvents="none"
           />
-          <g data-handle={`spin:${joint.id}`} pointerEvents="all" style={{ cursor: "grab" }}>
+          <g data-handle={`spin:${joint.id}`} pointerEvents="all" cursor="grab">
             <title>Turn {joint.name}</title>
             <circle cx={knob[0]} cy={knob[1]} r={10} fillOpacity={0.01} />
-            <circle cx={knob[0]} cy={knob[1]} r={4.5} fill="#fff" stroke="var(--rust)" strokeWidth={2} />
+            <circle cx={knob[0]} cy={knob[1]} r={4.5} fill="var(--halo)" stroke="var(--rust)" strokeWidth={2} />
           </g>
         </>
       )}
-      <g data-handle={`joint:${joint.id}`} pointerEvents="all" style={{ cursor: "move" }}>
+      <g data-handle={`joint:${joint.id}`} pointerEvents="all" cursor="move">
         <title>{joint.name}</title>
         <circle cx={at[0]} cy={at[1]} r={11} fillOpacity={0.01} />
         <path
           d={`M${at[0]} ${at[1] - size}l${size} ${size}l${-size} ${size}l${-size} ${-size}Z`}
-          fill={on ? "var(--rust)" : "#fffdf8"}
-          stroke={on ? "#fff" : "var(--rust)"}
+          fill={on ? "var(--rust)" : "var(--bone)"}
+          stroke={on ? "var(--halo)" : "var(--rust)"}
           strokeWidth={on ? 2.5 : 2}
         />
       </g>
@@ -250,7 +253,7 @@ function Wedge({ scene, joint, puppet, to }: { scene: Scene; joint: Joint; puppe
         y1={y}
         x2={x + r * Math.cos(away)}
         y2={y + r * Math.sin(away)}
-        stroke="#fff"
+        stroke="var(--halo)"
         strokeWidth={1.4}
         strokeDasharray="3 3"
         pointerEvents="none"
@@ -261,10 +264,10 @@ function Wedge({ scene, joint, puppet, to }: { scene: Scene; joint: Joint; puppe
           ["high", b],
         ] as const
       ).map(([which, p]) => (
-        <g key={which} data-handle={`limit-${which}:${joint.id}`} pointerEvents="all" style={{ cursor: "grab" }}>
+        <g key={which} data-handle={`limit-${which}:${joint.id}`} pointerEvents="all" cursor="grab">
           <title>{which === "low" ? "Furthest turn one way" : "Furthest turn the other way"}</title>
           <circle cx={p[0]} cy={p[1]} r={10} fillOpacity={0.01} />
-          <circle cx={p[0]} cy={p[1]} r={5} fill="#fff" stroke="var(--violet)" strokeWidth={2.2} />
+          <circle cx={p[0]} cy={p[1]} r={5} fill="var(--halo)" stroke="var(--violet)" strokeWidth={2.2} />
         </g>
       ))}
     </>
@@ -295,8 +298,15 @@ function Strap({ from, to, fill, opacity }: { from: Point; to: Point; fill: stri
   // A dark edge and a light one: it is seen on any art.
   return (
     <g pointerEvents="none" strokeLinejoin="round">
-      <path d={d} fill="none" stroke="#23364d" strokeOpacity={0.85 * opacity} strokeWidth={3.4} />
-      <path d={d} fill={fill} fillOpacity={0.78 * opacity} stroke="#fffdf8" strokeOpacity={opacity} strokeWidth={1.4} />
+      <path d={d} fill="none" stroke="var(--outline)" strokeOpacity={0.85 * opacity} strokeWidth={3.4} />
+      <path
+        d={d}
+        fill={fill}
+        fillOpacity={0.78 * opacity}
+        stroke="var(--bone)"
+        strokeOpacity={opacity}
+        strokeWidth={1.4}
+      />
     </g>
   );
 }
@@ -328,9 +338,9 @@ export function Ghosts({ puppet, to, always = false }: { puppet: Puppet; to: (p:
             strokeLinecap="round"
             data-ghost={chain.id}
           >
-            <path d={line(found.turned)} stroke="#fff" strokeWidth={5} strokeOpacity={0.8} />
+            <path d={line(found.turned)} stroke="var(--halo)" strokeWidth={5} strokeOpacity={0.8} />
             <path d={line(found.turned)} stroke="var(--centre)" strokeWidth={2} strokeDasharray="2 5" />
-            <path d={line(found.reached)} stroke="#fff" strokeWidth={5} strokeOpacity={0.8} />
+            <path d={line(found.reached)} stroke="var(--halo)" strokeWidth={5} strokeOpacity={0.8} />
             <path d={line(found.reached)} stroke="var(--rust)" strokeWidth={2} strokeDasharray="7 4" />
           </g>
         );

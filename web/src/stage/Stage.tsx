@@ -1,4 +1,5 @@
 /** The stage: the paper with the puppet on it, an overlay of handles, and the hand upon both. */
+import { WHITE } from "../ui/paints";
 import { distance } from "../geometry";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { Point } from "../wire/types";
@@ -60,7 +61,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     return () => observer.disconnect();
   }, []);
 
-  usePainting(canvas, size, shown, width, height, production?.paper ?? "#ffffffff", turn, anew);
+  usePainting(canvas, size, shown, width, height, production?.paper ?? WHITE, turn, anew);
 
   const toStage = useCallback(
     (event: { clientX: number; clientY: number }): Point => {
@@ -209,12 +210,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       {children}
       {cross.said}
       {isolated && (
-        <button
-          type="button"
-          className="icon-btn card-sheet position-absolute"
-          style={{ left: 8, bottom: 8 }}
-          onClick={() => see({ isolated: false })}
-        >
+        <button type="button" className="icon-btn card-sheet alone" onClick={() => see({ isolated: false })}>
           <i className="bi bi-zoom-in" aria-hidden="true" /> Shown alone: show all
         </button>
       )}

@@ -3,6 +3,7 @@ import type { Canvas, Image } from "canvaskit-wasm";
 import { get, motionOf, type Onion } from "../session";
 import type { Painter } from "./painter";
 import type { Frame } from "../session/frames";
+import { token } from "../ui/tokens";
 import { boxOf, type Scene } from "./scene";
 import type { Target } from "./surface";
 
@@ -74,7 +75,7 @@ export class OnionSkin {
       const count = skin.way < 0 ? onion.before : onion.after;
       const paint = new kit.Paint();
       paint.setAlphaf((onion.strength / 100) * (1 - (skin.n - 1) / (count + 1)));
-      const tint = painter.colour(skin.way < 0 ? "#8a5a2bff" : "#2c5f8aff");
+      const tint = painter.colour(`${token(skin.way < 0 ? "earlier" : "later")}ff`);
       const filter =
         onion.look === "outline"
           ? kit.ColorFilter.MakeBlend(tint, kit.BlendMode.SrcIn)

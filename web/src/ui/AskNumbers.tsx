@@ -39,7 +39,7 @@ export function AskNumbers({ title, text, fields, button, done, close }: Props) 
           {text && <p className="hint mt-0">{text}</p>}
           <div className="fields">
             {fields.map(({ key, label, value: _, ...told }, i) => (
-              <div key={key} style={{ display: "contents" }}>
+              <div key={key} className="fields-of-one">
                 <label htmlFor={`ask-${key}`}>{label}</label>
                 <NumberField
                   {...told}

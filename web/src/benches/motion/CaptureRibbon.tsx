@@ -12,7 +12,7 @@ export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
   const put = (part: Partial<CaptureWish>) => see({ capture: { ...capture, ...part } });
   if (capture.count !== null)
     return (
-      <div className="ribbon" role="status" style={{ paddingRight: "0.8rem" }}>
+      <div className="ribbon even" role="status">
         {capture.count > 0 ? (
           <>
             Recording in <b className="fs-4 mx-1">{capture.count}</b>
@@ -34,7 +34,7 @@ export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
       <Select
         size="sm"
         aria-label="What is captured"
-        style={{ width: "auto" }}
+        className="w-auto"
         value={capture.what}
         onChange={(e) => put({ what: e.target.value as CaptureWish["what"] })}
       >
@@ -45,7 +45,7 @@ export function CaptureRibbon({ puppet }: { puppet: Puppet }) {
       <Select
         size="sm"
         aria-label="Speed of playing while capturing"
-        style={{ width: "auto" }}
+        className="w-auto"
         value={capture.speed}
         onChange={(e) => put({ speed: Number(e.target.value) })}
       >

@@ -88,7 +88,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="left" aria-label="Puppet">
         <PuppetPicker />
         <BodyMap />
-        <div className="card-sheet d-flex flex-column flex-grow-1" style={{ minHeight: 0 }}>
+        <div className="card-sheet d-flex flex-column flex-grow-1 shrinks">
           <PanelHead title="Joints" />
           {puppet && <JointTree puppet={puppet} linking={false} />}
         </div>
@@ -121,9 +121,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
           )}
           {puppet && motion && <CaptureRibbon puppet={puppet} />}
           {blocking && !capturing && !(tried && !keying) && (
-            <div className="ribbon" style={{ paddingRight: "0.8rem" }}>
-              Blocking: poses are held until the next
-            </div>
+            <div className="ribbon even">Blocking: poses are held until the next</div>
           )}
           {keying && motion && <Beside motion={motion} />}
           {(empty || !motion) && (

@@ -73,14 +73,14 @@ function KeyMark({ k, to, pulled }: MarkProps) {
   return (
     <>
       {ends.map(({ end, at }) => (
-        <g key={end} data-handle={`way:${k.frame}:${end}`} pointerEvents="all" style={{ cursor: "grab" }}>
+        <g key={end} data-handle={`way:${k.frame}:${end}`} pointerEvents="all" cursor="grab">
           <title>Drag to shape the path; with Alt this side alone</title>
           <path className="arm" d={`M${x} ${y}L${at[0]} ${at[1]}`} />
           <circle cx={at[0]} cy={at[1]} r={9} fillOpacity={0.01} />
           <circle className="end" cx={at[0]} cy={at[1]} r={3.6} />
         </g>
       ))}
-      <g data-handle={`way:${k.frame}`} pointerEvents="all" style={{ cursor: "grab" }}>
+      <g data-handle={`way:${k.frame}`} pointerEvents="all" cursor="grab">
         <title>{`Key at frame ${k.frame + 1}: drag to move it`}</title>
         <rect x={x - 9} y={y - 9} width={18} height={18} fillOpacity={0.01} />
         <rect className="key" x={x - 4.5} y={y - 4.5} width={9} height={9} rx={k.before ? 4.5 : 1} />

@@ -42,16 +42,10 @@ export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; wh
         if (j.handle)
           return <Diamond key={j.id} joint={j} at={[x, y]} on={on} matrix={jointMatrix(scene, j.id)!} to={to} />;
         return (
-          <g
-            key={j.id}
-            className={on ? "chosen" : ""}
-            data-handle={`joint:${j.id}`}
-            pointerEvents="all"
-            style={{ cursor: "grab" }}
-          >
+          <g key={j.id} className={on ? "chosen" : ""} data-handle={`joint:${j.id}`} pointerEvents="all" cursor="grab">
             <title>{j.name}</title>
             <circle cx={x} cy={y} r={8} fillOpacity={0.01} />
-            {on && <circle cx={x} cy={y} r={8.5} fill="none" stroke="#fff" strokeWidth={3.5} />}
+            {on && <circle cx={x} cy={y} r={8.5} fill="none" stroke="var(--halo)" strokeWidth={3.5} />}
             <circle
               className="pin-dot"
               cx={x}
@@ -72,9 +66,9 @@ function GroundMark({ puppet, scene, to }: { puppet: Puppet; scene: Scene; to: T
   const whole = scene.worlds.subarray(scene.worldOffset, scene.worldOffset + 6);
   const [x, y] = to(placed(whole, puppet.origin as Point));
   return (
-    <g data-handle={`joint:${ROOT}`} pointerEvents="all" style={{ cursor: "grab" }}>
-      <path d={`M${x - 34} ${y}h68`} stroke="#fff" strokeWidth={6} strokeLinecap="round" />
-      <path d={`M${x - 34} ${y}h68`} stroke="#6a3fb5" strokeWidth={2.6} strokeLinecap="round" />
+    <g data-handle={`joint:${ROOT}`} pointerEvents="all" cursor="grab">
+      <path d={`M${x - 34} ${y}h68`} stroke="var(--halo)" strokeWidth={6} strokeLinecap="round" />
+      <path d={`M${x - 34} ${y}h68`} stroke="var(--held)" strokeWidth={2.6} strokeLinecap="round" />
       <rect
         x={x - 8}
         y={y - 8}
@@ -82,8 +76,8 @@ function GroundMark({ puppet, scene, to }: { puppet: Puppet; scene: Scene; to: T
         height={16}
         rx={3}
         transform={`rotate(45 ${x} ${y})`}
-        fill="#fff"
-        stroke="#6a3fb5"
+        fill="var(--halo)"
+        stroke="var(--held)"
         strokeWidth={2.4}
       />
     </g>

@@ -1,4 +1,5 @@
 /** Bench 1: turn artwork into parts that can move. */
+import { FILL, LINE } from "../../ui/paints";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Button } from "react-bootstrap";
 import { DrawingsCard, GatherCard, JoinCard, SplitCard } from "../../parts/DrawingsCard";
@@ -34,7 +35,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const [naming, setNaming] = useState(false);
   const [mode, setMode] = useState<Mode>("place");
   const [picking, setPicking] = useState(false);
-  const [paint, setPaint] = useState<ShapePaint>({ fill: "#c9a36aff", stroke: "#23364dff", width: 3 });
+  const [paint, setPaint] = useState<ShapePaint>({ fill: FILL, stroke: LINE, width: 3 });
   const [smoothing, setSmoothing] = useState(2);
   const [corner, setCorner] = useState<{ point: number | null; at: Point | null }>({ point: null, at: null });
   const [line, setLine] = useState<Point[]>([]);
@@ -89,7 +90,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
     <>
       <aside className="left" aria-label="Pieces">
         <PuppetPicker />
-        <div className="card-sheet d-flex flex-column flex-grow-1" style={{ minHeight: 0 }}>
+        <div className="card-sheet d-flex flex-column flex-grow-1 shrinks">
           <PanelHead title="Pieces">
             <Menu
               align="end"
@@ -150,11 +151,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           {over && (
             <div className="drop-veil">Drop SVG, OpenRaster, PNG or WebP files here, or a folder of pictures</div>
           )}
-          {picking && (
-            <div className="ribbon" style={{ paddingRight: "0.8rem" }}>
-              Click a colour: it becomes a swatch
-            </div>
-          )}
+          {picking && <div className="ribbon even">Click a colour: it becomes a swatch</div>}
           {empty && !drawing && (
             <div className="empty">
               <div className="card-sheet">

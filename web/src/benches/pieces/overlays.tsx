@@ -20,7 +20,15 @@ export function DrawnLine({ points, corners, to }: { points: Point[]; corners: b
       <path d={d} className="outline" />
       {corners &&
         points.map((p, i) => (
-          <circle key={i} cx={to(p)[0]} cy={to(p)[1]} r={i ? 3.5 : 6} fill="#fff" stroke="#6a3fb5" strokeWidth={2} />
+          <circle
+            key={i}
+            cx={to(p)[0]}
+            cy={to(p)[1]}
+            r={i ? 3.5 : 6}
+            fill="var(--halo)"
+            stroke="var(--held)"
+            strokeWidth={2}
+          />
         ))}
     </>
   );
@@ -68,17 +76,17 @@ export function ShapePoints({
           d={outline}
           data-handle="edge:"
           fill="none"
-          stroke="#fff"
+          stroke="var(--halo)"
           strokeOpacity={0.01}
           strokeWidth={16}
           vectorEffect="non-scaling-stroke"
           pointerEvents="stroke"
-          style={{ cursor: "copy" }}
+          cursor="copy"
         />
         <path
           d={outline}
           fill="none"
-          stroke="#fff"
+          stroke="var(--halo)"
           strokeWidth={3.5}
           vectorEffect="non-scaling-stroke"
           pointerEvents="none"
@@ -86,7 +94,7 @@ export function ShapePoints({
         <path
           d={outline}
           fill="none"
-          stroke="#6a3fb5"
+          stroke="var(--held)"
           strokeWidth={1.6}
           vectorEffect="non-scaling-stroke"
           pointerEvents="none"
@@ -96,18 +104,25 @@ export function ShapePoints({
         const on = corner.point === i;
         const [px, py] = to(on && corner.at ? corner.at : placed(m, [p.x, p.y]));
         return (
-          <g key={i} data-handle={`point:${i}`} pointerEvents="all" style={{ cursor: "move" }}>
+          <g key={i} data-handle={`point:${i}`} pointerEvents="all" cursor="move">
             <circle cx={px} cy={py} r={10} fillOpacity={0.01} />
             {p.smooth ? (
-              <circle cx={px} cy={py} r={5} fill={on ? "#6a3fb5" : "#fff"} stroke="#6a3fb5" strokeWidth={2} />
+              <circle
+                cx={px}
+                cy={py}
+                r={5}
+                fill={on ? "var(--held)" : "var(--halo)"}
+                stroke="var(--held)"
+                strokeWidth={2}
+              />
             ) : (
               <rect
                 x={px - 4.5}
                 y={py - 4.5}
                 width={9}
                 height={9}
-                fill={on ? "#6a3fb5" : "#fff"}
-                stroke="#6a3fb5"
+                fill={on ? "var(--held)" : "var(--halo)"}
+                stroke="var(--held)"
                 strokeWidth={2}
               />
             )}
@@ -134,7 +149,16 @@ export function Handles({ puppet, to }: { puppet: Puppet; to: (p: Point) => Poin
           if (!place || pieces.includes(id) || puppet.pieces?.[id]?.hidden) return null;
           const [x, y] = to([place[0], place[1]]);
           return (
-            <circle key={id} cx={x} cy={y} r={2.6} fill="#fffdf8" stroke="#23364d" strokeWidth={1} opacity={0.8} />
+            <circle
+              key={id}
+              cx={x}
+              cy={y}
+              r={2.6}
+              fill="var(--bone)"
+              stroke="var(--outline)"
+              strokeWidth={1}
+              opacity={0.8}
+            />
           );
         })}
       {pieces.map((id) => {
@@ -175,22 +199,22 @@ function Grips({ piece, around, pin }: { piece: string; around: [Point, Point, P
   const ends = small ? around.map((c) => along(c, unit(minus(c, centre)), OFF)) : around;
   return (
     <>
-      <line x1={top[0]} y1={top[1]} x2={knob[0]} y2={knob[1]} stroke="#6a3fb5" strokeWidth={1.4} />
+      <line x1={top[0]} y1={top[1]} x2={knob[0]} y2={knob[1]} stroke="var(--held)" strokeWidth={1.4} />
       <path
         data-handle={`turn:${piece}`}
-        style={{ cursor: "grab" }}
+        cursor="grab"
         pointerEvents="all"
         transform={`translate(${knob[0]} ${knob[1]})`}
         d="M0-7A7 7 0 1 1 0 7A7 7 0 1 1 0-7Z"
-        fill="#fff"
-        stroke="#6a3fb5"
+        fill="var(--halo)"
+        stroke="var(--held)"
         strokeWidth={2}
       />
       <path
         transform={`translate(${knob[0]} ${knob[1]})`}
         d="M-3 1A3.2 3.2 0 1 1 2 2.4"
         fill="none"
-        stroke="#6a3fb5"
+        stroke="var(--held)"
         strokeWidth={1.5}
         pointerEvents="none"
       />
@@ -198,31 +222,26 @@ function Grips({ piece, around, pin }: { piece: string; around: [Point, Point, P
         <path
           key={i}
           data-handle={`scale:${piece}`}
-          style={{ cursor: "nwse-resize" }}
+          cursor="nwse-resize"
           pointerEvents="all"
           transform={`translate(${c[0]} ${c[1]})`}
           d="M0-6L6 0L0 6L-6 0Z"
-          fill="#fff"
-          stroke="#6a3fb5"
+          fill="var(--halo)"
+          stroke="var(--held)"
           strokeWidth={1.8}
         />
       ))}
       {small && (
         <g pointerEvents="none">
-          <line x1={pin[0]} y1={pin[1]} x2={held[0]} y2={held[1]} stroke="#6a3fb5" strokeWidth={1.4} />
-          <circle cx={pin[0]} cy={pin[1]} r={3} fill="#6a3fb5" stroke="#fff" strokeWidth={1} />
+          <line x1={pin[0]} y1={pin[1]} x2={held[0]} y2={held[1]} stroke="var(--held)" strokeWidth={1.4} />
+          <circle cx={pin[0]} cy={pin[1]} r={3} fill="var(--held)" stroke="var(--halo)" strokeWidth={1} />
         </g>
       )}
-      <g
-        data-handle={`pin:${piece}`}
-        style={{ cursor: "move" }}
-        pointerEvents="all"
-        transform={`translate(${held[0]} ${held[1]})`}
-      >
+      <g data-handle={`pin:${piece}`} cursor="move" pointerEvents="all" transform={`translate(${held[0]} ${held[1]})`}>
         <title>Drag to move the pin</title>
-        <circle r={11} fill="#fff" fillOpacity={0.01} />
+        <circle r={11} fill="var(--halo)" fillOpacity={0.01} />
         <circle className="pin-dot" r={6.5} />
-        <path d="M-10 0H-4M4 0H10M0-10V-4M0 4V10" stroke="#6a3fb5" strokeWidth={1.6} />
+        <path d="M-10 0H-4M4 0H10M0-10V-4M0 4V10" stroke="var(--held)" strokeWidth={1.6} />
       </g>
     </>
   );

@@ -41,13 +41,13 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
 
   if (waits)
     return (
-      <div className="stage-cell" style={{ gridColumn: "1 / 4", gridRow: "2 / 4" }}>
+      <div className="stage-cell whole">
         <p className="faint m-3">Looking at the film…</p>
       </div>
     );
   if (!current)
     return (
-      <div className="stage-cell" style={{ gridColumn: "1 / 4", gridRow: "2 / 4" }}>
+      <div className="stage-cell whole">
         <div className="empty">
           <div className="card-sheet">
             <h2 className="h4">Nothing to render yet</h2>
@@ -58,7 +58,7 @@ export function RenderBench({ go }: { go: (bench: Bench) => void }) {
       </div>
     );
   return (
-    <div className="render-grid" style={{ gridColumn: "1 / 4" }}>
+    <div className="render-grid">
       <div className="d-flex flex-column gap-2">
         <OrderCard
           key={current.key}

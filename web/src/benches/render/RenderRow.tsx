@@ -60,11 +60,11 @@ export function RenderRow({
         under(element);
       }}
     >
-      <div className="flex-grow-1" style={{ minWidth: 0 }}>
+      <div className="flex-grow-1 shrinks">
         <div className="text-truncate">{render.title}</div>
         {going ? (
           <>
-            <ProgressBar now={render.done} max={render.total} style={{ height: 8 }} aria-label="Progress" />
+            <ProgressBar now={render.done} max={render.total} className="low" aria-label="Progress" />
             <div className="small faint">
               {STATES[render.state]}: {render.done} of {render.total} frames
               {render.seconds_left != null && `, about ${Math.max(1, Math.ceil(render.seconds_left))} s left`}

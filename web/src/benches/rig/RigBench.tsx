@@ -99,7 +99,7 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="left" aria-label="Puppet">
         <PuppetPicker />
         <BodyMap />
-        <div className="card-sheet d-flex flex-column flex-grow-1" style={{ minHeight: 0 }}>
+        <div className="card-sheet d-flex flex-column flex-grow-1 shrinks">
           <PanelHead title="What hangs on what" />
           {puppet && <JointTree puppet={puppet} linking />}
         </div>

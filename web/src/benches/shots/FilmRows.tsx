@@ -72,7 +72,7 @@ export function FilmRows() {
             ))}
             <Playhead time={time} top={0} />
           </div>
-          <div style={{ width: NAMES + time.width, height: 1 }} />
+          <div className="track" style={{ width: NAMES + time.width }} />
         </div>
       </div>
     </section>

@@ -27,7 +27,7 @@ export function ShotPanel({ shot }: { shot: Shot }) {
   const [first, stop] = playedOf(shot);
   const length = shot.length;
   const id = shot.id;
-  const join = shot.join ?? { kind: "cut" as const, frames: 12, colour: "#000000ff" };
+  const join = shot.join;
   const setJoin = (given: Partial<typeof join>) => void submit({ do: "set-shot", shot: id, join: given });
   const close = shot.close ?? null;
   const setClose = (given: Partial<NonNullable<typeof close>> | null) =>

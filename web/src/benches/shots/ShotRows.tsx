@@ -50,7 +50,7 @@ export function ShotRows({ shot }: { shot: Shot }) {
             <Played shot={shot} time={time} />
             <Playhead time={time} top={0} />
           </div>
-          <div style={{ width: NAMES + time.width, height: 1 }} />
+          <div className="track" style={{ width: NAMES + time.width }} />
         </div>
       </div>
     </section>

@@ -16,7 +16,7 @@ export function SoundRow({ shot, row, time }: { shot: Shot; row: number; time: T
     return voice?.kind === "voice" ? [{ placed, voice }] : [];
   });
   return (
-    <div className="shot-row sound" style={{ height: 34 }}>
+    <div className="shot-row sound">
       <div className="row-head">
         <i className="bi bi-volume-up" aria-hidden="true" />
         <span className="flex-grow-1 text-truncate">Sound {row + 1}</span>

@@ -45,7 +45,12 @@ export function SheetView({ motion, close }: { motion: Motion; close: () => void
             <span key={c}>{HEADS[c]}</span>
           ))}
         </div>
-        <div style={{ height: rows.getTotalSize(), position: "relative" }} role="table" aria-label="Exposure sheet">
+        <div
+          className="position-relative"
+          style={{ height: rows.getTotalSize() }}
+          role="table"
+          aria-label="Exposure sheet"
+        >
           {rows.getVirtualItems().map((row) => {
             const line = lines[row.index]!;
             return (
@@ -53,7 +58,7 @@ export function SheetView({ motion, close }: { motion: Motion; close: () => void
                 key={row.key}
                 role="row"
                 className={`exposure-line${line.frame === frame ? " here" : ""}${line.frame % second === 0 ? " second" : ""}`}
-                style={{ position: "absolute", top: row.start, left: 0, right: 0, height: row.size }}
+                style={{ top: row.start, height: row.size }}
                 data-frame={line.frame}
               >
                 <button type="button" className="icon-btn" onClick={() => goTo(line.frame)} title="Go to this frame">
