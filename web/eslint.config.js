@@ -1,4 +1,6 @@
 import hooks from "eslint-plugin-react-hooks";
+import { importX } from "eslint-plugin-import-x";
+import { createTypeScriptImportResolver } from "eslint-import-resolver-typescript";
 import a11y from "eslint-plugin-jsx-a11y";
 import tseslint from "typescript-eslint";
 
@@ -22,8 +24,14 @@ export default tseslint.config(
   ...tseslint.configs.recommended,
   a11y.flatConfigs.recommended,
   {
-    plugins: { "react-hooks": hooks },
+    plugins: { "react-hooks": hooks, "import-x": importX },
+    settings: {
+      ...importX.flatConfigs.typescript.settings,
+      "import-x/resolver-next": [createTypeScriptImportResolver()],
+    },
     rules: {
+      // What two files need of one another stands in a third.
+      "import-x/no-cycle": ["error", { ignoreExternal: true }],
       // The stage and the overlay of drawings are worked with the hand and the keyboard: applications.
       "jsx-a11y/no-noninteractive-tabindex": ["error", { roles: ["application"] }],
       "jsx-a11y/no-noninteractive-element-interactions": [

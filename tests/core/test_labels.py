@@ -44,6 +44,10 @@ SPAN = {"id": "x", "motion": "m", "start": 11, "frames": 5}
 NAMED: list[tuple[dict[str, Any], str]] = [
     ({"do": "keep-in-book", **M, "id": "f", "name": "call", "frame": 0}, "Keep “call” in the pose book"),
     ({"do": "put-from-book", **M, "entry": "e", "frame": 4}, "Put “nod” at frame 5"),
+    ({"do": "bring-on", **S, "id": "d", "puppet": "a"}, "Put “Conductor” into “Dusk”"),
+    ({"do": "bring-on", **S, "id": "d", "puppet": "a", "copies": True}, "Put copies of “Conductor” into “Dusk”"),
+    ({"do": "make-mouths", **M, "id": "t", "sound": "s"}, "Make the mouths of “Line” again"),
+    ({"do": "put-mouth", **M, "frame": 4, "by": 1}, "Put in a mouth at frame 5"),
     (
         {"do": "put-from-book", **M, "entry": "e", "frame": 4, "percent": 50, "mirrored": True},
         "Put “nod” mirrored by 50 % at frame 5",
@@ -104,6 +108,7 @@ NAMED: list[tuple[dict[str, Any], str]] = [
     ({"do": "set-drawing", **A, "piece": "head", "drawing": "d0", "name": "hat"}, "Rename drawing “head”"),
     ({"do": "set-drawing", **A, "piece": "head", "drawing": "d0", "dx": 2}, "Line up drawing “head”"),
     ({"do": "set-drawing", **A, "piece": "head", "drawing": "d0", "guide": 2}, "Set the guides of drawing “head”"),
+    ({"do": "nudge-guide", **A, "piece": "head", "drawing": "d0", "line": "upright"}, "Set the guides of drawing “head”"),
     ({"do": "order-drawings", **A, "piece": "mouth", "order": ["d0"]}, "Reorder the drawings of “mouth”"),
     ({"do": "show-drawing", **A, "piece": "head", "drawing": "d0"}, "Show “head” on “head”"),
     ({"do": "remove-drawings", **A, "piece": "head", "drawings": ["d0"]}, "Remove “head”"),

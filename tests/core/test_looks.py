@@ -121,6 +121,20 @@ def test_guide_lines_bring_drawings_to_one_height() -> None:
         edit(bare, "register-drawings", piece="smile", to=ids[2], by="guide")
 
 
+def test_a_guide_line_begins_where_it_is_likely_wanted_and_is_moved_from_where_it_is() -> None:
+    documents = mouths()
+    first = held(documents).drawings[0]
+    assert first.bounds == (0, 0, 20, 10)
+
+    def nudged(documents: Documents, line: str, **by: float) -> Documents:
+        return edit(documents, "nudge-guide", piece="smile", drawing=first.id, line=line, **by)
+
+    both = nudged(nudged(documents, "guide"), "upright", by=-1.5)
+    assert (held(both).drawings[0].guide, held(both).drawings[0].upright) == (3.33, 8.5)
+    # Two pulls, each of which knows nothing of the other, add up.
+    assert held(nudged(nudged(both, "guide", by=2.0), "guide", by=0.5)).drawings[0].guide == pytest.approx(5.83)
+
+
 def test_twins_that_share_have_one_set_of_drawings_until_one_gets_its_own() -> None:
     documents = edit(mouths(), "mirror-pieces", ids={"smile": "twin"}, share=True)
     new = {"id": "x", "name": "kiss", "art": "1" * 64, "pivot": [3, 3], "bounds": [0, 0, 6, 6]}

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.change.command import free, several
+from sorvan.core.change.command import Command, free, several
 from sorvan.core.change.given import Given, over
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal, missing
@@ -60,18 +60,19 @@ FOOT = 0.87
 """How far down the stage one stands whose art was drawn elsewhere."""
 
 
-class BringOn(ShotCommand):
+class BringOn(Command):
     """Bring a puppet on, or copies of one, in front of all. One that moves stands in the middle of the stage, as far
     down as it was drawn to stand; what only stands there, where its art was drawn. Copies lie about the middle, and
     move as the puppet's first motion has it."""
 
     do: Literal["bring-on"] = "bring-on"
+    shot: Id
     id: Id
     puppet: Id
     copies: bool = False
 
-    def on(self, shot: Shot, documents: Documents) -> Shot:
-        return AddCast(shot=self.shot, cast=self._cast(documents)).on(shot, documents)
+    def result(self, documents: Documents) -> Documents:
+        return AddCast(shot=self.shot, cast=self._cast(documents)).result(documents)
 
     def _cast(self, documents: Documents) -> Member | Copies:
         puppet, stage = documents.puppet(self.puppet), documents.production
@@ -84,8 +85,9 @@ class BringOn(ShotCommand):
         stands = (middle, down if 0 < down <= stage.height else float(round(stage.height * FOOT)))
         return Member(id=self.id, puppet=puppet.id, at=stands if motion else puppet.origin)
 
-    def said(self, shot: Shot) -> str:
-        return f"Put “{called(shot.cast[self.id]) if self.id in shot.cast else self.puppet}” into “{shot.name}”"
+    def label(self, documents: Documents) -> str:
+        name = documents.puppet(self.puppet).name
+        return f"Put {'copies of ' if self.copies else ''}“{name}” into “{documents.shot(self.shot).name}”"
 
 
 class TravelGiven(Given, of=Travel):

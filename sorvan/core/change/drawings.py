@@ -117,6 +117,29 @@ class SetDrawing(PuppetCommand):
         return f"{'Set the guides of' if self.model_fields_set & {*LINES} else 'Line up'} drawing “{name}”"
 
 
+class NudgeGuide(PuppetCommand):
+    """Move a guide line of a drawing (drawing units). One that was not there begins across at a third of the drawing, where
+    lips are, or upright in its middle."""
+
+    do: Literal["nudge-guide"] = "nudge-guide"
+    piece: Id
+    drawing: Id
+    line: Literal["guide", "upright"]
+    by: Number = 0.0
+
+    def on(self, puppet: Puppet) -> Puppet:
+        found = drawing(piece(puppet, self.piece), self.drawing)
+        left, top, right, bottom = found.bounds
+        first = round((2 * top + bottom) / 3 if self.line == "guide" else (left + right) / 2, 2)
+        before = getattr(found, self.line)
+        at = (first if before is None else before) + self.by
+        of = {"puppet": puppet.id, "piece": self.piece, "drawing": found.id}
+        return SetDrawing.model_validate(of | {self.line: at}).on(puppet)
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Set the guides of drawing “{drawing(piece(puppet, self.piece), self.drawing).name}”"
+
+
 class OrderDrawings(PuppetCommand):
     """Put a piece's drawings in another order; keys go on choosing the ones they chose."""
 
@@ -276,6 +299,7 @@ DrawingCommand = (
     AddDrawings
     | GatherDrawings
     | SetDrawing
+    | NudgeGuide
     | OrderDrawings
     | ShowDrawing
     | RemoveDrawings

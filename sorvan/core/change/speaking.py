@@ -56,8 +56,9 @@ class MakeMouths(Command):
         return BeginRecipe(motion=motion.id, id=self.id, kind="mouths", sound=self.sound).result(documents)
 
     def label(self, documents: Documents) -> str:
-        again = _mouths_of(documents.motion(self.motion), self.sound)
-        return f"Make the mouths{' again' if again else ''}"
+        motion = documents.motion(self.motion)
+        _, line = placed_on(motion, self.sound, documents.lines_on(motion))
+        return f"Make the mouths of “{line.name}”{' again' if _mouths_of(motion, self.sound) else ''}"
 
 
 class PutMouth(Command):
@@ -90,7 +91,7 @@ class PutMouth(Command):
         return SetKeys(motion=motion.id, keys=(key,)).result(documents)
 
     def label(self, documents: Documents) -> str:
-        return "Put in a mouth"
+        return f"Put in a mouth at frame {self.frame + 1}"
 
 
 def _next(chart: MouthChart, motion: Motion, frame: int, by: int) -> str:

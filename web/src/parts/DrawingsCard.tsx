@@ -6,14 +6,12 @@ import { get, part, submit, pickOut } from "../session";
 import { IconButton } from "../ui/bits";
 import { Fold } from "../ui/Fold";
 import { MorphView } from "../morph/MorphView";
-import { LineUp } from "./LineUp";
+import { LineUp } from "./lining/LineUp";
+import { shownDrawing } from "./shownDrawing";
 import { DrawingThumb } from "./PieceSheet";
 import { Row, Rows } from "../ui/Rows";
 import { Select } from "../ui/Select";
 import { TextField } from "../ui/fields";
-
-export const shownDrawing = (piece: Piece): Drawing =>
-  piece.drawings.find((d) => d.id === piece.shows) ?? piece.drawings[0]!;
 
 export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Piece; add: () => void }) {
   const [lining, setLining] = useState(false);

@@ -6,7 +6,7 @@ import { drawReference } from "../../stage/painting";
 import type { Tool } from "../../stage/tool";
 import type { ShapeKind } from "../../stage/tools/draw";
 import { middle, placed } from "../../geometry";
-import { shownDrawing } from "../../parts/DrawingsCard";
+import { shownDrawing } from "../../parts/shownDrawing";
 import type { Piece, Point, Puppet, HalfPlace } from "../../wire/types";
 
 export type Mode = "place" | "points" | ShapeKind;

@@ -2,7 +2,7 @@
 import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { along, distance, middle, minus, pathThrough, placed, unit } from "../../geometry";
-import { shownDrawing } from "../../parts/DrawingsCard";
+import { shownDrawing } from "../../parts/shownDrawing";
 import { useWorkshop } from "../../session";
 import { painter } from "../../stage/painter";
 import { corners, pieceMatrix, sceneAt } from "../../stage/scene";

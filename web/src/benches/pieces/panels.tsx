@@ -1,6 +1,6 @@
 /** What the Pieces bench says of what is selected. */
 import { Button } from "react-bootstrap";
-import { shownDrawing } from "../../parts/DrawingsCard";
+import { shownDrawing } from "../../parts/shownDrawing";
 import { PlaceFields } from "../../parts/JointFields";
 import { ShapeCard } from "../../parts/ShapeCard";
 import { get, submit, useWorkshop } from "../../session";
