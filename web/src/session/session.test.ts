@@ -57,7 +57,17 @@ beforeEach(() => {
     );
   });
 });
-afterEach(() => vi.unstubAllGlobals());
+afterEach(() => {
+  vi.unstubAllGlobals();
+  vi.useRealTimers();
+});
+
+/** Let the time pass after which so many sockets have been tried. */
+async function later(sockets: number): Promise<void> {
+  expect(FakeSocket.all).toHaveLength(sockets - 1);
+  await vi.runOnlyPendingTimersAsync();
+  expect(FakeSocket.all).toHaveLength(sockets);
+}
 
 const settled = () => new Promise((done) => setTimeout(done, 0));
 const rename: Command = { do: "set-puppet", puppet: "a", name: "Gull" };
@@ -131,6 +141,7 @@ it("takes up an answer that overtakes a message, and drops no document", async (
 });
 
 it("forgets after a reconnection what is there no more", async () => {
+  vi.useFakeTimers();
   const { session, socket } = opened();
   socket.say({
     type: "changed",
@@ -142,29 +153,30 @@ it("forgets after a reconnection what is there no more", async () => {
   expect(session.get().puppet).toBe("f");
   socket.drop();
   expect(session.get().connected).toBe(false);
-  await vi.waitFor(() => expect(FakeSocket.all).toHaveLength(2), 2000);
+  await later(2);
   FakeSocket.all[1]!.open();
   FakeSocket.all[1]!.say(snapshot(6));
   expect([Object.keys(session.get().documents), session.get().puppet]).toEqual([["p"], null]);
 });
 
 it("tells a database that is away from a service that does not answer", async () => {
+  vi.useFakeTimers();
   const { session, socket } = opened();
   const seen = () => [session.get().connected, session.get().database];
   socket.drop();
   expect(seen()).toEqual([false, true]);
   // The service answers, but has nothing to open.
-  await vi.waitFor(() => expect(FakeSocket.all).toHaveLength(2), 2000);
+  await later(2);
   FakeSocket.all[1]!.open();
   FakeSocket.all[1]!.say({ type: "database", here: false });
   FakeSocket.all[1]!.drop(4000);
   expect(seen()).toEqual([false, false]);
   // Now it is gone altogether.
-  await vi.waitFor(() => expect(FakeSocket.all).toHaveLength(3), 3000);
+  await later(3);
   FakeSocket.all[2]!.drop();
   expect(seen()).toEqual([false, true]);
   // And back, as its database is.
-  await vi.waitFor(() => expect(FakeSocket.all).toHaveLength(4), 4000);
+  await later(4);
   FakeSocket.all[3]!.open();
   FakeSocket.all[3]!.say(snapshot(4));
   expect(seen()).toEqual([true, true]);
