@@ -13,7 +13,7 @@ from tests.browser.figures import ball
 from tests.browser.hands import drawn, saved, settle
 from tests.browser.test_tasks import go
 from tests.conftest import Service
-from tests.service.test_http import documents
+from tests.service.test_http import change, documents
 
 SLOWLY = """
 (() => {
@@ -86,3 +86,46 @@ def test_over_a_slow_line_and_while_the_database_is_away_nothing_snaps_back_and_
     assert held["length"] == 36 and sorted(moved) == [0, 6, 12]
     assert [moved[f][1] for f in (0, 6, 12)] == pytest.approx([-40, -240, -40 - 200 * 12 / 18 - 30], abs=1)
     assert turned[12] == [45]
+
+
+def test_what_is_moved_along_a_row_stays_there_until_it_is_settled(
+    serve: Callable[..., Service], new_page: Callable[..., Page]
+) -> None:
+    service = serve()
+    production, client = ball(service)
+    motion = next(d for d in documents(client, production).values() if d["kind"] == "motion")
+    for command in (
+        {"do": "add-shot", "id": "s", "name": "The quay", "length": 96},
+        {"do": "bring-on", "shot": "s", "id": "c", "puppet": motion["puppet"]},
+        {"do": "add-span", "shot": "s", "cast": "c", "id": "p", "motion": motion["id"], "frame": 10},
+    ):
+        assert change(client, production, command).status_code == 200
+    span = documents(client, production)["s"]["cast"]["c"]["spans"]["p"]
+    page = new_page()
+    page.add_init_script(SLOWLY)
+    page.goto(f"{service.address}/p/{production}/shots")
+    drawn(page)
+    bar = page.locator(".span-bar")
+    box = bar.bounding_box()
+    assert box is not None
+    page.evaluate(
+        """() => {
+          window.seen = [];
+          const look = () => {
+            window.seen.push(document.querySelector(".span-bar").getBoundingClientRect().left);
+            requestAnimationFrame(look);
+          };
+          look();
+        }"""
+    )
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 120, y, steps=6)
+    page.mouse.up()
+    saved(page)
+    seen = page.evaluate("window.seen")
+    assert seen[-1] == pytest.approx(box["x"] + 120, abs=12)
+    assert np.diff(seen).min() >= -0.5, "it snapped back"
+    after = documents(client, production)["s"]["cast"]["c"]["spans"]["p"]
+    assert after["start"] == span["start"] + round(120 / (box["width"] / span["frames"]))

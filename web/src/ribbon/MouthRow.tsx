@@ -1,5 +1,6 @@
 /** The mouths as they are keyed, on the frames of the ribbon; and below them blinks and accents. */
-import { useMemo, useState } from "react";
+import { useShown } from "../ui/shown";
+import { useMemo } from "react";
 import { scrub, submit, useWorkshop, pickOut } from "../session";
 import type { Timeline } from "../sheet/timeline";
 import { usePull } from "../ui/pull";
@@ -26,7 +27,7 @@ export function MouthRow({ puppet, motion, chart, exposed, time, height }: Props
   const runs = useMemo(() => mouthRuns((keys ?? {}) as Parameters<typeof mouthRuns>[0], length), [keys, length]);
   const of = useMemo(() => mouthsByValue(chart), [chart]);
   const chosen = useWorkshop((w) => w.keys);
-  const [dragged, setDragged] = useState<{ start: number; to: number } | null>(null);
+  const { shown: dragged, show, settle } = useShown<{ start: number; to: number } | null>(null, keys);
   const x = (frame: number) => frame * time.step - time.scroll;
   const shown = runs.filter((r) => x(r.end) >= 0 && x(r.start) <= time.room);
   const isChosen = (r: MouthRun) => chosen.some((k) => k.channel === channel && k.frame === r.start);
@@ -36,8 +37,9 @@ export function MouthRow({ puppet, motion, chart, exposed, time, height }: Props
     scrub(r.start);
   };
   const move = (r: MouthRun, to: number) => {
-    if (to !== r.start)
-      void submit({ do: "move-keys", motion: motion.id, keys: [{ channel, frame: r.start }], by: to - r.start });
+    return to === r.start
+      ? null
+      : submit({ do: "move-keys", motion: motion.id, keys: [{ channel, frame: r.start }], by: to - r.start });
   };
   const onKeyDown = (event: React.KeyboardEvent) => {
     const start = Number((event.target as HTMLElement).dataset.run);
@@ -47,7 +49,7 @@ export function MouthRow({ puppet, motion, chart, exposed, time, height }: Props
     event.preventDefault();
     event.stopPropagation();
     if (event.altKey) {
-      move(runs[n]!, runs[n]!.start + way);
+      void move(runs[n]!, runs[n]!.start + way);
       return;
     }
     const next = runs[n + way];
@@ -108,12 +110,9 @@ export function MouthRow({ puppet, motion, chart, exposed, time, height }: Props
           key={r.start}
           x={x(dragged?.start === r.start ? dragged.to : r.start)}
           step={time.step}
-          drag={(by) => setDragged({ start: r.start, to: Math.max(0, Math.min(length - 1, r.start + by)) })}
-          done={(by) => {
-            setDragged(null);
-            move(r, Math.max(0, Math.min(length - 1, r.start + by)));
-          }}
-          cancel={() => setDragged(null)}
+          drag={(by) => show({ start: r.start, to: Math.max(0, Math.min(length - 1, r.start + by)) })}
+          done={(by) => settle(move(r, Math.max(0, Math.min(length - 1, r.start + by))))}
+          cancel={() => settle()}
         />
       ))}
     </div>

@@ -1,4 +1,5 @@
 /** The ribbon: sound, words, sounds, mouths, blinks and accents of a motion's lines, all on the same frames. */
+import { useShown } from "../ui/shown";
 import { useRef, useState } from "react";
 import {
   frameRate,
@@ -150,29 +151,24 @@ function Grip({
   motion: Motion;
 }) {
   const chosen = useWorkshop((w) => w.line === line.placed.id);
-  const [by, setBy] = useState(0);
+  const { shown: by, show, settle } = useShown(0, line.placed);
   const at = line.placed.at;
   const pull = usePull<HTMLDivElement>((event) => {
     const begin = event.clientX;
     pickOut({ line: line.placed.id });
     return {
-      move: (e) => setBy(Math.abs(e.clientX - begin) > 3 ? e.clientX - begin : 0),
+      move: (e) => show(Math.abs(e.clientX - begin) > 3 ? e.clientX - begin : 0),
       end: (e) => {
-        setBy(0);
         const moved = e.clientX - begin;
-        if (Math.abs(moved) > 3)
-          void submit({
-            do: "nudge-sound",
-            motion: motion.id,
-            sound: line.placed.id,
-            by: moved / time.step / rate,
-          });
-        else {
+        const later = moved / time.step / rate;
+        const put = () => submit({ do: "nudge-sound", motion: motion.id, sound: line.placed.id, by: later });
+        settle(Math.abs(moved) > 3 ? put() : null);
+        if (Math.abs(moved) <= 3) {
           const lane = (e.target as HTMLElement).closest(".lane")?.getBoundingClientRect();
           if (lane) goTo(time.frameAt(e.clientX - lane.left + time.scroll));
         }
       },
-      cancel: () => setBy(0),
+      cancel: () => settle(),
     };
   });
   const x = at * rate * time.step - time.scroll + by;

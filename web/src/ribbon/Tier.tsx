@@ -2,6 +2,7 @@
  * One row of the chart: words or sounds, each from its boundary to the next. One tab stop: arrows go from entry to
  * entry, Alt with an arrow moves where one begins, and boundaries are dragged with the neighbours following.
  */
+import { useShown } from "../ui/shown";
 import { useMemo, useRef, useState } from "react";
 import { get, motionOf, stop, submit, useWorkshop, type EntryRef, type Line, turnTo } from "../session";
 import type { Timeline } from "../sheet/timeline";
@@ -45,7 +46,7 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
   const entry = useWorkshop((w) => w.entry);
   const chosen = entry?.tier === tier ? entry.id : null;
   const spans = useMemo(() => spansOf(line, tier), [line, tier]);
-  const [dragged, setDragged] = useState<{ id: string; start: number } | null>(null);
+  const { shown: dragged, show, settle } = useShown<{ id: string; start: number } | null>(null, line.voice.chart);
   const row = useRef<HTMLDivElement>(null);
   const at = line.placed.at;
   const last = useWorkshop((w) => (motionOf(w)?.length ?? 1) - 1);
@@ -133,15 +134,13 @@ export function Tier({ line, tier, time, rate, snap }: Props) {
             key={span.id}
             x={across(at + span.start, time, rate)}
             drag={(x) =>
-              setDragged(
-                Math.abs(x) > SLACK ? { id: span.id, start: Math.max(0, span.start + x / time.step / rate) } : null,
-              )
+              show(Math.abs(x) > SLACK ? { id: span.id, start: Math.max(0, span.start + x / time.step / rate) } : null)
             }
             done={(x) => {
-              setDragged(null);
-              if (Math.abs(x) > SLACK) void moveBoundary(line, tier, span.id, { by: x / time.step / rate }, snap);
+              const by = x / time.step / rate;
+              settle(Math.abs(x) > SLACK ? moveBoundary(line, tier, span.id, { by }, snap) : null);
             }}
-            cancel={() => setDragged(null)}
+            cancel={() => settle()}
           />
         ) : null,
       )}

@@ -1,4 +1,5 @@
 /** The ladder of classic practice: a rung for every in-between, where it falls, dragged to where it should. */
+import { useShown } from "../ui/shown";
 import { useRef, useState } from "react";
 import { submit, type KeyRef } from "../session";
 import { usePull } from "../ui/pull";
@@ -17,11 +18,11 @@ interface Props {
 export function Ladder({ gap, refs, of, motion }: Props) {
   const [from, to, progress] = gap;
   const area = useRef<SVGSVGElement>(null);
-  const [drag, setDrag] = useState<{ tick: number; to: number } | null>(null);
+  const { shown: drag, show, settle } = useShown<{ tick: number; to: number } | null>(null, gap);
   const [snap, setSnap] = useState(false);
   const at = (p: number) => LEFT + p * SPAN;
   const put = (tick: number, to: number) =>
-    void submit({ do: "chart-gaps", motion, keys: refs, of, tick, to: Math.max(-0.5, Math.min(1.5, to)), snap });
+    submit({ do: "chart-gaps", motion, keys: refs, of, tick, to: Math.max(-0.5, Math.min(1.5, to)), snap });
   const pull = usePull<SVGSVGElement>((event) => {
     const tick = Number((event.target as Element).closest("[data-tick]")?.getAttribute("data-tick") ?? 0);
     if (!tick) return null;
@@ -32,13 +33,12 @@ export function Ladder({ gap, refs, of, motion }: Props) {
     return {
       move(e) {
         now = ((e.clientX - grabbed - box.left) * scale - LEFT) / SPAN;
-        setDrag({ tick, to: now });
+        show({ tick, to: now });
       },
       end() {
-        setDrag(null);
-        if (now !== null) put(tick, now);
+        settle(now !== null ? put(tick, now) : null);
       },
-      cancel: () => setDrag(null),
+      cancel: () => settle(),
     };
   });
   const rungs = progress.slice(1).map((p, i) => (drag?.tick === i + 1 ? drag.to : p));

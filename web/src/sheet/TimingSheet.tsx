@@ -2,6 +2,7 @@
  * The timing sheet: a thread for every channel, a bead for every key, and ticks where the in-betweens really
  * fall. It is one canvas, with a grid behind it for the keyboard and for those who can't see it.
  */
+import { useShown } from "../ui/shown";
 import { memo, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { distance } from "../geometry";
@@ -37,11 +38,11 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
   const { spacing, keys, joint, plant, report } = useWorkshop(
     useShallow((w) => ({ spacing: w.spacing, keys: w.keys, joint: w.joint, plant: w.plant, report: w.report })),
   );
-  const [pulled, setPulled] = useState<Pulled | null>(null);
+  const { shown: pulled, ...foot } = useShown<Pulled | null>(null, motion);
   const canvas = useRef<HTMLCanvasElement>(null);
   const area = useRef<HTMLDivElement>(null);
   const box = useRef<HTMLDivElement>(null);
-  const [by, setBy] = useState(0);
+  const { shown: by, show: showBy, settle: settleBy } = useShown(0, motion);
   const [cursor, setCursor] = useState<Cursor | null>(null);
   const theme = useTheme();
   const ink = useMemo(() => inkOf(theme), [theme]);
@@ -76,7 +77,7 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
     const at = place(event);
     const add = event.shiftKey || event.ctrlKey || event.metaKey;
     const row = rows[Math.floor(at[1] / ROW)];
-    if (row?.kind === "foot") return pullFoot(row, motion, time, at[0], (e) => place(e)[0], setPulled);
+    if (row?.kind === "foot") return pullFoot(row, motion, time, at[0], (e) => place(e)[0], foot);
     const frame = row && nearest(row, at[0], time);
     if (row && frame !== null && frame !== undefined) {
       if (row.kind === "limb") return row.folded ? pullLimb(row, frame, add) : null;
@@ -101,16 +102,15 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
         const [x] = place(event);
         if (moved === null && Math.abs(x - px) <= SLACK) return;
         moved = Math.round((x - px) / time.step);
-        setBy(moved);
+        showBy(moved);
       },
       end() {
-        setBy(0);
-        if (moved) void land({ do: "move-keys", motion: motion.id, keys: get().keys, by: moved });
+        settleBy(moved ? land({ do: "move-keys", motion: motion.id, keys: get().keys, by: moved }) : null);
         if (moved !== null || add) return;
         pickOut({ keys: [ref], poses: [] });
         goTo(ref.frame);
       },
-      cancel: () => setBy(0),
+      cancel: () => settleBy(),
     };
   };
   const pullBox = (from: [number, number], add: boolean): Pull => {

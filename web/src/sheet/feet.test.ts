@@ -50,14 +50,10 @@ const time = {
 function pull(from: number, to: number): unknown {
   sent.length = 0;
   const shown: unknown[] = [];
-  const drag = pullFoot(
-    near,
-    motion,
-    time,
-    from,
-    () => to,
-    (p) => shown.push(p),
-  );
+  const drag = pullFoot(near, motion, time, from, () => to, {
+    show: (p) => shown.push(p),
+    settle: () => shown.push(null),
+  });
   if (to !== from) drag.move!({} as never);
   drag.end!({} as never);
   expect(shown.at(-1)).toBeNull();

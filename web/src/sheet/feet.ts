@@ -118,7 +118,7 @@ export function pullFoot(
   time: Timeline,
   x: number,
   xOf: (event: React.PointerEvent) => number,
-  show: (pulled: Pulled | null) => void,
+  { show, settle }: { show: (pulled: Pulled | null) => void; settle: (done?: Promise<unknown>) => void },
 ): Pull {
   const { length = 1, cycle = false } = motion;
   const at = time.frameAt(x);
@@ -151,23 +151,20 @@ export function pullFoot(
       show(now);
     },
     end() {
-      show(null);
       if (!now) {
+        settle();
         goTo(at);
         if (!over) pickOut({ plant: null, joint: row.joint, keys: [], poses: [] });
         return;
       }
-      if (now.plant)
-        void submit({
-          do: "nudge-plant",
-          motion: motion.id,
-          id: now.plant,
-          end: right ? "end" : left ? "start" : "both",
-          by: gone,
-        });
-      else void plant(motion.id, row.joint, now.start, now.frames);
+      const end = right ? "end" : left ? "start" : "both";
+      settle(
+        now.plant
+          ? submit({ do: "nudge-plant", motion: motion.id, id: now.plant, end, by: gone })
+          : plant(motion.id, row.joint, now.start, now.frames),
+      );
     },
-    cancel: () => show(null),
+    cancel: () => settle(),
   };
 }
 

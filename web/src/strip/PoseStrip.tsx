@@ -3,6 +3,7 @@
  * sheet. A card's edge is dragged to retime it, the card itself to put it elsewhere; the chip at its end shows
  * how it goes on to the next.
  */
+import { useShown } from "../ui/shown";
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { get, goTo, motionOf, submit, useWorkshop, type Plan, pickOut } from "../session";
 import type { Timeline } from "../sheet/timeline";
@@ -58,7 +59,7 @@ export const PoseStrip = memo(function PoseStrip({
   const plan = useWorkshop((w) => w.plan);
   const spacing = useWorkshop((w) => w.spacing);
   const poses = useWorkshop((w) => w.poses);
-  const [drag, setDrag] = useState<Drag | null>(null);
+  const { shown: drag, show, settle } = useShown<Drag | null>(null, motion);
   const ready = useArt(plan);
   const cards = cardsOf(motion);
   const frames = cards.map((c) => c.frame).join();
@@ -92,14 +93,13 @@ export const PoseStrip = memo(function PoseStrip({
     return {
       move(event) {
         frames = Math.max(1, end - frame + Math.round((event.clientX - x0) / time.step));
-        setDrag({ card: i, frames });
+        show({ card: i, frames });
       },
       end() {
-        setDrag(null);
-        if (frames !== end - frame)
-          void keepingPoses(() => submit({ do: "retime-pose", motion: motion.id, frame, frames, follow }));
+        const put = () => submit({ do: "retime-pose", motion: motion.id, frame, frames, follow });
+        settle(frames !== end - frame ? keepingPoses(put) : null);
       },
-      cancel: () => setDrag(null),
+      cancel: () => settle(),
     };
   };
   const pullCard = (i: number, event: React.PointerEvent): Pull => {
@@ -112,10 +112,10 @@ export const PoseStrip = memo(function PoseStrip({
         if (before === null && Math.abs(now.clientX - x0) <= SLACK) return;
         const at = now.clientX - strip.left + time.scroll;
         before = cards.filter((c) => (c.frame + c.end) / 2 < at / time.step).length;
-        setDrag({ card: i, before });
+        show({ card: i, before });
       },
       end(now) {
-        setDrag(null);
+        settle();
         if (before === null) {
           choose(i, now);
           return;
@@ -130,7 +130,7 @@ export const PoseStrip = memo(function PoseStrip({
             before: cards[before]?.frame ?? null,
           });
       },
-      cancel: () => setDrag(null),
+      cancel: () => settle(),
     };
   };
 

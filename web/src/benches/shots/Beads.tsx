@@ -1,5 +1,5 @@
 /** Keys on a row or a thread of a shot, as beads. */
-import { useRef } from "react";
+import { useShown } from "../../ui/shown";
 import { channelsOf, goTo, submit, useWorkshop, type ShotKeyRef, pickOut } from "../../session";
 import { type Timeline } from "../../sheet/timeline";
 import { usePull } from "../../ui/pull";
@@ -60,39 +60,34 @@ function Bead({
   chosen: boolean;
 }) {
   const cast = keys[0]?.cast ?? null;
-  const bead = useRef<HTMLButtonElement>(null);
+  const { shown: off, show, settle } = useShown(0, shot);
   const choose = () =>
     pickOut({ shotKeys: keys, picked: cast === null ? { kind: "camera" } : { kind: "cast", id: cast } });
   const by = (e: { clientX: number }, from: number) => Math.round((e.clientX - from) / time.step);
-  const move = (frames: number) => {
-    if (!frames) return;
-    void submit({ do: "move-shot-keys", shot: shot.id, keys, by: frames });
+  const move = (frames: number): Promise<boolean> => {
+    const done = submit({ do: "move-shot-keys", shot: shot.id, keys, by: frames });
     pickOut({ shotKeys: keys.map((k) => ({ ...k, frame: Math.max(0, k.frame + frames) })) });
+    return done;
   };
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();
     const from = event.clientX;
     choose();
-    const shift = (frames: number) => {
-      if (bead.current) bead.current.style.transform = `translateX(${frames * time.step}px)`;
-    };
     return {
-      move: (e) => shift(by(e, from)),
+      move: (e) => show(by(e, from)),
       end: (e) => {
-        shift(0);
-        if (by(e, from)) move(by(e, from));
-        else goTo(frame);
+        settle(by(e, from) ? move(by(e, from)) : null);
+        if (!by(e, from)) goTo(frame);
       },
-      cancel: () => shift(0),
+      cancel: () => settle(),
     };
   });
-  const x = time.x(frame) - time.scroll;
+  const x = time.x(frame + off) - time.scroll;
   if (x < -8 || x > time.room + 8) return null;
   const held = keys.some((k) => channelsOf(shot, cast)[k.channel]?.keys?.[String(frame)]?.ease?.kind === "hold");
   const what = cast === null ? "Camera" : keys.every((k) => k.channel.startsWith(`${PLACE}.`)) ? "Place" : "Pose";
   return (
     <button
-      ref={bead}
       type="button"
       className={`shot-bead${chosen ? " chosen" : ""}${held ? " held" : ""}`}
       style={{ left: x - 6, top: middle - 6 }}
@@ -102,7 +97,8 @@ function Bead({
         if (e.key === "Enter") {
           choose();
           goTo(frame);
-        } else if (e.altKey && (e.key === "ArrowLeft" || e.key === "ArrowRight")) move(e.key === "ArrowLeft" ? -1 : 1);
+        } else if (e.altKey && (e.key === "ArrowLeft" || e.key === "ArrowRight"))
+          void move(e.key === "ArrowLeft" ? -1 : 1);
         else return;
         e.preventDefault();
         e.stopPropagation();

@@ -1,5 +1,5 @@
 /** What is heard in a shot, on one of its rows. */
-import { useRef } from "react";
+import { useShown } from "../../ui/shown";
 import { frameRate, get, submit, useWorkshop, type Line, pickOut } from "../../session";
 import { Waveform } from "../../ribbon/Waveform";
 import { type Timeline } from "../../sheet/timeline";
@@ -44,34 +44,29 @@ function SoundBar({
   rate: number;
   chosen: boolean;
 }) {
-  const bar = useRef<HTMLButtonElement>(null);
+  const { shown: off, show, settle } = useShown(0, line.placed);
   const placed = line.placed as HeardSound;
   const at = placed.at;
-  const nudge = (by: number) => void submit({ do: "nudge-heard", shot: shot.id, sound: placed.id, by });
+  const nudge = (by: number) => submit({ do: "nudge-heard", shot: shot.id, sound: placed.id, by });
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();
     const from = event.clientX;
     pickOut({ picked: { kind: "sound", id: placed.id }, shotKeys: [] });
-    const shift = (pixels: number) => {
-      if (bar.current) bar.current.style.transform = `translateX(${pixels}px)`;
-    };
     return {
-      move: (e) => shift(e.clientX - from),
+      move: (e) => show(e.clientX - from),
       end: (e) => {
-        shift(0);
         const moved = e.clientX - from;
-        if (Math.abs(moved) > 3) nudge(moved / time.step / rate);
+        settle(Math.abs(moved) > 3 ? nudge(moved / time.step / rate) : null);
       },
-      cancel: () => shift(0),
+      cancel: () => settle(),
     };
   });
   const seconds = line.voice.sound?.seconds ?? 0;
   return (
     <button
-      ref={bar}
       type="button"
       className={`sound-bar${chosen ? " chosen" : ""}`}
-      style={{ left: at * rate * time.step - time.scroll, width: Math.max(6, seconds * rate * time.step) }}
+      style={{ left: at * rate * time.step - time.scroll + off, width: Math.max(6, seconds * rate * time.step) }}
       aria-label={`${line.voice.name}, from ${at.toFixed(2)} seconds`}
       aria-pressed={chosen}
       onKeyDown={(e) => {

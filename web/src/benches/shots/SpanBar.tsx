@@ -1,5 +1,6 @@
 /** A span as a bar on its row: moved by its middle, trimmed at its ends. */
-import { useRef, useState } from "react";
+import { useShown } from "../../ui/shown";
+import { useRef } from "react";
 import { get, goTo, useWorkshop, pickOut } from "../../session";
 import type { Timeline } from "../../sheet/timeline";
 import { usePull } from "../../ui/pull";
@@ -14,6 +15,14 @@ interface Props {
   height: number;
 }
 
+/** What is seen of a span while a hand has it. */
+function trimmed(span: Span, end: "start" | "both" | "end", frames: number): Span {
+  if (end === "both") return { ...span, start: Math.max(0, span.start + frames) };
+  if (end === "end") return { ...span, frames: Math.max(1, span.frames + frames) };
+  const by = Math.max(-span.start, Math.min(frames, span.frames - 1));
+  return { ...span, start: span.start + by, frames: span.frames - by, skip: span.skip + by };
+}
+
 /** Pixels at either end by which a span is trimmed. */
 const END = 7;
 
@@ -21,17 +30,9 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
   const motion = useWorkshop((w) => w.documents[span.motion]) as Motion | undefined;
   const chosen = useWorkshop((w) => w.picked?.kind === "span" && w.picked.id === span.id && w.picked.cast === cast);
   const rounds = useWorkshop((w) => w.shotPlan?.rounds?.[cast]?.[span.id]);
-  const [shown, setShown] = useState<Span | null>(null);
+  const { shown: now, show, settle } = useShown(span, span);
   const bar = useRef<HTMLButtonElement>(null);
-  const now = shown ?? span;
 
-  /** What is seen of it while a hand has it. */
-  const trimmed = (end: "start" | "both" | "end", frames: number): Span => {
-    if (end === "both") return { ...span, start: Math.max(0, span.start + frames) };
-    if (end === "end") return { ...span, frames: Math.max(1, span.frames + frames) };
-    const by = Math.max(-span.start, Math.min(frames, span.frames - 1));
-    return { ...span, start: span.start + by, frames: span.frames - by, skip: span.skip + by };
-  };
   const put = (end: "start" | "both" | "end", by: number) => nudgeSpan(cast, span.id, end, by);
   const pull = usePull<HTMLButtonElement>((event) => {
     event.stopPropagation();
@@ -42,17 +43,17 @@ export function SpanBar({ cast, span, time, top, height }: Props) {
     const before = get().picked;
     pickOut({ picked: { kind: "span", cast, id: span.id }, shotKeys: [] });
     const by = (e: { clientX: number }) => Math.round((e.clientX - from) / time.step);
+    const base = now;
     return {
-      move: (e) => setShown(by(e) ? trimmed(end, by(e)) : null),
+      move: (e) => show(by(e) ? trimmed(base, end, by(e)) : base),
       end: (e) => {
-        setShown(null);
-        if (by(e)) put(end, by(e));
-        else if (before?.kind === "span" && before.id === span.id) {
+        settle(by(e) ? put(end, by(e)) : null);
+        if (!by(e) && before?.kind === "span" && before.id === span.id) {
           const lane = (e.target as HTMLElement).closest(".lane")?.getBoundingClientRect();
           if (lane) goTo(time.frameAt(e.clientX - lane.left + time.scroll));
         }
       },
-      cancel: () => setShown(null),
+      cancel: () => settle(),
     };
   });
   const left = now.start * time.step - time.scroll;

@@ -106,9 +106,9 @@ export function setSpan(cast: string, span: string, given: Partial<Span>, match 
 }
 
 /** Move a span, or where it begins or ends, by so many frames. */
-export function nudgeSpan(cast: string, span: string, end: "start" | "end" | "both", by: number): void {
+export function nudgeSpan(cast: string, span: string, end: "start" | "end" | "both", by: number): Promise<boolean> {
   const shot = shotOf(get());
-  if (shot) void submit({ do: "nudge-span", shot: shot.id, cast, span, end, by });
+  return shot ? submit({ do: "nudge-span", shot: shot.id, cast, span, end, by }) : Promise.resolve(false);
 }
 
 /** Remove what is picked: keys, a span, a sound, or one of the cast. */

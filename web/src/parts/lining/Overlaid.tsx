@@ -1,4 +1,5 @@
 /** Drawings laid over one another, the one that is moved in front; it and its guide lines are pulled by hand. */
+import { useShown } from "../../ui/shown";
 import { useEffect, useRef, useState } from "react";
 import { submit } from "../../session";
 import { Painted } from "../../stage/Painted";
@@ -24,12 +25,12 @@ interface Props {
 }
 
 export function Overlaid({ puppet, piece, drawing, others }: Props) {
-  const [held, setHeld] = useState<Held | null>(null);
+  const { shown: held, show, settle } = useShown<Held | null>(null, drawing);
   const area = useRef<HTMLDivElement>(null);
   const ready = usePrepared(piece);
   const laid = new Laid(piece, drawing, held);
   const of = { puppet: puppet.id, piece: piece.id, drawing: drawing.id };
-  const shift = (dx: number, dy: number) => void submit({ do: "set-drawing", ...of, dx, dy });
+  const shift = (dx: number, dy: number) => submit({ do: "set-drawing", ...of, dx, dy });
 
   const pull = usePull<HTMLDivElement>((event): Pull => {
     const [x, y] = within(area.current!, event);
@@ -43,16 +44,15 @@ export function Overlaid({ puppet, piece, drawing, others }: Props) {
       move(e) {
         const [px, py] = within(area.current!, e);
         [dx, dy] = [px - x, py - y];
-        setHeld({ what, dx, dy });
+        show({ what, dx, dy });
       },
       end() {
-        setHeld(null);
-        if (!dx && !dy) return;
+        if (!dx && !dy) return settle();
         const units = (pixels: number) => Number((pixels / laid.scale).toFixed(3));
-        if (what === "drawing") shift(units(dx), units(dy));
-        else void submit({ do: "nudge-guide", ...of, line: what, by: units(what === "guide" ? dy : dx) });
+        const by = units(what === "guide" ? dy : dx);
+        settle(what === "drawing" ? shift(units(dx), units(dy)) : submit({ do: "nudge-guide", ...of, line: what, by }));
       },
-      cancel: () => setHeld(null),
+      cancel: () => settle(),
     };
   });
   const keys = (e: React.KeyboardEvent) => {
@@ -60,7 +60,7 @@ export function Overlaid({ puppet, piece, drawing, others }: Props) {
     if (!way) return;
     e.preventDefault();
     const step = e.shiftKey ? 10 : 1;
-    shift(way[0] * step, way[1] * step);
+    void shift(way[0] * step, way[1] * step);
   };
   return (
     <div
