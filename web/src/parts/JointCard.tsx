@@ -14,25 +14,21 @@ const ROLES = CHOICES["Joint.role"];
 type Role = (typeof ROLES)[number];
 const WORLD = ":world";
 
+interface Given {
+  name?: string;
+  side?: Side;
+  role?: Role | null;
+  limits?: { low?: number; high?: number } | null;
+}
+
 export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joint }) {
   const rig = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig : null));
   const plan = useWorkshop((w) => w.plan);
   const scene = plan?.puppet === puppet.id ? sceneAt(plan, null, 0, null) : null;
   const place = scene && jointPlace(scene, found.id);
-  const joints = puppet.joints ?? {};
-  // What hangs on it can't carry it.
-  const others = Object.values(joints).filter(
-    (j) => j.id !== found.id && (found.handle || !j.handle) && !hangsOn(joints, j.id, found.id),
-  );
-  const change = (given: {
-    name?: string;
-    side?: Side;
-    role?: Role | null;
-    limits?: { low?: number; high?: number } | null;
-  }) => void submit({ do: "set-joints", puppet: puppet.id, joints: [found.id], ...given });
+  const change = (given: Given) => void submit({ do: "set-joints", puppet: puppet.id, joints: [found.id], ...given });
   const guessed = rig?.roles[found.id];
   const twin = rig?.twins[found.id];
-  const limits = found.limits;
   const remove = () =>
     void submit({ do: "remove-joints", puppet: puppet.id, joints: [found.id] }).then(
       (done) => done && pickOut({ joint: null }),
@@ -70,32 +66,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
         />
       </div>
       <div className="fields">
-        <label htmlFor="hangs-on">Hangs on</label>
-        <Select
-          id="hangs-on"
-          size="sm"
-          value={found.world ? WORLD : (found.parent ?? "")}
-          onChange={(e) => {
-            const world = e.target.value === WORLD;
-            void submit({
-              do: "link-joint",
-              puppet: puppet.id,
-              joint: found.id,
-              parent: world ? null : e.target.value || null,
-              world,
-            });
-          }}
-        >
-          <option value="">the puppet itself</option>
-          {found.handle && <option value={WORLD}>the world: it stays</option>}
-          {others
-            .sort((a, b) => a.name.localeCompare(b.name))
-            .map((j) => (
-              <option key={j.id} value={j.id}>
-                {j.name}
-              </option>
-            ))}
-        </Select>
+        <HangsOn puppet={puppet} joint={found} />
         {place && (
           <>
             <span className="faint">Place</span>
@@ -130,40 +101,7 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
           </>
         )}
       </div>
-      {!found.handle && (
-        <>
-          <Form.Check
-            id="limit-turn"
-            type="switch"
-            className="mt-2"
-            label="Limit its turn"
-            checked={!!limits}
-            onChange={(e) => change({ limits: e.target.checked ? { low: -60, high: 60 } : null })}
-          />
-          {limits && (
-            <div className="pair mt-1">
-              <NumberField
-                id="limit-low"
-                label="From"
-                of="Limits.low"
-                value={limits.low}
-                unit="°"
-                max={limits.high}
-                onCommit={(low) => change({ limits: { low } })}
-              />
-              <NumberField
-                id="limit-high"
-                label="To"
-                of="Limits.high"
-                value={limits.high}
-                unit="°"
-                min={limits.low}
-                onCommit={(high) => change({ limits: { high } })}
-              />
-            </div>
-          )}
-        </>
-      )}
+      {!found.handle && <TurnLimits limits={found.limits} change={change} />}
       {twin && puppet.joints?.[twin] && (
         <Button
           size="sm"
@@ -176,5 +114,82 @@ export function JointCard({ puppet, joint: found }: { puppet: Puppet; joint: Joi
         </Button>
       )}
     </div>
+  );
+}
+
+/** What a joint hangs on. */
+function HangsOn({ puppet, joint: found }: { puppet: Puppet; joint: Joint }) {
+  const joints = puppet.joints ?? {};
+  // What hangs on it can't carry it.
+  const others = Object.values(joints).filter(
+    (j) => j.id !== found.id && (found.handle || !j.handle) && !hangsOn(joints, j.id, found.id),
+  );
+  return (
+    <>
+      <label htmlFor="hangs-on">Hangs on</label>
+      <Select
+        id="hangs-on"
+        size="sm"
+        value={found.world ? WORLD : (found.parent ?? "")}
+        onChange={(e) => {
+          const world = e.target.value === WORLD;
+          void submit({
+            do: "link-joint",
+            puppet: puppet.id,
+            joint: found.id,
+            parent: world ? null : e.target.value || null,
+            world,
+          });
+        }}
+      >
+        <option value="">the puppet itself</option>
+        {found.handle && <option value={WORLD}>the world: it stays</option>}
+        {others
+          .sort((a, b) => a.name.localeCompare(b.name))
+          .map((j) => (
+            <option key={j.id} value={j.id}>
+              {j.name}
+            </option>
+          ))}
+      </Select>
+    </>
+  );
+}
+
+/** How far a joint turns. */
+function TurnLimits({ limits, change }: { limits: Joint["limits"]; change: (given: Given) => void }) {
+  return (
+    <>
+      <Form.Check
+        id="limit-turn"
+        type="switch"
+        className="mt-2"
+        label="Limit its turn"
+        checked={!!limits}
+        onChange={(e) => change({ limits: e.target.checked ? { low: -60, high: 60 } : null })}
+      />
+      {limits && (
+        <div className="pair mt-1">
+          <NumberField
+            id="limit-low"
+            label="From"
+            of="Limits.low"
+            value={limits.low}
+            unit="°"
+            max={limits.high}
+            onCommit={(low) => change({ limits: { low } })}
+          />
+          <NumberField
+            id="limit-high"
+            label="To"
+            of="Limits.high"
+            value={limits.high}
+            unit="°"
+            min={limits.low}
+            onCommit={(high) => change({ limits: { high } })}
+          />
+        </div>
+      )}
+    </>
   );
 }

@@ -15,13 +15,15 @@ export interface Entry {
   chosen?: boolean;
 }
 
+/** Entries in their order; a line is drawn where there is none. Those that do not apply are left out. */
+export type Entries = (Entry | "line" | false | null | undefined)[];
+
 interface MenuProps {
   /** What the button says. */
   children: ReactNode;
   /** What the button is called where it says too little by itself. */
   label?: string;
-  /** The entries in their order; a line is drawn where there is none. Those that do not apply are left out. */
-  entries: (Entry | "line" | false | null | undefined)[];
+  entries: Entries;
   className?: string;
   /** How the button looks: as the heading of a card, or as one of the small buttons of a panel. */
   look?: "heading" | "button";

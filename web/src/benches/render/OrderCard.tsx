@@ -2,7 +2,7 @@
 import { useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { orderRender } from "../../wire/http";
-import type { RenderOrder } from "../../wire/types";
+import type { Production, RenderOrder } from "../../wire/types";
 import { rateName, RATES } from "../../parts/rates";
 import { PanelHead } from "../../ui/bits";
 import { NumberField, SwitchRow } from "../../ui/fields";
@@ -95,6 +95,11 @@ function PresetMenu({ wishes, choose }: { wishes: Wishes; choose: (wishes: Wishe
   );
 }
 
+/** How wide a film is wished, in pixels. */
+function pixelsOf({ width }: Wishes, { width: stage }: Production): number {
+  return width === null ? stage : width < 10 ? Math.round(stage * width) : width;
+}
+
 export function OrderCard({
   things,
   current,
@@ -109,17 +114,15 @@ export function OrderCard({
   const production = useProduction()!;
   const [wishes, setWishes] = useState<Wishes>(PLAIN);
   const [range, setRange] = useState<[number, number] | null>(null);
-  const { format, width, clear, sound, blur, seenAs } = wishes;
+  const { format, clear, sound, blur, seenAs } = wishes;
   const wish = (given: Partial<Wishes>) => setWishes((before) => ({ ...before, ...given }));
-  const stage = production.width;
-  const wide = width === null ? stage : width < 10 ? Math.round(stage * width) : width;
+  const wide = pixelsOf(wishes, production);
   const high = Math.round((wide * production.height) / production.width);
   const [first, last] = range ?? [current.first, current.last];
   const own = production.rate?.numerator / production.rate?.denominator;
   const rate = wishes.rate ? wishes.rate[0] / wishes.rate[1] : own;
   const seconds = (last - first + 1) / own;
   const kind = FORMATS.find((f) => f.id === format)!;
-  const groups = ["", "Shots", "Motions"] as const;
   const card = useRef<HTMLDivElement>(null);
   const documents = useWorkshop((w) => w.documents);
   const drawn = shotsOf({ documents }).filter((s) => !current.order.motion && s.id === (current.order.shot ?? s.id));
@@ -143,31 +146,13 @@ export function OrderCard({
       awaitRender(made);
     }, tell);
   };
-  const option = (w: What) => (
-    <option key={w.key} value={w.key}>
-      {w.name}
-    </option>
-  );
   return (
     <div ref={card} className="card-sheet">
       <PanelHead title="Make a film">
         <PresetMenu wishes={wishes} choose={setWishes} />
       </PanelHead>
       <div className="p-3 fields">
-        <label htmlFor="r-what">Of</label>
-        <Select id="r-what" size="sm" value={current.key} onChange={(e) => choose(e.target.value)}>
-          {groups.map((group) => {
-            const own = things.filter((w) => w.group === group);
-            if (!own.length) return null;
-            return group ? (
-              <optgroup key={group} label={group}>
-                {own.map(option)}
-              </optgroup>
-            ) : (
-              own.map(option)
-            );
-          })}
-        </Select>
+        <WhatField things={things} current={current} choose={choose} />
         <label htmlFor="r-format">As</label>
         <Select
           id="r-format"
@@ -199,70 +184,7 @@ export function OrderCard({
           onCommit={(v) => setRange([first, v])}
         />
         {kind.form !== "sound" && (
-          <>
-            <label htmlFor="r-size">Size</label>
-            <Select
-              id="r-size"
-              size="sm"
-              value={SIZES.find(([, k]) => Math.round(production.width * k) === wide)?.[0] ?? ""}
-              onChange={(e) => wish({ width: SIZES.find(([n]) => n === e.target.value)![1] })}
-            >
-              {!SIZES.some(([, k]) => Math.round(production.width * k) === wide) && <option value="">Own size</option>}
-              {SIZES.map(([name, k]) => (
-                <option key={name} value={name}>
-                  {name}: {Math.round(production.width * k)} × {Math.round(production.height * k)}
-                </option>
-              ))}
-            </Select>
-            <label htmlFor="r-width">Width</label>
-            <NumberField
-              id="r-width"
-              of="RenderOrder.width"
-              value={wide}
-              unit="px"
-              onCommit={(v) => wish({ width: v })}
-            />
-            <label htmlFor="r-rate">Rate</label>
-            <Select
-              id="r-rate"
-              size="sm"
-              value={wishes.rate?.join("/") ?? ""}
-              onChange={(e) =>
-                wish({ rate: e.target.value ? (e.target.value.split("/").map(Number) as [number, number]) : null })
-              }
-            >
-              <option value="">as it is: {Number(own.toFixed(3))} frames a second</option>
-              {OTHER_RATES.map(([n, d]) => (
-                <option key={`${n}/${d}`} value={`${n}/${d}`}>
-                  {rateName(n, d)}
-                </option>
-              ))}
-            </Select>
-            <label htmlFor="r-blur">Motion blur</label>
-            <Select id="r-blur" size="sm" value={blur} onChange={(e) => wish({ blur: Number(e.target.value) })}>
-              {BLURS.map(([n, name]) => (
-                <option key={n} value={n}>
-                  {name}
-                </option>
-              ))}
-            </Select>
-            {!current.order.motion && (
-              <>
-                <label htmlFor="r-pass">Pass</label>
-                <Select
-                  id="r-pass"
-                  size="sm"
-                  value={seenAs ?? ""}
-                  onChange={(e) => wish({ seenAs: (e.target.value || null) as Wishes["seenAs"] })}
-                >
-                  <option value="">each shot&apos;s own</option>
-                  <option value="blocking">Blocking</option>
-                  <option value="breakdown">Breakdown</option>
-                  <option value="final">Final</option>
-                </Select>
-              </>
-            )}
-          </>
+          <PictureFields production={production} wishes={wishes} wish={wish} passes={!current.order.motion} />
         )}
         {kind.heard && kind.form !== "sound" && current.heard && (
           <SwitchRow
@@ -298,5 +220,110 @@ export function OrderCard({
         </Button>
       </div>
     </div>
+  );
+}
+
+/** What is rendered: the film, a shot or a motion. */
+function WhatField({ things, current, choose }: { things: What[]; current: What; choose: (key: string) => void }) {
+  const groups = ["", "Shots", "Motions"] as const;
+  const option = (w: What) => (
+    <option key={w.key} value={w.key}>
+      {w.name}
+    </option>
+  );
+  return (
+    <>
+      <label htmlFor="r-what">Of</label>
+      <Select id="r-what" size="sm" value={current.key} onChange={(e) => choose(e.target.value)}>
+        {groups.map((group) => {
+          const own = things.filter((w) => w.group === group);
+          if (!own.length) return null;
+          return group ? (
+            <optgroup key={group} label={group}>
+              {own.map(option)}
+            </optgroup>
+          ) : (
+            own.map(option)
+          );
+        })}
+      </Select>
+    </>
+  );
+}
+
+/** How large the pictures are, how many there are a second, and what of the shots is in them. */
+function PictureFields({
+  production,
+  wishes,
+  wish,
+  passes,
+}: {
+  production: Production;
+  wishes: Wishes;
+  wish: (given: Partial<Wishes>) => void;
+  passes: boolean;
+}) {
+  const { blur, seenAs } = wishes;
+  const wide = pixelsOf(wishes, production);
+  const own = production.rate?.numerator / production.rate?.denominator;
+  return (
+    <>
+      <label htmlFor="r-size">Size</label>
+      <Select
+        id="r-size"
+        size="sm"
+        value={SIZES.find(([, k]) => Math.round(production.width * k) === wide)?.[0] ?? ""}
+        onChange={(e) => wish({ width: SIZES.find(([n]) => n === e.target.value)![1] })}
+      >
+        {!SIZES.some(([, k]) => Math.round(production.width * k) === wide) && <option value="">Own size</option>}
+        {SIZES.map(([name, k]) => (
+          <option key={name} value={name}>
+            {name}: {Math.round(production.width * k)} × {Math.round(production.height * k)}
+          </option>
+        ))}
+      </Select>
+      <label htmlFor="r-width">Width</label>
+      <NumberField id="r-width" of="RenderOrder.width" value={wide} unit="px" onCommit={(v) => wish({ width: v })} />
+      <label htmlFor="r-rate">Rate</label>
+      <Select
+        id="r-rate"
+        size="sm"
+        value={wishes.rate?.join("/") ?? ""}
+        onChange={(e) =>
+          wish({ rate: e.target.value ? (e.target.value.split("/").map(Number) as [number, number]) : null })
+        }
+      >
+        <option value="">as it is: {Number(own.toFixed(3))} frames a second</option>
+        {OTHER_RATES.map(([n, d]) => (
+          <option key={`${n}/${d}`} value={`${n}/${d}`}>
+            {rateName(n, d)}
+          </option>
+        ))}
+      </Select>
+      <label htmlFor="r-blur">Motion blur</label>
+      <Select id="r-blur" size="sm" value={blur} onChange={(e) => wish({ blur: Number(e.target.value) })}>
+        {BLURS.map(([n, name]) => (
+          <option key={n} value={n}>
+            {name}
+          </option>
+        ))}
+      </Select>
+      {passes && (
+        <>
+          <label htmlFor="r-pass">Pass</label>
+          <Select
+            id="r-pass"
+            size="sm"
+            value={seenAs ?? ""}
+            onChange={(e) => wish({ seenAs: (e.target.value || null) as Wishes["seenAs"] })}
+          >
+            <option value="">each shot&apos;s own</option>
+            <option value="blocking">Blocking</option>
+            <option value="breakdown">Breakdown</option>
+            <option value="final">Final</option>
+          </Select>
+        </>
+      )}
+    </>
   );
 }
