@@ -370,3 +370,95 @@ def test_threads_are_grouped_by_the_limb_that_they_belong_to() -> None:
     assert {limbs[f"near0-{part}"] for part in ("thigh", "shin", "foot", "foot-toe")} == {"left leg"}
     assert limbs["far-forearm"] == "right arm" and limbs["chest"] == "body"
     assert limbs["puppet"] == "whole puppet" and limbs["head"] == "head"
+
+
+def test_a_first_key_keeps_earlier_cards_and_can_be_held_throughout_instead() -> None:
+    documents = walker()
+    for frame in (4, 8, 20):
+        documents = act(documents, "set-pose", frame=frame, text="here")
+    documents = keyed(documents, ("body", "turn", 12, [30.0]))
+    turns = {f: k.value[0] for f, k in documents.motion("m").channels["body.turn"].keys.items()}
+    # Each card before it is as it was; before the first of them all is as that. What comes after goes on from it.
+    assert turns == {4: 0.0, 8: 0.0, 12: 30.0}
+    key = {"channel": "body.turn", "frame": 12}
+    constant = act(documents, "hold-throughout", keys=[key])
+    assert (evaluate(constant.motion("m").channels["body.turn"], 24, False) == 30).all()
+    # A second key before the first card's leaves that card, and what is seen at first.
+    earlier = keyed(documents, ("body", "turn", 2, [9.0]))
+    turns = {f: k.value[0] for f, k in earlier.motion("m").channels["body.turn"].keys.items()}
+    assert turns == {0: 0.0, 2: 9.0, 4: 0.0, 8: 0.0, 12: 30.0}
+
+
+KEYABLE = [
+    ("left-arm", "turn"),
+    ("right-arm", "turn"),
+    ("body", "move"),
+    ("left-leg", "opacity"),
+    ("right-leg", "show"),
+]
+ACTS = ("set-keys", "key-pose", "show-at", "order-at", "put-from-book", "paste-keys", "paste-poses")
+
+
+@st.composite
+def keyed_anywhere(draw: st.DrawFn) -> tuple[Documents, dict[str, Any]]:
+    """A motion with cards and keys wherever, and something that keys in it."""
+    documents = walker(cycle=draw(st.booleans()))
+    frames = st.integers(0, 23)
+
+    def value(kind: str) -> list[float]:
+        sizes = {"move": 2, "opacity": 1, "turn": 1, "show": 1}
+        low = {"show": -1.0, "opacity": 0.0}.get(kind, -60.0)
+        high = {"show": 0.0}.get(kind, 60.0)
+        return [float(draw(st.integers(int(low), int(high)))) for _ in range(sizes[kind])]
+
+    some = st.lists(st.tuples(st.sampled_from(KEYABLE), frames), max_size=6)
+    for (joint, kind), f in draw(some):
+        documents = keyed(documents, (joint, kind, f, value(kind)))
+    for f in draw(st.sets(frames, max_size=4)):
+        documents = act(documents, "set-pose", frame=f, text="here")
+    source = keyed(walker(), *((j, k, 0, value(k)) for j, k in KEYABLE[:3]))
+    source = act(act(source, "set-pose", frame=0, text="there"), "keep-in-book", id="e", name="there", frame=0)
+    other = source.motion("m").changed(id="n")
+    documents = documents.with_(other, documents.puppet("a").changed(book=source.puppet("a").book))
+    at = draw(frames)
+    joint, kind = draw(st.sampled_from(KEYABLE))
+    given = {
+        "set-keys": {"keys": [{"joint": joint, "kind": kind, "frame": at, "value": value(kind)}]},
+        "key-pose": {"frame": at, "tried": {"left-arm.turn": [33.0]}},
+        "show-at": {"frame": at, "piece": "right-leg", "drawing": -1},
+        "order-at": {"frame": at, "pieces": ["left-arm"]},
+        "put-from-book": {"frame": at, "entry": "e"},
+        "paste-keys": {"source": "n", "keys": [{"channel": "left-arm.turn", "frame": 0}], "at": at},
+        "paste-poses": {"source": "n", "frames": [0], "at": at},
+    }
+    name = draw(st.sampled_from(ACTS))
+    return documents, {"do": name, "motion": "m", **given[name]}
+
+
+@given(keyed_anywhere())
+def test_what_keys_one_pose_changes_no_other_unseen(drawn: tuple[Documents, dict[str, Any]]) -> None:
+    """The picture at every card and at the first frame is as it was, but for the frame that is keyed and its gaps; on a
+    smooth path also those beside them, which lead to the same keys."""
+    documents, command = drawn
+    at = command.get("frame", command.get("at", command["keys"][0]["frame"] if "keys" in command else 0))
+    after = do(documents, command)
+    was, now = (Evaluation.full(d.puppet("a"), d.motion("m")) for d in (documents, after))
+    length, cycle = 24, after.motion("m").cycle
+    beside: set[int] = {at}
+    for id, channel in after.motion("m").channels.items():
+        before = documents.motion("m").channels.get(id)
+        if before is not None and before.keys == channel.keys:
+            continue
+        gaps = 2 if channel.kind == "move" else 1
+        # On a ring the way on from the last key leads to the first.
+        rounds = (-2 * length, -length, 0, length, 2 * length) if cycle else (0,)
+        keys = sorted(f + r for f in channel.keys for r in rounds)
+        earlier = [-1, *(f for f in keys if f < at)][-gaps:]
+        later = [*(f for f in keys if f > at), length][:gaps]
+        beside |= {f % length for f in range(earlier[0] + 1, later[-1])} - channel.keys.keys()
+    for f in {0, *documents.motion("m").poses} - beside:
+        assert np.allclose(was.pieces[:, :, f], now.pieces[:, :, f], atol=1e-3), (f, command)
+        assert (was.shown[:, f] == now.shown[:, f]).all(), (f, command)
+        for id, rest in (("left-leg.opacity", 100.0), ("left-arm.order", 0.0)):
+            seen = [float(v[0, f]) if (v := e.values.get(id)) is not None else rest for e in (was, now)]
+            assert seen[0] == pytest.approx(seen[1], abs=1e-3), (f, command, id)

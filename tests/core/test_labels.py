@@ -44,6 +44,7 @@ SPAN = {"id": "x", "motion": "m", "start": 11, "frames": 5}
 NAMED: list[tuple[dict[str, Any], str]] = [
     ({"do": "keep-in-book", **M, "id": "f", "name": "call", "frame": 0}, "Keep “call” in the pose book"),
     ({"do": "put-from-book", **M, "entry": "e", "frame": 4}, "Put “nod” at frame 5"),
+    ({"do": "hold-throughout", **M, "keys": [HEAD_TURN]}, "Hold 1 channel throughout"),
     ({"do": "bring-on", **S, "id": "d", "puppet": "a"}, "Put “Conductor” into “Dusk”"),
     ({"do": "bring-on", **S, "id": "d", "puppet": "a", "copies": True}, "Put copies of “Conductor” into “Dusk”"),
     ({"do": "make-mouths", **M, "id": "t", "sound": "s"}, "Make the mouths of “Line” again"),

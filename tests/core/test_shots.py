@@ -679,3 +679,19 @@ def test_somebody_is_brought_on_where_the_art_was_drawn_to_stand() -> None:
     assert on().at == (stage.width / 2, 626)  # 0.87 of 720: drawn far below what is seen.
     documents = do(documents, {"do": "remove-motion", "motion": "m"})
     assert on().at == (300, 5000)
+
+
+def test_the_camera_keyed_later_shows_at_first_what_it_showed() -> None:
+    documents = on_stage(strolling())
+    keyed_late = do(documents, {"do": "key-in-shot", "shot": "s", "cast": None, "keys": [
+        {"joint": "camera", "kind": "scale", "frame": 30, "value": [2, 2]}]})  # fmt: skip
+    keyed_late = do(keyed_late, {"do": "key-in-shot", "shot": "s", "cast": "c", "keys": [
+        {"joint": "place", "kind": "move", "frame": 30, "value": [90, 0]}]})  # fmt: skip
+    shot = keyed_late.shot("s")
+    member = shot.cast["c"]
+    assert isinstance(member, Member)
+    zoom, move = shot.camera.channels["camera.scale"], member.place["place.move"]
+    assert {f: k.value for f, k in zoom.keys.items()} == {0: (1, 1), 30: (2, 2)}
+    assert {f: k.value for f, k in move.keys.items()} == {0: (0, 0), 30: (90, 0)}
+    # It leaves softly, as what the hand keys there does.
+    assert zoom.keys[0].ease == zoom.keys[30].ease

@@ -13,14 +13,16 @@ from pydantic import Field
 from sorvan.core.change.command import MotionCommand, several
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Value
-from sorvan.core.model.channel import Channel, Key, Outside, Tangents
-from sorvan.core.model.channels import CHOICES, KINDS, ChannelKind, Owner, channel_id
+from sorvan.core.model.channel import Channel, Key, Outside
+from sorvan.core.model.channels import KINDS, ChannelKind, Owner, channel_id
 from sorvan.core.model.documents import Documents, owners
-from sorvan.core.model.ease import Ease, Even, Hold, SpacingChart
+from sorvan.core.model.ease import Ease, SpacingChart
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import ROOT, Chain, Dial, Joint, Piece, Puppet
 from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.hand import typed
+from sorvan.core.motion.kept_poses import poses_kept
+from sorvan.core.motion.keying import keyed
 from sorvan.core.motion.recipes import left_out
 from sorvan.core.plan.values import unkeyed
 from sorvan.core.timing.channels import at, gaps
@@ -56,8 +58,8 @@ Keys = Annotated[tuple[KeyAt, ...], Field(min_length=1, max_length=100_000)]
 
 
 class SetKeys(MotionCommand):
-    """Key values; a key that is there already gets the new value. Where a channel gets its first keys after the first
-    frame, what was seen there is keyed there too, so that nothing changes before."""
+    """Key values; a key that is there already gets the new value. Where a channel gets its first key later than a card, or
+    than the first frame, what was seen at each earlier one is keyed there too: nothing changes unseen."""
 
     do: Literal["set-keys"] = "set-keys"
     keys: Annotated[tuple[NewKey, ...], Field(min_length=1, max_length=100_000)]
@@ -65,33 +67,27 @@ class SetKeys(MotionCommand):
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
         keys: dict[str, dict[int, Key]] = {}
         made: dict[str, Channel] = {}
-        first: dict[str, int] = {}
-        for new in self.keys:
-            id = channel_id(new.joint, new.kind)
-            first[id] = min(new.frame, first.get(id, new.frame))
-        for new in self.keys:
-            if new.joint not in owners(puppet, new.kind):
-                raise Refusal("A key is for something that is gone.", where=new.joint, kind="missing")
-            id = channel_id(new.joint, new.kind)
+        for key in self.keys:
+            if key.joint not in owners(puppet, key.kind):
+                raise Refusal("A key is for something that is gone.", where=key.joint, kind="missing")
+            id = channel_id(key.joint, key.kind)
             # What goes on from round to round has its round end there.
             goes_on = id in motion.channels and motion.channels[id].outside == "repeat-and-add"
-            closing = new.frame == motion.length and motion.cycle and goes_on
-            if new.frame >= motion.length and not closing:
+            closing = key.frame == motion.length and motion.cycle and goes_on
+            if key.frame >= motion.length and not closing:
                 raise Refusal(
-                    f"Frame {new.frame + 1} lies beyond the end of “{motion.name}”, which has {motion.length} frames.",
+                    f"Frame {key.frame + 1} lies beyond the end of “{motion.name}”, which has {motion.length} frames.",
                     remedy="Make the motion longer first.",
                 )
             if id not in keys:
-                made[id] = motion.channels.get(id) or Channel(joint=new.joint, kind=new.kind)
+                made[id] = motion.channels.get(id) or Channel(joint=key.joint, kind=key.kind)
                 keys[id] = dict(made[id].keys)
-                if not keys[id] and first[id] > 0:
-                    before = unkeyed(puppet, new.joint, new.kind, motion.seen)
-                    keys[id][0] = keyed({}, 0, new.kind, before)
             own = keys[id]
-            rest = unkeyed(puppet, new.joint, new.kind, motion.seen)
-            value = new.whole(made[id], motion.length, motion.cycle, rest)
-            own[new.frame] = keyed(own, new.frame, new.kind, value, new.ease)
-        return motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))
+            rest = unkeyed(puppet, key.joint, key.kind, motion.seen)
+            value = key.whole(made[id], motion.length, motion.cycle, rest)
+            own[key.frame] = keyed(own, key.frame, key.kind, value, key.ease)
+        after = motion.with_channels(*(made[id].changed(keys=own) for id, own in keys.items()))
+        return poses_kept(motion, after, puppet, keys)
 
     def label(self, documents: Documents) -> str:
         puppet = documents.puppet(documents.motion(self.motion).puppet)
@@ -133,6 +129,23 @@ class RemoveKeys(ChosenKeys):
     def label(self, documents: Documents) -> str:
         channels = len({k.channel for k in self.keys})
         return f"Remove {several(len(self.keys), 'key')} on {several(channels, 'channel')}"
+
+
+class HoldThroughout(ChosenKeys):
+    """Let a channel hold throughout what a chosen key of it holds (the first, if several are chosen): its other keys go."""
+
+    do: Literal["hold-throughout"] = "hold-throughout"
+
+    def on(self, motion: Motion, puppet: Puppet) -> Motion:
+        chosen = chosen_frames(motion, self.keys)
+        gone = {id: motion.channels[id].keys.keys() - {min(frames)} for id, frames in chosen.items()}
+        return left_out(motion, gone, super().on(motion, puppet))
+
+    def rekeyed(self, motion: Motion, channel: str, chosen: set[int]) -> dict[int, Key]:
+        return {min(chosen): motion.channels[channel].keys[min(chosen)]}
+
+    def label(self, documents: Documents) -> str:
+        return f"Hold {several(len({k.channel for k in self.keys}), 'channel')} throughout"
 
 
 class EaseGaps(ChosenKeys):
@@ -211,7 +224,7 @@ class SetOutside(MotionCommand):
         }[self.outside]
 
 
-KeyCommand = SetKeys | RemoveKeys | EaseGaps | ChartGaps | SetOutside
+KeyCommand = SetKeys | RemoveKeys | HoldThroughout | EaseGaps | ChartGaps | SetOutside
 
 
 def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:
@@ -223,27 +236,6 @@ def owner_name(puppet: Puppet, id: str, kind: ChannelKind) -> str:
     }  # fmt: skip
     held = all_[KINDS[kind].owner]
     return held[id].name if id in held else ""
-
-
-def keyed(
-    keys: Mapping[int, Key], frame: int, kind: ChannelKind, value: tuple[float, ...], ease: Ease | None = None
-) -> Key:
-    """A value keyed by hand at a frame of a channel: the key that is there changed, or a new one that
-    takes the ease of the gap it falls in. A new place lies on a smooth path if those beside it do."""
-    if frame in keys:
-        return keys[frame].by_hand(value=value, ease=ease or keys[frame].ease)
-    smooth = kind == "move" and all(k.tangents is not None for k in keys.values())
-    before = max((f for f in keys if f < frame), default=None)
-    # A drawing put into a gap in which one becomes another is on that way too.
-    change = keys[before].change if before is not None else None
-    found = Key(value=value, ease=ease or _ease_at(keys, frame, kind), tangents=Tangents() if smooth else None)
-    return found.changed(change=change) if change else found
-
-
-def _ease_at(keys: Mapping[int, Key], frame: int, kind: ChannelKind) -> Ease:
-    before = [f for f in keys if f < frame]
-    # A drawing stays until the next one is chosen.
-    return keys[max(before)].ease if before else Hold() if kind in CHOICES else Even()
 
 
 def chosen_frames(motion: Motion, keys: tuple[KeyAt, ...]) -> dict[str, set[int]]:

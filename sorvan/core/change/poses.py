@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, MotionCommand, Tried, reached, several
-from sorvan.core.change.keys import NewKey, SetKeys, keyed
+from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
 from sorvan.core.model.channel import Channel
@@ -18,6 +18,8 @@ from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.times import LONGEST, Frame, Moving
 from sorvan.core.motion import cards
+from sorvan.core.motion.kept_poses import poses_kept
+from sorvan.core.motion.keying import keyed
 from sorvan.core.motion.retime import Bound, retimed
 from sorvan.core.motion.round import turned_round
 from sorvan.core.plan.values import unkeyed
@@ -270,11 +272,12 @@ class PastePoses(Command):
                 where=motion.name,
                 remedy="Paste them earlier, or make the motion longer first.",
             )
+        before = motion
         for f in sorted(self.frames):
             cards.card(source, f)
             at = f - first + self.at
             motion = cards.with_copies(motion, source, f, f + 1, at, puppet if self.mirrored else None, view)
-        return documents.with_(motion)
+        return documents.with_(poses_kept(before, motion, puppet, motion.channels))
 
     def label(self, documents: Documents) -> str:
         how = " mirrored" if self.mirrored else ""

@@ -19,6 +19,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion import sheet
+from sorvan.core.motion.kept_poses import poses_kept
 from sorvan.core.motion.mirror import mirrored_channel, mirrored_key
 from sorvan.core.rig.facing import Facing, view_of
 from sorvan.core.rig.skeleton import ancestors
@@ -203,7 +204,9 @@ class PasteKeys(Command):
         if motion.puppet != source.puppet:
             raise Refusal("Those keys are another puppet's.", where=source.name, remedy="Copy keys of this puppet.")
         puppet = documents.puppet(motion.puppet)
-        return documents.with_(motion.with_channels(*self._pasted(motion, source, puppet)))
+        pasted = self._pasted(motion, source, puppet)
+        ids = [channel_id(c.joint, c.kind) for c in pasted]
+        return documents.with_(poses_kept(motion, motion.with_channels(*pasted), puppet, ids))
 
     def _pasted(self, motion: Motion, source: Motion, puppet: Puppet) -> list[Channel]:
         chosen = chosen_frames(source, self.keys)

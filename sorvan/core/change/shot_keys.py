@@ -10,7 +10,7 @@ from pydantic import Field
 
 from sorvan.core.change.casting import called, cast_of, member_of
 from sorvan.core.change.command import several
-from sorvan.core.change.keys import NewKey, keyed
+from sorvan.core.change.keys import NewKey
 from sorvan.core.change.shots import ShotCommand
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id, Number, Pair, Value
@@ -21,6 +21,8 @@ from sorvan.core.model.ease import Ease, Slow
 from sorvan.core.model.shot import CAMERA, PLACE, Member, Pass, Shot
 from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion.hand import typed
+from sorvan.core.motion.kept_poses import begun_kept
+from sorvan.core.motion.keying import keyed
 from sorvan.core.staging.posing import laid
 from sorvan.core.timing.channels import at as value_at
 
@@ -57,7 +59,7 @@ class KeyInShot(ShotCommand):
 
 
 def _keyed(shot: Shot, channels: dict[str, Channel], keys: tuple[NewKey, ...], owner: str | None) -> dict[str, Channel]:
-    """Channels with keys set in them."""
+    """Channels with keys set in them. One that begins later than the shot holds at its first frame what was seen there."""
     found = dict(channels)
     for key in keys:
         id = channel_id(key.joint, key.kind)
@@ -70,6 +72,11 @@ def _keyed(shot: Shot, channels: dict[str, Channel], keys: tuple[NewKey, ...], o
             # The camera, and who is moved by keys, go straight until they are told otherwise.
             made = made.changed(tangents=None)
         found[id] = channel.changed(keys={**channel.keys, key.frame: made})
+    soft = SOFT if owner else None
+    for id, channel in found.items():
+        if channel is not channels.get(id):
+            rest = NEUTRAL[channel.kind]
+            found[id] = begun_kept(channels.get(id), channel, rest, shot.length, cycle=False, ease=soft)
     return found
 
 

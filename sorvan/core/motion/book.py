@@ -11,6 +11,7 @@ from sorvan.core.model.channels import channel_id, kind_of, owner_of
 from sorvan.core.model.documents import owners
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Entry, Puppet
+from sorvan.core.motion.kept_poses import poses_kept
 from sorvan.core.motion.mirror import counterparts, mirrored_key
 from sorvan.core.plan.values import unkeyed
 from sorvan.core.rig.facing import Facing
@@ -79,7 +80,8 @@ def put_back(
             known = own.get(at)
             own[at] = known.by_hand(value=value) if known else key.changed(value=value)
         changed.append(held.changed(keys=own))
-    done = motion.with_channels(*changed)
+    ids = [channel_id(c.joint, c.kind) for c in changed]
+    done = poses_kept(motion, motion.with_channels(*changed), puppet, ids)
     if channels is None and frame not in done.poses and changed:
         done = done.changed(poses=done.poses | {frame: Pose(label=entry.name[:40])})
     return done

@@ -166,6 +166,10 @@ function ofKeys(motion: Motion, keys: KeyRef[], question: Ask): Entries {
       run: () => put({ do: "shape-path", motion: id, keys: paths, tangents: {} }),
     },
     paths.length > 0 && { text: "Sharp path", run: () => put({ do: "shape-path", motion: id, keys: paths }) },
+    {
+      text: "Hold this throughout",
+      run: () => void land({ do: "hold-throughout", motion: id, keys }).catch(() => undefined),
+    },
     { text: "Remove the keys", run: () => void removeKeys(id, keys) },
     "line",
   ];
