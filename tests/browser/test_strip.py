@@ -313,3 +313,23 @@ def test_a_gait_is_planned_set_otherwise_and_taken_off_again(shared: Service, ne
     page.get_by_role("button", name="Take off Run").click()
     saved(page)
     assert document(page, shared.address, "motion", "walk")["channels"] == {}
+
+
+def test_names_stay_beside_their_threads_when_a_key_walks_to_one_that_is_half_seen(shared: Service, page: Page) -> None:
+    production = page.url.split("/p/")[1].split("/")[0]
+    for frame in (0, 8):
+        change(shared.client(), production, {"do": "key-pose", "motion": "m", "frame": frame})
+    names = page.locator(".sheet-names .thread-name")
+    expect(names).to_have_count(7)
+    names.nth(0).focus()
+    for _ in range(6):
+        page.keyboard.press("Tab")
+    expect(names.last).to_be_focused()
+    settle(page)
+    first, second, last, threads = (
+        e.bounding_box() for e in (names.nth(0), names.nth(1), names.last, page.locator(".threads"))
+    )
+    assert first and second and last and threads
+    top = page.locator(".timing-body").evaluate("(e) => e.scrollTop")
+    rows = page.locator(".threads").get_attribute("aria-rowcount")
+    assert last["y"] == pytest.approx(threads["y"] + (int(rows or 0) - 1) * (second["y"] - first["y"]) - top, abs=1)
