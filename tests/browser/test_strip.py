@@ -333,3 +333,10 @@ def test_names_stay_beside_their_threads_when_a_key_walks_to_one_that_is_half_se
     top = page.locator(".timing-body").evaluate("(e) => e.scrollTop")
     rows = page.locator(".threads").get_attribute("aria-rowcount")
     assert last["y"] == pytest.approx(threads["y"] + (int(rows or 0) - 1) * (second["y"] - first["y"]) - top, abs=1)
+    # What is drawn is as large as it is shown.
+    sheet = page.locator(".threads canvas")
+    shown, around = sheet.bounding_box(), page.locator(".sheet-row").bounding_box()
+    assert shown and around
+    assert shown["height"] == pytest.approx(float(sheet.get_attribute("height") or 0), abs=1)
+    assert shown["width"] == pytest.approx(float(sheet.get_attribute("width") or 0), abs=1)
+    assert shown["y"] + shown["height"] == pytest.approx(around["y"] + around["height"], abs=1)
