@@ -1,4 +1,4 @@
-"""What a page is told of numbers is what the models take."""
+"""What a page is told of numbers and choices is what the models take."""
 
 from __future__ import annotations
 
@@ -20,9 +20,15 @@ STEP = 1e-6
 
 
 @pytest.fixture(scope="module")
-def told() -> dict[str, dict[str, Any]]:
+def api() -> dict[str, Any]:
     made = subprocess.run([sys.executable, "-m", "sorvan.service.openapi"], capture_output=True, check=True)
-    found: dict[str, dict[str, Any]] = json.loads(made.stdout)["x-numbers"]
+    found: dict[str, Any] = json.loads(made.stdout)
+    return found
+
+
+@pytest.fixture(scope="module")
+def told(api: dict[str, Any]) -> dict[str, dict[str, Any]]:
+    found: dict[str, dict[str, Any]] = api["x-numbers"]
     return found
 
 
@@ -32,7 +38,7 @@ def models(of: type[BaseModel] = BaseModel) -> Iterator[type[BaseModel]]:
         yield from models(model)
 
 
-def takes(field: TypeAdapter[Any], value: float) -> bool:
+def takes(field: TypeAdapter[Any], value: float | str) -> bool:
     try:
         field.validate_python(value)
     except ValidationError:
@@ -74,3 +80,18 @@ def test_a_frame_is_told_apart_from_how_many(told: dict[str, dict[str, Any]]) ->
     assert told["Bend.reach"] == {"above": 0, "most": 100000}
     assert told["opacity.typed"] == {"least": 0, "most": 100}
     assert not any(of.endswith("Given") for of, _ in (n.split(".") for n in told))
+
+
+def test_what_a_page_is_told_to_choose_from_is_taken_and_nothing_else(api: dict[str, Any]) -> None:
+    known = {m.__name__: m for m in models() if m.__module__.startswith("sorvan.")}
+    tried = set()
+    for of, words in api["x-choices"].items():
+        name, field = of.split(".")
+        if name not in known or field not in known[name].model_fields:
+            continue
+        one: TypeAdapter[Any] = TypeAdapter(known[name].model_fields[field].annotation)
+        if not takes(one, words[0]):
+            continue  # a word within something else
+        tried.add(of)
+        assert all(takes(one, word) for word in words) and not takes(one, "none of them"), of
+    assert len(tried) > 50 and {"Joint.role", "Family.family", "ChangeRecipe.preset", "Shot.stage"} <= tried

@@ -82,7 +82,7 @@ def test_a_long_shot_comes_in_parts_those_at_the_playhead_first(shot: Any) -> No
 
 def test_a_key_in_a_shot_sends_only_whom_and_what_it_touches(shot: Any) -> None:
     service, client, production, body = shot
-    window, _ = watching(service, production)
+    window, plan = watching(service, production)
     for _ in range(6):
         window.until("shot-part")
     key = {"joint": body, "kind": "turn", "frame": 100, "value": [5]}
@@ -108,6 +108,12 @@ def test_a_key_in_a_shot_sends_only_whom_and_what_it_touches(shot: Any) -> None:
     change(client, production, {"do": "set-cast", "shot": "s", "cast": "two", "at": [99, 50]})
     moved = window.until("shot-changed", "shot-part")
     assert moved["type"] == "shot-changed" and [c["cast"] for c in moved["cels"]] == ["two"]
+    assert moved.get("rounds") is None
+    # Where a cycle of twelve frames begins again, and where at twice the speed.
+    assert plan["rounds"] == {"one": {"p": [12, 12]}, "two": {"p": [12, 12]}}
+    change(client, production, {"do": "set-span", "shot": "s", "cast": "two", "span": {"id": "p", "speed": 200}})
+    faster = window.until("shot-changed")
+    assert faster["rounds"] == {"one": {"p": [12, 12]}, "two": {"p": [6, 6]}}
     change(client, production, {"do": "remove-shots", "shots": ["s"]})
     window.until("gone")
 

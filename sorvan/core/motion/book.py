@@ -11,7 +11,7 @@ from sorvan.core.model.channels import channel_id, kind_of, owner_of
 from sorvan.core.model.documents import owners
 from sorvan.core.model.motion import Motion, Pose
 from sorvan.core.model.puppet import Entry, Puppet
-from sorvan.core.motion.kept_poses import poses_kept
+from sorvan.core.motion.kept_poses import as_keyed, poses_kept
 from sorvan.core.motion.mirror import counterparts, mirrored_key
 from sorvan.core.plan.values import unkeyed
 from sorvan.core.rig.facing import Facing
@@ -65,11 +65,7 @@ def put_back(
         if travels(held, motion.length, motion.cycle):
             continue
         neutral = unkeyed(puppet, owner, kind, motion.seen)
-        now = (
-            evaluate(held.changed(delay=0.0), motion.length, motion.cycle)
-            if held.keys
-            else np.repeat(np.array(neutral, dtype=np.float64)[:, None], motion.length, axis=1)
-        )
+        now = as_keyed(held, neutral, motion.length, motion.cycle)
         own = dict(held.keys)
         for f, key in keys.items():
             at = frame + f

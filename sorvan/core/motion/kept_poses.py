@@ -55,13 +55,13 @@ def begun_kept(
     marks = [f for f in poses if f < first] or ([0] if first else [])
     if not marks:
         return after
-    was = _held(before, rest, length, cycle)
+    was = as_keyed(before, rest, length, cycle)
     keys = {f: keyed({}, f, after.kind, tuple(round(float(v), 4) for v in was[:, f]), ease) for f in marks}
     return after.changed(keys=keys | after.keys)
 
 
-def _held(channel: Channel | None, rest: tuple[float, ...], length: int, cycle: bool) -> Floats:
-    """What a channel holds at each frame, as it is keyed."""
+def as_keyed(channel: Channel | None, rest: tuple[float, ...], length: int, cycle: bool) -> Floats:
+    """What a channel holds at each frame, `(numbers, frames)`, as it is keyed: without its delay, and without keys at rest."""
     if channel is None or not channel.keys:
         return np.repeat(np.array(rest, dtype=np.float64)[:, None], length, axis=1)
     return evaluate(channel.changed(delay=0.0), length, cycle)

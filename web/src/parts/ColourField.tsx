@@ -5,8 +5,6 @@ import { useProduction } from "../session";
 import { AskName } from "../ui/AskName";
 import { Menu } from "../ui/Menu";
 
-/** Plain colours, for who has no swatches yet. */
-
 interface ColourFieldProps {
   label: string;
   /** `#rrggbbaa`; the last two are kept opaque. */

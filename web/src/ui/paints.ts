@@ -2,7 +2,7 @@
 export const FILL = "#c9a36aff";
 export const LINE = "#23364dff";
 export const WHITE = "#ffffffff";
-/** Colours by their plain names. */
+/** Plain colours, for who has no swatches yet. */
 export const PLAIN = [
   ["black", "#000000"],
   ["white", "#ffffff"],
