@@ -136,26 +136,37 @@ def drawn(page: Page) -> Stage:
     return Stage(page)
 
 
+QUIET = """async ([patience, said]) => {
+  const end = performance.now() + patience;
+  const still = () =>
+    !document.documentElement.hasAttribute("data-asking") &&
+    (!said || document.querySelector(".saved")?.textContent.includes(said));
+  // What was answered may ask or save anew.
+  for (let quiet = 0; quiet < 4; ) {
+    if (performance.now() > end) throw new Error("it never came to be so");
+    await new Promise(requestAnimationFrame);
+    quiet = quiet < 2 || still() ? quiet + 1 : 2;
+  }
+}"""
+"""Looks at every frame of the page itself whether it has come to rest: asked from here, each look would come late."""
+
+
 def settle(page: Page) -> None:
     """Wait until what was asked over the socket has been answered and drawn."""
-    two_frames = "new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
-    page.evaluate(two_frames)
-    page.wait_for_selector("html:not([data-asking])", state="attached")
-    page.evaluate(two_frames)
+    page.evaluate(QUIET, [1000 * PATIENCE, ""])
 
 
 def eventually(look: Callable[[], Any], wanted: Any) -> None:
     """What is seen becomes what is wanted, however busy the machine."""
     end = time.monotonic() + PATIENCE
     while (found := look()) != wanted and time.monotonic() < end:
-        time.sleep(0.1)
+        time.sleep(0.03)
     assert found == wanted, f"{found!r} is not {wanted!r}"
 
 
 def saved(page: Page) -> None:
     """Wait until every change is on disk."""
-    expect(page.locator(".saved")).to_contain_text("Saved")
-    settle(page)
+    page.evaluate(QUIET, [1000 * PATIENCE, "Saved"])
 
 
 def decoded(png: bytes) -> NDArray[np.uint8]:

@@ -396,7 +396,10 @@ KEYABLE = [
     ("left-leg", "opacity"),
     ("right-leg", "show"),
 ]
-ACTS = ("set-keys", "key-pose", "show-at", "order-at", "put-from-book", "paste-keys", "paste-poses")
+ACTS = (
+    "set-keys", "key-pose", "key-joints", "rest-joints", "mirror-joints", "show-at", "order-at", "put-from-book",
+    "paste-keys", "paste-poses",
+)  # fmt: skip
 
 
 @st.composite
@@ -425,6 +428,9 @@ def keyed_anywhere(draw: st.DrawFn) -> tuple[Documents, dict[str, Any]]:
     given = {
         "set-keys": {"keys": [{"joint": joint, "kind": kind, "frame": at, "value": value(kind)}]},
         "key-pose": {"frame": at, "tried": {"left-arm.turn": [33.0]}},
+        "key-joints": {"frame": at, "joints": ["left-arm", "right-leg"], "tried": {"body.move": [3.0, 4.0]}},
+        "rest-joints": {"frame": at},
+        "mirror-joints": {"frame": at, "joints": ["left-arm", "body"]},
         "show-at": {"frame": at, "piece": "right-leg", "drawing": -1},
         "order-at": {"frame": at, "pieces": ["left-arm"]},
         "put-from-book": {"frame": at, "entry": "e"},
@@ -440,6 +446,12 @@ def test_what_keys_one_pose_changes_no_other_unseen(drawn: tuple[Documents, dict
     """The picture at every card and at the first frame is as it was, but for the frame that is keyed and its gaps; on a
     smooth path also those beside them, which lead to the same keys."""
     documents, command = drawn
+    try:
+        do(documents, command)
+    except Refusal:
+        # There is nothing to mirror.
+        assert command["do"] == "mirror-joints"
+        return
     at = command.get("frame", command.get("at", command["keys"][0]["frame"] if "keys" in command else 0))
     after = do(documents, command)
     was, now = (Evaluation.full(d.puppet("a"), d.motion("m")) for d in (documents, after))

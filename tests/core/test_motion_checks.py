@@ -152,6 +152,17 @@ def test_a_stray_key_is_moved_to_its_pose_or_taken_away_and_overlap_let_be() -> 
     assert not found(late, "stray key"), "a head that is keyed late throughout is overlap"
 
 
+def test_keys_of_which_nothing_moves_are_told_until_something_does() -> None:
+    one = keyed(walker(), key("chest", "turn", 0, 8), key("head", "turn", 0, 3))
+    (told,) = found(one)
+    assert (told.check, told.frame) == ("nothing moves", 0) and "only frame 1 has keys" in told.text
+    assert {*told.joints} == {"chest", "head"} and told.mend is None
+    again = keyed(one, key("chest", "turn", 12, 8))
+    assert "the same" in next(f for f in found(again) if f.check == "nothing moves").text
+    assert not found(keyed(again, key("head", "turn", 12, 9)), "nothing moves")
+    assert not found(walker(), "nothing moves"), "what has no keys yet is no mistake"
+
+
 def test_keys_beyond_limits_are_told_and_brought_back() -> None:
     documents = do(walk(), {"do": "set-joints", "puppet": "a", "joints": ["head"], "limits": {"low": -20, "high": 30}})
     documents = keyed(documents, key("head", "turn", 7, 55))

@@ -241,7 +241,9 @@ def motion_command(draw: st.DrawFn, documents: Documents, held: list[dict[str, A
         ],
         "cards": [
             {"do": "key-pose", "frame": start},
-            {"do": "key-pose", "frame": start},
+            {"do": "key-joints", "frame": start, "joints": [joint]},
+            {"do": "rest-joints", "frame": start},
+            {"do": "mirror-joints", "frame": start, "joints": [joint], "swap": draw(st.booleans())},
             {"do": "set-pose", "frame": start, "text": "contact", "breakdown": draw(st.booleans())},
             {"do": "find-poses", "part": 20},
             {"do": "remove-poses", "frames": [one], "keep_keys": draw(st.booleans())},

@@ -24,6 +24,7 @@ from sorvan.core.change.parting import PartingCommand
 from sorvan.core.change.pieces import PieceCommand
 from sorvan.core.change.plants import PlantCommand
 from sorvan.core.change.poses import CardCommand
+from sorvan.core.change.posing import PosingCommands
 from sorvan.core.change.production import ProductionCommand
 from sorvan.core.change.proposing import TakeRig
 from sorvan.core.change.reaching import ReachCommand
@@ -60,6 +61,7 @@ AnyCommand = Annotated[
     | InViewCommand
     | KeyCommand
     | CardCommand
+    | PosingCommands
     | RetimingCommand
     | RecipeCommand
     | PlantCommand

@@ -7,11 +7,11 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from sorvan.core.change.command import Command, MotionCommand, Tried, reached, several
-from sorvan.core.change.keys import NewKey, SetKeys
+from sorvan.core.change.posing import PosingCommand
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import Id
 from sorvan.core.model.channel import Channel
-from sorvan.core.model.channels import ChannelKind, channel_id, kind_of, owner_of
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.ease import Even
 from sorvan.core.model.motion import Motion, Pose
@@ -20,11 +20,11 @@ from sorvan.core.model.times import LONGEST, Frame, Moving
 from sorvan.core.motion import cards
 from sorvan.core.motion.kept_poses import poses_kept
 from sorvan.core.motion.keying import keyed
+from sorvan.core.motion.posed import posed
 from sorvan.core.motion.retime import Bound, retimed
 from sorvan.core.motion.round import turned_round
-from sorvan.core.plan.values import unkeyed
 from sorvan.core.rig.facing import Facing, view_of
-from sorvan.core.timing.channels import evaluate, travels
+from sorvan.core.timing.channels import travels
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.placing import put_off
 
@@ -38,40 +38,26 @@ def pose_name(motion: Motion, frame: int) -> str:
     return f"“{label}”" if label else f"the pose at frame {frame + 1}"
 
 
-class KeyPose(MotionCommand):
+class KeyPose(PosingCommand):
     """Key the whole pose at a frame, and give it a card: every joint's turn, where handles and the puppet are, every
     channel that has keys anywhere, each at what it holds there, and whatever is tried. Mouths to words are no part of a
     pose."""
 
     do: Literal["key-pose"] = "key-pose"
-    frame: Frame
     tried: Tried = {}
 
     def on(self, motion: Motion, puppet: Puppet) -> Motion:
-        keys = tuple(
-            NewKey(joint=owner_of(id), kind=kind_of(id), frame=self.frame, value=value)
-            for id, value in self._pose(motion, puppet).items()
-        )
-        after = SetKeys(motion=motion.id, keys=keys).on(motion, puppet)
+        after = super().on(motion, puppet)
         return after.changed(poses={self.frame: Pose()} | after.poses)
 
-    def _pose(self, motion: Motion, puppet: Puppet) -> dict[str, tuple[float, ...]]:
-        """What is keyed, by channel."""
-        fresh: list[tuple[str, ChannelKind]] = [(ROOT, "move"), (ROOT, "turn")]
-        fresh += [(id, "move" if joint.handle else "turn") for id, joint in puppet.joints.items()]
-        rest = {channel_id(owner, kind): unkeyed(puppet, owner, kind) for owner, kind in fresh}
-        left = Bound.of(motion).channels | {id for id, c in motion.channels.items() if travels(c, *_ring(motion))}
-        now = {id: self._value(c, motion) for id, c in motion.channels.items()}
-        return {id: v for id, v in (rest | now).items() if id not in left} | self.tried
-
-    def _value(self, channel: Channel, motion: Motion) -> tuple[float, ...]:
-        at = min(self.frame, motion.length - 1)
-        still = channel.changed(delay=0.0) if channel.delay else channel
-        return tuple(round(float(v), 4) for v in evaluate(still, *_ring(motion))[:, at])
+    def values(self, motion: Motion, puppet: Puppet) -> Tried:
+        fresh = [channel_id(id, "move" if joint.handle else "turn") for id, joint in puppet.joints.items()]
+        whole = [channel_id(ROOT, "move"), channel_id(ROOT, "turn")]
+        return posed(motion, puppet, self.frame, dict.fromkeys((*whole, *fresh, *motion.channels))) | self.tried
 
     def label(self, documents: Documents) -> str:
         motion = documents.motion(self.motion)
-        threads = len(self._pose(motion, documents.puppet(motion.puppet)))
+        threads = len(self.values(motion, documents.puppet(motion.puppet)))
         return f"Key the whole pose at frame {self.frame + 1}: {several(threads, 'thread')}"
 
 

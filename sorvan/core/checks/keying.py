@@ -72,6 +72,23 @@ def stray_keys(seen: MotionSeen) -> Iterator[Finding]:
             )
 
 
+def nothing_moves(seen: MotionSeen) -> Iterator[Finding]:
+    """Keys that all hold one value, in a motion that has time to move."""
+    motion = seen.motion
+    keyed = [c for c in motion.channels.values() if c.keys]
+    if not keyed or motion.length < 2 or any(len({k.value for k in c.keys.values()}) > 1 for c in keyed):
+        return
+    frames = sorted({f for c in keyed for f in c.keys})
+    where = f"only frame {frames[0] + 1} has keys" if len(frames) == 1 else "all keys of a thread hold the same"
+    yield Finding(
+        "nothing moves",
+        f"Nothing moves: {where}. Go to another frame and pose the puppet otherwise there.",
+        joints=tuple(dict.fromkeys(j for c in keyed for j in seen.joints_of(c))),
+        frame=min(frames[0], motion.length - 1),
+        keys=tuple((c.id, f) for c in keyed for f in c.keys),
+    )
+
+
 def beyond_limits(seen: MotionSeen) -> Iterator[Finding]:
     """Keys that ask for more than a joint's limits let it turn, and joints led past them."""
     for id, joint in seen.puppet.joints.items():

@@ -7,13 +7,14 @@ from collections.abc import Sequence
 from sorvan.core.checks.feet import out_of_reach, sliding_feet, sunken_feet
 from sorvan.core.checks.finding import Finding, mendable
 from sorvan.core.checks.flow import first_picture_twice, pops, seam
-from sorvan.core.checks.keying import beyond_limits, beyond_the_end, hidden_keys, stray_keys
+from sorvan.core.checks.keying import beyond_limits, beyond_the_end, hidden_keys, nothing_moves, stray_keys
 from sorvan.core.checks.morphs import tangled_betweens
 from sorvan.core.checks.motion_seen import MotionCheck, MotionSeen
 from sorvan.core.checks.swing import twins_together
 from sorvan.core.model.documents import Documents
 
 CHECKS: Sequence[MotionCheck] = (
+    nothing_moves,
     beyond_the_end,
     first_picture_twice,
     seam,

@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { ROOT } from "../wire/types";
 import { painter } from "../stage/painter";
-import { restBox } from "../stage/scene";
+import { restBox, takeJoints, withJoint } from "../stage/scene";
 import { useMotion, usePuppet, useWorkshop, pickOut } from "../session";
 import { Painted } from "../stage/Painted";
 
@@ -14,7 +14,7 @@ export function BodyMap() {
   const plan = useWorkshop((w) => w.plan);
   const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
   const pieces = useWorkshop((w) => w.pieces);
-  const joint = useWorkshop((w) => w.joint);
+  const joints = useWorkshop((w) => w.joints);
   const bench = useWorkshop((w) => w.bench);
   const [drawn, setDrawn] = useState(0);
   const hit = useRef<HTMLDivElement>(null);
@@ -47,21 +47,20 @@ export function BodyMap() {
   };
   const choose = (event: React.MouseEvent) => {
     const around = hit.current!.getBoundingClientRect();
+    const several = bench === "motion" && (event.shiftKey || event.ctrlKey || event.metaKey);
     const at = [
       (event.clientX - around.left - fit.x) / fit.scale,
       (event.clientY - around.top - fit.y) / fit.scale,
     ] as const;
     void painter().then((p) => {
       const found = p.at(at[0], at[1], { ...mine.rest.drawn, at: 0 }, () => true)[0];
-      pickOut(
-        found
-          ? { pieces: [found.piece], joint: puppet.pieces?.[found.piece]?.joint ?? null }
-          : { pieces: [], joint: null },
-      );
+      const joint = found && puppet.pieces?.[found.piece]?.joint;
+      if (joint && several) takeJoints(withJoint(joint));
+      else pickOut(found ? { pieces: [found.piece], joint: joint ?? null } : { pieces: [], joint: null });
     });
   };
-  const joints = Object.values(puppet.joints ?? {});
-  const chosen = new Set(pieces.map((id) => puppet.pieces?.[id]?.joint));
+  const all = Object.values(puppet.joints ?? {});
+  const chosen = new Set([...joints, ...pieces.map((id) => puppet.pieces?.[id]?.joint)]);
   return (
     // The tree below it does the same by keyboard.
     // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-noninteractive-element-interactions
@@ -85,7 +84,7 @@ export function BodyMap() {
         }
       />
       <svg width={WIDTH} height={HEIGHT} className="laid-over">
-        {joints.map((j) => {
+        {all.map((j) => {
           const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
           return (
             here &&
@@ -103,10 +102,10 @@ export function BodyMap() {
             )
           );
         })}
-        {joints.map((j) => {
+        {all.map((j) => {
           const here = place(j.id);
           if (!here) return null;
-          const on = chosen.has(j.id) || joint === j.id;
+          const on = chosen.has(j.id);
           return (
             <g key={j.id}>
               {keyed.has(j.id) && (

@@ -1,11 +1,11 @@
 /** The skeleton as a list: what hangs on what. Drag a row onto another to link it there. */
 import { useEffect, useMemo, useState } from "react";
 import { ROOT, type Joint, type Puppet } from "../wire/types";
-import { submit, useMotion, useWorkshop, pickOut } from "../session";
+import { submit, useMotion, useWorkshop } from "../session";
 import { SideMark } from "../ui/bits";
 import type { Onto } from "../ui/Carrying";
-import { Row, Rows } from "../ui/Rows";
-import { pieceOn } from "../stage/scene";
+import { chosenWith, Row, Rows } from "../ui/Rows";
+import { takeJoints } from "../stage/scene";
 
 interface Hung {
   joint: Joint;
@@ -28,13 +28,10 @@ export function treeRows(puppet: Puppet): Hung[] {
   return under(null, 0);
 }
 
-export function chooseJoint(puppet: Puppet, id: string): void {
-  const piece = pieceOn(id);
-  pickOut({ joint: id, pieces: piece && puppet.pieces?.[piece] ? [piece] : [] });
-}
-
+/** The rows are linked by dragging one onto another, or several of them are taken in hand. */
 export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolean }) {
   const joint = useWorkshop((w) => w.joint);
+  const joints = useWorkshop((w) => w.joints);
   const bench = useWorkshop((w) => w.bench);
   const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
   const motion = useMotion();
@@ -75,16 +72,18 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
         }
       : null;
 
+  const ids = [ROOT, ...shown.map((r) => r.joint.id)];
   return (
     <Rows
       kind="tree"
       label="What hangs on what"
-      ids={[ROOT, ...shown.map((r) => r.joint.id)]}
+      ids={ids}
       fold={fold}
-      chosen={joint ? [joint] : []}
-      choose={(id) => (id === ROOT ? pickOut({ joint: ROOT, pieces: [] }) : chooseJoint(puppet, id))}
+      multiple={!linking}
+      chosen={joints}
+      choose={(id, how) => takeJoints(linking ? [id] : chosenWith(ids, joints, id, how))}
     >
-      <Row id={ROOT} level={1} chosen={joint === ROOT} onto={onto(null)}>
+      <Row id={ROOT} level={1} chosen={joints.includes(ROOT)} onto={onto(null)}>
         <i className="bi bi-pin-angle" aria-hidden="true" />
         <span className="name">Whole puppet</span>
         {keyed.has(ROOT) && <span className="key-dot" title="Has a key here" />}
@@ -94,7 +93,7 @@ export function JointTree({ puppet, linking }: { puppet: Puppet; linking: boolea
           key={j.id}
           id={j.id}
           level={depth + 2}
-          chosen={joint === j.id}
+          chosen={joints.includes(j.id)}
           open={holds ? !folded.has(j.id) : undefined}
           carried={linking ? { kind: "joint", id: j.id, name: j.name } : null}
           onto={onto(j.id)}

@@ -6,7 +6,7 @@ import { get, submit, useWorkshop, pickOut } from "../session";
 import { IconButton, SideMark } from "../ui/bits";
 import { Painted } from "../stage/Painted";
 import type { Onto } from "../ui/Carrying";
-import { type Choice, Row, Rows } from "../ui/Rows";
+import { type Choice, chosenWith, Row, Rows } from "../ui/Rows";
 
 export function PieceSheet({ puppet }: { puppet: Puppet }) {
   const chosen = useWorkshop((w) => w.pieces);
@@ -26,14 +26,7 @@ export function PieceSheet({ puppet }: { puppet: Puppet }) {
   const ids = front.flatMap((id, i) => (captions[i] ? [`group:${captions[i].id}:${id}`, id] : [id]));
   const select = (id: string, how: Choice) => {
     if (id.startsWith("group:")) return pickOut({ pieces: membersOf(puppet, id.split(":")[1]!) });
-    if (how === "toggle") pickOut({ pieces: chosen.includes(id) ? chosen.filter((p) => p !== id) : [...chosen, id] });
-    else if (how === "through" && chosen.length) {
-      const [a, b] = [front.indexOf(chosen[chosen.length - 1]!), front.indexOf(id)].sort((x, y) => x - y) as [
-        number,
-        number,
-      ];
-      pickOut({ pieces: [...new Set([...chosen, ...front.slice(a, b + 1)])] });
-    } else pickOut({ pieces: [id] });
+    pickOut({ pieces: chosenWith(front, chosen, id, how) });
   };
   return (
     <Rows kind="grid" label="Pieces, front first" multiple ids={ids} chosen={chosen} choose={select}>

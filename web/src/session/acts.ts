@@ -11,7 +11,7 @@ type Looked = Pick<State, "bench" | "puppet" | "motion" | "shot" | "wholeFilm" |
 /** What of it is in hand. */
 type Picked = Pick<
   State,
-  "pieces" | "joint" | "keys" | "poses" | "plant" | "line" | "entry" | "recipe" | "picked" | "shotKeys"
+  "pieces" | "joint" | "joints" | "keys" | "poses" | "plant" | "line" | "entry" | "recipe" | "picked" | "shotKeys"
 >;
 /** How it is seen, heard and worked on. */
 type Seen = Pick<
@@ -38,7 +38,7 @@ type Seen = Pick<
   | "wayShown"
 >;
 /** What a hand tries, and nobody keeps. */
-type Tried = Pick<State, "pose" | "trial" | "shifted" | "pulledWay">;
+type Tried = Pick<State, "pose" | "trial" | "shifted" | "pulledWay" | "boxed">;
 
 /** Where the open session is, if one is. */
 type Open = () => { get: () => State; set: (given: Partial<State>) => void } | null;

@@ -23,6 +23,7 @@ const HERE: State = {
   puppet: "gull",
   motion: "flap",
   joint: "wing",
+  joints: ["wing"],
   shot: "s",
   frame: 7,
   pose: TRIED,
@@ -33,7 +34,11 @@ it.each<[string, Partial<State>, Partial<State>]>([
   ["the same frame does not", { frame: 7 }, { pose: TRIED }],
   ["nor does a frame while a hand is recorded", { frame: 8, playing: true }, { frame: 8, pose: TRIED }],
   ["what comes with it is tried", { frame: 8, pose: TRIED }, { pose: TRIED }],
-  ["another motion of the puppet", { motion: "glide" }, { motion: "glide", puppet: "gull", joint: "wing", pose: null }],
+  [
+    "another motion of the puppet",
+    { motion: "glide" },
+    { motion: "glide", puppet: "gull", joint: "wing", joints: ["wing"], pose: null },
+  ],
   [
     "another's motion brings its puppet",
     { motion: "wave" },

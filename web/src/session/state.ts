@@ -191,7 +191,10 @@ export interface State extends Chronicle {
   motion: string | null;
   blocking: boolean;
   pieces: string[];
+  /** The joint in hand: of several the one that was taken last. */
   joint: string | null;
+  /** All joints in hand. */
+  joints: string[];
   keys: KeyRef[];
   /** The planted span that is selected. */
   plant: string | null;
@@ -210,6 +213,8 @@ export interface State extends Chronicle {
   wayShown: boolean;
   way: { joint: string; keys: WayKey[] } | null;
   pulledWay: { frame: number; end: "before" | "after" | null; at: Point } | null;
+  /** The box that a hand draws round what it takes, from corner to corner in stage units. */
+  boxed: [Point, Point] | null;
   /** The recipe whose parameters show. */
   recipe: string | null;
   /** The line on the motion that is worked on, and the entry of its chart that is selected. */
@@ -271,6 +276,7 @@ export const blank = (id: string): State => ({
   blocking: false,
   pieces: [],
   joint: null,
+  joints: [],
   keys: [],
   plant: null,
   poses: [],
@@ -285,6 +291,7 @@ export const blank = (id: string): State => ({
   wayShown: true,
   way: null,
   pulledWay: null,
+  boxed: null,
   recipe: null,
   line: null,
   entry: null,
@@ -412,7 +419,9 @@ const LOOKED_AT = ["frame", "puppet", "motion", "shot", "wholeFilm"] as const;
  * What changes, with what has to go along: the motion is the puppet's, what is selected is theirs, and nothing that was
  * tried survives a change of the frame or of what is looked at. While a hand's motion is recorded its pose goes on.
  */
-export function following(now: State, given: Partial<State>): Partial<State> {
+export function following(now: State, told: Partial<State>): Partial<State> {
+  // One joint in hand is the only one, unless several are told.
+  const given = told.joint === undefined || told.joints ? told : { ...told, joints: told.joint ? [told.joint] : [] };
   const other = LOOKED_AT.filter((name) => given[name] !== undefined && given[name] !== now[name]);
   if (!other.length || !now.ready) return given;
   const pose = "pose" in given || (given.playing ?? now.playing) ? {} : { pose: null };
@@ -432,7 +441,8 @@ export function tidied(now: State): Partial<State> {
   const motions = motionsOf(now.documents, puppet?.id);
   const motion = motions.find((m) => m.id === now.motion) ?? motions[0] ?? null;
   const pieces = now.pieces.filter((id) => puppet?.pieces?.[id]);
-  const joint = now.joint && (now.joint === "puppet" || puppet?.joints?.[now.joint]) ? now.joint : null;
+  const joints = now.joints.filter((id) => id === "puppet" || puppet?.joints?.[id]);
+  const joint = now.joint && joints.includes(now.joint) ? now.joint : null;
   const keys = now.keys.filter((k) => motion?.channels?.[k.channel]?.keys?.[String(k.frame)]);
   const poses = now.poses.filter((f) => motion?.poses?.[String(f)]);
   const plant = now.plant && motion?.plants?.[now.plant] ? now.plant : null;
@@ -451,6 +461,7 @@ export function tidied(now: State): Partial<State> {
     motion: motion?.id ?? null,
     pieces,
     joint,
+    joints,
     keys,
     poses,
     plant,

@@ -9,7 +9,7 @@ import { distance } from "../geometry";
 import { get, goTo, useWorkshop, type KeyRef, pickOut } from "../session";
 import { SideMark } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
-import type { Motion, Puppet } from "../wire/types";
+import { ROOT, type Motion, type Puppet } from "../wire/types";
 import { useTheme } from "../ui/tokens";
 import { drawSheet, inkOf, ROW } from "./draw";
 import { pullFoot, type FootRow, type Pulled } from "./feet";
@@ -35,8 +35,8 @@ interface Props {
 }
 
 export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: Props) {
-  const { spacing, keys, joint, plant, report } = useWorkshop(
-    useShallow((w) => ({ spacing: w.spacing, keys: w.keys, joint: w.joint, plant: w.plant, report: w.report })),
+  const { spacing, keys, joints, plant, report } = useWorkshop(
+    useShallow((w) => ({ spacing: w.spacing, keys: w.keys, joints: w.joints, plant: w.plant, report: w.report })),
   );
   const { shown: pulled, ...foot } = useShown<Pulled | null>(null, motion);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -58,7 +58,7 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
     const c = element.getContext("2d")!;
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     const cycle = motion.cycle;
-    const lit = joint;
+    const lit = joints;
     const ground = {
       feet: report?.feet ?? {},
       slides: report?.slides ?? 0,
@@ -67,7 +67,7 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
       tangles: report?.tangles ?? {},
     };
     drawSheet(c, ink, { rows, time, top, height, spacing, selected, by, lit, cycle, poses, cursor, ...ground });
-  }, [ink, rows, time, top, height, spacing, selected, by, joint, motion, poses, cursor, report, plant, pulled]);
+  }, [ink, rows, time, top, height, spacing, selected, by, joints, motion, poses, cursor, report, plant, pulled]);
 
   const place = (event: { clientX: number; clientY: number }): [number, number] => {
     const around = area.current!.getBoundingClientRect();
@@ -143,7 +143,7 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
   const grid = useGridKeys({ motion, rows, cursor, setCursor });
   return (
     <>
-      <Names puppet={puppet} rows={rows} top={top} height={height} lit={joint} fold={fold} />
+      <Names puppet={puppet} rows={rows} top={top} height={height} lit={joints} fold={fold} />
       <div
         ref={area}
         className="threads"
@@ -208,7 +208,7 @@ interface NamesProps {
   rows: Row[];
   top: number;
   height: number;
-  lit: string | null;
+  lit: readonly string[];
   fold: (limb: string) => void;
 }
 
@@ -233,9 +233,14 @@ function Names({ puppet, rows, top, height, lit, fold }: NamesProps) {
               <span className="what">{row.threads.length}</span>
             </button>
           ) : row.kind === "foot" ? (
-            <FootName key={`foot ${row.joint}`} puppet={puppet} row={row} lit={lit} />
+            <FootName key={`foot ${row.joint}`} puppet={puppet} row={row} lit={lit.includes(row.joint)} />
           ) : (
-            <ThreadName key={row.thread.id} puppet={puppet} thread={row.thread} lit={lit} />
+            <ThreadName
+              key={row.thread.id}
+              puppet={puppet}
+              thread={row.thread}
+              lit={lit.includes(row.thread.channel.joint)}
+            />
           ),
         )}
       </div>
@@ -243,11 +248,11 @@ function Names({ puppet, rows, top, height, lit, fold }: NamesProps) {
   );
 }
 
-const FootName = memo(function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: string | null }) {
+const FootName = memo(function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: boolean }) {
   return (
     <button
       type="button"
-      className={`thread-name${lit === row.joint ? " chosen" : ""}`}
+      className={`thread-name${lit ? " chosen" : ""}`}
       title={`${row.name} on the ground: drag in its row to plant it`}
       onClick={() => pickOut({ joint: row.joint, keys: [], poses: [], plant: row.plants[0]?.id ?? null })}
     >
@@ -258,29 +263,28 @@ const FootName = memo(function FootName({ puppet, row, lit }: { puppet: Puppet; 
   );
 });
 
-const ThreadName = memo(function ThreadName({
-  puppet,
-  thread,
-  lit,
-}: {
-  puppet: Puppet;
-  thread: Thread;
-  lit: string | null;
-}) {
+/** Select all keys of a thread and its joint, alone or beside what is selected. */
+function selectThread(puppet: Puppet, thread: Thread, adds: boolean): void {
+  const { joints, keys } = get();
+  const own = thread.channel.joint;
+  const joint = puppet.joints?.[own] || own === ROOT ? own : null;
+  const found = keysOfRow({ kind: "thread", thread });
+  pickOut({
+    ...(joint && { joint, joints: adds ? [...joints.filter((id) => id !== joint), joint] : [joint] }),
+    keys: adds ? union(keys, found) : found,
+    poses: [],
+  });
+}
+
+const ThreadName = memo(function ThreadName({ puppet, thread, lit }: { puppet: Puppet; thread: Thread; lit: boolean }) {
   const { channel, name } = thread;
   const late = channel.delay;
   return (
     <button
       type="button"
-      className={`thread-name${lit === channel.joint ? " chosen" : ""}`}
+      className={`thread-name${lit ? " chosen" : ""}`}
       title={`Select all keys of ${name}, ${KINDS[channel.kind]}`}
-      onClick={() =>
-        pickOut({
-          joint: puppet.joints?.[channel.joint] || channel.joint === "puppet" ? channel.joint : get().joint,
-          keys: keysOfRow({ kind: "thread", thread }),
-          poses: [],
-        })
-      }
+      onClick={(event) => selectThread(puppet, thread, event.shiftKey || event.ctrlKey || event.metaKey)}
     >
       <SideMark side={puppet.joints?.[channel.joint]?.side ?? "centre"} />
       <span className="text-truncate">{name}</span>

@@ -20,7 +20,7 @@ export interface Shown {
   selected: ReadonlyMap<string, ReadonlySet<number>>;
   /** Frames by which the selected beads are being dragged. */
   by: number;
-  lit: string | null;
+  lit: readonly string[];
   cycle: boolean;
   poses: readonly number[];
   /** The row and frame that the keyboard is on. */
@@ -126,7 +126,7 @@ function limb(c: CanvasRenderingContext2D, ink: Ink, s: Shown, row: LimbRow, y: 
 function thread(c: CanvasRenderingContext2D, ink: Ink, s: Shown, t: Thread, y: number, from: number, to: number) {
   const { time, spacing, selected, cycle } = s;
   const { frames, channel } = t;
-  if (s.lit === channel.joint) {
+  if (s.lit.includes(channel.joint)) {
     c.fillStyle = faded(ink.violet, 9);
     c.fillRect(time.scroll, y - ROW / 2, time.room, ROW);
   }

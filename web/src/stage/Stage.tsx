@@ -36,6 +36,8 @@ interface Grip {
   release: () => void;
 }
 
+type Pointed = Pick<React.PointerEvent, "clientX" | "clientY" | "shiftKey" | "altKey" | "ctrlKey" | "metaKey">;
+
 /** What holds when it is the keys that do. */
 const KEYS = -1;
 /** Screen pixels that a key shifts the view, and how much a step zooms it. */
@@ -76,13 +78,14 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const grip = useRef<Grip | null>(null);
   /** How often the hand of the keys closed or opened: it says what it holds. */
   const [, setTurns] = useState(0);
-  const handAt = (event: { clientX: number; clientY: number; shiftKey: boolean; altKey: boolean }): Hand => {
+  const handAt = (event: Pointed): Hand => {
     const element = document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-handle]");
     return {
       at: toStage(event),
       hit: hitOf(element?.getAttribute("data-handle")),
       shift: event.shiftKey,
       alt: event.altKey,
+      adds: event.shiftKey || event.ctrlKey || event.metaKey,
       scale: shown.scale,
     };
   };
@@ -155,6 +158,8 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       clientY,
       shiftKey: keys.shift,
       altKey: keys.alt,
+      ctrlKey: false,
+      metaKey: false,
     });
     return { ...hand, at };
   };

@@ -1,8 +1,8 @@
 /** What the stage shows just now: the tried pose if there is one, else the plan's frame. */
 import { useEffect, useState } from "react";
 import { placed } from "../geometry";
-import type { Item, Piece, Puppet } from "../wire/types";
-import { get, puppetOf, useWorkshop, type Plan, type Pose, type Reached, type Trial } from "../session";
+import type { Item, Joint, Piece, Puppet } from "../wire/types";
+import { get, pickOut, puppetOf, useWorkshop, type Plan, type Pose, type Reached, type Trial } from "../session";
 import { drawingOf } from "./painter";
 import type { Frame, Frames } from "../session/frames";
 
@@ -119,6 +119,31 @@ export function pieceOn(joint: string): string | null {
     null
   );
 }
+
+/** The joints that have a pin on the stage: what a dial moves is posed with the dial, and its pins would only cover the
+ * face. A dial that turns the whole puppet poses nothing. */
+export function pinned(puppet: Puppet): Joint[] {
+  const dialled = new Set(
+    Object.values(puppet.dials ?? {}).flatMap((d) =>
+      (d.turns ? [] : (d.stops ?? [])).flatMap((s) =>
+        Object.keys(s.values ?? {}).map((c) => c.slice(0, c.lastIndexOf("."))),
+      ),
+    ),
+  );
+  return Object.values(puppet.joints ?? {}).filter((j) => !dialled.has(j.id));
+}
+
+/** Take joints in hand, the last of them first, with the pieces that they move. */
+export function takeJoints(joints: readonly string[]): void {
+  const pieces = new Set(joints.flatMap((id) => pieceOn(id) ?? []));
+  pickOut({ joints: [...joints], joint: joints[joints.length - 1] ?? null, pieces: [...pieces].reverse() });
+}
+
+/** Those in hand with one more, or, if it is among them, without it. */
+export const withJoint = (joint: string): string[] => {
+  const { joints } = get();
+  return joints.includes(joint) ? joints.filter((id) => id !== joint) : [...joints, joint];
+};
 
 /** The box of all drawings that show in a frame, on the stage. */
 export function boxOf(frame: Frame): Box | null {

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { clicking, type Hand, hitOf, Newest } from "./tool";
 
-const hand: Hand = { at: [0, 0], hit: null, shift: false, alt: false, scale: 1 };
+const hand: Hand = { at: [0, 0], hit: null, shift: false, alt: false, adds: false, scale: 1 };
 
 test("what an element says of itself becomes a hit of its own kind, and nonsense none", () => {
   expect(hitOf("joint:knee")).toEqual({ kind: "joint", joint: "knee" });

@@ -48,6 +48,8 @@ export interface Hand {
   hit: Hit | null;
   shift: boolean;
   alt: boolean;
+  /** Whether what is taken is added to what is in hand: Shift or Ctrl. */
+  adds: boolean;
   /** Pixels on the screen for one stage unit. */
   scale: number;
 }

@@ -25,6 +25,16 @@ import { type Carried, type Onto, useCarried, useOnto } from "./Carrying";
 /** How a row was chosen: alone, with all from the last chosen to it, or added to what is chosen. */
 export type Choice = "alone" | "through" | "toggle";
 
+/** What is chosen of rows in their order after one was chosen in this way; the last is the one that was taken last. */
+export function chosenWith(ids: readonly string[], chosen: readonly string[], id: string, how: Choice): string[] {
+  if (how === "toggle") return chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id];
+  const from = how === "through" ? ids.indexOf(chosen[chosen.length - 1] ?? id) : -1;
+  if (from < 0) return [id];
+  const to = ids.indexOf(id);
+  const passed = ids.slice(Math.min(from, to), Math.max(from, to) + 1).filter((p) => p !== id);
+  return [...new Set([...chosen.filter((c) => c !== id), ...passed, id])];
+}
+
 type Kind = "listbox" | "tree" | "grid" | "cards";
 
 interface Walk {

@@ -68,6 +68,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
       poseTool({
         pull: () => pull,
         whole: () => whole,
+        several: true,
         done: (tried, frame) => {
           if (keying) void key(tried, frame);
         },
@@ -111,7 +112,7 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
           {tried && !keying && !capturing && (
             <div className="ribbon">
               Tried, not keyed
-              <button type="button" className="btn btn-sm btn-light" onClick={() => keyTried()}>
+              <button type="button" className="btn btn-sm btn-light" onClick={() => void keyTried()}>
                 Key it <span className="key-cap text-dark bg-white ms-1">K</span>
               </button>
               <button type="button" className="btn btn-sm btn-outline-light" onClick={() => putBack()}>

@@ -5,7 +5,7 @@ import { EditMenu } from "../../sheet/EditMenu";
 import { Playhead, Ruler } from "../../sheet/Ruler";
 import { ROW, RULER } from "../../sheet/draw";
 import { feetOf } from "../../sheet/feet";
-import { rowsOf, threadsOf, type Row } from "../../sheet/threads";
+import { keysOfRow, rowsOf, threadsOf, type Row } from "../../sheet/threads";
 import { NAMES, useTimeline, useZoomingWheel } from "../../sheet/timeline";
 import { TimingSheet } from "../../sheet/TimingSheet";
 import { Transport, ZoomButtons } from "../../sheet/Transport";
@@ -13,6 +13,7 @@ import { PoseStrip, STRIP } from "../../strip/PoseStrip";
 import { StripHead } from "../../strip/StripHead";
 import { Edge, useExtent } from "../../ui/Edge";
 import { IconButton } from "../../ui/bits";
+import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Motion, Puppet } from "../../wire/types";
 
 /** Pixels that the stage with its bar, the top and the edge keep for themselves, whatever the panel wants. */
@@ -152,17 +153,17 @@ const said = (rows: Row[]): string => {
 function useRows(puppet: Puppet, motion: Motion, sort: "figure" | "keys", filter: boolean) {
   const limbs = useWorkshop((w) => w.plan?.limbs);
   const joints = useWorkshop((w) => w.plan?.joints);
-  const joint = useWorkshop((w) => w.joint);
+  const taken = useWorkshop((w) => w.joints);
   const pieces = useWorkshop((w) => w.pieces);
   const report = useWorkshop((w) => w.report);
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const threads = useMemo(() => threadsOf(puppet, motion, joints ?? [], limbs ?? {}), [puppet, motion, joints, limbs]);
   const only = useMemo(() => {
-    if (!filter || (!joint && !pieces.length)) return null;
-    const limb = joint ? limbs?.[joint] : undefined;
-    const near = Object.keys(limbs ?? {}).filter((id) => limb !== undefined && limbs![id] === limb);
-    return new Set([...(joint ? [joint] : []), ...pieces, ...near]);
-  }, [filter, joint, pieces, limbs]);
+    if (!filter || (!taken.length && !pieces.length)) return null;
+    const mine = new Set(taken.flatMap((id) => limbs?.[id] ?? []));
+    const near = Object.keys(limbs ?? {}).filter((id) => mine.has(limbs![id]!));
+    return new Set([...taken, ...pieces, ...near]);
+  }, [filter, taken, pieces, limbs]);
   const feet = useMemo(() => feetOf(puppet, motion, report, limbs ?? {}), [puppet, motion, report, limbs]);
   const rows = useMemo(() => rowsOf(threads, { folded, sort, only }, feet), [threads, folded, sort, only, feet]);
   useEffect(() => {
@@ -171,6 +172,17 @@ function useRows(puppet: Puppet, motion: Motion, sort: "figure" | "keys", filter
     const left = keys.filter((k) => shown.has(k.channel));
     if (left.length < keys.length) pickOut({ keys: left });
   }, [rows]);
+  const selecting = useMemo<Shortcut[]>(
+    () => [
+      {
+        keys: ["Ctrl+a"],
+        does: "Select all keys on the sheet",
+        run: () => pickOut({ keys: rows.flatMap((r) => (r.kind === "thread" ? keysOfRow(r) : [])), poses: [] }),
+      },
+    ],
+    [rows],
+  );
+  useShortcuts(selecting);
   const fold = useCallback(
     (limb: string) =>
       setFolded((before) => {

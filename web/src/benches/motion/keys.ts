@@ -5,7 +5,7 @@ import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Pull } from "../../wire/types";
-import { keyTried, keyWholePose, toggleCapture } from "./commands";
+import { keyTried, keyWholePose, toggleCapture, toRest } from "./commands";
 
 function nudge(by: number): void {
   const { motion, keys } = get();
@@ -38,8 +38,13 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["m"], does: "Pull to move", run: () => hand.setPull("move") },
       { keys: ["s"], does: "Pull to size", run: () => hand.setPull("scale") },
       { keys: ["w"], does: "Pull the whole puppet, or one joint", run: () => hand.setWhole((v) => !v) },
-      { keys: ["k"], does: "Key what was tried, or the selected joint", run: () => keyTried() },
+      {
+        keys: ["k"],
+        does: "Key what was tried, and what is selected in all that it can do",
+        run: () => void keyTried(),
+      },
       { keys: ["Shift+k"], does: "Key the whole pose", run: () => void keyWholePose() },
+      { keys: ["Shift+r"], does: "Put what is selected back to rest", run: () => void toRest() },
       { keys: ["a"], does: "Key by itself, or only when asked", run: () => hand.setKeying((v) => !v) },
       { keys: ["r"], does: "Capture: record the pointer into a joint", run: toggleCapture },
       { keys: ["o"], does: "Onion skin: earlier and later frames", run: () => setOnion({ on: !get().onion.on }) },
@@ -73,7 +78,7 @@ export function useMotionKeys(hand: PosingHand): void {
             ? see({ capture: null })
             : get().pose
               ? putBack()
-              : pickOut({ keys: [], poses: [], pieces: [], joint: null, plant: null }),
+              : pickOut({ keys: [], poses: [], pieces: [], joint: null, joints: [], plant: null }),
       },
     ],
     [hand],

@@ -2,34 +2,38 @@
 import { useShallow } from "zustand/react/shallow";
 import { pathThrough, placed } from "../../geometry";
 import { motionOf, sizeOf, useWorkshop } from "../../session";
-import { corners, jointMatrix, jointPlace, pieceOn, sceneAt, type Scene } from "../../stage/scene";
+import { corners, jointMatrix, jointPlace, pieceOn, pinned, sceneAt, type Scene } from "../../stage/scene";
 import { Diamond, Ghosts } from "../../stage/Skeleton";
 import { ROOT, type Point, type Puppet } from "../../wire/types";
 
 type ToScreen = (p: Point) => Point;
 
 export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; whole: boolean }) {
-  const { plan, pose, frame, joint, playing } = useWorkshop(
-    useShallow((w) => ({ plan: w.plan, pose: w.pose, frame: w.frame, joint: w.joint, playing: w.playing })),
+  const { plan, pose, frame, taken, playing, boxed } = useWorkshop(
+    useShallow((w) => ({
+      plan: w.plan,
+      pose: w.pose,
+      frame: w.frame,
+      taken: w.joints,
+      playing: w.playing,
+      boxed: w.boxed,
+    })),
   );
   const scene = sceneAt(plan, pose, frame);
   if (!scene || playing || plan?.puppet !== puppet.id) return null;
-  const chosen = joint && joint !== ROOT ? joint : null;
-  // What a dial moves is posed with the dial: its pins would only cover the face.
-  const dialled = new Set(
-    Object.values(puppet.dials ?? {}).flatMap((d) =>
-      (d.stops ?? []).flatMap((s) => Object.keys(s.values ?? {}).map((c) => c.slice(0, c.lastIndexOf(".")))),
-    ),
-  );
-  const joints = Object.values(puppet.joints ?? {}).filter((j) => j.id === chosen || !dialled.has(j.id));
-  const piece = chosen ? pieceOn(chosen) : null;
-  const around = piece ? corners(scene, puppet, piece)?.map(to) : null;
+  const chosen = new Set(taken.filter((id) => id !== ROOT));
+  const joints = [...new Set([...pinned(puppet), ...taken.flatMap((id) => puppet.joints?.[id] ?? [])])];
+  const outlines = [...chosen].flatMap((id) => {
+    const piece = pieceOn(id);
+    const around = piece ? corners(scene, puppet, piece)?.map(to) : null;
+    return around ? [pathThrough(around, true)] : [];
+  });
   return (
     <>
-      {around && !pose && (
+      {outlines.length > 0 && !pose && (
         <>
-          <path className="halo" d={pathThrough(around, true)} />
-          <path className="outline" d={pathThrough(around, true)} strokeDasharray="7 3" />
+          <path className="halo" d={outlines.join("")} />
+          <path className="outline" d={outlines.join("")} strokeDasharray="7 3" />
         </>
       )}
       <GroundLine to={to} />
@@ -38,7 +42,7 @@ export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; wh
         const found = jointPlace(scene, j.id);
         if (!found) return null;
         const [x, y] = to(found);
-        const on = chosen === j.id || (whole && !j.parent);
+        const on = chosen.has(j.id) || (whole && !j.parent);
         if (j.handle)
           return <Diamond key={j.id} joint={j} at={[x, y]} on={on} matrix={jointMatrix(scene, j.id)!} to={to} />;
         return (
@@ -56,9 +60,17 @@ export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; wh
           </g>
         );
       })}
-      {(whole || joint === ROOT) && <GroundMark puppet={puppet} scene={scene} to={to} />}
+      {(whole || taken.includes(ROOT)) && <GroundMark puppet={puppet} scene={scene} to={to} />}
+      {boxed && <BoxOver from={to(boxed[0])} to={to(boxed[1])} />}
     </>
   );
+}
+
+/** The box that a hand draws round what it takes. */
+function BoxOver({ from, to }: { from: Point; to: Point }) {
+  const [x, y] = [Math.min(from[0], to[0]), Math.min(from[1], to[1])];
+  const [width, height] = [Math.abs(to[0] - from[0]), Math.abs(to[1] - from[1])];
+  return <rect className="boxed" data-boxed x={x} y={y} width={width} height={height} />;
 }
 
 /** Where the puppet stands: the mark by which all of it is pulled. */

@@ -2,8 +2,12 @@
 import { JointFields } from "../../parts/JointFields";
 import { MotionControls } from "../../parts/MotionControls";
 import { useWorkshop } from "../../session";
-import { ROOT, type ChannelKind, type Motion, type Puppet } from "../../wire/types";
+import { type ChannelKind, type Motion, type Puppet } from "../../wire/types";
 import { key, valuesAt } from "./commands";
+import { InHand, namesOf } from "./InHand";
+
+/** Of how many joints in hand the names are said. */
+const NAMED = 5;
 
 export function Controls({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
@@ -12,6 +16,7 @@ export function Controls({ puppet, motion }: { puppet: Puppet; motion: Motion })
 
 export function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const joint = useWorkshop((w) => w.joint);
+  const joints = useWorkshop((w) => w.joints);
   const frame = useWorkshop((w) => (w.playing ? -1 : w.frame));
   const tried = useWorkshop((w) => w.pose?.tried);
   useWorkshop((w) => w.spacing);
@@ -20,12 +25,12 @@ export function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion
       <div className="card-sheet">
         <p className="hint mt-0 mb-0">
           Pull a piece on the stage: it turns about its pin, and what hangs on it follows. Each pull makes a key at
-          frame {frame + 1}.
+          frame {frame + 1}. Draw a box, or click with Shift, to take several joints in hand.
         </p>
       </div>
     );
   if (frame < 0) return null;
-  const name = joint === ROOT ? puppet.name : (puppet.joints?.[joint]?.name ?? "");
+  const name = namesOf(puppet, joints);
   const value = (kind: ChannelKind, neutral: number[]) =>
     tried?.[`${joint}.${kind}`] ?? valuesAt(`${joint}.${kind}`, frame) ?? neutral;
   const keyed = (kind: ChannelKind) => motion.channels?.[`${joint}.${kind}`]?.keys?.[String(frame)] !== undefined;
@@ -41,7 +46,18 @@ export function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion
       <h2 className="heading mb-2 text-truncate">
         {name} <span className="faint fw-normal small">at frame {frame + 1}</span>
       </h2>
-      <JointFields value={value} put={put} mark={mark} />
+      {joints.length > 1 ? (
+        <p className="hint mt-0 mb-2">
+          {joints
+            .slice(0, NAMED)
+            .map((id) => namesOf(puppet, [id]))
+            .join(", ")}
+          {joints.length > NAMED && ` and ${joints.length - NAMED} more`}
+        </p>
+      ) : (
+        <JointFields value={value} put={put} mark={mark} />
+      )}
+      <InHand puppet={puppet} />
     </div>
   );
 }

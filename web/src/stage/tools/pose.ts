@@ -6,6 +6,7 @@ import { distance } from "../../geometry";
 import { drag, get, grab, type Pose, puppetOf, putBack, stop, pickOut, tryOut } from "../../session";
 import { ROOT, type Point, type Pull } from "../../wire/types";
 import { pick, piecesAt } from "../pick";
+import { jointPlace, pinned, sceneAt, takeJoints, withJoint } from "../scene";
 import { pullWay } from "./way";
 import { Newest, type Drag, type Hand, type Tool } from "../tool";
 
@@ -13,6 +14,8 @@ export interface PoseWishes {
   pull(): Pull;
   /** Whether the whole puppet is meant, whatever piece is under the hand. */
   whole(): boolean;
+  /** Whether several joints can be in hand at once. */
+  several?: boolean;
   /** The hand opened on these values, tried at this frame. */
   done(tried: Record<string, number[]>, frame: number): void;
 }
@@ -60,21 +63,54 @@ export function poseTool(wishes: PoseWishes): Tool {
       stop();
       if (hand.hit?.kind === "way") return pullWay(hand.hit);
       const aimed = aim(hand);
+      const adds = hand.adds && wishes.several;
+      if (!aimed && wishes.several) return boxing(hand);
       if (!aimed) {
         pickOut({ pieces: [], joint: null });
         return null;
       }
-      pickOut({ joint: aimed.joint, ...(aimed.piece ? { pieces: [aimed.piece] } : {}) });
       const { joint, piece, pull } = aimed;
+      const take = () => pickOut({ joint, ...(piece ? { pieces: [piece] } : {}) });
+      // With Shift or Ctrl a click takes one more in hand, or lets go of it; a pull is of that one alone.
+      if (!adds) take();
       const { frame } = get();
       return pulling({
-        close: (tried) => grab(frame, joint, joint === ROOT ? null : piece, pull, hand.at, tried),
+        close: (tried) => {
+          take();
+          grab(frame, joint, joint === ROOT ? null : piece, pull, hand.at, tried);
+        },
         at: (next) => next.at,
-        click,
+        click: (at) => (adds ? takeJoints(withJoint(joint)) : click(at)),
         done: (tried, at) => wishes.done(tried, at),
       });
     },
   };
+}
+
+/** A box drawn over empty paper: what is in it is taken in hand, with Shift or Ctrl beside what is there already. */
+function boxing(from: Hand): Drag {
+  if (!from.adds) pickOut({ pieces: [], joint: null });
+  const before = get().joints;
+  return {
+    move: (hand) => tryOut({ boxed: [from.at, hand.at] }),
+    end(hand, moved) {
+      tryOut({ boxed: null });
+      if (moved) takeJoints([...new Set([...before, ...jointsIn(from.at, hand.at)])]);
+    },
+    cancel: () => tryOut({ boxed: null }),
+  };
+}
+
+/** The joints whose pins show in a box. */
+function jointsIn([ax, ay]: Point, [bx, by]: Point): string[] {
+  const { plan, pose, frame } = get();
+  const [scene, puppet] = [sceneAt(plan, pose, frame), puppetOf(get())];
+  if (!scene || !puppet) return [];
+  return pinned(puppet).flatMap(({ id }) => {
+    const [x, y] = jointPlace(scene, id) ?? [NaN, NaN];
+    const within = x >= Math.min(ax, bx) && x <= Math.max(ax, bx) && y >= Math.min(ay, by) && y <= Math.max(ay, by);
+    return within ? [id] : [];
+  });
 }
 
 interface Pulling {
