@@ -276,3 +276,31 @@ def test_a_colour_is_one_change_and_a_polygon_outlives_it(fresh: tuple[Page, Ser
     assert snapshot(page, service.address)["seq"] == drawn + 1
     (piece,) = document(page, service.address, "puppet")["pieces"].values()
     assert piece["drawings"][0]["shape"]["fill"] == "#cc0000ff"
+
+
+def test_a_frame_rate_that_is_chosen_is_taken(fresh: tuple[Page, Service]) -> None:
+    page, service = fresh
+
+    def choose(rate: str) -> None:
+        page.get_by_title("Production settings").click()
+        page.get_by_label("Frame rate").select_option(label=f"{rate} frames a second")
+
+    def per_second() -> dict[str, int]:
+        found: dict[str, int] = document(page, service.address, "production")["rate"]
+        return found
+
+    # Nothing lasts yet: there is nothing to ask.
+    choose("12")
+    saved(page)
+    assert per_second() == {"numerator": 12, "denominator": 1}
+    page.get_by_role("button", name="Done").click()
+    production, client = page.url.split("/p/")[1].split("/")[0], service.client()
+    change(client, production, {"do": "add-puppet", "id": "a", "name": "Gull"})
+    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 24})
+    # Now it is asked what becomes of the frames; without an answer everything lasts as long as before.
+    choose("24")
+    expect(page.get_by_role("group", name="Another frame rate")).to_be_visible()
+    page.get_by_role("button", name="Done").click()
+    saved(page)
+    assert per_second() == {"numerator": 24, "denominator": 1}
+    assert document(page, service.address, "motion")["length"] == 48

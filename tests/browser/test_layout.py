@@ -42,7 +42,8 @@ TROUBLE = r"""() => {
       let scroller = e.parentElement;
       while (scroller !== document.body && getComputedStyle(scroller).overflowY === 'visible') scroller = scroller.parentElement;
       const seen = scroller.getBoundingClientRect();
-      if (y < seen.top || y > seen.bottom) continue;
+      // What lies across the end of what scrolls is scrolled to.
+      if (y < seen.top + 1 || y > seen.bottom - 1) continue;
       const at = x > 0 && y > 0 && x < innerWidth && y < innerHeight ? document.elementFromPoint(x, y) : e;
       if (at && !e.contains(at) && !at.contains(e) && !e.labels?.[0]?.contains(at) && !at.closest('.top'))
         found.push(`${said(e)} lies under ${said(at)}`);

@@ -323,7 +323,7 @@ def test_names_stay_beside_their_threads_when_a_key_walks_to_one_that_is_half_se
     expect(names).to_have_count(7)
     names.nth(0).focus()
     for _ in range(6):
-        page.keyboard.press("Tab")
+        page.keyboard.press("ArrowDown")
     expect(names.last).to_be_focused()
     settle(page)
     first, second, last, threads = (
@@ -340,3 +340,43 @@ def test_names_stay_beside_their_threads_when_a_key_walks_to_one_that_is_half_se
     assert shown["height"] == pytest.approx(float(sheet.get_attribute("height") or 0), abs=1)
     assert shown["width"] == pytest.approx(float(sheet.get_attribute("width") or 0), abs=1)
     assert shown["y"] + shown["height"] == pytest.approx(around["y"] + around["height"], abs=1)
+    # All names are one stop of the tab key, and one comes back to where one was; arrows fold a limb too.
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("grid", name="Keys by frame")).to_be_focused()
+    page.keyboard.press("Shift+Tab")
+    expect(names.last).to_be_focused()
+    for _ in range(6):
+        page.keyboard.press("ArrowUp")
+    expect(names.first).to_be_focused()
+    page.keyboard.press("ArrowLeft")
+    expect(names.first).to_have_attribute("aria-expanded", "false")
+    page.keyboard.press("ArrowRight")
+    expect(names.first).to_have_attribute("aria-expanded", "true")
+
+
+def test_after_a_frame_is_typed_the_keys_are_the_benchs_and_go_from_card_to_card_or_key_to_key(
+    shared: Service, page: Page
+) -> None:
+    production = page.url.split("/p/")[1].split("/")[0]
+    wing = next(c["joint"] for c in motion(page, shared)["channels"].values())
+    key = {"joint": wing, "kind": "turn", "frame": 4, "value": [9]}
+    change(shared.client(), production, {"do": "set-keys", "motion": "m", "keys": [key]})
+    settle(page)
+    frame = page.get_by_label("Frame", exact=True)
+    frame.fill("3")
+    frame.press("Enter")
+    page.keyboard.press(" ")
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    page.keyboard.press(" ")
+    # What is no frame stays to be mended; one beyond the end is the last.
+    for typed_, shown in (("3o", "3o"), ("30", "24")):
+        frame.fill(typed_)
+        frame.press("Enter")
+        expect(frame).to_have_value(shown)
+    page.keyboard.press("Home")
+    seen = []
+    for pressed in ("Period", "Period", "Comma", "Home", "Shift+Period", "Shift+Period", "Shift+Comma"):
+        page.keyboard.press(pressed)
+        settle(page)
+        seen.append(frame.input_value())
+    assert seen == ["9", "17", "9", "1", "5", "9", "5"]

@@ -189,6 +189,13 @@ function Settings({ close }: { close: () => void }) {
   const documents = useWorkshop((w) => w.documents);
   const [asked, setAsked] = useState<[number, number] | null>(null);
   const rate = `${production.rate?.numerator}/${production.rate?.denominator}`;
+  // Without anything that lasts there is nothing to ask.
+  const timed = Object.values(documents).some((d) => d.kind === "motion" || d.kind === "shot");
+  const done = () => {
+    // What was chosen is meant: the question stands on its first answer.
+    if (asked) convert(asked);
+    close();
+  };
   return (
     <Modal show onHide={close} aria-labelledby="settings-title">
       <Modal.Header closeButton>
@@ -208,7 +215,11 @@ function Settings({ close }: { close: () => void }) {
             id="p-rate"
             size="sm"
             value={asked ? asked.join("/") : rate}
-            onChange={(e) => setAsked(e.target.value.split("/").map(Number) as [number, number])}
+            onChange={(e) => {
+              const chosen = e.target.value.split("/").map(Number) as [number, number];
+              if (timed) setAsked(e.target.value === rate ? null : chosen);
+              else convert(chosen);
+            }}
           >
             {RATES.map(([n, d]) => (
               <option key={`${n}/${d}`} value={`${n}/${d}`}>
@@ -276,13 +287,17 @@ function Settings({ close }: { close: () => void }) {
           Export the whole production
         </a>
 
-        <Button size="sm" onClick={close}>
+        <Button size="sm" onClick={done}>
           Done
         </Button>
       </Modal.Footer>
     </Modal>
   );
 }
+
+/** Another frame rate, and everything lasts as long as before. */
+const convert = ([numerator, denominator]: [number, number]): void =>
+  void submit({ do: "convert-rate", rate: { numerator, denominator } });
 
 /** What another frame rate means: the same frames in another time, or the same time in other frames. */
 function OtherRate({ production, rate, close }: { production: string; rate: [number, number]; close: () => void }) {
@@ -315,7 +330,7 @@ function OtherRate({ production, rate, close }: { production: string; rate: [num
           size="sm"
           onClick={() => {
             close();
-            void submit({ do: "convert-rate", rate: given });
+            convert(rate);
           }}
         >
           Convert: keep the time

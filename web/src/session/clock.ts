@@ -221,7 +221,16 @@ export class Clock {
 
   /** The next or previous frame on which anything shown has a key. */
   toKey(way: 1 | -1): void {
-    const frames = this.keyed();
+    this.toOneOf(this.keyed(), way);
+  }
+
+  /** The next or previous card of the motion; without cards the next or previous key. */
+  toCard(way: 1 | -1): void {
+    const cards = Object.keys(motionOf(this.session.get())?.poses ?? {}).map(Number);
+    this.toOneOf(cards.length ? cards.sort((a, b) => a - b) : this.keyed(), way);
+  }
+
+  private toOneOf(frames: number[], way: 1 | -1): void {
     const here = this.session.get().frame;
     const found = way > 0 ? frames.find((f) => f > here) : frames.findLast((f) => f < here);
     if (found !== undefined) this.goTo(found);

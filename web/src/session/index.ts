@@ -184,6 +184,7 @@ export const stopListening = (voice: string) => here().stopListening(voice);
 /** What a line's sound looks like, once its peaks are here. */
 export const peaksOf = (asset: string) => here().sounding.peaks(asset);
 export const toKey = (way: 1 | -1): void => here().clock.toKey(way);
+export const toCard = (way: 1 | -1): void => here().clock.toCard(way);
 
 const board = () => open.getState().session?.notices ?? notices;
 /** The notices to show: those of the open session, or of the page. */

@@ -3,19 +3,19 @@
  * fall. It is one canvas, with a grid behind it for the keyboard and for those who can't see it.
  */
 import { useShown } from "../ui/shown";
-import { memo, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { distance } from "../geometry";
 import { get, goTo, useWorkshop, type KeyRef, pickOut } from "../session";
-import { SideMark } from "../ui/bits";
 import { usePull, type Pull } from "../ui/pull";
-import { ROOT, type Motion, type Puppet } from "../wire/types";
+import type { Motion, Puppet } from "../wire/types";
 import { useTheme } from "../ui/tokens";
 import { drawSheet, inkOf, ROW } from "./draw";
-import { pullFoot, type FootRow, type Pulled } from "./feet";
+import { pullFoot, type Pulled } from "./feet";
 import { useGridKeys, type Cursor } from "./gridKeys";
 import { land } from "./keys";
-import { byChannel, keysIn, keysOfRow, KINDS, placeIn, type Row, type Thread } from "./threads";
+import { Names } from "./Names";
+import { byChannel, keysIn, keysOfRow, KINDS, placeIn, union, type Row } from "./threads";
 import type { Timeline } from "./timeline";
 
 /** Pixels a hand may stray and still only click, and that a bead is wide to it. */
@@ -170,11 +170,6 @@ export function TimingSheet({ puppet, motion, rows, time, top, height, fold }: P
   );
 }
 
-function union(keys: readonly KeyRef[], more: readonly KeyRef[]): KeyRef[] {
-  const has = byChannel(keys);
-  return [...keys, ...more.filter((k) => !has.get(k.channel)?.has(k.frame))];
-}
-
 /** The frame of the row's key that is under a place across, if one is. */
 function nearest(row: Row, x: number, time: Timeline): number | null {
   const frames = row.kind === "thread" ? row.thread.frames : row.frames;
@@ -202,102 +197,6 @@ function showBox(
   style.width = `${Math.abs(from[0] - to[0])}px`;
   style.height = `${Math.abs(from[1] - to[1])}px`;
 }
-
-interface NamesProps {
-  puppet: Puppet;
-  rows: Row[];
-  top: number;
-  height: number;
-  lit: readonly string[];
-  fold: (limb: string) => void;
-}
-
-/** The names of the rows in the window. */
-function Names({ puppet, rows, top, height, lit, fold }: NamesProps) {
-  const first = Math.max(0, Math.floor(top / ROW));
-  const shown = rows.slice(first, Math.ceil((top + height) / ROW) + 1);
-  return (
-    <div className="sheet-names">
-      <div style={{ transform: `translateY(${first * ROW - top}px)` }}>
-        {shown.map((row) =>
-          row.kind === "limb" ? (
-            <button
-              key={`limb ${row.limb}`}
-              type="button"
-              className="thread-name limb"
-              aria-expanded={!row.folded}
-              onClick={() => fold(row.limb)}
-            >
-              <i className={`bi bi-chevron-${row.folded ? "right" : "down"}`} aria-hidden="true" />
-              <span className="text-truncate flex-grow-1">{row.limb}</span>
-              <span className="what">{row.threads.length}</span>
-            </button>
-          ) : row.kind === "foot" ? (
-            <FootName key={`foot ${row.joint}`} puppet={puppet} row={row} lit={lit.includes(row.joint)} />
-          ) : (
-            <ThreadName
-              key={row.thread.id}
-              puppet={puppet}
-              thread={row.thread}
-              lit={lit.includes(row.thread.channel.joint)}
-            />
-          ),
-        )}
-      </div>
-    </div>
-  );
-}
-
-const FootName = memo(function FootName({ puppet, row, lit }: { puppet: Puppet; row: FootRow; lit: boolean }) {
-  return (
-    <button
-      type="button"
-      className={`thread-name${lit ? " chosen" : ""}`}
-      title={`${row.name} on the ground: drag in its row to plant it`}
-      onClick={() => pickOut({ joint: row.joint, keys: [], poses: [], plant: row.plants[0]?.id ?? null })}
-    >
-      <SideMark side={puppet.joints?.[row.joint]?.side ?? "centre"} />
-      <span className="text-truncate">{row.name}</span>
-      <span className="what">on the ground</span>
-    </button>
-  );
-});
-
-/** Select all keys of a thread and its joint, alone or beside what is selected. */
-function selectThread(puppet: Puppet, thread: Thread, adds: boolean): void {
-  const { joints, keys } = get();
-  const own = thread.channel.joint;
-  const joint = puppet.joints?.[own] || own === ROOT ? own : null;
-  const found = keysOfRow({ kind: "thread", thread });
-  pickOut({
-    ...(joint && { joint, joints: adds ? [...joints.filter((id) => id !== joint), joint] : [joint] }),
-    keys: adds ? union(keys, found) : found,
-    poses: [],
-  });
-}
-
-const ThreadName = memo(function ThreadName({ puppet, thread, lit }: { puppet: Puppet; thread: Thread; lit: boolean }) {
-  const { channel, name } = thread;
-  const late = channel.delay;
-  return (
-    <button
-      type="button"
-      className={`thread-name${lit ? " chosen" : ""}`}
-      title={`Select all keys of ${name}, ${KINDS[channel.kind]}`}
-      onClick={(event) => selectThread(puppet, thread, event.shiftKey || event.ctrlKey || event.metaKey)}
-    >
-      <SideMark side={puppet.joints?.[channel.joint]?.side ?? "centre"} />
-      <span className="text-truncate">{name}</span>
-      {late !== 0 && (
-        <span className="late" title={`${Math.abs(late)} frames ${late > 0 ? "late" : "early"}`}>
-          {late > 0 ? "+" : "−"}
-          {Number(Math.abs(late).toFixed(2))}
-        </span>
-      )}
-      <span className="what">{KINDS[channel.kind]}</span>
-    </button>
-  );
-});
 
 /** The one cell of the grid that is there: the one that the keyboard is on, in words. */
 function CursorCell({

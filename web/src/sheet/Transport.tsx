@@ -5,20 +5,31 @@ import { IconButton } from "../ui/bits";
 import { Menu } from "../ui/Menu";
 import type { Timeline } from "./timeline";
 
-export const Transport = memo(function Transport({ length }: { length: number }) {
+/** With cards, the keys that go from one to the next go from key to key with Shift. */
+export const Transport = memo(function Transport({ length, cards }: { length: number; cards?: boolean }) {
   const loop = useWorkshop((w) => w.loop);
   const playing = useWorkshop((w) => w.playing);
   return (
     <>
       <IconButton icon="skip-start-fill" label="To the start" keys="Home" onClick={() => goTo(0)} />
-      <IconButton icon="chevron-bar-left" label="To the key before" keys="," onClick={() => toKey(-1)} />
+      <IconButton
+        icon="chevron-bar-left"
+        label="To the key before"
+        keys={cards ? "Shift+," : ","}
+        onClick={() => toKey(-1)}
+      />
       <IconButton
         icon={playing ? "pause-fill" : "play-fill"}
         label={playing ? "Pause" : "Play"}
         keys=" "
         onClick={toggle}
       />
-      <IconButton icon="chevron-bar-right" label="To the next key" keys="." onClick={() => toKey(1)} />
+      <IconButton
+        icon="chevron-bar-right"
+        label="To the next key"
+        keys={cards ? "Shift+." : "."}
+        onClick={() => toKey(1)}
+      />
       <IconButton icon="repeat" label="Play round and round" pressed={loop} onClick={() => see({ loop: !loop })} />
       <FrameField length={length} />
     </>
@@ -61,22 +72,24 @@ export function ZoomButtons({ time }: { time: Timeline }) {
 function FrameField({ length }: { length: number }) {
   const frame = useWorkshop((w) => w.frame);
   const [text, setText] = useState<string | null>(null);
+  const wrong = text !== null && text.trim() !== "" && !Number.isFinite(Number(text));
   return (
     <label className="d-flex align-items-center gap-1 ms-1">
       <span className="faint small">Frame</span>
       <input
-        className="form-control form-control-sm frame"
+        className={`form-control form-control-sm frame${wrong ? " is-invalid" : ""}`}
         aria-label="Frame"
+        aria-invalid={wrong}
+        title={wrong ? `A frame from 1 to ${length} is needed.` : undefined}
         inputMode="numeric"
         value={text ?? frame + 1}
         onChange={(e) => setText(e.target.value)}
         onBlur={() => setText(null)}
         onKeyDown={(e) => {
-          if (e.key === "Enter" && text && Number.isInteger(Number(text))) {
-            goTo(Number(text) - 1);
-            setText(null);
-          }
-          if (e.key === "Escape") e.currentTarget.blur();
+          // What is no number stands until it is one; else the keys are the bench's again.
+          if (e.key === "Enter" && text !== null && !Number.isFinite(Number(text || NaN))) return;
+          if (e.key === "Enter" && text !== null) goTo(Math.round(Number(text)) - 1);
+          if (e.key === "Enter" || e.key === "Escape") e.currentTarget.blur();
         }}
       />
       <span className="faint small">of {length}</span>

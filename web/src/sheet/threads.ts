@@ -142,3 +142,9 @@ export function byChannel(keys: readonly KeyRef[]): Map<string, Set<number>> {
   }
   return found;
 }
+
+/** Keys with more keys, each once. */
+export function union(keys: readonly KeyRef[], more: readonly KeyRef[]): KeyRef[] {
+  const has = byChannel(keys);
+  return [...keys, ...more.filter((k) => !has.get(k.channel)?.has(k.frame))];
+}

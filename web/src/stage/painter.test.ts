@@ -113,6 +113,33 @@ it("asks for all drawings that are wanted at once in as few answers as can be", 
   expect(answers).toBe(3);
 });
 
+it("makes a picture smaller by what is seen of it, so that clear pixels darken no edge", async () => {
+  const info = {
+    width: 64,
+    height: 64,
+    colorType: kit.ColorType.RGBA_8888,
+    alphaType: kit.AlphaType.Unpremul,
+    colorSpace: kit.ColorSpace.SRGB,
+  };
+  // Every other pixel is light, those between are clear and, where nobody sees it, black.
+  const pixels = new Uint8Array(64 * 64 * 4).map((_, i) => ((i >> 2) % 2 ? 0 : [200, 180, 160, 255][i % 4]!));
+  const light = kit.MakeImage(info, pixels, 64 * 4)!.encodeToBytes()!;
+  const plain = fetch;
+  vi.stubGlobal("fetch", (path: string) =>
+    path.includes("picture") ? Promise.resolve(new Response(light as BodyInit)) : plain(path),
+  );
+  const painter = new Painter(kit);
+  await painter.prepare([{ arts: ["grid"] }]);
+  const data = painter.pixels(12, 12, (canvas) => {
+    canvas.clear(kit.WHITE);
+    painter.draw(canvas, frameOf(["grid"]));
+  })!;
+  // Left of the shape of the test's art: half of it over white.
+  const at = (8 * 12 + 1) * 4;
+  for (const [i, colour] of [200, 180, 160].entries())
+    expect(Math.abs(data.data[at + i]! - (colour + 255) / 2)).toBeLessThan(6);
+});
+
 it("fetches and decodes a picture once that two drawings share", async () => {
   const painter = new Painter(kit);
   const shared = { kind: "picture", asset: "picture-shared", box: [0, 0, 9, 9] };

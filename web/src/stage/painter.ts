@@ -187,7 +187,7 @@ export class Painter {
   private async decoded(id: string): Promise<Image> {
     const image = this.kit.MakeImageFromEncoded(await (await asset(id)).arrayBuffer());
     if (!image) throw new Error(`picture ${id} can't be decoded`);
-    const made = image.makeCopyWithDefaultMipmaps();
+    const made = this.redrawn(image, 0);
     image.delete();
     this.images.set(id, made);
     return made;
@@ -487,10 +487,11 @@ export class Painter {
     }
   }
 
-  /** A picture with a clear pixel all round, so that what lies beyond it on a mesh is clear, not smeared. */
-  private framed(image: Image): Image {
+  /** A picture with so many clear pixels all round, ready to be shown smaller: its pixels are premultiplied, so that those
+   * that are clear, whatever their colour, darken nothing beside them. */
+  private redrawn(image: Image, around: number): Image {
     const { kit } = this;
-    const [width, height] = [image.width() + 2, image.height() + 2];
+    const [width, height] = [image.width() + 2 * around, image.height() + 2 * around];
     const info = {
       width,
       height,
@@ -501,14 +502,14 @@ export class Painter {
     const pixels = kit.Malloc(Uint8Array, width * height * 4);
     const surface = kit.MakeRasterDirectSurface(info, pixels, width * 4)!;
     surface.getCanvas().clear(kit.TRANSPARENT);
-    surface.getCanvas().drawImage(image, 1, 1);
+    surface.getCanvas().drawImage(image, around, around);
     surface.flush();
     const made = kit.MakeImage(info, pixels.toTypedArray() as Uint8Array, width * 4)!;
-    const framed = made.makeCopyWithDefaultMipmaps();
+    const ready = made.makeCopyWithDefaultMipmaps();
     made.delete();
     surface.delete();
     kit.Free(pixels);
-    return framed;
+    return ready;
   }
 
   private mesh(canvas: Canvas, node: MeshNode, changed: Changed | null): void {
@@ -522,7 +523,8 @@ export class Painter {
       );
       const paint = new kit.Paint();
       paint.setAntiAlias(true);
-      const framed = this.framed(image);
+      // What lies beyond the picture on a mesh is clear, not smeared.
+      const framed = this.redrawn(image, 1);
       const { Clamp } = kit.TileMode;
       const shader = framed.makeShaderOptions(Clamp, Clamp, kit.FilterMode.Linear, kit.MipmapMode.Linear);
       paint.setShader(shader);

@@ -55,9 +55,14 @@ function letter(event: KeyboardEvent): string {
   return placed && key.charCodeAt(0) > 127 ? placed : key;
 }
 
+/** With Shift these make another sign on each layout, and are told by their place; where they themselves need Shift, they
+ * are what they are. */
+const SIGNS: Record<string, string> = { Comma: ",", Period: "." };
+
 export function spelled(event: KeyboardEvent): string {
-  const key = event.key.length === 1 ? letter(event) : event.key;
-  const shift = event.shiftKey && (event.key.length > 1 || /[a-z]/i.test(event.key));
+  const sign = event.shiftKey && event.key !== "," && event.key !== "." ? SIGNS[event.code] : undefined;
+  const key = sign ?? (event.key.length === 1 ? letter(event) : event.key);
+  const shift = event.shiftKey && (!!sign || event.key.length > 1 || /[a-z]/i.test(event.key));
   const control = event.ctrlKey || event.metaKey;
   return `${control ? "Ctrl+" : ""}${event.altKey ? "Alt+" : ""}${shift ? "Shift+" : ""}${key}`;
 }

@@ -108,7 +108,7 @@ interface BarProps {
 function SheetBar({ puppet, motion, open, setOpen, look, setLook, children }: BarProps) {
   return (
     <div className="sheet-bar">
-      <Transport length={motion.length} />
+      <Transport length={motion.length} cards />
       <span className="divider" />
       <EditMenu puppet={puppet} motion={motion} />
       <span className="flex-grow-1" />

@@ -1,6 +1,6 @@
 /** The keys of the Motion bench, and what its hand is set to do. */
 import { useMemo, useState } from "react";
-import { get, goTo, putBack, setOnion, toggle, toKey, see, pickOut } from "../../session";
+import { get, goTo, putBack, setOnion, toCard, toggle, toKey, see, pickOut } from "../../session";
 import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
@@ -32,8 +32,10 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["Shift+ArrowRight"], does: "Ten frames on", run: () => goTo(get().frame + 10) },
       { keys: ["Home"], does: "To the start", run: () => goTo(0) },
       { keys: ["End"], does: "To the end", run: () => goTo(1e6) },
-      { keys: [","], does: "To the key before", run: () => toKey(-1) },
-      { keys: ["."], does: "To the next key", run: () => toKey(1) },
+      { keys: [","], does: "To the card before", run: () => toCard(-1) },
+      { keys: ["."], does: "To the next card", run: () => toCard(1) },
+      { keys: ["Shift+,"], does: "To the key before", run: () => toKey(-1) },
+      { keys: ["Shift+."], does: "To the next key", run: () => toKey(1) },
       { keys: ["t"], does: "Pull to turn", run: () => hand.setPull("turn") },
       { keys: ["m"], does: "Pull to move", run: () => hand.setPull("move") },
       { keys: ["s"], does: "Pull to size", run: () => hand.setPull("scale") },
