@@ -13,7 +13,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.demo.quay import build
 from sorvan.interchange.archive import KeptFiles, write_archive
 from tests.browser.hands import Stage, bench, drawn, eventually, open_bench, settle
-from tests.conftest import Demo, Service
+from tests.conftest import Demo, Service, change
 
 BENCHES = ("Pieces", "Rig", "Motion", "Voice", "Shots", "Render")
 
@@ -182,3 +182,50 @@ def test_what_is_chosen_on_the_stage_is_seen_in_the_list_and_notices_cover_nothi
     assert page.evaluate(TROUBLE) == []
     page.keyboard.press("Escape")
     expect(notice).to_have_count(0)
+
+
+def test_the_picture_has_room_and_the_joints_too(demo: Demo, new_page: Callable[..., Page]) -> None:
+    page = new_page()
+    page.goto(demo.at("motion"))
+    stage = drawn(page).element
+
+    def high(selector: str) -> float:
+        box = page.locator(selector).bounding_box()
+        assert box is not None
+        return box["height"]
+
+    # A motion with much in it: eight joints in sight, and the panel below less than half.
+    rows = page.get_by_role("tree", name="What hangs on what")
+    seen = rows.evaluate(
+        """(list) => { const box = list.getBoundingClientRect(); return [...list.querySelectorAll('[data-row]')]
+          .filter((r) => r.getBoundingClientRect().bottom <= box.bottom + 1).length; }"""
+    )
+    assert seen >= 8
+    assert high(".timing") < 0.4 * 800
+    # A new one leaves the room to the picture; with its first keys it is as high as they need, and then as it was.
+    client = demo.client()
+    puppet = client.get(f"/productions/{demo.production}").json()["documents"]
+    conductor = next(d for d in puppet if d["id"] == "conductor")
+    change(
+        client, demo.production, {"do": "add-motion", "id": "new", "puppet": "conductor", "name": "New", "length": 24}
+    )
+    page.get_by_role("button", name="Lift the lantern and wave").click()
+    page.get_by_role("menuitemradio", name="New", exact=True).click()
+    drawn(page)
+    assert high(".stage") >= 0.6 * 800
+    empty = high(".timing")
+    joints = list(conductor["joints"])[:2]
+    keys = [{"joint": j, "kind": "turn", "frame": 0, "value": [3]} for j in joints]
+    change(client, demo.production, {"do": "set-keys", "motion": "new", "keys": keys})
+    eventually(lambda: high(".timing") > empty, True)
+    few = high(".timing")
+    # Until somebody drags its edge: then it stays so.
+    edge = page.get_by_role("separator", name="Height of the timing panel")
+    edge.focus()
+    page.keyboard.press("ArrowUp")
+    eventually(lambda: high(".timing"), pytest.approx(few + 12, abs=1))
+    # An upright stage stands beside the panels, nearly as high as the window.
+    change(client, demo.production, {"do": "set-production", "width": 720, "height": 1280})
+    for name in ("Motion", "Shots"):
+        open_bench(page, name)
+        eventually(lambda: float(stage.get_attribute("data-scale") or 0) > 0.44, True)

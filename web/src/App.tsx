@@ -20,7 +20,7 @@ import { SideEdges } from "./parts/SideEdges";
 import { Spoken } from "./parts/Spoken";
 import { BENCHES, TopBar } from "./parts/TopBar";
 import { Door } from "./people/Door";
-import { enter, leave, mustStay, useWorkshop, type Bench, turnTo } from "./session";
+import { enter, leave, mustStay, useSize, useWorkshop, type Bench, turnTo } from "./session";
 import { keepPage } from "./ui/leaving";
 import { ServiceError } from "./wire/http";
 
@@ -75,6 +75,7 @@ function Workshop() {
   const ready = useWorkshop((w) => w.ready && w.id === production);
   const gone = useWorkshop((w) => w.gone);
   const known = BENCHES.find((b) => b.id === bench)?.id;
+  const [width, height] = useSize();
 
   useEffect(() => {
     const session = enter(production!);
@@ -94,9 +95,14 @@ function Workshop() {
   if (gone) return <Gone />;
   const name = BENCHES.find((b) => b.id === known)!.name;
   const On = SHOWN[known];
+  // Above a panel as wide as the window there would be little room for what is higher than wide.
+  const upright = height > width && (known === "motion" || known === "shots");
   return (
     <Carrying>
-      <div className={`workshop ${known}`}>
+      <div
+        className={`workshop ${known}${upright ? " upright" : ""}`}
+        style={{ "--shape": width / height } as React.CSSProperties}
+      >
         <a href="#bench-title" className="skip-link visually-hidden-focusable">
           Skip to the {name} bench
         </a>
@@ -111,7 +117,7 @@ function Workshop() {
         <Spoken />
         <main aria-labelledby="bench-title">
           <BenchHead bench={known} name={name} />
-          {ready && <SideEdges bench={known} />}
+          {ready && !upright && <SideEdges bench={known} />}
           {ready && (
             <ErrorBoundary key={known} what={`the ${name} bench`}>
               <On go={go} />

@@ -5,8 +5,7 @@ import { painter } from "../stage/painter";
 import { restBox, takeJoints, withJoint } from "../stage/scene";
 import { useMotion, usePuppet, useWorkshop, pickOut } from "../session";
 import { Painted } from "../stage/Painted";
-
-const [WIDTH, HEIGHT] = [234, 216];
+import { useRoom } from "../ui/room";
 
 export function BodyMap() {
   const puppet = usePuppet();
@@ -18,13 +17,14 @@ export function BodyMap() {
   const bench = useWorkshop((w) => w.bench);
   const [drawn, setDrawn] = useState(0);
   const hit = useRef<HTMLDivElement>(null);
+  const [width, height] = useRoom(hit);
   const mine = plan && puppet && plan.puppet === puppet.id ? plan : null;
   const box = useMemo(() => (mine && puppet ? restBox(mine.rest.drawn) : null), [mine, puppet]);
   const fit = useMemo(() => {
-    if (!box) return null;
-    const scale = Math.min((WIDTH - 28) / (box[2] - box[0]), (HEIGHT - 20) / (box[3] - box[1]));
-    return { scale, x: (WIDTH - (box[0] + box[2]) * scale) / 2, y: (HEIGHT - (box[1] + box[3]) * scale) / 2 };
-  }, [box]);
+    if (!box || width < 40 || height < 40) return null;
+    const scale = Math.min((width - 28) / (box[2] - box[0]), (height - 20) / (box[3] - box[1]));
+    return { scale, x: (width - (box[0] + box[2]) * scale) / 2, y: (height - (box[1] + box[3]) * scale) / 2 };
+  }, [box, width, height]);
 
   useEffect(() => {
     if (mine) void painter().then((p) => p.prepare(mine.drawn.items).then(() => setDrawn((n) => n + 1)));
@@ -39,7 +39,7 @@ export function BodyMap() {
     );
   }, [motion, frame, bench]);
 
-  if (!puppet || !mine || !fit) return <div className="body-map card-sheet" />;
+  if (!puppet || !mine || !fit) return <div className="body-map card-sheet" ref={hit} />;
   const place = (id: string): [number, number] | null => {
     const row = mine.joints.indexOf(id);
     if (row < 0) return null;
@@ -60,6 +60,8 @@ export function BodyMap() {
     });
   };
   const all = Object.values(puppet.joints ?? {});
+  // On a small figure the marks are small too.
+  const k = Math.max(0.5, Math.min(1, height / 200));
   const chosen = new Set([...joints, ...pieces.map((id) => puppet.pieces?.[id]?.joint)]);
   return (
     // The tree below it does the same by keyboard.
@@ -72,18 +74,18 @@ export function BodyMap() {
       aria-label={`${puppet.name} at rest; click a limb to select it`}
     >
       <Painted
-        width={WIDTH}
-        height={HEIGHT}
+        width={width}
+        height={height}
         watch={[mine.rest, drawn, fit]}
         paint={(p) =>
-          p.thumbnail(WIDTH, HEIGHT, (c) => {
+          p.thumbnail(width, height, (c) => {
             c.translate(fit.x, fit.y);
             c.scale(fit.scale, fit.scale);
             p.draw(c, { ...mine.rest.drawn, at: 0 });
           })
         }
       />
-      <svg width={WIDTH} height={HEIGHT} className="laid-over">
+      <svg width={width} height={height} className="laid-over">
         {all.map((j) => {
           const [here, above] = [place(j.id), j.parent ? place(j.parent) : null];
           return (
@@ -109,23 +111,30 @@ export function BodyMap() {
           return (
             <g key={j.id}>
               {keyed.has(j.id) && (
-                <circle cx={here[0]} cy={here[1]} r={6.2} fill="var(--violet)" stroke="var(--halo)" strokeWidth={1.2} />
+                <circle
+                  cx={here[0]}
+                  cy={here[1]}
+                  r={6.2 * k}
+                  fill="var(--violet)"
+                  stroke="var(--halo)"
+                  strokeWidth={1.2 * k}
+                />
               )}
               <circle
                 cx={here[0]}
                 cy={here[1]}
-                r={on ? 4.4 : 2.4}
+                r={(on ? 4.4 : 2.4) * k}
                 fill={on ? "var(--halo)" : "var(--bone)"}
                 stroke={on ? "var(--held)" : `var(--${j.side})`}
-                strokeWidth={on ? 2.4 : 1.3}
+                strokeWidth={(on ? 2.4 : 1.3) * k}
               />
             </g>
           );
         })}
         {keyed.has(ROOT) && (
           <rect
-            x={WIDTH / 2 - 5}
-            y={HEIGHT - 11}
+            x={width / 2 - 5}
+            y={height - 11}
             width={10}
             height={5}
             rx={2}

@@ -5,6 +5,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } fro
 import type { Point } from "../wire/types";
 import { useProduction, useSize, useWorkshop, see } from "../session";
 import { IconButton } from "../ui/bits";
+import { useRoom } from "../ui/room";
 import { useCross } from "./cross";
 import { measure } from "./measure";
 import { usePainting, type View } from "./painting";
@@ -49,19 +50,12 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [turn, setTurn] = useState(0);
   const anew = useCallback(() => setTurn((n) => n + 1), []);
-  const [size, setSize] = useState<[number, number]>([0, 0]);
+  const size = useRoom(box);
   const production = useProduction();
   const isolated = useWorkshop((w) => w.isolated);
   const [width, height] = useSize();
   const looking = useLooking(box, size, focus ?? [0, 0, width, height]);
   const { shown, shift, zoom } = looking;
-
-  useEffect(() => {
-    const element = box.current!;
-    const observer = new ResizeObserver(() => setSize([element.clientWidth, element.clientHeight]));
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
 
   usePainting(canvas, size, shown, width, height, production?.paper ?? WHITE, turn, anew);
 

@@ -17,25 +17,7 @@ export function StripHead({ motion, follow, setFollow }: Props) {
       <div className="small">
         <b>{count}</b> {count === 1 ? "pose" : "poses"}
       </div>
-      <div className="btn-group btn-group-sm" role="group" aria-label="When a pose is retimed">
-        {(
-          [
-            [true, "later follow", "Later poses follow, and the motion changes its length"],
-            [false, "next gives way", "The next pose gives way; the motion keeps its length"],
-          ] as const
-        ).map(([value, text, tip]) => (
-          <button
-            key={text}
-            type="button"
-            title={tip}
-            aria-pressed={follow === value}
-            className={`btn ${follow === value ? "btn-primary" : "btn-outline-primary"}`}
-            onClick={() => setFollow(value)}
-          >
-            {text}
-          </button>
-        ))}
-      </div>
+      {count > 0 && <WhenRetimed follow={follow} setFollow={setFollow} />}
       {count === 0 && keyed && (
         <Button
           size="sm"
@@ -45,7 +27,31 @@ export function StripHead({ motion, follow, setFollow }: Props) {
           Make cards of the keys
         </Button>
       )}
-      {count === 0 && !keyed && <span className="faint small">Pose, then “Key the whole pose”.</span>}
+      {count === 0 && !keyed && <span className="faint small">Pose, then “Key the whole pose” makes a card.</span>}
+    </div>
+  );
+}
+
+function WhenRetimed({ follow, setFollow }: Pick<Props, "follow" | "setFollow">) {
+  return (
+    <div className="btn-group btn-group-sm" role="group" aria-label="When a pose is retimed">
+      {(
+        [
+          [true, "later follow", "Later poses follow, and the motion changes its length"],
+          [false, "next gives way", "The next pose gives way; the motion keeps its length"],
+        ] as const
+      ).map(([value, text, tip]) => (
+        <button
+          key={text}
+          type="button"
+          title={tip}
+          aria-pressed={follow === value}
+          className={`btn ${follow === value ? "btn-primary" : "btn-outline-primary"}`}
+          onClick={() => setFollow(value)}
+        >
+          {text}
+        </button>
+      ))}
     </div>
   );
 }

@@ -18,10 +18,9 @@ export interface Extent {
   most: number;
 }
 
-/** How large a panel is in screen pixels, kept by its name. */
+/** How large a panel is in screen pixels, kept by its name; as large as it starts until it is set by hand. */
 export function useExtent(name: string, start: number, least: number, most: () => number, folds = false): Extent {
-  const [told, setTold] = useState(() => Number(kept(name)) || start);
-  const [own, setOwn] = useState(() => Number(kept(name)) > 0);
+  const [told, setTold] = useState(() => Number(kept(name)) || null);
   const [folded, setFolded] = useState(() => folds && kept(`${name}-folded`) === "yes");
   const [room, setRoom] = useState(most);
   useEffect(() => {
@@ -37,11 +36,10 @@ export function useExtent(name: string, start: number, least: number, most: () =
     const within = Math.round(Math.max(least, Math.min(next, room)));
     keep(name, String(within));
     setTold(within);
-    setOwn(true);
     if (folded) show(false);
   };
-  const size = Math.max(least, Math.min(told, room));
-  return { size, own, folded, put, fold: folds ? () => show(!folded) : undefined, least, most: room };
+  const size = Math.max(least, Math.min(told ?? start, room));
+  return { size, own: told !== null, folded, put, fold: folds ? () => show(!folded) : undefined, least, most: room };
 }
 
 interface Props {

@@ -21,19 +21,23 @@ const KEPT = 52 + 8 + 44 + 366 + 12;
 const BAR = 39;
 const most = () => Math.max(BAR + 40, window.innerHeight - KEPT);
 
+/** Of how many rows there is room until the panel is set by hand: few rows leave the room to the stage, which does not
+ * shrink with each that is added. */
+const roomFor = (rows: number): number => (rows === 0 ? 2 : rows <= 4 ? 4 : 6.4);
+
 /** Open the timing chart of a pose. */
 const chart = (frame: number) => pickOut({ poses: [frame], keys: [] });
 
 export function Timing({ puppet, motion }: { puppet: Puppet; motion: Motion }) {
   const [open, setOpen] = useKept<Open>("timing", { strip: true, sheet: true });
   const [look, setLook] = useKept<Look>("sheet", { sort: "figure", filter: false, follow: true });
-  const held = useExtent("height-timing", 306, BAR + 64, most);
   const scroller = useRef<HTMLDivElement>(null);
   const time = useTimeline(motion.length, scroller);
   useZoomingWheel(scroller, time);
   const { rows, fold } = useRows(puppet, motion, look.sort, look.filter);
   const [top, setTop] = useState(0);
   const above = (open.strip ? STRIP : 0) + RULER;
+  const held = useExtent("height-timing", BAR + above + roomFor(rows.length) * ROW, BAR + 64, most);
   const height = open.sheet ? Math.max(0, time.tall - above) : 0;
   const panel = open.sheet ? held.size : BAR + above + 4;
 
