@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from tests.browser.hands import Sheet, Stage, bench, document, drawn, saved, settle
+from tests.browser.hands import Sheet, bench, document, drawn, saved, settle
 from tests.browser.test_windows import gull
 from tests.conftest import Demo, Service, change
 from tests.interchange.art import svg
@@ -77,8 +77,7 @@ def test_the_demo_plays_every_frame_in_order(demo: Demo, new_page: Callable[...,
 def test_the_sheet_of_shortcuts_tells_of_keys_that_work(demo: Demo, new_page: Callable[..., Page]) -> None:
     page = new_page()
     page.goto(demo.at("motion"))
-    Stage(page)
-    settle(page)
+    drawn(page)
     page.keyboard.press("?")
     dialog = page.get_by_role("dialog")
     for words in ("Play or pause", "Key the whole pose", "Undo", "Go to the Rig bench"):

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.hands import document, eventually, saved, settle
+from tests.browser.hands import document, drawn, eventually, saved
 from tests.browser.test_lists import production as production
 from tests.conftest import Service
 from tests.service.test_http import documents
@@ -205,7 +205,7 @@ def test_joints_handles_shapes_and_the_view_by_keys(
     client = shared.client()
     page.goto(f"{shared.address}/p/{production}/rig")
     keys = Keys(page)
-    settle(page)
+    drawn(page)
     joints = lambda: {j["name"]: j for j in documents(client, production)["a"]["joints"].values()}  # noqa: E731
     # A joint by the cross, on the one that is chosen; then moved by arrows and by numbers.
     known = set(joints())
@@ -242,15 +242,15 @@ def test_joints_handles_shapes_and_the_view_by_keys(
 
     # A shape drawn, its points walked, moved, added.
     page.goto(f"{shared.address}/p/{production}/pieces")
-    settle(page)
+    drawn(page)
     before = set(documents(client, production)["a"]["pieces"])
     keys.press("r")
     keys.to(page.locator(".stage"))
     keys.press("x", "Enter", *["Shift+ArrowRight"] * 8, *["Shift+ArrowDown"] * 5, "Enter")
     saved(page)
-    (drawn,) = set(documents(client, production)["a"]["pieces"]) - before
+    (shape,) = set(documents(client, production)["a"]["pieces"]) - before
     points = lambda: [  # noqa: E731
-        (p["x"], p["y"]) for p in documents(client, production)["a"]["pieces"][drawn]["drawings"][0]["shape"]["points"]
+        (p["x"], p["y"]) for p in documents(client, production)["a"]["pieces"][shape]["drawings"][0]["shape"]["points"]
     ]
     xs, ys = zip(*points(), strict=True)
     assert max(xs) - min(xs) == pytest.approx(80, abs=0.5)
@@ -297,7 +297,7 @@ def test_two_fingers_zoom_and_shift_and_one_is_a_hand(
 ) -> None:
     page = new_page()
     page.goto(f"{shared.address}/p/{production}/pieces")
-    settle(page)
+    drawn(page)
     stage = page.locator(".stage")
     box = stage.bounding_box()
     assert box is not None

@@ -16,7 +16,7 @@ from sorvan.core.model.voice import SOUND_RATE
 from sorvan.interchange.charts import read_chart
 from sorvan.interchange.sounds import resampled
 from sorvan.speech.espeak import say
-from tests.browser.hands import Stage, bench, document, drawn, eventually, got_ready, listen, saved, settle
+from tests.browser.hands import Stage, bench, document, drawn, eventually, got_ready, listen, saved, settle, snapshot
 from tests.browser.test_tasks import go
 from tests.conftest import Demo, Service, change
 from tests.interchange.noises import lag, sound
@@ -433,3 +433,61 @@ def fresh_demo(demo: Demo, new_page: Callable[..., Page]) -> tuple[Page, Demo]:
     page.get_by_role("menuitemradio", name="Call the last ferry").click()
     expect(page.locator(".mouth-card").first).to_be_visible()
     return page, service
+
+
+def test_a_line_lies_where_it_was_put_and_its_motion_gets_the_time_that_it_needs(
+    shared: Service, new_page: Callable[..., Page], told: Path
+) -> None:
+    production, _ = porter(shared)
+    client = shared.client()
+    change(client, production, {"do": "set-motion", "motion": "m", "length": 24})
+    page = opened(new_page, shared, production)
+    go(page, 9)
+    page.get_by_label("Sound files").set_input_files(str(told))
+    # Wherever the playhead is, it begins with the motion, and that is said; it is asked once whether that is to be longer.
+    expect(page.get_by_text("It begins at frame 1.")).to_be_visible()
+    dialog = page.get_by_role("dialog", name="As long as the line?")
+    expect(dialog).to_contain_text("“Warn” has 24")
+    dialog.get_by_role("button", name="Leave it").click()
+    saved(page)
+    seconds = document(page, shared.address, "voice")["sound"]["seconds"]
+    needed = int(np.ceil(seconds * 24)) + 6
+    (placed,) = document(page, shared.address, "motion")["sounds"].values()
+    assert placed.get("at", 0) == 0 and document(page, shared.address, "motion")["length"] == 24
+    # Later one press in the check does it.
+    page.get_by_role("button", name=f"Make the motion {needed} frames long").click()
+    saved(page)
+    assert document(page, shared.address, "motion")["length"] == needed
+    expect(
+        page.get_by_text("No likely mistakes in the lines.").or_(page.get_by_text("has no phoneme chart"))
+    ).to_be_visible()
+    expect(page.get_by_text("after the motion has ended")).to_have_count(0)
+    # Dropped on the ribbon it begins there.
+    lane = page.locator(".ribbon-row .lane").first.bounding_box()
+    assert lane is not None
+    files = page.evaluate_handle(
+        """async (bytes) => { const data = new DataTransfer();
+          data.items.add(new File([new Uint8Array(bytes)], 'again.wav', { type: 'audio/wav' })); return data; }""",
+        list(told.read_bytes()),
+    )
+    where = {"clientX": lane["x"] + lane["width"] / 2, "clientY": lane["y"] + 20}
+    page.dispatch_event(".ribbon-body", "drop", {"dataTransfer": files, "bubbles": True, **where})
+    page.get_by_role("dialog", name="As long as the line?").get_by_role("button", name="frames long").click()
+    saved(page)
+    held = document(page, shared.address, "motion")
+    second = max(held["sounds"].values(), key=lambda s: float(s.get("at", 0)))
+    assert second["at"] * 24 == pytest.approx(needed / 2, abs=1.5)
+    assert held["length"] == int(np.ceil((second["at"] + seconds) * 24)) + 6
+    # On a cycle, which stays as it is, the line is offered a motion of its own.
+    change(
+        client, production, {"do": "add-motion", "id": "c", "puppet": "a", "name": "Round", "length": 12, "cycle": True}
+    )
+    page.get_by_role("button", name="Warn", exact=True).click()
+    page.get_by_role("menuitemradio", name="Round").click()
+    drawn(page)
+    page.get_by_label("Sound files").set_input_files(str(told))
+    page.get_by_role("button", name="Make a motion for it").click()
+    saved(page)
+    motions = [d for d in snapshot(page, shared.address)["documents"] if d["kind"] == "motion" and d["id"] not in "mc"]
+    assert [(m["name"], m["cycle"], m["length"], len(m["sounds"])) for m in motions] == [("warn", False, needed, 1)]
+    assert not document(page, shared.address, "motion", "c")["sounds"]

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from playwright.sync_api import Page, Route, expect
 
 from sorvan.store.cluster import Cluster, start, stop
-from tests.browser.hands import Stage, eventually, saved, settle
+from tests.browser.hands import Stage, drawn, eventually, saved, settle
 from tests.conftest import Service, change
 from tests.service.test_http import GULL, bring, documents
 
@@ -29,7 +29,7 @@ def test_a_second_window_sees_changes_live_and_overwrites_nothing(
     for page in (one, other):
         page.goto(f"{shared.address}/p/{production}/pieces")
         expect(page.get_by_role("row", name="wing")).to_be_visible()
-        settle(page)
+        drawn(page)
     one.get_by_role("row", name="wing").click()
     settle(one)
     Stage(one).drag((72, 50), (72, 80))

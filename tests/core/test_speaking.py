@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
@@ -14,6 +15,7 @@ import pytest
 from sorvan.core.checks.voice import findings
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
+from sorvan.core.model.motion import Motion
 from sorvan.core.model.voice import Phone, Placed, Word
 from sorvan.core.planning.speaking import moods_on, reasons, spoken
 from sorvan.core.timing.channels import evaluate
@@ -35,6 +37,14 @@ def put(documents: Documents, frame: int, value: float) -> Documents:
     """A mouth by hand."""
     key = {"joint": "mouth", "kind": "show", "frame": frame, "value": [value], "ease": {"kind": "hold"}}
     return do(documents, {"do": "set-keys", "motion": "m", "keys": [key]})
+
+
+def mended(documents: Documents) -> Documents:
+    """What becomes of it when the first mistake that can be mended is."""
+    motion = documents.motion("m")
+    all_ = findings(documents.puppet("a"), motion, documents.lines_on(motion), RATE)
+    mend = next(f.mend for f in all_ if f.mend is not None)
+    return mend.apply(documents)
 
 
 def found(documents: Documents, check: str | None = None) -> list[str]:
@@ -132,6 +142,20 @@ def test_problems_are_found_with_their_frames() -> None:
     assert found(odd, "sound-unknown")
     short = do(documents, {"do": "set-motion", "motion": "m", "length": 60})
     assert found(short, "line-cut")
+    # One press gives it the time that it needs; on a cycle, which stays as it is, a motion of its own.
+    line, placed = next(iter(short.lines_on(short.motion("m")).values())), short.motion("m").sounds["s"]
+    longer = mended(short)
+    assert longer.motion("m").length == math.ceil((placed.at + line.seconds) * 24) + 6
+    assert not found(longer, "line-cut")
+    cycle = do(
+        do(documents, {"do": "remove-recipe", "motion": "m", "recipe": "r"}),
+        {"do": "set-motion", "motion": "m", "length": 60, "cycle": True},
+    )
+    apart = mended(cycle)
+    (own,) = (d for d in apart.by_id.values() if isinstance(d, Motion) and d.id not in cycle.by_id)
+    assert (own.puppet, own.cycle, own.length) == ("a", False, math.ceil(line.seconds * 24) + 6)
+    assert own.sounds.keys() == {"s"} and own.sounds["s"].at == 0
+    assert apart.motion("m") == cycle.motion("m").changed(sounds={})
 
 
 def test_a_sound_that_is_longer_than_the_motion_is_said() -> None:

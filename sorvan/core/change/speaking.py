@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -10,7 +9,7 @@ from pydantic import Field
 from sorvan.core.change.command import Command
 from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.mouths import chart_of
-from sorvan.core.change.production import SetMotion
+from sorvan.core.change.production import AddMotion, SetMotion
 from sorvan.core.change.recipes import BeginRecipe, ChangeRecipe
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
@@ -21,13 +20,10 @@ from sorvan.core.model.ease import Hold
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import MouthChart
 from sorvan.core.model.recipe import Mouths
-from sorvan.core.model.times import LONGEST, Frame
-from sorvan.core.planning.speaking import mood_at, moods_on, placed_on
+from sorvan.core.model.times import Frame
+from sorvan.core.planning.speaking import mood_at, moods_on, needed_for, placed_on
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mouths import shown
-
-AFTER = 6
-"""Frames that a motion goes on after its line, so that the mouth comes to rest."""
 
 
 def _mouths_of(motion: Motion, sound: str) -> Mouths | None:
@@ -50,15 +46,52 @@ class MakeMouths(Command):
         if known is not None:
             return ChangeRecipe(motion=motion.id, recipe=known.id).result(documents)
         placed, line = placed_on(motion, self.sound, documents.lines_on(motion))
-        needed = math.ceil((placed.at + line.seconds) * per_second(documents.production.rate)) + AFTER
+        needed = needed_for(placed, line, per_second(documents.production.rate))
         if needed > motion.length and not motion.cycle:
-            documents = SetMotion(motion=motion.id, length=min(needed, LONGEST)).result(documents)
+            documents = SetMotion(motion=motion.id, length=needed).result(documents)
         return BeginRecipe(motion=motion.id, id=self.id, kind="mouths", sound=self.sound).result(documents)
 
     def label(self, documents: Documents) -> str:
         motion = documents.motion(self.motion)
         _, line = placed_on(motion, self.sound, documents.lines_on(motion))
         return f"Make the mouths of “{line.name}”{' again' if _mouths_of(motion, self.sound) else ''}"
+
+
+class FitToLine(Command):
+    """Give a line the time that it needs: its motion is made longer, or, where that is a cycle, the line gets a motion of
+    its `own`, of the same puppet and under this id."""
+
+    do: Literal["fit-to-line"] = "fit-to-line"
+    motion: Id
+    sound: Id
+    own: Id | None = None
+
+    def result(self, documents: Documents) -> Documents:
+        motion = documents.motion(self.motion)
+        placed, line = placed_on(motion, self.sound, documents.lines_on(motion))
+        rate = per_second(documents.production.rate)
+        if not motion.cycle:
+            length = max(motion.length, needed_for(placed, line, rate))
+            return SetMotion(motion=motion.id, length=length).result(documents)
+        if self.own is None or any(r.goes_by == placed.id for r in motion.recipes.values()):
+            raise Refusal(
+                f"“{motion.name}” is a cycle: made longer, it would be another.",
+                where=line.name,
+                remedy="Make a motion that is no cycle, and bring the line in there.",
+            )
+        begun = placed.changed(at=0.0)
+        length = needed_for(begun, line, rate)
+        fresh = AddMotion(id=self.own, puppet=motion.puppet, name=line.name, length=length).result(documents)
+        without = motion.changed(sounds={id: p for id, p in motion.sounds.items() if id != placed.id})
+        return fresh.with_(without, fresh.motion(self.own).changed(sounds={begun.id: begun}))
+
+    def label(self, documents: Documents) -> str:
+        motion = documents.motion(self.motion)
+        placed, line = placed_on(motion, self.sound, documents.lines_on(motion))
+        if motion.cycle:
+            return f"Give “{line.name}” a motion of its own"
+        length = needed_for(placed, line, per_second(documents.production.rate))
+        return f"Make “{motion.name}” {max(motion.length, length)} frames long for “{line.name}”"
 
 
 class PutMouth(Command):
@@ -107,4 +140,4 @@ def _next(chart: MouthChart, motion: Motion, frame: int, by: int) -> str:
     return all[(now + by + (1 if now < 0 and by < 0 else 0)) % len(all)]
 
 
-SpeakingCommand = MakeMouths | PutMouth
+SpeakingCommand = MakeMouths | PutMouth | FitToLine

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from fractions import Fraction
 
+from sorvan.core.change.speaking import FitToLine
 from sorvan.core.checks.finding import Finding
 from sorvan.core.errors import Refusal
 from sorvan.core.model.channels import AS_AT_REST
@@ -12,6 +13,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Mouth, MouthChart, Puppet
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import Placed, Voice, ends
+from sorvan.core.planning.speaking import goes_on, needed_for
 from sorvan.core.planning.speaking import mouths as written
 from sorvan.core.rig.skeleton import ancestors
 from sorvan.core.voice.mouths import by_value, missing, taken_by
@@ -63,11 +65,14 @@ def _of_line(motion: Motion, placed: Placed, line: Voice, rate: Fraction) -> Ite
             "sound-unknown", f"“{label}” is no known sound; it counts as narrow.",
             frame=_frame(motion, placed, rate, start),
         )  # fmt: skip
-    over = (placed.at + line.seconds) * float(rate) - motion.length
-    if over > 1:
+    over = goes_on(motion, placed, line, rate)
+    if over:
+        needed = needed_for(placed, line, rate)
         yield Finding(
-            "line-cut", f"“{line.name}” goes on for {round(over)} frames after the motion has ended.",
+            "line-cut", f"“{line.name}” goes on for {over} frames after the motion has ended.",
             frame=motion.length - 1,
+            mend=FitToLine(motion=motion.id, sound=placed.id, own=f"for-{placed.id}"[:40] if motion.cycle else None),
+            mending="Give it a motion of its own" if motion.cycle else f"Make the motion {needed} frames long",
         )  # fmt: skip
 
 

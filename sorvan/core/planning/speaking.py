@@ -17,6 +17,7 @@ from sorvan.core.model.ease import Ease, Family, Hold, Slow
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import PLAIN, Mouth, MouthChart, Puppet
 from sorvan.core.model.recipe import Accents, Mouths
+from sorvan.core.model.times import LONGEST
 from sorvan.core.model.voice import Placed, Voice
 from sorvan.core.motion.recipes import Written
 from sorvan.core.timing.channels import evaluate
@@ -37,6 +38,21 @@ def placed_on(motion: Motion, sound: str, lines: Mapping[str, Voice]) -> tuple[P
     if placed is None or placed.voice not in lines:
         raise missing("line on this motion", sound)
     return placed, lines[placed.voice]
+
+
+AFTER = 6
+"""Frames that a motion goes on after its line, so that the mouth comes to rest."""
+
+
+def needed_for(placed: Placed, line: Voice, rate: Fraction) -> int:
+    """How many frames a motion needs for a line that is placed on it, with those after it; no more than there can be."""
+    return min(math.ceil((placed.at + line.seconds) * rate) + AFTER, LONGEST)
+
+
+def goes_on(motion: Motion, placed: Placed, line: Voice, rate: Fraction) -> int:
+    """For how many frames a line goes on after its motion has ended, if for more than one; else 0."""
+    over = (placed.at + line.seconds) * float(rate) - motion.length
+    return round(over) if over > 1 else 0
 
 
 def usable(puppet: Puppet) -> MouthChart:

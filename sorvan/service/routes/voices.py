@@ -9,7 +9,7 @@ from pydantic import Field
 
 from sorvan.core.change.charting import SetChart
 from sorvan.core.change.voices import AddVoice, SetVoice
-from sorvan.core.checks.finding import Finding
+from sorvan.core.checks.finding import Finding, mendable
 from sorvan.core.checks.voice import findings
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import fresh_id
@@ -18,7 +18,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import SOUND_RATE, Chart, Recording, Voice
-from sorvan.core.planning.speaking import moods_on, reasons, spoken
+from sorvan.core.planning.speaking import goes_on, moods_on, needed_for, placed_on, reasons, spoken
 from sorvan.core.timing.rates import per_second, seconds
 from sorvan.core.voice.accents import accents
 from sorvan.core.voice.captions import cues, web_vtt
@@ -51,6 +51,8 @@ class SoundReport(Exchanged):
     voice: str
     notes: list[str]
     ack: Ack
+    needs: int | None = None
+    """How many frames its motion would need for it, if it goes on after the motion has ended."""
 
 
 class SpokenLanguage(Exchanged):
@@ -153,7 +155,18 @@ def bring_sound(
             row=row,
         )
         done = room.submit(change, window, base, adding)
-    return SoundReport(voice=voice, notes=list(recording.said), ack=ack(done))
+    needs = _needed(room.documents, motion, f"s{voice}"[:40]) if motion is not None else None
+    return SoundReport(voice=voice, notes=list(recording.said), ack=ack(done), needs=needs)
+
+
+def _needed(documents: Documents, motion: str, sound: str) -> int | None:
+    """The frames that a motion needs for a sound on it, if that goes on after its end."""
+    held = documents.motion(motion)
+    if sound not in held.sounds:
+        return None
+    placed, line = placed_on(held, sound, documents.lines_on(held))
+    rate = per_second(documents.production.rate)
+    return needed_for(placed, line, rate) if goes_on(held, placed, line, rate) else None
 
 
 @router.post("/productions/{production}/voices/{voice}/align", status_code=202)
@@ -227,7 +240,7 @@ def exposure(request: Request, production: str, motion: str) -> Exposed:
                 continue
             if done is not None:
                 runs += [Run(start=a, end=b, mouth=m, why=why) for a, b, m, why in reasons(done)]
-    found: list[Finding] = findings(puppet, held, lines, rate)
+    found: list[Finding] = [mendable(f, documents) for f in findings(puppet, held, lines, rate)]
     stressed = [(p.id, a.at, a.word, a.size) for p in held.sounds.values() for a in accents(lines[p.voice])]
     chart = puppet.mouths
     return Exposed(

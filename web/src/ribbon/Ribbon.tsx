@@ -43,6 +43,14 @@ export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Mo
   const rate = frameRate({ documents });
   const [snap, setSnap] = useState(() => kept("voice-snap") === "yes");
   useZoomingWheel(scroller, time);
+  /** Sounds begin where they are dropped. */
+  const drop = (event: React.DragEvent) => {
+    if (!event.dataTransfer.files.length) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const x = event.clientX - scroller.current!.getBoundingClientRect().left - NAMES + time.scroll;
+    void bring([...event.dataTransfer.files], motion.id, time.frameAt(x));
+  };
   return (
     <div className="ribbon-panel card-sheet">
       <RibbonBar
@@ -55,7 +63,7 @@ export function Ribbon({ puppet, motion, exposed }: { puppet: Puppet; motion: Mo
           setSnap(on);
         }}
       />
-      <div className="timing-body ribbon-body" ref={scroller} tabIndex={-1}>
+      <div className="timing-body ribbon-body" ref={scroller} tabIndex={-1} onDrop={drop}>
         <div className="timing-window" style={{ height: RULER + WAVE + 26 + 26 + MOUTHS + FACE }}>
           <div className="ruler-row" style={{ height: RULER }}>
             <div className="corner">{line ? line.voice.name : "no line"}</div>

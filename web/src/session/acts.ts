@@ -21,6 +21,7 @@ type Seen = Pick<
   | "capture"
   | "choosing"
   | "clip"
+  | "longLine"
   | "guides"
   | "isolated"
   | "loop"

@@ -60,6 +60,7 @@ export {
   type KeyRef,
   type Onion,
   type Verdict,
+  type LongLine,
   type State,
 } from "./state";
 

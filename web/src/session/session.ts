@@ -15,6 +15,7 @@ import type {
   Point,
   Pull,
   Report,
+  SoundReport,
   Target,
   ToPage,
   Used,
@@ -415,13 +416,13 @@ export class Session {
   }
 
   /** Bring a sound in: as a new line on a motion, or as the new sound of one. Resolves with its id. */
-  bringSound(file: File, into: Into): Promise<string | null> {
+  bringSound(file: File, into: Into): Promise<SoundReport | null> {
     const where = Object.fromEntries(Object.entries(into).map(([name, value]) => [name, String(value)]));
     return this.brought(async (fields) => {
       const report = await http.bringSound(this.id, file, { ...fields, ...where });
       this.acknowledge(report.ack);
       if (report.notes.length) this.notices.notify(true, file.name, report.notes.join(" "));
-      return report.voice;
+      return report;
     });
   }
 

@@ -187,6 +187,8 @@ export interface State extends Chronicle {
   choosing: Choosing | null;
   /** What is to be used again: a puppet whole, a rig for the puppet on the bench, or motions for it. */
   reusing: Reusing | null;
+  /** A line that was brought in and needs more time than its motion has. */
+  longLine: LongLine | null;
   puppet: string | null;
   motion: string | null;
   blocking: boolean;
@@ -271,6 +273,7 @@ export const blank = (id: string): State => ({
   brought: null,
   choosing: null,
   reusing: null,
+  longLine: null,
   puppet: null,
   motion: null,
   blocking: false,
@@ -430,6 +433,14 @@ export function following(now: State, told: Partial<State>): Partial<State> {
   const motion = next.motion ? next.documents[next.motion] : undefined;
   if (other.includes("motion") && motion?.kind === "motion" && !given.puppet) next.puppet = motion.puppet;
   return { ...given, ...pose, ...tidied(next) };
+}
+
+/** A line on a motion, and how many frames that needs for it. */
+export interface LongLine {
+  motion: string;
+  sound: string;
+  name: string;
+  frames: number;
 }
 
 /** Selections without what is gone, and a puppet and motion where none is chosen. */

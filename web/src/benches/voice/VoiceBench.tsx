@@ -16,6 +16,7 @@ import { RecipesPanel } from "../../parts/RecipesPanel";
 import { EntryPanel } from "./EntryPanel";
 import { useVoiceKeys, type Typing } from "./keys";
 import { LinePanel, LinesPanel } from "./LinePanel";
+import { FitToLine } from "../../parts/FitToLine";
 import { bring } from "../../parts/sounds";
 import { MouthGrid } from "./MouthGrid";
 import { MouthPanel } from "./MouthPanel";
@@ -92,6 +93,7 @@ export function VoiceBench({ go }: { go: (bench: Bench) => void }) {
   };
   return (
     <>
+      <FitToLine />
       <section
         className="ribbon-cell"
         aria-label="Ribbon"
