@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from sorvan.cli.command import do, find, open_database, read_bytes
+from sorvan.core.change.command import several
 from sorvan.core.change.production import AddPuppet
 from sorvan.core.errors import Refusal
 from sorvan.core.model.base import fresh_id
@@ -56,4 +57,4 @@ def import_(
     for found in read:
         assets.put(engine, found.assets)
     do(room, command)
-    typer.echo(f"{len(command.pieces)} pieces brought into “{name}” of “{production}”.")
+    typer.echo(f"{several(len(command.pieces), 'piece')} brought into “{name}” of “{production}”.")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import typer
 
 from sorvan.cli.command import open_database
+from sorvan.core.change.command import several
 from sorvan.store import log
 
 app = typer.Typer(rich_markup_mode=None)
@@ -18,7 +19,7 @@ def list_() -> None:
         typer.echo(f"{listed.id}  {listed.name}")
         documents = log.load(engine, listed.id).documents
         for puppet in documents.puppets():
-            typer.echo(f"  {puppet.name}: {len(puppet.pieces)} pieces")
+            typer.echo(f"  {puppet.name}: {several(len(puppet.pieces), 'piece')}")
             for motion in documents.motions(puppet.id):
                 typer.echo(f"    {motion.name}: {motion.length} frames{', a cycle' if motion.cycle else ''}")
         for n, shot in enumerate(documents.shots()):

@@ -50,7 +50,8 @@ def serve(
     if demo:
         from sorvan.demo.quay import load_demo
 
-        load_demo(engine)
+        if not load_demo(engine):
+            typer.echo("There are productions already, so the demo is not loaded.", err=True)
     logging.basicConfig(level=logging.WARNING)
     # Documents are thousands of small values that never form a circle: looking for one at every turn
     # would cost a third of each answer.

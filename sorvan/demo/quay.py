@@ -320,10 +320,11 @@ def build() -> tuple[Documents, KeptFiles]:
     return made.documents, made.kept
 
 
-def load_demo(engine: Engine) -> None:
-    """Put the demo production into a database that has no production yet."""
-    if log.listed(engine):
-        return
+def load_demo(engine: Engine) -> bool:
+    """Put the demo production into a database that has no production yet. Says whether it, or one of its name, is there."""
+    if known := log.listed(engine):
+        return any(production.name == NAME for production in known)
     documents, kept = build()
     assets.put(engine, kept)
     log.create(engine, documents)
+    return True

@@ -168,8 +168,8 @@ SNAPS = tuple(sorted({k / n for n in (6, 8) for k in range(-n // 2, n + n // 2 +
 
 
 class ChartGaps(MotionCommand):
-    """Draw the timing chart of gaps by hand: one tick of the gap `of` a key is moved `to` a progress, and
-    all the gaps get the chart that comes of it."""
+    """Draw the timing chart of gaps by hand: one tick of the gap `of` a key is moved `to` a progress, though not past the
+    next, and all the gaps get the chart that comes of it."""
 
     do: Literal["chart-gaps"] = "chart-gaps"
     keys: Keys
@@ -192,6 +192,11 @@ class ChartGaps(MotionCommand):
             raise Refusal("That tick is gone.", where=self.of.channel, remedy="Select the key again.", kind="missing")
         to = min(SNAPS, key=lambda s: abs(s - self.to)) if self.snap else self.to
         done = [float(p) for p in gap.progress]
+        # Ticks keep their order; beyond the poses, and where they are out of order already, they go as they are pulled.
+        low = done[self.tick - 1] if self.tick > 1 else -math.inf
+        high = done[self.tick + 1] if self.tick < count - 1 else math.inf
+        if low <= done[self.tick] <= high:
+            to = min(max(to, low), high)
         done[self.tick] = round(to, 4)
         return SpacingChart(ticks=tuple((i / count, done[i]) for i in range(1, count)))
 

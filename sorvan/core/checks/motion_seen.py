@@ -77,7 +77,9 @@ class MotionSeen:
 
 
 def frames_said(first: int, last: int) -> str:
-    """Frames as they are counted on the screen."""
+    """Frames as they are counted on the screen; in a cycle they may lead over its end."""
+    if first > last:
+        return f"from frame {first + 1} over the end to frame {last + 1}"
     return f"at frame {first + 1}" if first == last else f"between frames {first + 1} and {last + 1}"
 
 

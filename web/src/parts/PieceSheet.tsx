@@ -6,6 +6,7 @@ import { get, submit, useWorkshop, pickOut } from "../session";
 import { IconButton, SideMark } from "../ui/bits";
 import { Painted } from "../stage/Painted";
 import type { Onto } from "../ui/Carrying";
+import { several } from "../ui/text";
 import { type Choice, chosenWith, Row, Rows } from "../ui/Rows";
 
 export function PieceSheet({ puppet }: { puppet: Puppet }) {
@@ -133,7 +134,7 @@ function GroupRow({ id, puppet, group, caption }: { id: string; puppet: Puppet; 
       id={id}
       chosen={false}
       className="group-row"
-      title={`Select the ${membersOf(puppet, group.id).length} pieces of ${caption}`}
+      title={`Select the ${several(membersOf(puppet, group.id).length, "piece")} of ${caption}`}
       actions={
         <HideAndLock name={`the group ${group.name}`} hidden={group.hidden} locked={group.locked} change={change} />
       }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { allPuppets, freshId, lookAt, submit, usePuppet, useWorkshop, see } from "../session";
 import { AskName } from "../ui/AskName";
 import { Menu } from "../ui/Menu";
+import { several } from "../ui/text";
 
 export async function addPuppet(name: string): Promise<string | null> {
   const id = freshId();
@@ -28,7 +29,8 @@ export function PuppetPicker() {
             run: () => lookAt(p.id),
             text: (
               <>
-                {p.name} <span className="small opacity-75">{Object.keys(p.pieces ?? {}).length} pieces</span>
+                {p.name}{" "}
+                <span className="small opacity-75">{several(Object.keys(p.pieces ?? {}).length, "piece")}</span>
               </>
             ),
           })),

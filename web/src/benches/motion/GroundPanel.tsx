@@ -75,7 +75,7 @@ export function GroundPanel({ puppet, motion }: { puppet: Puppet; motion: Motion
         </Menu>
         {can && (
           <Button size="sm" variant="outline-primary" onClick={here}>
-            Plant {name(can)} here
+            Plant “{name(can)}” here
           </Button>
         )}
       </div>
