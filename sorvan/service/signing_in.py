@@ -51,6 +51,8 @@ PAGE = ("/assets", "/{path:path}")
 OF_PRODUCTION = "/api/productions/{production}"
 OWNERS = (f"{OF_PRODUCTION}/shares",)
 """What only the owner may change."""
+OF_ONES_OWN = (f"{OF_PRODUCTION}/lately",)
+"""What everybody may change who may look, since it is nobody else's."""
 _HASHER = PasswordHasher()
 _AT_ONCE = threading.Semaphore(2)
 """Each comparison takes 64 MB."""
@@ -220,7 +222,7 @@ def allowed(engine: Engine, routes: Sequence[BaseRoute], scope: Scope) -> User |
     if may is None:
         # Whether there is one is nobody else's business.
         raise missing("production", production)
-    needed = "look" if method in ("GET", "HEAD") else "edit"
+    needed = "look" if method in ("GET", "HEAD") or route in OF_ONES_OWN else "edit"
     if (route in OWNERS and method != "GET") or (method == "DELETE" and route == OF_PRODUCTION):
         needed = "own"
     if RANKS[may] < RANKS[needed]:

@@ -64,6 +64,15 @@ shares = Table(
 )
 """Who else than its owner `may` look at a production, or edit it."""
 
+lately = Table(
+    "lately",
+    metadata,
+    Column("production", ForeignKey("productions.id", ondelete="CASCADE"), primary_key=True),
+    Column("who", String(40), primary_key=True),
+    Column("place", JSON, nullable=False),
+)
+"""Where somebody worked last in a production; `who` is empty where nobody signs in."""
+
 documents = Table(
     "documents",
     metadata,

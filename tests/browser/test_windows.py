@@ -8,7 +8,7 @@ from playwright.sync_api import Page, Route, expect
 
 from sorvan.store.cluster import Cluster, start, stop
 from tests.browser.hands import Stage, drawn, eventually, saved, settle
-from tests.conftest import Service, change
+from tests.conftest import Service, change, until
 from tests.service.test_http import GULL, bring, documents
 
 
@@ -137,3 +137,29 @@ def test_while_the_database_is_away_the_page_says_so_and_keeps_the_edit(
     expect(page.locator(".saved")).to_contain_text("Saved")
     names = [p["name"] for p in documents(service.client(), production)["a"]["pieces"].values()]
     assert sorted(names) == ["body", "feather"]
+
+
+def test_a_production_opens_where_one_worked_last_here_and_elsewhere(
+    shared: Service, new_page: Callable[..., Page]
+) -> None:
+    production, client = gull(shared), shared.client()
+    for id, name in (("m", "flap"), ("n", "glide")):
+        change(client, production, {"do": "add-motion", "id": id, "puppet": "a", "name": name, "length": 24})
+    page = new_page()
+    page.goto(f"{shared.address}/p/{production}/motion")
+    drawn(page)
+    page.get_by_role("button", name="flap", exact=True).click()
+    page.get_by_role("menuitemradio", name="glide").click()
+    frame = page.get_by_label("Frame", exact=True)
+    frame.fill("17")
+    frame.press("Enter")
+    settle(page)
+    # Left in the middle, by going to the list of productions.
+    page.goto(shared.address)
+    until(lambda: client.get(f"/productions/{production}/lately").json()["frame"] == 16)
+    # A browser that has never been here, as on another machine.
+    other = new_page()
+    other.goto(f"{shared.address}/p/{production}/motion")
+    drawn(other)
+    expect(other.get_by_role("button", name="glide", exact=True)).to_be_visible()
+    expect(other.get_by_label("Frame", exact=True)).to_have_value("17")

@@ -126,7 +126,9 @@ def test_every_route_and_socket_without_signing_in_as_a_stranger_as_one_who_may_
             answer = stranger.request(method, url)
             assert answer.status_code == 404 and "production “quay”" in answer.json()["detail"], (method, path)
             answer = looker.request(method, url)
-            assert (answer.status_code == 403) == (method != "GET"), (method, path, answer.text)
+            # Where one works is one's own matter, also for who may only look.
+            refused = method != "GET" and not path.endswith("/lately")
+            assert (answer.status_code == 403) == refused, (method, path, answer.text)
             if (method == "DELETE" and path == "/api/productions/quay") or ("shares" in path and method == "PUT"):
                 assert editor.request(method, url).status_code == 403
     assert nobody.get(f"{quay.address}/openapi.json").status_code == 401
@@ -145,6 +147,10 @@ def test_every_route_and_socket_without_signing_in_as_a_stranger_as_one_who_may_
         pass
     socket.close()
     assert owner.get("/productions/quay").json() == before
+    # Everybody comes back to where they were themselves.
+    assert looker.put("/productions/quay/lately", json={"motion": "wave", "frame": 17}).status_code == 204
+    assert looker.get("/productions/quay/lately").json()["frame"] == 17
+    assert owner.get("/productions/quay/lately").json() == {"puppet": None, "motion": None, "shot": None, "frame": 0}
     # Who may edit does; who made something owns it.
     assert change(editor, "quay", {"do": "set-production", "name": "Quay by night"}).status_code == 200
     own = stranger.post("/productions", json={"name": "Lighthouse"}).json()["id"]

@@ -17,16 +17,17 @@ from sorvan.core.change.commands import AnyCommand
 from sorvan.core.change.keys import KeyAt
 from sorvan.core.change.retiming import LandingKeys
 from sorvan.core.errors import Refusal
-from sorvan.core.model.base import Name, fresh_id
+from sorvan.core.model.base import Id, Name, fresh_id
 from sorvan.core.model.documents import DOCUMENT, Document, Documents
 from sorvan.core.model.production import Production
+from sorvan.core.model.times import LONGEST
 from sorvan.interchange.archive import write_archive_to
 from sorvan.service.heavy import IN_TURN
 from sorvan.service.letters.messages import StepView, WriteView
 from sorvan.service.rooms.rooms import Acknowledged, Rooms, step_view, write_views
 from sorvan.service.routes.exchanged import Exchanged
 from sorvan.service.who_acts import ACTING, acting_id
-from sorvan.store import accounts, assets, log, renders
+from sorvan.store import accounts, assets, lately, log, renders
 
 ChangeId = Annotated[str, Form(min_length=8, max_length=64)]
 """What a page calls a change that it sends with files."""
@@ -56,6 +57,15 @@ class Whole(Exchanged):
     undo: StepView | None
     redo: StepView | None
     left_out: tuple[str, ...]
+
+
+class Lately(Exchanged):
+    """What was looked at last in a production, and at which frame."""
+
+    puppet: Id | None = None
+    motion: Id | None = None
+    shot: Id | None = None
+    frame: Annotated[int, Field(ge=0, le=LONGEST)] = 0
 
 
 class Change(Exchanged):
@@ -138,6 +148,18 @@ def get_production(request: Request, production: str) -> Whole:
         redo=step_view(state.redo),
         left_out=state.left_out,
     )
+
+
+@router.get("/{production}/lately")
+def get_lately(request: Request, production: str) -> Lately:
+    """Where whoever asks worked last in a production."""
+    return Lately.model_validate(lately.of(request.app.state.engine, production, acting_id()) or {})
+
+
+@router.put("/{production}/lately", status_code=204)
+def put_lately(request: Request, production: str, place: Lately) -> None:
+    """Keep where whoever asks works in a production, so that it opens there again."""
+    lately.put(request.app.state.engine, production, acting_id(), place.model_dump(mode="json"))
 
 
 @router.delete("/{production}", status_code=204)

@@ -39,14 +39,23 @@ interface Request {
   answer(status: number, body: object): void;
 }
 let requests: Request[] = [];
+/** Where one was last, and where one was since. */
+let lately: object = {};
+let kept: object[] = [];
 
 beforeEach(() => {
   FakeSocket.all = [];
   requests = [];
+  [lately, kept] = [{}, []];
+  vi.stubGlobal("window", { addEventListener: () => undefined, removeEventListener: () => undefined });
   vi.stubGlobal("WebSocket", FakeSocket);
   vi.stubGlobal("location", { protocol: "http:", host: "quay" });
   vi.stubGlobal("document", { documentElement: { toggleAttribute: () => false } });
   vi.stubGlobal("fetch", (path: string, init?: RequestInit) => {
+    if (path.endsWith("/lately")) {
+      if (init) kept.push(JSON.parse(String(init.body)));
+      return Promise.resolve(init ? new Response(null, { status: 204 }) : new Response(JSON.stringify(lately)));
+    }
     if (!init) return Promise.resolve(new Response("[]"));
     return new Promise((answer) =>
       requests.push({
@@ -120,6 +129,45 @@ it("sends a waiting change to the production it was made in, with what was seen 
   requests[1]!.answer(200, { ...changed(7, "mine"), label: "Rename" });
   expect(await Promise.all([one, two])).toEqual([true, true]);
   expect(other.get().seq).toBe(4);
+});
+
+it("opens where one was last, without what is gone, and keeps where one stays", async () => {
+  const docs = [
+    { kind: "production", id: "p", name: "Quay" },
+    ...["gull", "guard"].map((id) => ({ kind: "puppet", id, name: id })),
+    ...["gull", "guard"].map((id) => ({ kind: "motion", id: `of-${id}`, name: id, puppet: id, length: 24 })),
+  ];
+  const whole = { ...snapshot(4), documents: docs };
+  const at = async (place: object) => {
+    lately = place;
+    const session = new Session("p");
+    const socket = FakeSocket.all.at(-1)!;
+    socket.open();
+    socket.say(whole);
+    await settled();
+    const { ready, puppet, motion, frame } = session.get();
+    return { session, where: [ready, puppet, motion, frame] };
+  };
+  expect((await at({ puppet: "guard", motion: "of-guard", shot: null, frame: 9 })).where).toEqual([
+    true,
+    "guard",
+    "of-guard",
+    9,
+  ]);
+  expect((await at({ puppet: "guard", motion: "gone", shot: null, frame: 9 })).where).toEqual([
+    true,
+    "guard",
+    "of-guard",
+    0,
+  ]);
+  const { session, where } = await at({});
+  expect(where).toEqual([true, "gull", "of-gull", 0]);
+  vi.useFakeTimers();
+  for (const frame of [3, 4, 5]) session.set({ frame });
+  await vi.runAllTimersAsync();
+  expect(kept).toEqual([{ puppet: "gull", motion: "of-gull", shot: null, frame: 5 }]);
+  session.close();
+  expect(kept).toHaveLength(1);
 });
 
 it("takes up an answer that overtakes a message, and drops no document", async () => {

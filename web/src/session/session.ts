@@ -12,6 +12,7 @@ import type {
   Command,
   DrawingParts,
   FromPage,
+  Lately,
   Point,
   Pull,
   Report,
@@ -25,6 +26,7 @@ import type {
 import { Clock } from "./clock";
 import { Sounding } from "./sounding";
 import { begun, taken, type Change } from "./documents";
+import { Keeping } from "./lately";
 import { makeNotices } from "./notices";
 import { Outbox } from "./outbox";
 import { cardsFrom, floats, planFrom, poseFrom, trialFrom, withPart, type Pose, type Trial } from "./plan";
@@ -65,6 +67,9 @@ export class Session {
     away: () => this.set({ database: false }),
   });
   private readonly live: Live;
+  private readonly keeping: Keeping;
+  /** Where one was last; nothing if that can't be told. */
+  private readonly lately: Promise<Lately | null>;
   /** The number of the trial going on: answers to an earlier one come too late. */
   private trial = 0;
   private readonly waiting: { seq: number; go: () => void }[] = [];
@@ -82,7 +87,12 @@ export class Session {
       },
     });
     void this.listRenders();
+    this.keeping = new Keeping(id, this.get);
+    this.lately = http.lately(id).catch(() => null);
     this.store.subscribe((now, before) => {
+      const { puppet, motion, shot, frame } = before;
+      if (now.puppet !== puppet || now.motion !== motion || now.shot !== shot || now.frame !== frame)
+        this.keeping.moved();
       if (now.bench !== before.bench) this.notices.past();
       if (now.frame === before.frame) return;
       // Of a very long motion what is looked at comes first.
@@ -100,6 +110,7 @@ export class Session {
 
   /** The production is left. What was changed is still sent to where it belongs; nothing else goes on. */
   close(): void {
+    this.keeping.close();
     this.clock.stop();
     this.sounding.close();
     this.live.close();
@@ -118,6 +129,20 @@ export class Session {
     const more = what.length > MOST_TOLD ? [`And ${what.length - MOST_TOLD} more.`] : [];
     const text = "An earlier version kept what can't be read any more. The rest is as it was.";
     this.notices.notify(false, "Opened, but not all of it", text, [...what.slice(0, MOST_TOLD), ...more], true);
+  }
+
+  /** The bench opens where one was last; what is gone since is left out. */
+  private async begin(): Promise<void> {
+    const last = await this.lately;
+    if (this.get().ready) return;
+    if (last) {
+      const { puppet, motion, shot, frame = 0 } = last;
+      this.set({ puppet, motion, shot });
+      this.set(tidied(this.get()));
+      const now = this.get();
+      if (now.puppet === puppet && now.motion === motion && now.shot === shot) this.clock.goTo(frame);
+    }
+    this.set({ ready: true });
   }
 
   private async listRenders(): Promise<void> {
@@ -139,11 +164,11 @@ export class Session {
         this.set({
           ...begun({ ...message, documents: message.documents as WholeDocuments }),
           settled: message.seq,
-          ready: true,
           database: true,
         });
         this.set(tidied(this.get()));
         this.tellLeftOut(message.left_out ?? []);
+        if (!this.get().ready) void this.begin();
         return;
       case "changed":
         this.take(message);
@@ -272,7 +297,7 @@ export class Session {
       case "refused":
         if (message.n != null) this.questions.settle(message.n, null);
         // What refuses to be opened at all is not there.
-        if (!now.ready) {
+        if (now.seq < 0) {
           this.set({ gone: true });
           return;
         }

@@ -1,5 +1,6 @@
 /** Requests to the service. Every failure is a `Problem`. */
 import type {
+  Lately,
   Ack,
   BetweensAsked,
   RightWayRound,
@@ -147,6 +148,11 @@ export const sendTurn = (
   way: "undo" | "redo",
   turn: { id: string; window: string; target: number },
 ) => ask<Ack>(`/productions/${production}/${way}`, json("POST", turn));
+
+export const lately = (production: string) => ask<Lately>(`/productions/${production}/lately`);
+/** The last is sent even while the page is left. */
+export const putLately = (production: string, place: Lately, last: boolean) =>
+  ask<void>(`/productions/${production}/lately`, { ...json("PUT", place), keepalive: last });
 
 const places = new WeakMap<File, string>();
 /** Remember where in a folder a dropped file lay. */

@@ -70,6 +70,7 @@ export type Command = Schemas["Change"]["command"];
 export type Recipe = Schemas["DoRecipe"]["recipe"];
 export type Preset = NonNullable<Schemas["DoRecipe"]["preset"]>;
 export type Ack = Schemas["Ack"];
+export type Lately = Schemas["Lately"];
 export type Step = Schemas["StepView"];
 export type Write = Schemas["WriteView"];
 export type ListedView = Schemas["ListedView"];
