@@ -24,7 +24,7 @@ app = typer.Typer(rich_markup_mode=None)
 
 @app.command("import")
 def import_(
-    files: Annotated[list[Path], typer.Argument(help="SVG, PNG or WebP files")],
+    files: Annotated[list[Path], typer.Argument(help="SVG, OpenRaster, PNG, JPEG or WebP files")],
     production: Annotated[str, typer.Option(help="the production; made if there is none of this name")],
     puppet: Annotated[str | None, typer.Option(help="the puppet; named after the first file if not given")] = None,
     loose: Annotated[bool, typer.Option(help="take top-level shapes as pieces where nothing is named")] = False,

@@ -143,7 +143,7 @@ def _film(file: tuple[str, bytes], production: Production, puppet: str, progress
 def _reference(production: Production, puppet: str, read: list[Imported]) -> SetReference:
     pictures = [node for found in read for p in found.pieces for node in p.art.nodes if isinstance(node, Picture)]
     if not pictures:
-        raise Refusal("There is no picture in that.", remedy="Choose PNG or WebP pictures.", kind="wrong-type")
+        raise Refusal("There is no picture in that.", remedy="Choose PNG, JPEG or WebP pictures.", kind="wrong-type")
     laid = _laid(production, tuple(p.asset for p in pictures), read[0].frame, pictures[0].box)
     return SetReference(puppet=puppet, reference=ReferenceGiven.whole(laid))
 

@@ -9,7 +9,7 @@ from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
 from sorvan.interchange.imported import Imported, Progress, unheard
 from sorvan.interchange.openraster import looks_like_openraster, read_openraster
-from sorvan.interchange.pictures import PNG, read_picture
+from sorvan.interchange.pictures import JPEG, PNG, read_picture
 from sorvan.interchange.svg.fallen import Fits, as_large
 from sorvan.interchange.svg.read import ChosenParts, DrawingParts, parts_of, read_svg
 
@@ -43,14 +43,14 @@ def read_file(
         data = _unzipped(data, filename)
     if looks_like_openraster(data):
         return read_openraster(data, filename, progress)
-    if data.startswith(PNG) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
+    if data.startswith((PNG, JPEG)) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
         return read_picture(data, filename, whole)
     if _looks_like_xml(data):
         return read_svg(data, filename, loose, progress, fits, chosen, again)
     raise Refusal(
         "This is not a kind of file that can be brought in as art.",
         where=filename,
-        remedy="Bring in SVG drawings (also .svgz), OpenRaster files, or PNG or WebP pictures.",
+        remedy="Bring in SVG drawings (also .svgz), OpenRaster files, or PNG, JPEG or WebP pictures.",
         kind="wrong-type",
     )
 

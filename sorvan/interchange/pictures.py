@@ -1,4 +1,4 @@
-"""PNG and WebP pictures: checked before they are opened, trimmed, kept as PNG."""
+"""PNG, JPEG and WebP pictures: checked before they are opened, trimmed, kept as PNG."""
 
 from __future__ import annotations
 
@@ -18,6 +18,7 @@ from sorvan.interchange.imported import FoundPiece, Imported, stem
 from sorvan.picture.images import opened, pixels_of, png_of, unreadable
 
 PNG = b"\x89PNG\r\n\x1a\n"
+JPEG = b"\xff\xd8"
 
 
 @dataclass(frozen=True)
@@ -149,7 +150,9 @@ def visible_box(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int] | None:
 def read_picture(data: bytes, filename: str, whole: bool = False) -> Imported:
     """One picture as one piece, its empty margin trimmed (unless `whole`) without moving what shows."""
     offset = png_header(data, filename).offset if data.startswith(PNG) else (0, 0)
-    if not data.startswith(PNG):
+    if data.startswith(JPEG):
+        check_jpeg(data, filename)
+    elif not data.startswith(PNG):
         check_webp(data, filename)
     pixels = decode(data, filename)
     height, width = pixels.shape[:2]
@@ -188,3 +191,16 @@ def check_webp(data: bytes, where: str) -> None:
     else:
         width, height = (int.from_bytes(data[i : i + 2], "little") & 0x3FFF for i in (26, 28))
     check_size(width, height, where)
+
+
+def check_jpeg(data: bytes, where: str) -> None:
+    """Read the size from the frame header (ITU-T T.81, B.2.2)."""
+    at = 2
+    while at + 9 < len(data) and data[at] == 0xFF:
+        marker = data[at + 1]
+        if 0xC0 <= marker <= 0xCF and marker not in (0xC4, 0xC8, 0xCC):
+            check_size(
+                int.from_bytes(data[at + 7 : at + 9], "big"), int.from_bytes(data[at + 5 : at + 7], "big"), where
+            )
+            return
+        at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")

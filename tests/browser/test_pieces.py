@@ -12,6 +12,7 @@ from tests.browser.hands import Stage, carry, document, drawn, eventually, saved
 from tests.browser.test_windows import gull
 from tests.conftest import Service
 from tests.interchange.art import png, svg
+from tests.interchange.test_pictures import photograph
 from tests.service.test_http import bring
 
 
@@ -52,6 +53,27 @@ def test_several_pictures_come_in_at_once_each_where_it_stood(shared: Service, p
     for name, middle in (("lamp", (30, 20)), ("rope", (30, 75))):
         rest = joints[pieces[name]["joint"]]["rest"]
         assert (rest["x"], rest["y"]) == middle
+
+
+def test_a_photograph_is_dropped_behind_and_lies_upright(fresh: tuple[Page, Service]) -> None:
+    page, service = fresh
+    dropped = page.evaluate_handle(
+        """(bytes) => { const data = new DataTransfer();
+          data.items.add(new File([new Uint8Array(bytes)], 'harbour.JPG', { type: 'image/jpeg' })); return data; }""",
+        list(photograph(6)),
+    )
+    page.dispatch_event(".stage", "drop", {"dataTransfer": dropped, "bubbles": True, "cancelable": True})
+    expect(page.get_by_role("row", name="harbour")).to_be_visible()
+    saved(page)
+    (piece,) = document(page, service.address, "puppet")["pieces"].values()
+    assert piece["drawings"][0]["bounds"] == [0, 0, 40, 60]
+    page.locator(".stage").focus()
+    page.keyboard.press("Escape")
+    settle(page)
+    seen = drawn(page).pixels()
+    red, blue = ((seen[:, :, c] > 180) & (seen[:, :, 2 - c] < 40) for c in (0, 2))
+    assert red.sum() > 100 and blue.sum() > 100
+    assert np.argwhere(red)[:, 0].max() <= np.argwhere(blue)[:, 0].min() + 2
 
 
 def test_the_other_side_is_a_mirrored_copy_with_a_name_and_side_of_its_own(shared: Service, page: Page) -> None:

@@ -447,6 +447,9 @@ def test_a_leg_goes_from_turned_to_reaching_and_then_stands_still_while_the_hips
     assert max(steps) < 0.5 * sum(steps), "no pop on the way"
     for f in (26, 31, 36, 41):
         assert seen[f] == pytest.approx(seen[21], abs=1.6), f"the foot stands at frame {f}"
+    # With nothing selected no path lies over them.
+    page.locator(".stage").focus()
+    page.keyboard.press("Escape")
     go(41)
     hips = coloured(stage, (0x80, 0x60, 0x40))
     go(21)

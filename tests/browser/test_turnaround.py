@@ -9,7 +9,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from tests.browser.figures import porter
-from tests.browser.hands import Stage, bench, document, drawn, eventually, saved
+from tests.browser.hands import Stage, bench, document, drawn, eventually, open_bench, saved
 from tests.browser.test_tasks import go, joint, opened
 from tests.conftest import Service, change
 
@@ -59,8 +59,7 @@ def test_a_head_turns_with_its_parting_on_its_own_side(fresh: tuple[Page, Servic
     page.get_by_role("button", name="Gather", exact=True).click()
     saved(page)
     assert len(document(page, service.address, "puppet")["pieces"]) == 2
-    bench(page, "Rig")
-    drawn(page)
+    open_bench(page, "Rig")
     views = page.get_by_role("listbox", name="Views")
     views.get_by_role("option", name="side").click()
     joint(page, "parting")

@@ -180,7 +180,14 @@ def _seeds() -> dict[str, bytes]:
     )
     pixels = skia.Image.fromarray(patch(20, 20, (3, 3, 15, 15), (200, 100, 0)), colorType=skia.kRGBA_8888_ColorType)
     webp = bytes(pixels.encodeToData(skia.kWEBP, 90))
-    return {"a.svg": whole, "a.ora": openraster(stack, layers), "a.png": layers["data/1.png"], "a.webp": webp}
+    jpeg = bytes(pixels.encodeToData(skia.kJPEG, 90))
+    return {
+        "a.jpg": jpeg,
+        "a.svg": whole,
+        "a.ora": openraster(stack, layers),
+        "a.png": layers["data/1.png"],
+        "a.webp": webp,
+    }
 
 
 SEEDS = _seeds()

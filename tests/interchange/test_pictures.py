@@ -5,8 +5,10 @@ from __future__ import annotations
 import struct
 
 import numpy as np
+import pytest
 import skia
 
+from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Picture
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
@@ -47,6 +49,40 @@ def test_webp_comes_in_too() -> None:
     image = skia.Image.fromarray(lantern(), colorType=skia.kRGBA_8888_ColorType)
     result = read_file(bytes(image.encodeToData(skia.kWEBP, 100)), "lantern.webp")
     assert result.pieces[0].art.bounds == (30, 10, 50, 40)
+
+
+def photograph(turned: int | None = None) -> bytes:
+    """A JPEG of 60 × 40 pixels, red at the left and blue at the right, that says how its camera was `turned` (TIFF 6.0,
+    tag 274 in Exif)."""
+    pixels = np.full((40, 60, 4), 255, dtype=np.uint8)
+    pixels[:, :30, :3], pixels[:, 30:, :3] = (200, 20, 20), (20, 20, 200)
+    image = skia.Image.fromarray(pixels, colorType=skia.kRGBA_8888_ColorType)
+    data = bytes(image.encodeToData(skia.kJPEG, 95))
+    if turned is None:
+        return data
+    tiff = b"MM\x00*" + struct.pack(">IHHHIHHI", 8, 1, 274, 3, 1, turned, 0, 0)
+    exif = b"Exif\x00\x00" + tiff
+    return data[:2] + b"\xff\xe1" + struct.pack(">H", len(exif) + 2) + exif + data[2:]
+
+
+@pytest.mark.parametrize(
+    ("turned", "size", "first", "last"),
+    [(None, (60, 40), "red", "blue"), (1, (60, 40), "red", "blue"), (3, (60, 40), "blue", "red"), (6, (40, 60), "red", "blue")],
+)  # fmt: skip
+def test_a_photograph_comes_in_upright(turned: int | None, size: tuple[int, int], first: str, last: str) -> None:
+    result = read_file(photograph(turned), "ferry.jpg")
+    (piece,) = result.pieces
+    assert piece.art.bounds == (0, 0, *size)
+    seen = drawn(result)[: size[1], : size[0]].astype(int)
+    # Turned by a quarter what was at the left is at the top.
+    ends = (seen[5, 5], seen[-5, 5]) if size[0] < size[1] else (seen[5, 5], seen[5, -5])
+    for colour, name in zip(ends, (first, last), strict=True):
+        assert np.abs(colour[:3] - {"red": (200, 20, 20), "blue": (20, 20, 200)}[name]).max() < 12
+
+
+def test_a_photograph_that_breaks_off_is_refused() -> None:
+    with pytest.raises(Refusal):
+        read_file(photograph()[:300], "ferry.jpg")
 
 
 def test_art_larger_than_the_stage_comes_in_smaller_and_centred() -> None:

@@ -16,7 +16,7 @@ from defusedxml.ElementTree import DefusedXMLParser
 
 from sorvan.core.errors import Refusal
 from sorvan.interchange import limits
-from sorvan.interchange.pictures import PNG, check_size, check_webp, png_header
+from sorvan.interchange.pictures import JPEG, PNG, check_jpeg, check_size, check_webp, png_header
 from sorvan.interchange.svg.vocabulary import ELEMENTS
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -289,8 +289,8 @@ def _check_embedded(link: str, where: str) -> None:
         )
     if data.startswith(PNG):
         png_header(data, place)
-    elif data.startswith(b"\xff\xd8"):
-        _check_jpeg(data, place)
+    elif data.startswith(JPEG):
+        check_jpeg(data, place)
     elif data.startswith(b"RIFF") and data[8:12] == b"WEBP":
         check_webp(data, place)
     elif data.startswith(b"GIF8") and len(data) > 10:
@@ -300,16 +300,3 @@ def _check_embedded(link: str, where: str) -> None:
         raise Refusal(
             "An embedded picture can't be read.", where=where, remedy="Embed it as PNG or JPEG.", kind="damaged"
         )
-
-
-def _check_jpeg(data: bytes, where: str) -> None:
-    """Read the size from the frame header (ITU-T T.81, B.2.2)."""
-    at = 2
-    while at + 9 < len(data) and data[at] == 0xFF:
-        marker = data[at + 1]
-        if 0xC0 <= marker <= 0xCF and marker not in (0xC4, 0xC8, 0xCC):
-            check_size(
-                int.from_bytes(data[at + 7 : at + 9], "big"), int.from_bytes(data[at + 5 : at + 7], "big"), where
-            )
-            return
-        at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")

@@ -27,7 +27,7 @@ export function useImport(): Importing {
         ref={input}
         type="file"
         multiple
-        accept=".svg,.svgz,.ora,.png,.webp,.mp4,.m4v,.mov,.webm,.mkv,.avi,.gif,image/svg+xml,image/openraster,image/png,image/webp,video/*"
+        accept=".svg,.svgz,.ora,.png,.jpg,.jpeg,.webp,.mp4,.m4v,.mov,.webm,.mkv,.avi,.gif,image/svg+xml,image/openraster,image/png,image/jpeg,image/webp,video/*"
         className="visually-hidden-file"
         tabIndex={-1}
         aria-label="Art to bring in"
@@ -60,7 +60,7 @@ export function useImport(): Importing {
 }
 
 /** What is art in a folder. */
-const ART = /\.(svgz?|ora|png|webp)$/i;
+const ART = /\.(svgz?|ora|png|jpe?g|webp)$/i;
 
 /** Folders hold much that is no art; a file chosen by itself is always tried. */
 const wanted = (file: File, _: number, all: File[]): boolean =>

@@ -126,6 +126,7 @@ export const submit = (command: Command): Promise<boolean> => here().submit(comm
 export const made = (command: Command): Promise<Ack | null> => here().made(command);
 export const madeTried = (command: Command): Promise<Ack | null> => here().madeTried(command);
 export const submitTried = (command: Command): Promise<boolean> => here().submitTried(command);
+export const caughtUp = (): Promise<void> => here().caughtUp();
 export const turn = (way: "undo" | "redo"): Promise<void> => here().turn(way);
 export const watch = (target: Target): void => here().watch(target);
 export const importFiles = (files: File[], bringing: Bringing): Promise<Report | null> =>

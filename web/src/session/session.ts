@@ -386,7 +386,8 @@ export class Session {
     return ack;
   }
 
-  private caughtUp(seq: number): Promise<void> {
+  /** Once what is shown has come after a change, or after all that is known: what is tried then is tried on it. */
+  caughtUp(seq = this.get().seq): Promise<void> {
     if (this.get().settled >= seq || !this.get().connected) return Promise.resolve();
     return new Promise((go) => {
       this.waiting.push({ seq, go });

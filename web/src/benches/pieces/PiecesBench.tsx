@@ -96,7 +96,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               align="end"
               label="Bring in art"
               entries={[
-                { text: "Files: SVG, OpenRaster, PNG, WebP…", run: () => choose() },
+                { text: "Files: SVG, OpenRaster, PNG, JPEG, WebP…", run: () => choose() },
                 { text: "A folder of pictures…", run: chooseFolder },
                 { text: "A drawing, part by part…", run: () => choose({ pick: true }) },
                 "line",
@@ -149,7 +149,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           )}
         >
           {over && (
-            <div className="drop-veil">Drop SVG, OpenRaster, PNG or WebP files here, or a folder of pictures</div>
+            <div className="drop-veil">Drop SVG, OpenRaster, PNG, JPEG or WebP files here, or a folder of pictures</div>
           )}
           {picking && <div className="ribbon even">Click a colour: it becomes a swatch</div>}
           {empty && !drawing && (
@@ -157,8 +157,8 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               <div className="card-sheet">
                 <h2 className="h4">Bring in your art</h2>
                 <p className="mb-3">
-                  Drop an SVG or OpenRaster file on the stage: every named group or layer becomes a piece. Or drop PNG
-                  or WebP pictures, one for each piece. Or draw simple shapes with the tools above.
+                  Drop an SVG or OpenRaster file on the stage: every named group or layer becomes a piece. Or drop PNG,
+                  JPEG or WebP pictures, one for each piece. Or draw simple shapes with the tools above.
                 </p>
                 <Button onClick={() => choose()}>Choose files…</Button>
               </div>

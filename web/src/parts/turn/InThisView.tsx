@@ -13,7 +13,7 @@ interface Props {
   whole: TurnView["views"][number];
   base: { puppet: string; dial: string };
   keep: (more: Record<string, number[]>) => void;
-  again: () => void;
+  again: () => Promise<void>;
 }
 
 export function InThisView({ puppet, view, whole, base, keep, again }: Props) {
@@ -79,7 +79,7 @@ export function InThisView({ puppet, view, whole, base, keep, again }: Props) {
           className="w-100 mt-1"
           title="It gets a drawing of its own here: the mirror image of what is seen, so that it reads as it should"
           onClick={() =>
-            void drawRightWayRound({ ...base, at: view.at, piece: piece.id }).then((done) => done && again())
+            void drawRightWayRound({ ...base, at: view.at, piece: piece.id }).then((done) => done && void again())
           }
         >
           Draw {piece.name} the right way round
@@ -94,7 +94,7 @@ interface TurnsAtProps {
   whole: TurnView["views"][number];
   base: { puppet: string; dial: string };
   at: number;
-  again: () => void;
+  again: () => Promise<void>;
 }
 
 /** Where the joint lies in this view, in stage units; its picture and what hangs on it stay. */
@@ -102,7 +102,7 @@ function TurnsAt({ joint, whole, base, at, again }: TurnsAtProps) {
   const place = whole.places[joint];
   if (!place) return null;
   const put = (given: { x?: number; y?: number }) =>
-    void submit({ do: "place-in-view", ...base, at, joint, ...given }).then((done) => done && again());
+    void submit({ do: "place-in-view", ...base, at, joint, ...given }).then((done) => done && void again());
   return (
     <>
       <NumberRow id="view-x" label="Turns at" value={place[0]!} unit="u" onCommit={(x) => put({ x })} />

@@ -1,7 +1,7 @@
 /** A turnaround: the views of a puppet on one dial, each with its drawings, places and what is seen. */
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { freshId, putBack, submit, tryPose, useWorkshop } from "../../session";
+import { caughtUp, freshId, putBack, submit, tryPose, useWorkshop } from "../../session";
 import { trier } from "../../stage/tool";
 import { IconButton } from "../../ui/bits";
 import { TrySlider } from "../../ui/fields";
@@ -73,12 +73,13 @@ function Views({ puppet, dial, named }: { puppet: Puppet; dial: Dial; named: rea
   const base = { puppet: puppet.id, dial: dial.id };
   const own = Object.fromEntries(Object.entries(tried ?? {}).filter(([id]) => id !== channel));
   /** Go on looking at the view after something of it changed. */
-  const again = () => {
+  const again = async () => {
+    await caughtUp();
     putBack();
     if (at) slider(channel, [at]);
   };
   const keep = async (more: Record<string, number[]>) => {
-    if (view && (await submit({ do: "keep-view", ...base, at: view.at, tried: more }))) again();
+    if (view && (await submit({ do: "keep-view", ...base, at: view.at, tried: more }))) void again();
   };
   return (
     <Fold title="Turn" note={`${views.length} views`}>
