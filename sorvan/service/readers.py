@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import contextlib
 import logging
+import math
 import os
+import resource
 import secrets
 import select
 import shutil
@@ -16,6 +18,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any, BinaryIO
 
 import msgspec
@@ -37,6 +40,8 @@ IN_PLACE = ("archive",)
 """Jobs on files that may be larger than a reader's memory."""
 REMEMBERED = 64
 """Cancelled errands that are remembered until what they are about comes, or for good."""
+LOOKS = 0.05
+"""Seconds between looks at how much memory a reader takes."""
 SILENT = 60.0
 """Seconds without a word after which a reader is ended, however little of the processor it had."""
 GROWN = 192 * 1024 * 1024
@@ -59,6 +64,8 @@ class Reader:
     worn: bool = False
     free: bool = True
     """Whether it has answered its last order to the end."""
+    room: float = math.inf
+    """Bytes that it had left of the memory that it is granted when it had the fewest, since its last order."""
 
     @classmethod
     def start(cls, command: tuple[str, ...]) -> Reader:
@@ -78,7 +85,7 @@ class Reader:
         """Everything the reader says to an order about files. Ends early if the reader does, or does not come on."""
         pipe = self.process.stdin
         assert pipe is not None
-        self.free = False
+        self.free, self.room = False, math.inf
         where = {"lies": [_place(file) for file in files]} if order["job"] in IN_PLACE else {}
         data = _encode({**order, **where, "sizes": [_size(file) for file in files]})
         try:
@@ -116,14 +123,28 @@ class Reader:
         found = bytearray(count)
         at, until = 0, time.monotonic() + SILENT
         while at < count:
-            if not select.select([out], [], [], max(0.0, until - time.monotonic()))[0]:
-                return None
+            ready = select.select([out], [], [], min(LOOKS, max(0.0, until - time.monotonic())))[0]
+            self._look()
+            if not ready:
+                if time.monotonic() >= until:
+                    return None
+                continue
             # Past the buffer of the file, in which `select` would not see what waits.
             got = os.readv(out.fileno(), [memoryview(found)[at : at + (1 << 20)]])
             if not got:
                 return None
             at += got
         return found
+
+    def _look(self) -> None:
+        """See how much of its memory it takes just now: once it is dead nobody can tell."""
+        pid = self.process.pid
+        with contextlib.suppress(OSError, ValueError, IndexError):
+            most, _ = resource.prlimit(pid, resource.RLIMIT_AS)
+            size = int(Path(f"/proc/{pid}/statm").read_text().split()[0]) * resource.getpagesize()
+            # A process that is dead already has no size.
+            if most != resource.RLIM_INFINITY and size:
+                self.room = min(self.room, most - size)
 
     @property
     def alive(self) -> bool:
@@ -252,7 +273,7 @@ class Readers:
         if "found" in last:
             found: dict[str, Any] = last["found"]
             return found
-        raise _no(name, last, code)
+        raise _no(name, last, code, reader.room < limits.MEMORY / 2)
 
     def _ready_again(self) -> None:
         """Start the next reader while nobody waits for it yet."""
@@ -299,12 +320,13 @@ def _size(file: BinaryIO) -> int:
     return size
 
 
-def _no(name: str, last: dict[str, Any], code: int | None) -> Refusal:
-    """Why nothing was found, from the reader's last words and how it ended."""
+def _no(name: str, last: dict[str, Any], code: int | None, full: bool) -> Refusal:
+    """Why nothing was found, from the reader's last words, how it ended, and whether it was getting `full`."""
     if "refused" in last:
         why = last["refused"]
         return Refusal(why["what"], where=why["where"], remedy=why["remedy"], kind=why["kind"])
-    if "memory" in last:
+    # A library that is refused memory mostly does not say so, but ends where it is.
+    if "memory" in last or (full and code in (-signal.SIGABRT, -signal.SIGSEGV, -signal.SIGBUS, -signal.SIGTRAP)):
         return Refusal(
             f"Reading it takes more than the {limits.MEMORY >> 20} MB of memory that it may take.",
             where=name,

@@ -10,6 +10,7 @@ import os
 import resource
 import secrets
 import signal
+import sys
 import tempfile
 import threading
 import zipfile
@@ -66,6 +67,33 @@ def readers() -> Iterator[Readers]:
     made = Readers()
     yield made
     made.stop()
+
+
+DYING = """
+import os, resource, sys, time
+own = int(open("/proc/self/statm").read().split()[0]) * resource.getpagesize()
+resource.setrlimit(resource.RLIMIT_AS, (own + {most}, resource.RLIM_INFINITY))
+sys.stdin.buffer.read(int.from_bytes(sys.stdin.buffer.read(4), "big"))
+taken = bytearray({taken})
+time.sleep(0.5)
+os.kill(os.getpid(), {signal})
+"""
+"""A reader that takes so much memory, and dies of a signal as a library does that is refused more."""
+
+
+@pytest.mark.parametrize("number", [signal.SIGABRT, signal.SIGSEGV])
+def test_a_reader_that_dies_of_its_memory_is_told_from_one_that_breaks(
+    number: int, caplog: pytest.LogCaptureFixture
+) -> None:
+    for taken, kind in ((limits.MEMORY * 3 // 4, "too-large"), (0, "damaged")):
+        caplog.clear()
+        script = DYING.format(most=limits.MEMORY, taken=taken, signal=int(number))
+        readers = Readers(command=(sys.executable, "-c", script))
+        with caplog.at_level(logging.ERROR), pytest.raises(Refusal) as refused:
+            readers.read(ordered(), [upload(b"<svg/>", "a.svg")])
+        readers.stop()
+        assert refused.value.kind == kind
+        assert ("failed" in caplog.text) == (kind == "damaged")
 
 
 @pytest.mark.parametrize("name", hurtful.FILES)
