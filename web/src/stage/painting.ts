@@ -1,6 +1,6 @@
 /** Keeping a canvas showing the scene, or the shot: whenever something changes, and on every frame of playback. */
 import type { Canvas, Image } from "canvaskit-wasm";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState, useLayoutEffect } from "react";
 import type { Reference } from "../wire/types";
 import { get, lateness, puppetOf, subscribe, type FilmPlan, type ShotPlan } from "../session";
 import { inverse } from "../geometry";
@@ -219,7 +219,8 @@ export function usePainting(
   }, [paint]);
   ask.current = again;
 
-  useEffect(() => {
+  // Before the page is painted: what lies over the stage is never seen in another place than the picture.
+  useLayoutEffect(() => {
     wanted.current = { view, width, height, paper };
     again();
   }, [view, width, height, paper, again]);
@@ -234,7 +235,7 @@ export function usePainting(
     return () => observer.disconnect();
   }, [again]);
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     let live = true;
     const element = canvas.current;
     if (!element || size[0] < 2) return;
@@ -253,10 +254,16 @@ export function usePainting(
       cost.current = 0;
       again();
     };
-    void painter().then((ready) => {
-      kit.current = ready;
+    if (kit.current) {
+      // A stage that changes its size is drawn anew at once.
       remake.current();
-    });
+      cancelAnimationFrame(asked.current);
+      paint();
+    } else
+      void painter().then((ready) => {
+        kit.current = ready;
+        remake.current();
+      });
     const lose = () => {
       cardLost();
       anew();
@@ -274,7 +281,7 @@ export function usePainting(
       surface.current?.close();
       surface.current = null;
     };
-  }, [canvas, size, again, skin, resting, fine, turn, anew]);
+  }, [canvas, size, again, paint, skin, resting, fine, turn, anew]);
 
   useEffect(() => {
     const holder = {};
