@@ -46,6 +46,10 @@ def test_of_letters_that_wait_none_is_looked_at_that_a_newer_one_makes_idle() ->
     # A hand that closes anew holds no more what it held before.
     assert [box.put(letter) for letter in (grab, drag(8), grab, drag(9))] == [[], [], [8], []]
     assert [getattr(box.take(), "n", "grab") for _ in range(2)] == ["grab", 9]
+    # A small picture that is asked for of the puppet at rest passes over no try of a hand, nor the other way round.
+    small = [TryPose(n=n, at_rest=True) for n in (11, 12)]
+    assert [box.put(letter) for letter in (TryPose(n=10), *small, TryPose(n=13))] == [[], [], [11], [10]]
+    assert [box.take().n for _ in range(2)] == [12, 13]  # type: ignore[union-attr]
     # What was asked of one thing is idle once another is to be watched.
     watch = Watch(target=AtRest(puppet="a"))
     assert [box.put(letter) for letter in (watch, grab, drag(10), watch, watch)] == [[], [], [], [10], []]

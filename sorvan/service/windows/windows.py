@@ -29,6 +29,7 @@ from sorvan.service.letters.messages import (
     Settled,
     Snapshot,
     ToPage,
+    TryPose,
     Watch,
 )
 from sorvan.service.rooms.rooms import Room, step_view
@@ -87,10 +88,9 @@ class Mailbox:
         """Add a letter. Gives the numbers of the questions that it passes over."""
         with self._wake:
             passed: list[int] = []
-            idle = _made_idle(letter)
             for _ in range(len(self._letters)):
                 old = self._letters.popleft()
-                if not isinstance(old, idle):
+                if not _makes_idle(letter, old):
                     self._letters.append(old)
                 elif (n := getattr(old, "n", None)) is not None:
                     passed.append(n)
@@ -131,15 +131,18 @@ class Mailbox:
             return self._letters.popleft()
 
 
-def _made_idle(letter: FromPage) -> type | tuple[type, ...]:
-    """The kinds of letters that this one makes idle."""
+def _makes_idle(letter: FromPage, old: FromPage) -> bool:
+    """Whether a letter makes an older one idle."""
     match letter:
         case Watch():
-            return object
+            return True
         case Grab():
-            return (Grab, Drag)
+            return isinstance(old, (Grab, Drag))
+        case TryPose():
+            # What small pictures are asked for of the puppet at rest is another matter than what a hand tries.
+            return isinstance(old, TryPose) and old.at_rest == letter.at_rest
         case _:
-            return type(letter)
+            return isinstance(old, type(letter))
 
 
 class Window:
