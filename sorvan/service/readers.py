@@ -110,6 +110,7 @@ class Reader:
         self.end()
 
     def _next(self) -> dict[str, Any] | None:
+        self._look()
         head = self._read(4)
         data = None if head is None else self._read(int.from_bytes(head, "big"))
         if data is None:
@@ -123,9 +124,8 @@ class Reader:
         found = bytearray(count)
         at, until = 0, time.monotonic() + SILENT
         while at < count:
-            ready = select.select([out], [], [], min(LOOKS, max(0.0, until - time.monotonic())))[0]
-            self._look()
-            if not ready:
+            if not select.select([out], [], [], min(LOOKS, max(0.0, until - time.monotonic())))[0]:
+                self._look()
                 if time.monotonic() >= until:
                     return None
                 continue

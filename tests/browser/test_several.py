@@ -158,3 +158,9 @@ def test_joints_are_taken_by_a_box_by_clicks_by_names_and_all_keys_at_once(
     saved(page)
     settle(page)
     assert {tuple(map(int, c["keys"])) for c in motion(page, shared)["channels"].values()} == {(1, 9)}
+    # On a ring the gap before the first key is the one that leads over the end.
+    go(page, 0)
+    row(page, "near thigh").click()
+    page.get_by_role("button", name="Keys of what is in hand").click()
+    page.get_by_role("menuitem", name="Ease the gaps at this frame").click()
+    expect(page.get_by_role("button", name="Edit what is selected")).to_contain_text("1 key")

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from sorvan.core.checks.finding import Finding
 from sorvan.core.checks.motion import findings
-from sorvan.core.checks.motion_seen import MotionSeen
+from sorvan.core.checks.motion_seen import MotionSeen, frames_said
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.recipe import Gait
 from sorvan.core.plan.evaluate import Evaluation
@@ -150,6 +150,12 @@ def test_a_stray_key_is_moved_to_its_pose_or_taken_away_and_overlap_let_be() -> 
     assert stray not in after.motion("m").channels["near-upper-arm.turn"].keys
     late = keyed(documents, *(key("head", "turn", f + 1, 2) for f in documents.motion("m").poses))
     assert not found(late, "stray key"), "a head that is keyed late throughout is overlap"
+
+
+def test_frames_are_said_as_they_are_counted_also_over_the_end_of_a_cycle() -> None:
+    assert [frames_said(*ends) for ends in ((6, 6), (6, 12), (13, 7))] == [
+        "at frame 7", "between frames 7 and 13", "from frame 14 over the end to frame 8"
+    ]  # fmt: skip
 
 
 def test_keys_of_which_nothing_moves_are_told_until_something_does() -> None:

@@ -398,3 +398,11 @@ def _guess(client: httpx.Client) -> None:
     readme = " ".join((ROOT / "README.md").read_text().split())
     assert f"After {TRIES} wrong passwords for a name, or {4 * TRIES} from one address" in readme and WITHIN == 60
     assert f"a password of {SHORTEST} letters or more" in readme
+
+
+def test_the_demo_is_loaded_into_what_is_empty_and_it_is_said_when_it_is_not(engine: Engine) -> None:
+    assert load_demo(engine) and load_demo(engine), "a second start finds it"
+    assert len(log.listed(engine)) == 1
+    log.remove(engine, log.listed(engine)[0].id)
+    log.create(engine, Documents({"p": Production(id="p", name="Lighthouse")}))
+    assert not load_demo(engine) and [p.name for p in log.listed(engine)] == ["Lighthouse"]

@@ -11,6 +11,7 @@ from sorvan.core.change.keys import NewKey, SetKeys
 from sorvan.core.change.mouths import chart_of
 from sorvan.core.change.production import AddMotion, SetMotion
 from sorvan.core.change.recipes import BeginRecipe, ChangeRecipe
+from sorvan.core.change.voices import LiftSound
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.channel import Key
@@ -21,6 +22,7 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import MouthChart
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.times import Frame
+from sorvan.core.model.voice import Placed, Voice
 from sorvan.core.planning.speaking import mood_at, moods_on, needed_for, placed_on
 from sorvan.core.timing.rates import per_second
 from sorvan.core.voice.mouths import shown
@@ -45,10 +47,8 @@ class MakeMouths(Command):
         known = _mouths_of(motion, self.sound)
         if known is not None:
             return ChangeRecipe(motion=motion.id, recipe=known.id).result(documents)
-        placed, line = placed_on(motion, self.sound, documents.lines_on(motion))
-        needed = needed_for(placed, line, per_second(documents.production.rate))
-        if needed > motion.length and not motion.cycle:
-            documents = SetMotion(motion=motion.id, length=needed).result(documents)
+        if not motion.cycle:
+            documents = FitToLine(motion=motion.id, sound=self.sound).result(documents)
         return BeginRecipe(motion=motion.id, id=self.id, kind="mouths", sound=self.sound).result(documents)
 
     def label(self, documents: Documents) -> str:
@@ -68,30 +68,32 @@ class FitToLine(Command):
 
     def result(self, documents: Documents) -> Documents:
         motion = documents.motion(self.motion)
-        placed, line = placed_on(motion, self.sound, documents.lines_on(motion))
-        rate = per_second(documents.production.rate)
+        placed, line, needed = self._line(documents)
         if not motion.cycle:
-            length = max(motion.length, needed_for(placed, line, rate))
-            return SetMotion(motion=motion.id, length=length).result(documents)
+            return SetMotion(motion=motion.id, length=needed).result(documents) if needed > motion.length else documents
         if self.own is None or any(r.goes_by == placed.id for r in motion.recipes.values()):
             raise Refusal(
                 f"“{motion.name}” is a cycle: made longer, it would be another.",
                 where=line.name,
                 remedy="Make a motion that is no cycle, and bring the line in there.",
             )
-        begun = placed.changed(at=0.0)
-        length = needed_for(begun, line, rate)
-        fresh = AddMotion(id=self.own, puppet=motion.puppet, name=line.name, length=length).result(documents)
-        without = motion.changed(sounds={id: p for id, p in motion.sounds.items() if id != placed.id})
-        return fresh.with_(without, fresh.motion(self.own).changed(sounds={begun.id: begun}))
+        documents = LiftSound(motion=motion.id, sound=placed.id).result(documents)
+        documents = AddMotion(id=self.own, puppet=motion.puppet, name=line.name, length=needed).result(documents)
+        return documents.with_(documents.motion(self.own).changed(sounds={placed.id: placed.changed(at=0.0)}))
+
+    def _line(self, documents: Documents) -> tuple[Placed, Voice, int]:
+        """The sound, its line, and how many frames that needs; on a motion of its own it is heard from the start."""
+        motion = documents.motion(self.motion)
+        placed, line = placed_on(motion, self.sound, documents.lines_on(motion))
+        heard = placed.changed(at=0.0) if motion.cycle else placed
+        return placed, line, needed_for(heard, line, per_second(documents.production.rate))
 
     def label(self, documents: Documents) -> str:
         motion = documents.motion(self.motion)
-        placed, line = placed_on(motion, self.sound, documents.lines_on(motion))
+        _, line, needed = self._line(documents)
         if motion.cycle:
             return f"Give “{line.name}” a motion of its own"
-        length = needed_for(placed, line, per_second(documents.production.rate))
-        return f"Make “{motion.name}” {max(motion.length, length)} frames long for “{line.name}”"
+        return f"Make “{motion.name}” {max(motion.length, needed)} frames long for “{line.name}”"
 
 
 class PutMouth(Command):

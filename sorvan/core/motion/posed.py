@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable
 
+import numpy as np
+
 from sorvan.core.model.channels import KINDS, channel_id, kind_of, owner_of
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.motion.kept_poses import as_keyed
 from sorvan.core.motion.retime import Bound
 from sorvan.core.plan.values import unkeyed
-from sorvan.core.timing.channels import travels
+from sorvan.core.timing.channels import at, travels
 
 
 def posed(motion: Motion, puppet: Puppet, frame: int, channels: Iterable[str]) -> dict[str, tuple[float, ...]]:
@@ -18,12 +19,16 @@ def posed(motion: Motion, puppet: Puppet, frame: int, channels: Iterable[str]) -
     goes on from round to round are no part of a pose, and left out."""
     left = Bound.of(motion).channels
     left |= {id for id, c in motion.channels.items() if travels(c, motion.length, motion.cycle)}
-    at = min(frame, motion.length - 1)
+    here = np.array([min(frame, motion.length - 1)])
     found: dict[str, tuple[float, ...]] = {}
     for id in channels:
-        if id not in left:
-            rest = at_rest(motion, puppet, id)
-            values = as_keyed(motion.channels.get(id), rest, motion.length, motion.cycle)[:, at]
+        channel = motion.channels.get(id)
+        if id in left:
+            continue
+        if channel is None or not channel.keys:
+            found[id] = at_rest(motion, puppet, id)
+        else:
+            values = at(channel.changed(delay=0.0), here, motion.length, motion.cycle)[:, 0]
             found[id] = tuple(round(float(v), 4) for v in values)
     return found
 

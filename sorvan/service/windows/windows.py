@@ -76,7 +76,7 @@ def _snapshot(state: State) -> Snapshot:
 class Mailbox:
     """Letters that wait for the worker. A newer one takes the place of those that it makes idle: a movement of the hand
     or a try of older ones, a grab of an older grab and what was to be done with it, and whatever is to be watched of
-    everything that was asked about what was watched before. So never more wait than there are kinds of letters."""
+    everything that was asked about what was watched before. So never more wait than there are kinds of letters and of tries."""
 
     def __init__(self) -> None:
         self._letters: deque[FromPage] = deque()

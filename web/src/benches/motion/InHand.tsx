@@ -3,7 +3,8 @@ import { get, motionOf, pickOut, useWorkshop } from "../../session";
 import { several } from "../../ui/text";
 import { IconButton } from "../../ui/bits";
 import { Menu } from "../../ui/Menu";
-import { ROOT, type Puppet } from "../../wire/types";
+import { framesOf } from "../../sheet/threads";
+import { ROOT, type Channel, type Puppet } from "../../wire/types";
 import { keyTried, toOtherSide, toRest } from "./commands";
 
 /** What the joints in hand are called. */
@@ -13,27 +14,26 @@ export function namesOf(puppet: Puppet, joints: readonly string[]): string {
 }
 
 /** The channels with keys of what is in hand. */
-function channelsInHand(): string[] {
+function channelsInHand(): [string, Channel][] {
   const { joints } = get();
-  const channels = Object.entries(motionOf(get())?.channels ?? {});
-  return channels.filter(([, c]) => joints.includes(c.joint)).map(([id]) => id);
+  return Object.entries(motionOf(get())?.channels ?? {}).filter(([, c]) => joints.includes(c.joint));
 }
 
 /** Select the keys from which the gaps go on in which the frame lies, so that the timing chart is of them. */
 function gapsHere(): void {
   const { spacing, frame } = get();
-  const keys = channelsInHand().flatMap((channel) => {
-    const gap = spacing[channel]?.gaps.find(([start, end]) => start <= frame && frame < end);
+  const motion = motionOf(get());
+  // On a ring the last gap leads over the end.
+  const here = motion?.cycle ? [frame, frame + motion.length] : [frame];
+  const keys = channelsInHand().flatMap(([channel]) => {
+    const gap = spacing[channel]?.gaps.find(([start, end]) => here.some((f) => start <= f && f < end));
     return gap ? [{ channel, frame: gap[0] }] : [];
   });
   pickOut({ keys, poses: [] });
 }
 
 function allKeys(): void {
-  const channels = motionOf(get())?.channels ?? {};
-  const keys = channelsInHand().flatMap((channel) =>
-    Object.keys(channels[channel]?.keys ?? {}).map((f) => ({ channel, frame: Number(f) })),
-  );
+  const keys = channelsInHand().flatMap(([id, channel]) => framesOf(channel).map((frame) => ({ channel: id, frame })));
   pickOut({ keys, poses: [] });
 }
 

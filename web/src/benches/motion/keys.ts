@@ -80,7 +80,7 @@ export function useMotionKeys(hand: PosingHand): void {
             ? see({ capture: null })
             : get().pose
               ? putBack()
-              : pickOut({ keys: [], poses: [], pieces: [], joint: null, joints: [], plant: null }),
+              : pickOut({ keys: [], poses: [], pieces: [], joint: null, plant: null }),
       },
     ],
     [hand],
