@@ -102,6 +102,8 @@ def test_pulling_a_loose_piece_turns_and_scales_it_about_its_pin() -> None:
         ("Leg_Right", "right", "Leg_Left"),
         ("lamp", "centre", "left lamp"),
         ("collar", "centre", "left collar"),
+        ("5 R", "centre", "left 5 R"),
+        ("L", "centre", "left L"),
     ],
 )
 def test_sides_are_read_from_names(name: str, side: str, twin: str) -> None:

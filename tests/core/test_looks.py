@@ -69,6 +69,26 @@ def test_gathered_pieces_become_drawings_that_stay_where_they_stood() -> None:
             assert now.place(corner) == pytest.approx(was.place(corner))
 
 
+@given(st.permutations(range(1, 12)), st.booleans())
+def test_gathered_drawings_stay_as_they_are_numbered_by_name(order: list[int], keyed: bool) -> None:
+    letters = "A O E S R T L U M F X"
+    documents = world(*(f"m{n}" for n in order))
+    names = {f"m{n}": f"{n} {letters.split()[n - 1]}" for n in order}
+    for id, name in names.items():
+        documents = edit(documents, "set-pieces", pieces=[id], name=name)
+    if keyed:
+        key = {"joint": f"m{order[0]}", "kind": "show", "frame": 2, "value": [0]}
+        documents = do(documents, {"do": "set-keys", "motion": "m", "keys": [key]})
+    documents = edit(documents, "gather-drawings", piece=f"m{order[0]}", others=[f"m{n}" for n in order[1:]])
+    gathered = held(documents, f"m{order[0]}")
+    # By what the pieces were called last, in the animator's order; what showed still shows.
+    assert [d.name for d in gathered.drawings] == [names[f"m{n}"] for n in range(1, 12)]
+    assert gathered.shown().name == names[f"m{order[0]}"]
+    # Their numbers too, unless a key holds another already.
+    numbers = [d.number for d in gathered.drawings]
+    assert numbers == list(range(1, 12)) if not keyed else gathered.shown().number == 0
+
+
 def test_a_key_goes_on_choosing_its_drawing_when_they_are_reordered() -> None:
     keyed = do(mouths(), {"do": "set-keys", "motion": "m", "keys": [
         {"joint": "smile", "kind": "show", "frame": f, "value": [v]} for f, v in ((2, 2), (6, 1))

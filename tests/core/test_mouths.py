@@ -7,10 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
-from sorvan.core.model.puppet import PLAIN
+from sorvan.core.model.puppet import PLAIN, Drawing, MouthChart, MouthGroup, Piece
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.voice.mouths import by_name, letters, missing, proposed, shown, sounds_by_mouth, taken_by
-from sorvan.core.voice.phonemes import ARPABET, GROUPS, bare, is_vowel, known, sound, to_arpabet
+from sorvan.core.voice.mouth_names import by_name
+from sorvan.core.voice.mouths import letters, missing, opposite, proposed, shown, sounds_by_mouth, taken_by
+from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, bare, is_vowel, known, sound, to_arpabet
 from tests.core.speakers import mouth_set, sets, sounds, speaker
 from tests.core.speakers import mouths as speak
 from tests.core.worlds import do
@@ -77,12 +78,13 @@ def test_the_charts_own_table_comes_before_what_is_usual() -> None:
     ("name", "group", "mood"),
     [
         ("mouth open", "open", PLAIN), ("sad half open", "half open", "sad"), ("M B P", "pressed", PLAIN), ("mbp", "pressed", PLAIN),
-        ("mouth_happy_oo", "pucker", "happy"), ("Lips together", None, PLAIN), ("rest", "rest", PLAIN), ("round", "round open", PLAIN),
+        ("mouth_happy_oo", "pucker", "happy"), ("Lips together", "pressed", PLAIN), ("rest", "rest", PLAIN), ("round", "round open", PLAIN),
         ("smile", "rest", PLAIN), ("teeth", "narrow", PLAIN), ("whiskers", None, PLAIN),
     ],
 )  # fmt: skip
 def test_a_drawings_name_tells_its_mouth_and_mood(name: str, group: str | None, mood: str) -> None:
-    assert by_name(name) == (group, mood)
+    told = by_name(name)
+    assert (told.group, told.mood) == (group, mood)
 
 
 def test_a_chart_is_proposed_from_the_drawings_and_edited() -> None:
@@ -113,9 +115,88 @@ def test_a_word_that_all_drawings_names_share_does_not_hide_what_the_rest_tells(
         d.model_copy(update={"name": f"beak {name}"}) for d, name in zip(piece.drawings, names, strict=False)
     )
     chart = proposed(piece.model_copy(update={"drawings": drawings}))
-    told = {by_name(name)[0]: (float(d.number),) for name, d in zip(names, drawings, strict=True)}
-    assert {m.name: m.shows[PLAIN] for m in chart.mouths.values()} == told
-    assert None not in told and len(told) == 5 and by_name("beak m b p")[0] is None
+    told = {by_name(name).group: (float(d.number),) for name, d in zip(names, drawings, strict=True)}
+    assert {m.group: m.shows[PLAIN] for m in chart.mouths.values()} == told
+    assert None not in told and len(told) == 5 and not by_name("beak m b p").anything
+
+
+def set_of(*names: str, sizes: list[tuple[float, float]] | None = None) -> MouthChart:
+    """The chart that is proposed for drawings with these names, and sizes."""
+    boxes = sizes or [(40.0, 20.0)] * len(names)
+    drawings = tuple(
+        Drawing(id=f"d{n}", name=name, art=f"{n:064x}", pivot=(0, 0), bounds=(0, 0, *box), number=n + 1)
+        for n, (name, box) in enumerate(zip(names, boxes, strict=True))
+    )
+    return proposed(Piece(id="mouth", name="mouth", joint="mouth", drawings=drawings))
+
+
+LETTERS = ["1 A I", "2 O", "3 E K", "4 Ch Sh J", "5 R", "6 D S T", "7 L", "8 W U", "9 M B P", "10 F V", "11 surprised"]
+"""A set as an animator numbers it, and which of its mouths each sound must take, by what the names say."""
+SAID = {
+    "AA": 1, "AE": 1, "AY": 1, "AO": 2, "OW": 2, "IY": 3, "EY": 3, "IH": 3, "K": 3, "CH": 4, "SH": 4, "JH": 4, "R": 5,
+    "D": 6, "S": 6, "T": 6, "N": 6, "L": 7, "TH": 7, "W": 8, "UW": 8, "M": 9, "B": 9, "P": 9, "F": 10, "V": 10,
+}  # fmt: skip
+
+
+@given(st.permutations(LETTERS))
+def test_a_set_named_by_letters_is_understood_in_any_order(names: list[str]) -> None:
+    chart = set_of(*names)
+    taken = {label: taken_by(chart, label)[0][0].name for label in SAID}
+    assert taken == {label: LETTERS[n - 1] for label, n in SAID.items()}
+    # They stay as the animator numbered and ordered them, and one that is no mouth of speech takes no sound.
+    assert [m.name for m in chart.mouths.values()] == names
+    assert [m.name for m in chart.mouths.values() if not m.speaks] == ["11 surprised"]
+    every = {m.name for label in ARPABET for m, _ in taken_by(chart, label)}
+    assert "11 surprised" not in every
+    # One mouth is on the lips at rest: what is pressed stands in for it, and nothing wide for anything round.
+    fills = {group: mouth.name for group, mouth in missing(chart).items()}
+    assert fills["rest"] == "9 M B P" and set(fills) == {"rest", "half open"}
+
+
+@pytest.mark.parametrize(
+    ("names", "sounds"),
+    [
+        (("zu", "M B P", "offen", "Ü", "breit", "Zähne"), {"UW": "Ü", "M": "M B P", "AA": "open", "IY": "wide", "S": "narrow"}),
+        (("fermée", "bouche MBP", "FV", "ouverte", "dents", "OU W"), {"UW": "OU W", "P": "bouche MBP", "V": "FV", "AA": "open"}),
+        (("CDGKNRSTXYZ", "MBP", "AI", "E", "O", "U", "WQ", "L", "FV", "rest"), {"R": "CDGKNRSTXYZ", "W": "WQ", "UW": "U", "AY": "AI"}),
+        (("mouthRest", "mouthAh", "mouthOh", "mouthMBP"), {"OW": "mouthOh", "AA": "mouthAh", "B": "mouthMBP"}),
+    ],
+)  # fmt: skip
+def test_mouths_are_named_in_the_ways_and_languages_that_people_have(
+    names: tuple[str, ...], sounds: dict[str, str]
+) -> None:
+    chart = set_of(*names)
+    assert {label: taken_by(chart, label)[0][0].name for label in sounds} == sounds
+    assert all(m.speaks for m in chart.mouths.values())
+
+
+def test_without_telling_names_mouths_are_told_by_their_sizes() -> None:
+    sizes = [(60.0, 6.0), (60.0, 40.0), (20.0, 22.0), (70.0, 16.0)]
+    chart = set_of("m one", "m two", "m three", "m four", sizes=sizes)
+    assert all(m.speaks for m in chart.mouths.values())
+    taken = {label: taken_by(chart, label)[0][0].name for label in ("M", "AA", "W", "IY")}
+    assert taken == {"M": "m one", "AA": "m two", "W": "m three", "IY": "m four"}
+
+
+@given(st.lists(st.sampled_from(GROUPS), min_size=2, unique=True))
+def test_nothing_stands_in_for_its_opposite(groups: list[MouthGroup]) -> None:
+    chart = mouth_set(*groups)
+    for group, mouth in missing(chart).items():
+        others = [m for m in chart.mouths.values() if not opposite(LOOKS[group], m.look)]
+        assert mouth in others or not others
+    if set(groups) & {"rest", "narrow", "half open", "tucked"}:
+        assert not any({g, m.name} in ({"wide", "pucker"}, {"wide", "round open"}) for g, m in missing(chart).items())
+
+
+def test_a_mouth_is_told_what_it_is_and_whether_it_speaks() -> None:
+    documents = speaker(("M", 0.2))
+    documents = do(documents, {"do": "set-mouth", "puppet": "a", "mouth": "new", "name": "W oo", "shows": [2]})
+    chart = documents.puppet("a").mouths
+    assert chart is not None and chart.mouths["new"].group == "pucker" and chart.mouths["new"].look == LOOKS["pucker"]
+    documents = do(documents, {"do": "set-mouth", "puppet": "a", "mouth": "open", "speaks": False})
+    documents = do(documents, {"do": "set-mouth", "puppet": "a", "mouth": "new", "group": "open"})
+    chart = documents.puppet("a").mouths
+    assert chart is not None and taken_by(chart, "AA1")[0][0].id == "new" and chart.mouths["new"].name == "W oo"
 
 
 def test_the_chart_goes_with_the_piece_or_the_dial_that_it_is_for() -> None:

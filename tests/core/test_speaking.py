@@ -135,7 +135,7 @@ def test_problems_are_found_with_their_frames() -> None:
     moved = do(documents, {"do": "move-boundary", "voice": "v", "tier": "phones", "entry": "p2", "to": 0.75})
     assert found(moved, "mouths-old") and not found(mouths(moved))
     gone = do(documents, {"do": "remove-mouth", "puppet": "a", "mouth": "round-open"})
-    assert found(gone, "mouth-missing") == ["The set has no mouth for “round open”: “pucker” fills in."]
+    assert found(gone, "mouth-missing") == ["The set has no mouth for “round open” (“pucker” fills in)."]
     apart = do(documents, {"do": "link-joint", "puppet": "a", "joint": "mouth", "parent": None})
     assert found(apart, "mouth-off-head")
     odd = do(documents, {"do": "label-entry", "voice": "v", "tier": "phones", "entry": "p5", "called": "☂☂"})

@@ -11,8 +11,11 @@ from sorvan.core.change.pieces import AddPieces, RemovePieces
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.art import Box
 from sorvan.core.model.base import AssetId, Id, Name, Number, Value
+from sorvan.core.model.channels import channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Piece, Puppet
+from sorvan.core.model.shot import Member
+from sorvan.core.rig.names import words
 from sorvan.core.rig.riding import sharers, with_drawing, with_drawings
 from sorvan.core.rig.sides import free_name
 from sorvan.core.rig.skeleton import piece, piece_worlds
@@ -54,7 +57,10 @@ class AddDrawings(PuppetCommand):
 
 
 class GatherDrawings(Command):
-    """Make other pieces' drawings replacements of one piece; each stays where it stood."""
+    """Make other pieces' drawings replacements of one piece; each stays where it stood.
+
+    Drawings that are numbered by name come in the order of their numbers, and keep them where nothing is keyed yet.
+    """
 
     do: Literal["gather-drawings"] = "gather-drawings"
     puppet: Id
@@ -77,7 +83,18 @@ class GatherDrawings(Command):
                 shifted = (d.pivot[0] + moved[0], d.pivot[1] + moved[1])
                 name = other.name if len(other.drawings) == 1 else d.name
                 found.append(d.changed(id=f"{id}-{d.number}"[-40:], name=name, pivot=shifted))
-        puppet = with_drawings(puppet, held, numbered(held, tuple(found)))
+        shown = held.shown().id
+        if len(held.drawings) == 1:
+            # It goes by what the piece is called now, as the others do.
+            held = held.changed(drawings=(held.drawings[0].changed(name=held.name),))
+        drawings = numbered(held, tuple(found))
+        if len(held.drawings) == 1 and (by := _by_number(drawings)):
+            keyed = _chosen(documents, puppet, held.id)
+            drawings = tuple(by[n].changed(number=by[n].number if keyed else n) for n in sorted(by))
+        puppet = with_drawings(puppet, held, drawings)
+        if drawings[0].id != shown:
+            # What showed goes on showing, also where another is the first now.
+            puppet = puppet.with_pieces(puppet.pieces[held.id].changed(shows=shown))
         return RemovePieces(puppet=self.puppet, pieces=self.others).apply(documents.with_(puppet))
 
     def label(self, documents: Documents) -> str:
@@ -85,6 +102,29 @@ class GatherDrawings(Command):
         return f"Gather {several(len(self.others), 'piece')} as drawings of “{name}”"
 
 
+def _chosen(documents: Documents, puppet: Puppet, piece: str) -> bool:
+    """Whether anything says by number which drawing a piece shows."""
+    channel = channel_id(piece, "show")
+    members = (c for s in documents.all_shots() for c in s.cast.values() if isinstance(c, Member))
+    return (
+        any(channel in m.channels for m in documents.motions(puppet.id))
+        or any(channel in stop.values for dial in puppet.dials.values() for stop in dial.stops)
+        or any(channel in c.over for c in members if c.puppet == puppet.id)
+    )
+
+
+def _by_number(drawings: tuple[Drawing, ...]) -> dict[int, Drawing]:
+    """Drawings by the one number that each has in its name; none unless all have one of their own."""
+    found: dict[int, Drawing] = {}
+    for d in drawings:
+        numbers = [int(w) for w in words(d.name) if w.isdecimal()]
+        if len(numbers) == 1 and numbers[0] <= LARGEST_NUMBER:
+            found[numbers[0]] = d
+    return found if len(found) == len(drawings) else {}
+
+
+LARGEST_NUMBER = 9999
+"""The largest number that a drawing may have."""
 LINES = ("upright", "guide")
 """The guide lines of a drawing: that tells how far to the right, and that tells how far down."""
 

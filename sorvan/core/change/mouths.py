@@ -9,8 +9,9 @@ from pydantic import Field
 from sorvan.core.change.command import PuppetCommand
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id, Name, Number
-from sorvan.core.model.puppet import Mouth, MouthChart, Puppet
+from sorvan.core.model.puppet import Mouth, MouthChart, MouthGroup, Puppet
 from sorvan.core.rig.skeleton import piece
+from sorvan.core.voice.mouth_names import by_name
 from sorvan.core.voice.mouths import proposed, proposed_dial
 from sorvan.core.voice.phonemes import LOOKS
 
@@ -76,12 +77,15 @@ class SetMouths(PuppetCommand):
 
 
 class SetMouth(PuppetCommand):
-    """Change a mouth of the chart, or add one: its name, what is seen of it, and what shows it in a mood."""
+    """Change a mouth of the chart, or add one: its name, what is seen of it, and what shows it in a mood. A `group`
+    that it is told, or a new name that tells one, gives it that one's look."""
 
     do: Literal["set-mouth"] = "set-mouth"
     mouth: Id
     name: Name | None = None
     look: tuple[float, float, float, float, float] | None = None
+    group: MouthGroup | None = None
+    speaks: bool | None = None
     mood: Name = "plain"
     shows: Annotated[tuple[Number, ...], Field(max_length=24)] | None = None
 
@@ -89,10 +93,13 @@ class SetMouth(PuppetCommand):
         chart = chart_of(puppet)
         held = chart.mouths.get(self.mouth)
         if held is None:
-            name = self.name or self.mouth
-            known = next((look for group, look in LOOKS.items() if group == name.lower()), LOOKS["half open"])
-            held = Mouth(id=self.mouth, name=name, look=known)
-        given = {f: v for f in ("name", "look") if (v := getattr(self, f)) is not None}
+            held = Mouth(id=self.mouth, name=self.name or self.mouth, look=LOOKS["half open"])
+        given = {f: v for f in ("name", "look", "speaks") if (v := getattr(self, f)) is not None}
+        group = self.group or (by_name(self.name).group if self.name is not None else None)
+        if group is not None:
+            given["group"] = group
+            given.setdefault("look", LOOKS[group])
+            given.setdefault("speaks", True)
         if self.shows is not None:
             self._there(puppet, chart)
             shows = {**held.shows, self.mood: self.shows}

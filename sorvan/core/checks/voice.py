@@ -133,9 +133,9 @@ Runs = list[tuple[int, int, Mouth | None, bool]]
 
 def _lacking(chart: MouthChart, line: Voice) -> Iterator[Finding]:
     used = {group for p in line.chart.phones.values() for group, _ in sound(p.label).mouths}
-    for group, mouth in missing(chart).items():
-        if group in used:
-            yield Finding("mouth-missing", f"The set has no mouth for “{group}”: “{mouth.name}” fills in.")
+    lacking = [f"“{group}” (“{mouth.name}” fills in)" for group, mouth in missing(chart).items() if group in used]
+    if lacking:
+        yield Finding("mouth-missing", f"The set has no mouth for {', '.join(lacking)}.")
 
 
 def _off_the_head(puppet: Puppet, piece: str) -> Iterator[Finding]:

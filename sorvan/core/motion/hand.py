@@ -25,6 +25,7 @@ from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.skeleton import children
 
 Pull = Literal["turn", "move", "scale"]
+"""What one joint is made to do."""
 TriedValues = dict[str, tuple[float, ...]]
 
 SNAP = 6.0
@@ -118,10 +119,7 @@ def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point, snap: bool = 
             where=pose.motion.name if pose.motion else pose.puppet.name,
             remedy="Turn it back to pose it, or make the motion for any view.",
         )
-    row = pose.skeleton.ids.index(joint)
-    world = _affine(pose, row)
-    above = pose.skeleton.parents[row]
-    parent = _affine(pose, above) if row and above >= 0 else IDENTITY
+    world, parent = stands(pose, joint)
     centre = world.place(pose.puppet.origin) if joint == ROOT else world.at
     about = pose.puppet.origin if joint == ROOT else (0.0, 0.0)
     start = pose.value(joint, pull, 0)
@@ -132,6 +130,13 @@ def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point, snap: bool = 
     limits = None if joint == ROOT else pose.puppet.joints[joint].limits
     floor = _floor(pose, joint) if snap and pull == "move" else None
     return Grip(joint, pull, grabbed, centre, parent, centred, start, limits, floor=floor)
+
+
+def stands(pose: Evaluation, joint: str) -> tuple[Affine, Affine]:
+    """What takes a joint, and what it hangs on, to the stage in a one-frame evaluation."""
+    row = pose.skeleton.ids.index(joint)
+    above = pose.skeleton.parents[row]
+    return _affine(pose, row), _affine(pose, above) if row and above >= 0 else IDENTITY
 
 
 def _floor(pose: Evaluation, joint: str) -> float | None:

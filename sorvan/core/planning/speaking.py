@@ -56,11 +56,11 @@ def goes_on(motion: Motion, placed: Placed, line: Voice, rate: Fraction) -> int:
 
 
 def usable(puppet: Puppet) -> MouthChart:
-    """The puppet's mouth chart with only those mouths that something shows. Raises `Refusal` if there is none."""
+    """The puppet's mouth chart with only those mouths that speak, and that something shows. Raises `Refusal` if there is none."""
     chart = puppet.mouths
     if chart is None:
         raise Refusal("This puppet has no mouth chart.", where=puppet.name, remedy=NO_CHART)
-    kept = {id: m for id, m in chart.mouths.items() if shown(m, PLAIN) is not None}
+    kept = {id: m for id, m in chart.mouths.items() if m.speaks and shown(m, PLAIN) is not None}
     if len(kept) < 2:
         raise Refusal(
             "The mouth chart has fewer than two mouths to show.", where=puppet.name, remedy="Give its mouths drawings."

@@ -60,7 +60,9 @@ def _side_words(name: str) -> Iterator[re.Match[str]]:
     """The words that may tell the side, the surest first."""
     found = _tokens(name)
     limb = any(m.group().lower() in LIMBS for m in found)
-    yield from (m for m in found if m.group().lower() in SIDES)
+    # “5 R” and “L” among mouths are letters, not sides: a letter needs something that it is the side of.
+    named = any(len(m.group()) > 1 and not m.group().isdecimal() for m in found)
+    yield from (m for m in found if m.group().lower() in SIDES and (named or len(m.group()) > 1))
     if limb:
         yield from (m for m in found if m.group().lower() in _NAMED_CORNERS)
         for pair in _DEPTHS:

@@ -7,7 +7,6 @@ asking for some frames gives exactly the numbers that asking for all gives.
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -17,13 +16,12 @@ from numpy.typing import NDArray
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Complexes, Floats, compose_blocks, inverse_block
 from sorvan.core.model.puppet import Chain, Joint, Puppet
+from sorvan.core.rig.gives import rest_side, ways
 from sorvan.core.rig.hinges import HARDLY, Hinges, bent, in_radians, limited, signs_of, turned, wrapped
 from sorvan.core.rig.skeleton import Skeleton, ancestors, below
 
 NEARLY_STRAIGHT = 0.97
 """A limb that is longer than this part of itself from end to end counts as straight."""
-PLAIN_BEND = 0.06
-"""A joint that is bent less than this at rest (radians) does not say by that which way it gives."""
 
 
 @dataclass(frozen=True)
@@ -131,7 +129,8 @@ def prepared(puppet: Puppet, skeleton: Skeleton) -> tuple[Limb, ...]:
         rests = np.array([puppet.joints[j].rest.affine() for j in chain.joints])[:, :, None]
         places = _places(rests)[:, 0]
         bones = np.diff(places)
-        side = {"clockwise": 1.0, "counter-clockwise": -1.0}.get(chain.bend) or _rest_side(puppet, chain, bones)
+        turning = chain.joints[:-1]
+        side = {"clockwise": 1.0, "counter-clockwise": -1.0}.get(chain.bend) or rest_side(puppet, turning, bones)
         limits = [puppet.joints[j].limits for j in chain.joints]
         limbs.append(
             Limb(
@@ -139,43 +138,12 @@ def prepared(puppet: Puppet, skeleton: Skeleton) -> tuple[Limb, ...]:
                 rows=tuple(row[j] for j in chain.joints),
                 parent=skeleton.parents[row[chain.joints[0]]],
                 handle=row[chain.handle],
-                hinges=Hinges(side, _ways(puppet, chain, bones, side), tuple(in_radians(m) for m in limits)),
+                hinges=Hinges(side, ways(puppet, turning, bones, side), tuple(in_radians(m) for m in limits)),
                 nearest=float(abs(places[-1] - places[0])),
                 under=frozenset(row[j] for j in below(puppet.joints, chain.joints)),
             )
         )
     return tuple(limbs)
-
-
-def _rest_side(puppet: Puppet, chain: Chain, bones: Complexes) -> float:
-    """The way a limb gives: as it is bent at rest; if straight, as its middle joint may turn."""
-    turns = [float((b * a.conjugate()).imag) for a, b in itertools.pairwise(bones)]
-    if turns and abs(sum(turns)) > 1e-3 * float(np.sum(np.abs(bones))) ** 2 / len(bones) ** 2:
-        return 1.0 if sum(turns) > 0 else -1.0
-    for id in chain.joints[1:-1]:
-        if limits := puppet.joints[id].limits:
-            return 1.0 if limits.high + limits.low > 0 else -1.0
-    return 1.0
-
-
-def _ways(puppet: Puppet, chain: Chain, bones: Complexes, side: float) -> tuple[float, ...]:
-    """The way each joint between two bones gives: as it is bent at rest, unless its limits leave it
-    more room on the other side; one that is straight, as its limits say, else as the whole limb."""
-    rest_side = _rest_side(puppet, chain, bones)
-    found: list[float] = []
-    for (before, after), id in zip(itertools.pairwise(bones), chain.joints[1:-1], strict=True):
-        bend = float(np.angle(after * before.conjugate()))
-        limits = puppet.joints[id].limits
-        way = np.sign(bend) if abs(bend) > PLAIN_BEND else rest_side
-        if limits is not None:
-            turns = (np.deg2rad(limits.low), np.deg2rad(limits.high))
-            room = (max(0.0, bend + turns[1]), max(0.0, -bend - turns[0]))
-            own, other = room if way > 0 else room[::-1]
-            if abs(bend) <= PLAIN_BEND or other > 1.5 * own:
-                way = 1.0 if room[0] >= room[1] else -1.0
-        found.append(float(way))
-    # Told to bend the other way, every joint does.
-    return tuple(w * side * rest_side for w in found)
 
 
 def _places(locals: Floats) -> Complexes:

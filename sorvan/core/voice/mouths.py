@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from sorvan.core.model.puppet import PLAIN, Dial, Mouth, MouthChart, Piece, Puppet
-from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, Look, MouthGroup, bare, sound
+from sorvan.core.model.puppet import PLAIN, Dial, Mouth, MouthChart, MouthGroup, Piece, Puppet
+from sorvan.core.voice.mouth_names import KIN, by_name, telling, words_of
+from sorvan.core.voice.phonemes import ARPABET, GROUPS, LOOKS, VOWELS, Look, bare, sound
 
 WEIGHTS = np.array([1.0, 0.6, 0.9, 0.3, 0.5])
 """How much each part of a look counts: opening, width, rounding, teeth, tongue."""
@@ -24,30 +25,43 @@ def apart(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]
     return found
 
 
+def opposite(a: Look | tuple[float, ...], b: Look | tuple[float, ...]) -> bool:
+    """Whether two looks are so unlike that neither may stand for the other: wide and rounded, shut and wide open."""
+    return (abs(a[2] - b[2]) >= 0.6 and abs(a[1] - b[1]) >= 0.5) or abs(a[0] - b[0]) >= 0.6
+
+
 def nearest(look: Look | tuple[float, ...], mouths: Iterable[Mouth]) -> Mouth | None:
-    """The mouth that looks most like this; of equals the first. None of none."""
-    found = list(mouths)
+    """The mouth that looks most like this, of those that aren't its opposite if there are any; of equals the first. None
+    of none."""
+    every = list(mouths)
+    found = [m for m in every if not opposite(look, m.look)] or every
     if not found:
         return None
     looks = np.array([m.look for m in found])
     return found[int(np.argmin(apart(looks, np.array(look))))]
 
 
+def group_of(mouth: Mouth) -> MouthGroup | None:
+    """Which of the usual mouths one is: as it is told, called, or looks."""
+    named = next((g for g in GROUPS if g == mouth.name.lower()), None)
+    return mouth.group or named or next((g for g in GROUPS if tuple(LOOKS[g]) == tuple(mouth.look)), None)
+
+
+def speaking(chart: MouthChart) -> list[Mouth]:
+    """The mouths that sounds are given to by themselves."""
+    return [m for m in chart.mouths.values() if m.speaks]
+
+
 def of_group(chart: MouthChart, group: MouthGroup) -> Mouth | None:
-    """The mouth that stands for a group: the one called so, else the nearest. None if the set is empty."""
-    named = next((m for m in chart.mouths.values() if m.name.lower() == group), None)
-    return named or nearest(LOOKS[group], chart.mouths.values())
+    """The mouth that stands for a group: the one that is of it, else the nearest. None if the set is empty."""
+    own = next((m for m in speaking(chart) if group_of(m) == group), None)
+    return own or nearest(LOOKS[group], speaking(chart))
 
 
 def missing(chart: MouthChart) -> dict[MouthGroup, Mouth]:
-    """The groups that no mouth of the set is made for, and the mouth that fills in for each.
-
-    A group is filled when a mouth has its name, or looks just like it.
-    """
-    names = {m.name.lower() for m in chart.mouths.values()}
-    looks = {m.look for m in chart.mouths.values()}
-    lacking = [g for g in GROUPS if g not in names and tuple(LOOKS[g]) not in looks]
-    return {g: m for g in lacking if (m := nearest(LOOKS[g], chart.mouths.values())) is not None}
+    """The groups that no mouth of the set is made for, and the mouth that fills in for each."""
+    there = {group_of(m) for m in speaking(chart)}
+    return {g: m for g in GROUPS if g not in there and (m := of_group(chart, g)) is not None}
 
 
 def override(chart: MouthChart, label: str) -> Mouth | None:
@@ -99,43 +113,12 @@ def usual_chart() -> MouthChart:
     return MouthChart(piece="mouth", mouths=mouths)
 
 
-_WORDS: dict[MouthGroup, tuple[str, ...]] = {
-    "rest": ("rest", "shut", "closed", "smile", "smiles", "neutral", "x", "sil"),
-    "pressed": ("pressed", "m", "b", "p", "mbp", "bmp", "lips together"),
-    "tucked": ("tucked", "f", "v", "fv"),
-    "narrow": ("narrow", "s", "teeth", "consonants", "etc", "t", "d", "k", "sz"),
-    "tongue up": ("tongue up", "tongue", "l", "th"),
-    "wide": ("wide", "ee", "e", "i", "ih"),
-    "half open": ("half open", "half", "uh", "eh", "schwa"),
-    "open": ("open", "a", "ah", "ai", "aa"),
-    "round open": ("round open", "round", "o", "oh", "aw"),
-    "pucker": ("pucker", "oo", "u", "w", "wq", "ooh"),
-}
-_MOODS = ("happy", "sad", "angry", "tired", "calm", "scared")
-
-
-def _words_of(name: str) -> list[str]:
-    return [w for w in re.split(r"[^a-zA-Z]+", name.lower()) if w]
-
-
-def by_name(name: str, shared: frozenset[str] = frozenset()) -> tuple[MouthGroup | None, str]:
-    """The group and the mood that a drawing's name speaks of, if it does: “mouth, sad, half open”. Words that all
-    drawings' names have are `shared`, and tell nothing: “beak” of “beak oo”."""
-    said = [w for w in _words_of(name) if w not in shared and w not in ("mouth", "mouths", "lips")]
-    mood = next((w for w in said if w in _MOODS), PLAIN)
-    text = " ".join(w for w in said if w != mood)
-    exact = next((g for g, words in _WORDS.items() if text in words or text.replace(" ", "") in words), None)
-    if exact is not None:
-        return exact, mood
-    padded = f" {text} "
-    fits = [(len(word), g) for g, words in _WORDS.items() for word in words if len(word) > 2 and f" {word} " in padded]
-    return (max(fits)[1] if fits else None), mood
-
-
 def proposed(piece: Piece) -> MouthChart:
-    """A mouth chart for the drawings of a piece, by their names; what no name tells looks half open."""
-    moods, mouths = _named([(drawing.name, float(drawing.number)) for drawing in piece.drawings])
-    return MouthChart(piece=piece.id, moods=moods, mouths=mouths)
+    """A mouth chart for the drawings of a piece, by their names. Where names tell what is drawn, one whose name tells
+    nothing is no speaking mouth; where hardly any does, mouths are told by their sizes."""
+    boxes = {float(d.number): (d.bounds[2] - d.bounds[0], d.bounds[3] - d.bounds[1]) for d in piece.drawings}
+    chart = _named([(drawing.name, float(drawing.number)) for drawing in piece.drawings], boxes)
+    return chart.changed(piece=piece.id, dial=None)
 
 
 def proposed_dial(puppet: Puppet, dial: Dial) -> MouthChart:
@@ -150,35 +133,69 @@ def proposed_dial(puppet: Puppet, dial: Dial) -> MouthChart:
             if d.number == values[0]
         ]
         row.append((names[0] if names else f"at {stop.at:g}", stop.at))
-    moods, mouths = _named(row)
-    return MouthChart(dial=dial.id, moods=moods, mouths=mouths)
+    return _named(row, {}).changed(piece=None, dial=dial.id)
 
 
-def _named(row: list[tuple[str, float]]) -> tuple[tuple[str, ...], dict[str, Mouth]]:
-    """Moods and mouths by names, each with the value that shows it."""
+ENOUGH = 3
+"""So many drawings' names must tell something for one that tells nothing to be left out."""
+LIKE_R = Look(0.3, 0.35, 0.5, 0.2, 0.1)
+"""A mouth drawn for R alone: a little open, its lips a little forward."""
+
+
+def _named(row: list[tuple[str, float]], boxes: Mapping[float, tuple[float, float]]) -> MouthChart:
+    """Moods and mouths by names, in their order, each with the value that shows it; `boxes` are how wide and high what
+    a value shows is."""
     mouths: dict[str, Mouth] = {}
+    letters: dict[str, tuple[str, ...]] = {}
     moods: dict[str, None] = {PLAIN: None}
-    telling = {part for words in _WORDS.values() for word in words for part in word.split()} | set(_MOODS)
-    alike = frozenset.intersection(*(frozenset(_words_of(name)) for name, _ in row)) if len(row) > 1 else frozenset()
-    shared = alike - telling
-    for called, value in row:
-        group, mood = by_name(called, shared)
-        moods.setdefault(mood)
-        name = group or _without_mood(called, mood)
+    alike = frozenset.intersection(*(frozenset(words_of(name)) for name, _ in row)) if len(row) > 1 else frozenset()
+    told = [(called, value, by_name(called, alike - telling())) for called, value in row]
+    speak = sum(t.anything for *_, t in told) >= ENOUGH
+    for called, value, tells in told:
+        moods.setdefault(tells.mood)
+        name = tells.group if tells.group and not tells.sounds else _without_mood(called, tells.mood)
         id = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or f"m{len(mouths)}"
-        held = mouths.get(id) or Mouth(id=id, name=name, look=LOOKS[group or "half open"])
-        if mood not in held.shows:
-            held = held.changed(shows={**held.shows, mood: (value,)})
+        look = LOOKS[tells.group] if tells.group else LIKE_R if tells.sounds else _by_size(boxes, value)
+        untold = Mouth(id=id, name=name, look=look, group=tells.group, speaks=tells.anything or not speak)
+        held = mouths.get(id) or untold
+        if tells.mood not in held.shows:
+            held = held.changed(shows={**held.shows, tells.mood: (value,)})
         mouths[id] = held
+        letters.setdefault(id, tells.sounds)
         if len(mouths) == 24:
             break
-    order: Mapping[str, int] = {g.replace(" ", "-"): n for n, g in enumerate(GROUPS)}
-    sorted_ = sorted(mouths.values(), key=lambda m: order.get(m.id, len(order)))
-    return tuple(moods), {m.id: m for m in sorted_}
+    sounds = _taken_by_letters(mouths, letters)
+    return MouthChart(piece="unknown", moods=tuple(moods), mouths=mouths, sounds=sounds)
+
+
+def _taken_by_letters(mouths: Mapping[str, Mouth], letters: Mapping[str, tuple[str, ...]]) -> dict[str, str]:
+    """The sounds that mouths named by letters take beyond what is usual: of another kind of mouth, or where two mouths
+    of the set are of that kind. A vowel of another kind stands for more sounds than one, and is left as it is."""
+    groups = [m.group for m in mouths.values() if m.group is not None]
+    found: dict[str, str] = {}
+    for id, labels in letters.items():
+        for label in labels:
+            usual = ARPABET[label][0]
+            own = usual == mouths[id].group
+            if (own and groups.count(usual) > 1) or (not own and label not in VOWELS):
+                found.setdefault(label, id)
+    said = {label for labels in letters.values() for label in labels}
+    kin = {label: next((found[k] for k in likes if k in found), None) for label, likes in KIN.items()}
+    return found | {label: id for label, id in kin.items() if id is not None and label not in said}
+
+
+def _by_size(boxes: Mapping[float, tuple[float, float]], value: float) -> Look:
+    """How a mouth looks of which only the size of its picture is known, beside the others of its set."""
+    if value not in boxes or len(boxes) < 2:
+        return LOOKS["half open"]
+    width, height = boxes[value]
+    widest, highest = (max(max(b[n] for b in boxes.values()), 1e-6) for n in (0, 1))
+    round_ = max(0.0, 1 - width / widest) * min(1.0, height / max(width, 1e-6))
+    return Look(min(0.9 * height / highest, 1.0), min(0.9 * width / widest, 1.0), min(1.3 * round_, 1.0), 0.2, 0.0)
 
 
 def _without_mood(name: str, mood: str) -> str:
-    return re.sub(rf"\b{mood}\b", "", name, flags=re.IGNORECASE).strip(" ,-") or name
+    return re.sub(rf"\b{mood}\b", "", name, flags=re.IGNORECASE).strip(" ,-_") or name
 
 
 LETTERS: dict[str, str] = {

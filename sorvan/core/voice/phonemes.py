@@ -12,9 +12,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal, NamedTuple, get_args
 
-MouthGroup = Literal[
-    "rest", "pressed", "tucked", "narrow", "tongue up", "wide", "half open", "open", "round open", "pucker"
-]  # fmt: skip
+from sorvan.core.model.puppet import MouthGroup
+
 GROUPS: tuple[MouthGroup, ...] = get_args(MouthGroup)
 
 

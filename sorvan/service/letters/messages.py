@@ -16,7 +16,7 @@ from sorvan.core.geometry import Place
 from sorvan.core.model.base import LATER, Value
 from sorvan.core.model.documents import Document
 from sorvan.core.model.times import Frame
-from sorvan.core.motion.hand import Pull
+from sorvan.core.motion.limb import Pull
 from sorvan.core.plan.scene import AtRest, InMotion
 from sorvan.core.shot.scene import InShot
 from sorvan.service.letters.drawn import Drawn, ItemView, Letter, Posed
@@ -60,6 +60,8 @@ class Grab(Value):
     at: tuple[float, float]
     tried: TriedChannels = {}
     snap: bool = False
+    begins: str | None = None
+    """The joint at which a limb that is pulled begins; told by the core if none."""
     cast: str | None = None
     """In a shot, whom it closes on; `at` is then in units of the picture."""
 

@@ -8,7 +8,8 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import Affine, Point
 from sorvan.core.model.channels import kind_of
 from sorvan.core.model.shot import Copies
-from sorvan.core.motion.hand import Grip, grip, joint_under, turning, typed
+from sorvan.core.motion.hand import typed
+from sorvan.core.motion.limb import Hold, take
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.scene import Acted, ShotScene
 from sorvan.service.letters.messages import Drag, Grab, Grabbed, PoseLetter, ToPage, TriedChannels, TryPose
@@ -19,7 +20,7 @@ from sorvan.service.windows.drawn import posed
 class ShotHand:
     """What a window's hand holds in a shot. Places are units of the picture, as the camera sees the shot."""
 
-    held: Grip | None = None
+    held: Hold | None = None
     hand: Grab | None = None
 
     def grab(self, scene: ShotScene, hand: Grab) -> list[ToPage]:
@@ -28,11 +29,9 @@ class ShotHand:
         acted = _acted(scene, hand.cast)
         pose = _pose(acted, hand.frame, hand.tried)
         at = _inward(scene, acted, hand.frame, hand.at)
-        joint = joint_under(pose, hand.piece, at) if hand.piece else hand.joint
-        if hand.pull == "turn":
-            joint = turning(pose.puppet, joint)
-        self.held, self.hand = grip(pose, joint, hand.pull, at), hand
-        return [] if joint == hand.joint else [Grabbed(joint=joint)]
+        held = take(pose, hand.pull, hand.joint, hand.piece, at, begins=hand.begins)
+        self.held, self.hand = held, hand
+        return [] if held.joint == hand.joint else [Grabbed(joint=held.joint)]
 
     def drag(self, scene: ShotScene, drag: Drag) -> list[ToPage]:
         """Move the hand and answer with the pose it makes. Raises `Refusal` if it holds nothing."""

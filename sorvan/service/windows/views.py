@@ -13,7 +13,8 @@ from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import NEUTRAL, kind_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Bend
-from sorvan.core.motion.hand import Grip, TriedValues, grip, joint_under, turning, typed
+from sorvan.core.motion.hand import TriedValues, typed
+from sorvan.core.motion.limb import Hold, take
 from sorvan.core.motion.ways import way_keys
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.evaluate import Evaluation, Touched
@@ -76,7 +77,7 @@ class WatchedScene:
     way: str | None = None
     still: Evaluation | None = None
     reporter: Reporter = field(default_factory=Reporter)
-    held: Grip | None = None
+    held: Hold | None = None
     hand: Grab | None = None
     rig_due: bool = False
     """Whether what the program makes of the rig is still to be told."""
@@ -341,11 +342,9 @@ class WatchedScene:
         """Close the hand; whatever it held before, it holds no more. Raises `Refusal` if the joint is gone."""
         self.hand = self.held = None
         pose = self._pose(hand.frame, hand.tried)
-        joint = joint_under(pose, hand.piece, hand.at) if hand.piece else hand.joint
-        if hand.pull == "turn":
-            joint = turning(pose.puppet, joint)
-        self.held, self.hand = grip(pose, joint, hand.pull, hand.at, hand.snap), hand
-        return [] if joint == hand.joint else [Grabbed(joint=joint)]
+        held = take(pose, hand.pull, hand.joint, hand.piece, hand.at, snap=hand.snap, begins=hand.begins)
+        self.held, self.hand = held, hand
+        return [] if held.joint == hand.joint else [Grabbed(joint=held.joint)]
 
     def drag(self, drag: Drag) -> list[ToPage]:
         """Move the hand and answer with the pose it makes. Raises `Refusal` if it holds nothing."""

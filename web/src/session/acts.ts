@@ -24,6 +24,7 @@ type Seen = Pick<
   | "longLine"
   | "guides"
   | "isolated"
+  | "limbBegins"
   | "loop"
   | "masked"
   | "onion"

@@ -539,7 +539,10 @@ export class Session {
     tried: Record<string, number[]>,
     cast: string | null = null,
   ): void {
-    this.live.send({ type: "grab", frame, joint, piece, pull, at, tried, snap: this.get().snap, cast });
+    const { snap, limbBegins } = this.get();
+    // One of a shot's cast is another puppet than the one on the bench.
+    const begins = cast ? null : limbBegins;
+    this.live.send({ type: "grab", frame, joint, piece, pull, at, tried, snap, begins, cast });
   }
 
   /** The pose that a hand's place makes, once `grab` has closed on a joint. */

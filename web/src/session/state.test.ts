@@ -24,6 +24,7 @@ const HERE: State = {
   motion: "flap",
   joint: "wing",
   joints: ["wing"],
+  limbBegins: "wing",
   shot: "s",
   frame: 7,
   pose: TRIED,
@@ -48,7 +49,7 @@ it.each<[string, Partial<State>, Partial<State>]>([
   [
     "another puppet brings its motion",
     { puppet: "guard" },
-    { puppet: "guard", motion: "wave", joint: null, pose: null },
+    { puppet: "guard", motion: "wave", joint: null, pose: null, limbBegins: null },
   ],
   ["both, as they belong together", { puppet: "guard", motion: "wave" }, { puppet: "guard", motion: "wave" }],
   [

@@ -210,6 +210,8 @@ export interface State extends Chronicle {
   capture: CaptureWish | null;
   /** Whether feet, handles and the whole puppet snap to the ground as they are moved. */
   snap: boolean;
+  /** The joint at which a limb that is pulled begins; where it hangs on the body with none. */
+  limbBegins: string | null;
   onion: Onion;
   /** Whether the path of the selected joint shows, its keys as last told, and what of it a hand pulls. */
   wayShown: boolean;
@@ -290,6 +292,7 @@ export const blank = (id: string): State => ({
   isolated: false,
   capture: null,
   snap: kept("snap") !== "no",
+  limbBegins: null,
   onion: keptOnion(),
   wayShown: true,
   way: null,
@@ -454,6 +457,7 @@ export function tidied(now: State): Partial<State> {
   const pieces = now.pieces.filter((id) => puppet?.pieces?.[id]);
   const joints = now.joints.filter((id) => id === "puppet" || puppet?.joints?.[id]);
   const joint = now.joint && joints.includes(now.joint) ? now.joint : null;
+  const limbBegins = now.limbBegins && puppet?.joints?.[now.limbBegins] ? now.limbBegins : null;
   const keys = now.keys.filter((k) => motion?.channels?.[k.channel]?.keys?.[String(k.frame)]);
   const poses = now.poses.filter((f) => motion?.poses?.[String(f)]);
   const plant = now.plant && motion?.plants?.[now.plant] ? now.plant : null;
@@ -473,6 +477,7 @@ export function tidied(now: State): Partial<State> {
     pieces,
     joint,
     joints,
+    limbBegins,
     keys,
     poses,
     plant,

@@ -20,6 +20,15 @@ export function piecesAt(at: Point): string[] {
 }
 
 let last: { at: Point; piece: string } | null = null;
+/** The piece that was reached by clicking through what lies over it. */
+let reached: string | null = null;
+
+/** The piece that a closing hand means: the foremost, or one that is selected and was reached through it. */
+export function meant(at: Point): string | null {
+  const found = piecesAt(at);
+  const through = found.find((p) => p === reached && get().pieces.includes(p));
+  return through ?? pick(at, false);
+}
 
 /** The piece to select: the foremost, or, clicking the same place again, the one behind it. */
 export function pick(at: Point, again: boolean): string | null {
@@ -32,5 +41,6 @@ export function pick(at: Point, again: boolean): string | null {
   const before = same && last ? found.indexOf(last.piece) : -1;
   const piece = again && before >= 0 ? found[(before + 1) % found.length]! : found[0]!;
   last = { at, piece };
+  reached = piece === found[0] ? null : piece;
   return piece;
 }

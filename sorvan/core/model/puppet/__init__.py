@@ -5,7 +5,7 @@ from sorvan.core.model.puppet.book import Entry
 from sorvan.core.model.puppet.dial import Dial, DialStop
 from sorvan.core.model.puppet.joint import ROOT, Chain, Joint, Limits, Placement, Role, Side
 from sorvan.core.model.puppet.morph import Lone, Mark, Morph, Pairing, WayBetween
-from sorvan.core.model.puppet.mouths import PLAIN, Mouth, MouthChart
+from sorvan.core.model.puppet.mouths import PLAIN, Mouth, MouthChart, MouthGroup
 from sorvan.core.model.puppet.piece import Correction, Drawing, Group, Mask, Piece, Preparation
 from sorvan.core.model.puppet.puppet import Puppet, Reference
 
@@ -31,6 +31,7 @@ __all__ = [
     "Morph",
     "Mouth",
     "MouthChart",
+    "MouthGroup",
     "Pairing",
     "Piece",
     "Placement",

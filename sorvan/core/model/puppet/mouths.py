@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -14,8 +14,15 @@ PLAIN = "plain"
 """The mood that every set has."""
 
 
+MouthGroup = Literal[
+    "rest", "pressed", "tucked", "narrow", "tongue up", "wide", "half open", "open", "round open", "pucker"
+]  # fmt: skip
+"""The ten kinds of mouth that a set usually has."""
+
+
 class Mouth(Value):
     """One mouth of a set. `look` is how open and wide it is, how round, how much teeth and tongue show (0 to 1).
+    `group` is which of the usual ones it is, if it is one; one that doesn't `speak` takes no sound by itself.
 
     `shows` has, by mood, the numbers of its drawings, or the places of the dial; several are shown one after
     the other from its beginning, and the last stays.
@@ -24,6 +31,8 @@ class Mouth(Value):
     id: Id
     name: Name
     look: tuple[Ratio, Ratio, Ratio, Ratio, Ratio]
+    group: MouthGroup | None = None
+    speaks: bool = True
     shows: dict[Name, Annotated[tuple[Number, ...], Field(max_length=24)]] = {}
 
 

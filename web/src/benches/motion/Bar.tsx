@@ -1,10 +1,36 @@
 /** The buttons over the stage of the Motion bench. */
 import { Button } from "react-bootstrap";
-import { setOnion, useWorkshop, see } from "../../session";
+import { useShallow } from "zustand/react/shallow";
+import { puppetOf, setOnion, useWorkshop, see } from "../../session";
 import { IconButton } from "../../ui/bits";
 import type { Motion } from "../../wire/types";
-import { keyWholePose, toggleCapture } from "./commands";
+import { beginLimbs, keyWholePose, toggleCapture } from "./commands";
 import type { PosingHand } from "./keys";
+
+/** Where limbs that are pulled begin: by themselves, or at a joint that was selected for it. */
+function Begins() {
+  const { joint, begins, joints } = useWorkshop(
+    useShallow((w) => ({ joint: w.joint, begins: w.limbBegins, joints: puppetOf(w)?.joints })),
+  );
+  const at = begins ? joints?.[begins] : undefined;
+  const next = joint ? joints?.[joint] : undefined;
+  const label = at
+    ? `Pulled limbs begin at “${at.name}”: let them begin where they hang on the body`
+    : next
+      ? `Let pulled limbs begin at “${next.name}”`
+      : "Pulled limbs begin where they hang on the body: select a joint to begin there";
+  return (
+    <IconButton
+      icon="flag"
+      label={label}
+      keys="Shift+l"
+      text={at ? `From ${at.name}` : undefined}
+      pressed={!!at}
+      disabled={!at && !next}
+      onClick={beginLimbs}
+    />
+  );
+}
 
 export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion | undefined; next: () => void }) {
   const blocking = useWorkshop((w) => w.blocking);
@@ -37,6 +63,15 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
         pressed={pull === "scale"}
         onClick={() => setPull("scale")}
       />
+      <IconButton
+        icon="bezier"
+        label="Pull a hand or a foot, and its limb goes along"
+        keys="l"
+        text="Limb"
+        pressed={pull === "limb"}
+        onClick={() => setPull("limb")}
+      />
+      {pull === "limb" && <Begins />}
       <span className="divider" />
       <IconButton
         icon="pin-angle"

@@ -103,8 +103,9 @@ export function MotionBench({ go }: { go: (bench: Bench) => void }) {
           overlay={(to) =>
             puppet && (
               <>
-                <Posing puppet={puppet} to={to} whole={whole} />
-                {!playing && <WayOverlay puppet={puppet} to={to} />}
+                <Posing puppet={puppet} to={to} whole={whole}>
+                  {!playing && <WayOverlay puppet={puppet} to={to} />}
+                </Posing>
               </>
             )
           }

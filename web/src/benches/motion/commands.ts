@@ -12,7 +12,7 @@ import {
   valuesIn,
   see,
 } from "../../session";
-import type { ChannelKind } from "../../wire/types";
+import { ROOT, type ChannelKind } from "../../wire/types";
 
 /** Key values at a frame, and keep showing them until the plan has them. */
 export function key(values: Record<string, (number | null)[]>, frame: number): Promise<boolean> {
@@ -73,6 +73,12 @@ export async function keyWholePose(): Promise<void> {
   if (!motion) return;
   const ack = await madeTried({ do: "key-pose", motion, frame: pose?.frame ?? get().frame, tried: pose?.tried ?? {} });
   if (ack?.seq) notify(true, "Keyed", ack.label);
+}
+
+/** Let limbs that are pulled begin at the selected joint, or by themselves again. */
+export function beginLimbs(): void {
+  const { limbBegins, joint } = get();
+  see({ limbBegins: limbBegins || joint === ROOT ? null : joint });
 }
 
 /** Get ready to capture, or leave it. */

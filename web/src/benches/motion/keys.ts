@@ -5,7 +5,7 @@ import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Pull } from "../../wire/types";
-import { keyTried, keyWholePose, toggleCapture, toRest } from "./commands";
+import { beginLimbs, keyTried, keyWholePose, toggleCapture, toRest } from "./commands";
 
 function nudge(by: number): void {
   const { motion, keys } = get();
@@ -39,6 +39,8 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["t"], does: "Pull to turn", run: () => hand.setPull("turn") },
       { keys: ["m"], does: "Pull to move", run: () => hand.setPull("move") },
       { keys: ["s"], does: "Pull to size", run: () => hand.setPull("scale") },
+      { keys: ["l"], does: "Pull a limb by what is held of it", run: () => hand.setPull("limb") },
+      { keys: ["Shift+l"], does: "Let pulled limbs begin at the selected joint, or by themselves", run: beginLimbs },
       { keys: ["w"], does: "Pull the whole puppet, or one joint", run: () => hand.setWhole((v) => !v) },
       {
         keys: ["k"],

@@ -1,4 +1,5 @@
 /** What lies over the stage of the Motion bench: pins to pull, and the mark of the puppet as a whole. */
+import type { ReactNode } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { pathThrough, placed } from "../../geometry";
 import { motionOf, sizeOf, useWorkshop } from "../../session";
@@ -8,8 +9,16 @@ import { ROOT, type Point, type Puppet } from "../../wire/types";
 
 type ToScreen = (p: Point) => Point;
 
-export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; whole: boolean }) {
-  const { plan, pose, frame, taken, playing, boxed } = useWorkshop(
+interface Props {
+  puppet: Puppet;
+  to: ToScreen;
+  whole: boolean;
+  /** Over the pins, and under the handles, which can always be grasped. */
+  children?: ReactNode;
+}
+
+export function Posing({ puppet, to, whole, children }: Props) {
+  const { plan, pose, frame, taken, playing, boxed, begins } = useWorkshop(
     useShallow((w) => ({
       plan: w.plan,
       pose: w.pose,
@@ -17,6 +26,7 @@ export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; wh
       taken: w.joints,
       playing: w.playing,
       boxed: w.boxed,
+      begins: w.limbBegins,
     })),
   );
   const scene = sceneAt(plan, pose, frame);
@@ -43,12 +53,12 @@ export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; wh
         if (!found) return null;
         const [x, y] = to(found);
         const on = chosen.has(j.id) || (whole && !j.parent);
-        if (j.handle)
-          return <Diamond key={j.id} joint={j} at={[x, y]} on={on} matrix={jointMatrix(scene, j.id)!} to={to} />;
+        if (j.handle) return null;
         return (
           <g key={j.id} className={on ? "chosen" : ""} data-handle={`joint:${j.id}`} pointerEvents="all" cursor="grab">
             <title>{j.name}</title>
             <circle cx={x} cy={y} r={8} fillOpacity={0.01} />
+            {j.id === begins && <path className="begins" d={`M${x - 12} ${y - 12}h24v24h-24Z`} />}
             {on && <circle cx={x} cy={y} r={8.5} fill="none" stroke="var(--halo)" strokeWidth={3.5} />}
             <circle
               className="pin-dot"
@@ -58,6 +68,14 @@ export function Posing({ puppet, to, whole }: { puppet: Puppet; to: ToScreen; wh
               style={{ stroke: on ? undefined : `var(--${j.side})`, strokeWidth: on ? undefined : 1.2 }}
             />
           </g>
+        );
+      })}
+      {children}
+      {joints.map((j) => {
+        const found = j.handle && jointPlace(scene, j.id);
+        const on = chosen.has(j.id) || (whole && !j.parent);
+        return (
+          found && <Diamond key={j.id} joint={j} at={to(found)} on={on} matrix={jointMatrix(scene, j.id)!} to={to} />
         );
       })}
       {(whole || taken.includes(ROOT)) && <GroundMark puppet={puppet} scene={scene} to={to} />}

@@ -69,6 +69,12 @@ export function Bar({ mode, to, pull, setPull, brush, setBrush, linked, next }: 
             pressed={pull === "move"}
             onClick={() => setPull("move")}
           />
+          <IconButton
+            icon="bezier"
+            label="Pull a hand or a foot, and its limb goes along"
+            pressed={pull === "limb"}
+            onClick={() => setPull("limb")}
+          />
         </>
       )}
       {mode === "paint" && (

@@ -10,6 +10,7 @@ const PULLS: { id: Pull; name: string }[] = [
   { id: "turn", name: "Turn" },
   { id: "move", name: "Move" },
   { id: "scale", name: "Size" },
+  { id: "limb", name: "Limb" },
 ];
 
 export function PosePanel({ member }: { member: Member }) {

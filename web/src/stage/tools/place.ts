@@ -2,7 +2,7 @@
 import { minus } from "../../geometry";
 import { get, puppetOf, putBack, tryPose, pickOut, tryOut } from "../../session";
 import type { Command, Point } from "../../wire/types";
-import { pick, piecesAt } from "../pick";
+import { meant, pick } from "../pick";
 import { Newest, trying, type Drag, type Hand, type Tool } from "../tool";
 
 export const placeTool = (): Tool => ({
@@ -10,16 +10,15 @@ export const placeTool = (): Tool => ({
     const { hit } = hand;
     if (hit?.kind === "pin") return setting(hit.piece, hand.at);
     if (hit?.kind === "turn" || hit?.kind === "scale") return pulling(hit.piece, hit.kind, hand.at);
-    const found = piecesAt(hand.at);
     const chosen = get().pieces;
-    const fresh = !found.some((p) => chosen.includes(p));
+    const piece = meant(hand.at);
+    const fresh = !piece || !chosen.includes(piece);
     if (fresh || hand.shift) {
-      const piece = pick(hand.at, false);
       if (hand.shift && piece)
         pickOut({ pieces: chosen.includes(piece) ? chosen.filter((p) => p !== piece) : [...chosen, piece] });
       else pickOut({ pieces: piece ? [piece] : [], isolated: get().isolated && !!piece });
     }
-    if (!get().pieces.length || !found.length) return null;
+    if (!get().pieces.length || !piece) return null;
     return shifting(hand, fresh || hand.shift);
   },
 });

@@ -5,7 +5,7 @@
 import { distance } from "../../geometry";
 import { drag, get, grab, type Pose, puppetOf, putBack, stop, pickOut, tryOut } from "../../session";
 import { ROOT, type Point, type Pull } from "../../wire/types";
-import { pick, piecesAt } from "../pick";
+import { meant, pick } from "../pick";
 import { jointPlace, pinned, sceneAt, takeJoints, withJoint } from "../scene";
 import { pullWay } from "./way";
 import { Newest, type Drag, type Hand, type Tool } from "../tool";
@@ -41,9 +41,7 @@ export function poseTool(wishes: PoseWishes): Tool {
       const own: Pull | null = hit.kind === "spin" ? "turn" : puppet?.joints?.[hit.joint]?.handle ? "move" : null;
       return { joint: wishes.whole() && !own ? ROOT : hit.joint, piece: null, pull: own ?? wishes.pull() };
     }
-    const chosen = get().pieces[0];
-    // Pulling what is selected wins over what lies in front of it.
-    const piece = chosen && piecesAt(at).includes(chosen) ? chosen : pick(at, false);
+    const piece = meant(at);
     const joint = piece ? puppet?.pieces?.[piece]?.joint : null;
     if (!piece || !joint) return null;
     return { joint: wishes.whole() ? ROOT : joint, piece, pull: wishes.pull() };
