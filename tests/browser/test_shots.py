@@ -23,6 +23,7 @@ from tests.browser.hands import (
     eventually,
     got_ready,
     listen,
+    played,
     saved,
     settle,
     snapshot,
@@ -270,7 +271,7 @@ def _the_film_plays_over_its_cuts(page: Page, frames: int, at: float) -> None:
     expect(page.locator(".film-place")).to_have_text("2 · Shot 2")
     eventually(lambda: int(field.input_value()) > 64, True)
     page.keyboard.press(" ")
-    when, offset, _, speed, asked = page.evaluate("window.started")[0]
+    when, offset, _, speed, asked = played(page)[0]
     # Six frames before the cut, and so long into the shot; a little is given to get ready.
     assert offset == 0 and speed == 1 and 6 / 24 + at < when - asked < 6 / 24 + at + 0.2
     page.keyboard.press("PageDown")
@@ -409,7 +410,7 @@ def begun_from(page: Page, n: int) -> list[tuple[float, float]]:
     page.keyboard.press(" ")
     eventually(lambda: int(page.get_by_label("Frame", exact=True).input_value()) > n + 3, True)
     page.keyboard.press(" ")
-    begun = [s for s in page.evaluate("window.started") if len(s) == 5]
+    begun = played(page)
     first = min(s[0] for s in begun)
     return sorted((round(offset, 3), round(lasts, 3)) for when, offset, lasts, *_ in begun if when - first < 0.02)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from typing import Any
 
@@ -58,30 +59,36 @@ def test_what_is_pulled_lies_under_the_hand_and_only_its_limb_has_turned(
     )
     before = shown(documents)
     piece, begins = data.draw(st.sampled_from([("near0-foot", "near0-thigh"), ("near-forearm", "near-upper-arm")]))
-    x, y = on_stage(before, piece).place((3.0, 20.0))
-    hold = take(before, "limb", piece, piece, (x, y))
-    centre = on_stage(before, begins).at
-    far = math.dist(centre, (x, y))
-    # A target that is nearer than the limb is as it stands, but not too near, can be met by bending.
+    foot = piece == "near0-foot"
+    held = on_stage(before, piece).place((3.0, 20.0) if foot else (0.0, 60.0))
+    hold = take(before, "limb", piece, piece, held)
+    # What goes where the hand goes: the ankle, since the foot stays as flat as it is; or the place held itself.
+    end, centre = on_stage(before, piece).at if foot else held, on_stage(before, begins).at
+    far = math.dist(centre, end)
+    # Nearer than the limb is as it stands, but not too near, can be met by bending.
     angle, distance = math.radians(value(-180, 180)), far * value(0.8, 1.0)
-    target = (centre[0] + distance * math.cos(angle), centre[1] + distance * math.sin(angle))
-    tried = hold.at(target)
+    x, y = (centre[n] + distance * (math.cos(angle), math.sin(angle))[n] + held[n] - end[n] for n in (0, 1))
+    tried = hold.at((x, y))
     after = shown(documents).pose(0, tried)
-    assert math.dist(carried(before, after, piece, (x, y)), target) < 0.02 * far
-    limb = {id for id in documents.puppet("a").joints if id.startswith(begins.rpartition("-")[0].split("-")[0])}
-    assert {id.rpartition(".")[0] for id in tried} <= limb
-    # Thigh and shin, or upper arm and forearm: never what the limb ends in, but the metatarsus of a hind leg.
-    bones = 3 if figure["hock"] and piece == "near0-foot" else 2
-    assert len(tried) == bones and all(id.endswith(".turn") for id in tried)
+    assert math.dist(carried(before, after, piece, held), (x, y)) < 0.02 * far
+    bones = ("thigh", "shin", "cannon") if figure["hock"] else ("thigh", "shin")
+    limb = {f"near0-{n}.turn" for n in (*bones, "foot")} if foot else {"near-upper-arm.turn", "near-forearm.turn"}
+    assert set(tried) == limb
+    if foot:
+        ways = [math.atan2(m.b, m.a) for m in (on_stage(before, piece), on_stage(after, piece))]
+        assert math.remainder(ways[1] - ways[0], 2 * math.pi) == pytest.approx(0, abs=1e-3)
 
 
 @pytest.mark.parametrize("facing", [1, -1])
+@pytest.mark.parametrize("aside", [-8.0, 0.0, 8.0])
 @pytest.mark.parametrize(("piece", "held", "forward"), [("near0-foot", 10.0, 1), ("near-forearm", 70.0, -1)])
-def test_a_straight_limb_gives_as_its_kind_does(facing: int, piece: str, held: float, forward: int) -> None:
-    """A knee goes forward and an elbow back when what hangs below is lifted."""
+def test_a_straight_limb_gives_as_its_kind_does(
+    facing: int, aside: float, piece: str, held: float, forward: int
+) -> None:
+    """A knee goes forward and an elbow back when what hangs below is lifted, wherever across it is held."""
     documents = walker(facing=facing, lean=0.0)
     before = shown(documents)
-    x, y = on_stage(before, piece).place((0.0, held))
+    x, y = on_stage(before, piece).place((aside, held))
     after = before.pose(0, take(before, "limb", piece, piece, (x, y)).at((x, y - 40)))
     middle = "near0-shin" if piece == "near0-foot" else piece
     moved = on_stage(after, middle).e - on_stage(before, middle).e
@@ -113,7 +120,7 @@ def test_a_limb_wound_round_its_shoulder_keeps_on_winding() -> None:
         a = math.radians(90 + degrees)
         turns.append(hold.at((cx + r * math.cos(a), cy + r * math.sin(a)))["near-upper-arm.turn"][0])
     assert turns[-1] - turns[0] == pytest.approx(720, abs=0.01)
-    assert max(abs(b - a) for a, b in zip(turns, turns[1:], strict=False)) < 31
+    assert max(abs(b - a) for a, b in itertools.pairwise(turns)) < 31
 
 
 def test_a_limb_begins_where_it_is_told_to() -> None:
@@ -145,7 +152,9 @@ def test_a_limb_that_reaches_is_led_by_its_handle_and_a_planted_foot_says_so() -
 
 def test_without_names_a_limb_begins_where_the_joints_branch() -> None:
     documents = walker()
-    plain = {id: j.changed(name=f"part {n}", role=None) for n, (id, j) in enumerate(documents.puppet("a").joints.items())}
+    plain = {
+        id: j.changed(name=f"part {n}", role=None) for n, (id, j) in enumerate(documents.puppet("a").joints.items())
+    }
     documents = documents.with_(documents.puppet("a").changed(joints=plain))
     before = shown(documents)
     x, y = on_stage(before, "near-forearm").place((0.0, 80.0))

@@ -112,7 +112,7 @@ def test_from_a_sound_and_its_text_to_mouths_and_back_out(quay: tuple[Service, h
     exposed = client.get(f"/productions/{production}/motions/m/exposure").json()
     assert {run["mouth"] for run in exposed["runs"]} == {"pressed", "open", "narrow"}
     assert all(run["why"].endswith(".") for run in exposed["runs"]) and exposed["accents"]
-    assert exposed["missing"]["round open"] and exposed["letters"]["m"] == "pressed"
+    assert exposed["missing"]["round open"]["mouth"] and exposed["letters"]["m"] == "pressed"
     assert {"M", "B", "P"} <= set(exposed["sounds"]["pressed"])
     assert any(f["check"] == "mouth-missing" for f in exposed["findings"])
 

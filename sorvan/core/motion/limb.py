@@ -15,7 +15,7 @@ import numpy as np
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import Affine, Complexes, Floats, Point
 from sorvan.core.model.channels import channel_id
-from sorvan.core.model.puppet import ROOT, Puppet
+from sorvan.core.model.puppet import ROOT, Limits, Puppet
 from sorvan.core.motion.hand import Grip, TriedValues, grip, joint_under, stands, turning
 from sorvan.core.motion.hand import Pull as OnePull
 from sorvan.core.plan.evaluate import Evaluation
@@ -33,6 +33,8 @@ ENDS = ("hand", "foot", "toe")
 """What a limb is pulled by, and isn't turned itself."""
 HELD = 1.0
 """Units from a joint within which a hand holds the joint itself, and nothing that it could turn."""
+NEARLY = 0.25
+"""Radians by which a last bone may be held aside of where the bone before it points, and still count as straight on."""
 SAYS = 0.06
 """Radians from which on a joint, as it is posed, goes on giving the way that it is bent."""
 
@@ -47,31 +49,43 @@ class Hold(Protocol):
         ...
 
 
+@dataclass(frozen=True)
+class End:
+    """What a limb ends in: a hand, a foot. It keeps its direction while the limb bends, so that a foot stays flat."""
+
+    joint: str
+    turn: float
+    sign: float
+    limits: Limits | None
+
+
 @dataclass
 class LimbGrip:
-    """A hand that holds a place of a limb. `joints` turn, the first where the limb begins; `bones` lead from each to
-    the next and from the last to the place held, seen from `base`, which the limb hangs on."""
+    """A hand that holds a part of a limb. `joints` turn, the first where the limb `begins` (seen from `base`, which it
+    hangs on); `bones` lead from each to the next and from the last to a place that goes where the hand goes, `aside` of it."""
 
     joint: str
     joints: tuple[str, ...]
     grabbed: Point
     base: Affine
     begins: complex
+    aside: complex
     bones: Complexes
     signs: Floats
     turns: Floats
     hinges: Hinges
+    end: End | None
     held: list[float]
     """The turns (degrees) last tried: of all that look alike the nearest to these is meant."""
 
     def at(self, hand: Point, whole_steps: bool = False) -> TriedValues:
-        """The turns that bring the place held under the hand, or as near as the limb goes; with `whole_steps` it goes
-        along one axis only."""
+        """The turns that bring what is held to the hand, or as near as the limb goes; with `whole_steps` it goes along
+        one axis only."""
         x, y = hand
         if whole_steps:
             across = abs(x - self.grabbed[0]) >= abs(y - self.grabbed[1])
             x, y = (x, self.grabbed[1]) if across else (self.grabbed[0], y)
-        target = np.array([complex(*self.base.inverse().place((x, y))) - self.begins])
+        target = np.array([complex(*self.base.inverse().place((x, y))) + self.aside - self.begins])
         further = bent(self.hinges, self.bones, target, self.signs, self.turns)
         found: TriedValues = {}
         for k, id in enumerate(self.joints):
@@ -80,6 +94,16 @@ class LimbGrip:
                 turn -= 360.0 * round((turn - self.held[k]) / 360.0)
             self.held[k] = turn
             found[channel_id(id, "turn")] = (round(turn, 3),)
+        if self.end is not None:
+            # All that its limb has turned in all, turned back.
+            whole = sum(
+                float(self.signs[k, 0]) * (self.held[k] - math.degrees(float(self.turns[k, 0])))
+                for k in range(len(self.joints))
+            )
+            back = self.end.turn - self.end.sign * whole
+            if self.end.limits is not None:
+                back = min(max(back, self.end.limits.low), self.end.limits.high)
+            found[channel_id(self.end.joint, "turn")] = (round(back, 3),)
         return found
 
 
@@ -127,34 +151,74 @@ def _gripped(pose: Evaluation, joint: str, joints: tuple[str, ...], at: Point) -
     puppet = pose.stance
     base = stands(pose, joints[0])[1]
     inward = base.inverse()
-    places = [complex(*inward.place(p)) for p in (*(stands(pose, j)[0].at for j in joints), at)]
+    end = _end(puppet, joint, joints[-1])
+    last = stands(pose, joints[-1])[0]
+    local = last.inverse().place(stands(pose, end)[0].at) if end else _along(puppet, joints, last, at)
+    places = [complex(*inward.place(p)) for p in (*(stands(pose, j)[0].at for j in joints), last.place(local))]
     bones = np.diff(np.array(places))[:, None]
     # How each joint counts its turns: under a mirrored one clockwise looks the other way.
-    mirrored = [stands(pose, j)[1].determinant * base.determinant < 0 for j in joints]
-    signs = np.array([[-1.0 if m else 1.0] for m in mirrored])
+    signs = [
+        math.copysign(1.0, stands(pose, j)[1].determinant * base.determinant)
+        for j in (*joints, *([end] if end else []))
+    ]
     held = [float(pose.value(j, "turn", 0)[0]) for j in joints]
-    rest = _rest_bones(puppet, joints, at, pose)
+    rest = _at_rest(puppet, joints, local)
     side = rest_side(puppet, joints, rest)
     gives = ways(puppet, joints, rest, side)
     bends = np.angle(bones[1:, 0] * bones[:-1, 0].conj())
-    if len(bends) and abs(bends[0]) > SAYS:
-        side = float(np.sign(bends[0]))
-    elif gives:
-        side = gives[0]
-    limits = tuple(in_radians(puppet.joints[j].limits) for j in joints)
-    hinges = Hinges(side, gives, limits)
-    return LimbGrip(joint, joints, at, base, places[0], bones, signs, np.deg2rad(held)[:, None], hinges, held)
+    if len(bends):
+        side = float(np.sign(bends[0])) if abs(bends[0]) > SAYS else gives[0]
+    hinges = Hinges(side, gives, tuple(in_radians(puppet.joints[j].limits) for j in joints))
+    kept = End(end, float(pose.value(end, "turn", 0)[0]), signs[-1], puppet.joints[end].limits) if end else None
+    return LimbGrip(
+        joint=joint,
+        joints=joints,
+        grabbed=at,
+        base=base,
+        begins=places[0],
+        aside=places[-1] - complex(*inward.place(at)),
+        bones=bones,
+        signs=np.array(signs[: len(joints)])[:, None],
+        turns=np.deg2rad(held)[:, None],
+        hinges=hinges,
+        end=kept,
+        held=held,
+    )
 
 
-def _rest_bones(puppet: Puppet, joints: tuple[str, ...], at: Point, pose: Evaluation) -> Complexes:
-    """The bones as they lie at rest, seen from what the limb hangs on."""
-    last = stands(pose, joints[-1])[0].inverse().place(at)
-    steps = [puppet.joints[j].rest.affine() for j in joints]
-    frame, places = steps[0], [steps[0].at]
-    for step in steps[1:]:
-        frame = frame @ step
+def _end(puppet: Puppet, joint: str, last: str) -> str | None:
+    """What a limb whose last bone turns at `last` ends in, if that is, or carries, what is pulled."""
+    line = [joint, *ancestors(puppet.joints, joint)]
+    return line[line.index(last) - 1] if line[0] != last else None
+
+
+def _along(puppet: Puppet, joints: tuple[str, ...], last: Affine, at: Point) -> Point:
+    """The place on a limb's last bone (in its joint's own space) that goes along with a hand which holds what rides on
+    it: as far down the bone as the hand is, so that where across it was held doesn't tell which way the limb is bent."""
+    held = complex(*last.inverse().place(at))
+    groups, own = limbs_of(puppet), joints[-1]
+    below_ = [c for c in children(puppet.joints, own) if groups[c] == groups[own] and not puppet.joints[c].handle]
+    if below_:
+        way = complex(*puppet.joints[below_[0]].rest.affine().at)
+    elif len(joints) > 1:
+        # Drawn nearly straight on, it counts as straight.
+        way = complex(*puppet.joints[own].rest.affine().inverse().arrow(puppet.joints[own].rest.affine().at))
+        way = held if abs(np.angle(held * way.conjugate())) > NEARLY else way
+    else:
+        way = held
+    way /= max(abs(way), 1e-9)
+    far = (held * way.conjugate()).real
+    return (far * way.real, far * way.imag) if far > HELD else (held.real, held.imag)
+
+
+def _at_rest(puppet: Puppet, joints: tuple[str, ...], local: Point) -> Complexes:
+    """The bones as they lie at rest, seen from what the limb hangs on; the last to a place in its joint's own space."""
+    frame = puppet.joints[joints[0]].rest.affine()
+    places = [frame.at]
+    for j in joints[1:]:
+        frame = frame @ puppet.joints[j].rest.affine()
         places.append(frame.at)
-    found: Complexes = np.diff(np.array([complex(*p) for p in (*places, frame.place(last))]))
+    found: Complexes = np.diff(np.array([complex(*p) for p in (*places, frame.place(local))]))
     return found
 
 

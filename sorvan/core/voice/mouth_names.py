@@ -35,8 +35,12 @@ _WORDS: dict[MouthGroup, tuple[str, ...]] = {
 and Finnish."""
 _MOODS = ("happy", "sad", "angry", "tired", "calm", "scared")
 _ALWAYS = frozenset(
-    "mouth mouths lips lip mund lippen bouche levres boca labios bocca labbra mond suu huulet and und et ja".split()
-)
+    (
+        "mouth", "mouths", "lips", "lip", "mund", "lippen", "bouche", "levres", "boca", "labios", "bocca", "labbra", "mond",
+        "suu", "huulet", "and", "und", "et", "ja",
+    )
+)  # fmt: skip
+"""Words that say no more than that it is a mouth."""
 
 _LETTERS: dict[str, str] = {
     "a": "AA AE", "aa": "AA", "ah": "AA", "ai": "AY", "ae": "EH AE", "aw": "AO", "au": "AW",
@@ -99,7 +103,9 @@ def by_name(name: str, shared: frozenset[str] = frozenset()) -> Told:
     if sounds := _spelt(said, name):
         return Told(_group(sounds), mood, sounds)
     padded = f" {text} "
-    fits = [(len(word), g) for g, listed in _WORDS.items() for word in listed if len(word) > 2 and f" {word} " in padded]
+    fits = [
+        (len(word), g) for g, listed in _WORDS.items() for word in listed if len(word) > 2 and f" {word} " in padded
+    ]
     if fits:
         return Told(max(fits)[1], mood)
     # One letter of its own among words tells it: “beak oo”, “A, wide awake” does not.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
@@ -15,7 +16,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.model.base import fresh_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import MouthChart, Puppet
 from sorvan.core.model.recipe import Mouths
 from sorvan.core.model.voice import SOUND_RATE, Chart, Recording, Voice
 from sorvan.core.planning.speaking import goes_on, moods_on, needed_for, placed_on, reasons, spoken
@@ -23,8 +24,9 @@ from sorvan.core.timing.rates import per_second, seconds
 from sorvan.core.voice.accents import accents
 from sorvan.core.voice.captions import cues, web_vtt
 from sorvan.core.voice.loudness import loudness, with_loudness
-from sorvan.core.voice.mouths import letters, missing, sounds_by_mouth
+from sorvan.core.voice.mouths import letters, sounds_by_mouth
 from sorvan.core.voice.sheet import exposure_sheet
+from sorvan.core.voice.stand_ins import stand_ins
 from sorvan.interchange.charts import ChartFormat, write_chart
 from sorvan.interchange.imported import stem
 from sorvan.picture.order import RenderOrder
@@ -80,6 +82,14 @@ class Run(Exchanged):
     why: str
 
 
+class FillingIn(Exchanged):
+    """The mouth that fills in for one that is not there, for which sounds, and a word in which one is heard."""
+
+    mouth: str
+    sounds: tuple[str, ...]
+    heard: str | None
+
+
 class Exposed(Exchanged):
     """What the program makes of the lines on a motion: why each mouth is shown, likely mistakes, and the words
     that bear an accent (line, time in it, word, size)."""
@@ -93,8 +103,8 @@ class Exposed(Exchanged):
     """The sounds that each mouth takes."""
     moods: dict[int, str]
     """From which frames on which mood holds."""
-    missing: dict[str, str]
-    """The groups that the set has no mouth for, and the mouth that fills in."""
+    missing: dict[str, FillingIn]
+    """The groups that the set has no mouth for, and what fills in."""
 
 
 class SheetLine(Exchanged):
@@ -250,8 +260,13 @@ def exposure(request: Request, production: str, motion: str) -> Exposed:
         letters=letters(chart) if chart else {},
         sounds=sounds_by_mouth(chart) if chart else {},
         moods=moods_on(held, rate),
-        missing={str(group): mouth.id for group, mouth in missing(chart).items()} if chart else {},
+        missing=_filling_in(chart, lines.values()) if chart else {},
     )
+
+
+def _filling_in(chart: MouthChart, lines: Iterable[Voice]) -> dict[str, FillingIn]:
+    found = stand_ins(chart, lines).items()
+    return {str(group): FillingIn(mouth=s.mouth.id, sounds=s.sounds, heard=s.heard) for group, s in found}
 
 
 @router.get("/productions/{production}/motions/{motion}/sheet")

@@ -21,12 +21,14 @@ interface Props {
   /** Pixels across. */
   size: number;
   letters: string[];
+  /** The sounds that take it. */
+  sounds: string[];
   here: boolean;
   opened: boolean;
   open: () => void;
 }
 
-export function MouthCard({ puppet, chart, mouth, n, mood, size, letters, here, opened, open }: Props) {
+export function MouthCard({ puppet, chart, mouth, n, mood, size, letters, sounds, here, opened, open }: Props) {
   const value = valueOf(mouth, mood);
   const own = mouth.shows[mood]?.length;
   const shown = value !== undefined && chart.piece !== null;
@@ -43,7 +45,7 @@ export function MouthCard({ puppet, chart, mouth, n, mood, size, letters, here, 
   return (
     <div
       ref={under}
-      className={`mouth-card${here ? " chosen" : ""}${over ? " drop" : ""}`}
+      className={`mouth-card${here ? " chosen" : ""}${mouth.speaks ? "" : " silent"}${over ? " drop" : ""}`}
       data-mouth={mouth.id}
       role="group"
       aria-label={mouth.name}
@@ -73,6 +75,7 @@ export function MouthCard({ puppet, chart, mouth, n, mood, size, letters, here, 
       </button>
       <button type="button" className="mouth-name" aria-expanded={opened} title="Name, look and sounds" onClick={open}>
         {mouth.name}
+        <span className="taken">{mouth.speaks ? sounds.join(" ") : "not for speech"}</span>
       </button>
     </div>
   );

@@ -1,14 +1,17 @@
 /** One mouth of the set: its name, how it looks, what is drawn for it, and the sounds that take it. */
-import { Button } from "react-bootstrap";
+import { Button, Form } from "react-bootstrap";
 import { submit, pickOut } from "../../session";
 import { NumberRow, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
 import { Menu } from "../../ui/Menu";
+import { Select } from "../../ui/Select";
+import { CHOICES } from "../../wire/facts.gen";
 import type { Exposed, Mouth, MouthChart, Puppet } from "../../wire/types";
 import { SOUND } from "./MouthCard";
 import { useCarried } from "../../ui/Carrying";
 import { MouthThumb } from "../../parts/MouthThumb";
 
+const GROUPS = CHOICES["Mouth.group"];
 const LOOK = ["open", "wide", "round", "teeth", "tongue"];
 
 export function MouthDetails({
@@ -37,6 +40,34 @@ export function MouthDetails({
           onCommit={(name) => {
             if (name) void submit({ do: "set-mouth", puppet: puppet.id, mouth: mouth.id, name });
           }}
+        />
+        <label htmlFor="mouth-group">Kind</label>
+        <Select
+          id="mouth-group"
+          size="sm"
+          value={mouth.group ?? ""}
+          onChange={(e) =>
+            void submit({
+              do: "set-mouth",
+              puppet: puppet.id,
+              mouth: mouth.id,
+              group: e.target.value as NonNullable<Mouth["group"]>,
+            })
+          }
+        >
+          {!mouth.group && <option value="">of its own</option>}
+          {GROUPS.map((group) => (
+            <option key={group}>{group}</option>
+          ))}
+        </Select>
+        <span className="faint">Speech</span>
+        <Form.Check
+          id="mouth-speaks"
+          label="takes sounds by itself"
+          checked={mouth.speaks}
+          onChange={(e) =>
+            void submit({ do: "set-mouth", puppet: puppet.id, mouth: mouth.id, speaks: e.target.checked })
+          }
         />
         {LOOK.map((part, n) => (
           <LookRow key={part} part={part} n={n} puppet={puppet} mouth={mouth} />

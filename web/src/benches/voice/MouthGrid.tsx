@@ -11,6 +11,7 @@ import { MouthCard, SHOWN } from "./MouthCard";
 import { MouthDetails } from "./MouthDetails";
 import { NoChart } from "./NoChart";
 import { SetMenu } from "./SetMenu";
+import { StandIns } from "./StandIns";
 import { px } from "../../ui/text";
 
 export function MouthGrid({
@@ -100,6 +101,7 @@ function Grid({
             n={n}
             mood={seen}
             size={hand.size}
+            sounds={exposed?.sounds[mouth.id] ?? []}
             letters={letters.filter(([, id]) => id === mouth.id).map(([k]) => k)}
             here={now?.id === mouth.id}
             opened={open === mouth.id}
@@ -120,15 +122,7 @@ function Grid({
       {chosen && (
         <MouthDetails key={chosen.id} puppet={puppet} chart={chart} mouth={chosen} mood={seen} exposed={exposed} />
       )}
-      {Object.entries(exposed?.missing ?? {}).length > 0 && (
-        <p className="hint mb-0">
-          No mouth for{" "}
-          {Object.entries(exposed!.missing)
-            .map(([group, id]) => `${group} (${chart.mouths?.[id]?.name ?? id} fills in)`)
-            .join(", ")}
-          .
-        </p>
-      )}
+      <StandIns puppet={puppet} chart={chart} mood={seen} missing={exposed?.missing ?? {}} />
     </section>
   );
 }
