@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter
 
+from sorvan.core.change.blinks import BlinkCommand
 from sorvan.core.change.book import BookCommand
 from sorvan.core.change.casting import CastCommand
 from sorvan.core.change.charting import ChartCommand
@@ -56,6 +57,7 @@ AnyCommand = Annotated[
     | LimitCommand
     | ReachCommand
     | DialCommand
+    | BlinkCommand
     | ViewCommand
     | GatherCommand
     | InViewCommand

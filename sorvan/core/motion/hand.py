@@ -24,7 +24,7 @@ from sorvan.core.plan.values import ASPECT
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.skeleton import children
 
-Pull = Literal["turn", "move", "scale"]
+JointPull = Literal["turn", "move", "scale"]
 """What one joint is made to do."""
 TriedValues = dict[str, tuple[float, ...]]
 
@@ -39,7 +39,7 @@ class Grip:
     """A hand holding one joint in one way, from the moment it closed at `grabbed` (stage units)."""
 
     joint: str
-    pull: Pull
+    pull: JointPull
     grabbed: Point
     centre: Point
     parent: Affine
@@ -107,7 +107,7 @@ def _sized(factor: float) -> float:
     return round(math.copysign(bounded, factor), 4)
 
 
-def grip(pose: Evaluation, joint: str, pull: Pull, grabbed: Point, snap: bool = False) -> Grip:
+def grip(pose: Evaluation, joint: str, pull: JointPull, grabbed: Point, snap: bool = False) -> Grip:
     """Close the hand on a joint of a one-frame evaluation; with `snap` a foot, a handle or the whole puppet that is
     moved snaps to the ground. Raises `Refusal` if the joint is gone."""
     if joint not in pose.skeleton.ids:

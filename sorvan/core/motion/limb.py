@@ -16,8 +16,7 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import Affine, Complexes, Floats, Point
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.puppet import ROOT, Limits, Puppet
-from sorvan.core.motion.hand import Grip, TriedValues, grip, joint_under, stands, turning
-from sorvan.core.motion.hand import Pull as OnePull
+from sorvan.core.motion.hand import Grip, JointPull, TriedValues, grip, joint_under, stands, turning
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import anatomy, has_legs
@@ -39,7 +38,7 @@ SAYS = 0.06
 """Radians from which on a joint, as it is posed, goes on giving the way that it is bent."""
 
 
-class Hold(Protocol):
+class Grasp(Protocol):
     """What a hand holds: asked for the values to try wherever the hand is."""
 
     joint: str
@@ -50,7 +49,7 @@ class Hold(Protocol):
 
 
 @dataclass(frozen=True)
-class End:
+class LimbEnd:
     """What a limb ends in: a hand, a foot. It keeps its direction while the limb bends, so that a foot stays flat."""
 
     joint: str
@@ -74,7 +73,7 @@ class LimbGrip:
     signs: Floats
     turns: Floats
     hinges: Hinges
-    end: End | None
+    end: LimbEnd | None
     held: list[float]
     """The turns (degrees) last tried: of all that look alike the nearest to these is meant."""
 
@@ -116,7 +115,7 @@ def take(
     *,
     snap: bool = False,
     begins: str | None = None,
-) -> Hold:
+) -> Grasp:
     """Close the hand, in a one-frame evaluation, on a piece or else on a joint's own pin.
 
     A limb that is pulled begins at the joint `begins`, or where it hangs on the body. Raises `Refusal` if what is
@@ -143,7 +142,7 @@ def take(
     return _gripped(pose, joint, joints, at)
 
 
-def _one(pose: Evaluation, joint: str, pull: OnePull, at: Point, snap: bool) -> Grip:
+def _one(pose: Evaluation, joint: str, pull: JointPull, at: Point, snap: bool) -> Grip:
     return grip(pose, joint, pull, at, snap)
 
 
@@ -169,7 +168,7 @@ def _gripped(pose: Evaluation, joint: str, joints: tuple[str, ...], at: Point) -
     if len(bends):
         side = float(np.sign(bends[0])) if abs(bends[0]) > SAYS else gives[0]
     hinges = Hinges(side, gives, tuple(in_radians(puppet.joints[j].limits) for j in joints))
-    kept = End(end, float(pose.value(end, "turn", 0)[0]), signs[-1], puppet.joints[end].limits) if end else None
+    kept = LimbEnd(end, float(pose.value(end, "turn", 0)[0]), signs[-1], puppet.joints[end].limits) if end else None
     return LimbGrip(
         joint=joint,
         joints=joints,

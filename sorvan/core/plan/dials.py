@@ -14,14 +14,19 @@ from sorvan.core.plan.values import AT_REST, Values, added
 def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]:
     """The values of all channels with what the dials add, and their limits kept.
 
-    A dial gives nothing at its rest. Between two stops it goes evenly; a drawing is chosen from
-    its stop on. Arrays that no dial and no limit touches are the same objects as before.
+    A dial moves nothing at its rest; a drawing and an opacity that a stop holds there are held, also by a dial without
+    keys. Between two stops it goes evenly; a drawing is chosen from its stop on. Arrays that no dial and no limit
+    touches are the same objects as before.
     """
     found = dict(values)
     for dial in puppet.dials.values():
         held = values.get(channel_id(dial.id, "dial"))
-        if held is not None and dial.stops and not dial.turns:
+        if not dial.stops or dial.turns:
+            continue
+        if held is not None:
             _apply(dial, np.clip(held[0], dial.low, dial.high), found, frames)
+        elif still := _holds(dial):
+            _apply(dial, np.full(frames, dial.rest), found, frames, still)
     for joint in puppet.joints.values():
         id = channel_id(joint.id, "turn")
         if joint.limits is not None and id in found:
@@ -34,14 +39,24 @@ def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]
     return found
 
 
-def _apply(dial: Dial, at: Floats, found: dict[str, Floats], frames: int) -> None:
+def _holds(dial: Dial) -> set[str]:
+    """The channels that a dial holds at its rest."""
+    here = (c for s in dial.stops if s.at == dial.rest for c in s.values)
+    return {c for c in here if kind_of(c) in ("show", "opacity")}
+
+
+def _apply(dial: Dial, at: Floats, found: dict[str, Floats], frames: int, only: set[str] | None = None) -> None:
     stops = sorted(dial.stops, key=lambda s: s.at)
-    places = np.array([s.at for s in stops])
-    for channel in sorted({c for s in stops for c in s.values}):
+    places, holds = np.array([s.at for s in stops]), _holds(dial)
+    for channel in sorted({c for s in stops for c in s.values} if only is None else only):
         kind = kind_of(channel)
         table = np.array([s.values.get(channel, NEUTRAL[kind]) for s in stops], dtype=np.float64).T
         if kind == "show":
-            found[channel] = _chosen(dial, places, table[0], at, found.get(channel), frames)
+            found[channel] = _chosen(dial, places, table[0], at, found.get(channel), frames, channel in holds)
+            continue
+        if kind == "opacity" and channel in holds:
+            own = found.get(channel, np.full((1, frames), NEUTRAL[kind][0]))
+            found[channel] = own * np.interp(at, places, table[0]) / 100
             continue
         given = np.stack([np.interp(at, places, row) for row in table])
         rest = np.array([[np.interp(dial.rest, places, row)] for row in table])
@@ -53,10 +68,13 @@ def _apply(dial: Dial, at: Floats, found: dict[str, Floats], frames: int) -> Non
             found[channel] = added(kind, given - rest, before)
 
 
-def _chosen(dial: Dial, places: Floats, numbers: Floats, at: Floats, before: Floats | None, frames: int) -> Floats:
-    """The drawing that a dial chooses; where it stands as at rest, what was chosen without it."""
+def _chosen(
+    dial: Dial, places: Floats, numbers: Floats, at: Floats, before: Floats | None, frames: int, holds: bool
+) -> Floats:
+    """The drawing that a dial chooses; where it stands as at rest what was chosen without it, or, if nothing was, the one
+    that it `holds` there."""
     stop = np.maximum(np.searchsorted(places, at + 1e-9, side="right") - 1, 0)
     rest = max(int(np.searchsorted(places, dial.rest + 1e-9, side="right")) - 1, 0)
-    shown = np.where(stop == rest, AS_AT_REST, numbers[stop])
+    shown = numbers[stop] if holds and before is None else np.where(stop == rest, AS_AT_REST, numbers[stop])
     own = np.repeat(np.array(AT_REST)[:, None], frames, axis=1) if before is None else before
     return np.where(shown == AS_AT_REST, own, np.stack([shown, shown, np.zeros(len(shown))]))

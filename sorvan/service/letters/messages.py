@@ -18,6 +18,7 @@ from sorvan.core.model.documents import Document
 from sorvan.core.model.times import Frame
 from sorvan.core.motion.limb import Pull
 from sorvan.core.plan.scene import AtRest, InMotion
+from sorvan.core.rig.blinks import BlinkParts
 from sorvan.core.shot.scene import InShot
 from sorvan.service.letters.drawn import Drawn, ItemView, Letter, Posed
 from sorvan.service.letters.morphs import LookAtMorph, MorphLetter
@@ -352,6 +353,8 @@ class RigLetter(Letter):
     named_views: tuple[str, ...] = ()
     loose: int = 0
     """How many pieces hang on nothing yet."""
+    blinks: BlinkParts = BlinkParts()
+    """What of it blinks, by its names."""
 
     def wire(self) -> dict[str, Any]:
         return self.model_dump(mode="json")

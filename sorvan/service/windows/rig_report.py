@@ -20,6 +20,7 @@ from sorvan.core.plan.bending import Bender
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.seen_from_elsewhere import places_in_views
 from sorvan.core.plan.turning import turnaround_of
+from sorvan.core.rig.blinks import blink_parts
 from sorvan.core.rig.limits import rest_direction
 from sorvan.core.rig.proposal import loose_of
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
@@ -58,6 +59,7 @@ def rig_letter(evaluation: Evaluation) -> RigLetter:
         turn=_turn_view(puppet),
         named_views=views_named(puppet),
         loose=len(loose_of(puppet)),
+        blinks=blink_parts(puppet),
     )
 
 

@@ -9,7 +9,7 @@ from sorvan.core.geometry import Affine, Point
 from sorvan.core.model.channels import kind_of
 from sorvan.core.model.shot import Copies
 from sorvan.core.motion.hand import typed
-from sorvan.core.motion.limb import Hold, take
+from sorvan.core.motion.limb import Grasp, take
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.shot.scene import Acted, ShotScene
 from sorvan.service.letters.messages import Drag, Grab, Grabbed, PoseLetter, ToPage, TriedChannels, TryPose
@@ -20,7 +20,7 @@ from sorvan.service.windows.drawn import posed
 class ShotHand:
     """What a window's hand holds in a shot. Places are units of the picture, as the camera sees the shot."""
 
-    held: Hold | None = None
+    held: Grasp | None = None
     hand: Grab | None = None
 
     def grab(self, scene: ShotScene, hand: Grab) -> list[ToPage]:

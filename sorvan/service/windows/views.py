@@ -14,7 +14,7 @@ from sorvan.core.model.channels import NEUTRAL, kind_of
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import ROOT, Bend
 from sorvan.core.motion.hand import TriedValues, typed
-from sorvan.core.motion.limb import Hold, take
+from sorvan.core.motion.limb import Grasp, take
 from sorvan.core.motion.ways import way_keys
 from sorvan.core.plan.bending import weights_of
 from sorvan.core.plan.evaluate import Evaluation, Touched
@@ -77,7 +77,7 @@ class WatchedScene:
     way: str | None = None
     still: Evaluation | None = None
     reporter: Reporter = field(default_factory=Reporter)
-    held: Hold | None = None
+    held: Grasp | None = None
     hand: Grab | None = None
     rig_due: bool = False
     """Whether what the program makes of the rig is still to be told."""

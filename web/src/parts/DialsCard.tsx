@@ -2,10 +2,11 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Dial, Puppet } from "../wire/types";
-import { freshId, get, putBack, submit, tryPose } from "../session";
+import { freshId, get, putBack, submit, tryPose, useWorkshop } from "../session";
 import { trier } from "../stage/tool";
 import { IconButton } from "../ui/bits";
 import { NumberField, TextField } from "../ui/fields";
+import { BlinkForm } from "./BlinkForm";
 import { rangeOf } from "./dials";
 import { TrySlider } from "../ui/fields";
 import { Fold } from "../ui/Fold";
@@ -19,6 +20,8 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
   const dials = Object.values(puppet.dials ?? {}).filter((d) => !d.turns);
   const [chosen, setChosen] = useState<string | null>(null);
   const [at, setAt] = useState<Record<string, number>>({});
+  const [blinking, setBlinking] = useState(false);
+  const told = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig.blinks : undefined)) ?? {};
   const dial = dials.find((d) => d.id === chosen);
   const add = () => {
     const id = freshId();
@@ -40,7 +43,16 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
             {d.name}
           </button>
           <TrySlider label={`Try ${d.name}`} {...rangeOf(d)} value={at[d.id] ?? d.rest} onSlide={(v) => turn(d, v)} />
-          <span className="faint small">{Math.round((at[d.id] ?? d.rest) * 10) / 10}</span>
+          <NumberField
+            id={`dial-at-${d.id}`}
+            label={`${d.name} at`}
+            value={at[d.id] ?? d.rest}
+            digits={2}
+            min={d.low}
+            max={d.high}
+            always
+            onCommit={(v) => turn(d, v)}
+          />
         </div>
       ))}
       {dial && (
@@ -50,26 +62,49 @@ export function DialsCard({ puppet }: { puppet: Puppet }) {
           dial={dial}
           at={at[dial.id] ?? dial.rest}
           back={() => setAt((b) => ({ ...b, [dial.id]: dial.rest }))}
+          turn={(value) => turn(dial, value)}
         />
       )}
-      <Button size="sm" variant="outline-primary" className="mt-1" onClick={add}>
-        New dial
-      </Button>
+      {blinking ? (
+        <BlinkForm
+          puppet={puppet}
+          told={told}
+          done={(made) => {
+            setBlinking(false);
+            if (made) setChosen(made);
+          }}
+        />
+      ) : (
+        <div className="d-flex gap-1 mt-1">
+          <Button size="sm" variant="outline-primary" onClick={add}>
+            New dial
+          </Button>
+          <Button size="sm" variant="outline-primary" onClick={() => setBlinking(true)}>
+            A blink…
+          </Button>
+        </div>
+      )}
     </Fold>
   );
 }
 
-function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; at: number; back: () => void }) {
+interface SettingsProps {
+  puppet: Puppet;
+  dial: Dial;
+  at: number;
+  back: () => void;
+  turn: (value: number) => void;
+}
+
+function DialSettings({ puppet, dial, at, back, turn }: SettingsProps) {
   const put = (given: Partial<Dial>) =>
     void submit({ do: "set-dial", puppet: puppet.id, dial: { id: dial.id, ...given } });
   const stops = dial.stops ?? [];
-  const drawn = get()
-    .pieces.map((id) => puppet.pieces?.[id])
-    .find((p) => p && p.drawings.length > 1);
-  /** Keep what is tried just now, and the drawing that the selected piece shows, at this place of the dial. */
-  const keep = (drawing?: number) => {
-    const show = drawn && drawing !== undefined ? { [`${drawn.id}.show`]: [drawing] } : {};
-    const tried = { ...get().pose?.tried, ...show };
+  const selected = get().pieces.flatMap((id) => puppet.pieces?.[id] ?? []);
+  const drawn = selected.find((p) => p.drawings.length > 1);
+  /** Keep what is tried just now, and more that is told of selected pieces, at this place of the dial. */
+  const keep = (more: Record<string, number[]> = {}) => {
+    const tried = { ...get().pose?.tried, ...more };
     void submit({ do: "keep-stop", puppet: puppet.id, dial: dial.id, at, tried });
     putBack();
     back();
@@ -104,9 +139,25 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
           onCommit={(high) => put({ high })}
         />
       </div>
+      {stops.length > 0 && (
+        <div className="d-flex flex-wrap gap-1 mt-1" role="group" aria-label="Stops">
+          {stops.map((s) => (
+            <button
+              key={s.at}
+              type="button"
+              className="icon-btn"
+              aria-pressed={s.at === at}
+              title={`Go to ${s.at}: ${Object.keys(s.values ?? {}).length} threads are held there`}
+              onClick={() => turn(s.at)}
+            >
+              {Number(s.at.toFixed(2))}
+            </button>
+          ))}
+        </div>
+      )}
       <p className="hint">
-        {stops.length ? `Stops at ${stops.map((s) => Math.round(s.at * 10) / 10).join(", ")}.` : "No stops yet."} Slide
-        the dial, try a pose, and keep it there.
+        {stops.length ? "" : "No stops yet. "}Bring the dial to a place, try a pose, and keep it there. Kept at rest, it
+        is how the puppet rests from now on.
       </p>
       <div className="d-flex gap-1">
         <Button size="sm" onClick={() => keep()}>
@@ -127,13 +178,27 @@ function DialSettings({ puppet, dial, at, back }: { puppet: Puppet; dial: Dial; 
           onClick={() => void submit({ do: "remove-dial", puppet: puppet.id, dial: dial.id })}
         />
       </div>
+      {selected.length > 0 && (
+        <div className="d-flex gap-1 mt-1">
+          {([100, 0] as const).map((part) => (
+            <Button
+              key={part}
+              size="sm"
+              variant="outline-primary"
+              onClick={() => keep(Object.fromEntries(selected.map((p) => [`${p.id}.opacity`, [part]])))}
+            >
+              {part ? "Show" : "Hide"} {selected.length > 1 ? `${selected.length} pieces` : selected[0]!.name} here
+            </Button>
+          ))}
+        </div>
+      )}
       {drawn && (
         <Select
           size="sm"
           className="mt-1"
           aria-label={`Drawing of ${drawn.name} here`}
           value=""
-          onChange={(e) => keep(Number(e.target.value))}
+          onChange={(e) => keep({ [`${drawn.id}.show`]: [Number(e.target.value)] })}
         >
           <option value="">{drawn.name} shows here…</option>
           {drawn.drawings.map((d) => (

@@ -128,19 +128,14 @@ export function MotionControls({ puppet, motion, frame, valueAt, key_ }: Props) 
                 onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
                 onCancel={() => putBack()}
               />
-              {d.turns ? (
-                <NumberField
-                  always
-                  id={`turn-${d.id}`}
-                  label={`${d.name}, in degrees`}
-                  value={value(d.id, "dial", restOf(d))}
-                  unit="°"
-                  digits={0}
-                  onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
-                />
-              ) : (
-                <span className="faint small">{Math.round(value(d.id, "dial", d.rest) * 10) / 10}</span>
-              )}
+              <NumberField
+                always
+                id={`turn-${d.id}`}
+                label={d.turns ? `${d.name}, in degrees` : `${d.name}: number`}
+                value={value(d.id, "dial", restOf(d))}
+                {...(d.turns ? { unit: "°", digits: 0 } : { digits: 2, min: d.low, max: d.high })}
+                onCommit={(v) => void key_({ [`${d.id}.dial`]: [v] }, frame)}
+              />
             </div>
           ))}
         </Fold>

@@ -20,6 +20,7 @@ export type ChannelKind = Channel["kind"];
 /** The ways in which a hand can pull. */
 export type Pull = Schemas["Grab"]["pull"];
 export type Drawing = Whole<Schemas["Drawing"]>;
+export type BlinkParts = Schemas["BlinkParts"];
 export type RightWayRound = Schemas["RightWayRound"];
 export type Dial = Whole<Schemas["Dial"]>;
 /** The dial that turns a puppet round, if it has one. */
