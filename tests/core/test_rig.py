@@ -85,6 +85,60 @@ def test_an_arm_hung_on_the_head_is_found_and_hung_on_the_chest() -> None:
     assert found(after) == {}
 
 
+@pytest.mark.parametrize(
+    ("part", "on", "wanted"),
+    [
+        ("left forearm", "head", "left upper arm"),
+        ("right hand", "left shin", "right forearm"),
+        ("left upper arm", "right shin", "chest"),
+        ("left shin", "right hand", "left thigh"),
+        ("right thigh", "head", "hips"),
+    ],
+)
+def test_any_part_of_a_limb_on_the_wrong_part_of_a_body_is_found(part: str, on: str, wanted: str) -> None:
+    documents = figure({part: on})
+    (finding,) = [f for f in findings(documents.puppet("a")) if f.check == "wrong-hold"]
+    assert finding.joints == (id_of(part), id_of(on))
+    assert mended(documents, "wrong-hold").puppet("a").joints[id_of(part)].parent == id_of(wanted)
+    # Drawn joints, with no pieces of their own, are seen as well.
+    bare = documents.puppet("a").changed(pieces={}, order=())
+    assert "wrong-hold" in {f.check for f in findings(bare)}
+
+
+FACE: dict[str, tuple[float, float]] = {
+    "neck": (200, 100), "mouth": (200, 90), "hat": (200, 60), "left brow": (207, 72), "left eye": (207, 78),
+    "left pupil": (207, 78), "left lid": (207, 76), "scarf": (200, 104),
+}  # fmt: skip
+ON_FACE: dict[str, str | None] = {
+    "neck": "chest", "head": "neck", "mouth": "head", "hat": "head", "left brow": "head", "left eye": "head",
+    "left pupil": "left eye", "left lid": "head", "scarf": "neck",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("part", "on"),
+    [("mouth", "neck"), ("left brow", "hat"), ("left lid", "left pupil"), ("left eye", "chest"), ("hat", "neck")],
+)
+def test_a_part_of_a_face_beside_the_head_is_found_and_hung_on_it(part: str, on: str) -> None:
+    assert found(figure(ON_FACE, FACE)) == {}
+    documents = figure({**ON_FACE, part: on}, FACE)
+    assert [f.text for f in findings(documents.puppet("a"))][:1] == [f"“{part}” hangs on “{on}”, and not on the head."]
+    assert mended(documents, "off-face").puppet("a").joints[id_of(part)].parent == "head"
+
+
+def test_a_body_is_never_to_be_hung_on_an_arm() -> None:
+    """A chest that came loose under its own arm, with everything else on that."""
+    documents = figure({"hips": "left upper arm", "chest": None, "left upper arm": None})
+    for finding in findings(documents.puppet("a")):
+        after = mended(documents, finding.check) if finding.mend else documents
+        roles, joints = roles_of(after.puppet("a")), after.puppet("a").joints
+        newly = [id for id, j in joints.items() if j.parent != documents.puppet("a").joints[id].parent]
+        assert not any(roles[id] in ("spine", "pelvis") and roles.get(joints[id].parent or "") in LIMBS for id in newly)
+
+
+LIMBS = ("upper arm", "lower arm", "hand", "thigh", "shin", "foot")
+
+
 def test_a_raised_arm_beside_the_head_is_no_mistake() -> None:
     raised = {"left upper arm": (215.0, 95.0), "left forearm": (214.0, 70.0), "left hand": (212.0, 40.0)}
     assert "wrong-hold" not in found(figure(places=raised))

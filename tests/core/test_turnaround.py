@@ -338,6 +338,11 @@ def test_groups_tell_the_view_of_what_is_in_them() -> None:
     assert by["head"] == {0.0: "p0", 90.0: "p4"}
     assert by["cap"] == {0.0: "p3", 90.0: "p7"}
     assert sorted(len(v) for v in by.values()) == [2, 2, 2, 2]
+    # One thing that has another behind it is not seen from all round.
+    hairs = [{**piece(f"q{n}", 10 * n, 0), "name": name} for n, name in enumerate(("hair", "hair back", "1 A", "2 O"))]
+    other = do(documents, {"do": "add-puppet", "id": "b", "name": "Guard"})
+    other = do(other, {"do": "add-pieces", "puppet": "b", "pieces": hairs})
+    assert drawn_by_view(other.puppet("b")) == {}
     made = do(documents, {"do": "gather-views", "puppet": "a", "dial": "t"}).puppet("a")
     assert [d.name for d in made.pieces["p0"].drawings] == ["front", "side"]
 

@@ -17,11 +17,13 @@ from sorvan.core.checks.turning import findings_of_views
 from sorvan.core.geometry import Affine, Floats
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role
-from sorvan.core.rig.names import by_depth, side_of
+from sorvan.core.rig.lexicon import MOUTHS, ON_HEADS
+from sorvan.core.rig.names import by_depth, side_of, words
 from sorvan.core.rig.reach import NEARLY_STRAIGHT
 from sorvan.core.rig.roles import ARM, LEG, TRUNK, roles_of
 from sorvan.core.rig.sides import middle_of, other, twin_limits, twins
 from sorvan.core.rig.skeleton import ancestors, below, box_of, children, piece_worlds, rest_worlds
+from sorvan.core.rig.told_parts import ABOUT_HIPS
 from sorvan.core.rig.usual import faces, flipped_limits, near
 
 
@@ -108,20 +110,30 @@ def _body_for(seen: PuppetSeen, id: str, line: Sequence[Role]) -> str | None:
     return None
 
 
+FIRST: dict[Role, tuple[Role, ...]] = {
+    **dict.fromkeys(ARM, ("head", *LEG)),
+    **dict.fromkeys(LEG, ("head", *ARM)),
+    "upper arm": ("head", "hand", "lower arm", *LEG),
+    "thigh": ("head", "foot", "shin", "toe", *ARM),
+    "wing": ("head", *ARM, *LEG),
+}
+"""What the parts of limbs hang on by mistake."""
+
+
 def on_the_head(seen: PuppetSeen) -> Iterator[Finding]:
     """An arm or leg hung on the head, on a hand or on some other limb's end."""
     for id, role in seen.roles.items():
         above = seen.puppet.joints[id].parent
-        if role not in ("upper arm", "thigh", "wing") or above is None:
+        if above is None or seen.roles.get(above) not in FIRST.get(role, ()):
             continue
-        held_by = seen.roles.get(above)
-        wrong: tuple[Role, ...] = ("head", "hand", "foot", "lower arm", "shin", "toe")
-        if held_by not in wrong:
+        held_by = seen.roles[above]
+        line = LEG if role in LEG else ARM
+        # Upper arms on lower ones are told elsewhere: the whole limb is upside down.
+        if held_by in line:
             continue
-        if held_by != "head" and seen.roles.get(above) in (ARM if role == "upper arm" else LEG):
-            continue
-        body = _body_for(seen, id, LEG if role == "thigh" else ARM)
-        if body is None or body == above:
+        own = [j for j in seen.with_role(*line[: line.index(role)]) if role in line and _one_side(seen, j, id)]
+        body = own[-1] if own else _body_for(seen, id, line)
+        if body is None or body in below(seen.puppet.joints, [id]):
             continue
         yield Finding(
             "wrong-hold",
@@ -129,6 +141,47 @@ def on_the_head(seen: PuppetSeen) -> Iterator[Finding]:
             (id, above),
             mend=LinkJoint(puppet=seen.puppet.id, joint=id, parent=body),
             mending=f"Hang it on {seen.name(body)}",
+        )
+
+
+def _one_side(seen: PuppetSeen, one: str, two: str) -> bool:
+    return seen.puppet.joints[one].side == seen.puppet.joints[two].side
+
+
+FEATURES = (ON_HEADS | MOUTHS) - frozenset(("hair", "antenna", "headphones", "headband", "haar", "haare"))
+"""Words for what is part of a face, or sits on a head."""
+NO_PLACE = frozenset(
+    ("neck", "hals", "cou", "pupil", "iris", "hat", "cap", "helmet", "crown", "glasses", "scarf", "tie")
+)
+"""Words for what no part of a face hangs on."""
+
+
+def off_the_face(seen: PuppetSeen) -> Iterator[Finding]:
+    """A part of a face that hangs beside the head: on the neck, on a hat, on a pupil, on the body."""
+    heads = seen.with_role("head")
+    if len(heads) != 1:
+        return
+    on_head = below(seen.puppet.joints, heads)
+    told: set[str] = set()
+    for p in seen.puppet.pieces.values():
+        joint = seen.puppet.joints[p.joint]
+        said = set(words(p.name))
+        if not said & FEATURES or not p.owns_joint() or joint.parent is None or joint.id in heads:
+            continue
+        above = set(words(seen.puppet.joints[joint.parent].name))
+        if joint.parent in on_head and not (above & NO_PLACE):
+            continue
+        # What goes along with something that is told already is right once that is.
+        if told & set(ancestors(seen.puppet.joints, joint.id)):
+            continue
+        told.add(joint.id)
+        yield Finding(
+            "off-face",
+            f"“{p.name}” hangs on {seen.name(joint.parent)}, and not on the head.",
+            (joint.id, joint.parent),
+            (p.id,),
+            mend=LinkJoint(puppet=seen.puppet.id, joint=joint.id, parent=heads[0]),
+            mending=f"Hang it on {seen.name(heads[0])}",
         )
 
 
@@ -190,13 +243,15 @@ def loose_pieces(seen: PuppetSeen) -> Iterator[Finding]:
         if root == body or size > max(2, sizes[body] // 3) or not riding:
             continue
         target = _place_for(seen, root, riding[0]) or body
+        # A body hangs on no arm: then it is the rest that hangs wrongly, and nobody knows how.
+        sound = seen.roles.get(root) not in TRUNK or seen.roles.get(target) in (None, *TRUNK)
         yield Finding(
             "loose",
             f"“{riding[0].name}” hangs on nothing: it stays behind when the puppet moves.",
             (root,),
             (riding[0].id,),
-            mend=LinkJoint(puppet=seen.puppet.id, joint=root, parent=target),
-            mending=f"Hang it on {seen.name(target)}",
+            mend=LinkJoint(puppet=seen.puppet.id, joint=root, parent=target) if sound else None,
+            mending=f"Hang it on {seen.name(target)}" if sound else "",
         )
 
 
@@ -208,6 +263,14 @@ def _place_for(seen: PuppetSeen, root: str, held: Piece) -> str | None:
     role = seen.roles.get(root)
     if role in ("upper arm", "thigh", "wing") and (trunk := _body_for(seen, root, LEG if role == "thigh" else ARM)):
         return trunk
+    said = set(words(seen.puppet.joints[root].name))
+    heads = seen.with_role("head")
+    if len(heads) == 1 and heads[0] != root and said & (ON_HEADS | MOUTHS):
+        return heads[0]
+    if role in TRUNK or said & ABOUT_HIPS:
+        others = [j for j in seen.with_role("pelvis", "spine") if j not in below(seen.puppet.joints, [root])]
+        if others:
+            return min(others, key=lambda j: math.dist(seen.place(j), seen.place(root)))
     onto = _nearest_piece(seen, held, below(seen.puppet.joints, [root]))
     return seen.puppet.pieces[onto].joint if onto else None
 
@@ -437,6 +500,7 @@ def _mirrored(boxes: Floats) -> NDArray[np.bool_]:
 CHECKS: tuple[RigCheck, ...] = (
     upside_down,
     on_the_head,
+    off_the_face,
     across,
     broken_bends,
     loose_pieces,

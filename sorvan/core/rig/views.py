@@ -57,7 +57,13 @@ def drawn_by_view(puppet: Puppet) -> dict[str, dict[float, str]]:
         found.setdefault(_shared(name, elsewhere), {}).setdefault(at, id)
     for name in found.keys() & plain.keys():
         found[name].setdefault(0.0, plain[name])
-    return {name: by for name, by in found.items() if len(by) > 1}
+    several = {name: by for name, by in found.items() if len(by) > 1}
+    # One part alone says nothing of a whole that is seen from all round: “hair” and “hair back” are two hairs.
+    return {
+        name: by
+        for name, by in several.items()
+        if any(len(by.keys() & its.keys()) > 1 for other, its in several.items() if other != name)
+    }
 
 
 def _shared(name: str, elsewhere: Set[str]) -> str:
