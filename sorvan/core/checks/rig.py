@@ -17,7 +17,7 @@ from sorvan.core.checks.turning import findings_of_views
 from sorvan.core.geometry import Affine, Floats
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role
-from sorvan.core.rig.lexicon import MOUTHS, ON_HEADS
+from sorvan.core.rig.lexicon import LIMBS, MOUTHS, ON_HEADS
 from sorvan.core.rig.names import by_depth, side_of, words
 from sorvan.core.rig.reach import NEARLY_STRAIGHT
 from sorvan.core.rig.roles import ARM, LEG, TRUNK, roles_of
@@ -166,7 +166,8 @@ def off_the_face(seen: PuppetSeen) -> Iterator[Finding]:
     for p in seen.puppet.pieces.values():
         joint = seen.puppet.joints[p.joint]
         said = set(words(p.name))
-        if not said & FEATURES or not p.owns_joint() or joint.parent is None or joint.id in heads:
+        # A toe cap is no cap.
+        if not said & FEATURES or said & LIMBS or not p.owns_joint() or joint.parent is None or joint.id in heads:
             continue
         above = set(words(seen.puppet.joints[joint.parent].name))
         if joint.parent in on_head and not (above & NO_PLACE):

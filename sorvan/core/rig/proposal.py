@@ -17,7 +17,7 @@ from sorvan.core.geometry import Point
 from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role, Side
 from sorvan.core.rig.blinks import EYES
 from sorvan.core.rig.cutouts import COVERED, Contacts, Cutout, cutouts
-from sorvan.core.rig.lexicon import MOUTHS, ON_HEADS
+from sorvan.core.rig.lexicon import LIMBS, MOUTHS, ON_HEADS
 from sorvan.core.rig.names import sideless, words
 from sorvan.core.rig.roles import ARM, LEG, role_by_name
 from sorvan.core.rig.skeleton import rest_worlds
@@ -264,7 +264,7 @@ class _Proposer:
                 self._take(id, best, 0.9, "by its name, and it lies in it")
                 return
         heads = [k for k, role in self.roles.items() if role == "head" and self._may_hang(id, k)]
-        if len(heads) == 1 and (ON_HEADS | FACES).intersection(said):
+        if len(heads) == 1 and (ON_HEADS | FACES).intersection(said) and not LIMBS.intersection(said):
             touch = self.contacts.touch(id, heads[0])
             if touch > 0:
                 self._take(id, heads[0], 0.7 + 0.25 * touch, "by its name, and they meet")
