@@ -158,3 +158,28 @@ def test_a_recording_is_followed_to_within_what_was_asked_also_over_the_seam_of_
     hand = [np.interp(since, times, [s[i] for s in samples]) - samples[0][i] for i in (1, 2)]
     off = np.hypot(*(evaluate(channel, 60, cycle)[:, start + since] - hand))
     assert off.max() <= tolerance + 1e-3
+
+
+@given(st.integers(20, 50), st.floats(-300, 300), st.floats(-200, 200), st.booleans())
+def test_a_recording_is_made_a_loop_of_that_goes_round_without_a_jump(
+    frames: int, across: float, down: float, longer: bool
+) -> None:
+    """A flight that ends somewhere else than it began."""
+    flight = [
+        [float(t), 300 + across * t / frames + 40 * np.sin(t / 3), 200 + down * (t / frames) ** 2]
+        for t in range(frames + 1)
+    ]
+    documents = captured(
+        do(long(), {"do": "set-motion", "motion": "m", "length": 60 if longer else 16}), flight, joint="body", smooth=0
+    )
+    open_ = place(documents, "body")
+    done = do(documents, {"do": "loop-capture", "motion": "m", "recipe": "c"})
+    motion, path = done.motion("m"), place(done, "body")
+    assert (motion.length, motion.cycle) == (frames + 1, True)
+    # As recorded until near its end, and from the last frame to the first no farther than the hand went at its fastest.
+    closing = min(12, (frames + 1) // 3)
+    hand = np.array([complex(x, y) for _, x, y in flight])
+    same = slice(0, min(frames - closing, len(open_)))
+    assert np.abs((path[same] - path[0]) - (hand[same] - hand[0])).max(initial=0) < 1.6
+    fastest = np.abs(np.diff(hand)).max() + 1.6 * abs(hand[-1] - hand[0]) / closing + 3.2
+    assert np.abs(np.diff(np.append(path, path[0]))).max() < fastest

@@ -8,15 +8,17 @@ from pydantic import Field
 
 from sorvan.core.change.command import Command, MotionCommand
 from sorvan.core.change.given import over
+from sorvan.core.change.production import SetMotion
 from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.model.recipe import AnyRecipe, Gait, PresetName, Recipe
+from sorvan.core.model.recipe import AnyRecipe, Capture, Gait, PresetName, Recipe
 from sorvan.core.model.times import Frame
 from sorvan.core.motion.recipes import taken_off
 from sorvan.core.planning.gaits import by_preset
+from sorvan.core.recipes.capture import frames_of
 from sorvan.core.recipes.doing import with_recipe
 from sorvan.core.recipes.kind import Chosen, On
 from sorvan.core.recipes.registry import kind_named
@@ -82,6 +84,33 @@ class BeginRecipe(Command):
         return f"Do {kind_named(self.kind).name}"
 
 
+CLOSING = 12
+"""Frames over which a recording is led back to where it began, unless it is short."""
+
+
+class LoopCapture(Command):
+    """Make a loop of a recording: the motion is a cycle, and ends with it, and its end is led back to where it began."""
+
+    do: Literal["loop-capture"] = "loop-capture"
+    motion: Id
+    recipe: Id
+
+    def result(self, documents: Documents) -> Documents:
+        motion = documents.motion(self.motion)
+        recipe = motion.recipes.get(self.recipe)
+        if not isinstance(recipe, Capture):
+            raise Refusal("Only what was recorded is made a loop of.", where=motion.name, remedy="Record it first.")
+        count = frames_of(recipe)
+        length = recipe.start + count
+        documents = SetMotion(motion=motion.id, length=length, cycle=True).apply(documents)
+        closing = recipe.closing or min(CLOSING, count // 3)
+        return ChangeRecipe(motion=motion.id, recipe=recipe.id, given={"closing": closing}).apply(documents)
+
+    def label(self, documents: Documents) -> str:
+        found = documents.motion(self.motion).recipes.get(self.recipe)
+        return f"Make a loop of “{found.name if found else self.recipe}”"
+
+
 class ChangeRecipe(Command):
     """Do a recipe again with some of its parameters changed: only what is given, and of what is filed by frames or names
     only those, with null for what goes. With a `preset` a gait is shaped as that
@@ -126,4 +155,4 @@ class RemoveRecipe(MotionCommand):
         return f"Take off {held.name if held else 'a recipe'}"
 
 
-RecipeCommand = DoRecipe | BeginRecipe | ChangeRecipe | RemoveRecipe
+RecipeCommand = DoRecipe | BeginRecipe | LoopCapture | ChangeRecipe | RemoveRecipe

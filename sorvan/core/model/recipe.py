@@ -187,7 +187,8 @@ class Capture(RecipeBase):
     `samples` are the raw recording: when (frames since it began, at full speed) and where on the stage
     (units). Of it the part from `first` to `last` (percent) is laid from `start` on, at so many percent of
     the `speed` it was recorded at; it is smoothed over so many frames, and keyed on `every` n-th frame, or
-    on the fewest that come within the `tolerance` (units or degrees).
+    on the fewest that come within the `tolerance` (units or degrees). Over its last frames (`closing`) it is led back to
+    where it began, for a loop.
     """
 
     kind: Literal["capture"] = "capture"
@@ -209,6 +210,7 @@ class Capture(RecipeBase):
     tolerance: Annotated[
         float, Field(ge=0.01, le=500), Shown("Within", "u or °", 0.1, 60, 0.1, where=("thin", "fewest"))
     ] = 1.5
+    closing: Annotated[float, Field(ge=0, le=400), Time.LASTS, Shown("Led back to its start over", "fr", 0, 48)] = 0.0
 
     @model_validator(mode="after")
     def _in_time(self) -> Self:

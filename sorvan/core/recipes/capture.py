@@ -87,7 +87,7 @@ def _followed(recipe: Capture, length: int) -> tuple[NDArray[np.int64], NDArray[
     x, y = (np.interp(fine, time, part) for part in (place.real, place.imag))
     if recipe.smooth and len(fine) > 3:
         x, y = (_smoothed(part, recipe.smooth * FINE) for part in (x, y))
-    count = int((last - first) * 100 / recipe.speed + 1e-9) + 1
+    count = frames_of(recipe)
     room = length - recipe.start
     said: tuple[str, ...] = ()
     if count > room:
@@ -95,7 +95,18 @@ def _followed(recipe: Capture, length: int) -> tuple[NDArray[np.int64], NDArray[
     since = np.arange(min(count, max(room, 0)))
     at = first + since * recipe.speed / 100
     found: NDArray[np.complex128] = np.interp(at, fine, x) + 1j * np.interp(at, fine, y)
+    if recipe.closing:
+        # It is back on the frame after its last, which is the first of the next round.
+        part = np.clip((since - (count - recipe.closing)) / recipe.closing, 0, 1)
+        back = part * part * (3 - 2 * part)
+        found += back * (found[0] - (np.interp(last, fine, x) + 1j * np.interp(last, fine, y)))
     return since + recipe.start, found, said
+
+
+def frames_of(recipe: Capture) -> int:
+    """How many frames a recording fills, its first and its last among them."""
+    whole = recipe.samples[-1][0] - recipe.samples[0][0]
+    return int(whole * (recipe.last - recipe.first) / recipe.speed + 1e-9) + 1
 
 
 def _smoothed(values: Floats, sigma: float) -> Floats:

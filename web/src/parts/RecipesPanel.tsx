@@ -142,6 +142,16 @@ function Settings({ recipe, motion, puppet }: { recipe: Recipe; motion: Motion; 
         </p>
       ))}
       <div className="d-flex gap-1 mt-1">
+        {recipe.kind === "capture" && (
+          <Button
+            size="sm"
+            variant="outline-primary"
+            title="The motion is a cycle that ends with the recording, and its end is led back to where it began"
+            onClick={() => void submit({ do: "loop-capture", motion: motion.id, recipe: recipe.id })}
+          >
+            Make a loop of it
+          </Button>
+        )}
         <Button
           size="sm"
           variant="outline-primary"

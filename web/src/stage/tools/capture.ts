@@ -10,6 +10,7 @@ import {
   grab,
   motionOf,
   putBack,
+  puppetOf,
   stop,
   submitTried,
   see,
@@ -101,7 +102,7 @@ function recording(closing: Hand, joint: string, pull: "turn" | "move"): Drag {
     const recipe = {
       kind: "capture" as const,
       id,
-      name: "Capture",
+      name: `Capture of ${puppetOf(get())?.joints?.[joint]?.name ?? puppetOf(get())?.name ?? "it"}`.slice(0, 80),
       joint,
       what: what === "turn" ? ("turn" as const) : ("place" as const),
       samples: tape.samples,
