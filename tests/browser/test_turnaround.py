@@ -18,6 +18,8 @@ from tests.conftest import Service, change
 ART = """<svg xmlns="http://www.w3.org/2000/svg" width="1280" height="720">
 <g id="head front"><rect x="540" y="200" width="200" height="240" fill="#d8a080"/></g>
 <g id="head side"><path d="M560 200H700L760 330L700 440H560Z" fill="#c08060"/></g>
+<g id="collar front"><rect x="600" y="440" width="80" height="30" fill="#806040"/></g>
+<g id="collar side"><rect x="620" y="440" width="50" height="30" fill="#806040"/></g>
 <g id="parting"><rect x="680" y="180" width="20" height="60" fill="#2040c0"/></g>
 <g id="broad stroke"><rect x="600" y="180" width="60" height="60" fill="#3060e0"/></g>
 <g id="crown"><rect x="600" y="180" width="60" height="30" fill="#208040"/></g></svg>"""
@@ -58,7 +60,7 @@ def test_a_head_turns_with_its_parting_on_its_own_side(fresh: tuple[Page, Servic
     page.get_by_role("button", name="One piece, many drawings").click()
     page.get_by_role("button", name="Gather", exact=True).click()
     saved(page)
-    assert len(document(page, service.address, "puppet")["pieces"]) == 2
+    assert len(document(page, service.address, "puppet")["pieces"]) == 3
     open_bench(page, "Rig")
     views = page.get_by_role("listbox", name="Views")
     views.get_by_role("option", name="side").click()

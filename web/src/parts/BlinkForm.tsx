@@ -74,12 +74,12 @@ function Row({ piece, does, put }: { piece: Piece; does: Does; put: (does: Does)
         }
       >
         <option value="">stays as it is</option>
-        <option value="shut">shows only while shut</option>
-        <option value="open">shows only while open</option>
+        <option value="shut">only while shut</option>
+        <option value="open">only while open</option>
         {piece.drawings.length > 1 &&
           piece.drawings.map((d) => (
             <option key={d.id} value={d.number}>
-              shows “{d.name}” while shut
+              “{d.name}” while shut
             </option>
           ))}
       </Select>

@@ -26,8 +26,9 @@ let reached: string | null = null;
 /** The piece that a closing hand means: the foremost, or one that is selected and was reached through it. */
 export function meant(at: Point): string | null {
   const found = piecesAt(at);
-  const through = found.find((p) => p === reached && get().pieces.includes(p));
-  return through ?? pick(at, false);
+  const { pieces } = get();
+  const chosen = found.find((p) => pieces.includes(p) && (p === reached || p === found[0]));
+  return chosen ?? pick(at, false);
 }
 
 /** The piece to select: the foremost, or, clicking the same place again, the one behind it. */

@@ -24,7 +24,6 @@ function Begins() {
       icon="flag"
       label={label}
       keys="Shift+l"
-      text={at ? `From ${at.name}` : undefined}
       pressed={!!at}
       disabled={!at && !next}
       onClick={beginLimbs}
@@ -77,7 +76,6 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
         icon="pin-angle"
         label="Pull the whole puppet"
         keys="w"
-        text="Whole"
         pressed={whole}
         onClick={() => setWhole(!whole)}
       />
@@ -110,7 +108,6 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
         icon="pause-btn"
         label="Blocking: held poses, no in-betweens; the keys stay as they are"
         keys="b"
-        text="Blocking"
         pressed={blocking}
         onClick={() => see({ blocking: !blocking })}
       />
