@@ -20,14 +20,7 @@ function Begins() {
       ? `Let pulled limbs begin at “${next.name}”`
       : "Pulled limbs begin where they hang on the body: select a joint to begin there";
   return (
-    <IconButton
-      icon="flag"
-      label={label}
-      keys="Shift+l"
-      pressed={!!at}
-      disabled={!at && !next}
-      onClick={beginLimbs}
-    />
+    <IconButton icon="flag" label={label} keys="Shift+l" pressed={!!at} disabled={!at && !next} onClick={beginLimbs} />
   );
 }
 
