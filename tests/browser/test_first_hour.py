@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
-import pytest
 from playwright.sync_api import Page, expect
 
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.voice import SOUND_RATE
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.interchange.sounds import resampled
+from sorvan.speech.espeak import say
 from tests.browser.acts import counted, counting
 from tests.browser.hands import Sheet, Stage, bench, document, drawn, eventually, saved, settle
 from tests.conftest import Service
+from tests.interchange.heads import MOUTHS, pictures
+from tests.interchange.noises import sound
 
 Page_ = Callable[..., Page]
 
@@ -72,8 +75,6 @@ def test_a_ball_with_ease_squash_and_loop(shared: Service, new_page: Page_) -> N
     saved(page)
     for frame, slow in ((0, "in"), (12, "out")):
         Sheet(page).click("ball", "place", frame)
-        page.get_by_label("Family").select_option("quadratic")
-        saved(page)
         page.get_by_label("Slow", exact=True).select_option(slow)
         saved(page)
     page.get_by_role("button", name="Add a recipe").click()
@@ -129,3 +130,61 @@ def test_a_recorded_flight_is_closed_to_a_loop(shared: Service, new_page: Page_)
     steps = np.hypot(*np.diff(np.concatenate([looped, looped[:, :1]], axis=1), axis=1))
     assert steps[-1] < 30 and steps.max() < 110
     counted(page, "a recorded flight closed to a loop", 12)
+
+
+TEXT = "Mind the bag, porter. Five boxes came off the pier."
+
+
+def test_a_talking_head_from_eleven_mouths_named_by_letters(shared: Service, new_page: Page_) -> None:
+    said = say(TEXT, "en-us", 145)
+    samples = resampled(said.samples[:, None], said.rate, SOUND_RATE)
+    page = begun(shared, new_page, "Head")
+    page.get_by_label("Art to bring in").set_input_files(pictures())
+    page.get_by_role("dialog").get_by_role("button", name="Good").click()
+    expect(page.get_by_role("row", name="head")).to_be_visible()
+    saved(page)
+    # The mouths become drawings of one piece, and that hangs on the head.
+    rows = page.get_by_role("row")
+    rows.filter(has_text="11 surprised").first.click()
+    rows.filter(has_text="1 A I").first.click(modifiers=["Shift"])
+    page.get_by_role("button", name="One piece, many drawings").click()
+    page.get_by_role("button", name="Gather", exact=True).click()
+    saved(page)
+    bench(page, "Rig")
+    drawn(page).drag((640, 430), (580, 250))
+    saved(page)
+    bench(page, "Voice")
+    page.get_by_role("button", name="Start a motion").click()
+    saved(page)
+    page.get_by_role("button", name="Make the chart").click()
+    expect(page.locator(".mouth-card")).to_have_count(11)
+    page.get_by_label("Sound files").set_input_files(
+        {"name": "warn.wav", "mimeType": "audio/wav", "buffer": sound(samples)}
+    )
+    saved(page)
+    page.get_by_role("dialog").get_by_role("button", name="frames long").click()
+    saved(page)
+    page.get_by_label("Text of the line").fill(TEXT)
+    page.get_by_role("button", name="Find the sounds").click()
+    expect(page.locator(".tier.words .span:not(.pause)")).to_have_count(len(TEXT.split()))
+    saved(page)
+    page.get_by_role("button", name="Make mouths").click()
+    saved(page)
+    page.locator(".stage").focus()
+    page.keyboard.press(" ")
+    motion, puppet = document(page, shared.address, "motion"), document(page, shared.address, "puppet")
+    joints = {j["name"]: j for j in puppet["joints"].values()}
+    chart = puppet["mouths"]
+    assert joints["11 surprised"]["parent"] == joints["head"]["id"]
+    # As many frames as the line needs, and every sound of lips and teeth on its own mouth.
+    assert motion["length"] >= len(samples) / SOUND_RATE * 24 - 1
+    (held,) = (c for id, c in motion["channels"].items() if id == f"{chart['piece']}.show")
+    number = {d["name"]: d["number"] for d in puppet["pieces"][chart["piece"]]["drawings"]}
+    assert [number[name] for name in MOUTHS] == list(range(1, 12))
+    keys = {int(f): k["value"][0] for f, k in held["keys"].items()}
+    for sound_ in (s for s in said.sounds if s.label in ("m", "b", "p", "f", "v")):
+        wanted = number["9 M B P" if sound_.label in "mbp" else "10 F V"]
+        around = range(int(sound_.start * 24) - 3, int(sound_.start * 24) + 4)
+        assert wanted in {keys[max(k for k in keys if k <= max(f, 0))] for f in around}, sound_
+    assert number["11 surprised"] not in keys.values() and len(set(keys.values())) >= 6
+    counted(page, "a talking head from art and sound", 20)

@@ -18,6 +18,8 @@ import { Select } from "../ui/Select";
 type Named = NonNullable<Ease>;
 type FamilyEase = Extract<Named, { kind: "family" }>;
 
+/** The family that is begun with where only is told where it is slow: as things fall and are thrown. */
+const PLAINEST: FamilyEase = { kind: "family", family: "quadratic", slow: "both", amount: null };
 const FAMILIES = CHOICES["Family.family"];
 const AMOUNTS: Partial<Record<FamilyEase["family"], { label: string; start: number; digits: number }>> = {
   back: { label: "How far past", start: 1.70158, digits: 3 },
@@ -166,21 +168,20 @@ function FamilyFields({ ease, apply }: { ease: Named; apply: (ease: Named) => vo
           <option key={f}>{f}</option>
         ))}
       </Select>
-      {family && (
-        <>
-          <label htmlFor="ease-slow">Slow</label>
-          <Select
-            id="ease-slow"
-            size="sm"
-            value={family.slow}
-            onChange={(e) => apply({ ...family, slow: e.target.value as FamilyEase["slow"] })}
-          >
-            <option value="out">out of the key</option>
-            <option value="in">into the next</option>
-            <option value="both">out and in</option>
-          </Select>
-        </>
-      )}
+      <label htmlFor="ease-slow">Slow</label>
+      <Select
+        id="ease-slow"
+        size="sm"
+        value={family?.slow ?? ""}
+        onChange={(e) =>
+          e.target.value && apply({ ...(family ?? PLAINEST), slow: e.target.value as FamilyEase["slow"] })
+        }
+      >
+        {!family && <option value="">(none)</option>}
+        <option value="out">out of the key</option>
+        <option value="in">into the next</option>
+        <option value="both">out and in</option>
+      </Select>
       {family && amount && (
         <>
           <label htmlFor="ease-amount">{amount.label}</label>
