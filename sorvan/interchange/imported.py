@@ -116,13 +116,15 @@ def drawing_of(imported: Imported, found: FoundPiece, pivot: tuple[float, float]
 
 
 def bring_in(production: Production, puppet: str, files: Sequence[Imported]) -> AddPieces:
-    """The command that puts everything found on the stage, where it stood in its picture."""
+    """The command that puts everything found on the stage, where it stood in its picture. Pictures that are cut to what
+    is in them tell no places: of those each is laid beside the other, so that all can be seen and taken hold of."""
     scale = scale_of(production, files) if files else 1.0
+    beside = laid_out(production, files, scale)
     pieces: list[NewPiece] = []
     groups: dict[tuple[str, ...], Group] = {}
     sources: list[str] = []
-    for imported in files:
-        left, top = placed(production, imported.frame, scale)
+    for n, imported in enumerate(files):
+        left, top = beside[n] if beside else placed(production, imported.frame, scale)
         sources.append(imported.source)
         for found in imported.pieces:
             drawing = drawing_of(imported, found, found.pivot)
@@ -151,6 +153,33 @@ def bring_in(production: Production, puppet: str, files: Sequence[Imported]) -> 
         )
     source = sources[0] if len(sources) == 1 else f"{len(sources)} files"
     return AddPieces(puppet=puppet, pieces=tuple(pieces), groups=tuple(groups.values()), source=source)
+
+
+GAP = 0.02
+"""The part of the stage's width that is left between pictures laid out."""
+
+
+def laid_out(production: Production, files: Sequence[Imported], scale: float) -> list[tuple[float, float]]:
+    """The left upper corners of pictures laid out in rows about the middle of the stage, if they are loose parts without
+    places: several, of one piece each, cut to different sizes. None for any others."""
+    if len(files) < 3 or any(len(f.pieces) != 1 for f in files) or len({f.frame for f in files}) == 1:
+        return []
+    gap, wide = GAP * production.width, 0.94 * production.width
+    rows: list[list[tuple[float, float]]] = [[]]
+    for width, height in ((f.frame[0] * scale, f.frame[1] * scale) for f in files):
+        if rows[-1] and sum(w + gap for w, _ in rows[-1]) + width > wide:
+            rows.append([])
+        rows[-1].append((width, height))
+    tall = sum(max(h for _, h in row) + gap for row in rows) - gap
+    found: list[tuple[float, float]] = []
+    top = (production.height - tall) / 2
+    for row in rows:
+        left, high = (production.width - sum(w + gap for w, _ in row) + gap) / 2, max(h for _, h in row)
+        for width, height in row:
+            found.append((left, top + (high - height) / 2))
+            left += width + gap
+        top += high + gap
+    return found
 
 
 def drawings_for(puppet: str, held: Piece, files: Iterable[Imported]) -> AddDrawings | None:

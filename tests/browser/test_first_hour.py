@@ -12,13 +12,18 @@ from sorvan.core.model.motion import Motion
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.voice import SOUND_RATE
 from sorvan.core.plan.evaluate import Evaluation
+from sorvan.interchange.files import read_file
+from sorvan.interchange.imported import Imported
 from sorvan.interchange.sounds import resampled
 from sorvan.speech.espeak import say
 from tests.browser.acts import counted, counting
 from tests.browser.hands import Sheet, Stage, bench, document, drawn, eventually, saved, settle
 from tests.conftest import Service
+from tests.interchange.art import drawn as drawn_alone
+from tests.interchange.art import png
 from tests.interchange.heads import MOUTHS, pictures
 from tests.interchange.noises import sound
+from tests.loose import biped, told
 
 Page_ = Callable[..., Page]
 
@@ -188,3 +193,38 @@ def test_a_talking_head_from_eleven_mouths_named_by_letters(shared: Service, new
         assert wanted in {keys[max(k for k in keys if k <= max(f, 0))] for f in around}, sound_
     assert number["11 surprised"] not in keys.values() and len(set(keys.values())) >= 6
     counted(page, "a talking head from art and sound", 20)
+
+
+PORTER = biped(told({}, {"left": "far", "right": "near"}), 0.1, 1)
+
+
+def loose() -> tuple[list[dict[str, object]], dict[str, tuple[float, float]]]:
+    """The porter's parts as pictures cut to what is in them, which tell nothing of where they belong; and where that is."""
+    found = read_file(PORTER.svg(), "porter.svg")
+    files, middles = [], {}
+    for piece in found.pieces:
+        whole = drawn_alone(Imported("one", (600, 700), [piece], dict(found.assets)), 700)[:, :600]
+        rows, columns = (np.flatnonzero(whole[:, :, 3].any(axis=n)) for n in (1, 0))
+        top, bottom, left, right = rows[0], rows[-1] + 1, columns[0], columns[-1] + 1
+        files.append(
+            {
+                "name": f"{piece.name}.png",
+                "mimeType": "image/png",
+                "buffer": png(np.ascontiguousarray(whole[top:bottom, left:right])),
+            }
+        )
+        middles[piece.name] = ((left + right) / 2, (top + bottom) / 2)
+    return files, middles
+
+
+def test_the_first_walk_of_a_newcomer_from_pictures_without_offsets(shared: Service, new_page: Page_) -> None:
+    page = begun(shared, new_page, "Porter")
+    files, middles = loose()
+    page.get_by_label("Art to bring in").set_input_files(files)
+    expect(page.get_by_role("row", name="head")).to_be_visible()
+    saved(page)
+    stage = drawn(page)
+    page.screenshot(path="/tmp/n7.png")
+    puppet = document(page, shared.address, "puppet")
+    at = {j["name"]: (j["rest"]["x"], j["rest"]["y"]) for j in puppet["joints"].values()}
+    print(at, middles)

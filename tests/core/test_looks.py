@@ -29,14 +29,14 @@ from tests.core.shelf import Shelf, drawing, polygon
 from tests.core.worlds import do
 
 
-def world(*ids: str) -> Documents:
+def world(*ids: str, apart: float = 8) -> Documents:
     documents = Documents({"p": Production(id="p", name="Quay")})
     documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Gull"})
     pieces = [
         {
             "id": id,
             "name": id,
-            "at": [100 + 50 * i, 100],
+            "at": [100 + apart * i, 100],
             "drawing": {"id": "d", "name": id, "art": "0" * 64, "pivot": [10 + i, 5], "bounds": [0, 0, 20, 10]},
         }
         for i, id in enumerate(ids)
@@ -87,6 +87,15 @@ def test_gathered_drawings_stay_as_they_are_numbered_by_name(order: list[int], k
     # Their numbers too, unless a key holds another already.
     numbers = [d.number for d in gathered.drawings]
     assert numbers == list(range(1, 12)) if not keyed else gathered.shown().number == 0
+
+
+def test_what_lay_apart_is_laid_on_the_piece_it_is_gathered_into() -> None:
+    documents = world("smile", "open", "shut", apart=60)
+    before = piece_worlds(documents.puppet("a"))["smile"].place((10, 5))
+    documents = edit(documents, "gather-drawings", piece="smile", others=["open", "shut"])
+    for d in held(documents).drawings:
+        shown = edit(documents, "show-drawing", piece="smile", drawing=d.id)
+        assert piece_worlds(shown.puppet("a"))["smile"].place((10, 5)) == pytest.approx(before)
 
 
 def test_a_key_goes_on_choosing_its_drawing_when_they_are_reordered() -> None:

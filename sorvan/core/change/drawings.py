@@ -18,7 +18,7 @@ from sorvan.core.model.shot import Member
 from sorvan.core.rig.names import words
 from sorvan.core.rig.riding import sharers, with_drawing, with_drawings
 from sorvan.core.rig.sides import free_name
-from sorvan.core.rig.skeleton import piece, piece_worlds
+from sorvan.core.rig.skeleton import box_of, piece, piece_worlds
 
 
 def drawing(held: Piece, id: str) -> Drawing:
@@ -57,7 +57,8 @@ class AddDrawings(PuppetCommand):
 
 
 class GatherDrawings(Command):
-    """Make other pieces' drawings replacements of one piece; each stays where it stood.
+    """Make other pieces' drawings replacements of one piece; each stays where it stood, if it lay over that, and else is
+    laid on it middle to middle.
 
     Drawings that are numbered by name come in the order of their numbers, and keep them where nothing is keyed yet.
     """
@@ -79,6 +80,8 @@ class GatherDrawings(Command):
             other = piece(puppet, id)
             pivot = worlds[id].inverse().place(at)
             moved = (pivot[0] - other.shown().pivot[0], pivot[1] - other.shown().pivot[1])
+            if not _overlap(box_of(held, worlds[held.id]), box_of(other, worlds[id])):
+                moved = _onto(held, other)
             for d in other.drawings:
                 shifted = (d.pivot[0] + moved[0], d.pivot[1] + moved[1])
                 name = other.name if len(other.drawings) == 1 else d.name
@@ -100,6 +103,17 @@ class GatherDrawings(Command):
     def label(self, documents: Documents) -> str:
         name = piece(documents.puppet(self.puppet), self.piece).name
         return f"Gather {several(len(self.others), 'piece')} as drawings of “{name}”"
+
+
+def _overlap(one: Box, two: Box) -> bool:
+    return one[0] <= two[2] and two[0] <= one[2] and one[1] <= two[3] and two[1] <= one[3]
+
+
+def _onto(held: Piece, other: Piece) -> tuple[float, float]:
+    """By how much another piece's pivots are moved to lay the middle of what it shows on the middle of this one's."""
+    (l, t, r, b), (hl, ht, hr, hb) = other.shown().bounds, held.shown().bounds
+    middle = ((hl + hr) / 2 - held.shown().pivot[0], (ht + hb) / 2 - held.shown().pivot[1])
+    return (l + r) / 2 - middle[0] - other.shown().pivot[0], (t + b) / 2 - middle[1] - other.shown().pivot[1]
 
 
 def _chosen(documents: Documents, puppet: Puppet, piece: str) -> bool:
