@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable
 
 import numpy as np
+import skia
 from playwright.sync_api import Page, expect
 
 from sorvan.core.model.motion import Motion
@@ -254,4 +255,40 @@ def test_the_first_walk_of_a_newcomer_from_pictures_without_offsets(shared: Serv
     assert np.ptp(near) > 60 and np.ptp(far) > 60 and np.corrcoef(near, far)[0, 1] < -0.6
     seam = np.abs(near[0] - near[-1])
     assert seam < 1.6 * np.abs(np.diff(near)).max()
-    counted(page, "the first walk, from pictures without offsets", 60)
+    counted(page, "the first walk, from pictures without offsets", 28)
+
+
+def test_a_scene_with_a_photograph_behind(shared: Service, new_page: Page_) -> None:
+    page = begun(shared, new_page, "Scene")
+    art = {"name": "ball.svg", "mimeType": "image/svg+xml", "buffer": BALL.encode()}
+    page.get_by_label("Art to bring in").set_input_files(art)
+    expect(page.get_by_role("row", name="ball")).to_be_visible()
+    saved(page)
+    # The photograph is a puppet of its own.
+    page.get_by_role("button", name="ball", exact=True).click()
+    page.get_by_role("menuitem", name="New puppet…").click()
+    page.get_by_role("dialog").get_by_role("textbox").fill("Quay")
+    page.get_by_role("dialog").get_by_role("textbox").press("Enter")
+    saved(page)
+    pixels = np.zeros((720, 1280, 4), np.uint8)
+    pixels[:, :, :] = (40, 120, 160, 255)
+    jpeg = bytes(skia.Image.fromarray(pixels).encodeToData(skia.kJPEG, 95))
+    page.get_by_label("Art to bring in").set_input_files({"name": "quay.jpg", "mimeType": "image/jpeg", "buffer": jpeg})
+    expect(page.get_by_role("row", name="quay")).to_be_visible()
+    saved(page)
+    bench(page, "Shots")
+    page.get_by_role("button", name="New shot").click()
+    saved(page)
+    for name in ("Quay", "ball"):
+        page.get_by_role("button", name="Bring in a puppet or a set").click()
+        page.get_by_role("menuitem", name=name, exact=True).click()
+        saved(page)
+    counted(page, "a scene with a photograph behind", 14)
+    expect(page.locator(".notice")).to_have_count(0)
+    seen = drawn(page).pixels().astype(int)
+    photograph = (np.abs(seen[:, :, :3] - (40, 120, 160)) < 6).all(axis=2)
+    ball = (np.abs(seen[:, :, :3] - (0xD0, 0x30, 0x20)) < 6).all(axis=2)
+    scale = float(page.locator(".stage").get_attribute("data-scale") or 1)
+    # The photograph fills the picture, and the ball is before it, whole.
+    assert photograph.sum() / scale**2 > 0.9 * 1280 * 720
+    assert ball.sum() / scale**2 > 0.9 * math.pi * 50**2

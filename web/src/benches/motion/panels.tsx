@@ -24,8 +24,9 @@ export function JointValues({ puppet, motion }: { puppet: Puppet; motion: Motion
     return (
       <div className="card-sheet">
         <p className="hint mt-0 mb-0">
-          Pull a piece on the stage: it turns about its pin, and what hangs on it follows. Each pull makes a key at
-          frame {frame + 1}. Draw a box, or click with Shift, to take several joints in hand.
+          Pull a piece on the stage: it turns about its pin, and what hangs on it follows. Each pull makes a key
+          {frame < 0 ? " at the frame that shows" : ` at frame ${frame + 1}`}. Draw a box, or click with Shift, to take
+          several joints in hand.
         </p>
       </div>
     );
