@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from sorvan.core.model.base import Value
 from sorvan.core.model.puppet import Puppet
+from sorvan.core.rig.lexicon import SHUT
 from sorvan.core.rig.names import words
-from sorvan.core.voice.mouth_names import SHUT
 
 LIDS = frozenset(
     ("lid", "lids", "eyelid", "eyelids", "augenlid", "augenlider", "lider", "paupiere", "paupieres", "parpado", "parpados",

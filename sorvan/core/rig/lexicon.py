@@ -362,3 +362,8 @@ COUNTED = frozenset(
     ]
 )
 """Words for what something is in a file: with a number behind them, they name nothing."""
+SHUT = frozenset(
+    ("shut", "closed", "close", "zu", "geschlossen", "ferme", "fermee", "fermes", "cerrado", "cerrada", "cerrados", "chiuso",
+     "chiusa", "chiusi", "dicht", "kiinni")
+)  # fmt: skip
+"""Words for what is shut: a mouth, or an eye."""

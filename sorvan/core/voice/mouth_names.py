@@ -33,11 +33,6 @@ _WORDS: dict[MouthGroup, tuple[str, ...]] = {
 }  # fmt: skip
 """What is said of mouths that are named by what is seen of them: in English, German, French, Spanish, Italian, Dutch
 and Finnish."""
-SHUT = frozenset(
-    ("shut", "closed", "close", "zu", "geschlossen", "ferme", "fermee", "fermes", "cerrado", "cerrada", "cerrados", "chiuso",
-     "chiusa", "chiusi", "dicht", "kiinni")
-)  # fmt: skip
-"""Words for what is shut: a mouth, or an eye."""
 _MOODS = ("happy", "sad", "angry", "tired", "calm", "scared")
 _ALWAYS = frozenset(
     (
