@@ -151,6 +151,19 @@ def test_from_a_recording_and_its_text_to_a_film_that_speaks(
     assert len(found) == len(said)
     assert np.mean([abs(a - b) for a, b in zip(found, said, strict=True)]) < 2 / 24
 
+    # What is not drawn has a stand-in, seen beside a word in which it is heard; another is chosen by its picture.
+    stands = page.get_by_role("region", name="Mouths that fill in")
+    row = stands.locator("div", has_text="round open").first
+    expect(row).to_contain_text("in “off”")
+    row.get_by_role("button").click()
+    page.get_by_role("menuitem", name="narrow").click()
+    saved(page)
+    chart = document(page, shared.address, "puppet", "a")["mouths"]
+    assert chart["sounds"]["AO"] == "narrow" and chart["sounds"]["OW"] == "narrow"
+    expect(page.get_by_role("group", name="narrow", exact=True).locator(".taken")).to_contain_text("AO")
+    page.keyboard.press("Control+z")
+    saved(page)
+
     # A boundary is dragged; the word that begins there goes along.
     before = document(page, shared.address, "voice")["chart"]
     word = next(id for id, w in before["words"].items() if w["text"] == "five")

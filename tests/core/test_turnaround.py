@@ -16,7 +16,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Dial, DialStop, Puppet
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.rig.views import drawn_by_view, view_of
+from sorvan.core.rig.views import drawn_by_view, offered_views, view_of
 from tests.core.shelf import Shelf
 from tests.core.test_becoming import steam
 from tests.core.worlds import do, piece
@@ -342,7 +342,7 @@ def test_groups_tell_the_view_of_what_is_in_them() -> None:
     hairs = [{**piece(f"q{n}", 10 * n, 0), "name": name} for n, name in enumerate(("hair", "hair back", "1 A", "2 O"))]
     other = do(documents, {"do": "add-puppet", "id": "b", "name": "Guard"})
     other = do(other, {"do": "add-pieces", "puppet": "b", "pieces": hairs})
-    assert drawn_by_view(other.puppet("b")) == {}
+    assert offered_views(other.puppet("b")) == {} and offered_views(puppet) == by
     made = do(documents, {"do": "gather-views", "puppet": "a", "dial": "t"}).puppet("a")
     assert [d.name for d in made.pieces["p0"].drawings] == ["front", "side"]
 

@@ -67,6 +67,8 @@ class GatherDrawings(Command):
     puppet: Id
     piece: Id
     others: Annotated[tuple[Id, ...], Field(min_length=1, max_length=500)]
+    stay: bool = False
+    """Whether each stays where it stood, however far apart."""
 
     def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
@@ -80,7 +82,7 @@ class GatherDrawings(Command):
             other = piece(puppet, id)
             pivot = worlds[id].inverse().place(at)
             moved = (pivot[0] - other.shown().pivot[0], pivot[1] - other.shown().pivot[1])
-            if not _overlap(box_of(held, worlds[held.id]), box_of(other, worlds[id])):
+            if not self.stay and not _overlap(box_of(held, worlds[held.id]), box_of(other, worlds[id])):
                 moved = _onto(held, other)
             for d in other.drawings:
                 shifted = (d.pivot[0] + moved[0], d.pivot[1] + moved[1])

@@ -54,7 +54,7 @@ class GatherViews(Command):
         }
         for by in named.values():
             first, *others = (by[at] for at in sorted(by))
-            gather = GatherDrawings(puppet=self.puppet, piece=first, others=tuple(others))
+            gather = GatherDrawings(puppet=self.puppet, piece=first, others=tuple(others), stay=True)
             documents = gather.result(documents)
         documents = documents.with_(_called(documents.puppet(self.puppet), puppet, named))
         after = documents.puppet(self.puppet)

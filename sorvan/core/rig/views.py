@@ -57,12 +57,23 @@ def drawn_by_view(puppet: Puppet) -> dict[str, dict[float, str]]:
         found.setdefault(_shared(name, elsewhere), {}).setdefault(at, id)
     for name in found.keys() & plain.keys():
         found[name].setdefault(0.0, plain[name])
-    several = {name: by for name, by in found.items() if len(by) > 1}
-    # One part alone says nothing of a whole that is seen from all round: “hair” and “hair back” are two hairs.
+    return {name: by for name, by in found.items() if len(by) > 1}
+
+
+def offered_views(puppet: Puppet) -> dict[str, dict[float, str]]:
+    """Of what is drawn in several views what is offered unasked: parts of which another has two of the same views, or
+    that are drawn in three or more, or whose front is called so too. “Hair” and “hair back” alone are two hairs, and nothing that is seen from all round."""
+    several = drawn_by_view(puppet)
+
+    def called(by: dict[float, str]) -> bool:
+        return 0.0 in by and view_of(puppet.pieces[by[0.0]].name) is not None
+
     return {
         name: by
         for name, by in several.items()
-        if any(len(by.keys() & its.keys()) > 1 for other, its in several.items() if other != name)
+        if called(by)
+        or len(by) > 2
+        or any(len(by.keys() & its.keys()) > 1 for other, its in several.items() if other != name)
     }
 
 

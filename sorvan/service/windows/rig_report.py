@@ -25,7 +25,7 @@ from sorvan.core.rig.limits import rest_direction
 from sorvan.core.rig.proposal import loose_of
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
 from sorvan.core.rig.sides import twins
-from sorvan.core.rig.views import drawn_by_view
+from sorvan.core.rig.views import offered_views
 from sorvan.service.letters.messages import BendView, FindingView, MeshLetter, RigLetter, TurnView, ViewView
 
 
@@ -65,7 +65,7 @@ def rig_letter(evaluation: Evaluation) -> RigLetter:
 
 def views_named(puppet: Puppet) -> tuple[str, ...]:
     """The views that pieces of a puppet are named by, in their order round it."""
-    found = drawn_by_view(puppet)
+    found = offered_views(puppet)
     return tuple(name for at, name in USUAL if any(at in by for by in found.values()))
 
 
