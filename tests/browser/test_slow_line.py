@@ -47,7 +47,12 @@ def test_over_a_slow_line_and_while_the_database_is_away_nothing_snaps_back_and_
 
     def ball_at() -> tuple[float, float]:
         """Where the red is, in stage units."""
-        seen, (scale, left, top) = stage.pixels(), looked()
+        while True:
+            # A stage that changes its size meanwhile is looked at again: what is seen and where belong together.
+            before, seen = looked(), stage.pixels()
+            if before == looked():
+                break
+        scale, left, top = before
         red = (seen[:, :, 0] > 150) & (seen[:, :, 1] < 90) & (seen[:, :, 2] < 90)
         assert red.any()
         y, x = np.argwhere(red).mean(axis=0)

@@ -154,7 +154,7 @@ def test_from_a_recording_and_its_text_to_a_film_that_speaks(
     # What is not drawn has a stand-in, seen beside a word in which it is heard; another is chosen by its picture.
     stands = page.get_by_role("region", name="Mouths that fill in")
     row = stands.locator("div", has_text="round open").first
-    expect(row).to_contain_text("in “off”")
+    expect(row).to_contain_text("in “porter”")
     row.get_by_role("button").click()
     page.get_by_role("menuitem", name="narrow").click()
     saved(page)

@@ -29,7 +29,7 @@ from tests.core.shelf import Shelf, drawing, polygon
 from tests.core.worlds import do
 
 
-def world(*ids: str, apart: float = 8) -> Documents:
+def world(*ids: str, apart: float = 8, corner: float = 0) -> Documents:
     documents = Documents({"p": Production(id="p", name="Quay")})
     documents = do(documents, {"do": "add-puppet", "id": "a", "name": "Gull"})
     pieces = [
@@ -37,7 +37,13 @@ def world(*ids: str, apart: float = 8) -> Documents:
             "id": id,
             "name": id,
             "at": [100 + apart * i, 100],
-            "drawing": {"id": "d", "name": id, "art": "0" * 64, "pivot": [10 + i, 5], "bounds": [0, 0, 20, 10]},
+            "drawing": {
+                "id": "d",
+                "name": id,
+                "art": "0" * 64,
+                "pivot": [10 + corner + i, 5 + corner],
+                "bounds": [corner, corner, corner + 20, corner + 10],
+            },
         }
         for i, id in enumerate(ids)
     ]
@@ -89,13 +95,16 @@ def test_gathered_drawings_stay_as_they_are_numbered_by_name(order: list[int], k
     assert numbers == list(range(1, 12)) if not keyed else gathered.shown().number == 0
 
 
-def test_what_lay_apart_is_laid_on_the_piece_it_is_gathered_into() -> None:
-    documents = world("smile", "open", "shut", apart=60)
-    before = piece_worlds(documents.puppet("a"))["smile"].place((10, 5))
+@pytest.mark.parametrize("cut", [True, False])
+def test_pictures_without_a_place_are_laid_on_the_piece_they_are_gathered_into_and_no_others(cut: bool) -> None:
+    corner = 0 if cut else 7
+    documents = world("smile", "open", "shut", apart=60, corner=corner)
+    before = {id: world_.place((10 + corner, 5 + corner)) for id, world_ in piece_worlds(documents.puppet("a")).items()}
     documents = edit(documents, "gather-drawings", piece="smile", others=["open", "shut"])
     for d in held(documents).drawings:
         shown = edit(documents, "show-drawing", piece="smile", drawing=d.id)
-        assert piece_worlds(shown.puppet("a"))["smile"].place((10, 5)) == pytest.approx(before)
+        middle = piece_worlds(shown.puppet("a"))["smile"].place((10 + corner, 5 + corner))
+        assert middle == pytest.approx(before["smile" if cut else d.name])
 
 
 def test_a_key_goes_on_choosing_its_drawing_when_they_are_reordered() -> None:

@@ -57,8 +57,8 @@ class AddDrawings(PuppetCommand):
 
 
 class GatherDrawings(Command):
-    """Make other pieces' drawings replacements of one piece; each stays where it stood, if it lay over that, and else is
-    laid on it middle to middle.
+    """Make other pieces' drawings replacements of one piece; each stays where it stood. Only pictures that were cut to
+    what is in them, and so have no place of their own, are laid on it middle to middle where they lay apart.
 
     Drawings that are numbered by name come in the order of their numbers, and keep them where nothing is keyed yet.
     """
@@ -68,7 +68,7 @@ class GatherDrawings(Command):
     piece: Id
     others: Annotated[tuple[Id, ...], Field(min_length=1, max_length=500)]
     stay: bool = False
-    """Whether each stays where it stood, however far apart."""
+    """Whether all stay where they stood, pictures without places too."""
 
     def result(self, documents: Documents) -> Documents:
         puppet = documents.puppet(self.puppet)
@@ -82,7 +82,8 @@ class GatherDrawings(Command):
             other = piece(puppet, id)
             pivot = worlds[id].inverse().place(at)
             moved = (pivot[0] - other.shown().pivot[0], pivot[1] - other.shown().pivot[1])
-            if not self.stay and not _overlap(box_of(held, worlds[held.id]), box_of(other, worlds[id])):
+            apart = not _overlap(box_of(held, worlds[held.id]), box_of(other, worlds[id]))
+            if apart and not self.stay and _cut_out(held) and _cut_out(other):
                 moved = _onto(held, other)
             for d in other.drawings:
                 shifted = (d.pivot[0] + moved[0], d.pivot[1] + moved[1])
@@ -109,6 +110,16 @@ class GatherDrawings(Command):
 
 def _overlap(one: Box, two: Box) -> bool:
     return one[0] <= two[2] and two[0] <= one[2] and one[1] <= two[3] and two[1] <= one[3]
+
+
+def _cut_out(held: Piece) -> bool:
+    """Whether what a piece shows begins where its picture does: it was cut to what is in it."""
+    left, top, _, _ = held.shown().bounds
+    return abs(left) < CUT and abs(top) < CUT
+
+
+CUT = 0.5
+"""Units that are left about what is in a picture that was cut to it."""
 
 
 def _onto(held: Piece, other: Piece) -> tuple[float, float]:

@@ -212,7 +212,7 @@ export function GatherCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
     <Fold title="One piece, many drawings" open={false}>
       <p className="hint mt-0">
         Mouths, hands or views that came as pieces of their own can become drawings of one piece. Each stays where it
-        stood; what lay apart is laid on it.
+        stood; pictures without a place of their own are laid on it.
       </p>
       <Select
         size="sm"
