@@ -156,7 +156,7 @@ def test_from_a_recording_and_its_text_to_a_film_that_speaks(
     row = stands.locator("div", has_text="round open").first
     expect(row).to_contain_text("in “porter”")
     row.get_by_role("button").click()
-    page.get_by_role("menuitem", name="narrow").click()
+    page.get_by_role("menuitemradio", name="narrow").click()
     saved(page)
     chart = document(page, shared.address, "puppet", "a")["mouths"]
     assert chart["sounds"]["AO"] == "narrow" and chart["sounds"]["OW"] == "narrow"
