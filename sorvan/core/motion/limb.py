@@ -16,11 +16,11 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.geometry import Affine, Complexes, Floats, Point
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.puppet import ROOT, Limits, Puppet
-from sorvan.core.motion.hand import Grip, JointPull, TriedValues, grip, joint_under, stands, turning
+from sorvan.core.motion.hand import TriedValues, grip, joint_under, stands, turning
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import anatomy, has_legs
-from sorvan.core.rig.gives import rest_side, ways
+from sorvan.core.rig.gives import PLAIN_BEND, rest_side, ways
 from sorvan.core.rig.hinges import Hinges, bent, in_radians
 from sorvan.core.rig.roles import REST, limbs_of, roles_of
 from sorvan.core.rig.skeleton import ancestors, below, children
@@ -34,8 +34,6 @@ HELD = 1.0
 """Units from a joint within which a hand holds the joint itself, and nothing that it could turn."""
 NEARLY = 0.25
 """Radians by which a last bone may be held aside of where the bone before it points, and still count as straight on."""
-SAYS = 0.06
-"""Radians from which on a joint, as it is posed, goes on giving the way that it is bent."""
 
 
 class Grasp(Protocol):
@@ -126,24 +124,20 @@ def take(
     if pull == "turn":
         joint = turning(pose.puppet, joint)
     if pull != "limb":
-        return _one(pose, joint, pull, at, snap)
+        return grip(pose, joint, pull, at, snap)
     if joint == ROOT or (joint in pose.puppet.joints and pose.puppet.joints[joint].handle):
-        return _one(pose, joint, "move", at, snap)
+        return grip(pose, joint, "move", at, snap)
     # Refuses what can't be posed at all.
-    whole = _one(pose, joint, "turn", at, False)
+    whole = grip(pose, joint, "turn", at)
     joints = _turning(pose, joint, piece is not None, at, begins)
     reaches = [c for c in pose.puppet.chains.values() if set(c.joints[:-1]) & set(joints) and _reaching(pose, c.id)]
     if reaches:
         # Its turns come from its handle: that is what follows the hand.
-        return _one(pose, reaches[-1].handle, "move", at, snap)
+        return grip(pose, reaches[-1].handle, "move", at, snap)
     if not joints:
         return whole
     _not_planted(pose, joints)
     return _gripped(pose, joint, joints, at)
-
-
-def _one(pose: Evaluation, joint: str, pull: JointPull, at: Point, snap: bool) -> Grip:
-    return grip(pose, joint, pull, at, snap)
 
 
 def _gripped(pose: Evaluation, joint: str, joints: tuple[str, ...], at: Point) -> LimbGrip:
@@ -166,7 +160,7 @@ def _gripped(pose: Evaluation, joint: str, joints: tuple[str, ...], at: Point) -
     gives = ways(puppet, joints, rest, side)
     bends = np.angle(bones[1:, 0] * bones[:-1, 0].conj())
     if len(bends):
-        side = float(np.sign(bends[0])) if abs(bends[0]) > SAYS else gives[0]
+        side = float(np.sign(bends[0])) if abs(bends[0]) > PLAIN_BEND else gives[0]
     hinges = Hinges(side, gives, tuple(in_radians(puppet.joints[j].limits) for j in joints))
     kept = LimbEnd(end, float(pose.value(end, "turn", 0)[0]), signs[-1], puppet.joints[end].limits) if end else None
     return LimbGrip(
@@ -201,7 +195,8 @@ def _along(puppet: Puppet, joints: tuple[str, ...], last: Affine, at: Point) -> 
         way = complex(*puppet.joints[below_[0]].rest.affine().at)
     elif len(joints) > 1:
         # Drawn nearly straight on, it counts as straight.
-        way = complex(*puppet.joints[own].rest.affine().inverse().arrow(puppet.joints[own].rest.affine().at))
+        rest = puppet.joints[own].rest.affine()
+        way = complex(*rest.inverse().arrow(rest.at))
         way = held if abs(np.angle(held * way.conjugate())) > NEARLY else way
     else:
         way = held

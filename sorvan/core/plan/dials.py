@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sorvan.core.geometry import Floats
+from sorvan.core.kept import kept
 from sorvan.core.model.channels import AS_AT_REST, NEUTRAL, channel_id, kind_of
 from sorvan.core.model.puppet import Dial, Puppet
 from sorvan.core.plan.turning import turn, turnaround_of
@@ -25,7 +26,7 @@ def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]
             continue
         if held is not None:
             _apply(dial, np.clip(held[0], dial.low, dial.high), found, frames)
-        elif still := _holds(dial):
+        elif still := {c for c in _holds(dial) if kind_of(c) != "show" or c not in found}:
             _apply(dial, np.full(frames, dial.rest), found, frames, still)
     for joint in puppet.joints.values():
         id = channel_id(joint.id, "turn")
@@ -39,10 +40,11 @@ def with_dials(puppet: Puppet, values: Values, frames: int) -> dict[str, Floats]
     return found
 
 
-def _holds(dial: Dial) -> set[str]:
+@kept()
+def _holds(dial: Dial) -> frozenset[str]:
     """The channels that a dial holds at its rest."""
     here = (c for s in dial.stops if s.at == dial.rest for c in s.values)
-    return {c for c in here if kind_of(c) in ("show", "opacity")}
+    return frozenset(c for c in here if kind_of(c) in ("show", "opacity"))
 
 
 def _apply(dial: Dial, at: Floats, found: dict[str, Floats], frames: int, only: set[str] | None = None) -> None:

@@ -133,11 +133,6 @@ def anatomy(puppet: Puppet) -> Anatomy:
     return Anatomy(body, spine, first["neck"], first["head"], tuple(legs), tuple(arms), facing, ground)
 
 
-def facing_of(puppet: Puppet) -> int:
-    """The way a puppet faces: +1 to the right, -1 to the left, 0 to the front or if it has no legs to tell by."""
-    return anatomy(puppet).facing if has_legs(puppet) else 0
-
-
 def _place(puppet: Puppet, id: str) -> complex:
     world = rest_worlds(puppet)[id]
     return complex(world.e, world.f)

@@ -4,17 +4,8 @@ from __future__ import annotations
 
 from sorvan.core.model.base import Value
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.rig.lexicon import SHUT
+from sorvan.core.rig.lexicon import EYES, LIDS, SHUT
 from sorvan.core.rig.names import words
-
-LIDS = frozenset(
-    ("lid", "lids", "eyelid", "eyelids", "augenlid", "augenlider", "lider", "paupiere", "paupieres", "parpado", "parpados",
-     "palpebra", "palpebre", "ooglid", "oogleden", "luomi", "luomet")
-)  # fmt: skip
-EYES = frozenset(
-    ("eye", "eyes", "auge", "augen", "oeil", "yeux", "ojo", "ojos", "occhio", "occhi", "oog", "ogen", "silma", "silmat")
-)  # fmt: skip
-"""Words for lids and eyes in English, German, French, Spanish, Italian, Dutch and Finnish."""
 
 
 class BlinkParts(Value):

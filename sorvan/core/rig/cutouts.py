@@ -151,6 +151,12 @@ class Contacts:
         share = float(self.over(one, other).area) / small
         return share if share > 0.005 else 0.02 if self.touch(one, other) >= 0.8 else 0.0
 
+    def ends_in(self, one: str, other: str) -> bool:
+        """Whether a long piece has an end in, or no farther than its own width from, another."""
+        held = self.found[one]
+        ends = (shapely.Point(e.real, e.imag) for e in held.tips)
+        return any(self.found[other].shape.distance(e) <= held.width for e in ends)
+
     def meeting(self, one: str, other: str) -> Point:
         """The middle of where two pieces meet, on the first."""
         over = self.over(one, other)

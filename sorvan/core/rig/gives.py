@@ -9,7 +9,7 @@ import numpy as np
 
 from sorvan.core.geometry import Complexes
 from sorvan.core.model.puppet import Puppet
-from sorvan.core.rig.anatomy import facing_of
+from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.rig.roles import roles_of
 from sorvan.core.rig.skeleton import rest_worlds
 
@@ -59,7 +59,7 @@ def _as_its_kind(puppet: Puppet, joints: Sequence[str]) -> float:
     kind = next((roles[j] for j in joints if roles.get(j) in ("upper arm", "lower arm", "thigh", "shin")), None)
     if kind is None:
         return 0.0
-    arm, facing = kind in ("upper arm", "lower arm"), facing_of(puppet)
+    arm, facing = kind in ("upper arm", "lower arm"), anatomy(puppet).facing if has_legs(puppet) else 0
     worlds = rest_worlds(puppet)
     above = puppet.joints[joints[0]].parent
     # Counted in what the limb hangs on, which may be mirrored.

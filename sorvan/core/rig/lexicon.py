@@ -367,3 +367,11 @@ SHUT = frozenset(
      "chiusa", "chiusi", "dicht", "kiinni")
 )  # fmt: skip
 """Words for what is shut: a mouth, or an eye."""
+LIDS = frozenset(
+    ("lid", "lids", "eyelid", "eyelids", "augenlid", "augenlider", "lider", "paupiere", "paupieres", "parpado", "parpados",
+     "palpebra", "palpebre", "ooglid", "oogleden", "luomi", "luomet")
+)  # fmt: skip
+EYES = frozenset(
+    ("eye", "eyes", "auge", "augen", "oeil", "yeux", "ojo", "ojos", "occhio", "occhi", "oog", "ogen", "silma", "silmat")
+)  # fmt: skip
+"""Words for lids and eyes in English, German, French, Spanish, Italian, Dutch and Finnish."""

@@ -9,15 +9,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-import shapely
-
 from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Point
 from sorvan.core.model.puppet import Joint, Limits, Piece, Puppet, Role, Side
-from sorvan.core.rig.blinks import EYES
 from sorvan.core.rig.cutouts import COVERED, Contacts, Cutout, cutouts
-from sorvan.core.rig.lexicon import LIMBS, MOUTHS, ON_HEADS
+from sorvan.core.rig.lexicon import EYES, LIMBS, MOUTHS, ON_HEADS
 from sorvan.core.rig.names import sideless, words
 from sorvan.core.rig.roles import ARM, LEG, role_by_name
 from sorvan.core.rig.skeleton import rest_worlds
@@ -30,7 +27,7 @@ MOST = 300
 SURE = 0.5
 """What is less sure than this is left open."""
 WITHIN = (
-    (frozenset(("pupil", "iris", "pupille", "pupila", "pupilla", "pupil", "pupilli")), EYES),
+    (frozenset(("pupil", "iris", "pupille", "pupila", "pupilla", "pupilli")), EYES),
     (frozenset(("teeth", "tongue", "zunge", "langue", "lengua", "lingua", "tong", "kieli")), MOUTHS),
 )
 """Words for what lies in something else, and for that."""
@@ -274,8 +271,7 @@ class _Proposer:
         if not self.found[id].long:
             return
         hands = [k for k, role in self.roles.items() if role == "hand" and self._may_hang(id, k)]
-        ends = [shapely.Point(e.real, e.imag).buffer(self.found[id].width) for e in self.found[id].tips]
-        holding = [k for k in hands if any(e.intersects(self.found[k].shape) for e in ends)]
+        holding = [k for k in hands if self.contacts.ends_in(id, k)]
         if len(holding) == 1:
             self._take(id, holding[0], 0.75, "it lies in the hand")
 

@@ -43,11 +43,11 @@ def told_roles(puppet: Puppet, found: Mapping[str, Cutout]) -> dict[str, Role]:
     told: dict[str, Role] = {id: j.role for id, j in joints.items() if j.role is not None}
     roles = {id: r for id, j in joints.items() if (r := told.get(id) or role_by_name(j.name)) is not None}
     said = {id: set(words(j.name)) for id, j in joints.items()}
-    for role, listed in (("head", FACES), ("pelvis", ABOUT_HIPS)):
+    instead: tuple[tuple[Role, frozenset[str]], ...] = (("head", FACES), ("pelvis", ABOUT_HIPS))
+    for role, listed in instead:
         own = [id for id in found if id not in roles and said[id] & listed]
-        needed: Role = "head" if role == "head" else "pelvis"
-        if needed not in roles.values() and len(own) == 1 and (needed == "head" or "thigh" in roles.values()):
-            roles[own[0]] = needed
+        if role not in roles.values() and len(own) == 1 and (role == "head" or "thigh" in roles.values()):
+            roles[own[0]] = role
     _four_parts(puppet, roles, told, said)
     if not any(role in _TRUNK for role in roles.values()):
         return told

@@ -10,6 +10,7 @@ import re
 from dataclasses import dataclass
 
 from sorvan.core.model.puppet import PLAIN, MouthGroup
+from sorvan.core.rig.lexicon import MOUTHS
 from sorvan.core.rig.names import words
 from sorvan.core.voice.phonemes import ARPABET, VOWELS
 
@@ -34,12 +35,7 @@ _WORDS: dict[MouthGroup, tuple[str, ...]] = {
 """What is said of mouths that are named by what is seen of them: in English, German, French, Spanish, Italian, Dutch
 and Finnish."""
 _MOODS = ("happy", "sad", "angry", "tired", "calm", "scared")
-_ALWAYS = frozenset(
-    (
-        "mouth", "mouths", "lips", "lip", "mund", "lippen", "bouche", "levres", "boca", "labios", "bocca", "labbra", "mond",
-        "suu", "huulet", "and", "und", "et", "ja",
-    )
-)  # fmt: skip
+_ALWAYS = MOUTHS | {"mouths", "lip", "and", "und", "et", "ja"}
 """Words that say no more than that it is a mouth."""
 
 _LETTERS: dict[str, str] = {

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -117,8 +118,8 @@ def proposed(piece: Piece) -> MouthChart:
     """A mouth chart for the drawings of a piece, by their names. Where names tell what is drawn, one whose name tells
     nothing is no speaking mouth; where hardly any does, mouths are told by their sizes."""
     boxes = {float(d.number): (d.bounds[2] - d.bounds[0], d.bounds[3] - d.bounds[1]) for d in piece.drawings}
-    chart = _named([(drawing.name, float(drawing.number)) for drawing in piece.drawings], boxes)
-    return chart.changed(piece=piece.id, dial=None)
+    row = [(drawing.name, float(drawing.number)) for drawing in piece.drawings]
+    return MouthChart(piece=piece.id, **_named(row, boxes))
 
 
 def proposed_dial(puppet: Puppet, dial: Dial) -> MouthChart:
@@ -133,7 +134,7 @@ def proposed_dial(puppet: Puppet, dial: Dial) -> MouthChart:
             if d.number == values[0]
         ]
         row.append((names[0] if names else f"at {stop.at:g}", stop.at))
-    return _named(row, {}).changed(piece=None, dial=dial.id)
+    return MouthChart(dial=dial.id, **_named(row, {}))
 
 
 ENOUGH = 3
@@ -142,9 +143,9 @@ LIKE_R = Look(0.3, 0.35, 0.5, 0.2, 0.1)
 """A mouth drawn for R alone: a little open, its lips a little forward."""
 
 
-def _named(row: list[tuple[str, float]], boxes: Mapping[float, tuple[float, float]]) -> MouthChart:
-    """Moods and mouths by names, in their order, each with the value that shows it; `boxes` are how wide and high what
-    a value shows is."""
+def _named(row: list[tuple[str, float]], boxes: Mapping[float, tuple[float, float]]) -> dict[str, Any]:
+    """Moods and mouths by names, in their order, each with the value that shows it, and the sounds that they take; `boxes`
+    are how wide and high what a value shows is."""
     mouths: dict[str, Mouth] = {}
     letters: dict[str, tuple[str, ...]] = {}
     moods: dict[str, None] = {PLAIN: None}
@@ -164,8 +165,7 @@ def _named(row: list[tuple[str, float]], boxes: Mapping[float, tuple[float, floa
         letters.setdefault(id, tells.sounds)
         if len(mouths) == 24:
             break
-    sounds = _taken_by_letters(mouths, letters)
-    return MouthChart(piece="unknown", moods=tuple(moods), mouths=mouths, sounds=sounds)
+    return {"moods": tuple(moods), "mouths": mouths, "sounds": _taken_by_letters(mouths, letters)}
 
 
 def _taken_by_letters(mouths: Mapping[str, Mouth], letters: Mapping[str, tuple[str, ...]]) -> dict[str, str]:
