@@ -539,9 +539,9 @@ export class Session {
     tried: Record<string, number[]>,
     cast: string | null = null,
   ): void {
-    const { snap, limbBegins } = this.get();
-    // One of a shot's cast is another puppet than the one on the bench.
-    const begins = cast ? null : limbBegins;
+    const { snap, limbBegins, bench } = this.get();
+    // It is chosen, and marked, on the Motion bench alone.
+    const begins = bench === "motion" ? limbBegins : null;
     this.live.send({ type: "grab", frame, joint, piece, pull, at, tried, snap, begins, cast });
   }
 

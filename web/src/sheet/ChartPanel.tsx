@@ -18,9 +18,9 @@ import { Select } from "../ui/Select";
 type Named = NonNullable<Ease>;
 type FamilyEase = Extract<Named, { kind: "family" }>;
 
-/** The family that is begun with where only is told where it is slow: as things fall and are thrown. */
-const PLAINEST: FamilyEase = { kind: "family", family: "quadratic", slow: "both", amount: null };
 const FAMILIES = CHOICES["Family.family"];
+/** The family that is begun with where only is told where it is slow: the plainest, as the core has them in order. */
+const PLAINEST: FamilyEase = { kind: "family", family: FAMILIES[0], slow: "both", amount: null };
 const AMOUNTS: Partial<Record<FamilyEase["family"], { label: string; start: number; digits: number }>> = {
   back: { label: "How far past", start: 1.70158, digits: 3 },
   elastic: { label: "One swing", start: 0.3, digits: 2 },

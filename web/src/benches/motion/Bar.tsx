@@ -2,6 +2,7 @@
 import { Button } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
 import { puppetOf, setOnion, useWorkshop, see } from "../../session";
+import { PullButtons } from "../../parts/pulls";
 import { IconButton } from "../../ui/bits";
 import type { Motion } from "../../wire/types";
 import { beginLimbs, keyWholePose, toggleCapture } from "./commands";
@@ -31,38 +32,7 @@ export function Bar({ hand, motion, next }: { hand: PosingHand; motion: Motion |
   const { pull, setPull, whole, setWhole, keying, setKeying } = hand;
   return (
     <div className="stage-bar">
-      <IconButton
-        icon="arrow-clockwise"
-        label="Pull to turn"
-        keys="t"
-        text="Turn"
-        pressed={pull === "turn"}
-        onClick={() => setPull("turn")}
-      />
-      <IconButton
-        icon="arrows-move"
-        label="Pull to move"
-        keys="m"
-        text="Move"
-        pressed={pull === "move"}
-        onClick={() => setPull("move")}
-      />
-      <IconButton
-        icon="arrows-angle-expand"
-        label="Pull to size; Shift keeps the shape"
-        keys="s"
-        text="Size"
-        pressed={pull === "scale"}
-        onClick={() => setPull("scale")}
-      />
-      <IconButton
-        icon="bezier"
-        label="Pull a hand or a foot, and its limb goes along"
-        keys="l"
-        text="Limb"
-        pressed={pull === "limb"}
-        onClick={() => setPull("limb")}
-      />
+      <PullButtons pull={pull} setPull={setPull} />
       {pull === "limb" && <Begins />}
       <span className="divider" />
       <IconButton

@@ -3,6 +3,7 @@ import { useMemo, useState } from "react";
 import { get, goTo, putBack, setOnion, toCard, toggle, toKey, see, pickOut } from "../../session";
 import { letGo } from "../../sheet/feet";
 import { copy, land, paste, removeKeys, removePoses } from "../../sheet/keys";
+import { PULLS } from "../../parts/pulls";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Pull } from "../../wire/types";
 import { beginLimbs, keyTried, keyWholePose, toggleCapture, toRest } from "./commands";
@@ -36,10 +37,7 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["."], does: "To the next card", run: () => toCard(1) },
       { keys: ["Shift+,"], does: "To the key before", run: () => toKey(-1) },
       { keys: ["Shift+."], does: "To the next key", run: () => toKey(1) },
-      { keys: ["t"], does: "Pull to turn", run: () => hand.setPull("turn") },
-      { keys: ["m"], does: "Pull to move", run: () => hand.setPull("move") },
-      { keys: ["s"], does: "Pull to size", run: () => hand.setPull("scale") },
-      { keys: ["l"], does: "Pull a limb by what is held of it", run: () => hand.setPull("limb") },
+      ...PULLS.map((p) => ({ keys: [p.keys], does: p.label, run: () => hand.setPull(p.id) })),
       { keys: ["Shift+l"], does: "Let pulled limbs begin at the selected joint, or by themselves", run: beginLimbs },
       { keys: ["w"], does: "Pull the whole puppet, or one joint", run: () => hand.setWhole((v) => !v) },
       {

@@ -1,6 +1,7 @@
 /** The buttons over the stage of the Rig bench. */
 import { Button } from "react-bootstrap";
 import type { Brush } from "../../stage/tools/paint";
+import { PullButtons } from "../../parts/pulls";
 import { IconButton } from "../../ui/bits";
 import { TrySlider } from "../../ui/fields";
 import type { Pull } from "../../wire/types";
@@ -57,24 +58,7 @@ export function Bar({ mode, to, pull, setPull, brush, setBrush, linked, next }: 
       {mode === "try" && (
         <>
           <span className="divider" />
-          <IconButton
-            icon="arrow-clockwise"
-            label="Pull to turn"
-            pressed={pull === "turn"}
-            onClick={() => setPull("turn")}
-          />
-          <IconButton
-            icon="arrows-move"
-            label="Pull to move"
-            pressed={pull === "move"}
-            onClick={() => setPull("move")}
-          />
-          <IconButton
-            icon="bezier"
-            label="Pull a hand or a foot, and its limb goes along"
-            pressed={pull === "limb"}
-            onClick={() => setPull("limb")}
-          />
+          <PullButtons pull={pull} setPull={setPull} of={["turn", "move", "limb"]} bare />
         </>
       )}
       {mode === "paint" && (

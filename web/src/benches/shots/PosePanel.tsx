@@ -1,17 +1,11 @@
 /** Posing who is picked, for this shot only: how the hand pulls, and a joint turned, moved or sized by numbers. */
 import { get, useWorkshop, see, pickOut } from "../../session";
+import { PULLS } from "../../parts/pulls";
 import { Fold } from "../../ui/Fold";
 import { NumberRow } from "../../ui/fields";
-import type { Member, Pull } from "../../wire/types";
+import type { Member } from "../../wire/types";
 import { keep } from "./posing";
 import { Select } from "../../ui/Select";
-
-const PULLS: { id: Pull; name: string }[] = [
-  { id: "turn", name: "Turn" },
-  { id: "move", name: "Move" },
-  { id: "scale", name: "Size" },
-  { id: "limb", name: "Limb" },
-];
 
 export function PosePanel({ member }: { member: Member }) {
   const posing = useWorkshop((w) => w.posing);
@@ -35,7 +29,7 @@ export function PosePanel({ member }: { member: Member }) {
             aria-pressed={posing === p.id}
             onClick={() => see({ posing: p.id })}
           >
-            {p.name}
+            {p.text}
           </button>
         ))}
       </div>
