@@ -5,7 +5,8 @@ from __future__ import annotations
 from bench.scenes import report, seconds
 from sorvan.core.rig.cutouts import cutouts
 from sorvan.core.rig.proposal import proposed
-from tests.loose import ENGLISH, PUPPETS, biped, opened, reused, scored, told
+from tests.loose import opened, reused, scored
+from tests.loose_figures import ENGLISH, PUPPETS, biped, told
 
 
 def main() -> None:

@@ -24,7 +24,7 @@ from tests.interchange.art import drawn as drawn_alone
 from tests.interchange.art import png
 from tests.interchange.heads import MOUTHS, pictures
 from tests.interchange.noises import sound
-from tests.loose import biped, told
+from tests.loose_figures import biped, told
 
 Page_ = Callable[..., Page]
 
@@ -61,12 +61,17 @@ BALL = (
 )
 
 
+def bring_one(page: Page, name: str) -> None:
+    """A disc of this name, brought in."""
+    art = {"name": f"{name}.svg", "mimeType": "image/svg+xml", "buffer": BALL.replace("ball", name).encode()}
+    page.get_by_label("Art to bring in").set_input_files(art)
+    expect(page.get_by_role("row", name=name)).to_be_visible()
+    saved(page)
+
+
 def test_a_ball_with_ease_squash_and_loop(shared: Service, new_page: Page_) -> None:
     page = begun(shared, new_page, "Ball")
-    art = {"name": "ball.svg", "mimeType": "image/svg+xml", "buffer": BALL.encode()}
-    page.get_by_label("Art to bring in").set_input_files(art)
-    expect(page.get_by_role("row", name="ball")).to_be_visible()
-    saved(page)
+    bring_one(page, "ball")
     bench(page, "Motion")
     page.get_by_role("button", name="Start a motion").click()
     saved(page)
@@ -98,10 +103,7 @@ def test_a_ball_with_ease_squash_and_loop(shared: Service, new_page: Page_) -> N
 
 def test_a_recorded_flight_is_closed_to_a_loop(shared: Service, new_page: Page_) -> None:
     page = begun(shared, new_page, "Flight")
-    art = {"name": "gull.svg", "mimeType": "image/svg+xml", "buffer": BALL.replace("ball", "gull").encode()}
-    page.get_by_label("Art to bring in").set_input_files(art)
-    expect(page.get_by_role("row", name="gull")).to_be_visible()
-    saved(page)
+    bring_one(page, "gull")
     bench(page, "Motion")
     page.get_by_role("button", name="Start a motion").click()
     saved(page)
@@ -260,10 +262,7 @@ def test_the_first_walk_of_a_newcomer_from_pictures_without_offsets(shared: Serv
 
 def test_a_scene_with_a_photograph_behind(shared: Service, new_page: Page_) -> None:
     page = begun(shared, new_page, "Scene")
-    art = {"name": "ball.svg", "mimeType": "image/svg+xml", "buffer": BALL.encode()}
-    page.get_by_label("Art to bring in").set_input_files(art)
-    expect(page.get_by_role("row", name="ball")).to_be_visible()
-    saved(page)
+    bring_one(page, "ball")
     # The photograph is a puppet of its own.
     page.get_by_role("button", name="ball", exact=True).click()
     page.get_by_role("menuitem", name="New puppet…").click()

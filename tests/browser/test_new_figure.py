@@ -18,7 +18,7 @@ from tests.browser.hands import Stage, bench, document, drawn, saved, settle
 from tests.conftest import Service, change
 from tests.interchange.art import drawn as drawn_alone
 from tests.interchange.art import png
-from tests.loose import ENGLISH, biped, told
+from tests.loose_figures import ENGLISH, biped, told
 from tests.service.test_http import fetched
 
 FIGURE = biped(told({}, ENGLISH))

@@ -158,6 +158,10 @@ def test_a_set_named_by_letters_is_understood_in_any_order(names: list[str]) -> 
     [
         (("zu", "M B P", "offen", "Ü", "breit", "Zähne"), {"UW": "Ü", "M": "M B P", "AA": "open", "IY": "wide", "S": "narrow"}),
         (("fermée", "bouche MBP", "FV", "ouverte", "dents", "OU W"), {"UW": "OU W", "P": "bouche MBP", "V": "FV", "AA": "open"}),
+        (("cerrada", "boca MBP", "abierta", "redonda", "lengua", "dientes"), {"AA": "open", "L": "tongue up", "S": "narrow"}),
+        (("chiusa", "bocca MBP", "aperta", "tonda", "larga", "denti"), {"AA": "open", "IY": "wide", "AO": "round open"}),
+        (("dicht", "mond MBP", "rond", "breed", "tong", "tanden"), {"AO": "round open", "IY": "wide", "TH": "tongue up"}),
+        (("kiinni", "suu MBP", "auki", "pyöreä", "leveä", "hampaat"), {"AA": "open", "IY": "wide", "S": "narrow"}),
         (("CDGKNRSTXYZ", "MBP", "AI", "E", "O", "U", "WQ", "L", "FV", "rest"), {"R": "CDGKNRSTXYZ", "W": "WQ", "UW": "U", "AY": "AI"}),
         (("mouthRest", "mouthAh", "mouthOh", "mouthMBP"), {"OW": "mouthOh", "AA": "mouthAh", "B": "mouthMBP"}),
     ],

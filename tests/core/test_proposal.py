@@ -21,7 +21,8 @@ from sorvan.core.rig.usual import flipped_limits
 from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in
 from sorvan.picture.studio import Studio
-from tests.loose import ENGLISH, PUPPETS, Loose, biped, dog, ferryman, opened, scored, told
+from tests.loose import opened, scored
+from tests.loose_figures import ENGLISH, PUPPETS, Loose, biped, dog, ferryman, told
 
 OPEN = {"gull, no names": 5}
 """What has to be left open: legs without names that lie over one another."""

@@ -30,7 +30,8 @@ from sorvan.picture.studio import Studio
 from tests.conftest import costly
 from tests.core.walkers import hand_made, key, keyed, part, planned, walker
 from tests.core.worlds import do
-from tests.loose import COUNTED, ENGLISH, GERMAN, Loose, biped, dog, opened, reused, rigged, told
+from tests.loose import opened, reused, rigged
+from tests.loose_figures import COUNTED, ENGLISH, GERMAN, Loose, biped, dog, told
 
 figures = st.fixed_dictionaries(
     {

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import itertools
 import struct
 
 import numpy as np
 import pytest
 import skia
+from hypothesis import given
+from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.art import Picture
@@ -94,3 +97,24 @@ def test_art_larger_than_the_stage_comes_in_smaller_and_centred() -> None:
     (world,) = piece_worlds(documents.puppet("a")).values()
     scale = 0.94 * 720 / 1440
     assert np.allclose(world, (scale, 0, 0, scale, 640 - 720 * scale, 360 - 720 * scale))
+
+
+@given(st.lists(st.tuples(st.integers(4, 300), st.integers(4, 300)), min_size=1, max_size=12))
+def test_pictures_that_tell_no_places_are_laid_out_and_no_others(sizes: list[tuple[int, int]]) -> None:
+    """Each beside the others, however many there are; what shares one canvas stays where it was drawn."""
+    production = Production(id="p", name="Quay")
+    files = []
+    for n, (width, height) in enumerate(sizes):
+        made = read_file(png(np.full((height, width, 4), 200, np.uint8)), f"part {n}.png")
+        files.append(made)
+    pieces = bring_in(production, "a", files).pieces
+    boxes = [
+        (p.at[0] - w * p.scale / 2, p.at[1] - h * p.scale / 2, p.at[0] + w * p.scale / 2, p.at[1] + h * p.scale / 2)
+        for p, (w, h) in zip(pieces, sizes, strict=True)
+    ]
+    apart = all(
+        a[2] <= b[0] or b[2] <= a[0] or a[3] <= b[1] or b[3] <= a[1] for a, b in itertools.combinations(boxes, 2)
+    )
+    loose = len(sizes) > 2 and len(set(sizes)) > 1
+    assert apart or not loose
+    assert loose or all(p.at == pytest.approx((640, 360)) for p in pieces)

@@ -17,7 +17,7 @@ from sorvan.store.database import connect
 from sorvan.store.sweep import sweep_assets
 from tests.conftest import Service, change
 from tests.interchange.art import svg
-from tests.loose import ENGLISH, GERMAN, biped, told
+from tests.loose_figures import ENGLISH, GERMAN, biped, told
 from tests.service.test_http import bring, documents, fetched
 from tests.service.test_rigging import do
 

@@ -16,14 +16,14 @@ from sorvan.core.voice.phonemes import ARPABET, VOWELS
 
 _WORDS: dict[MouthGroup, tuple[str, ...]] = {
     "rest": (
-        "rest", "shut", "closed", "smile", "smiles", "neutral", "x", "sil", "zu", "geschlossen", "ruhe", "laecheln",
+        "rest", "shut", "closed", "smile", "smiles", "neutral", "x", "sil", "zu", "geschlossen", "ruhe", "lacheln",
         "ferme", "fermee", "repos", "sourire", "cerrada", "cerrado", "reposo", "sonrisa", "chiusa", "chiuso", "riposo",
         "sorriso", "dicht", "rust", "lach", "kiinni", "lepo", "hymy",
     ),
     "pressed": ("pressed", "mbp", "bmp", "together", "gepresst", "pincees", "strette", "yhdessa"),
     "tucked": ("tucked", "fv", "lip under teeth", "bite"),
     "narrow": (
-        "narrow", "teeth", "consonants", "etc", "sz", "zahne", "zaehne", "dents", "dientes", "denti", "tanden", "hampaat",
+        "narrow", "teeth", "consonants", "etc", "sz", "zahne", "dents", "dientes", "denti", "tanden", "hampaat",
     ),
     "tongue up": ("tongue up", "tongue", "zunge", "langue", "lengua", "lingua", "tong", "kieli"),
     "wide": ("wide", "breit", "large", "ancha", "ancho", "larga", "breed", "levea"),
@@ -75,8 +75,9 @@ class Told:
 
 def words_of(name: str) -> list[str]:
     """The words and letters of a name, without its numbers."""
+    # A letter of its own is another sound with its dots; in a word they are as good as left out.
     for accented, plain in (("ä", "ae"), ("ö", "oe"), ("ü", "ue")):
-        name = name.replace(accented, plain).replace(accented.upper(), plain.upper())
+        name = re.sub(rf"(?<!\w){accented}(?!\w)", plain, name, flags=re.IGNORECASE)
     return [w for w in words(name) if not w.isdecimal()]
 
 
