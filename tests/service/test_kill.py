@@ -140,7 +140,7 @@ def test_the_renderer_outlives_a_database_that_goes_away(serve: Callable[..., Se
     service = serve()
     client = service.client()
     production, _ = prepared(client)
-    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 300})
+    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "flap", "length": 120})
     client.post(f"/productions/{production}/renders", json={"motion": "m"})
 
     def state() -> str:

@@ -96,7 +96,8 @@ def test_a_reader_that_dies_of_its_memory_is_told_from_one_that_breaks(
         assert ("failed" in caplog.text) == (kind == "damaged")
 
 
-@pytest.mark.parametrize("name", hurtful.FILES)
+# What lasts too long is told further down, beside what the service does meanwhile.
+@pytest.mark.parametrize("name", [name for name in hurtful.FILES if name != "a wide blur"])
 def test_hurtful_files_come_in_or_are_refused_in_words(
     readers: Readers, name: str, caplog: pytest.LogCaptureFixture
 ) -> None:
@@ -211,7 +212,7 @@ def test_an_archive_may_be_larger_than_the_memory_that_reading_it_takes(readers:
     kept = {hashlib.sha256(data).hexdigest(): data for data in (hurtful.heavy(7000, n) for n in range(3))}
     # As it comes over HTTP: in memory as long as it is small, then on disk.
     packed = tempfile.SpooledTemporaryFile(max_size=1 << 20)  # noqa: SIM115 - closed with the upload
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as file:
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as file:
         file.writestr("production.json", json.dumps(documents))
         for id, data in kept.items():
             file.writestr(f"assets/{id}.png", data)

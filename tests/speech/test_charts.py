@@ -125,7 +125,7 @@ def test_where_text_and_sound_plainly_differ_there_is_no_chart(text: str, said: 
         chart(Wanted(truth(ENGLISH[0], "en-us", noise=True).mono, text))
 
 
-@pytest.mark.parametrize("voice", ["en-gb-scotland", "en-029", "en-us+f4"])
+@pytest.mark.parametrize("voice", ["en-gb-scotland", "en-029", "en-us+f4"] if SEARCHING else ["en-029"])
 def test_the_right_text_is_not_refused_in_a_hall_or_over_a_telephone(voice: str) -> None:
     case = truth(ENGLISH[0], voice, 150, 50)
     random = np.random.default_rng(4)
@@ -158,7 +158,8 @@ def test_words_are_laid_out_by_length_where_something_is_heard() -> None:
 
 def test_a_part_that_may_be_another_text_is_named() -> None:
     sound = truth(ENGLISH[0], "en-us", noise=True).mono
-    for other in ("The last boat comes to our pier by seven", "My brother bought seven green apples yesterday"):
+    others = ("My brother bought seven green apples yesterday", "The last boat comes to our pier by seven")
+    for other in others if SEARCHING else others[:1]:
         try:
             said = chart(Wanted(sound, f"{FIRST} {other}.")).note
         except Refusal as refused:
