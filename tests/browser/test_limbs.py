@@ -11,9 +11,10 @@ from playwright.sync_api import Page, expect
 from sorvan.core.geometry import Affine, Point
 from sorvan.core.plan.evaluate import Evaluation
 from tests.browser.figures import porter
-from tests.browser.hands import Stage, saved, settle
+from tests.browser.hands import Stage, bench, saved, settle
 from tests.browser.test_tasks import evaluated, go, joint, motion, opened
 from tests.conftest import Service, change
+from tests.service.test_http import documents
 
 
 def world(at: Evaluation, joint: str, frame: int) -> Affine:
@@ -110,3 +111,67 @@ def test_a_limb_goes_along_with_what_is_pulled_of_it_and_the_piece_in_front_is_t
     saved(page)
     held = motion(page, shared)["channels"]["h.move"]["keys"]["12"]["value"]
     assert np.allclose(held, [12 - 30, -10], atol=1.5)
+
+
+def test_what_is_hidden_for_the_moment_is_out_of_sight_and_out_of_reach_and_stays_in_the_film(
+    shared: Service, new_page: Callable[..., Page]
+) -> None:
+    production, client, ids = porter(shared)
+    page = opened(new_page, shared, production)
+    stage = Stage(page)
+
+    def seen(*places: Point) -> list[str]:
+        pixels, box = stage.pixels(), stage.element.bounding_box()
+        assert box is not None
+        at = [stage.place(p) for p in places]
+        return ["#" + bytes(pixels[round(y - box["y"]), round(x - box["x"]), :3]).hex() for x, y in at]
+
+    near, far, head, paper = (640, 455), (655, 615), (630, 190), (900, 300)
+    assert seen(near, head) == ["#667788", "#ddaa88"]
+    (empty,) = seen(paper)
+    whole = client.get(f"/productions/{production}").json()["seq"]
+    pins = page.locator("[data-handle^='joint:']").count()
+
+    # The near leg goes, with shin and foot and their pins; what is behind it is seen, and is what a hand takes.
+    joint(page, "near thigh")
+    page.get_by_role("button", name="Hide what is selected, for the moment").click()
+    told = page.get_by_role("button", name="3 pieces hidden for the moment: show all")
+    expect(told).to_be_visible()
+    expect(page.locator("[data-handle^='joint:']")).to_have_count(pins - 3)
+    assert seen(near, far, head) == ["#556677", "#223344", "#ddaa88"]
+    stage.drag((634, 470), (600, 470))
+    saved(page)
+    assert turned(page, shared, 0) == {f"{ids['far thigh']}.turn"}
+    page.keyboard.press("Control+z")
+    saved(page)
+    # It is this window's way of looking: nothing of it is in the production, and another bench shows it too.
+    held = client.get(f"/productions/{production}").json()
+    assert held["seq"] == whole + 2 and not any(
+        p["hidden"] for p in documents(client, production)["a"]["pieces"].values()
+    )
+    bench(page, "Rig")
+    expect(told).to_be_visible()
+    told.click()
+    expect(told).to_be_hidden()
+    bench(page, "Motion")
+    assert seen(near) == ["#667788"]
+
+    # Alone, with what hangs on it; by keys.
+    joint(page, "chest")
+    stage.element.focus()
+    page.keyboard.press("i")
+    assert seen((610, 250), head, near) == ["#aa5544", "#ddaa88", empty]
+    page.keyboard.press("i")
+    assert seen(near) == ["#667788"]
+
+    # What lies outside the picture.
+    joint(page, "head")
+    page.keyboard.press("m")
+    stage.drag(head, (630, -30))
+    saved(page)
+    outside = (630, -20)
+    assert seen(outside) == ["#ddaa88"]
+    page.get_by_role("button", name="What lies outside the picture shows").click()
+    assert seen(outside) != ["#ddaa88"]
+    page.get_by_role("button", name="What lies outside the picture is hidden").click()
+    assert seen(outside) == ["#ddaa88"]

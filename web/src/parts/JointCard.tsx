@@ -2,11 +2,11 @@
 import { Button, Form } from "react-bootstrap";
 import { CHOICES } from "../wire/facts.gen";
 import type { Joint, Puppet, Side } from "../wire/types";
-import { freshId, submit, useWorkshop, pickOut } from "../session";
+import { hangsOn, freshId, submit, useWorkshop, pickOut } from "../session";
 import { IconButton } from "../ui/bits";
 import { jointPlace, sceneAt } from "../stage/scene";
 import { PlaceFields } from "./JointFields";
-import { hangsOn } from "./joints";
+
 import { NumberField, TextField } from "../ui/fields";
 import { Select } from "../ui/Select";
 

@@ -21,6 +21,7 @@ type Seen = Pick<
   | "capture"
   | "choosing"
   | "clip"
+  | "cropped"
   | "longLine"
   | "guides"
   | "isolated"
@@ -37,6 +38,7 @@ type Seen = Pick<
   | "snap"
   | "speed"
   | "through"
+  | "unseen"
   | "wayShown"
 >;
 /** What a hand tries, and nobody keeps. */

@@ -27,6 +27,7 @@ import {
 
 export { freshId } from "../wire/ids";
 export { gathered } from "./gathered";
+export { hangsOn } from "./hanging";
 export { keep, kept, keptFields } from "../kept";
 export type { Bringing, Brought, Choosing, Reusing } from "./state";
 export type { Cel, ShotPlan } from "./shotPlan";

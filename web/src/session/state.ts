@@ -206,7 +206,9 @@ export interface State extends Chronicle {
   frame: number;
   playing: boolean;
   loop: boolean;
+  /** Whether only what is in hand shows, and by puppet which pieces are hidden for the moment. */
   isolated: boolean;
+  unseen: Record<string, string[]>;
   capture: CaptureWish | null;
   /** Whether feet, handles and the whole puppet snap to the ground as they are moved. */
   snap: boolean;
@@ -238,8 +240,10 @@ export interface State extends Chronicle {
   seenAs: Pass | null;
   /** Whether it is seen through the camera, or the whole stage with the camera's frame on it. */
   through: boolean;
-  /** Whether what lies outside the picture is hidden, and the lines that help to frame it. */
+  /** Whether what lies outside the picture is hidden, of a shot and where a puppet is worked on, and the lines that help
+   * to frame it. */
   masked: boolean;
+  cropped: boolean;
   guides: Guides;
   /** How the hand on the stage of a shot poses who is picked; null while it moves the cast. */
   posing: Pull | null;
@@ -290,6 +294,7 @@ export const blank = (id: string): State => ({
   playing: false,
   loop: true,
   isolated: false,
+  unseen: {},
   capture: null,
   snap: kept("snap") !== "no",
   limbBegins: null,
@@ -311,6 +316,7 @@ export const blank = (id: string): State => ({
   seenAs: null,
   through: true,
   masked: true,
+  cropped: false,
   guides: "none",
   posing: null,
   poseOver: 6,

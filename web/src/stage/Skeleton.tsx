@@ -4,7 +4,8 @@ import { useShallow } from "zustand/react/shallow";
 import { along, distance, minus, origin, pathThrough, placed, unit } from "../geometry";
 import type { Joint, Point, Puppet } from "../wire/types";
 import { get, useWorkshop } from "../session";
-import { jointMatrix, jointPlace, sceneAt, type Scene } from "./scene";
+import { shownOnly } from "./moment";
+import { jointMatrix, jointPlace, marked, sceneAt, type Scene } from "./scene";
 import type { Reaching } from "./tools/link";
 
 interface Props {
@@ -20,7 +21,14 @@ interface Props {
 
 export function Skeleton({ puppet, to, reaching = null, links = 1, limits = false, loose = true }: Props) {
   const { plan, pose, joint, frame } = useWorkshop(
-    useShallow((w) => ({ plan: w.plan, pose: w.pose, joint: w.joint, frame: w.frame })),
+    useShallow((w) => ({
+      plan: w.plan,
+      pose: w.pose,
+      joint: w.joint,
+      frame: w.frame,
+      unseen: w.unseen,
+      isolated: w.isolated,
+    })),
   );
   const scene = sceneAt(plan, pose, frame);
   if (!scene || plan?.puppet !== puppet.id) return null;
@@ -28,7 +36,7 @@ export function Skeleton({ puppet, to, reaching = null, links = 1, limits = fals
     const found = jointPlace(scene, id);
     return found && to(found);
   };
-  const all = Object.values(puppet.joints ?? {});
+  const all = Object.values(puppet.joints ?? {}).filter(marked(puppet, shownOnly(get())));
   const held = new Set(all.map((j) => j.parent));
   const nodes = loose
     ? all

@@ -2,11 +2,14 @@
 import { WHITE } from "../ui/paints";
 import { distance } from "../geometry";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import type { Point } from "../wire/types";
-import { useProduction, useSize, useWorkshop, see } from "../session";
+import { ROOT, type Point } from "../wire/types";
+import { useShallow } from "zustand/react/shallow";
+import { useProduction, useSize, useWorkshop, see, type Bench } from "../session";
 import { IconButton } from "../ui/bits";
 import { useRoom } from "../ui/room";
+import { several } from "../ui/text";
 import { useCross } from "./cross";
+import { alone, hiddenNow, hideNow, showAll } from "./moment";
 import { measure } from "./measure";
 import { usePainting, type View } from "./painting";
 import type { Box } from "./scene";
@@ -52,7 +55,6 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
   const anew = useCallback(() => setTurn((n) => n + 1), []);
   const size = useRoom(box);
   const production = useProduction();
-  const isolated = useWorkshop((w) => w.isolated);
   const [width, height] = useSize();
   const looking = useLooking(box, size, focus ?? [0, 0, width, height]);
   const { shown, shift, zoom } = looking;
@@ -208,11 +210,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       </svg>
       {children}
       {cross.said}
-      {isolated && (
-        <button type="button" className="icon-btn card-sheet alone" onClick={() => see({ isolated: false })}>
-          <i className="bi bi-zoom-in" aria-hidden="true" /> Shown alone: show all
-        </button>
-      )}
+      <LeftOut />
       <ViewBar looking={looking} cross={cross.on} toggle={cross.toggle} />
     </div>
   );
@@ -246,11 +244,78 @@ function useViewKeys({ zoom, shift, fit }: Looking, cross: () => void): void {
   useShortcuts(shortcuts);
 }
 
+/** Benches on which a puppet is worked on, and parts of it may be left out of sight. */
+const OF_A_PUPPET: readonly Bench[] = ["pieces", "rig", "motion"];
+
+/** Says what the stage leaves out for the moment, and brings it back. */
+function LeftOut() {
+  const { isolated, hidden } = useWorkshop(
+    useShallow((w) => ({ isolated: w.isolated, hidden: OF_A_PUPPET.includes(w.bench) ? hiddenNow(w) : 0 })),
+  );
+  if (!isolated && !hidden) return null;
+  return (
+    <button type="button" className="icon-btn card-sheet alone" title="Show all (Alt+I)" onClick={showAll}>
+      <i className={`bi bi-${isolated ? "zoom-in" : "eye-slash"}`} aria-hidden="true" />{" "}
+      {isolated ? "Shown alone" : `${several(hidden, "piece")} hidden for the moment`}: show all
+    </button>
+  );
+}
+
+/** What is left out of sight while a puppet is worked on, by buttons and keys. */
+function LeaveOut() {
+  const { isolated, cropped, taken } = useWorkshop(
+    useShallow((w) => ({
+      isolated: w.isolated,
+      cropped: w.cropped,
+      taken: w.pieces.length + w.joints.filter((id) => id !== ROOT).length > 0,
+    })),
+  );
+  const shortcuts = useMemo<Shortcut[]>(
+    () => [
+      { keys: ["i"], does: "Show what is selected alone, or all again", run: alone },
+      { keys: ["Shift+i"], does: "Hide what is selected, for the moment", run: hideNow },
+      { keys: ["Alt+i"], does: "Show all again that is hidden for the moment", run: showAll },
+    ],
+    [],
+  );
+  useShortcuts(shortcuts);
+  return (
+    <>
+      <IconButton
+        quiet
+        icon="zoom-in"
+        label={isolated ? "Show all again" : "Show what is selected alone"}
+        keys="i"
+        pressed={isolated}
+        disabled={!isolated && !taken}
+        onClick={alone}
+      />
+      <IconButton
+        quiet
+        icon="eye-slash"
+        label="Hide what is selected, for the moment; it stays in the film"
+        keys="Shift+i"
+        disabled={!taken}
+        onClick={hideNow}
+      />
+      <IconButton
+        quiet
+        icon="mask"
+        label={cropped ? "What lies outside the picture is hidden" : "What lies outside the picture shows"}
+        pressed={cropped}
+        onClick={() => see({ cropped: !cropped })}
+      />
+    </>
+  );
+}
+
 /** The view by buttons. */
 function ViewBar({ looking, cross, toggle }: { looking: Looking; cross: boolean; toggle: () => void }) {
   const percent = Math.round(looking.shown.scale * 100);
+  const ofPuppet = useWorkshop((w) => OF_A_PUPPET.includes(w.bench));
   return (
     <div className="view-bar card-sheet" role="group" aria-label="View">
+      {ofPuppet && <LeaveOut />}
       <IconButton
         quiet
         icon="crosshair"

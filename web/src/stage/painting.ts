@@ -8,6 +8,7 @@ import { cameAt, weightAt } from "../session/film";
 import { drawCels, itemsIn, viewAt } from "./cels";
 import { drawFilm } from "./film";
 import { measure } from "./measure";
+import { shownOnly } from "./moment";
 import { OnionSkin } from "./onion";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Scene } from "./scene";
@@ -136,7 +137,7 @@ export function usePainting(
     const [target, ready] = [surface.current, kit.current];
     if (!target || !ready) return;
     const { view } = wanted.current;
-    const { plan, pose, frame, isolated, pieces, bench, shotPlan } = get();
+    const { plan, pose, frame, isolated, bench, shotPlan, cropped } = get();
     const film = filmOf(get());
     const scene = bench === "shots" ? null : sceneAt(plan, pose, frame);
     const ratio = target.ratio;
@@ -162,18 +163,23 @@ export function usePainting(
     }
     const reference = bench === "render" ? null : puppetOf(get())?.reference;
     if (scene) {
-      const only = isolated ? new Set(pieces) : undefined;
-      const figure = (from: number, to?: number) =>
-        onStage(c, ratio, view, () => ready.draw(c, scene.frame, only, from, to));
+      const only = shownOnly(get());
+      const inside = (work: () => void) =>
+        onStage(c, ratio, view, () => {
+          const { width, height } = wanted.current;
+          if (cropped) c.clipRect(ready.kit.XYWHRect(0, 0, width, height), ready.kit.ClipOp.Intersect, true);
+          work();
+        });
+      const figure = (from: number, to?: number) => inside(() => ready.draw(c, scene.frame, only, from, to));
       const under = reference?.hidden ? null : reference;
       const skinned = bench === "motion" && get().onion.on && !get().playing;
       if (under || skinned)
-        onStage(c, ratio, view, () => {
+        inside(() => {
           if (under) drawReference(ready, c, under, frame, ask.current);
           if (skinned) skin.draw(ready, c, target, scene, view.scale * ratio, only);
         });
       const paper = ground.current.image;
-      if (pose && paper && !only && !under && !skinned && ready.has(scene.frame.items))
+      if (pose && paper && !only && !cropped && !under && !skinned && ready.has(scene.frame.items))
         figure(resting.draw(target.surface, c, paper, scene.frame, figure));
       else {
         resting.clear();
@@ -341,6 +347,9 @@ export function usePainting(
         now.frame !== before.frame ||
         now.pieces !== before.pieces ||
         now.isolated !== before.isolated ||
+        now.unseen !== before.unseen ||
+        now.cropped !== before.cropped ||
+        (now.isolated && now.joints !== before.joints) ||
         now.documents !== before.documents ||
         now.settled !== before.settled
       )

@@ -2,6 +2,7 @@
 import { distance } from "../geometry";
 import type { Point } from "../wire/types";
 import { get, puppetOf } from "../session";
+import { shownOnly } from "./moment";
 import { painter, type Painter } from "./painter";
 import { lockedPiece, sceneNow } from "./scene";
 
@@ -13,9 +14,8 @@ export function piecesAt(at: Point): string[] {
   const scene = sceneNow();
   const puppet = puppetOf(get());
   if (!scene || !puppet || !ready) return [];
-  const { isolated, pieces } = get();
-  const may = (item: { piece: string }) =>
-    !lockedPiece(puppet, item.piece) && (!isolated || pieces.includes(item.piece));
+  const only = shownOnly(get());
+  const may = (item: { piece: string }) => !lockedPiece(puppet, item.piece) && (!only || only.has(item.piece));
   return ready.at(at[0], at[1], scene.frame, may).map((i) => i.piece);
 }
 

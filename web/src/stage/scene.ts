@@ -108,6 +108,19 @@ export function corners(scene: Scene, _puppet: Puppet, piece: string): [number, 
 const bentBy = (piece: Piece): string[] =>
   piece.attach?.kind === "bend" ? piece.attach.joints : (piece.attach?.handles ?? []);
 
+/** The pieces that a joint moves. */
+export const movedBy = (puppet: Puppet, joint: string): string[] =>
+  Object.values(puppet.pieces ?? {}).flatMap((p) => (p.joint === joint || bentBy(p).includes(joint) ? [p.id] : []));
+
+/** Whether a joint has its mark on a stage that shows only some pieces: one that only moves what is hidden would be pulled by mistake. */
+export function marked(puppet: Puppet, only: ReadonlySet<string> | undefined): (joint: Joint) => boolean {
+  if (!only) return () => true;
+  return ({ id }) => {
+    const moved = movedBy(puppet, id);
+    return !moved.length || moved.some((piece) => only.has(piece));
+  };
+}
+
 /** The piece that a joint or handle moves, foremost first: one that rides on it, else one that it bends. */
 export function pieceOn(joint: string): string | null {
   const puppet = puppetOf(get());
@@ -122,7 +135,7 @@ export function pieceOn(joint: string): string | null {
 
 /** The joints that have a pin on the stage: what a dial moves is posed with the dial, and its pins would only cover the
  * face. A dial that turns the whole puppet poses nothing. */
-export function pinned(puppet: Puppet): Joint[] {
+export function pinned(puppet: Puppet, only?: ReadonlySet<string>): Joint[] {
   const dialled = new Set(
     Object.values(puppet.dials ?? {}).flatMap((d) =>
       (d.turns ? [] : (d.stops ?? [])).flatMap((s) =>
@@ -130,7 +143,9 @@ export function pinned(puppet: Puppet): Joint[] {
       ),
     ),
   );
-  return Object.values(puppet.joints ?? {}).filter((j) => !dialled.has(j.id));
+  return Object.values(puppet.joints ?? {})
+    .filter((j) => !dialled.has(j.id))
+    .filter(marked(puppet, only));
 }
 
 /** Take joints in hand, the last of them first, with the pieces that they move. */

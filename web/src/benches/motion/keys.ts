@@ -53,11 +53,6 @@ export function useMotionKeys(hand: PosingHand): void {
       { keys: ["p"], does: "The path of the selected joint", run: () => see({ wayShown: !get().wayShown }) },
       { keys: ["b"], does: "Blocking: poses without in-betweens", run: () => see({ blocking: !get().blocking }) },
       {
-        keys: ["i"],
-        does: "Show the selected piece alone",
-        run: () => see({ isolated: !get().isolated && get().pieces.length > 0 }),
-      },
-      {
         keys: ["Delete", "Backspace"],
         does: "Remove the selected keys, poses with all their keys, or plant",
         run: () => {

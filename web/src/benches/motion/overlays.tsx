@@ -2,7 +2,8 @@
 import type { ReactNode } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { pathThrough, placed } from "../../geometry";
-import { motionOf, sizeOf, useWorkshop } from "../../session";
+import { get, motionOf, sizeOf, useWorkshop } from "../../session";
+import { shownOnly } from "../../stage/moment";
 import { corners, jointMatrix, jointPlace, pieceOn, pinned, sceneAt, type Scene } from "../../stage/scene";
 import { Diamond, Ghosts } from "../../stage/Skeleton";
 import { ROOT, type Point, type Puppet } from "../../wire/types";
@@ -27,12 +28,15 @@ export function Posing({ puppet, to, whole, children }: Props) {
       playing: w.playing,
       boxed: w.boxed,
       begins: w.limbBegins,
+      unseen: w.unseen,
+      isolated: w.isolated,
     })),
   );
   const scene = sceneAt(plan, pose, frame);
   if (!scene || playing || plan?.puppet !== puppet.id) return null;
+  const only = shownOnly(get());
   const chosen = new Set(taken.filter((id) => id !== ROOT));
-  const joints = [...new Set([...pinned(puppet), ...taken.flatMap((id) => puppet.joints?.[id] ?? [])])];
+  const joints = [...new Set([...pinned(puppet, only), ...taken.flatMap((id) => puppet.joints?.[id] ?? [])])];
   const outlines = [...chosen].flatMap((id) => {
     const piece = pieceOn(id);
     const around = piece ? corners(scene, puppet, piece)?.map(to) : null;

@@ -1,7 +1,6 @@
 /** The buttons over the stage of the Pieces bench. */
 import { Button } from "react-bootstrap";
-import { useShallow } from "zustand/react/shallow";
-import { submit, useWorkshop, see } from "../../session";
+import { submit, useWorkshop } from "../../session";
 import { swing } from "../../stage/tools/place";
 import { IconButton } from "../../ui/bits";
 import type { Puppet } from "../../wire/types";
@@ -18,7 +17,7 @@ interface Props {
 }
 
 export function Bar({ puppet, mode, picking, to, group, next }: Props) {
-  const { pieces, isolated } = useWorkshop(useShallow((w) => ({ pieces: w.pieces, isolated: w.isolated })));
+  const pieces = useWorkshop((w) => w.pieces);
   return (
     <div className="stage-bar">
       <IconButton
@@ -83,14 +82,6 @@ export function Bar({ puppet, mode, picking, to, group, next }: Props) {
         onClick={() =>
           puppet && void submit({ do: "group-pieces", puppet: puppet.id, pieces, group: null, name: "Group" })
         }
-      />
-      <IconButton
-        icon="zoom-in"
-        label={isolated ? "Show all pieces again" : "Show the selected pieces alone"}
-        keys="i"
-        pressed={isolated}
-        disabled={!pieces.length}
-        onClick={() => see({ isolated: !isolated })}
       />
       <IconButton
         icon="trash"

@@ -1,6 +1,6 @@
 /** The keys of the Pieces bench. */
 import { useMemo } from "react";
-import { get, see, pickOut } from "../../session";
+import { get, pickOut } from "../../session";
 import type { DrawTool } from "../../stage/tools/draw";
 import { swing } from "../../stage/tools/place";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
@@ -48,11 +48,6 @@ export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: 
       { keys: ["m"], does: "Make the other side, mirrored", run: mirror },
       { keys: ["Shift+PageUp"], does: "One step to the front", run: () => step("front") },
       { keys: ["Shift+PageDown"], does: "One step to the back", run: () => step("back") },
-      {
-        keys: ["i"],
-        does: "Show the selected pieces alone",
-        run: () => see({ isolated: !get().isolated && get().pieces.length > 0 }),
-      },
       {
         keys: ["Delete", "Backspace"],
         does: "Remove the selected point or pieces",

@@ -1,6 +1,6 @@
 /** The keys of the Rig bench. */
 import { useMemo } from "react";
-import { get, putBack, see, pickOut } from "../../session";
+import { get, putBack, pickOut } from "../../session";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import { type Mode, moveJoint, removeJoint, unlink } from "./commands";
 
@@ -29,11 +29,6 @@ export function useRigKeys(mode: Mode, to: (mode: Mode) => void): void {
       ]),
       { keys: ["u"], does: "Unlink the selected joint", run: unlink },
       { keys: ["Delete", "Backspace"], does: "Remove the selected joint or handle", run: removeJoint },
-      {
-        keys: ["i"],
-        does: "Show the selected piece alone",
-        run: () => see({ isolated: !get().isolated && get().pieces.length > 0 }),
-      },
       {
         keys: ["Escape"],
         does: "Put the trial pose back, or select nothing",

@@ -5,6 +5,7 @@
 import { distance } from "../../geometry";
 import { drag, get, grab, type Pose, puppetOf, putBack, stop, pickOut, tryOut } from "../../session";
 import { ROOT, type Point, type Pull } from "../../wire/types";
+import { shownOnly } from "../moment";
 import { meant, pick } from "../pick";
 import { jointPlace, pinned, sceneAt, takeJoints, withJoint } from "../scene";
 import { pullWay } from "./way";
@@ -104,7 +105,7 @@ function jointsIn([ax, ay]: Point, [bx, by]: Point): string[] {
   const { plan, pose, frame } = get();
   const [scene, puppet] = [sceneAt(plan, pose, frame), puppetOf(get())];
   if (!scene || !puppet) return [];
-  return pinned(puppet).flatMap(({ id }) => {
+  return pinned(puppet, shownOnly(get())).flatMap(({ id }) => {
     const [x, y] = jointPlace(scene, id) ?? [NaN, NaN];
     const within = x >= Math.min(ax, bx) && x <= Math.max(ax, bx) && y >= Math.min(ay, by) && y <= Math.max(ay, by);
     return within ? [id] : [];
