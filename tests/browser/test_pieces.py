@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import pytest
@@ -213,3 +214,78 @@ def red_box(stage: Stage) -> tuple[float, float, float, float]:
         (xs.max() + 1 - left) / scale,
         (ys.max() + 1 - top) / scale,
     )
+
+
+def test_several_pieces_are_bound_coloured_and_put_to_an_end_at_once_and_one_fills_the_stage(
+    fresh: tuple[Page, Service],
+) -> None:
+    page, service = fresh
+    boxes = {
+        "sky": (100, 100, 200, 160),
+        "crate": (300, 300, 400, 400),
+        "lid": (300, 280, 400, 300),
+        "rope": (500, 300, 520, 460),
+    }
+    art = "".join(
+        f'<g id="{name}"><rect x="{l}" y="{t}" width="{r - l}" height="{b - t}" fill="{"#b07030" if name in ("crate", "lid") else "#3070b0"}"/></g>'
+        for name, (l, t, r, b) in boxes.items()
+    )
+    page.get_by_label("Art to bring in").set_input_files(
+        {"name": "quay.svg", "mimeType": "image/svg+xml", "buffer": svg(art)}
+    )
+    expect(page.get_by_role("row", name="rope")).to_be_visible()
+    saved(page)
+
+    def puppet() -> dict[str, Any]:
+        return document(page, service.address, "puppet")
+
+    def by_name() -> dict[str, dict[str, Any]]:
+        return {p["name"]: p for p in puppet()["pieces"].values()}
+
+    # Crate and lid: one colour of both becomes a swatch of the palette, which then changes both.
+    page.get_by_role("row", name="crate").click()
+    page.get_by_role("row", name="lid").click(modifiers=["Control"])
+    page.get_by_role("button", name="Swatches").click()
+    page.get_by_label("fill #b07030 is linked to").select_option("+")
+    saved(page)
+    page.get_by_role("button", name="#b07030", exact=True).click()
+    page.get_by_role("textbox", name="Colour of #b07030").fill("#20c040")
+    saved(page)
+    stage = Stage(page)
+    painted = stage.pixels()
+    assert not (painted[:, :, :3] == (0xB0, 0x70, 0x30)).all(axis=2).any()
+    # Both ride on the rope's joint, in one step.
+    page.get_by_label("Ride on").select_option("rope")
+    saved(page)
+    assert {by_name()[n]["joint"] for n in ("crate", "lid")} == {by_name()["rope"]["joint"]}
+    # To the very back in one step, as they lay among themselves.
+    page.get_by_role("button", name="To the very back").click()
+    saved(page)
+    assert names(page, service) == ["crate", "lid", "sky", "rope"]
+    page.locator(".stage").focus()
+    page.keyboard.press("Alt+PageUp")
+    saved(page)
+    assert names(page, service) == ["sky", "rope", "crate", "lid"]
+    page.keyboard.press("Control+z")
+    saved(page)
+
+    # The sky covers the stage: 100 by 60 on 1280 by 720 grows 12.8-fold, and what is over it on the stage is cut off.
+    page.get_by_role("row", name="sky").click()
+    page.get_by_role("button", name="Cover the stage").click()
+    saved(page)
+    eventually(lambda: [round(by_name()["sky"]["fit"][k], 3) for k in ("sx", "sy")], [12.8, 12.8])
+    stage.element.focus()
+    for _ in range(8):
+        page.keyboard.press("-")
+    page.keyboard.press("Escape")
+    settle(page)
+    pixels = stage.pixels()
+    box = stage.element.bounding_box()
+    assert box is not None
+    for corner in ((15, 15), (1265, 15), (15, 705), (1265, 705)):
+        x, y = stage.place(corner)
+        assert tuple(pixels[round(y - box["y"]), round(x - box["x"]), :3]) == (0x30, 0x70, 0xB0)
+    page.get_by_role("row", name="sky").click()
+    page.get_by_role("button", name="Fit on the stage").click()
+    saved(page)
+    eventually(lambda: round(by_name()["sky"]["fit"]["sx"], 3), 12.0)

@@ -7,6 +7,8 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
 from sorvan.core.model.documents import Documents
@@ -210,6 +212,55 @@ def test_a_piece_steps_to_the_front_and_to_the_back_and_stays_at_the_ends() -> N
     assert front.puppet("a").order == ("hips", "lace", "boot")
     assert edit(front, "step-piece", piece="boot", to="front").puppet("a").order == ("hips", "lace", "boot")
     assert edit(documents, "step-piece", piece="boot", to="back").puppet("a").order == ("boot", "hips", "lace")
+
+
+@given(
+    width=st.floats(10, 4000),
+    height=st.floats(10, 4000),
+    at=st.tuples(st.floats(-900, 2000), st.floats(-900, 2000)),
+    turn=st.one_of(st.just(0.0), st.floats(-180, 180)),
+    flat=st.floats(0.2, 5),
+)
+def test_a_piece_covers_all_of_the_stage_or_is_seen_whole_on_it_however_it_lay(
+    width: float, height: float, at: tuple[float, float], turn: float, flat: float
+) -> None:
+    stage = Production(id="p", name="Quay")
+    sky = piece("sky", *at)
+    sky["drawing"] |= {"bounds": [0, 0, width, height]}
+    documents = do(Documents({"p": stage}), {"do": "add-puppet", "id": "a", "name": "Sky"})
+    documents = edit(documents, "add-pieces", pieces=[sky])
+    documents = edit(documents, "place-piece", piece="sky", angle=turn, sx=flat)
+
+    def corners(after: Documents) -> np.ndarray:
+        """The drawing's corners on the stage, in order round it."""
+        puppet = after.puppet("a")
+        m = rest_worlds(puppet)["sky"] @ puppet.pieces["sky"].in_joint()
+        l, t, r, b = puppet.pieces["sky"].shown().bounds
+        return np.array([m.place(c) for c in ((l, t), (r, t), (r, b), (l, b))])
+
+    def beyond(after: Documents) -> np.ndarray:
+        """How far each of the stage's corners lies inside of each of the drawing's edges, in units."""
+        found, size = corners(after), (stage.width, stage.height)
+        edges = np.roll(found, -1, axis=0) - found
+        inward = np.stack([-edges[:, 1], edges[:, 0]], axis=1) / np.linalg.norm(edges, axis=1)[:, None]
+        ends = np.array([(x, y) for x in (0, size[0]) for y in (0, size[1])])
+        return np.asarray(np.einsum("ck,ek->ce", ends, inward) - np.einsum("ek,ek->e", found, inward))
+
+    covered, fitted = (edit(documents, "fill-stage", piece="sky", how=how) for how in ("cover", "fit"))
+    # Nothing of the stage is bare, and not a bit more than that is cut off.
+    assert abs(beyond(covered).min()) < 0.02
+    seen = corners(fitted)
+    low, high = seen.min(axis=0), seen.max(axis=0)
+    assert (low > -0.02).all() and (high < np.array([stage.width, stage.height]) + 0.02).all()
+    assert min(low[0] + stage.width - high[0], low[1] + stage.height - high[1]) < 0.04
+    for after in (covered, fitted):
+        assert corners(after).mean(axis=0) == pytest.approx([stage.width / 2, stage.height / 2], abs=0.02)
+        # As it was turned, and as wide for its height.
+        before, now = (np.diff(corners(d), axis=0)[:2] for d in (documents, after))
+        assert np.linalg.norm(now[0]) / np.linalg.norm(now[1]) == pytest.approx(
+            np.linalg.norm(before[0]) / np.linalg.norm(before[1]), rel=2e-3
+        )
+        assert now[0] / np.linalg.norm(now[0]) == pytest.approx(before[0] / np.linalg.norm(before[0]), abs=2e-3)
 
 
 def test_drawn_joints_are_numbered_and_never_hang_on_a_handle() -> None:

@@ -19,7 +19,10 @@ from sorvan.core.rig.names import side_of
 from sorvan.core.rig.removal import without, without_empty_groups
 from sorvan.core.rig.riding import fit_of, put_piece, set_pivot
 from sorvan.core.rig.sides import free_name, mirror_line, mirrored
-from sorvan.core.rig.skeleton import piece, put_joints, rest_worlds
+from sorvan.core.rig.skeleton import box_of, piece, put_joints, rest_worlds
+
+SEEN = 1e-3
+"""Units of a drawing under which it is nothing to look at."""
 
 Pieces = Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
 
@@ -178,6 +181,46 @@ class PlacePiece(PuppetCommand):
 
     def said(self, puppet: Puppet) -> str:
         return f"Place “{piece(puppet, self.piece).name}”"
+
+
+class FillStage(Command):
+    """Put a piece in the middle of the stage, as large as it must be to cover all of it, or as can be to show whole.
+
+    It keeps its turn and its proportions. Covered is also what a turned piece would leave bare at the corners: the
+    stage's corners are looked at along the piece's own axes.
+    """
+
+    do: Literal["fill-stage"] = "fill-stage"
+    puppet: Id
+    piece: Id
+    how: Literal["cover", "fit"]
+
+    def result(self, documents: Documents) -> Documents:
+        puppet, production = documents.puppet(self.puppet), documents.production
+        held = piece(puppet, self.piece)
+        joint = rest_worlds(puppet)[held.joint]
+        world = joint @ held.in_joint()
+        l, t, r, b = held.shown().bounds
+        if r - l < SEEN or b - t < SEEN:
+            raise Refusal(f"“{held.name}” shows nothing that could fill the stage.", remedy="Choose a piece with a size.")
+        half = production.width / 2, production.height / 2
+        if self.how == "fit":
+            left, top, right, bottom = box_of(held, world)
+            by = min(2 * half[0] / (right - left), 2 * half[1] / (bottom - top))
+        else:
+            inward = world.inverse()
+            corners = [inward.arrow((x * half[0], y * half[1])) for x in (-1, 1) for y in (-1, 1)]
+            by = max(
+                2 * max(abs(x) for x, _ in corners) / (r - l),
+                2 * max(abs(y) for _, y in corners) / (b - t),
+            )
+        x, y = world.place(((l + r) / 2, (t + b) / 2))
+        larger = Affine(by, 0, 0, by, half[0] - by * x, half[1] - by * y)
+        return documents.with_(put_piece(puppet, held, larger @ joint @ held.fit.affine()))
+
+    def label(self, documents: Documents) -> str:
+        name = piece(documents.puppet(self.puppet), self.piece).name
+        return f"Let “{name}” cover the stage" if self.how == "cover" else f"Show “{name}” whole on the stage"
 
 
 class PullPiece(PuppetCommand):
@@ -350,6 +393,7 @@ PieceCommand = (
     | SetPieces
     | ShiftPieces
     | PlacePiece
+    | FillStage
     | PullPiece
     | SetPivot
     | OrderPieces

@@ -12,6 +12,33 @@ type Bend = Extract<NonNullable<Piece["attach"]>, { kind: "bend" }>;
 type Sheet = Extract<NonNullable<Piece["attach"]>, { kind: "sheet" }>;
 export type AttachMode = "handles" | "paint";
 
+/** The joint that pieces ride on, of several at once where they share one. */
+export function RidesOn({ id, puppet, pieces }: { id: string; puppet: Puppet; pieces: string[] }) {
+  const on = new Set(pieces.map((p) => puppet.pieces?.[p]?.joint));
+  const joints = Object.values(puppet.joints ?? {})
+    .filter((j) => !j.handle)
+    .sort((a, b) => a.name.localeCompare(b.name));
+  return (
+    <Select
+      id={id}
+      size="sm"
+      value={on.size === 1 ? [...on][0] : ""}
+      onChange={(e) => void submit({ do: "ride-pieces", puppet: puppet.id, pieces, joint: e.target.value })}
+    >
+      {on.size > 1 && (
+        <option value="" disabled>
+          several joints
+        </option>
+      )}
+      {joints.map((j) => (
+        <option key={j.id} value={j.id}>
+          {pieces.length === 1 && j.id === pieces[0] ? `${j.name} (its own pin)` : j.name}
+        </option>
+      ))}
+    </Select>
+  );
+}
+
 export function AttachCard({
   puppet,
   piece,
@@ -23,7 +50,6 @@ export function AttachCard({
   mode: string;
   to: (mode: AttachMode | "link") => void;
 }) {
-  const joints = Object.values(puppet.joints ?? {}).filter((j) => !j.handle);
   const attach = piece.attach ?? null;
   const base = { puppet: puppet.id, piece: piece.id };
   const kind = attach?.kind ?? "rigid";
@@ -59,22 +85,7 @@ export function AttachCard({
       {attach?.kind !== "bend" && (
         <div className="fields">
           <label htmlFor="rides-on">Rides on</label>
-          <Select
-            id="rides-on"
-            size="sm"
-            value={piece.joint}
-            onChange={(e) =>
-              void submit({ do: "ride-pieces", puppet: puppet.id, pieces: [piece.id], joint: e.target.value })
-            }
-          >
-            {joints
-              .sort((a, b) => a.name.localeCompare(b.name))
-              .map((j) => (
-                <option key={j.id} value={j.id}>
-                  {j.id === piece.id ? `${j.name} (its own pin)` : j.name}
-                </option>
-              ))}
-          </Select>
+          <RidesOn id="rides-on" puppet={puppet} pieces={[piece.id]} />
         </div>
       )}
       {attach?.kind === "bend" && (

@@ -2,7 +2,7 @@
 import { FILL, WHITE } from "../ui/paints";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import type { Correction, Piece, Puppet, Swatch } from "../wire/types";
+import type { Correction, Puppet, Swatch } from "../wire/types";
 import { freshId, submit, useProduction, useWorkshop } from "../session";
 import { IconButton } from "../ui/bits";
 import { ColourField } from "./ColourField";
@@ -135,11 +135,17 @@ export function ColourCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
   );
 }
 
-/** Every colour of the piece's art, each of which can be linked to a swatch. */
-export function SwatchLinks({ puppet, piece }: { puppet: Puppet; piece: Piece }) {
-  const found = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig.colours[piece.id] : undefined)) ?? [];
+/** Every colour of the pieces' art, each of which can be linked to a swatch, in all of them that have it. */
+export function SwatchLinks({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
+  const of = useWorkshop((w) => (w.rig?.puppet === puppet.id ? w.rig.colours : undefined));
   const swatches = Object.values(useProduction()?.swatches ?? {});
-  const links = piece.swatches ?? {};
+  const having = (which: string) => ids.filter((id) => of?.[id]?.includes(which));
+  const found = [...new Set(ids.flatMap((id) => of?.[id] ?? []))];
+  const linkOf = (which: string) => {
+    const all = new Set(having(which).map((id) => puppet.pieces?.[id]?.swatches?.[which] ?? ""));
+    return all.size === 1 ? [...all][0]! : all.size ? "several" : "";
+  };
+  const links = Object.fromEntries(found.flatMap((c) => (linkOf(c) ? [[c, linkOf(c)]] : [])));
   // A colour that nearly cannot be seen is a shadow or a shine; a palette is not about those.
   const colours = found.filter((c) => parseInt(c.slice(-2), 16) > 60 || links[c]);
   if (!colours.length) return null;
@@ -164,17 +170,22 @@ export function SwatchLinks({ puppet, piece }: { puppet: Puppet; piece: Piece })
               value={links[which] ?? ""}
               onChange={(e) =>
                 void (e.target.value === "+"
-                  ? addLinked(puppet.id, piece.id, which, value)
+                  ? addLinked(puppet.id, having(which), which, value)
                   : submit({
                       do: "link-swatch",
                       puppet: puppet.id,
-                      pieces: [piece.id],
+                      pieces: having(which),
                       which,
                       swatch: e.target.value || null,
                     }))
               }
             >
               <option value="">as drawn</option>
+              {links[which] === "several" && (
+                <option value="several" disabled>
+                  several swatches
+                </option>
+              )}
               {swatches.map((s) => (
                 <option key={s.id} value={s.id}>
                   {s.name}
@@ -189,11 +200,11 @@ export function SwatchLinks({ puppet, piece }: { puppet: Puppet; piece: Piece })
   );
 }
 
-async function addLinked(puppet: string, piece: string, which: string, value: string): Promise<void> {
+async function addLinked(puppet: string, pieces: string[], which: string, value: string): Promise<void> {
   const id = freshId();
   const swatch: Swatch = { id, name: value.slice(0, 7), colour: `${value.slice(0, 7)}ff` };
   if (await submit({ do: "set-swatch", swatch }))
-    await submit({ do: "link-swatch", puppet, pieces: [piece], which, swatch: id });
+    await submit({ do: "link-swatch", puppet, pieces, which, swatch: id });
 }
 
 /** The production's palette. */

@@ -4,7 +4,7 @@ import { submit, useWorkshop } from "../../session";
 import { swing } from "../../stage/tools/place";
 import { IconButton } from "../../ui/bits";
 import type { Puppet } from "../../wire/types";
-import { mirror, type Mode, remove, SHAPES, step } from "./commands";
+import { mirror, type Mode, outermost, remove, SHAPES, step } from "./commands";
 
 interface Props {
   puppet: Puppet | undefined;
@@ -73,6 +73,20 @@ export function Bar({ puppet, mode, picking, to, group, next }: Props) {
         keys="Shift+PageDown"
         disabled={pieces.length !== 1}
         onClick={() => step("back")}
+      />
+      <IconButton
+        icon="front"
+        label="To the very front"
+        keys="Alt+PageUp"
+        disabled={!pieces.length}
+        onClick={() => outermost("front")}
+      />
+      <IconButton
+        icon="back"
+        label="To the very back"
+        keys="Alt+PageDown"
+        disabled={!pieces.length}
+        onClick={() => outermost("back")}
       />
       <IconButton icon="collection" label="Group the selected pieces" disabled={!pieces.length} onClick={group} />
       <IconButton

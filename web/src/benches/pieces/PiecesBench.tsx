@@ -186,7 +186,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
             />
             <SplitCard piece={single} />
             <MaskCard puppet={puppet} ids={[single.id]} />
-            <SwatchLinks puppet={puppet} piece={single} />
+            <SwatchLinks puppet={puppet} ids={[single.id]} />
             <ColourCard puppet={puppet} ids={[single.id]} />
           </>
         ) : (
@@ -195,6 +195,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
             {puppet && pieces.length > 1 && <GatherCard key={pieces.join()} puppet={puppet} ids={pieces} />}
             {puppet && pieces.length > 1 && <JoinCard key={`join ${pieces.join()}`} puppet={puppet} ids={pieces} />}
             {puppet && pieces.length > 1 && <MaskCard puppet={puppet} ids={pieces} />}
+            {puppet && pieces.length > 1 && <SwatchLinks puppet={puppet} ids={pieces} />}
             {puppet && pieces.length > 1 && <ColourCard puppet={puppet} ids={pieces} />}
           </>
         )}

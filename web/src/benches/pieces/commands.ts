@@ -93,6 +93,14 @@ export const step = (to: "front" | "back") => {
   if (puppet && pieces[0]) void submit({ do: "step-piece", puppet, piece: pieces[0], to });
 };
 
+/** To the very front or back, in the order that they have among themselves. */
+export const outermost = (to: "front" | "back") => {
+  const { puppet, pieces } = get();
+  const front = puppetOf(get())?.order?.at(-1);
+  if (puppet && pieces.length)
+    void submit({ do: "order-pieces", puppet, pieces, in_front_of: to === "front" ? front : null });
+};
+
 export const SHAPES: { kind: ShapeKind; icon: string; label: string; keys: string }[] = [
   { kind: "rectangle", icon: "square", label: "Rectangle: drag from corner to corner (Shift: a square)", keys: "r" },
   { kind: "ellipse", icon: "circle", label: "Ellipse: drag (Shift: a circle)", keys: "e" },

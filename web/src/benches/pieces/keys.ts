@@ -5,7 +5,7 @@ import type { DrawTool } from "../../stage/tools/draw";
 import { swing } from "../../stage/tools/place";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Puppet } from "../../wire/types";
-import { mirror, type Mode, remove, SHAPES, shove, step } from "./commands";
+import { mirror, type Mode, outermost, remove, SHAPES, shove, step } from "./commands";
 
 export type PointEdit = "remove" | "corner" | "smooth";
 
@@ -48,6 +48,8 @@ export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: 
       { keys: ["m"], does: "Make the other side, mirrored", run: mirror },
       { keys: ["Shift+PageUp"], does: "One step to the front", run: () => step("front") },
       { keys: ["Shift+PageDown"], does: "One step to the back", run: () => step("back") },
+      { keys: ["Alt+PageUp"], does: "To the very front", run: () => outermost("front") },
+      { keys: ["Alt+PageDown"], does: "To the very back", run: () => outermost("back") },
       {
         keys: ["Delete", "Backspace"],
         does: "Remove the selected point or pieces",

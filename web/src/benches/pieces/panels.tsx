@@ -7,6 +7,7 @@ import { get, submit, useWorkshop } from "../../session";
 import { IconButton } from "../../ui/bits";
 import { NumberField, TextField } from "../../ui/fields";
 import { Fold } from "../../ui/Fold";
+import { RidesOn } from "../../parts/AttachCard";
 import { Select } from "../../ui/Select";
 import type { Piece, Puppet, Side } from "../../wire/types";
 import { addPoint, movePoint, pointsOf } from "./commands";
@@ -17,7 +18,13 @@ export function Hints({ count, puppet }: { count: number; puppet: Puppet | undef
     <div className="card-sheet">
       <h2 className="heading mb-2">{count > 1 ? `${count} pieces selected` : "Loose pieces"}</h2>
       {count > 1 && puppet ? (
-        <SidePicker puppet={puppet} ids={get().pieces} side={undefined} />
+        <>
+          <SidePicker puppet={puppet} ids={get().pieces} side={undefined} />
+          <div className="fields mt-2">
+            <label htmlFor="ride-all">Ride on</label>
+            <RidesOn id="ride-all" puppet={puppet} pieces={get().pieces} />
+          </div>
+        </>
       ) : (
         <>
           <p className="hint mt-0">
@@ -92,6 +99,23 @@ export function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }
               at={[place[0], place[1]]}
               put={([x, y]) => void submit({ do: "set-pivot", puppet: puppet.id, piece: piece.id, x, y })}
             />
+          </div>
+          <div className="d-flex gap-1 mt-2">
+            {(
+              [
+                ["cover", "Cover the stage"],
+                ["fit", "Fit on the stage"],
+              ] as const
+            ).map(([how, label]) => (
+              <Button
+                key={how}
+                size="sm"
+                variant="outline-primary"
+                onClick={() => void submit({ do: "fill-stage", puppet: puppet.id, piece: piece.id, how })}
+              >
+                {label}
+              </Button>
+            ))}
           </div>
           <p className="hint">
             u: stage units, from the stage's top left corner. The pin alone goes where it should turn, and the piece

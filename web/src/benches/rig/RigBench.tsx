@@ -2,7 +2,9 @@
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
-import { AttachCard } from "../../parts/AttachCard";
+import { AttachCard, RidesOn } from "../../parts/AttachCard";
+import { Fold } from "../../ui/Fold";
+import { several } from "../../ui/text";
 import { BodyMap } from "../../parts/BodyMap";
 import { ChecksCard } from "../../parts/ChecksCard";
 import { DialsCard } from "../../parts/DialsCard";
@@ -171,6 +173,14 @@ export function RigBench({ go }: { go: (bench: Bench) => void }) {
             {mode === "try" && <TrialCard puppet={puppet} joint={found} />}
             {found ? <JointCard key={found.id} puppet={puppet} joint={found} /> : <Hints puppet={puppet} mode={mode} />}
             {piece && <AttachCard key={`${piece.id}-attach`} puppet={puppet} piece={piece} mode={mode} to={to} />}
+            {pieces.length > 1 && (
+              <Fold title="How they ride" note={several(pieces.length, "piece")} open>
+                <div className="fields">
+                  <label htmlFor="ride-all">Ride on</label>
+                  <RidesOn id="ride-all" puppet={puppet} pieces={pieces} />
+                </div>
+              </Fold>
+            )}
             <ReachCard puppet={puppet} joint={found} />
             <DialsCard puppet={puppet} />
             <RigShelf key={`shelf ${puppet.id}`} puppet={puppet} />
