@@ -98,6 +98,52 @@ def test_the_other_side_is_a_mirrored_copy_with_a_name_and_side_of_its_own(share
     assert x["left wing"] + x["right wing"] == pytest.approx(2 * x["body"])
 
 
+def test_the_line_of_the_other_side_is_shown_carried_typed_and_kept(shared: Service, page: Page) -> None:
+    def puppet() -> dict[str, Any]:
+        return document(page, shared.address, "puppet")
+
+    def at(name: str) -> float:
+        held = puppet()
+        joint = next(p["joint"] for p in held["pieces"].values() if p["name"] == name)
+        return float(held["joints"][joint]["rest"]["x"])
+
+    expect(page.locator("[data-axis]")).to_have_count(0)
+    page.get_by_role("row", name="wing").click()
+    line = page.locator("[data-axis]")
+    expect(line).to_have_attribute("data-axis", f"{at('body'):g}")
+    # Carried by its grip: it goes along with the hand, and stays where it is let go.
+    stage = Stage(page)
+    grip = page.locator("[data-handle=axis]").bounding_box()
+    assert grip is not None
+    x, y = grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2
+    scale = float(stage.element.get_attribute("data-scale") or 0)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30 * scale, y, steps=5)
+    expect(line).to_have_attribute("data-axis", f"{at('body') + 30:g}")
+    page.mouse.up()
+    saved(page)
+    assert puppet()["axis"] == at("body") + 30
+    # Typed, kept over a reload, and what the other side is made in.
+    page.get_by_label("Axis", exact=True).fill(f"{at('body') + 50:g}")
+    page.get_by_label("Axis", exact=True).press("Enter")
+    saved(page)
+    page.reload()
+    page.get_by_role("row", name="wing").click()
+    expect(page.get_by_label("Axis", exact=True)).to_have_value(f"{at('body') + 50:g}")
+    page.get_by_role("button", name="Make the other side", exact=True).click()
+    expect(page.get_by_role("row", name="right wing").or_(page.get_by_role("row", name="left wing"))).to_be_visible()
+    saved(page)
+    made = next(p["name"] for p in puppet()["pieces"].values() if p["name"] not in ("wing", "body"))
+    assert at("wing") + at(made) == pytest.approx(2 * (at("body") + 50))
+    # What was there is now of the other side.
+    sides = {p["name"]: p["side"] for p in puppet()["pieces"].values()}
+    assert {sides["wing"], sides[made]} == {"left", "right"} and made.startswith(sides[made])
+    page.get_by_role("button", name="In the middle again").click()
+    saved(page)
+    assert puppet()["axis"] is None
+
+
 def test_order_is_changed_by_dragging_and_by_keys_and_shows_on_the_stage(shared: Service, page: Page) -> None:
     before = reds(page)
     carry(page.get_by_role("row", name="wing"), page.get_by_role("row", name="wing"))

@@ -18,7 +18,7 @@ from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, Limits, Puppet
 from sorvan.core.rig.names import side_of, sideless, twin_name
 from sorvan.core.rig.roles import role_by_name, roles_of
-from sorvan.core.rig.sides import twins
+from sorvan.core.rig.sides import middles_of, twins
 from sorvan.core.rig.skeleton import piece_worlds, rest_worlds
 from tests.core.hung import figure, found, id_of, mended
 from tests.core.worlds import changed, do, piece, productions
@@ -249,6 +249,49 @@ def test_the_other_side_of_a_limb_whose_name_tells_no_side_is_named_by_where_it_
     documents = do(documents, {"do": "add-reach", "puppet": "a", **reach})
     documents = do(documents, {"do": "mirror-pieces", "puppet": "a", "ids": {"sleeve": "s2"}, "line": -60})
     assert {c.name for c in documents.puppet("a").chains.values()} == {"reach", named}
+
+
+def test_the_other_side_is_made_in_the_body_or_in_a_line_that_was_set_and_what_was_there_gets_its_side() -> None:
+    def box(id: str, x: float, wide: float, tall: float) -> dict[str, Any]:
+        made = piece(id, x, 300)
+        made["drawing"] |= {"bounds": [0, 0, wide, tall], "pivot": [wide / 2, tall / 2]}
+        return made
+
+    boxes = [box("wall", 640, 400, 300), box("vase", 645, 20, 40), box("ivy", 697, 900, 900), box("door", 540, 40, 90)]
+    boxes += [box("arm", 628, 20, 80), box("palm", 644, 20, 20)]
+    documents = do(Documents({"p": Production(id="p", name="Quay")}), {"do": "add-puppet", "id": "a", "name": "House"})
+    documents = do(documents, {"do": "add-pieces", "puppet": "a", "pieces": boxes})
+    documents = do(documents, {"do": "set-pieces", "puppet": "a", "pieces": ["ivy"], "hidden": True})
+
+    def other_side(documents: Documents, **ids: str) -> Puppet:
+        return do(documents, {"do": "mirror-pieces", "puppet": "a", "ids": ids}).puppet("a")
+
+    def at(puppet: Puppet, id: str) -> float:
+        return rest_worlds(puppet)[id].e
+
+    # In the pin of the wall, the largest that shows: not in the mean of all that is nowhere else.
+    house = other_side(documents, door="twin")
+    assert at(house, "twin") == pytest.approx(2 * 640 - 540)
+    assert [(house.pieces[id].side, house.joints[id].side) for id in ("door", "twin")] == [
+        ("left",) * 2,
+        ("right",) * 2,
+    ]
+    # A body goes before what is larger.
+    bodied = do(documents, {"do": "set-joints", "puppet": "a", "joints": ["vase"], "role": "spine"})
+    assert at(other_side(bodied, door="twin"), "twin") == pytest.approx(2 * 645 - 540)
+    # What is mirrored together goes to one side together, on whichever side of the line its parts lie.
+    limb = other_side(documents, arm="arm2", palm="palm2")
+    assert {limb.pieces[id].side for id in ("arm", "palm")} == {"left"}
+    assert {limb.pieces[id].side for id in ("arm2", "palm2")} == {"right"}
+    # A line that was set, and taken back; sized with the puppet, it goes along.
+    given = do(documents, {"do": "set-puppet", "puppet": "a", "axis": 600})
+    assert at(other_side(given, door="twin"), "twin") == pytest.approx(660)
+    assert middles_of(given.puppet("a"), ["door", "arm"]) == {"door": 600, "arm": 600}
+    back = do(given, {"do": "set-puppet", "puppet": "a", "axis": "middle"})
+    assert back.puppet("a") == documents.puppet("a")
+    # On the line nothing has a side.
+    on = do(documents, {"do": "set-puppet", "puppet": "a", "axis": 645})
+    assert other_side(on, vase="v2").pieces["vase"].side == "centre"
 
 
 @given(productions(), st.data())

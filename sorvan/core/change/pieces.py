@@ -202,7 +202,9 @@ class FillStage(Command):
         world = joint @ held.in_joint()
         l, t, r, b = held.shown().bounds
         if r - l < SEEN or b - t < SEEN:
-            raise Refusal(f"“{held.name}” shows nothing that could fill the stage.", remedy="Choose a piece with a size.")
+            raise Refusal(
+                f"“{held.name}” shows nothing that could fill the stage.", remedy="Choose a piece with a size."
+            )
         half = production.width / 2, production.height / 2
         if self.how == "fit":
             left, top, right, bottom = box_of(held, world)

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from sorvan.core.change.command import Command, PuppetCommand, free
 from sorvan.core.errors import Refusal
-from sorvan.core.model.base import Colour, Id, Name, Pair
+from sorvan.core.model.base import Colour, Id, Name, Number, Pair
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
 from sorvan.core.model.production import Rate, StageSide
@@ -65,17 +65,23 @@ class AddPuppet(Command):
 
 
 class SetPuppet(PuppetCommand):
-    """Rename a puppet, or move the place it stands on (stage units)."""
+    """Rename a puppet, move the place it stands on, or the upright line in which its other side is made (stage units);
+    `middle` lets that line be where the puppet's middle is."""
 
     do: Literal["set-puppet"] = "set-puppet"
     name: Name | None = None
     origin: Pair | None = None
+    axis: Number | Literal["middle"] | None = None
 
     def on(self, puppet: Puppet) -> Puppet:
-        given = {k: v for k, v in (("name", self.name), ("origin", self.origin)) if v is not None}
+        given: dict[str, object] = {k: v for k, v in (("name", self.name), ("origin", self.origin)) if v is not None}
+        if self.axis is not None:
+            given["axis"] = None if self.axis == "middle" else self.axis
         return puppet.changed(**given)
 
     def said(self, puppet: Puppet) -> str:
+        if self.axis is not None and self.origin is None and self.name is None:
+            return f"Set the axis of the other side of “{puppet.name}”"
         return f"{'Rename' if self.name else 'Set the standing place of'} “{puppet.name}”"
 
 

@@ -67,6 +67,7 @@ class Resizing:
             laid = laid.changed(x=x, y=y, scale=min(laid.scale * self.size, 100.0))
         return puppet.changed(
             origin=self.place(*puppet.origin),
+            axis=None if puppet.axis is None else self.place(puppet.axis, 0)[0],
             joints=joints,
             dials={id: self._dial(d, moved) for id, d in puppet.dials.items()},
             book={id: e.changed(keys=self._keyed(e.keys, moved)) for id, e in puppet.book.items()},

@@ -6,10 +6,10 @@ from collections.abc import Container, Mapping, Sequence
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import MIRROR, Affine
-from sorvan.core.model.puppet import Bend, Chain, Joint, Limits, Mask, Piece, Placement, Puppet, Side
+from sorvan.core.model.puppet import Bend, Chain, Joint, Limits, Mask, Piece, Placement, Puppet, Role, Side
 from sorvan.core.rig.names import by_depth, fitted, side_of, sideless, twin_name, words
 from sorvan.core.rig.riding import move_joint
-from sorvan.core.rig.skeleton import ancestors, link, piece, put_joints, rest_worlds
+from sorvan.core.rig.skeleton import ancestors, box_of, link, piece, piece_worlds, put_joints, rest_worlds
 from sorvan.core.rig.usual import faces, flipped_limits, rest_bend
 
 
@@ -18,19 +18,42 @@ def other(side: Side) -> Side:
     return {"left": "right", "right": "left", "centre": "centre"}[side]  # type: ignore[return-value]
 
 
-def mirror_line(puppet: Puppet, pieces: Sequence[str]) -> float:
-    """Where the puppet's middle is, in stage units from the left.
+_BODY: tuple[Role, ...] = ("pelvis", "spine")
+ON_AXIS = 1.0
+"""Units from the axis within which a piece lies on it, and is on neither side."""
 
-    The nearest centre joint that the pieces hang on; else the middle of the puppet's centre
-    pieces; else where the puppet stands.
+
+def mirror_line(puppet: Puppet, pieces: Sequence[str]) -> float:
+    """Where the upright line is in which the other side of pieces is made, in stage units from the left.
+
+    The puppet's axis, if one was set; else as the first of the pieces lies: the nearest centre joint that it hangs on,
+    or the pin of the body, or where the puppet stands.
     """
-    worlds = rest_worlds(puppet)
+    if puppet.axis is not None:
+        return puppet.axis
+    first = next(id for id in puppet.order if id in set(pieces))
+    return middles_of(puppet, (first,))[first]
+
+
+def middles_of(puppet: Puppet, pieces: Sequence[str]) -> dict[str, float]:
+    """For each piece the upright line in which its other side is made, in stage units from the left."""
+    if puppet.axis is not None:
+        return dict.fromkeys(pieces, puppet.axis)
+    worlds, laid = rest_worlds(puppet), piece_worlds(puppet)
+
+    def body(p: Piece) -> tuple[bool, float]:
+        l, t, r, b = box_of(p, laid[p.id])
+        return puppet.joints[p.joint].role in _BODY, (r - l) * (b - t)
+
+    centre = [p for p in puppet.pieces.values() if p.side == "centre" and not puppet.unseen(p)]
+    largest = sorted(centre, key=body, reverse=True)[:2]
+    found: dict[str, float] = {}
     for id in pieces:
-        for above in ancestors(puppet.joints, puppet.pieces[id].joint):
-            if puppet.joints[above].side == "centre":
-                return worlds[above].e
-    middles = [worlds[p.joint].e for p in puppet.pieces.values() if p.side == "centre" and p.id not in pieces]
-    return sum(middles) / len(middles) if middles else puppet.origin[0]
+        above = ancestors(puppet.joints, puppet.pieces[id].joint)
+        on = next((a for a in above if puppet.joints[a].side == "centre"), None)
+        other = next((p for p in largest if p.id != id), None)
+        found[id] = worlds[on or other.joint].e if on or other else puppet.origin[0]  # type: ignore[union-attr]
+    return found
 
 
 def twins(puppet: Puppet) -> dict[str, str]:
@@ -138,7 +161,7 @@ def mirrored(
     Copies keep their places relative to one another: a copy hangs on the copy of what its
     original hangs on, or else on the very same joint. Joints and handles that the pieces ride
     on or bend by are copied too, unless they are the centre's or have a twin already, and so
-    are limbs that reach whose joints all are.
+    are limbs that reach whose joints all are. Originals that are called centre get the side that they lie on.
     """
     worlds = rest_worlds(puppet)
     names = _nodes_to_copy(puppet, pieces, new_ids)
@@ -150,14 +173,20 @@ def mirrored(
     flip = Affine.mirror(line)
     places: dict[str, Affine] = {}
     joints, copies = dict(puppet.joints), dict(puppet.pieces)
-    sides = {id: _side_for(puppet.pieces[id].side, worlds[puppet.pieces[id].joint].e, line) for id in pieces}
+    # What lay on neither side goes to one together, with all that is copied along.
+    undecided = [worlds[puppet.pieces[id].joint].e for id in pieces if puppet.pieces[id].side == "centre"]
+    lies = sum(undecided) / len(undecided) if undecided else line
+    sides = {id: _side_for(puppet.pieces[id].side, lies, line) for id in pieces}
+    off = abs(lies - line) > ON_AXIS
     for old, new in names.items():
         if new in puppet.joints:
             continue
         hung = puppet.joints[old]
         if new in joints or new in copies:
             raise Refusal("The new piece's id is already taken.", remedy="Try again.", kind="conflict")
-        side = _side_for(hung.side, worlds[old].e, line)
+        side = _side_for(hung.side, lies, line)
+        if hung.side == "centre" and off:
+            joints[old] = hung.changed(side=other(side))
         name = free_name(twin_name(hung.name, side), {j.name for j in joints.values()})
         joints[new] = hung.changed(id=new, name=name, parent=None, side=side, limits=flipped_limits(hung.limits))
         places[new] = flip @ worlds[old] @ MIRROR
@@ -170,6 +199,8 @@ def mirrored(
         copies[new] = flipped.changed(masks=_flipped_masks(puppet, original, sides[id], new_ids))
         if share:
             copies[id] = original.changed(shared=original.shared or original.id)
+        if original.side == "centre" and off:
+            copies[id] = copies[id].changed(side=other(sides[id]))
     order = (*puppet.order, *(new_ids[id] for id in puppet.order if id in new_ids))
     result = put_joints(puppet.changed(joints=joints, pieces=copies, order=order), places)
     for old, new in names.items():

@@ -343,6 +343,8 @@ class RigLetter(Letter):
     findings: tuple[FindingView, ...]
     roles: dict[str, str]
     twins: dict[str, str]
+    middles: dict[str, float]
+    """By piece the upright line in which its other side would be made (stage units)."""
     bends: tuple[BendView, ...]
     colours: dict[str, tuple[str, ...]]
     directions: dict[str, float]

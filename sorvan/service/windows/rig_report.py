@@ -24,7 +24,7 @@ from sorvan.core.rig.blinks import blink_parts
 from sorvan.core.rig.limits import rest_direction
 from sorvan.core.rig.proposal import loose_of
 from sorvan.core.rig.roles import ARM, LEG, STANDING, roles_of
-from sorvan.core.rig.sides import twins
+from sorvan.core.rig.sides import middles_of, twins
 from sorvan.core.rig.views import offered_views
 from sorvan.service.letters.messages import BendView, FindingView, MeshLetter, RigLetter, TurnView, ViewView
 
@@ -52,6 +52,7 @@ def rig_letter(evaluation: Evaluation) -> RigLetter:
         findings=tuple(finding_view(f) for f in findings(puppet)),
         roles=dict(roles),
         twins=twins(puppet),
+        middles={id: round(x, 2) for id, x in middles_of(puppet, [*puppet.pieces]).items()},
         bends=tuple(_bend_view(evaluation, b) for b in evaluation.rig.benders),
         colours={p.id: tuple(_colours(p, arts)) for p in puppet.pieces.values()} if arts else {},
         directions={id: rest_direction(puppet, id) for id, j in puppet.joints.items() if not j.handle},

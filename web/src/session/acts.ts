@@ -42,7 +42,7 @@ type Seen = Pick<
   | "wayShown"
 >;
 /** What a hand tries, and nobody keeps. */
-type Tried = Pick<State, "pose" | "trial" | "shifted" | "pulledWay" | "boxed">;
+type Tried = Pick<State, "pose" | "trial" | "shifted" | "pulledWay" | "boxed" | "axisAt">;
 
 /** Where the open session is, if one is. */
 type Open = () => { get: () => State; set: (given: Partial<State>) => void } | null;

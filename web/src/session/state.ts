@@ -221,6 +221,8 @@ export interface State extends Chronicle {
   pulledWay: { frame: number; end: "before" | "after" | null; at: Point } | null;
   /** The box that a hand draws round what it takes, from corner to corner in stage units. */
   boxed: [Point, Point] | null;
+  /** Where a hand carries the axis of the other side just now (stage units from the left). */
+  axisAt: number | null;
   /** The recipe whose parameters show. */
   recipe: string | null;
   /** The line on the motion that is worked on, and the entry of its chart that is selected. */
@@ -303,6 +305,7 @@ export const blank = (id: string): State => ({
   way: null,
   pulledWay: null,
   boxed: null,
+  axisAt: null,
   recipe: null,
   line: null,
   entry: null,

@@ -11,7 +11,7 @@ export type Hit =
   | { kind: "point"; point: number }
   | { kind: "via"; point: number }
   | { kind: "frame"; part: "move" | "zoom" | "turn" }
-  | { kind: "edge" };
+  | { kind: "edge" | "axis" };
 
 /** A hit from what an element of the overlay says of itself: its kind, and what it belongs to. */
 export function hitOf(handle: string | null | undefined): Hit | null {
@@ -36,6 +36,7 @@ export function hitOf(handle: string | null | undefined): Hit | null {
     case "frame":
       return { kind, part: of === "zoom" || of === "turn" ? of : "move" };
     case "edge":
+    case "axis":
       return { kind };
     default:
       return null;

@@ -33,12 +33,14 @@ class Reference(Value):
 
 
 class Puppet(Checked):
-    """A rigged character, prop or set. `order` runs from back to front; `origin` is where it stands."""
+    """A rigged character, prop or set. `order` runs from back to front; `origin` is where it stands; `axis` is the upright
+    line in which its other side is made (stage units from the left), where it was set."""
 
     kind: Literal["puppet"] = "puppet"
     id: Id
     name: Name
     origin: Pair = (0.0, 0.0)
+    axis: Number | None = None
     pieces: dict[Id, Piece] = {}
     joints: dict[Id, Joint] = {}
     groups: dict[Id, Group] = {}

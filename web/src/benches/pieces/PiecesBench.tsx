@@ -10,7 +10,7 @@ import { addPuppet, PuppetPicker } from "../../parts/PuppetPicker";
 import { AskName } from "../../ui/AskName";
 import { ReferenceCard } from "../../parts/ReferenceCard";
 import { ShapeCard, type ShapePaint } from "../../parts/ShapeCard";
-import { type Bench, freshId, get, putBack, submit, usePuppet, useWorkshop, watch } from "../../session";
+import { type Bench, freshId, get, putBack, submit, usePuppet, useSize, useWorkshop, watch } from "../../session";
 import { usePuppetBox } from "../../stage/scene";
 import { Stage } from "../../stage/Stage";
 import type { Tool } from "../../stage/tool";
@@ -24,11 +24,12 @@ import type { Point } from "../../wire/types";
 import { Bar } from "./Bar";
 import { dropper, type Mode } from "./commands";
 import { type PointEdit, usePiecesKeys } from "./keys";
-import { DrawnLine, Handles, ShapePoints } from "./overlays";
-import { Hints, PieceDetails, ShapePanel } from "./panels";
+import { Axis, DrawnLine, Handles, ShapePoints } from "./overlays";
+import { Hints, OtherSide, PieceDetails, ShapePanel } from "./panels";
 
 export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
+  const [, height] = useSize();
   const pieces = useWorkshop((w) => w.pieces);
   const { drop, choose, chooseFolder, parts } = useImport();
   const [over, setOver] = useState(false);
@@ -140,7 +141,12 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
           label="Stage with loose pieces: drag to move, drag a pin to set the pivot"
           overlay={(at) => (
             <>
-              {puppet && mode === "place" && !picking && <Handles puppet={puppet} to={at} />}
+              {puppet && mode === "place" && !picking && (
+                <>
+                  {pieces.length > 0 && <Axis puppet={puppet} to={at} height={height} />}
+                  <Handles puppet={puppet} to={at} />
+                </>
+              )}
               {puppet && mode === "points" && single && (
                 <ShapePoints puppet={puppet} piece={single} to={at} corner={corner} />
               )}
@@ -184,6 +190,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               piece={single}
               add={() => choose({ purpose: "drawings", target: single.id })}
             />
+            <OtherSide puppet={puppet} />
             <SplitCard piece={single} />
             <MaskCard puppet={puppet} ids={[single.id]} />
             <SwatchLinks puppet={puppet} ids={[single.id]} />
@@ -192,6 +199,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
         ) : (
           <>
             <Hints count={pieces.length} puppet={puppet} />
+            {puppet && pieces.length > 1 && <OtherSide puppet={puppet} />}
             {puppet && pieces.length > 1 && <GatherCard key={pieces.join()} puppet={puppet} ids={pieces} />}
             {puppet && pieces.length > 1 && <JoinCard key={`join ${pieces.join()}`} puppet={puppet} ids={pieces} />}
             {puppet && pieces.length > 1 && <MaskCard puppet={puppet} ids={pieces} />}

@@ -246,3 +246,31 @@ function Grips({ piece, around, pin }: { piece: string; around: [Point, Point, P
     </>
   );
 }
+
+/** Where the axis of the other side is for what is selected, of a hand that carries it or as the service tells. */
+export function useAxis(puppet: Puppet | undefined): number | undefined {
+  return useWorkshop((w) => {
+    const first = puppet?.order?.find((id) => w.pieces.includes(id));
+    const told = w.rig?.puppet === puppet?.id ? w.rig?.middles[first ?? ""] : undefined;
+    return w.axisAt ?? told;
+  });
+}
+
+/** The line in which the other side of what is selected would be made, with a grip to carry it by. */
+export function Axis({ puppet, to, height }: { puppet: Puppet; to: (p: Point) => Point; height: number }) {
+  const at = useAxis(puppet);
+  const posing = useWorkshop((w) => w.pose !== null);
+  if (at === undefined || posing) return null;
+  const [[x, top], [, bottom]] = [to([at, 0]), to([at, height])];
+  const grip = Math.max(top, 4);
+  return (
+    <g className="axis" data-axis={at}>
+      <path d={`M${x} ${top}V${bottom}`} />
+      <g data-handle="axis" pointerEvents="all" cursor="ew-resize">
+        <title>Axis of the other side</title>
+        <rect x={x - 14} y={grip} width={28} height={20} fillOpacity={0.01} stroke="none" />
+        <path className="grip" d={`M${x - 4} ${grip + 4}l-6 6 6 6ZM${x + 4} ${grip + 4}l6 6 -6 6Z`} />
+      </g>
+    </g>
+  );
+}

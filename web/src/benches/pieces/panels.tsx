@@ -10,8 +10,9 @@ import { Fold } from "../../ui/Fold";
 import { RidesOn } from "../../parts/AttachCard";
 import { Select } from "../../ui/Select";
 import type { Piece, Puppet, Side } from "../../wire/types";
-import { addPoint, movePoint, pointsOf } from "./commands";
+import { addPoint, mirror, movePoint, pointsOf } from "./commands";
 import type { PointEdit } from "./keys";
+import { useAxis } from "./overlays";
 
 export function Hints({ count, puppet }: { count: number; puppet: Puppet | undefined }) {
   return (
@@ -124,6 +125,37 @@ export function PieceDetails({ puppet, piece }: { puppet: Puppet; piece: Piece }
         </Fold>
       )}
     </>
+  );
+}
+
+/** Where the other side of what is selected is made, by number. */
+export function OtherSide({ puppet }: { puppet: Puppet }) {
+  const at = useAxis(puppet);
+  const set = puppet.axis ?? null;
+  if (at === undefined) return null;
+  const put = (axis: number | "middle") => void submit({ do: "set-puppet", puppet: puppet.id, axis });
+  return (
+    <Fold title="Other side" note={set === null ? "in its middle" : `axis at ${Math.round(set)} u`} open={set !== null}>
+      <div className="fields">
+        <label htmlFor="mirror-axis">Axis</label>
+        <NumberField id="mirror-axis" value={at} unit="u" onCommit={put} />
+      </div>
+      <p className="hint">
+        {set === null
+          ? "Where what it hangs on, or the body, has its pin. Carry the dashed line on the stage, or type: it is kept."
+          : "Kept for this puppet, until it is let go."}
+      </p>
+      <div className="d-flex gap-1 mt-2">
+        <Button size="sm" variant="outline-primary" onClick={mirror}>
+          Make the other side
+        </Button>
+        {set !== null && (
+          <Button size="sm" variant="outline-primary" onClick={() => put("middle")}>
+            In the middle again
+          </Button>
+        )}
+      </div>
+    </Fold>
   );
 }
 

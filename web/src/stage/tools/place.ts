@@ -1,6 +1,6 @@
 /** Placing loose pieces: drag to move, pull a handle to turn or scale, drag the pin to set the pivot. */
 import { minus } from "../../geometry";
-import { get, puppetOf, putBack, tryPose, pickOut, tryOut } from "../../session";
+import { get, puppetOf, putBack, tryPose, pickOut, submit, tryOut } from "../../session";
 import type { Command, Point } from "../../wire/types";
 import { meant, pick } from "../pick";
 import { Newest, trying, type Drag, type Hand, type Tool } from "../tool";
@@ -9,6 +9,7 @@ export const placeTool = (): Tool => ({
   begin(hand) {
     const { hit } = hand;
     if (hit?.kind === "pin") return setting(hit.piece, hand.at);
+    if (hit?.kind === "axis") return carryingAxis;
     if (hit?.kind === "turn" || hit?.kind === "scale") return pulling(hit.piece, hit.kind, hand.at);
     const chosen = get().pieces;
     const piece = meant(hand.at);
@@ -22,6 +23,17 @@ export const placeTool = (): Tool => ({
     return shifting(hand, fresh || hand.shift);
   },
 });
+
+/** The axis of the other side is carried across, in whole units. */
+const carryingAxis: Drag = {
+  move: (hand) => tryOut({ axisAt: Math.round(hand.at[0]) }),
+  end: (_, moved) => {
+    const [axis, { puppet }] = [get().axisAt, get()];
+    tryOut({ axisAt: null });
+    if (moved && puppet && axis !== null) void submit({ do: "set-puppet", puppet, axis });
+  },
+  cancel: () => tryOut({ axisAt: null }),
+};
 
 /** The command on the puppet that is shown, if there is one. */
 const onPuppet = (make: (puppet: string) => Command): Command | null => {
