@@ -15,7 +15,7 @@ from sorvan.core.model.base import fresh_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.interchange.files import read_file
-from sorvan.interchange.imported import bring_in, stem
+from sorvan.interchange.imported import bring_in, stem, told
 from sorvan.service.rooms.rooms import Rooms
 from sorvan.store import assets, log
 
@@ -32,7 +32,7 @@ def import_(
     """Bring art into a production as the pieces of a puppet."""
     engine = open_database()
     read = [read_file(read_bytes(f), f.name, loose) for f in files]
-    for note in (n for found in read for n in found.notes):
+    for note in told(read):
         typer.echo(note, err=True)
     if not loose and any(found.loose for found in read):
         raise Refusal(

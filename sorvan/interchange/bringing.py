@@ -16,7 +16,7 @@ from sorvan.core.model.puppet import Puppet, Reference
 from sorvan.core.reuse.sizing import in_words
 from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.files import in_folders, read_file
-from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, scale_of, unheard
+from sorvan.interchange.imported import Imported, bring_in, drawings_for, fit, placed, scale_of, told, unheard
 from sorvan.interchange.kinds import is_film
 from sorvan.interchange.renewing import chosen_from, renew
 from sorvan.interchange.svg.read import ChosenParts
@@ -86,7 +86,7 @@ def brought(
         ]
     )
     result = Brought(
-        notes=[note for found in read for note in found.notes],
+        notes=told(read),
         pieces=[piece.name for found in read for piece in found.pieces],
     )
     if not loose and any(found.loose for found in read):

@@ -50,7 +50,7 @@ class Imported:
     """Everything found in one file. `frame` is the size of the whole picture in its own units.
 
     `loose` says that nothing was named, so that the pieces are only an offer; `vectors` that it may be made larger
-    without harm.
+    without harm. `trimmed` says of which pictures an empty margin was taken, and how much.
     """
 
     source: str
@@ -58,6 +58,7 @@ class Imported:
     pieces: list[FoundPiece] = field(default_factory=list)
     assets: dict[str, tuple[str, bytes]] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
+    trimmed: dict[str, str] = field(default_factory=dict)
     loose: bool = False
     vectors: bool = False
 
@@ -66,6 +67,20 @@ class Imported:
         id = asset_id(data)
         self.assets[id] = (media, data)
         return id
+
+
+FEW = 3
+"""Files up to which each has a line of its own about what was done with it."""
+
+
+def told(read: Sequence[Imported]) -> list[str]:
+    """What is to be said of files that came in: what was done alike with many of them in one line."""
+    trimmed = {name: by for found in read for name, by in found.trimmed.items()}
+    if len(trimmed) > FEW:
+        said = [f"{len(trimmed)} pictures: an empty margin was trimmed. Nothing that shows has moved."]
+    else:
+        said = [f"{name}: an empty margin was trimmed ({by})." for name, by in trimmed.items()]
+    return [*(note for found in read for note in found.notes), *said]
 
 
 def stem(filename: str) -> str:

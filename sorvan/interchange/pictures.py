@@ -171,9 +171,7 @@ def read_picture(data: bytes, filename: str, whole: bool = False) -> Imported:
         result.notes.append(f"{filename}: placed {ox} × {oy} pixels into its picture, as the file says.")
         result.frame = (max(width + ox, 1), max(height + oy, 1))
     if (right - left, bottom - top) != (width, height):
-        result.notes.append(
-            f"{filename}: an empty margin was trimmed ({width} × {height} → {right - left} × {bottom - top} px)."
-        )
+        result.trimmed[filename] = f"{width} × {height} → {right - left} × {bottom - top} px"
     return result
 
 

@@ -33,6 +33,7 @@ TROUBLE = r"""() => {
     while (holder !== document.body && getComputedStyle(holder).overflowX === 'visible') holder = holder.parentElement;
     const right = holder === document.body ? innerWidth : holder.getBoundingClientRect().right;
     if (box.right > right + 1.5) found.push(`${said(e)} is cut off at the right by ${Math.round(box.right - right)}`);
+    if (e.matches('.num input') && box.width < 34) found.push(`${said(e)} is only ${Math.round(box.width)} wide`);
     if (box.left < -1.5) found.push(`${said(e)} begins left of the window`);
     const style = getComputedStyle(e);
     if (e.matches('button, a') && e.scrollWidth > e.clientWidth + 2 && style.textOverflow !== 'ellipsis' && style.display !== 'inline')
@@ -172,6 +173,11 @@ def test_what_is_chosen_on_the_stage_is_seen_in_the_list_and_notices_cover_nothi
     expect(chosen).to_have_count(1)
     expect(chosen).to_be_in_viewport()
     expect(chosen).to_contain_text("shoe")
+    # All that can be said of a piece has room too.
+    for fold in page.locator("aside.right .fold-head[aria-expanded=false]").all()[::-1]:
+        fold.click()
+    expect(page.locator("aside.right .fold-head[aria-expanded=false]")).to_have_count(0)
+    assert page.evaluate(TROUBLE) == []
     # Copied is told in a notice, which lies over nothing that can be used.
     bench(page, "Motion")
     drawn(page)

@@ -292,7 +292,7 @@ def test_the_other_side_shares_its_drawings_and_a_group_is_hidden_as_one(fresh: 
     saved(page)
     stage = Stage(page)
     row(page, "eye").click()
-    page.get_by_role("button", name="Other side").click()
+    page.get_by_role("button", name="Make the other side, mirrored").click()
     saved(page)
     expect(row(page, "eye")).to_have_count(2)
     twins = [p for p in pieces(page, service).values() if "eye" in p["name"]]

@@ -17,7 +17,7 @@ from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.rig.skeleton import piece_worlds
 from sorvan.interchange.files import read_file
-from sorvan.interchange.imported import bring_in
+from sorvan.interchange.imported import bring_in, told
 from tests.core.worlds import do
 from tests.interchange.art import chunk, drawn, png
 
@@ -39,7 +39,15 @@ def test_the_empty_margin_goes_and_nothing_moves() -> None:
     assert isinstance(node, Picture)
     assert node.box == (30, 10, 20, 30)
     assert np.array_equal(drawn(result), lantern())
-    assert "100 × 100 → 20 × 30 px" in result.notes[0]
+    assert "100 × 100 → 20 × 30 px" in told([result])[0]
+
+
+def test_many_trimmed_pictures_are_told_of_in_one_line_and_a_few_each_by_itself() -> None:
+    pixels = np.zeros((20, 30, 4), np.uint8)
+    pixels[5:9, 10:12] = 255
+    read = [read_file(png(pixels), f"lamp {n}.png") for n in range(31)]
+    assert told(read) == ["31 pictures: an empty margin was trimmed. Nothing that shows has moved."]
+    assert told(read[:2]) == [f"lamp {n}.png: an empty margin was trimmed (30 × 20 → 2 × 4 px)." for n in range(2)]
 
 
 def test_an_offset_in_the_file_is_where_it_stood() -> None:

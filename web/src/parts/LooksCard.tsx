@@ -108,18 +108,17 @@ export function ColourCard({ puppet, ids }: { puppet: Puppet; ids: string[] }) {
           digits={2}
           onCommit={(gamma) => put({ gamma })}
         />
-        <label htmlFor="look-tint">Tint</label>
-        <div className="d-flex gap-1">
-          <ColourField label="Tint colour" value={colour.tint} onCommit={(tint) => put({ tint })} />
-          <NumberField
-            id="look-tint"
-            of="Correction.amount"
-            value={colour.amount}
-            unit="%"
-            digits={0}
-            onCommit={(amount) => put({ amount })}
-          />
-        </div>
+        <span className="faint">Tint</span>
+        <ColourField label="Tint colour" value={colour.tint} onCommit={(tint) => put({ tint })} />
+        <label htmlFor="look-tint">Tint by</label>
+        <NumberField
+          id="look-tint"
+          of="Correction.amount"
+          value={colour.amount}
+          unit="%"
+          digits={0}
+          onCommit={(amount) => put({ amount })}
+        />
       </div>
       {!plain && (
         <Button
