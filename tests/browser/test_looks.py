@@ -136,6 +136,16 @@ def test_layers_become_a_face_with_a_masked_eye_and_two_mouths(fresh: tuple[Page
     by_name = {d["name"]: d for d in pieces(page, service)["shut"]["drawings"]}
     across = [d["upright"] - d["pivot"][0] for d in by_name.values()]
     assert across[0] == pytest.approx(across[1])
+    # Or by one edge: their lower ones come together, and across nothing moves.
+    dialog.get_by_role("button", name="Line up by their bottom edges").click()
+    saved(page)
+    edged = {d["name"]: d for d in pieces(page, service)["shut"]["drawings"]}
+    low = [d["bounds"][3] - d["pivot"][1] for d in edged.values()]
+    assert low[0] == pytest.approx(low[1])
+    assert [d["pivot"][0] for d in edged.values()] == [d["pivot"][0] for d in by_name.values()]
+    page.keyboard.press("Control+z")
+    dialog.get_by_role("button", name="Line up by guide lines").click()
+    saved(page)
     page.keyboard.press("Escape")
     # A click shows the other one at rest.
     page.get_by_role("listbox", name="Drawings of this piece").get_by_role("option", name="open").click()

@@ -154,6 +154,17 @@ def test_guide_lines_bring_drawings_to_one_height() -> None:
         for d in middles.drawings
     ]
     assert centres == [pytest.approx(centres[1])] * 3
+    # One edge brings them together one way, and leaves the other.
+    for edge, way in (("left", 0), ("right", 0), ("top", 1), ("bottom", 1)):
+        for n, id in enumerate(ids):
+            documents = edit(documents, "set-drawing", piece="smile", drawing=id, dx=3 * n + 1, dy=7 - 2 * n)
+        before = held(documents).drawings
+        after = held(edit(documents, "register-drawings", piece="smile", to=ids[1], by=edge)).drawings
+        side = way if edge in ("left", "top") else way + 2
+        assert [d.bounds[side] - d.pivot[way] for d in after] == pytest.approx(
+            [before[1].bounds[side] - before[1].pivot[way]] * 3
+        )
+        assert [d.pivot[1 - way] for d in after] == [d.pivot[1 - way] for d in before]
     bare = edit(documents, "set-drawing", piece="smile", drawing=ids[2], guide=None)
     with pytest.raises(Refusal):
         edit(bare, "register-drawings", piece="smile", to=ids[2], by="guide")

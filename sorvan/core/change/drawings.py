@@ -269,14 +269,18 @@ class RemoveDrawings(PuppetCommand):
         return f"Remove {several(len(self.drawings), 'drawing', drawing(held, self.drawings[0]).name)}"
 
 
+EDGES = ("left", "top", "right", "bottom")
+"""The edges of a drawing, in the order of its bounds."""
+
+
 class RegisterDrawings(PuppetCommand):
-    """Line a piece's drawings up with one of them: by their guide lines, each way in which both have one, or by their
-    middles."""
+    """Line a piece's drawings up with one of them: by their guide lines, each way in which both have one, by their
+    middles, or by one edge, which leaves the other way as it is."""
 
     do: Literal["register-drawings"] = "register-drawings"
     piece: Id
     to: Id
-    by: Literal["guide", "middle"]
+    by: Literal["guide", "middle", "left", "top", "right", "bottom"]
 
     def on(self, puppet: Puppet) -> Puppet:
         held = piece(puppet, self.piece)
@@ -296,13 +300,19 @@ class RegisterDrawings(PuppetCommand):
                 if own is not None and its is not None:
                     pivot[i] = own + kept.pivot[i] - its
             return d.changed(pivot=(pivot[0], pivot[1]))
+        if self.by != "middle":
+            edge = EDGES.index(self.by)
+            pivot = list(d.pivot)
+            pivot[edge % 2] = d.bounds[edge] + kept.pivot[edge % 2] - kept.bounds[edge]
+            return d.changed(pivot=(pivot[0], pivot[1]))
         away = [kept.pivot[i] - (kept.bounds[i] + kept.bounds[i + 2]) / 2 for i in (0, 1)]
         middle = [(d.bounds[i] + d.bounds[i + 2]) / 2 + away[i] for i in (0, 1)]
         return d.changed(pivot=(middle[0], middle[1]))
 
     def said(self, puppet: Puppet) -> str:
         name = piece(puppet, self.piece).name
-        return f"Line up the drawings of “{name}” by their {'guide lines' if self.by == 'guide' else 'middles'}"
+        what = {"guide": "guide lines", "middle": "middles"}.get(self.by, f"{self.by} edges")
+        return f"Line up the drawings of “{name}” by their {what}"
 
 
 class ShareDrawings(PuppetCommand):

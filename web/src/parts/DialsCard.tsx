@@ -112,27 +112,21 @@ function DialSettings({ puppet, dial, at, back, turn }: SettingsProps) {
   return (
     <div className="mt-1 mb-2">
       <TextField label="Name of the dial" value={dial.name} needed onCommit={(name) => put({ name })} />
-      <div className="pair mt-1">
-        <NumberField
-          id="dial-low"
-          label="From"
-          of="Dial.low"
-          value={dial.low}
-          max={dial.rest}
-          onCommit={(low) => put({ low })}
-        />
+      <div className="fields mt-1">
+        <label htmlFor="dial-low">From</label>
+        <NumberField id="dial-low" of="Dial.low" value={dial.low} max={dial.rest} onCommit={(low) => put({ low })} />
+        <label htmlFor="dial-rest">At rest</label>
         <NumberField
           id="dial-rest"
-          label="At rest"
           of="Dial.rest"
           value={dial.rest}
           min={dial.low}
           max={dial.high}
           onCommit={(rest) => put({ rest })}
         />
+        <label htmlFor="dial-high">To</label>
         <NumberField
           id="dial-high"
-          label="To"
           of="Dial.high"
           value={dial.high}
           min={dial.rest}

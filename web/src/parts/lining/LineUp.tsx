@@ -2,18 +2,27 @@
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import { submit } from "../../session";
+import { IconButton } from "../../ui/bits";
 import { NumberField, TrySlider } from "../../ui/fields";
 import { Row, Rows } from "../../ui/Rows";
-import type { Drawing, Piece, Puppet } from "../../wire/types";
+import type { Command, Drawing, Piece, Puppet } from "../../wire/types";
 import { shownDrawing } from "../shownDrawing";
 import { lineOf, LINES, SAID, type Line } from "./lines";
 import { Overlaid } from "./Overlaid";
+
+type By = Extract<Command, { do: "register-drawings" }>["by"];
+const EDGES: readonly [By, string][] = [
+  ["top", "align-top"],
+  ["bottom", "align-bottom"],
+  ["left", "align-start"],
+  ["right", "align-end"],
+];
 
 export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece; close: () => void }) {
   const [chosen, setChosen] = useState(shownDrawing(piece).id);
   const [others, setOthers] = useState(30);
   const drawing = piece.drawings.find((d) => d.id === chosen) ?? piece.drawings[0]!;
-  const register = (by: "guide" | "middle") =>
+  const register = (by: By) =>
     void submit({ do: "register-drawings", puppet: puppet.id, piece: piece.id, to: drawing.id, by });
   const lined = LINES.some((line) => lineOf(drawing, line) !== null);
   return (
@@ -45,7 +54,12 @@ export function LineUp({ puppet, piece, close }: { puppet: Puppet; piece: Piece;
           <Button size="sm" className="w-100" variant="outline-primary" onClick={() => register("middle")}>
             Line up by their middles
           </Button>
-          <p className="hint">Both line the others up with {drawing.name}.</p>
+          <div className="d-flex gap-1 mt-1" role="group" aria-label="Line up by one edge">
+            {EDGES.map(([by, icon]) => (
+              <IconButton key={by} icon={icon} label={`Line up by their ${by} edges`} onClick={() => register(by)} />
+            ))}
+          </div>
+          <p className="hint">All of them line the others up with {drawing.name}.</p>
         </div>
       </Modal.Body>
     </Modal>
