@@ -165,6 +165,12 @@ def test_what_is_chosen_on_the_stage_is_seen_in_the_list_and_notices_cover_nothi
     page = new_page()
     page.goto(demo.at("pieces"))
     drawn(page)
+    # Of thirty pieces some twenty are in sight, with their whole names and a picture each.
+    rows = page.locator("aside.left [role=row]")
+    sizes = rows.evaluate_all("all => all.map((e) => e.getBoundingClientRect()).filter((b) => b.bottom < innerHeight)")
+    assert len(sizes) >= 18
+    cut = "all => all.filter((e) => e.scrollWidth > e.clientWidth).map((e) => e.textContent)"
+    assert page.locator("aside.left [role=row] .name").evaluate_all(cut) == ["right upper arm"]
     shoe = page.get_by_role("row", name="left shoe")
     expect(shoe).not_to_be_in_viewport()
     stage = Stage(page)

@@ -6,7 +6,7 @@ import { get, submit, useWorkshop, pickOut } from "../session";
 import { IconButton, SideMark } from "../ui/bits";
 import { Painted } from "../stage/Painted";
 import type { Onto } from "../ui/Carrying";
-import { several } from "../ui/text";
+import { px, several } from "../ui/text";
 import { type Choice, chosenWith, Row, Rows } from "../ui/Rows";
 
 export function PieceSheet({ puppet }: { puppet: Puppet }) {
@@ -146,7 +146,7 @@ function GroupRow({ id, puppet, group, caption }: { id: string; puppet: Puppet; 
 
 function Thumb({ piece }: { piece: Piece }) {
   const drawing = piece.drawings.find((d) => d.id === piece.shows) ?? piece.drawings[0]!;
-  return <DrawingThumb drawing={drawing} flip={piece.fit?.sx < 0} width={68} height={52} className="thumb" />;
+  return <DrawingThumb drawing={drawing} flip={piece.fit?.sx < 0} width={px(34)} height={px(26)} className="thumb" />;
 }
 
 /** A drawing by itself, fitted into a small card. */
