@@ -315,6 +315,19 @@ def test_several_pieces_are_bound_coloured_and_put_to_an_end_at_once_and_one_fil
     page.keyboard.press("Control+z")
     saved(page)
 
+    # A plain copy of both lies beside them, is in hand, and hangs as they do.
+    page.get_by_role("row", name="crate").click()
+    page.get_by_role("row", name="lid").click(modifiers=["Control"])
+    page.locator(".stage").focus()
+    page.keyboard.press("Control+d")
+    expect(page.get_by_role("row", name="crate 2")).to_have_attribute("aria-selected", "true")
+    saved(page)
+    held = by_name()
+    assert held["crate 2"]["joint"] == held["crate"]["joint"]
+    assert held["crate 2"]["fit"]["x"] - held["crate"]["fit"]["x"] == pytest.approx(24)
+    page.keyboard.press("Delete")
+    saved(page)
+
     # The sky covers the stage: 100 by 60 on 1280 by 720 grows 12.8-fold, and what is over it on the stage is cut off.
     page.get_by_role("row", name="sky").click()
     page.get_by_role("button", name="Cover the stage").click()

@@ -7,18 +7,19 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from sorvan.core.errors import Refusal
+from sorvan.core.geometry import Affine, near
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Bend, BendSheet
 from sorvan.core.motion.hand import grip, joint_under, turning
 from sorvan.core.plan.evaluate import Evaluation
-from sorvan.core.rig.skeleton import rest_worlds
+from sorvan.core.rig.skeleton import piece_worlds, rest_worlds
 from tests.core.shelf import Shelf, drawing, polygon
-from tests.core.worlds import do, piece
+from tests.core.worlds import changed, do, piece, productions
 
 
 def edit(documents: Documents, do_: str, **fields: Any) -> Documents:
@@ -202,6 +203,66 @@ def test_moving_one_way_keeps_to_the_longer_part() -> None:
             after = edit(documents, command, **fields, dx=dx, dy=dy, one_way=True)
             now = rest_worlds(after.puppet("a"))[node].at
             assert (now[0] - before[0], now[1] - before[1]) == pytest.approx(wanted)
+
+
+@given(productions(), st.data(), st.floats(-200, 200), st.floats(-200, 200))
+def test_a_plain_copy_lies_and_hangs_and_moves_as_what_it_is_a_copy_of(
+    documents: Documents, data: st.DataObject, dx: float, dy: float
+) -> None:
+    documents = changed(data.draw, documents, 0)
+    puppet = documents.puppet("a")
+    assume(puppet.pieces)
+    ids = {id: f"{id[:20]}-copy" for id in data.draw(st.sets(st.sampled_from(sorted(puppet.pieces)), min_size=1))}
+    after = edit(documents, "copy-pieces", ids=ids, dx=dx, dy=dy).puppet("a")
+    was, now = piece_worlds(puppet), piece_worlds(after)
+    for id, copy in ids.items():
+        assert near(now[copy], Affine.shift(dx, dy) @ was[id], 1e-3) and near(now[id], was[id], 1e-6)
+        one, other = puppet.pieces[id], after.pieces[copy]
+        assert other.drawings == one.drawings and other.side == one.side and other.name != one.name
+        assert (other.joint != one.joint) == one.owns_joint() or one.joint in after.pieces[id].attach.nodes
+    # All that was there is as it was, and lies behind or before its copies as it did.
+    assert {id: after.pieces[id] for id in puppet.pieces} == dict(puppet.pieces)
+    assert {id: after.joints[id] for id in puppet.joints} == dict(puppet.joints)
+    assert [id for id in after.order if id in puppet.pieces] == list(puppet.order)
+    assert [id for id in after.order if id in ids.values()] == [ids[id] for id in puppet.order if id in ids]
+
+
+@pytest.mark.parametrize(
+    "some", [("hips",), ("boot",), ("lace",), ("hips", "boot"), ("hips", "lace"), ("boot", "lace")]
+)
+def test_a_part_of_a_figure_is_copied_with_what_is_its_own(some: tuple[str, ...]) -> None:
+    documents = leg()
+    after = edit(documents, "copy-pieces", ids={id: f"{id}2" for id in some})
+    Evaluation.full(after.puppet("a"), after.motion("m"))
+    before = documents.puppet("a")
+    made = {id: j for id, j in after.puppet("a").joints.items() if id not in before.joints}
+    # Three pins, the three joints of a boot and the hip when both it hangs between are there; two handles of a sheet; a
+    # leg's handle with the whole leg.
+    whole = {"hips", "boot"} <= set(some)
+    counts = {"hips": 1, "boot": 3, "lace": 3}
+    assert len(made) == sum(counts[id] for id in some) + 2 * whole
+    assert len(after.puppet("a").chains) == 1 + whole
+
+
+def test_a_copied_leg_reaches_and_bends_as_the_leg_does() -> None:
+    documents = leg()
+    ids = {"hips": "hips2", "boot": "boot2", "lace": "lace2"}
+    documents = edit(documents, "copy-pieces", ids=ids, dx=300, dy=0)
+    puppet = documents.puppet("a")
+    old, new = (puppet.pieces[id].attach for id in ("boot", "boot2"))
+    assert old is not None and new is not None and not set(old.nodes) & set(new.nodes)
+    twin = dict(zip(old.nodes, new.nodes, strict=True))
+    keys = [
+        {"joint": j, "kind": "turn", "frame": 0, "value": [30]}
+        for node in old.nodes
+        for j in (node, twin[node])
+        if not puppet.joints[j].handle
+    ]
+    documents = do(documents, {"do": "set-keys", "motion": "m", "keys": keys})
+    at = Evaluation.full(documents.puppet("a"), documents.motion("m"))
+    for one, other in twin.items():
+        a, b = (at.worlds[at.rig.row[id], :, 0] for id in (one, other))
+        assert np.allclose(b - a, [0, 0, 0, 0, 300, 0], atol=1e-3)
 
 
 def test_a_piece_steps_to_the_front_and_to_the_back_and_stays_at_the_ends() -> None:

@@ -15,6 +15,7 @@ from sorvan.core.kept import kept
 from sorvan.core.model.base import Id, Name, Number, Pair, Value
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Group, Joint, Piece, Placement, Puppet, Side
+from sorvan.core.rig.copies import copied
 from sorvan.core.rig.names import side_of
 from sorvan.core.rig.removal import without, without_empty_groups
 from sorvan.core.rig.riding import fit_of, put_piece, set_pivot
@@ -372,6 +373,25 @@ class MirrorPieces(PuppetCommand):
         return f"Mirror {several(len(self.ids), 'piece', first)}"
 
 
+class CopyPieces(PuppetCommand):
+    """Copy pieces as they are, with their pins, links and bends, so many stage units beside them. `ids` gives each copy
+    its id."""
+
+    do: Literal["copy-pieces"] = "copy-pieces"
+    ids: Annotated[dict[Id, Id], Field(min_length=1, max_length=2000)]
+    dx: Number = 24.0
+    dy: Number = 0.0
+
+    def on(self, puppet: Puppet) -> Puppet:
+        wanted = [id for id in puppet.order if id in self.ids]
+        if len(wanted) != len(self.ids):
+            raise Refusal("Some of the pieces to copy are gone.", remedy="Select them again.", kind="missing")
+        return copied(puppet, wanted, self.ids, Affine.shift(self.dx, self.dy))
+
+    def said(self, puppet: Puppet) -> str:
+        return f"Copy {several(len(self.ids), 'piece', piece(puppet, next(iter(self.ids))).name)}"
+
+
 class RemovePieces(Command):
     """Take pieces away with their joints and keys; what hung on them hangs on what they hung on."""
 
@@ -402,6 +422,7 @@ PieceCommand = (
     | StepPiece
     | GroupPieces
     | MirrorPieces
+    | CopyPieces
     | RemovePieces
 )
 

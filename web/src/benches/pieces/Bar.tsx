@@ -4,7 +4,7 @@ import { submit, useWorkshop } from "../../session";
 import { swing } from "../../stage/tools/place";
 import { IconButton } from "../../ui/bits";
 import type { Puppet } from "../../wire/types";
-import { mirror, type Mode, outermost, remove, SHAPES, step } from "./commands";
+import { copy, mirror, type Mode, outermost, remove, SHAPES, step } from "./commands";
 
 interface Props {
   puppet: Puppet | undefined;
@@ -52,6 +52,13 @@ export function Bar({ puppet, mode, picking, to, group, next }: Props) {
         text="Other side"
         disabled={!pieces.length}
         onClick={mirror}
+      />
+      <IconButton
+        icon="copy"
+        label="A plain copy, with its pins, links and bends"
+        keys="Ctrl+d"
+        disabled={!pieces.length}
+        onClick={copy}
       />
       <IconButton
         icon="arrow-repeat"

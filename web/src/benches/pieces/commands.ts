@@ -88,6 +88,14 @@ export const mirror = () => {
   );
 };
 
+/** A plain copy of what is selected, beside it; the copy is in hand then. */
+export const copy = () => {
+  const { puppet, pieces } = get();
+  if (!puppet || !pieces.length) return;
+  const ids = Object.fromEntries(pieces.map((p) => [p, freshId()]));
+  void submit({ do: "copy-pieces", puppet, ids }).then((done) => done && pickOut({ pieces: Object.values(ids) }));
+};
+
 export const step = (to: "front" | "back") => {
   const { puppet, pieces } = get();
   if (puppet && pieces[0]) void submit({ do: "step-piece", puppet, piece: pieces[0], to });

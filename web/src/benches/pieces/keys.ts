@@ -5,7 +5,7 @@ import type { DrawTool } from "../../stage/tools/draw";
 import { swing } from "../../stage/tools/place";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Puppet } from "../../wire/types";
-import { mirror, type Mode, outermost, remove, SHAPES, shove, step } from "./commands";
+import { copy, mirror, type Mode, outermost, remove, SHAPES, shove, step } from "./commands";
 
 export type PointEdit = "remove" | "corner" | "smooth";
 
@@ -46,6 +46,7 @@ export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: 
         run: () => get().pieces[0] && swing(get().pieces[0]!),
       },
       { keys: ["m"], does: "Make the other side, mirrored", run: mirror },
+      { keys: ["Ctrl+d"], does: "Make a plain copy, with its pins, links and bends", run: copy },
       { keys: ["Shift+PageUp"], does: "One step to the front", run: () => step("front") },
       { keys: ["Shift+PageDown"], does: "One step to the back", run: () => step("back") },
       { keys: ["Alt+PageUp"], does: "To the very front", run: () => outermost("front") },
