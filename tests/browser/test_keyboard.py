@@ -288,7 +288,7 @@ def test_joints_handles_shapes_and_the_view_by_keys(
     assert view() == pytest.approx(fitted)
     keys.do(page.get_by_role("button", name="Farther away"))
     assert view()[0] == pytest.approx(fitted[0] / 1.25)
-    keys.do(page.get_by_role("button", name="Fit"))
+    keys.do(page.get_by_role("button", name="Fit the view"))
     assert view() == pytest.approx(fitted)
 
 

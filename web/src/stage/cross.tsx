@@ -53,6 +53,8 @@ export function named(hit: Hit | null, at: Point): string {
       return `point ${hit.point + 1}`;
     case "frame":
       return { move: "frame of the camera", zoom: "zoom of the camera", turn: "turn of the camera" }[hit.part];
+    case "axis":
+      return "axis of the other side";
     case "edge":
       return "line of the shape";
     default: {

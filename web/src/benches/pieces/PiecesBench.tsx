@@ -143,8 +143,8 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
             <>
               {puppet && mode === "place" && !picking && (
                 <>
-                  {pieces.length > 0 && <Axis puppet={puppet} to={at} height={height} />}
                   <Handles puppet={puppet} to={at} />
+                  {pieces.length > 0 && <Axis puppet={puppet} to={at} top={focus?.[1] ?? 0} height={height} />}
                 </>
               )}
               {puppet && mode === "points" && single && (

@@ -256,16 +256,25 @@ export function useAxis(puppet: Puppet | undefined): number | undefined {
   });
 }
 
-/** The line in which the other side of what is selected would be made, with a grip to carry it by. */
-export function Axis({ puppet, to, height }: { puppet: Puppet; to: (p: Point) => Point; height: number }) {
+/** The line in which the other side of what is selected would be made, with a grip to carry it by, `top` units down. */
+export function Axis({
+  puppet,
+  to,
+  top,
+  height,
+}: {
+  puppet: Puppet;
+  to: (p: Point) => Point;
+  top: number;
+  height: number;
+}) {
   const at = useAxis(puppet);
   const posing = useWorkshop((w) => w.pose !== null);
   if (at === undefined || posing) return null;
-  const [[x, top], [, bottom]] = [to([at, 0]), to([at, height])];
-  const grip = Math.max(top, 4);
+  const [[x, first], [, last], [, grip]] = [to([at, Math.min(top, 0)]), to([at, height]), to([at, top])];
   return (
     <g className="axis" data-axis={at}>
-      <path d={`M${x} ${top}V${bottom}`} />
+      <path d={`M${x} ${first}V${last}`} />
       <g data-handle="axis" pointerEvents="all" cursor="ew-resize">
         <title>Axis of the other side</title>
         <rect x={x - 14} y={grip} width={28} height={20} fillOpacity={0.01} stroke="none" />
