@@ -276,6 +276,12 @@ def test_the_other_side_is_made_in_the_body_or_in_a_line_that_was_set_and_what_w
         ("left",) * 2,
         ("right",) * 2,
     ]
+    # A sky behind everything gives way to the wall that the door is in, and is what a star in it is mirrored in.
+    behind = do(
+        documents, {"do": "add-pieces", "puppet": "a", "pieces": [box("sky", 700, 1400, 1200), box("star", 300, 9, 9)]}
+    )
+    behind = do(behind, {"do": "order-pieces", "puppet": "a", "pieces": ["sky"]})
+    assert middles_of(behind.puppet("a"), ["door", "star"]) == pytest.approx({"door": 640, "star": 700})
     # A body goes before what is larger.
     bodied = do(documents, {"do": "set-joints", "puppet": "a", "joints": ["vase"], "role": "spine"})
     assert at(other_side(bodied, door="twin"), "twin") == pytest.approx(2 * 645 - 540)

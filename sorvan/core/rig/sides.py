@@ -6,6 +6,7 @@ from collections.abc import Container, Mapping, Sequence
 
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import MIRROR, Affine
+from sorvan.core.model.art import Box
 from sorvan.core.model.puppet import Bend, Chain, Joint, Limits, Mask, Piece, Placement, Puppet, Role, Side
 from sorvan.core.rig.names import by_depth, fitted, side_of, sideless, twin_name, words
 from sorvan.core.rig.riding import move_joint
@@ -36,24 +37,45 @@ def mirror_line(puppet: Puppet, pieces: Sequence[str]) -> float:
 
 
 def middles_of(puppet: Puppet, pieces: Sequence[str]) -> dict[str, float]:
-    """For each piece the upright line in which its other side is made, in stage units from the left."""
+    """For each piece the upright line in which its other side is made, in stage units from the left.
+
+    The body is what has its role, or the largest that shows and is of no side; a backdrop, which has everything upon
+    it, gives way to the next that the piece lies on.
+    """
     if puppet.axis is not None:
         return dict.fromkeys(pieces, puppet.axis)
     worlds, laid = rest_worlds(puppet), piece_worlds(puppet)
 
+    boxes = {p.id: box_of(p, laid[p.id]) for p in puppet.pieces.values() if not puppet.unseen(p)}
+
     def body(p: Piece) -> tuple[bool, float]:
-        l, t, r, b = box_of(p, laid[p.id])
+        l, t, r, b = boxes[p.id]
         return puppet.joints[p.joint].role in _BODY, (r - l) * (b - t)
 
-    centre = [p for p in puppet.pieces.values() if p.side == "centre" and not puppet.unseen(p)]
-    largest = sorted(centre, key=body, reverse=True)[:2]
+    centre = [p for p in puppet.pieces.values() if p.side == "centre" and p.id in boxes]
+    largest = sorted(centre, key=body, reverse=True)[:3]
+    behind = largest and not body(largest[0])[0] and all(_holds(boxes[largest[0].id], box) for box in boxes.values())
+
+    def under(id: str) -> Piece | None:
+        """The body that a piece belongs to."""
+        others = [p for p in largest if p.id != id]
+        x, y = worlds[puppet.pieces[id].joint].at
+        if behind and others[:1] == largest[:1] and len(others) > 1 and _holds(boxes[others[1].id], (x, y, x, y)):
+            return others[1]
+        return others[0] if others else None
+
     found: dict[str, float] = {}
     for id in pieces:
         above = ancestors(puppet.joints, puppet.pieces[id].joint)
         on = next((a for a in above if puppet.joints[a].side == "centre"), None)
-        other = next((p for p in largest if p.id != id), None)
-        found[id] = worlds[on or other.joint].e if on or other else puppet.origin[0]  # type: ignore[union-attr]
+        other = None if on else under(id)
+        at = on or (other.joint if other else None)
+        found[id] = worlds[at].e if at else puppet.origin[0]
     return found
+
+
+def _holds(outer: Box, inner: Box) -> bool:
+    return outer[0] <= inner[0] and outer[1] <= inner[1] and outer[2] >= inner[2] and outer[3] >= inner[3]
 
 
 def twins(puppet: Puppet) -> dict[str, str]:
