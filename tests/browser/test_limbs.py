@@ -149,6 +149,13 @@ def test_what_is_hidden_for_the_moment_is_out_of_sight_and_out_of_reach_and_stay
     assert held["seq"] == whole + 2 and not any(
         p["hidden"] for p in documents(client, production)["a"]["pieces"].values()
     )
+    # A line is looked at whole, in close-up.
+    bench(page, "Voice")
+    expect(told).to_be_hidden()
+    whole_stage = page.get_by_role("button", name="The whole stage")
+    if whole_stage.count():
+        whole_stage.click()
+    assert seen(head, near) == ["#ddaa88", "#667788"]
     bench(page, "Rig")
     expect(told).to_be_visible()
     told.click()

@@ -2,11 +2,10 @@
 import { Button, Form } from "react-bootstrap";
 import { CHOICES } from "../wire/facts.gen";
 import type { Joint, Puppet, Side } from "../wire/types";
-import { hangsOn, freshId, submit, useWorkshop, pickOut } from "../session";
+import { freshId, hangsOn, submit, useWorkshop, pickOut } from "../session";
 import { IconButton } from "../ui/bits";
 import { jointPlace, sceneAt } from "../stage/scene";
 import { PlaceFields } from "./JointFields";
-
 import { NumberField, TextField } from "../ui/fields";
 import { Select } from "../ui/Select";
 

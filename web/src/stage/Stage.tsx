@@ -4,12 +4,12 @@ import { distance } from "../geometry";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { ROOT, type Point } from "../wire/types";
 import { useShallow } from "zustand/react/shallow";
-import { useProduction, useSize, useWorkshop, see, type Bench } from "../session";
+import { useProduction, useSize, useWorkshop, see } from "../session";
 import { IconButton } from "../ui/bits";
 import { useRoom } from "../ui/room";
 import { several } from "../ui/text";
 import { useCross } from "./cross";
-import { alone, hiddenNow, hideNow, showAll } from "./moment";
+import { alone, hiddenNow, hideNow, leavesOut, showAll } from "./moment";
 import { measure } from "./measure";
 import { usePainting, type View } from "./painting";
 import type { Box } from "./scene";
@@ -244,14 +244,9 @@ function useViewKeys({ zoom, shift, fit }: Looking, cross: () => void): void {
   useShortcuts(shortcuts);
 }
 
-/** Benches on which a puppet is worked on, and parts of it may be left out of sight. */
-const OF_A_PUPPET: readonly Bench[] = ["pieces", "rig", "motion"];
-
 /** Says what the stage leaves out for the moment, and brings it back. */
 function LeftOut() {
-  const { isolated, hidden } = useWorkshop(
-    useShallow((w) => ({ isolated: w.isolated, hidden: OF_A_PUPPET.includes(w.bench) ? hiddenNow(w) : 0 })),
-  );
+  const { isolated, hidden } = useWorkshop(useShallow((w) => ({ isolated: w.isolated, hidden: hiddenNow(w) })));
   if (!isolated && !hidden) return null;
   return (
     <button type="button" className="icon-btn card-sheet alone" title="Show all (Alt+I)" onClick={showAll}>
@@ -312,7 +307,7 @@ function LeaveOut() {
 /** The view by buttons. */
 function ViewBar({ looking, cross, toggle }: { looking: Looking; cross: boolean; toggle: () => void }) {
   const percent = Math.round(looking.shown.scale * 100);
-  const ofPuppet = useWorkshop((w) => OF_A_PUPPET.includes(w.bench));
+  const ofPuppet = useWorkshop(leavesOut);
   return (
     <div className="view-bar card-sheet" role="group" aria-label="View">
       {ofPuppet && <LeaveOut />}

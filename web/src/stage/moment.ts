@@ -1,7 +1,11 @@
 /** What the stage leaves out for the moment: a way of looking, of this window. It is kept nowhere and never rendered. */
-import { get, hangsOn, pickOut, puppetOf, see, type State } from "../session";
+import { type Bench, get, hangsOn, pickOut, puppetOf, see, type State } from "../session";
 import type { Puppet } from "../wire/types";
 import { movedBy } from "./scene";
+
+/** Benches on which a puppet is worked on, and parts of it may be left out of sight: only they can bring them back. */
+const BENCHES: readonly Bench[] = ["pieces", "rig", "motion"];
+export const leavesOut = (w: State): boolean => BENCHES.includes(w.bench);
 
 /** The pieces that are in hand; where one rigs and poses, with all that hangs on the joints in hand. */
 function inHand(w: State, puppet: Puppet): string[] {
@@ -16,13 +20,16 @@ function inHand(w: State, puppet: Puppet): string[] {
 export function shownOnly(w: State): ReadonlySet<string> | undefined {
   const puppet = puppetOf(w);
   const out = w.unseen[w.puppet ?? ""];
-  if (!puppet || (!w.isolated && !out?.length)) return undefined;
+  if (!puppet || !leavesOut(w) || (!w.isolated && !out?.length)) return undefined;
   const shown = w.isolated ? inHand(w, puppet) : Object.keys(puppet.pieces ?? {});
   return new Set(shown.filter((id) => !out?.includes(id)));
 }
 
-/** How many pieces of the puppet are hidden for the moment. */
-export const hiddenNow = (w: State): number => w.unseen[w.puppet ?? ""]?.length ?? 0;
+/** How many pieces of the puppet are hidden here for the moment. */
+export const hiddenNow = (w: State): number => (leavesOut(w) && w.unseen[w.puppet ?? ""]?.length) || 0;
+
+/** Whether what lies outside the picture is left out here. */
+export const insideOnly = (w: State): boolean => w.cropped && leavesOut(w);
 
 /** Hide what is in hand; what is behind it is reached then. */
 export function hideNow(): void {

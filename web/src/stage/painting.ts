@@ -8,7 +8,7 @@ import { cameAt, weightAt } from "../session/film";
 import { drawCels, itemsIn, viewAt } from "./cels";
 import { drawFilm } from "./film";
 import { measure } from "./measure";
-import { shownOnly } from "./moment";
+import { insideOnly, shownOnly } from "./moment";
 import { OnionSkin } from "./onion";
 import { painter, type Painter } from "./painter";
 import { sceneAt, type Scene } from "./scene";
@@ -137,7 +137,7 @@ export function usePainting(
     const [target, ready] = [surface.current, kit.current];
     if (!target || !ready) return;
     const { view } = wanted.current;
-    const { plan, pose, frame, isolated, bench, shotPlan, cropped } = get();
+    const { plan, pose, frame, isolated, bench, shotPlan } = get();
     const film = filmOf(get());
     const scene = bench === "shots" ? null : sceneAt(plan, pose, frame);
     const ratio = target.ratio;
@@ -164,6 +164,7 @@ export function usePainting(
     const reference = bench === "render" ? null : puppetOf(get())?.reference;
     if (scene) {
       const only = shownOnly(get());
+      const cropped = insideOnly(get());
       const inside = (work: () => void) =>
         onStage(c, ratio, view, () => {
           const { width, height } = wanted.current;
