@@ -8,8 +8,8 @@ from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Affine
 from sorvan.core.model.puppet import Puppet
 from sorvan.core.rig.riding import fit_of
-from sorvan.core.rig.sides import free_name
-from sorvan.core.rig.skeleton import ancestors, link, piece, put_joints, rest_worlds
+from sorvan.core.rig.sides import free_name, hung_alike
+from sorvan.core.rig.skeleton import ancestors, piece, put_joints, rest_worlds
 
 
 def copied(puppet: Puppet, pieces: Sequence[str], new_ids: Mapping[str, str], by: Affine) -> Puppet:
@@ -49,10 +49,7 @@ def copied(puppet: Puppet, pieces: Sequence[str], new_ids: Mapping[str, str], by
     order = (*puppet.order[:front], *ours, *puppet.order[front:])
     places = {new: by @ worlds[old] for old, new in names.items()}
     result = put_joints(puppet.changed(joints=joints, pieces=copies, order=order), places)
-    for old, new in names.items():
-        hung = puppet.joints[old]
-        if hung.parent is not None or hung.world:
-            result = link(result, new, names.get(hung.parent, hung.parent) if hung.parent else None, hung.world)
+    result = hung_alike(result, puppet, names, names)
     for id in pieces:
         # What rides on a joint that stays moves upon it.
         if puppet.pieces[id].joint not in names:

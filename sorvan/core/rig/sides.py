@@ -225,12 +225,18 @@ def mirrored(
             copies[id] = copies[id].changed(side=other(sides[id]))
     order = (*puppet.order, *(new_ids[id] for id in puppet.order if id in new_ids))
     result = put_joints(puppet.changed(joints=joints, pieces=copies, order=order), places)
-    for old, new in names.items():
-        parent = puppet.joints[old].parent
-        if new in places and (parent is not None or puppet.joints[old].world):
-            result = link(result, new, names.get(parent, parent) if parent else None, puppet.joints[old].world)
+    result = hung_alike(result, puppet, {old: new for old, new in names.items() if new in places}, names)
     limbs = [_flipped_chain(c, f"{names[c.handle]}-c"[-40:], joints[names[c.joints[-1]]].side, names) for c in chains]
     return result.with_chains(*limbs)
+
+
+def hung_alike(made: Puppet, of: Puppet, copies: Mapping[str, str], names: Mapping[str, str]) -> Puppet:
+    """Hang copied joints on what stands for what their originals hang on, or else on the very same; nothing moves."""
+    for old, new in copies.items():
+        parent, world = of.joints[old].parent, of.joints[old].world
+        if parent is not None or world:
+            made = link(made, new, names.get(parent, parent) if parent else None, world)
+    return made
 
 
 def _side_for(side: Side, x: float, line: float) -> Side:
