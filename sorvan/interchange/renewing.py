@@ -6,13 +6,14 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from sorvan.core.art.parting import parts_of
+from sorvan.core.art.retouching import retouched
 from sorvan.core.change.drawings import RenewArt, Renewed
 from sorvan.core.model.art import Art
 from sorvan.core.model.production import Production
 from sorvan.core.model.puppet import Drawing, Piece, Puppet
 from sorvan.interchange.imported import FoundPiece, Imported, bring_in
 from sorvan.interchange.svg.read import ChosenParts
-from sorvan.interchange.svg.skia_paths import art_of
+from sorvan.interchange.svg.skia_paths import art_of, bounds_of
 from sorvan.picture.studio import ART_MEDIA
 
 Old = tuple[Piece, Drawing]
@@ -129,12 +130,17 @@ def _renewed(
                 stayed[piece.name] = None
                 continue
             art = split[drawing.made.nth]
-        id = imported.keep(ART_MEDIA, art.model_dump_json().encode())
-        if id == drawing.art:
+        id, how = imported.keep(ART_MEDIA, art.model_dump_json().encode()), drawing.retouch
+        if id == (how.of if how else drawing.art):
             same += 1
-        else:
-            changed += 1
-            renewed.append(Renewed(piece=piece.id, drawing=drawing.id, art=id, bounds=art.bounds))
+            continue
+        changed += 1
+        if how is not None:
+            # What was touched up is touched up again, as far as it is still there.
+            how = how.changed(of=id, shape=None)
+            art = art_of(retouched(art, how, bounds_of)) or art
+            id = imported.keep(ART_MEDIA, art.model_dump_json().encode())
+        renewed.append(Renewed(piece=piece.id, drawing=drawing.id, art=id, bounds=art.bounds, retouch=how))
     if changed:
         result.changed.append(found.name)
     elif same:

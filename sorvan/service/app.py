@@ -37,6 +37,7 @@ from sorvan.service.routes import (
     renders,
     reusing,
     shelf,
+    touching_up,
     turns,
     voices,
 )
@@ -67,6 +68,7 @@ ROUTERS = (
     shelf.router,
     reusing.router,
     parting.router,
+    touching_up.router,
     voices.router,
     renders.router,
     live.router,

@@ -169,6 +169,7 @@ NAMED: list[tuple[dict[str, Any], str]] = [
     ({"do": "set-puppet", **A, "origin": [1, 1]}, "Set the standing place of “Conductor”"),
     ({"do": "set-puppet", **A, "axis": 640}, "Set the axis of the other side of “Conductor”"),
     ({"do": "set-puppet", **A, "axis": "middle"}, "Set the axis of the other side of “Conductor”"),
+    ({"do": "copy-drawing", **A, "piece": "mouth", "drawing": "d0", "id": "x"}, "Copy the drawing “rest” of “mouth”"),
     ({"do": "copy-pieces", **A, "ids": {"head": "head-2"}}, "Copy “head”"),
     ({"do": "fill-stage", **A, "piece": "head", "how": "cover"}, "Let “head” cover the stage"),
     ({"do": "fill-stage", **A, "piece": "head", "how": "fit"}, "Show “head” whole on the stage"),

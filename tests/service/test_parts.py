@@ -148,3 +148,71 @@ def test_what_was_joined_stays_in_a_new_version_and_does_not_come_in_twice(share
     assert (told["changed"], told["added"], told["vanished"]) == ([], [], [])
     assert any("“buoy” was split or joined here" in note for note in told["notes"])
     assert documents(client, production)["a"] == before
+
+
+def test_a_version_of_a_drawing_is_touched_up_and_its_original_stays(shared: Service) -> None:
+    client = shared.client()
+    production = client.post("/productions", json={"name": "Quay"}).json()["id"]
+    change(client, production, {"do": "set-production", "width": 100, "height": 100})
+    change(client, production, {"do": "add-puppet", "id": "a", "name": "Buoy"})
+    assert bring(client, production, "a", BUOY, "buoy.svg").status_code == 200
+    buoy = {p["name"]: p["id"] for p in documents(client, production)["a"]["pieces"].values()}["buoy"]
+    change(client, production, {"do": "add-motion", "id": "m", "puppet": "a", "name": "bob", "length": 1})
+    before = still(client, production)
+    first = documents(client, production)["a"]["pieces"][buoy]["drawings"][0]
+    of = {"puppet": "a", "piece": buoy}
+    copy = {"do": "copy-drawing", **of, "drawing": first["id"], "id": "v2"}
+    assert change(client, production, copy).is_success
+    assert np.array_equal(before, still(client, production)), "a copy looks the same"
+
+    def touched(**touch: Any) -> httpx.Response:
+        base = client.get(f"/productions/{production}").json()["seq"]
+        asked = {**of, "drawing": "v2", "touch": touch, "change": uuid.uuid4().hex, "window": "w", "base": base}
+        return client.post(f"/productions/{production}/touch-up", json=asked)
+
+    def parts() -> list[dict[str, Any]]:
+        answer = client.get(f"/productions/{production}/puppets/a/pieces/{buoy}/drawings/v2/parts")
+        assert answer.is_success, answer.text
+        found: list[dict[str, Any]] = answer.json()
+        return found
+
+    assert [(p["part"], p["fill"]) for p in parts()] == [(0, "#cc2222ff"), (1, "#ffffffff"), (2, "#222222ff")]
+    # The round part is wiped through upright, past the edges; what lies beside the line stays.
+    assert touched(edit="wipe", points=[[50, 0], [50, 100]], width=10).is_success
+    wiped = still(client, production)
+    clear = np.array([*wiped[1, 1]])
+    assert (wiped[30:78, 47:53] == clear).all()
+    assert np.array_equal(wiped[:, :43], before[:, :43]) and np.array_equal(wiped[:, 57:], before[:, 57:])
+    # The band goes to the very back and is painted; the round is left out. A part is shifted as the hand goes.
+    assert touched(edit="order", part=1, to=0).is_success
+    assert touched(edit="part", part=1, fill="#2288ffff").is_success
+    assert touched(edit="part", part=0, out=True).is_success
+    assert touched(edit="shift", part=1, by=[0, 20]).is_success
+    assert [(p["part"], p["change"]["out"], p["fill"]) for p in parts()] == [
+        (1, False, "#2288ffff"), (0, True, "#cc2222ff"), (2, False, "#222222ff"),
+    ]  # fmt: skip
+    band = still(client, production)
+    assert (band[50, 25] == clear).all() and band[70, 25, 2] > band[70, 25, 0] + 60
+    assert touched(edit="draw", points=[[20, 90], [80, 90]], width=4, colour="#103010ff").is_success
+    assert still(client, production)[90, 50].tolist()[:3] == [0x10, 0x30, 0x10]
+
+    everything = touched(edit="wipe", points=[[0, 50], [100, 50]], width=300)
+    assert everything.status_code == 422 and "would be left" in everything.json()["detail"]
+    gone = touched(edit="lift", line=7)
+    assert gone.status_code in (404, 409, 422) and "gone" in gone.json()["detail"]
+
+    # A new version of the file is touched up again; the original is the new one as it came.
+    told = renewed(client, production, BUOY.replace(b"#fff", b"#fc2"))
+    assert told["changed"] == ["buoy"]
+    assert (still(client, production)[70, 25] == band[70, 25]).all(), "painted as before, where it was shifted to"
+    held = documents(client, production)["a"]["pieces"][buoy]["drawings"]
+    assert [d["name"] for d in held] == ["buoy", "buoy 2"] and held[0]["retouch"] is None
+    assert held[1]["retouch"]["of"] == held[0]["art"]
+    # The archive takes the original along, so that it can be put back there too.
+    archive = client.get(f"/productions/{production}/archive").content
+    with zipfile.ZipFile(io.BytesIO(archive)) as file:
+        assert any(held[0]["art"] in name for name in file.namelist())
+    assert touched(edit="restore").is_success
+    whole = documents(client, production)["a"]["pieces"][buoy]["drawings"][1]
+    assert whole["art"] == held[0]["art"] and whole["retouch"] is None
+    assert {p["change"]["out"] for p in parts()} == {False}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from functools import reduce
 
 import numpy as np
 import shapely
@@ -13,7 +14,7 @@ from shapely.geometry.base import BaseGeometry
 from sorvan.core.art.source import Arts
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import IDENTITY, Affine, Floats, moved
-from sorvan.core.model.art import Art, Layer, Mesh, Node, Outline, Picture, Shape
+from sorvan.core.model.art import Art, Clip, Layer, Mesh, Node, Outline, Picture, Shape
 
 STEPS = 8
 """Straight steps in which a curve is taken."""
@@ -65,13 +66,21 @@ def _parts(nodes: tuple[Node, ...], m: Affine, arts: Arts) -> Iterator[BaseGeome
             inner = m @ node.matrix
             inside = list(_parts(node.nodes, inner, arts))
             for clip in node.clips:
-                limit = shapely.union_all(_areas(clip.outline, inner))
+                limit = _within(clip, inner)
                 inside = [shapely.intersection(g, limit) for g in inside]
             yield from inside
 
 
 def _areas(outline: Outline, m: Affine) -> list[BaseGeometry]:
     return [shapely.make_valid(shapely.Polygon(c)) for c in contours(outline, m) if len(c) > 2]
+
+
+def _within(clip: Clip, m: Affine) -> BaseGeometry:
+    """All that a clip lets show. Without a rule of its own, the holes in it do too."""
+    areas = _areas(clip.outline, m)
+    if clip.rule == "nonzero":
+        return shapely.union_all(areas)
+    return reduce(shapely.symmetric_difference, areas, shapely.Polygon())
 
 
 def _of_shape(shape: Shape, m: Affine) -> Iterator[BaseGeometry]:

@@ -10,17 +10,26 @@ from sorvan.core.model.art import Art, Box, Layer, Node
 
 def parts_of(art: Art) -> list[Node]:
     """What a drawing consists of, from the back; what lies round all of it lies round each."""
+    around, nodes = opened(art)
+    return [wrapped(around, [node]) for node in nodes]
+
+
+def opened(art: Art) -> tuple[list[Layer], Sequence[Node]]:
+    """The layers that lie round all of a drawing, the outermost first, and what lies in them."""
     around: list[Layer] = []
     nodes = art.nodes
     while len(nodes) == 1 and isinstance(nodes[0], Layer):
         around.append(nodes[0])
         nodes = nodes[0].nodes
-    found: list[Node] = []
-    for node in nodes:
-        whole: Node = node
-        for layer in reversed(around):
-            whole = layer.changed(nodes=(whole,))
-        found.append(whole)
+    return around, nodes
+
+
+def wrapped(around: Sequence[Layer], nodes: Sequence[Node]) -> Node:
+    """Nodes with these layers round them together. Of no layers, only one node can be given."""
+    whole = tuple(nodes)
+    for layer in reversed(around):
+        whole = (layer.changed(nodes=whole),)
+    (found,) = whole
     return found
 
 

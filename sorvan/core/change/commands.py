@@ -31,6 +31,7 @@ from sorvan.core.change.proposing import TakeRig
 from sorvan.core.change.reaching import ReachCommand
 from sorvan.core.change.recipes import RecipeCommand
 from sorvan.core.change.retiming import RetimingCommand
+from sorvan.core.change.retouching import RetouchCommand
 from sorvan.core.change.reusing import ReuseCommand
 from sorvan.core.change.rig import RigCommand
 from sorvan.core.change.shapes import ShapeCommand
@@ -49,6 +50,7 @@ AnyCommand = Annotated[
     | PieceCommand
     | DrawingCommand
     | ShapeCommand
+    | RetouchCommand
     | LookCommand
     | RigCommand
     | TakeRig

@@ -14,6 +14,7 @@ from sorvan.core.model.base import AssetId, Id, Name, Number, Value
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.puppet import Drawing, Piece, Puppet
+from sorvan.core.model.retouch import Retouch
 from sorvan.core.model.shot import Member
 from sorvan.core.rig.names import words
 from sorvan.core.rig.riding import sharers, with_drawing, with_drawings
@@ -339,12 +340,13 @@ class ShareDrawings(PuppetCommand):
 
 
 class Renewed(Value):
-    """New art for a drawing."""
+    """New art for a drawing, touched up again as the old one was."""
 
     piece: Id
     drawing: Id
     art: AssetId
     bounds: Box
+    retouch: Retouch | None = None
 
 
 class RenewArt(Command):
@@ -363,7 +365,7 @@ class RenewArt(Command):
         puppet = documents.puppet(self.puppet)
         for new in self.renewed:
             held = piece(puppet, new.piece)
-            changed = drawing(held, new.drawing).changed(art=new.art, bounds=new.bounds, shape=None)
+            changed = drawing(held, new.drawing).with_art(new.art, new.bounds, retouch=new.retouch)
             puppet = with_drawing(puppet, held, changed)
         result = documents.with_(puppet)
         return self.added.apply(result) if self.added else result

@@ -109,6 +109,12 @@ class EditShape(PuppetCommand):
         held = piece(puppet, self.piece)
         shown = held.shown()
         if shown.shape is None:
+            if shown.retouch is not None and shown.retouch.shape is not None:
+                raise Refusal(
+                    f"“{shown.name}” is touched up, so its points can't be edited.",
+                    where=held.name,
+                    remedy="Put it back as it was, edit its points, then touch it up.",
+                )
             raise Refusal(
                 f"“{held.name}” was not drawn here, so its points can't be edited.",
                 where=held.name,

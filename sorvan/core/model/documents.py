@@ -234,8 +234,9 @@ class Documents:
                 self.voice(placed.voice)
 
     def art_assets(self) -> frozenset[str]:
-        """The assets that the pieces' drawings name directly."""
-        return frozenset(d.art for p in self.puppets() for piece in p.pieces.values() for d in piece.drawings)
+        """The assets that the pieces' drawings name directly, and what those that are touched up were."""
+        drawings = [d for p in self.puppets() for piece in p.pieces.values() for d in piece.drawings]
+        return frozenset(d.art for d in drawings) | {d.retouch.of for d in drawings if d.retouch}
 
     def sound_assets(self) -> frozenset[str]:
         """The sounds that voice lines name, and their peaks."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import skia
 
 from sorvan.core.model.art import Art, Box, Clip, Layer, Node, Outline, Shape
@@ -30,7 +32,7 @@ def from_path(path: skia.Path) -> Clip:
     return Clip(outline=Outline(verbs="".join(verbs), points=tuple(points)), rule="evenodd" if even else "nonzero")
 
 
-def bounds_of(nodes: tuple[Node, ...] | list[Node]) -> Box | None:
+def bounds_of(nodes: Sequence[Node]) -> Box | None:
     """The box of everything that shows, strokes and clips considered; None if nothing does."""
     found = [b for node in nodes if (b := _node_bounds(node)) is not None and b[0] < b[2] and b[1] < b[3]]
     if not found:
@@ -75,7 +77,7 @@ def _sides(rect: skia.Rect) -> Box:
     return (rect.left(), rect.top(), rect.right(), rect.bottom())
 
 
-def art_of(nodes: list[Node]) -> Art | None:
+def art_of(nodes: Sequence[Node]) -> Art | None:
     """A drawing of these nodes; None if nothing of it shows."""
     box = bounds_of(nodes)
     return Art(bounds=box, nodes=tuple(nodes)) if box else None

@@ -47,15 +47,13 @@ def split_piece(request: Request, production: str, asked: Parting) -> Ack:
         raise Refusal(
             f"“{held.name}” has {count}.", where=held.name, remedy="Only a piece of several parts can be split."
         )
-    made = {art: (ART_MEDIA, data) for art, data in (_stored(art) for _, art in parts)}
+    made = {art: (ART_MEDIA, data) for art, data in (stored(art) for _, art in parts)}
     assets.put(request.app.state.engine, made)
     (_, first), *others = parts
     command = SplitPiece(
         puppet=asked.puppet,
         piece=held.id,
-        kept=drawing.changed(
-            art=_stored(first)[0], bounds=first.bounds, shape=None, made=_split(drawing, 0, len(parts))
-        ),
+        kept=drawing.with_art(stored(first)[0], first.bounds, made=_split(drawing, 0, len(parts))),
         parts=tuple(
             NewPart(
                 id=fresh_id(),
@@ -63,7 +61,7 @@ def split_piece(request: Request, production: str, asked: Parting) -> Ack:
                 drawing=Drawing(
                     id=fresh_id(),
                     name=_name(node) or f"{drawing.name} {n}"[:120],
-                    art=_stored(art)[0],
+                    art=stored(art)[0],
                     pivot=_middle(art),
                     bounds=art.bounds,
                     source=drawing.source,
@@ -97,15 +95,13 @@ def join_pieces(request: Request, production: str, asked: Parting) -> Ack:
             for each in chosen
         ]
     )
-    id, data = _stored(art)
+    id, data = stored(art)
     assets.put(request.app.state.engine, {id: (ART_MEDIA, data)})
     command = JoinPieces(
         puppet=asked.puppet,
         into=into.id,
         others=tuple(each.id for each in chosen if each.id != into.id),
-        drawing=into.drawings[0].changed(
-            art=id, bounds=art.bounds, shape=None, made=_joined([each.drawings[0] for each in chosen])
-        ),
+        drawing=into.drawings[0].with_art(id, art.bounds, made=_joined([each.drawings[0] for each in chosen])),
     )
     return ack(room.submit(asked.change, asked.window, asked.base, command))
 
@@ -126,7 +122,8 @@ def _joined(drawings: list[Drawing]) -> Preparation | None:
     return Preparation(joined=tuple(dict.fromkeys(places))) if places else None
 
 
-def _stored(art: Art) -> tuple[str, bytes]:
+def stored(art: Art) -> tuple[str, bytes]:
+    """The id and the bytes of a drawing."""
     data = art.model_dump_json().encode()
     return asset_id(data), data
 

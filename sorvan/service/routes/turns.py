@@ -42,7 +42,8 @@ def draw_right_way_round(request: Request, production: str, asked: RightWayRound
     held = piece(seen_from(puppet, view.at), asked.piece)
     shown = held.shown()
     data = mirror_image(request.app.state.studio.art(shown.art)).model_dump_json().encode()
-    made = shown.changed(id=fresh_id(), name=f"{shown.name}, other way round"[:120], art=asset_id(data), shape=None)
+    name = f"{shown.name}, other way round"[:120]
+    made = shown.with_art(asset_id(data), shown.bounds, id=fresh_id(), name=name)
     assets.put(request.app.state.engine, {made.art: (ART_MEDIA, data)})
     command = DrawInView(puppet=asked.puppet, dial=asked.dial, at=asked.at, piece=asked.piece, drawing=made)
     return ack(room.submit(asked.change, asked.window, asked.base, command))

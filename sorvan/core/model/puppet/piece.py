@@ -12,6 +12,7 @@ from sorvan.core.model.base import AssetId, Checked, Colour, Id, Name, Number, P
 from sorvan.core.model.puppet.attach import Attach
 from sorvan.core.model.puppet.joint import Placement, Side
 from sorvan.core.model.puppet.morph import Morph
+from sorvan.core.model.retouch import Retouch
 from sorvan.core.model.shape import EditableShape
 
 
@@ -33,7 +34,7 @@ class Drawing(Value):
     re-ordered. `guide` is how far down, `upright` how far to the right (drawing units) the lines lie by which
     drawings are registered. `source` says where the art came from, and `made` what was done to it here, so that a new
     version can find it.
-    `shape` is set when the drawing was drawn here.
+    `shape` is set when the drawing was drawn here, `retouch` when it was touched up here.
     """
 
     id: Id
@@ -47,6 +48,11 @@ class Drawing(Value):
     source: Annotated[str, Field(max_length=400)] = ""
     made: Preparation | None = None
     shape: EditableShape | None = None
+    retouch: Retouch | None = None
+
+    def with_art(self, art: str, bounds: Box, **given: object) -> Drawing:
+        """The drawing with other art, not the shape or the touched up one that it was, and what else is given."""
+        return self.changed(**{"art": art, "bounds": bounds, "shape": None, "retouch": None} | given)
 
 
 class Mask(Value):

@@ -1,0 +1,134 @@
+"""Routes that touch up a piece's drawing while its original stays, and tell of what it consists."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import Annotated
+
+from fastapi import APIRouter, Request
+from pydantic import Field
+
+from sorvan.core.art.outlines import silhouette
+from sorvan.core.art.parting import opened, wrapped
+from sorvan.core.art.retouching import changed_part, in_order, retouched
+from sorvan.core.change.drawings import drawing
+from sorvan.core.change.retouching import RetouchDrawing, TouchUp
+from sorvan.core.errors import Refusal
+from sorvan.core.model.art import Art, Box, Flat, Layer, Node, Paint, Shape
+from sorvan.core.model.base import Colour, Id
+from sorvan.core.model.retouch import PartChange, Retouch
+from sorvan.core.rig.skeleton import piece
+from sorvan.interchange.svg.skia_paths import art_of, bounds_of
+from sorvan.picture.studio import ART_MEDIA, Studio
+from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.parting import stored
+from sorvan.service.routes.productions import Ack, ack
+from sorvan.store import assets
+
+router = APIRouter(prefix="/api/productions/{production}", tags=["art"])
+
+
+class TouchingUp(Exchanged):
+    """What is done to a drawing of a piece."""
+
+    puppet: Id
+    piece: Id
+    drawing: Id
+    touch: TouchUp
+    change: Annotated[str, Field(min_length=8, max_length=64)]
+    window: Annotated[str, Field(max_length=64)]
+    base: Annotated[int, Field(ge=0)]
+
+
+class RetouchedPart(Exchanged):
+    """A part of a drawing: its place in the original (from the back), the box that it fills now (drawing units), the
+    colours that it has now, and how it is changed."""
+
+    part: int
+    name: str
+    box: Box
+    fill: Colour | None
+    stroke: Colour | None
+    change: PartChange
+
+
+@router.post("/touch-up")
+def touch_up(request: Request, production: str, asked: TouchingUp) -> Ack:
+    """Do something to a drawing; what it was before stays, and it can be put back."""
+    room, studio = request.app.state.rooms.room(production), request.app.state.studio
+    puppet = room.documents.puppet(asked.puppet)
+    held = piece(puppet, asked.piece)
+    before = drawing(held, asked.drawing)
+    original = studio.art(before.retouch.of if before.retouch else before.art)
+    how = asked.touch.over(puppet, held, before, len(opened(original)[1]))
+    art = original if how is None else art_of(retouched(original, how, bounds_of))
+    if art is None or (how is not None and not _shows(art, studio)):
+        raise Refusal(
+            f"Nothing of “{before.name}” would be left.",
+            where=held.name,
+            remedy="Leave something of it, or remove the drawing instead.",
+        )
+    id, data = stored(art)
+    assets.put(request.app.state.engine, {id: (ART_MEDIA, data)})
+    command = RetouchDrawing(
+        puppet=puppet.id,
+        piece=held.id,
+        drawing=before.id,
+        edit=asked.touch.edit,
+        retouch=how,
+        art=id,
+        bounds=art.bounds,
+    )
+    return ack(room.submit(asked.change, asked.window, asked.base, command))
+
+
+@router.get("/puppets/{puppet}/pieces/{held}/drawings/{shown}/parts")
+def drawing_parts(request: Request, production: str, puppet: str, held: str, shown: str) -> list[RetouchedPart]:
+    """The parts of a drawing, from the back."""
+    documents = request.app.state.rooms.room(production).documents
+    d = drawing(piece(documents.puppet(puppet), held), shown)
+    how = d.retouch or Retouch(of=d.art)
+    original = request.app.state.studio.art(how.of)
+    around, parts = opened(original)
+    found: list[RetouchedPart] = []
+    for i in in_order(len(parts), how):
+        change = how.parts.get(i, PartChange())
+        alone = art_of([wrapped(around, [changed_part(around, parts[i], change, bounds_of)])])
+        if alone is None:
+            continue
+        shapes = list(_shapes(alone.nodes))
+        found.append(
+            RetouchedPart(
+                part=i,
+                name=next((s.name for s in shapes if s.name), f"part {i + 1}"),
+                box=alone.bounds,
+                fill=_colour(s.fill for s in shapes),
+                stroke=_colour(s.stroke.paint for s in shapes if s.stroke),
+                change=change,
+            )
+        )
+    return found
+
+
+def _shapes(nodes: tuple[Node, ...]) -> Iterator[Shape]:
+    for node in nodes:
+        if isinstance(node, Layer):
+            yield from _shapes(node.nodes)
+        elif isinstance(node, Shape):
+            yield node
+
+
+def _colour(paints: Iterable[Paint | None]) -> str | None:
+    """The first plain colour of some paints; of a gradient its first."""
+    for paint in paints:
+        if paint is not None:
+            return paint.colour if isinstance(paint, Flat) else paint.stops[0].colour
+    return None
+
+
+def _shows(art: Art, studio: Studio) -> bool:
+    try:
+        silhouette(art, studio)
+    except Refusal:
+        return False
+    return True
