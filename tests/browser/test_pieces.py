@@ -305,7 +305,8 @@ def test_several_pieces_are_bound_coloured_and_put_to_an_end_at_once_and_one_fil
     saved(page)
     assert {by_name()[n]["joint"] for n in ("crate", "lid")} == {by_name()["rope"]["joint"]}
     # To the very back in one step, as they lay among themselves.
-    page.get_by_role("button", name="To the very back").click()
+    page.get_by_role("button", name="Order, from the back to the front").click()
+    page.get_by_role("menuitem", name="To the very back").click()
     saved(page)
     assert names(page, service) == ["crate", "lid", "sky", "rope"]
     page.locator(".stage").focus()

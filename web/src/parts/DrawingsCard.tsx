@@ -7,7 +7,7 @@ import { IconButton } from "../ui/bits";
 import { Fold } from "../ui/Fold";
 import { MorphView } from "../morph/MorphView";
 import { LineUp } from "./lining/LineUp";
-import { shownDrawing } from "./shownDrawing";
+import { copyDrawing, shownDrawing } from "./shownDrawing";
 import { DrawingThumb } from "./PieceSheet";
 import { Row, Rows } from "../ui/Rows";
 import { Select } from "../ui/Select";
@@ -70,6 +70,14 @@ export function DrawingsCard({ puppet, piece, add }: { puppet: Puppet; piece: Pi
       <div className="d-flex flex-wrap gap-1 mt-2">
         <Button size="sm" variant="outline-primary" onClick={add}>
           Add…
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-primary"
+          title="A version of the drawing that shows: change it, and this one stays"
+          onClick={() => copyDrawing(puppet, piece)}
+        >
+          Copy
         </Button>
         <Button
           size="sm"

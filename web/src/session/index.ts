@@ -5,7 +5,7 @@ import type { Asked, Becoming } from "./morphs";
 import { useStore } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import { createStore } from "zustand/vanilla";
-import type { Ack, Command, Fitting, Point, Pull, Report, Target, Using } from "../wire/types";
+import type { Ack, Command, Fitting, Point, Pull, Report, Target, TouchUp, Using } from "../wire/types";
 import { notices } from "./notices";
 import type { Pose, Trial } from "./plan";
 import { Session, type Into } from "./session";
@@ -161,6 +161,9 @@ export const sameTrial = (): (() => boolean) => here().sameTrial();
 export const putBack = (): void => open.getState().session?.putBack();
 export const askMorph = (asked: Asked): Promise<Becoming | null> => here().askMorph(asked);
 export const part = (way: "split" | "join", pieces: string[]) => here().part(way, pieces);
+export const touchUp = (of: { puppet: string; piece: string; drawing: string; touch: TouchUp }) => here().touchUp(of);
+export const partsOf = (puppet: string, piece: string, drawing: string) =>
+  http.partsOf(here().id, puppet, piece, drawing);
 export const lookAtFitting = (asked: Fitting) => http.lookAtFitting(here().id, asked);
 export const shelveRig = (puppet: string, name: string) => http.shelveRig(here().id, puppet, name);
 export const reuse = (asked: Omit<Using, "change" | "window" | "base">) => here().reuse(asked);

@@ -19,6 +19,7 @@ import type {
   SoundReport,
   Target,
   ToPage,
+  TouchUp,
   Used,
   Using,
   WholeDocuments,
@@ -614,6 +615,21 @@ export class Session {
     return this.brought(async () => {
       this.acknowledge(await http.part(this.id, way, { ...asked, base: Math.max(0, this.get().seq) }));
       return true;
+    });
+  }
+
+  /** Touch up a drawing; what it was stays. Strokes go out one after the other. */
+  touchUp(of: { puppet: string; piece: string; drawing: string; touch: TouchUp }): Promise<boolean> {
+    const change = uniqueId();
+    return this.outbox.errand(async () => {
+      const base = Math.max(0, this.get().seq);
+      try {
+        this.acknowledge(await http.touchUp(this.id, { ...of, change, window: this.window, base }));
+        return true;
+      } catch (error) {
+        this.notices.tell(error);
+        return false;
+      }
     });
   }
 

@@ -1,9 +1,7 @@
 /** Requests to the service. Every failure is a `Problem`. */
 import type {
-  Lately,
   Ack,
   BetweensAsked,
-  RightWayRound,
   Command,
   DrawingParts,
   Exposed,
@@ -11,6 +9,7 @@ import type {
   FittingView,
   Glance,
   Language,
+  Lately,
   ListedView,
   MovedView,
   Overview,
@@ -21,11 +20,14 @@ import type {
   RenderOrder,
   RenderView,
   Report,
+  RetouchedPart,
+  RightWayRound,
   RigView,
   SessionView,
   SharesView,
   SheetLine,
   SoundReport,
+  TouchingUp,
   Used,
   Using,
 } from "./types";
@@ -187,6 +189,10 @@ export const keepBetweens = (production: string, asked: BetweensAsked) =>
   ask<Ack>(`/productions/${production}/betweens`, json("POST", asked));
 export const part = (production: string, way: "split" | "join", asked: Parting) =>
   ask<Ack>(`/productions/${production}/${way}`, json("POST", asked));
+export const touchUp = (production: string, asked: TouchingUp) =>
+  ask<Ack>(`/productions/${production}/touch-up`, json("POST", asked));
+export const partsOf = (production: string, puppet: string, piece: string, drawing: string) =>
+  ask<RetouchedPart[]>(`/productions/${production}/puppets/${puppet}/pieces/${piece}/drawings/${drawing}/parts`);
 export const proposeRig = (production: string, puppet: string) =>
   ask<Proposal>(`/productions/${production}/puppets/${puppet}/proposed-rig`);
 export const rigs = () => ask<RigView[]>("/rigs");

@@ -3,8 +3,9 @@ import { Button } from "react-bootstrap";
 import { submit, useWorkshop } from "../../session";
 import { swing } from "../../stage/tools/place";
 import { IconButton } from "../../ui/bits";
+import { Menu } from "../../ui/Menu";
 import type { Puppet } from "../../wire/types";
-import { copy, mirror, type Mode, outermost, remove, SHAPES, step } from "./commands";
+import { copy, mirror, type Mode, outermost, remove, SHAPES, step, TOUCHES } from "./commands";
 
 interface Props {
   puppet: Puppet | undefined;
@@ -44,6 +45,16 @@ export function Bar({ puppet, mode, picking, to, group, next }: Props) {
         pressed={mode === "points"}
         onClick={() => to("points")}
       />
+      {TOUCHES.map((t) => (
+        <IconButton
+          key={t.kind}
+          icon={t.icon}
+          label={t.label}
+          keys={t.keys}
+          pressed={mode === t.kind}
+          onClick={() => to(t.kind)}
+        />
+      ))}
       <span className="divider" />
       <IconButton
         icon="symmetry-vertical"
@@ -67,34 +78,17 @@ export function Bar({ puppet, mode, picking, to, group, next }: Props) {
         disabled={pieces.length !== 1}
         onClick={() => swing(pieces[0]!)}
       />
-      <IconButton
-        icon="layer-forward"
-        label="One step to the front"
-        keys="Shift+PageUp"
-        disabled={pieces.length !== 1}
-        onClick={() => step("front")}
-      />
-      <IconButton
-        icon="layer-backward"
-        label="One step to the back"
-        keys="Shift+PageDown"
-        disabled={pieces.length !== 1}
-        onClick={() => step("back")}
-      />
-      <IconButton
-        icon="front"
-        label="To the very front"
-        keys="Alt+PageUp"
-        disabled={!pieces.length}
-        onClick={() => outermost("front")}
-      />
-      <IconButton
-        icon="back"
-        label="To the very back"
-        keys="Alt+PageDown"
-        disabled={!pieces.length}
-        onClick={() => outermost("back")}
-      />
+      <Menu
+        label="Order, from the back to the front"
+        entries={[
+          { text: "To the very front (Alt PageUp)", run: () => outermost("front"), disabled: !pieces.length },
+          { text: "One step to the front (Shift PageUp)", run: () => step("front"), disabled: pieces.length !== 1 },
+          { text: "One step to the back (Shift PageDown)", run: () => step("back"), disabled: pieces.length !== 1 },
+          { text: "To the very back (Alt PageDown)", run: () => outermost("back"), disabled: !pieces.length },
+        ]}
+      >
+        <i className="bi bi-layers" aria-hidden="true" />
+      </Menu>
       <IconButton icon="collection" label="Group the selected pieces" disabled={!pieces.length} onClick={group} />
       <IconButton
         icon="box-arrow-up-right"

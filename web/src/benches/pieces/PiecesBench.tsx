@@ -10,6 +10,8 @@ import { addPuppet, PuppetPicker } from "../../parts/PuppetPicker";
 import { AskName } from "../../ui/AskName";
 import { ReferenceCard } from "../../parts/ReferenceCard";
 import { ShapeCard, type ShapePaint } from "../../parts/ShapeCard";
+import { type Pen, PenFields, TouchUpCard, useParts } from "../../parts/TouchUpCard";
+import { copyDrawing, shownDrawing } from "../../parts/shownDrawing";
 import { type Bench, freshId, get, putBack, submit, usePuppet, useSize, useWorkshop, watch } from "../../session";
 import { usePuppetBox } from "../../stage/scene";
 import { Stage } from "../../stage/Stage";
@@ -17,21 +19,22 @@ import type { Tool } from "../../stage/tool";
 import { drawTool, type DrawTool, type Ink } from "../../stage/tools/draw";
 import { placeTool } from "../../stage/tools/place";
 import { pointsTool } from "../../stage/tools/points";
+import { touchTool } from "../../stage/tools/touch";
 import { PanelHead } from "../../ui/bits";
 import { NumberField } from "../../ui/fields";
 import { Menu } from "../../ui/Menu";
 import type { Point } from "../../wire/types";
 import { Bar } from "./Bar";
-import { dropper, type Mode } from "./commands";
+import { dropper, type Mode, partAt, shaping, touching } from "./commands";
 import { type PointEdit, usePiecesKeys } from "./keys";
-import { Axis, DrawnLine, Handles, ShapePoints } from "./overlays";
+import { Axis, DrawnLine, Handles, PartBox, ShapePoints, Stroke } from "./overlays";
 import { Hints, OtherSide, PieceDetails, ShapePanel } from "./panels";
 
 export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
   const [, height] = useSize();
   const pieces = useWorkshop((w) => w.pieces);
-  const { drop, choose, chooseFolder, parts } = useImport();
+  const { drop, choose, chooseFolder, parts: choosing } = useImport();
   const [over, setOver] = useState(false);
   const [naming, setNaming] = useState(false);
   const [mode, setMode] = useState<Mode>("place");
@@ -41,7 +44,17 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const [corner, setCorner] = useState<{ point: number | null; at: Point | null }>({ point: null, at: null });
   const [line, setLine] = useState<Point[]>([]);
   const puppetId = puppet?.id;
-  const drawing = mode !== "place" && mode !== "points";
+  const drawing = shaping(mode) !== null;
+  const way = touching(mode);
+  const single = puppet && pieces.length === 1 ? puppet.pieces?.[pieces[0]!] : undefined;
+  const [pen, setPen] = useState<Pen>({ eraser: 16, brush: 4, colour: LINE });
+  const [row, setRow] = useState<string | null>(null);
+  const [carried, setCarried] = useState<Point | null>(null);
+  const { parts, touch } = useParts(puppet, single);
+  const part = parts.find((p) => row === `part ${p.part}`);
+  const shown = single && shownDrawing(single);
+  const shownId = shown?.id;
+  useEffect(() => setRow(null), [shownId]);
 
   const to = useCallback((next: Mode) => {
     putBack();
@@ -56,15 +69,37 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   }, [paint, smoothing]);
   // The corners of an open polygon belong to the tool: choosing another colour keeps it.
   const drawer = useMemo<DrawTool | null>(() => {
-    if (mode === "place" || mode === "points") return null;
+    const kind = shaping(mode);
+    if (!kind) return null;
     const puppet = async () => get().puppet ?? (await addPuppet("Puppet"));
-    return drawTool({ kind: mode, ink: () => ink.current, show: (points) => setLine([...points]), puppet });
+    return drawTool({ kind, ink: () => ink.current, show: (points) => setLine([...points]), puppet });
   }, [mode]);
+  const touchUp = useRef({ pen, touch, take: (_: Point): number | null => null });
+  useEffect(() => {
+    const take = (at: Point) => {
+      const found = single ? partAt(single.id, parts, part, at) : null;
+      if (found) setRow(`part ${found.part}`);
+      return found?.part ?? null;
+    };
+    touchUp.current = { pen, touch, take };
+  });
   const tool = useMemo<Tool>(() => {
     if (picking) return dropper;
     if (mode === "points") return pointsTool((point, at) => setCorner({ point, at }));
+    if (way)
+      return touchTool({
+        way,
+        pen: () => ({
+          width: touchUp.current.pen[way === "eraser" ? "eraser" : "brush"],
+          colour: touchUp.current.pen.colour,
+        }),
+        show: (points) => setLine([...points]),
+        part: (at) => touchUp.current.take(at),
+        carry: setCarried,
+        touch: (given) => touchUp.current.touch(given),
+      });
     return drawer ?? placeTool();
-  }, [mode, picking, drawer]);
+  }, [mode, way, picking, drawer]);
 
   useEffect(() => {
     if (puppetId) watch({ kind: "rest", puppet: puppetId });
@@ -82,11 +117,25 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   );
 
   const choosePoint = useCallback((point: number | null) => setCorner({ point, at: null }), []);
-  usePiecesKeys({ puppet, drawer, leave: mode !== "place" || picking, to, corner: corner.point, editPoint });
+  const inHand = way && part ? part.part : null;
+  const held = useMemo(() => ({ corner: corner.point, part: inHand }), [corner.point, inHand]);
+  usePiecesKeys({ puppet, drawer, leave: mode !== "place" || picking, to, held, editPoint });
 
   const focus = usePuppetBox(puppet);
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
-  const single = puppet && pieces.length === 1 ? puppet.pieces?.[pieces[0]!] : undefined;
+  const touchedUp = puppet && single && shown && (
+    <TouchUpCard
+      drawing={shown}
+      copy={() => copyDrawing(puppet, single)}
+      parts={parts}
+      chosen={row}
+      choose={setRow}
+      touch={touch}
+      open={!!way}
+    >
+      {way && way !== "parts" && <PenFields way={way} pen={pen} change={setPen} />}
+    </TouchUpCard>
+  );
   return (
     <>
       <aside className="left" aria-label="Pieces">
@@ -150,7 +199,11 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               {puppet && mode === "points" && single && (
                 <ShapePoints puppet={puppet} piece={single} to={at} corner={corner} />
               )}
-              <DrawnLine points={line} corners={mode === "polygon"} to={at} />
+              {puppet && single && part && (
+                <PartBox puppet={puppet} piece={single} box={part.box} by={carried ?? [0, 0]} to={at} />
+              )}
+              {way && <Stroke points={line} way={way} pen={pen} to={at} />}
+              <DrawnLine points={way ? [] : line} corners={mode === "polygon"} to={at} />
             </>
           )}
         >
@@ -175,6 +228,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="right" aria-label="Details">
         {single && puppet ? (
           <>
+            {way && touchedUp}
             <PieceDetails puppet={puppet} piece={single} />
             <ShapePanel
               puppet={puppet}
@@ -190,6 +244,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               piece={single}
               add={() => choose({ purpose: "drawings", target: single.id })}
             />
+            {!way && touchedUp}
             <OtherSide puppet={puppet} />
             <SplitCard piece={single} />
             <MaskCard puppet={puppet} ids={[single.id]} />
@@ -230,7 +285,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
         {puppet && !single && <Palette picking={picking} pick={() => setPicking(!picking)} />}
         {puppet && !single && <ReferenceCard puppet={puppet} choose={() => choose({ purpose: "reference" })} />}
       </aside>
-      {parts}
+      {choosing}
       {naming && puppet && (
         <AskName
           title="Group pieces"

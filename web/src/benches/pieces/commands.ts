@@ -1,15 +1,16 @@
 /** What the Pieces bench does to pieces, by button or by key. */
-import { freshId, gathered, get, puppetOf, submit, pickOut } from "../../session";
+import { freshId, gathered, get, puppetOf, submit, pickOut, touchUp } from "../../session";
 import { painter } from "../../stage/painter";
 import { pieceMatrix, sceneNow } from "../../stage/scene";
 import { drawReference } from "../../stage/painting";
 import type { Tool } from "../../stage/tool";
 import type { ShapeKind } from "../../stage/tools/draw";
-import { middle, placed } from "../../geometry";
+import type { Touching } from "../../stage/tools/touch";
+import { middle, placed, unplaced } from "../../geometry";
 import { shownDrawing } from "../../parts/shownDrawing";
-import type { Piece, Point, Puppet, HalfPlace } from "../../wire/types";
+import type { Piece, Point, Puppet, HalfPlace, RetouchedPart } from "../../wire/types";
 
-export type Mode = "place" | "points" | ShapeKind;
+export type Mode = "place" | "points" | ShapeKind | Touching;
 
 const shift = gathered((dx, dy, of) => {
   const [puppet, ...pieces] = of.split(" ");
@@ -67,11 +68,12 @@ export const addPoint = async (after: number): Promise<boolean> => {
   });
 };
 
-/** The arrows move the chosen point of a shape, or the chosen pieces. */
-export const shove = (point: number | null, dx: number, dy: number): void => {
+export const shove = ({ corner, part }: Held, dx: number, dy: number): void => {
   const { puppet, pieces } = get();
-  if (point === null) nudge(dx, dy);
-  else if (puppet && pieces[0]) shiftPoint([puppet, pieces[0], point].join(" "), dx, dy);
+  const piece = puppetOf(get())?.pieces?.[pieces[0] ?? ""];
+  if (puppet && piece && part !== null) shiftPart([puppet, piece.id, shownDrawing(piece).id, part].join(" "), dx, dy);
+  else if (puppet && piece && corner !== null) shiftPoint([puppet, piece.id, corner].join(" "), dx, dy);
+  else nudge(dx, dy);
 };
 
 export const remove = () => {
@@ -115,6 +117,46 @@ export const SHAPES: { kind: ShapeKind; icon: string; label: string; keys: strin
   { kind: "polygon", icon: "pentagon", label: "Polygon: click corners, then the first one again", keys: "p" },
   { kind: "freehand", icon: "pencil", label: "Freehand outline: draw round and back to the start", keys: "f" },
 ];
+
+export const TOUCHES: { kind: Touching; icon: string; label: string; keys: string }[] = [
+  { kind: "eraser", icon: "eraser", label: "Eraser: drag over what should go from the selected piece", keys: "w" },
+  { kind: "brush", icon: "brush", label: "Brush: draw a line on the selected piece", keys: "b" },
+  { kind: "parts", icon: "puzzle", label: "Parts of a drawing: drag one of the selected piece", keys: "u" },
+];
+export const touching = (mode: Mode): Touching | null => TOUCHES.find((t) => t.kind === mode)?.kind ?? null;
+export const shaping = (mode: Mode): ShapeKind | null => SHAPES.find((s) => s.kind === mode)?.kind ?? null;
+
+/** The part of what a piece shows that a hand takes: the one that is chosen, or else the foremost. */
+export function partAt(
+  piece: string,
+  parts: readonly RetouchedPart[],
+  chosen: RetouchedPart | undefined,
+  at: Point,
+): RetouchedPart | undefined {
+  const scene = sceneNow();
+  const m = scene && pieceMatrix(scene, piece);
+  const inner = m && unplaced(m, at);
+  const holds = ({ box }: RetouchedPart) =>
+    !!inner && box[0]! <= inner[0] && inner[0] <= box[2]! && box[1]! <= inner[1] && inner[1] <= box[3]!;
+  if (chosen && holds(chosen)) return chosen;
+  return [...parts].reverse().find((p) => !p.change.out && holds(p));
+}
+
+const shiftPart = gathered((dx, dy, of) => {
+  const [puppet, piece, drawing, part] = of.split(" ");
+  return touchUp({
+    puppet: puppet!,
+    piece: piece!,
+    drawing: drawing!,
+    touch: { edit: "shift", part: Number(part), by: [dx, dy] },
+  });
+});
+
+/** What the arrows move: the chosen point of a shape, the chosen part of a drawing, or else the chosen pieces. */
+export interface Held {
+  corner: number | null;
+  part: number | null;
+}
 
 /** Take a colour from the stage, the picture under the work included, into a new swatch. */
 async function pickColour(at: Point): Promise<void> {

@@ -5,7 +5,7 @@ import type { DrawTool } from "../../stage/tools/draw";
 import { swing } from "../../stage/tools/place";
 import { useShortcuts, type Shortcut } from "../../ui/shortcuts";
 import type { Puppet } from "../../wire/types";
-import { copy, mirror, type Mode, outermost, remove, SHAPES, shove, step } from "./commands";
+import { copy, type Held, mirror, type Mode, outermost, remove, SHAPES, shove, step, TOUCHES } from "./commands";
 
 export type PointEdit = "remove" | "corner" | "smooth";
 
@@ -15,28 +15,28 @@ interface Keys {
   /** Whether Escape has a tool to leave. */
   leave: boolean;
   to: (mode: Mode) => void;
-  /** The selected point of a shape. */
-  corner: number | null;
+  held: Held;
   editPoint: (edit: PointEdit) => void;
 }
 
-export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: Keys): void {
+export function usePiecesKeys({ puppet, drawer, leave, to, held, editPoint }: Keys): void {
   const shortcuts = useMemo<Shortcut[]>(
     () => [
       {
         keys: ["ArrowLeft"],
-        does: "Move pieces or the selected point a unit left (Shift: ten)",
-        run: () => shove(corner, -1, 0),
+        does: "Move pieces, or the selected point or part, a unit left (Shift: ten)",
+        run: () => shove(held, -1, 0),
       },
-      { keys: ["ArrowRight"], does: "Move one unit right", run: () => shove(corner, 1, 0) },
-      { keys: ["ArrowUp"], does: "Move one unit up", run: () => shove(corner, 0, -1) },
-      { keys: ["ArrowDown"], does: "Move one unit down", run: () => shove(corner, 0, 1) },
-      { keys: ["Shift+ArrowLeft"], run: () => shove(corner, -10, 0) },
-      { keys: ["Shift+ArrowRight"], run: () => shove(corner, 10, 0) },
-      { keys: ["Shift+ArrowUp"], run: () => shove(corner, 0, -10) },
-      { keys: ["Shift+ArrowDown"], run: () => shove(corner, 0, 10) },
+      { keys: ["ArrowRight"], does: "Move one unit right", run: () => shove(held, 1, 0) },
+      { keys: ["ArrowUp"], does: "Move one unit up", run: () => shove(held, 0, -1) },
+      { keys: ["ArrowDown"], does: "Move one unit down", run: () => shove(held, 0, 1) },
+      { keys: ["Shift+ArrowLeft"], run: () => shove(held, -10, 0) },
+      { keys: ["Shift+ArrowRight"], run: () => shove(held, 10, 0) },
+      { keys: ["Shift+ArrowUp"], run: () => shove(held, 0, -10) },
+      { keys: ["Shift+ArrowDown"], run: () => shove(held, 0, 10) },
       { keys: ["v"], does: "Place pieces", run: () => to("place") },
       ...SHAPES.map((s) => ({ keys: [s.keys], does: `Draw: ${s.kind}`, run: () => to(s.kind) })),
+      ...TOUCHES.map((t) => ({ keys: [t.keys], does: t.label.split(":")[0]!, run: () => to(t.kind) })),
       { keys: ["o"], does: "Edit the points of a drawn shape", run: () => to("points") },
       { keys: ["c"], does: "Make the selected point a corner", run: () => editPoint("corner") },
       { keys: ["s"], does: "Make the selected point smooth", run: () => editPoint("smooth") },
@@ -54,7 +54,7 @@ export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: 
       {
         keys: ["Delete", "Backspace"],
         does: "Remove the selected point or pieces",
-        run: () => (corner !== null ? editPoint("remove") : remove()),
+        run: () => (held.corner !== null ? editPoint("remove") : remove()),
       },
       { keys: ["Ctrl+a"], does: "Select all pieces", run: () => pickOut({ pieces: [...(puppet?.order ?? [])] }) },
       { keys: ["Enter"], does: "End an open polygon", run: () => drawer?.finish() },
@@ -68,7 +68,7 @@ export function usePiecesKeys({ puppet, drawer, leave, to, corner, editPoint }: 
         },
       },
     ],
-    [puppet, drawer, leave, to, corner, editPoint],
+    [puppet, drawer, leave, to, held, editPoint],
   );
   useShortcuts(shortcuts);
 }

@@ -6,6 +6,8 @@ import { shownDrawing } from "../../parts/shownDrawing";
 import { useWorkshop } from "../../session";
 import { painter } from "../../stage/painter";
 import { corners, pieceMatrix, sceneAt } from "../../stage/scene";
+import type { Pen } from "../../parts/TouchUpCard";
+import type { Touching } from "../../stage/tools/touch";
 import type { Piece, Point, Puppet } from "../../wire/types";
 
 type ToScreen = (p: Point) => Point;
@@ -30,6 +32,59 @@ export function DrawnLine({ points, corners, to }: { points: Point[]; corners: b
             strokeWidth={2}
           />
         ))}
+    </>
+  );
+}
+
+/** The line that an eraser or a brush goes along, as wide as it is. */
+export function Stroke({ points, way, pen, to }: { points: Point[]; way: Touching; pen: Pen; to: ToScreen }) {
+  if (!points.length || way === "parts") return null;
+  const [first] = points;
+  const width = to([first![0] + pen[way], first![1]])[0] - to(first!)[0];
+  const on = points.length > 1 ? points : [first!, first!];
+  return (
+    <path
+      d={pathThrough(on.map(to))}
+      className={`stroke ${way}`}
+      strokeWidth={width}
+      style={way === "brush" ? { stroke: pen.colour.slice(0, 7) } : undefined}
+    />
+  );
+}
+
+/** The box of a part of a drawing, carried by so much. */
+export function PartBox({
+  puppet,
+  piece,
+  box,
+  by,
+  to,
+}: {
+  puppet: Puppet;
+  piece: Piece;
+  box: readonly number[];
+  by: Point;
+  to: ToScreen;
+}) {
+  const { plan, pose } = useWorkshop(useShallow((w) => ({ plan: w.plan, pose: w.pose })));
+  const scene = sceneAt(plan, pose, 0);
+  const m = scene && plan?.puppet === puppet.id && pieceMatrix(scene, piece.id);
+  if (!m) return null;
+  const [l, t, r, b] = box as [number, number, number, number];
+  const around: Point[] = [
+    [l, t],
+    [r, t],
+    [r, b],
+    [l, b],
+  ];
+  const d = pathThrough(
+    around.map((p) => to(along(placed(m, p), by, 1))),
+    true,
+  );
+  return (
+    <>
+      <path d={d} className="halo" />
+      <path d={d} className="outline dashed" />
     </>
   );
 }

@@ -34,6 +34,20 @@ const CLOSING = { polygon: 9, freehand: 24 };
 /** Screen pixels between two points of a stroke. */
 const STRIDE = 2;
 
+/** A line of the hand, shown while it is drawn. */
+export function stroking(hand: Hand, show: (points: Point[]) => void, done: (points: Point[], to: Hand) => void): Drag {
+  let points: Point[] = [hand.at];
+  return {
+    move(to) {
+      if (distance(to.at, points[points.length - 1]!) * to.scale < STRIDE) return;
+      points = [...points, to.at];
+      show(points);
+    },
+    end: (to) => done(points, to),
+    cancel: () => show([]),
+  };
+}
+
 export function drawTool(wishes: ShapeWishes): DrawTool {
   let corners: Point[] = [];
 
@@ -87,23 +101,13 @@ export function drawTool(wishes: ShapeWishes): DrawTool {
     };
   };
 
-  const stroking = (hand: Hand): Drag => {
-    let points: Point[] = [hand.at];
-    return {
-      move(to) {
-        if (distance(to.at, points[points.length - 1]!) * to.scale < STRIDE) return;
-        points = [...points, to.at];
-        wishes.show(points);
-      },
-      end(to, moved) {
-        if (!moved || points.length < 2) return wishes.show([]);
-        // A hand-drawn line that comes back to its beginning is a closed outline.
-        const closed = distance(points[0]!, points[points.length - 1]!) * to.scale < CLOSING.freehand;
-        void make(closed ? points.slice(0, -1) : points, closed);
-      },
-      cancel: () => wishes.show([]),
-    };
-  };
+  const outlining = (hand: Hand): Drag =>
+    stroking(hand, wishes.show, (points, to) => {
+      if (points.length < 2) return wishes.show([]);
+      // A hand-drawn line that comes back to its beginning is a closed outline.
+      const closed = distance(points[0]!, points[points.length - 1]!) * to.scale < CLOSING.freehand;
+      void make(closed ? points.slice(0, -1) : points, closed);
+    });
 
   const spanning = (from: Hand): Drag => {
     let points: Point[] = [from.at];
@@ -121,7 +125,7 @@ export function drawTool(wishes: ShapeWishes): DrawTool {
     begin(hand) {
       pickOut({ pieces: [] });
       if (wishes.kind === "polygon") return cornering(hand);
-      return wishes.kind === "freehand" ? stroking(hand) : spanning(hand);
+      return wishes.kind === "freehand" ? outlining(hand) : spanning(hand);
     },
     finish: () => finish(false),
     drop() {
