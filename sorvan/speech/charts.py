@@ -129,14 +129,14 @@ def by_text(wanted: Wanted, heard: Loudness, tell: Reports) -> Chart:
     aligner = Aligner()
     known = aligner.pronounced(words, wanted.language, dict(wanted.spoken or {}))
     not_too_many([len(w.sounds) for w in known], heard)
-    tell(0.0, "Saying the text")
+    tell(0.05, "Saying the text")
     unlike, _ = likeness(cepstra(wanted.mono), cepstra(mono_of(say(wanted.text, wanted.language))))
     try:
-        found = aligner.align(wanted.mono, known, lambda part, what: tell(0.05 + 0.95 * part, what))
+        found = aligner.align(wanted.mono, known, lambda part, what: tell(0.24 + 0.76 * part, what))
     except NotFound as missed:
         raise no_match(where_in_doubt([(w.text, w.sounds) for w in known], missed.heard)) from None
     seconds = len(wanted.mono) / RATE
-    doubts = matching(found, aligner, heard, unlike)
+    doubts = matching(found, aligner, heard, unlike, tell)
     row: list[HeardSound] = []
     for word, group in groupby(found.sounds, key=lambda s: s.word):
         own = list(group)
@@ -196,16 +196,15 @@ def by_voice(wanted: Wanted, heard: Loudness, tell: Reports) -> Chart:
 
     Raises `Refusal` if no voice speaks the language, or the two sayings are plainly not alike.
     """
-    tell(0.05, "Saying the text")
+    tell(0.0, "Saying the text")
     said = _said(wanted)
     not_too_many([sum(bool(s.label) for s in said.sounds)], heard)
-    tell(0.2, "Comparing the two")
+    tell(0.05, "Comparing the two")
     model, own = cepstra(mono_of(said)), cepstra(wanted.mono)
     unlike, over_time = likeness(model, own)
     if unlike > UNLIKE_BY_VOICE:
         raise no_match(least_alike(said, over_time, wanted.text))
-    tell(0.45, "Laying one over the other")
-    warp = warped(model, own)
+    warp = warped(model, own, lambda part: tell(0.25 + 0.75 * part, "Laying one over the other"))
     seconds = len(wanted.mono) / RATE
     usual = float(np.median(warp.cost)) or 1.0
     phones: list[tuple[float, str, float]] = []

@@ -98,48 +98,55 @@ class Aligner:
         Raises `Refusal` if the words can't be found in it in this order.
         """
         pcm = prepared(mono)
-        heard, mean = free_sounds(pcm, lambda part: tell(0.4 * part, "Listening"))
+        heard, mean = free_sounds(pcm, lambda part: tell(0.45 * part, "Listening"))
         self._sound = pcm, mean
         alignment = self._aligned(words, self._sound, tell)
         if alignment is None:
             raise NotFound(heard)
         return self._read(alignment, words, heard, len(mono) / RATE)
 
-    def margin(self, words: Sequence[Pronounced], start: float, end: float) -> float:
+    def margin(self, words: Sequence[Pronounced], start: float, end: float, tell: Callable[[float], None]) -> float:
         """By how much words fit the sound that was aligned last, from `start` to `end` (seconds), better than the
         same words in some other order: the least of a few orders, for every frame. The right words do by far."""
         pcm, mean = self._sound
         first, stop = (2 * round((t + PAD + by) * RATE) for t, by in ((start, -AIR), (end, AIR)))
         clip = pcm[max(first, 0) : stop], mean
-        own = self._score(words, clip)
+        own = self._score(words, clip, tell, 0)
         if own is None:
             return -np.inf
         told = [np.inf]
         for seed in range(ORDERS):
             turned = np.arange(len(words))[::-1] if seed == 0 else np.random.default_rng(seed).permutation(len(words))
             other = [words[int(n)] for n in turned]
-            score = self._score(other, clip) if [w.sounds for w in other] != [w.sounds for w in words] else None
+            score = (
+                self._score(other, clip, tell, seed + 1)
+                if [w.sounds for w in other] != [w.sounds for w in words]
+                else None
+            )
             if score is not None:
                 told.append((own - score) * FRAME / (end - start))
         return float(min(told))
 
-    def _score(self, words: Sequence[Pronounced], sound: tuple[bytes, str]) -> float | None:
-        """How well words fit a sound, or None if they can't be found in it in this order."""
-        alignment = self._aligned(words, sound, lambda *_: None)
+    def _score(
+        self, words: Sequence[Pronounced], sound: tuple[bytes, str], tell: Callable[[float], None], done: int
+    ) -> float | None:
+        """How well words fit a sound, or None if they can't be found in it in this order: the next of the orders that
+        are tried, of which so many are done."""
+        alignment = self._aligned(words, sound, lambda part, _: tell((done + part) / (ORDERS + 1)))
         return None if alignment is None else float(sum(w.score for w in alignment))
 
     def _aligned(self, words: Sequence[Pronounced], sound: tuple[bytes, str], tell: Reports) -> Any:
         """The decoder's two passes over a sound: words, then their sounds. None where the first finds none."""
         pcm, mean = sound
         self.decoder.set_align_text(" ".join(self._name(w) for w in words))
-        self._run(pcm, mean, lambda part: tell(0.4 + 0.3 * part, "Finding the words"))
+        self._run(pcm, mean, lambda part: tell(0.45 + 0.27 * part, "Finding the words"))
         if self.decoder.hyp() is None:
             return None
         try:
             self.decoder.set_alignment()
         except RuntimeError:
             return None
-        self._run(pcm, mean, lambda part: tell(0.7 + 0.3 * part, "Finding the sounds"))
+        self._run(pcm, mean, lambda part: tell(0.72 + 0.28 * part, "Finding the sounds"))
         return self.decoder.get_alignment()
 
     def _name(self, word: Pronounced) -> str:

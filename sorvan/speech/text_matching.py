@@ -16,7 +16,7 @@ from sorvan.core.errors import Refusal
 from sorvan.core.voice.loudness import Loudness
 from sorvan.core.voice.phonemes import is_vowel
 from sorvan.core.voice.warp import STEP
-from sorvan.speech.english import Aligned, Aligner
+from sorvan.speech.english import Aligned, Aligner, Reports
 from sorvan.speech.espeak import Speech
 
 MOST_A_SECOND = 25.0
@@ -53,7 +53,7 @@ def not_too_many(counts: Sequence[int], heard: Loudness) -> None:
         )
 
 
-def matching(found: Aligned, aligner: Aligner, heard: Loudness, unlike: float) -> list[str]:
+def matching(found: Aligned, aligner: Aligner, heard: Loudness, unlike: float, tell: Reports) -> list[str]:
     """What of a text may not be what is said: a sentence for each part. `unlike` is how unlike the recording a
     synthesiser's saying of it is.
 
@@ -67,9 +67,10 @@ def matching(found: Aligned, aligner: Aligner, heard: Loudness, unlike: float) -
     lengths = np.array([b - a for a, b in spans.values()])
     agreed = float(np.average([found.sure[n] for n in spans], weights=np.maximum(lengths, 1e-6)))
     suspicious = agreed < FAR_OFF or (agreed < ALL_UNSURE and unlike > UNLIKE)
-    if suspicious and aligner.margin(found.words, *_span(spans, 0, len(found.words))) < BETTER:
+    whole = _span(spans, 0, len(found.words))
+    if suspicious and aligner.margin(found.words, *whole, lambda part: tell(part, "Checking the text")) < BETTER:
         raise no_match("anywhere in the recording")
-    told = _parts(found, aligner, spans, refusing=not suspicious)
+    told = _parts(found, aligner, spans, tell, refusing=not suspicious)
     for sound in found.sounds:
         if sound.label or sound.end - sound.start < UNSAID:
             continue
@@ -85,7 +86,9 @@ def _span(spans: Mapping[int, tuple[float, float]], first: int, stop: int) -> tu
     return own[0][0], max(own[-1][1], own[0][0] + 0.1)
 
 
-def _parts(found: Aligned, aligner: Aligner, spans: Mapping[int, tuple[float, float]], refusing: bool) -> list[str]:
+def _parts(
+    found: Aligned, aligner: Aligner, spans: Mapping[int, tuple[float, float]], tell: Reports, refusing: bool
+) -> list[str]:
     """Parts of a line that may be another text, though the line is heard clearly elsewhere.
 
     `refusing`, raises `Refusal` if one plainly is.
@@ -96,14 +99,19 @@ def _parts(found: Aligned, aligner: Aligner, spans: Mapping[int, tuple[float, fl
     best = max(parts, key=lambda part: part[2])
     doubted = sorted((p for p in parts if p[2] < UNSURE and p is not best), key=lambda part: part[2])[:DOUBTED]
 
-    def margin(part: tuple[int, int, float]) -> float:
-        return aligner.margin(found.words[part[0] : part[1]], *_span(spans, part[0], part[1]))
+    def margin(part: tuple[int, int, float], done: int) -> float:
+        of = len(doubted) + 1
+        return aligner.margin(
+            found.words[part[0] : part[1]],
+            *_span(spans, part[0], part[1]),
+            lambda share: tell((done + share) / of, "Checking what is unsure"),
+        )
 
-    if not doubted or margin(best) < CLEAR:
+    if not doubted or margin(best, 0) < CLEAR:
         return []
     told = []
-    for part in sorted(doubted):
-        by = margin(part)
+    for done, part in enumerate(sorted(doubted), 1):
+        by = margin(part, done)
         if by >= DOUBTFUL:
             continue
         begin, end = _span(spans, part[0], part[1])

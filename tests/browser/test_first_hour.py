@@ -18,7 +18,7 @@ from sorvan.interchange.imported import Imported
 from sorvan.interchange.sounds import resampled
 from sorvan.speech.espeak import say
 from tests.browser.acts import counted, counting
-from tests.browser.hands import Sheet, Stage, bench, document, drawn, eventually, saved, settle
+from tests.browser.hands import Sheet, Stage, bench, document, drawn, eventually, eventually, saved, settle
 from tests.conftest import Service
 from tests.interchange.art import drawn as drawn_alone
 from tests.interchange.art import png
@@ -174,9 +174,10 @@ def test_a_talking_head_from_eleven_mouths_named_by_letters(shared: Service, new
     saved(page)
     page.get_by_label("Text of the line").fill(TEXT)
     page.get_by_role("button", name="Find the sounds").click()
-    expect(page.locator(".tier.words .span:not(.pause)")).to_have_count(len(TEXT.split()))
-    saved(page)
+    # Nobody waits for the sounds: the mouths follow by themselves.
     page.get_by_role("button", name="Make mouths").click()
+    expect(page.locator(".tier.words .span:not(.pause)")).to_have_count(len(TEXT.split()))
+    eventually(lambda: len(document(page, shared.address, "motion")["recipes"]), 1)
     saved(page)
     page.locator(".stage").focus()
     page.keyboard.press(" ")

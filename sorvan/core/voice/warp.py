@@ -6,6 +6,7 @@ with their symmetric steps, inside a band about the diagonal.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -75,16 +76,20 @@ class Warp:
         return float(np.interp(seconds / STEP, np.arange(len(self.partner)), self.partner)) * STEP
 
 
-def warped(a: Features, b: Features) -> Warp:
+Told = Callable[[float], None]
+"""Called with how much of it is done, 0 to 1."""
+
+
+def warped(a: Features, b: Features, tell: Told = lambda _: None) -> Warp:
     """The cheapest way along both sayings at once: each step goes on in one or in both; going on in both counts
     twice, so that no shape of path is cheaper by itself. Long ones are laid roughly first."""
     if len(a) <= LONG:
         middle = np.arange(len(a)) * ((len(b) - 1) / max(len(a) - 1, 1))
-        return _warped(a, b, middle, max(round(BAND / STEP), abs(len(a) - len(b))))
+        return _warped(a, b, middle, max(round(BAND / STEP), abs(len(a) - len(b))), tell)
     rough = roughly(a, b)
     times = np.arange(len(a)) / COARSE
     middle = np.interp(times, np.arange(len(rough.partner)) + 0.5, (rough.partner + 0.5) * COARSE)
-    return _warped(a, b, middle, round(NARROW / STEP))
+    return _warped(a, b, middle, round(NARROW / STEP), tell)
 
 
 def roughly(a: Features, b: Features) -> Warp:
@@ -106,6 +111,8 @@ def likeness(a: Features, b: Features) -> tuple[float, NDArray[np.float64]]:
 LONG = 4000
 """Steps (20 s) up to which two sayings are laid onto one another at once."""
 COARSE = 8
+LOOK = 200
+"""Steps (a second) of the first saying after which it is told how far it is."""
 NARROW = 0.6
 """Seconds that the fine path may leave the rough one."""
 
@@ -118,7 +125,7 @@ def _coarse(features: Features) -> Features:
     return found
 
 
-def _warped(a: Features, b: Features, middle: NDArray[np.floating], band: int) -> Warp:
+def _warped(a: Features, b: Features, middle: NDArray[np.floating], band: int, tell: Told = lambda _: None) -> Warp:
     """The cheapest path that stays within `band` steps of `middle`, which says where each step of `a` about goes."""
     n, m = len(a), len(b)
     wide = min(2 * band + 1, m)
@@ -130,6 +137,8 @@ def _warped(a: Features, b: Features, middle: NDArray[np.floating], band: int) -
     lows = np.maximum.accumulate(lows)
     norms = (b**2).sum(axis=1)
     for i in range(n):
+        if i % LOOK == 0:
+            tell(i / n)
         low, high = int(lows[i]), int(lows[i]) + wide
         apart = np.sqrt(np.maximum(norms[low:high] - 2 * b[low:high] @ a[i] + (a[i] ** 2).sum(), 0))
         up, both = sums[low + 1 : high + 1] + apart, sums[low:high] + 2 * apart

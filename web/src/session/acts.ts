@@ -28,6 +28,7 @@ type Seen = Pick<
   | "limbBegins"
   | "loop"
   | "masked"
+  | "mouthsWait"
   | "onion"
   | "playing"
   | "poseOver"

@@ -230,6 +230,8 @@ export interface State extends Chronicle {
   entry: EntryRef | null;
   /** The lines whose sounds are being found, by the voice. */
   listening: Record<string, Listening>;
+  /** The line whose mouths are made as soon as its sounds are found. */
+  mouthsWait: string | null;
   /** The shot that is worked on, its plan, and what of it is selected. */
   shot: string | null;
   shotPlan: ShotPlan | null;
@@ -310,6 +312,7 @@ export const blank = (id: string): State => ({
   line: null,
   entry: null,
   listening: {},
+  mouthsWait: null,
   shot: null,
   shotPlan: null,
   wholeFilm: false,

@@ -50,6 +50,7 @@ function Grid({
     keepHand(next);
     setHandNow(next);
   };
+  const waits = useWorkshop((w) => w.mouthsWait !== null && w.mouthsWait === w.line);
   const frame = get().frame;
   const here = moodAt(exposed, frame);
   const [mood, setShown] = useState<string | null>(null);
@@ -87,8 +88,14 @@ function Grid({
           </Menu>
         )}
         <SetMenu puppet={puppet} chart={chart} hand={hand} setHand={setHand} />
-        <Button size="sm" disabled={!motion} onClick={() => void makeMouths()}>
-          Make mouths
+        <Button
+          size="sm"
+          variant={waits ? "outline-primary" : "primary"}
+          disabled={!motion}
+          title={waits ? "The mouths are made as soon as the sounds of the line are found" : undefined}
+          onClick={() => void makeMouths()}
+        >
+          {waits ? "They follow: leave it" : "Make mouths"}
         </Button>
       </div>
       <div className="mouth-grid" style={{ gridTemplateColumns: `repeat(auto-fill, minmax(${px(hand.size)}px, 1fr))` }}>

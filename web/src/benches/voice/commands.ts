@@ -1,5 +1,18 @@
 /** What the Voice bench does, by button or by key. */
-import { frameRate, freshId, get, keptFields, keep, motionOf, notify, submit, pickOut } from "../../session";
+import {
+  frameRate,
+  freshId,
+  get,
+  keep,
+  keptFields,
+  linesOf,
+  motionOf,
+  notify,
+  pickOut,
+  see,
+  submit,
+  subscribe,
+} from "../../session";
 import { channelOf } from "../../ribbon/MouthRow";
 import type { Exposed, Mouth, MouthChart } from "../../wire/types";
 
@@ -52,10 +65,34 @@ export function mouthNow(chart: MouthChart): Mouth | null {
   );
 }
 
-/** Make the mouths of the line that is worked on, or make them again. */
+/** Resolves once the sounds of a line are found, or it is known that they are not; with false if meanwhile nobody waits
+ * for it any more. */
+const soundsFound = (line: string, voice: string): Promise<boolean> =>
+  new Promise((done) => {
+    see({ mouthsWait: line });
+    const stop = subscribe((now) => {
+      const waits = now.mouthsWait === line;
+      if (waits && now.listening[voice]) return;
+      stop();
+      if (waits) see({ mouthsWait: null });
+      done(waits);
+    });
+  });
+
+/** Make the mouths of the line that is worked on, or make them again; where its sounds are just being found, after that.
+ * Asked again, that is let be. */
 export async function makeMouths(): Promise<void> {
-  const { motion, line } = get();
-  if (!motion || !line || !(await submit({ do: "make-mouths", motion, sound: line, id: freshId() }))) return;
+  const { motion, line, mouthsWait, listening } = get();
+  const found = linesOf(get()).find((l) => l.placed.id === line);
+  if (!motion || !line || !found) return;
+  if (mouthsWait === line) return see({ mouthsWait: null });
+  if (listening[found.voice.id]) {
+    if (!(await soundsFound(line, found.voice.id))) return;
+    const voice = get().documents[found.voice.id];
+    // Why it has no sounds has been told.
+    if (voice?.kind !== "voice" || !Object.keys(voice.chart?.phones ?? {}).length) return;
+  }
+  if (!(await submit({ do: "make-mouths", motion, sound: line, id: freshId() }))) return;
   const made = Object.values(motionOf(get())?.recipes ?? {});
   pickOut({ recipe: made.find((r) => r.kind === "mouths" && r.sound === line)?.id ?? null });
 }
