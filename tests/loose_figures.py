@@ -319,6 +319,29 @@ def lady() -> Loose:
     return made
 
 
+def strider(legs: str, apart: float) -> Loose:
+    """Somebody seen from the side, legs one behind the other; of those parts named with a capital neither side is told."""
+    made, parts = Loose(), {"U": "upper leg", "C": "calf", "S": "shoe"}
+    named = {
+        (part, far): f"{parts[part]}{'' if far else ' 2'}"
+        if part in legs
+        else f"{'far' if far else 'near'} {parts[part]}"
+        for part in parts
+        for far in (True, False)
+    }
+
+    def leg(far: bool, x: float) -> None:
+        made.limb(named["U", far], (300 + x, 380), (306 + x, 480), 44, "body")
+        made.limb(named["C", far], (306 + x, 480), (298 + x, 580), 38, named["U", far])
+        made.box(named["S", far], (276 + x, 572, 356 + x, 604), named["C", far])
+
+    leg(True, apart)
+    made.box("body", (250, 200, 350, 400))
+    made.round("head", (300, 150), 60, "body", (300, 204))
+    leg(False, 0)
+    return made
+
+
 def before_a_wall(make: Callable[[], Loose], wall: str) -> Loose:
     """A figure with what stands behind it among its pieces."""
     made, figure = Loose(), make()

@@ -18,7 +18,7 @@ from sorvan.interchange.imported import Imported
 from sorvan.interchange.sounds import resampled
 from sorvan.speech.espeak import say
 from tests.browser.acts import counted, counting
-from tests.browser.hands import Sheet, Stage, bench, document, drawn, eventually, eventually, saved, settle
+from tests.browser.hands import Sheet, Stage, bench, document, drawn, eventually, saved, settle
 from tests.conftest import Service
 from tests.interchange.art import drawn as drawn_alone
 from tests.interchange.art import png

@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.hands import Stage, document, drawn, eventually, saved, settle
 from tests.conftest import Service, change
 from tests.interchange.art import svg
+from tests.loose_figures import strider
 from tests.service.test_http import bring
 
 BUOY = svg(
@@ -60,3 +61,38 @@ def test_pieces_that_mirror_one_another_are_offered_as_twins_and_named_at_one_pr
     page.keyboard.press("Control+z")
     eventually(names, before)
     expect(offer).to_have_count(1)
+
+
+def test_what_a_proposal_can_not_tell_is_asked_and_hung_as_it_is_answered(
+    shared: Service, new_page: Callable[..., Page]
+) -> None:
+    client = shared.client()
+    production = client.post("/productions", json={"name": "Strider"}).json()["id"]
+    change(client, production, {"do": "add-puppet", "id": "a", "name": "Strider"})
+    bring(client, production, "a", strider("CS", 20).svg())
+    page = new_page()
+    page.goto(f"{shared.address}/p/{production}/rig")
+    page.get_by_role("button", name="Propose a rig").click()
+    first, second = (page.get_by_role("group", name=f"What {name} hangs on") for name in ("calf", "calf 2"))
+    expect(page.locator("[data-proposed] .open")).to_have_text(["1", "2"])
+    # What is looked at is shown on the figure before it is said.
+    first.get_by_role("button", name="near upper leg").hover()
+    expect(page.locator("[data-proposed] .tried")).to_be_visible()
+    # With the one answered the other is clear.
+    first.get_by_role("button", name="near upper leg").click()
+    expect(second).to_have_count(0)
+    expect(page.locator("[data-proposed] .open")).to_have_text(["1"])
+    page.get_by_role("button", name="Take it all").click()
+    saved(page)
+    joints = document(page, shared.address, "puppet")["joints"]
+    names = {j["id"]: j["name"] for j in joints.values()}
+    assert {j["name"]: names.get(j["parent"]) for j in joints.values()} == {
+        "far upper leg": "body",
+        "near upper leg": "body",
+        "calf": "near upper leg",
+        "calf 2": "far upper leg",
+        "shoe": "calf",
+        "shoe 2": "calf 2",
+        "head": "body",
+        "body": None,
+    }

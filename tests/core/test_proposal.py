@@ -22,7 +22,7 @@ from sorvan.interchange.files import read_file
 from sorvan.interchange.imported import bring_in
 from sorvan.picture.studio import Studio
 from tests.loose import opened, scored
-from tests.loose_figures import ENGLISH, PUPPETS, Loose, biped, dog, ferryman, told
+from tests.loose_figures import ENGLISH, PUPPETS, Loose, biped, dog, ferryman, strider, told
 
 OPEN = {"gull, no names": 5}
 """What has to be left open: legs without names that lie over one another."""
@@ -226,3 +226,40 @@ def test_groups_in_groups_say_what_hangs_on_what() -> None:
         names[h.joint]: names[h.parent or ""] for h in proposed(puppet, Studio(lambda id: found.assets[id][1])).hangs
     }
     assert hangs == {"jib": "crane", "hook": "jib"}
+
+
+@pytest.mark.parametrize("apart", [0, 6, 30])
+@pytest.mark.parametrize("legs", ["S", "CS", "UCS", "U"])
+def test_of_two_legs_one_behind_the_other_each_gets_its_own_and_it_is_asked(legs: str, apart: float) -> None:
+    made = strider(legs, apart)
+    score = scored(made)
+    assert score.wrong == [] and score.open == []
+    puppet, studio, ids = opened(made)
+    names = {id: name for name, id in ids.items()}
+    found = proposed(puppet, studio)
+    asked = {names[q.joint]: {names[k] for k in q.among} for q in found.questions}
+    doubtful = {"S": ("shoe", "shoe 2"), "CS": ("calf", "calf 2"), "U": ("far calf", "near calf")}.get(legs, ())
+    among = {n for n in ids if ("calf" if legs == "S" else "upper leg") in n}
+    assert asked == dict.fromkeys(doubtful, among)
+    assert all(q.proposed in q.among for q in found.questions)
+    # Said otherwise, that is what is proposed, and it is not asked again.
+    for question in found.questions:
+        for answer in (*question.among, None):
+            again = proposed(puppet, studio, {question.joint: answer})
+            hung = next((h for h in again.hangs if h.joint == question.joint), None)
+            assert (hung.parent if hung else None) == answer
+            assert hung is None or answer is None or hung.sure > 0.95
+            assert question.joint not in {q.joint for q in again.questions}
+
+
+def test_what_is_said_may_make_no_circle_and_speak_of_nothing_else() -> None:
+    puppet, studio, ids = opened(strider("S", 6))
+    body, shoe = ids["body"], ids["shoe"]
+    said = {shoe: ids["far calf"], ids["far calf"]: shoe, "nobody": body, body: "nowhere"}
+    links = {h.joint: h.parent for h in proposed(puppet, studio, said).hangs if h.parent}
+    for at in links:
+        seen = {at}
+        while (at := links.get(at, "")) and at not in seen:
+            seen.add(at)
+        assert not at
+    assert "nobody" not in links and links[shoe] == ids["far calf"]

@@ -26,6 +26,8 @@ MOST = 300
 """Pieces among which it is looked what hangs on what."""
 SURE = 0.5
 """What is less sure than this is left open."""
+MOST_ASKED = 4
+"""Answers from which one can choose where it is asked what something hangs on."""
 WITHIN = (
     (frozenset(("pupil", "iris", "pupille", "pupila", "pupilla", "pupilli")), EYES),
     (frozenset(("teeth", "tongue", "zunge", "langue", "lengua", "lingua", "tong", "kieli")), MOUTHS),
@@ -48,6 +50,8 @@ ON: dict[Role, tuple[Role, ...]] = {
     "pelvis": (),
 }
 """What each part of a body hangs on, the likeliest first."""
+ENDS: frozenset[Role] = frozenset(("lower arm", "hand", "shin", "foot", "toe"))
+"""What goes on one of what it hangs on: no arm has two hands."""
 
 
 @dataclass(frozen=True)
@@ -67,11 +71,22 @@ class Hang:
 
 
 @dataclass(frozen=True)
+class Question:
+    """What a loose joint hangs on, which is not clear: the likeliest, the first first; of those `proposed` is taken for
+    right until somebody says, if one is."""
+
+    joint: str
+    among: tuple[str, ...]
+    proposed: str | None
+
+
+@dataclass(frozen=True)
 class Proposal:
     """A proposed rig: what is proposed, from the body outwards, and the loose joints that are left open."""
 
     hangs: tuple[Hang, ...] = ()
     open: tuple[str, ...] = ()
+    questions: tuple[Question, ...] = ()
 
 
 def loose_of(puppet: Puppet) -> list[str]:
@@ -80,8 +95,13 @@ def loose_of(puppet: Puppet) -> list[str]:
     return [p.joint for p in found if p.owns_joint() and puppet.joints[p.joint].parent is None]
 
 
-def proposed(puppet: Puppet, arts: Arts) -> Proposal:
-    """The rig that these pieces seem to be made for. Raises `Refusal` for more pieces than can be gone through."""
+Answers = Mapping[str, str | None]
+"""What somebody said that joints hang on, by the joint; on nothing, with None."""
+
+
+def proposed(puppet: Puppet, arts: Arts, said: Answers | None = None) -> Proposal:
+    """The rig that these pieces seem to be made for, where somebody `said` what some of them hang on, by that. Raises
+    `Refusal` for more pieces than can be gone through."""
     loose = loose_of(puppet)
     ids = [id for id in puppet.order if puppet.pieces[id].owns_joint() and not puppet.unseen(puppet.pieces[id])]
     if len(loose) < 2 or len(ids) < 2:
@@ -92,11 +112,11 @@ def proposed(puppet: Puppet, arts: Arts) -> Proposal:
             where=puppet.name,
             remedy=f"Join pieces that belong together until there are at most {MOST}.",
         )
-    return _Proposer(puppet, cutouts(puppet, arts, ids), loose).proposal()
+    return _Proposer(puppet, cutouts(puppet, arts, ids), loose, said or {}).proposal()
 
 
 class _Proposer:
-    def __init__(self, puppet: Puppet, found: Mapping[str, Cutout], loose: Iterable[str]) -> None:
+    def __init__(self, puppet: Puppet, found: Mapping[str, Cutout], loose: Iterable[str], said: Answers) -> None:
         roles = told_roles(puppet, found)
         behind = backdrops(puppet, found, roles)
         self.puppet, self.found = puppet, {id: c for id, c in found.items() if id not in behind}
@@ -108,10 +128,17 @@ class _Proposer:
         self.sides: dict[str, Side] = {id: puppet.joints[id].side for id in self.found}
         self.sure: dict[str, float] = {}
         self.why: dict[str, str] = {}
+        # What each might hang on, the likeliest first, where that is not clear.
+        self.doubts: dict[str, list[str]] = {}
+        self.said = {id: on for id, on in said.items() if id in self.loose and (on is None or on in self.found)}
+        self.asking = [id for id in self.loose if id not in self.said]
         # Names tell of a body once they tell of a good part of it.
         self.named = len(self.roles) >= max(2, len(self.found) / 5)
 
     def proposal(self) -> Proposal:
+        for id, parent in self.said.items():
+            if parent is not None and not self._above(parent, id):
+                self._take(id, parent, 1.0, "as you said")
         if self.named:
             self._in_lines()
             self._by_role()
@@ -130,7 +157,17 @@ class _Proposer:
         said = [h for h in hangs if h.parent is not None or h.role is not None or h.side is not None]
         kept = {h.joint for h in said}
         top = {p for p in self.parents.values() if p is not None}
-        return Proposal(tuple(said), tuple(id for id in self.loose if id not in kept and id not in top))
+        left = tuple(id for id in self.asking if id not in kept and id not in top)
+        return Proposal(tuple(said), left, self._questions())
+
+    def _questions(self) -> tuple[Question, ...]:
+        """What is not clear, the lowest first. What hangs on it meanwhile can't carry it."""
+        found = []
+        for id, among in self.doubts.items():
+            free = [k for k in dict.fromkeys(among) if k != id and not self._above(k, id)]
+            if id in self.asking and (len(free) > 1 or (free and self.parents[id] is None)):
+                found.append(Question(id, tuple(free[:MOST_ASKED]), self.parents[id]))
+        return tuple(sorted(found, key=lambda q: self.height[q.joint]))
 
     def _name(self, id: str) -> str:
         return self.puppet.joints[id].name
@@ -155,7 +192,9 @@ class _Proposer:
                     plain = tuple(w for w in sideless(self._name(id)) if not w.isdecimal())
                     alike.setdefault((*plain, self.sides[id]), []).append(id)
             for ids in alike.values():
-                taken = {self.roles[k] for k in self.roles if self.sides[k] == self.sides[ids[0]]}
+                side = self.sides[ids[0]]
+                # Of parts whose side nobody told either side may go on in those that are told.
+                taken = {self.roles[k] for k in self.roles if side == "centre" or self.sides[k] == side}
                 if not 2 <= len(ids) <= len(line) or any(r in taken for r in line[1 : len(ids)]):
                     continue
                 if len(ids) == 2 and self.contacts.touch(*ids) == 0:
@@ -166,8 +205,13 @@ class _Proposer:
                     self.roles[id] = role
 
     def _by_role(self) -> None:
-        """Hang what names tell of on what bodies have it on."""
-        for id in self.loose:
+        """Hang what names tell of on what bodies have it on.
+
+        Of several that would suit, an end of a limb takes one that no other end has; and of as many as there is to hang
+        them on, that which lies farther behind takes that which does.
+        """
+        suits: dict[str, list[str]] = {}
+        for id in self.asking:
             role = self.roles.get(id)
             if role is None:
                 continue
@@ -176,15 +220,37 @@ class _Proposer:
                 for parent, its in self.roles.items():
                     if its == wanted and parent != id and self._may_hang(id, parent):
                         choices.append((self._fits(id, parent) - 0.25 * rank, parent))
-            choices.sort(reverse=True)
-            if not choices:
-                continue
-            best, parent = choices[0]
-            touch = self.contacts.touch(id, parent)
-            sure = 0.6 + 0.35 * touch
-            if len(choices) > 1 and choices[1][0] > best - 0.1:
-                sure -= 0.3
-            self._take(id, parent, sure, "by its name" + (", and they meet" if touch > 0 else ""))
+            if choices:
+                choices.sort(key=lambda choice: (-choice[0], self.height[choice[1]]))
+                suits[id] = [parent for fits, parent in choices if fits > choices[0][0] - 0.1]
+        for id, suit in suits.items():
+            if len(suit) > 1:
+                self.doubts[id] = suit
+            else:
+                self._by_name(id, suit[0], 0.0)
+        unclear: dict[tuple[Role, frozenset[str]], list[str]] = {}
+        for id, suit in suits.items():
+            if len(suit) > 1:
+                role = self.roles[id]
+                has = {p for k, p in self.parents.items() if p is not None and self.roles.get(k) == role}
+                free = [k for k in suit if k not in has] if role in ENDS else []
+                if len(free) == 1:
+                    del self.doubts[id]
+                unclear.setdefault((role, frozenset(free or suit)), []).append(id)
+        for (role, among), ids in unclear.items():
+            paired = role in ENDS and len(ids) == len(among)
+            row = sorted(among, key=self._depth) if paired else [next(k for k in suits[id] if k in among) for id in ids]
+            for id, parent in zip(sorted(ids, key=self._depth) if paired else ids, row, strict=True):
+                self._by_name(id, parent, 0.3 if id in self.doubts else 0.1)
+
+    def _by_name(self, id: str, parent: str, doubt: float) -> None:
+        touch = self.contacts.touch(id, parent)
+        if not self._above(parent, id):
+            why = "by its name" + (", and they meet" if touch > 0 else "")
+            self._take(id, parent, 0.6 + 0.35 * touch - doubt, why)
+
+    def _depth(self, id: str) -> int:
+        return self.height[id]
 
     def _may_hang(self, id: str, parent: str) -> bool:
         sides = {self.sides[id], self.sides[parent]}
@@ -218,7 +284,7 @@ class _Proposer:
             held = self.found[id].piece
             if held.group is not None and self.puppet.groups[held.group].name == held.name:
                 own.setdefault(held.group, id)
-        for id in self.loose:
+        for id in self.asking:
             around = (own.get(g.id) for g in self.puppet.around(self.found[id].piece))
             parent = next((k for k in around if k is not None and k != id), None)
             if self.parents.get(id) is None and parent is not None and self._may_hang(id, parent):
@@ -229,8 +295,10 @@ class _Proposer:
         trunks = {id for id, role in self.roles.items() if role in _TRUNKS}
         tree, unsure = _chains(self.contacts, self.loose, trunks, self.height)
         for id, parent in tree.items():
-            if self.parents.get(id) is not None or self._above(parent, id):
+            if id in self.said or self.parents.get(id) is not None or self._above(parent, id):
                 continue
+            if id in unsure:
+                self.doubts[id] = [parent, *(k for _, k in self._choices(id) if k != parent)]
             # What was reached by way of what is unsure is less sure the farther it is.
             doubts, at = 0, parent
             while at in tree:
@@ -244,7 +312,7 @@ class _Proposer:
 
     def _by_overlap(self) -> None:
         """Hang what has no role on what it lies upon, or meets most."""
-        for id in sorted(self.loose, key=lambda k: -self.found[k].area):
+        for id in sorted(self.asking, key=lambda k: -self.found[k].area):
             if id in self.roles and self.parents.get(id) is not None:
                 continue
             for way in (self._by_words, self._held, self._upon, self._across):
@@ -297,6 +365,8 @@ class _Proposer:
         parent = under[0]
         clear = len(under) == 1 or self.found[parent].area < 0.7 * self.found[under[1]].area
         clear = clear or self._above(parent, under[1]) or self._above(under[1], parent)
+        if not clear:
+            self.doubts[id] = under
         self._take(id, parent, (0.85 if len(under) == 1 else 0.75) if clear else 0.45, "it lies upon it")
 
     def _across(self, id: str) -> None:
@@ -305,6 +375,8 @@ class _Proposer:
         if choices:
             best, parent = choices[0]
             clear = len(choices) == 1 or choices[1][0] < 0.5 * best
+            if not clear:
+                self.doubts[id] = [k for _, k in choices]
             self._take(id, parent, 0.65 if clear else 0.4, "they overlap")
 
     def _outwards(self) -> list[str]:

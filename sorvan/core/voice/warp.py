@@ -76,11 +76,11 @@ class Warp:
         return float(np.interp(seconds / STEP, np.arange(len(self.partner)), self.partner)) * STEP
 
 
-Told = Callable[[float], None]
+HowFar = Callable[[float], None]
 """Called with how much of it is done, 0 to 1."""
 
 
-def warped(a: Features, b: Features, tell: Told = lambda _: None) -> Warp:
+def warped(a: Features, b: Features, tell: HowFar = lambda _: None) -> Warp:
     """The cheapest way along both sayings at once: each step goes on in one or in both; going on in both counts
     twice, so that no shape of path is cheaper by itself. Long ones are laid roughly first."""
     if len(a) <= LONG:
@@ -125,7 +125,7 @@ def _coarse(features: Features) -> Features:
     return found
 
 
-def _warped(a: Features, b: Features, middle: NDArray[np.floating], band: int, tell: Told = lambda _: None) -> Warp:
+def _warped(a: Features, b: Features, middle: NDArray[np.floating], band: int, tell: HowFar = lambda _: None) -> Warp:
     """The cheapest path that stays within `band` steps of `middle`, which says where each step of `a` about goes."""
     n, m = len(a), len(b)
     wide = min(2 * band + 1, m)

@@ -167,7 +167,8 @@ export const partsOf = (puppet: string, piece: string, drawing: string) =>
 export const lookAtFitting = (asked: Fitting) => http.lookAtFitting(here().id, asked);
 export const shelveRig = (puppet: string, name: string) => http.shelveRig(here().id, puppet, name);
 export const reuse = (asked: Omit<Using, "change" | "window" | "base">) => here().reuse(asked);
-export const proposeRig = (puppet: string) => http.proposeRig(here().id, puppet);
+export const proposeRig = (puppet: string, said: ReadonlyMap<string, string | null>) =>
+  http.proposeRig(here().id, puppet, said);
 export const drawRightWayRound = (of: { puppet: string; dial: string; at: number; piece: string }) =>
   here().drawRightWayRound(of);
 export const keepBetweens = (piece: string, frames: number[], then: "hold" | "morph"): Promise<boolean | null> =>

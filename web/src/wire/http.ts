@@ -193,8 +193,10 @@ export const touchUp = (production: string, asked: TouchingUp) =>
   ask<Ack>(`/productions/${production}/touch-up`, json("POST", asked));
 export const partsOf = (production: string, puppet: string, piece: string, drawing: string) =>
   ask<RetouchedPart[]>(`/productions/${production}/puppets/${puppet}/pieces/${piece}/drawings/${drawing}/parts`);
-export const proposeRig = (production: string, puppet: string) =>
-  ask<Proposal>(`/productions/${production}/puppets/${puppet}/proposed-rig`);
+export const proposeRig = (production: string, puppet: string, said: ReadonlyMap<string, string | null>) => {
+  const answers = new URLSearchParams([...said].map(([joint, on]) => ["said", `${joint}:${on ?? ""}`]));
+  return ask<Proposal>(`/productions/${production}/puppets/${puppet}/proposed-rig?${answers}`);
+};
 export const rigs = () => ask<RigView[]>("/rigs");
 export const removeRig = (rig: string) => ask<void>(`/rigs/${rig}`, { method: "DELETE" });
 export const shelveRig = (production: string, puppet: string, name: string) =>

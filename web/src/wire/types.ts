@@ -130,6 +130,7 @@ export type RetouchedPart = Whole<Schemas["RetouchedPart"]>;
 export type Parting = Schemas["Parting"];
 export type Proposal = Schemas["ProposalView"];
 export type Hang = Schemas["HangView"];
+export type LinkQuestion = Schemas["QuestionView"];
 export type RigView = Schemas["RigView"];
 /** A puppet that can be used again, and what it has. */
 export type PuppetGlance = Schemas["PuppetGlance"];

@@ -28,20 +28,56 @@ export function ProposedOver({ puppet, rigging, to }: { puppet: Puppet; rigging:
             />
           )),
         )}
-      {rigging.open.map((id) => {
-        const at = place(id);
-        return (
-          at && (
-            <g key={id} className="open">
-              <circle cx={at[0]} cy={at[1]} r={9} />
-              <text x={at[0]} y={at[1] + 4.5} textAnchor="middle">
-                ?
-              </text>
-            </g>
-          )
-        );
-      })}
+      {rigging.tried && <Tried from={place(rigging.tried.on)} to={place(rigging.tried.joint)} />}
+      {rigging.open.map((id) => (
+        <Mark key={id} at={place(id)} text="?" />
+      ))}
+      {beside(rigging.questions.map((q) => place(q.joint))).map((at, n) => (
+        <Mark key={n} at={at} text={String(n + 1)} answered={rigging.said.has(rigging.questions[n]!.joint)} />
+      ))}
     </g>
+  );
+}
+
+/** Pixels that marks keep apart, so that each can be read. */
+const APART = 22;
+
+/** Places one beside the other where they would lie over one another. */
+function beside(places: (Point | null)[]): (Point | null)[] {
+  const put: Point[] = [];
+  return places.map((at) => {
+    if (!at) return null;
+    let [x] = at;
+    while (put.some((p) => Math.hypot(p[0] - x, p[1] - at[1]) < APART)) x += APART;
+    put.push([x, at[1]]);
+    return [x, at[1]];
+  });
+}
+
+/** The mark of what is not clear, on its piece. */
+function Mark({ at, text, answered = false }: { at: Point | null; text: string; answered?: boolean }) {
+  return (
+    at && (
+      <g className={`open${answered ? " answered" : ""}`}>
+        <circle cx={at[0]} cy={at[1]} r={9} />
+        <text x={at[0]} y={at[1] + 4.5} textAnchor="middle">
+          {text}
+        </text>
+      </g>
+    )
+  );
+}
+
+/** An answer that is looked at: from what it would hang on. */
+function Tried({ from, to }: { from: Point | null; to: Point | null }) {
+  return (
+    from &&
+    to && (
+      <>
+        <path className="halo" d={`M${from.join(" ")}L${to.join(" ")}`} />
+        <path className="stitch tried" d={`M${from.join(" ")}L${to.join(" ")}`} />
+      </>
+    )
   );
 }
 

@@ -44,6 +44,7 @@ function Limbs({ puppet, rigging, limbs }: { puppet: Puppet; rigging: Rigging; l
   const some = limbs.some((l) => !refused.has(l.name));
   return (
     <>
+      {rigging.questions.length > 0 && <Questions puppet={puppet} rigging={rigging} />}
       {!limbs.length && <p className="hint mt-0">Neither names nor overlaps say what hangs on what.</p>}
       <ul className="limbs">
         {limbs.map((limb) => (
@@ -93,6 +94,52 @@ function Limbs({ puppet, rigging, limbs }: { puppet: Puppet; rigging: Rigging; l
         </Button>
       </div>
     </>
+  );
+}
+
+/** What is not clear: each is asked here, by its number on the figure, and answered with a click. */
+function Questions({ puppet, rigging }: { puppet: Puppet; rigging: Rigging }) {
+  const name = (id: string) => puppet.joints?.[id]?.name ?? id;
+  return (
+    <ol className="questions" aria-label="What is not clear">
+      {rigging.questions.map(({ joint, among, proposed }) => {
+        const said = rigging.said.get(joint);
+        const now = said === undefined ? proposed : said;
+        return (
+          <li key={joint}>
+            <span>
+              What does{" "}
+              <button
+                type="button"
+                className="btn btn-link btn-sm p-0 align-baseline"
+                onClick={() => pickOut({ joint })}
+              >
+                {name(joint)}
+              </button>{" "}
+              hang on?
+            </span>
+            <div className="d-flex flex-wrap gap-1" role="group" aria-label={`What ${name(joint)} hangs on`}>
+              {[...among, null].map((on) => (
+                <button
+                  key={on}
+                  type="button"
+                  className={`btn btn-sm ${on === now ? (said === undefined ? "btn-outline-primary taken" : "btn-primary") : "btn-outline-primary"}`}
+                  aria-pressed={on === now && said !== undefined}
+                  title={on === now && said === undefined ? "Taken for right until you say" : undefined}
+                  onPointerEnter={() => on !== null && rigging.lookAtAnswer({ joint, on })}
+                  onPointerLeave={() => rigging.lookAtAnswer(null)}
+                  onFocus={() => on !== null && rigging.lookAtAnswer({ joint, on })}
+                  onBlur={() => rigging.lookAtAnswer(null)}
+                  onClick={() => rigging.say(joint, said === on ? undefined : on)}
+                >
+                  {on === null ? "nothing" : name(on)}
+                </button>
+              ))}
+            </div>
+          </li>
+        );
+      })}
+    </ol>
   );
 }
 

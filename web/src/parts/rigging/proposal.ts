@@ -1,7 +1,7 @@
 /** A rig proposed for loose pieces: asked for, looked at limb by limb, taken or left. */
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { proposeRig, submit, tell, useWorkshop } from "../../session";
-import type { Hang, Proposal, Puppet } from "../../wire/types";
+import type { Hang, LinkQuestion, Proposal, Puppet } from "../../wire/types";
 
 export interface Limb {
   name: string;
@@ -15,6 +15,14 @@ export interface Rigging {
   loose: number;
   limbs: Limb[] | null;
   open: string[];
+  /** What is not clear, and what was said of it. */
+  questions: LinkQuestion[];
+  said: ReadonlyMap<string, string | null>;
+  /** The answer that is looked at on the figure. */
+  tried: { joint: string; on: string } | null;
+  lookAtAnswer: (tried: { joint: string; on: string } | null) => void;
+  /** Say what a joint hangs on: nothing, with null; take back what was said, with undefined. */
+  say: (joint: string, on: string | null | undefined) => void;
   refused: ReadonlySet<string>;
   shown: string | null;
   asking: boolean;
@@ -37,6 +45,10 @@ export function useRigging(puppet: Puppet | undefined): Rigging {
   const [proposal, setProposal] = useState<{ of: Puppet; found: Proposal } | null>(null);
   const [refused, setRefused] = useState<ReadonlySet<string>>(new Set());
   const [shown, show] = useState<string | null>(null);
+  const [said, setSaid] = useState<ReadonlyMap<string, string | null>>(new Map());
+  // What was asked stays where it stood once it is answered, so that the answer can be changed.
+  const [asked, setAsked] = useState<readonly LinkQuestion[]>([]);
+  const [tried, lookAtAnswer] = useState<{ joint: string; on: string } | null>(null);
   const loose = useWorkshop((w) => (w.rig && w.rig.puppet === puppet?.id ? (w.rig.loose ?? 0) : 0));
   const open = puppet !== undefined && wanted === puppet.id;
 
@@ -44,8 +56,15 @@ export function useRigging(puppet: Puppet | undefined): Rigging {
   useEffect(() => {
     if (!open) return;
     let over = false;
-    proposeRig(puppet.id).then(
-      (found) => !over && setProposal({ of: puppet, found }),
+    proposeRig(puppet.id, said).then(
+      (found) => {
+        if (over) return;
+        setProposal({ of: puppet, found });
+        setAsked((before) => [
+          ...before.filter((q) => said.has(q.joint)),
+          ...found.questions.filter((q) => !said.has(q.joint)),
+        ]);
+      },
       (error: unknown) => {
         if (over) return;
         setWanted(null);
@@ -55,7 +74,7 @@ export function useRigging(puppet: Puppet | undefined): Rigging {
     return () => {
       over = true;
     };
-  }, [open, puppet]);
+  }, [open, puppet, said]);
 
   const limbs = useMemo(
     () => (open && proposal?.of.id === puppet.id ? limbsOf(proposal.found) : null),
@@ -65,6 +84,9 @@ export function useRigging(puppet: Puppet | undefined): Rigging {
     setWanted(null);
     setProposal(null);
     setRefused(new Set());
+    setSaid(new Map());
+    setAsked([]);
+    lookAtAnswer(null);
     show(null);
   }, []);
   const take = (limb?: string) => {
@@ -81,7 +103,20 @@ export function useRigging(puppet: Puppet | undefined): Rigging {
   return {
     loose,
     limbs,
-    open: proposal?.found.open ?? [],
+    open: (proposal?.found.open ?? []).filter((id) => !asked.some((q) => q.joint === id)),
+    questions: limbs ? asked.filter((q) => puppet?.joints?.[q.joint]?.parent === null) : [],
+    said,
+    tried,
+    lookAtAnswer,
+    say: (joint, on) => {
+      lookAtAnswer(null);
+      setSaid((before) => {
+        const after = new Map(before);
+        if (on === undefined) after.delete(joint);
+        else after.set(joint, on);
+        return after;
+      });
+    },
     refused,
     shown,
     asking: open && limbs === null,
