@@ -27,7 +27,7 @@ MOST = 300
 SURE = 0.5
 """What is less sure than this is left open."""
 MOST_ASKED = 4
-"""Answers from which one can choose where it is asked what something hangs on."""
+"""LinksSaid from which one can choose where it is asked what something hangs on."""
 WITHIN = (
     (frozenset(("pupil", "iris", "pupille", "pupila", "pupilla", "pupilli")), EYES),
     (frozenset(("teeth", "tongue", "zunge", "langue", "lengua", "lingua", "tong", "kieli")), MOUTHS),
@@ -95,11 +95,11 @@ def loose_of(puppet: Puppet) -> list[str]:
     return [p.joint for p in found if p.owns_joint() and puppet.joints[p.joint].parent is None]
 
 
-Answers = Mapping[str, str | None]
+LinksSaid = Mapping[str, str | None]
 """What somebody said that joints hang on, by the joint; on nothing, with None."""
 
 
-def proposed(puppet: Puppet, arts: Arts, said: Answers | None = None) -> Proposal:
+def proposed(puppet: Puppet, arts: Arts, said: LinksSaid | None = None) -> Proposal:
     """The rig that these pieces seem to be made for, where somebody `said` what some of them hang on, by that. Raises
     `Refusal` for more pieces than can be gone through."""
     loose = loose_of(puppet)
@@ -116,7 +116,7 @@ def proposed(puppet: Puppet, arts: Arts, said: Answers | None = None) -> Proposa
 
 
 class _Proposer:
-    def __init__(self, puppet: Puppet, found: Mapping[str, Cutout], loose: Iterable[str], said: Answers) -> None:
+    def __init__(self, puppet: Puppet, found: Mapping[str, Cutout], loose: Iterable[str], said: LinksSaid) -> None:
         roles = told_roles(puppet, found)
         behind = backdrops(puppet, found, roles)
         self.puppet, self.found = puppet, {id: c for id, c in found.items() if id not in behind}
