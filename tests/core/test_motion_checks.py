@@ -60,6 +60,28 @@ def test_a_cycle_that_shows_its_first_picture_twice_gets_one_frame_less() -> Non
     assert not found(still, "first picture twice"), "a pose that is held over the seam is no mistake"
 
 
+def test_a_jump_that_nobody_sees_is_none() -> None:
+    """Away while it is clear, or in the frame in which it first shows."""
+    turns = [key("head", "turn", 0, 0), key("head", "turn", 10, 4), key("head", "turn", 20, 80)]
+    turns[2]["ease"] = {"kind": "hold"}
+    jumps = keyed(walker(), *turns)
+    assert found(jumps, "seam")
+    hold = {"ease": {"kind": "hold"}}
+    for clear, told in (
+        (((0, 0), (4, 100), (18, 0)), False),
+        (((0, 100), (18, 0)), False),
+        (((0, 100), (9, 50)), True),
+    ):
+        faded = keyed(jumps, *(key("head", "opacity", f, v) | hold for f, v in clear))
+        seams = [x for x in found(faded, "seam") if "head.turn" in {c for c, _ in x.keys}]
+        assert bool(seams) == told, clear
+    # Away and back in two frames, while it is clear or seen.
+    spike = keyed(walker(), *(key("head", "turn", f, v) for f, v in ((0, 0), (9, 0), (10, 70), (11, 0))))
+    assert found(spike, "pop")
+    around = [key("head", "opacity", f, v) | hold for f, v in ((0, 100), (8, 0), (13, 100))]
+    assert not found(keyed(spike, *around), "pop")
+
+
 def test_a_value_or_its_speed_that_jumps_at_the_seam_is_measured_and_mended() -> None:
     turns = [key("body", "turn", 0, 0), key("body", "turn", 8, 4), key("body", "turn", 20, 30)]
     turns[2]["ease"] = {"kind": "hold"}

@@ -54,6 +54,10 @@ def seam(seen: MotionSeen) -> Iterator[Finding]:
     for id, channel in motion.channels.items():
         if KINDS[channel.kind].unseen is None or id not in seen.evaluation.keyed:
             continue
+        shows = seen.showing(channel.joint)
+        # What shows on neither side of the seam, or only appears there, is not seen to jump.
+        if not (shows[-1] and shows[0]) and not (channel.kind == "opacity" and (shows[-1] or shows[0])):
+            continue
         values = seen.evaluation.keyed[id]
         grown = np.zeros(len(values))
         if travels(channel, motion.length, True):
@@ -143,10 +147,10 @@ def pops(seen: MotionSeen) -> Iterator[Finding]:
         lone = (size > POPS) & (size > SPIKE * beside + 2)
         # What moves as fast elsewhere is only quick.
         spikes = [at for at in np.flatnonzero(lone) if size[at] > QUICK * np.quantile(np.delete(size, at), 0.85)]
-        held = _jumps_meant(motion, id)
+        held, shows = _jumps_meant(motion, id), seen.showing(id)
         for alone in (at + 1 for at in _there_and_back(steps)):
             frame = alone % n
-            if held & {(alone + k) % n for k in (-1, 0, 1)} or {alone - 1, alone} & given_way:
+            if held & {(alone + k) % n for k in (-1, 0, 1)} or {alone - 1, alone} & given_way or not shows[frame]:
                 continue
             yield Finding(
                 "pop",
@@ -159,6 +163,8 @@ def pops(seen: MotionSeen) -> Iterator[Finding]:
         for at in spikes:
             # A jump over the seam is the seam's.
             if (motion.cycle and not 0 < at < n - 1) or int(at) in given_way or held & {int(at) % n, (int(at) + 1) % n}:
+                continue
+            if not (shows[at % n] and shows[(at + 1) % n]):
                 continue
             yield Finding(
                 "pop",

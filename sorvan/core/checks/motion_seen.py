@@ -22,6 +22,7 @@ from sorvan.core.plan.plants import travel_of
 from sorvan.core.plan.travel import ground_of
 from sorvan.core.plan.values import PLANT
 from sorvan.core.rig.anatomy import anatomy, has_legs
+from sorvan.core.rig.skeleton import ancestors
 
 
 @dataclass(frozen=True)
@@ -44,6 +45,20 @@ class MotionSeen:
     def joints_of(self, channel: Channel) -> tuple[str, ...]:
         """The joint that a channel moves, if it is one's."""
         return (channel.joint,) if channel.joint in self.puppet.joints else ()
+
+    def showing(self, owner: str) -> NDArray[np.bool_]:
+        """In which frames something shows of what a joint or a piece moves or changes `(frames,)`. What else owns
+        channels, and what limbs reach for, may change anything."""
+        puppet, found = self.puppet, np.zeros(self.motion.length, dtype=bool)
+        held = puppet.joints.get(owner)
+        anything = owner not in puppet.pieces and (held is None or held.handle)
+        for piece in puppet.pieces.values():
+            nodes = (piece.joint, *(piece.attach.nodes if piece.attach is not None else ()))
+            mine = owner == piece.id or any(owner in (n, *ancestors(puppet.joints, n)) for n in nodes)
+            if (anything or mine) and not puppet.unseen(piece):
+                opacity = self.evaluation.values.get(channel_id(piece.id, "opacity"))
+                found |= (np.full(len(found), 100.0) if opacity is None else opacity[0]) * piece.opacity > 0
+        return found
 
     @cached_property
     def ground(self) -> float:
