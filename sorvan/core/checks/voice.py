@@ -16,7 +16,7 @@ from sorvan.core.model.voice import Placed, Voice, ends
 from sorvan.core.planning.speaking import goes_on, needed_for
 from sorvan.core.planning.speaking import mouths as written
 from sorvan.core.rig.skeleton import ancestors
-from sorvan.core.voice.mouths import by_value, missing, taken_by
+from sorvan.core.voice.mouths import by_value, taken_by
 from sorvan.core.voice.phonemes import known, sound
 
 UNSURE = 0.3
@@ -87,7 +87,6 @@ def _of_mouths(
 ) -> Iterator[Finding]:
     chart = puppet.mouths
     assert chart is not None
-    yield from _lacking(chart, line)
     if chart.piece is not None:
         yield from _off_the_head(puppet, chart.piece)
     runs = mouth_runs(motion, chart)
@@ -129,13 +128,6 @@ def mouth_runs(motion: Motion, chart: MouthChart) -> list[tuple[int, int, Mouth 
 
 
 Runs = list[tuple[int, int, Mouth | None, bool]]
-
-
-def _lacking(chart: MouthChart, line: Voice) -> Iterator[Finding]:
-    used = {group for p in line.chart.phones.values() for group, _ in sound(p.label).mouths}
-    lacking = [f"“{group}” (“{mouth.name}” fills in)" for group, mouth in missing(chart).items() if group in used]
-    if lacking:
-        yield Finding("mouth-missing", f"The set has no mouth for {', '.join(lacking)}.")
 
 
 def _off_the_head(puppet: Puppet, piece: str) -> Iterator[Finding]:
