@@ -32,6 +32,30 @@ def reds(page: Page) -> int:
     return int(((p[:, :, 0] > 240) & (p[:, :, 1] < 12) & (p[:, :, 2] < 12)).sum())
 
 
+def test_coming_nearer_goes_to_what_is_in_hand(page: Page) -> None:
+    """By keys and by the button what is in hand comes to the middle of the stage, from wherever it lay."""
+    stage = Stage(page)
+
+    def away() -> float:
+        """How far the middle of the wing is from that of the stage, in pixels."""
+        p = stage.pixels()
+        y, x = np.nonzero((p[:, :, 0] > 240) & (p[:, :, 1] < 12) & (p[:, :, 2] < 12))
+        return float(np.hypot((x.min() + x.max() - p.shape[1]) / 2, (y.min() + y.max() - p.shape[0]) / 2))
+
+    page.get_by_role("row", name="wing").click()
+    page.locator(".stage").focus()
+    page.mouse.move(*stage.place((0, 0)))
+    page.mouse.wheel(0, 700)
+    settle(page)
+    before, scale = away(), float(stage.element.get_attribute("data-scale") or 0)
+    page.keyboard.press("+")
+    page.keyboard.press("+")
+    page.get_by_role("button", name="Nearer").click()
+    settle(page)
+    assert float(stage.element.get_attribute("data-scale") or 0) == pytest.approx(scale * 1.25**3, rel=0.01)
+    assert before > 60 and away() < before / 6
+
+
 def names(page: Page, service: Service) -> list[str]:
     """The pieces from back to front."""
     puppet = document(page, service.address, "puppet")

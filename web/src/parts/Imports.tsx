@@ -26,13 +26,21 @@ export function UnderWay() {
       <div className="d-flex align-items-center mb-1 gap-2">
         <strong className="flex-grow-1">Reading what comes in…</strong>
         <span className="faint" aria-live="off">
-          {Math.round(part * 100)} %
+          {part > 0 && `${Math.round(part * 100)} %`}
         </span>
         <Button variant="outline-primary" size="sm" onClick={() => void stopImport()}>
           Cancel
         </Button>
       </div>
-      <ProgressBar now={part * 100} aria-label="How far the import has come" className="low" />
+      {/* Until the reader says how far it is, it is only said that it reads. */}
+      <ProgressBar
+        now={part > 0 ? part * 100 : 100}
+        striped={part === 0}
+        animated={part === 0}
+        aria-label="How far the import has come"
+        aria-valuetext={part > 0 ? undefined : "reading"}
+        className="low"
+      />
     </div>
   );
 }

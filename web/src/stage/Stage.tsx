@@ -4,7 +4,7 @@ import { distance } from "../geometry";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { ROOT, type Point } from "../wire/types";
 import { useShallow } from "zustand/react/shallow";
-import { useProduction, useSize, useWorkshop, see } from "../session";
+import { get, useProduction, useSize, useWorkshop, see } from "../session";
 import { IconButton } from "../ui/bits";
 import { useRoom } from "../ui/room";
 import { several } from "../ui/text";
@@ -12,7 +12,7 @@ import { useCross } from "./cross";
 import { alone, hiddenNow, hideNow, leavesOut, showAll } from "./moment";
 import { measure } from "./measure";
 import { usePainting, type View } from "./painting";
-import type { Box } from "./scene";
+import { type Box, middleInHand, sceneNow } from "./scene";
 import { holding, useShortcuts, type Shortcut } from "../ui/shortcuts";
 import { hitOf, type Drag, type Hand, type Tool } from "./tool";
 import { Pinch, useLooking, within, without, type Looking } from "./view";
@@ -183,7 +183,19 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
     holds: () => grip.current?.pointer === KEYS,
     drop: () => letGo(KEYS),
   });
-  useViewKeys(looking, cross.toggle);
+  /** Nearer, and closer to what is in hand; or farther away. */
+  const nearer = useCallback(
+    (by: number) => {
+      const scene = by > 1 && leavesOut(get()) ? sceneNow() : null;
+      const at = scene && middleInHand(scene);
+      if (!at) return zoom(by);
+      const [x, y] = to(at);
+      zoom(by, [x, y], [(size[0] / 2 - x) / 2, (size[1] / 2 - y) / 2]);
+    },
+    [zoom, to, size],
+  );
+  const seen = useMemo(() => ({ ...looking, zoom: nearer }), [looking, nearer]);
+  useViewKeys(seen, cross.toggle);
 
   return (
     <div
@@ -211,7 +223,7 @@ export function Stage({ tool, overlay, children, tried, focus, label }: Props) {
       {children}
       {cross.said}
       <LeftOut />
-      <ViewBar looking={looking} cross={cross.on} toggle={cross.toggle} />
+      <ViewBar looking={seen} cross={cross.on} toggle={cross.toggle} />
     </div>
   );
 }

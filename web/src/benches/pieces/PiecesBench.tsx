@@ -122,6 +122,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   usePiecesKeys({ puppet, drawer, leave: mode !== "place" || picking, to, held, editPoint });
 
   const focus = usePuppetBox(puppet);
+  const reading = useWorkshop((w) => w.importing !== null);
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
   const touchedUp = puppet && single && shown && (
     <TouchUpCard
@@ -211,7 +212,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
             <div className="drop-veil">Drop SVG, OpenRaster, PNG, JPEG or WebP files here, or a folder of pictures</div>
           )}
           {picking && <div className="ribbon even">Click a colour: it becomes a swatch</div>}
-          {empty && !drawing && (
+          {empty && !drawing && !reading && (
             <div className="empty">
               <div className="card-sheet">
                 <h2 className="h4">Bring in your art</h2>
