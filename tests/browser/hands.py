@@ -43,20 +43,26 @@ def played(page: Page) -> list[list[float]]:
     return [found for found in page.evaluate("window.started") if found[2] > 0.1]
 
 
+VIEW = """(e) => {
+  const { x, y } = e.getBoundingClientRect();
+  return [x, y, ...["scale", "x", "y"].map((of) => Number(e.dataset[of]))];
+}"""
+"""Where a stage is on the screen, and how it is looked at."""
+
+
 class Stage:
     """The stage on the page, spoken to in stage units."""
 
-    def __init__(self, page: Page) -> None:
+    def __init__(self, page: Page, seen: bool = False) -> None:
         self.page = page
         self.element = page.locator(".stage")
-        expect(self.element).to_be_visible()
+        if not seen:
+            expect(self.element).to_be_visible()
 
     def place(self, at: Point) -> Point:
-        box = self.element.bounding_box()
-        assert box is not None
-        scale, x, y = (float(self.element.get_attribute(f"data-{k}") or 0) for k in ("scale", "x", "y"))
+        left, top, scale, x, y = self.element.evaluate(VIEW)
         # The border is outside the client area that stage coordinates count from.
-        return box["x"] + 1 + x + at[0] * scale, box["y"] + 1 + y + at[1] * scale
+        return left + 1 + x + at[0] * scale, top + 1 + y + at[1] * scale
 
     def click(self, at: Point) -> None:
         self.page.mouse.click(*self.place(at))
@@ -135,16 +141,15 @@ class Sheet:
 
 def drawn(page: Page) -> Stage:
     """The stage, once everything on it has been drawn."""
-    settle(page)
-    page.wait_for_selector(".stage canvas[data-drawn]")
-    settle(page)
-    return Stage(page)
+    page.evaluate(QUIET, [1000 * PATIENCE, "", ".stage canvas[data-drawn]"])
+    return Stage(page, seen=True)
 
 
-QUIET = """async ([patience, said]) => {
+QUIET = """async ([patience, said, there]) => {
   const end = performance.now() + patience;
   const still = () =>
     !document.documentElement.hasAttribute("data-asking") &&
+    (!there || document.querySelector(there)) &&
     (!said || document.querySelector(".saved")?.textContent.includes(said));
   // What was answered may ask or save anew.
   for (let quiet = 0; quiet < 4; ) {
@@ -158,7 +163,7 @@ QUIET = """async ([patience, said]) => {
 
 def settle(page: Page) -> None:
     """Wait until what was asked over the socket has been answered and drawn."""
-    page.evaluate(QUIET, [1000 * PATIENCE, ""])
+    page.evaluate(QUIET, [1000 * PATIENCE, "", ""])
 
 
 def eventually(look: Callable[[], Any], wanted: Any) -> None:
@@ -171,7 +176,7 @@ def eventually(look: Callable[[], Any], wanted: Any) -> None:
 
 def saved(page: Page) -> None:
     """Wait until every change is on disk."""
-    page.evaluate(QUIET, [1000 * PATIENCE, "Saved"])
+    page.evaluate(QUIET, [1000 * PATIENCE, "Saved", ""])
 
 
 def decoded(png: bytes) -> NDArray[np.uint8]:

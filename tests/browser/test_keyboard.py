@@ -31,9 +31,12 @@ class Keys:
 
     def to(self, wanted: Locator, back: bool = False) -> Locator:
         """Press Tab until the focus is there. The focus is never lost on the way for longer than one step."""
-        lost = 0
+        lost, found = 0, None
         for _ in range(160):
-            if wanted.count() and wanted.evaluate("e => e === document.activeElement"):
+            # What is wanted is looked for again only when it has gone: each look goes through all that the page says.
+            if found is None or not found.evaluate("e => e.isConnected"):
+                found = wanted.element_handle() if wanted.count() else None
+            if found is not None and found.evaluate("e => e === document.activeElement"):
                 return wanted
             self.page.keyboard.press("Shift+Tab" if back else "Tab")
             lost = lost + 1 if self.page.evaluate("document.activeElement === document.body") else 0

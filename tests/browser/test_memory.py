@@ -61,7 +61,7 @@ def test_rounds_of_the_benches_and_a_thousand_movements_take_no_memory(
     x, y = Stage(page).place((640, 380))
     page.mouse.move(x, y)
     page.mouse.down()
-    for n in range(1000 if SEARCHING else 200):
+    for n in range(1000 if SEARCHING else 120):
         page.mouse.move(x + 40 * ((n % 20) / 10 - 1), y + n % 7)
         if n == 60:
             early = page.evaluate("window.megabytes()")

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from sorvan.store.cluster import Cluster, start, stop
 from tests.browser.figures import ball
-from tests.browser.hands import drawn, saved, settle
+from tests.browser.hands import VIEW, drawn, saved, settle
 from tests.browser.test_tasks import go
 from tests.conftest import Service
 from tests.service.test_http import change, documents
@@ -43,7 +43,8 @@ def test_over_a_slow_line_and_while_the_database_is_away_nothing_snaps_back_and_
     stage = drawn(page)
 
     def looked() -> list[float]:
-        return [float(stage.element.get_attribute(f"data-{k}") or 0) for k in ("scale", "x", "y")]
+        found: list[float] = stage.element.evaluate(VIEW)
+        return found[2:]
 
     def ball_at() -> tuple[float, float]:
         """Where the red is, in stage units."""
