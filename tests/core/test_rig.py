@@ -293,6 +293,10 @@ def test_the_other_side_is_made_in_the_body_or_in_a_line_that_was_set_and_what_w
     given = do(documents, {"do": "set-puppet", "puppet": "a", "axis": 600})
     assert at(other_side(given, door="twin"), "twin") == pytest.approx(660)
     assert middles_of(given.puppet("a"), ["door", "arm"]) == {"door": 600, "arm": 600}
+    # What is made to match its twin matches it in that line too.
+    twice = do(given, {"do": "mirror-pieces", "puppet": "a", "ids": {"door": "twin"}})
+    moved = do(twice, {"do": "place-joint", "puppet": "a", "joint": "door", "at": [520, 300]})
+    assert at(do(moved, {"do": "match-twin", "puppet": "a", "joint": "door"}).puppet("a"), "twin") == pytest.approx(680)
     back = do(given, {"do": "set-puppet", "puppet": "a", "axis": "middle"})
     assert back.puppet("a") == documents.puppet("a")
     # On the line nothing has a side.

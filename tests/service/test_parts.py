@@ -201,6 +201,15 @@ def test_a_version_of_a_drawing_is_touched_up_and_its_original_stays(shared: Ser
     gone = touched(edit="lift", line=7)
     assert gone.status_code in (404, 409, 422) and "gone" in gone.json()["detail"]
 
+    # Of very many parts none is told by itself; lines go on it all the same.
+    many = svg('<g id="net">' + "".join(f'<path d="M{n % 100} 0V90" stroke="#222"/>' for n in range(501)) + "</g>")
+    change(client, production, {"do": "add-puppet", "id": "b", "name": "Net"})
+    bring(client, production, "b", many, "net.svg")
+    (net,) = documents(client, production)["b"]["pieces"].values()
+    where = f"puppets/b/pieces/{net['id']}/drawings/{net['drawings'][0]['id']}/parts"
+    refused = client.get(f"/productions/{production}/{where}")
+    assert refused.status_code == 422 and "501 parts, more than" in refused.json()["detail"]
+
     # A new version of the file is touched up again; the original is the new one as it came.
     told = renewed(client, production, BUOY.replace(b"#fff", b"#fc2"))
     assert told["changed"] == ["buoy"]

@@ -109,7 +109,7 @@ def smoothed(stroke: Sequence[Point], within: float, closed: bool = False) -> tu
     Source: Ramer 1972, Douglas and Peucker 1973. A kept point where the line turns by more than
     60° stays a corner; all others are smooth.
     """
-    kept = _simplified(list(stroke), within)
+    kept = simplified(list(stroke), within)
     points: list[ShapePoint] = []
     for i, (x, y) in enumerate(kept):
         inside = 0 < i < len(kept) - 1 or (closed and len(kept) > 2)
@@ -118,7 +118,8 @@ def smoothed(stroke: Sequence[Point], within: float, closed: bool = False) -> tu
     return tuple(points)
 
 
-def _simplified(line: list[Point], within: float) -> list[Point]:
+def simplified(line: list[Point], within: float) -> list[Point]:
+    """The fewest of the points of a line so that none of it is further than `within` units from their chords."""
     keep = {0, len(line) - 1}
     waiting = [(0, len(line) - 1)]
     while waiting:

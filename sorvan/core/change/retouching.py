@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sorvan.core.art.retouching import in_order
+from sorvan.core.art.drawn import simplified
+from sorvan.core.art.retouching import NEAR, in_order
 from sorvan.core.change.command import PuppetCommand
 from sorvan.core.change.drawings import drawing, numbered
 from sorvan.core.errors import Refusal
@@ -52,12 +53,12 @@ class CopyDrawing(PuppetCommand):
 
 
 class TouchUp(Value):
-    """What is done to a drawing: a line of a hand (stage units, at rest) wiped off or drawn on it, one of its parts
-    changed, shifted (stage units) or put at another place of their order (both counted from the back), a line taken back (counted as they were
-    made), or everything. Of a part's change what is given is changed."""
+    """What is done to a drawing: a line of a hand (stage units, at rest) wiped off or drawn on it; one of its parts
+    changed, shifted (stage units) or put at another place of their order (both counted from the back); a line taken back
+    (counted as they were made); or everything. Of a part's change what is given is changed."""
 
     edit: Edit
-    points: Annotated[tuple[Pair, ...], Field(max_length=4000)] = ()
+    points: Annotated[tuple[Pair, ...], Field(max_length=20_000)] = ()
     width: Width = 4.0
     colour: Colour = "#23364dff"
     part: Annotated[int, Field(ge=0, le=1999)] = 0
@@ -109,8 +110,10 @@ class TouchUp(Value):
     def _line(self, puppet: Puppet, held: Piece, d: Drawing, do: Literal["wipe", "draw"]) -> DrawnLine:
         """The line in the drawing's own units."""
         inner = _inner(puppet, held, d)
-        points = tuple((round(x, 3), round(y, 3)) for x, y in map(inner.place, self.points))
         width = self.width * abs(inner.determinant) ** 0.5
+        # A hand tells far more places than a line as wide needs.
+        kept = simplified([inner.place(p) for p in self.points], NEAR / 4 * width)
+        points = tuple((round(x, 3), round(y, 3)) for x, y in kept)
         return DrawnLine(do=do, points=points, width=width, colour=self.colour)
 
 

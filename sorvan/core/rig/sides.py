@@ -110,8 +110,10 @@ def _numbered(one: str, two: str) -> bool:
 
 
 def middle_of(puppet: Puppet, joints: Sequence[str]) -> float:
-    """Where the upright line between these joints and their twins is: the nearest centre joint
-    that they hang on, else half way between."""
+    """Where the upright line between these joints and their twins is: where somebody put it, else the nearest centre
+    joint that they hang on, else half way between."""
+    if puppet.axis is not None:
+        return puppet.axis
     worlds = rest_worlds(puppet)
     for id in joints:
         for above in ancestors(puppet.joints, id):

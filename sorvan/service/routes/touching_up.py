@@ -21,7 +21,7 @@ from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.svg.skia_paths import art_of, bounds_of
 from sorvan.picture.studio import ART_MEDIA, Studio
 from sorvan.service.routes.exchanged import Exchanged
-from sorvan.service.routes.parting import stored
+from sorvan.service.routes.parting import MOST, stored
 from sorvan.service.routes.productions import Ack, ack
 from sorvan.store import assets
 
@@ -90,6 +90,12 @@ def drawing_parts(request: Request, production: str, puppet: str, held: str, sho
     how = d.retouch or Retouch(of=d.art)
     original = request.app.state.studio.art(how.of)
     around, parts = opened(original)
+    if len(parts) > MOST:
+        raise Refusal(
+            f"“{d.name}” has {len(parts)} parts, more than can be changed one by one ({MOST}).",
+            where=d.name,
+            remedy="Group its parts in the program it was drawn in; lines can be wiped off and drawn on it.",
+        )
     found: list[RetouchedPart] = []
     for i in in_order(len(parts), how):
         change = how.parts.get(i, PartChange())

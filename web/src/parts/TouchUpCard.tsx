@@ -1,5 +1,6 @@
 /** Touching up what a piece shows: its parts, and the lines that were wiped off and drawn on it. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { Button } from "react-bootstrap";
 import type { Drawing, Piece, Puppet, RetouchedPart, TouchUp } from "../wire/types";
 import { get, partsOf, touchUp } from "../session";
@@ -18,19 +19,19 @@ export interface Pen {
 }
 
 /** The parts of the drawing that a piece shows, from the back, and what is done to it. */
-export function useParts(puppet: Puppet | undefined, piece: Piece | undefined) {
+export function useParts(puppet: Puppet | undefined, piece: Piece | undefined, wanted: boolean) {
   const drawing = piece && shownDrawing(piece);
-  const { data } = useQuery({
+  const { data, error } = useQuery({
     queryKey: ["parts", get().id, puppet?.id, piece?.id, drawing?.id, drawing?.art],
     queryFn: () => partsOf(puppet!.id, piece!.id, drawing!.id),
-    enabled: !!drawing,
+    enabled: !!drawing && wanted,
     placeholderData: keepPreviousData,
   });
   const touch = (touch: TouchUp): Promise<unknown> =>
     puppet && piece && drawing
       ? touchUp({ puppet: puppet.id, piece: piece.id, drawing: drawing.id, touch })
       : Promise.resolve();
-  return { parts: drawing ? (data ?? []) : [], touch };
+  return { parts: drawing && wanted ? (data ?? []) : [], untold: error?.message ?? null, touch };
 }
 
 interface Props {
@@ -38,12 +39,16 @@ interface Props {
   /** Make a copy of the drawing, beside it. */
   copy: () => void;
   parts: RetouchedPart[];
+  /** Why its parts are not told, if they are not. */
+  untold: string | null;
   /** What is chosen: `part` or `line`, and which. */
   chosen: string | null;
   choose: (row: string | null) => void;
   touch: (touch: TouchUp) => Promise<unknown>;
   /** Whether one of its tools is in hand. */
-  open: boolean;
+  inHand: boolean;
+  /** Whether it is open, and the parts are looked at. */
+  look: (open: boolean) => void;
   children?: React.ReactNode;
 }
 
@@ -73,7 +78,7 @@ export function PenFields({ way, pen, change }: { way: "eraser" | "brush"; pen: 
   );
 }
 
-export function TouchUpCard({ drawing, copy, parts, chosen, choose, touch, open, children }: Props) {
+export function TouchUpCard({ drawing, copy, parts, untold, chosen, choose, touch, inHand, look, children }: Props) {
   const lines = drawing.retouch?.lines ?? [];
   const line = lines.findIndex((_, i) => chosen === `line ${i}`);
   const at = parts.findIndex((p) => chosen === `part ${p.part}`);
@@ -82,7 +87,14 @@ export function TouchUpCard({ drawing, copy, parts, chosen, choose, touch, open,
   const drawn = lines.map((line, i) => ({ ...line, i })).reverse();
   const rows = [...drawn.map((l) => `line ${l.i}`), ...parts.map((p) => `part ${p.part}`).reverse()];
   return (
-    <Fold title="Touch up" note={drawing.retouch ? "changed here" : "as it came"} open={!!drawing.retouch || open}>
+    <Fold
+      title="Touch up"
+      note={drawing.retouch ? "changed here" : "as it came"}
+      open={!!drawing.retouch || inHand}
+      needed={inHand}
+    >
+      <Looked look={look} />
+      {untold && <p className="hint mt-0">{untold}</p>}
       {children}
       <Rows
         kind="listbox"
@@ -146,6 +158,15 @@ export function TouchUpCard({ drawing, copy, parts, chosen, choose, touch, open,
       )}
     </Fold>
   );
+}
+
+/** Tells that what it lies in is open. */
+function Looked({ look }: { look: (open: boolean) => void }) {
+  useEffect(() => {
+    look(true);
+    return () => look(false);
+  }, [look]);
+  return null;
 }
 
 function PartFields({

@@ -8,15 +8,18 @@ export function Fold({
   title,
   note,
   open = true,
+  needed = false,
   children,
 }: {
   title: string;
   note?: ReactNode;
   open?: boolean;
+  /** Whether it is open however it was left: a tool that is in hand is told what it does there. */
+  needed?: boolean;
   children: ReactNode;
 }) {
   const [told, setTold] = useState(() => kept(key(title)));
-  const shown = told === null ? open : told === "open";
+  const shown = needed || (told === null ? open : told === "open");
   return (
     <section className="card-sheet fold">
       <button

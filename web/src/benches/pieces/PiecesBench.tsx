@@ -50,7 +50,8 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const [pen, setPen] = useState<Pen>({ eraser: 16, brush: 4, colour: LINE });
   const [row, setRow] = useState<string | null>(null);
   const [carried, setCarried] = useState<Point | null>(null);
-  const { parts, touch } = useParts(puppet, single);
+  const [looking, setLooking] = useState(false);
+  const { parts, untold, touch } = useParts(puppet, single, looking || !!way);
   const part = parts.find((p) => row === `part ${p.part}`);
   const shown = single && shownDrawing(single);
   const shownId = shown?.id;
@@ -129,10 +130,12 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
       drawing={shown}
       copy={() => copyDrawing(puppet, single)}
       parts={parts}
+      untold={untold}
       chosen={row}
       choose={setRow}
       touch={touch}
-      open={!!way}
+      inHand={!!way}
+      look={setLooking}
     >
       {way && way !== "parts" && <PenFields way={way} pen={pen} change={setPen} />}
     </TouchUpCard>
