@@ -162,6 +162,29 @@ def test_what_is_pulled_first_later_leaves_the_first_frame_as_it_was(shared: Ser
     assert channels(page, shared) == {}, "one step to undo"
 
 
+def test_keys_go_onto_the_joints_in_hand_each_later_than_the_one_before(shared: Service, page: Page) -> None:
+    client, production = shared.client(), page.url.split("/p/")[1].split("/")[0]
+    wing = next(j["id"] for j in document(page, shared.address, "puppet")["joints"].values() if j["name"] == "wing")
+    keys = [{"joint": wing, "kind": "turn", "frame": f, "value": [v]} for f, v in ((0, 0), (4, 30))]
+    change(client, production, {"do": "set-keys", "motion": "m", "keys": keys})
+    Sheet(page).name("wing", "turn").click()
+    edit = page.get_by_role("button", name="Edit what is selected")
+    edit.click()
+    page.get_by_role("menuitem", name="Copy").click()
+    row = page.get_by_role("treeitem")
+    row.filter(has_text="body").click()
+    row.filter(has_text="wing").click(modifiers=["Control"])
+    go(page, 10)
+    edit.click()
+    page.get_by_role("menuitem", name="Paste onto 2 joints in hand…").click()
+    page.get_by_label("Each later by").fill("3")
+    page.get_by_role("dialog").get_by_role("button", name="Paste").click()
+    saved(page)
+    found = channels(page, shared)
+    assert {int(f): k["value"][0] for f, k in found["body.turn"]["keys"].items()} == {0: 0, 9: 0, 13: 30}
+    assert {int(f): k["value"][0] for f, k in found["wing.turn"]["keys"].items()} == {0: 0, 4: 30, 12: 0, 16: 30}
+
+
 def test_a_dialog_from_a_menu_has_the_caret_and_a_refusal_goes_with_its_reason(page: Page) -> None:
     page.get_by_role("button", name="flap", exact=True).click()
     page.get_by_role("menuitem", name="Rename…").click()

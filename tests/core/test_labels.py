@@ -188,6 +188,10 @@ NAMED: list[tuple[dict[str, Any], str]] = [
     ({"do": "reverse-keys", **M, "keys": KEYS}, "Reverse 2 keys"),
     ({"do": "wrap-keys", **M, "keys": KEYS, "by": -3, "start": 0, "end": 30}, "Shift 2 keys round by 3 frames"),
     ({"do": "paste-keys", **M, "source": "m", "keys": KEYS, "at": 4}, "Paste 2 keys at frame 5"),
+    (
+        {"do": "paste-keys", **M, "source": "m", "keys": KEYS, "at": 4, "onto": ["head", "body"], "later": 2},
+        "Paste 2 keys onto 2 joints at frame 5",
+    ),
     ({"do": "paste-keys", **M, "source": "m", "keys": KEYS, "at": 4, "mirrored": True}, "Paste 2 keys mirrored at frame 5"),
     ({"do": "paste-keys", **M, "source": "m", "keys": KEYS, "at": 4, "reverse": True}, "Paste 2 keys reversed at frame 5"),
     ({"do": "set-delay", **M, "channels": ["head.turn"], "delay": 1}, "Let 1 channel come 1 frame late"),

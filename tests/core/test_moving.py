@@ -213,6 +213,31 @@ def test_keys_that_have_no_room_are_refused_and_never_put_on_one_another() -> No
     assert sorted(do(documents, {**move, "by": -4}).shot("s").camera.channels["camera.turn"].keys) == [0, 6, 26]
 
 
+def test_keys_of_one_joint_go_onto_others_each_later_than_the_one_before() -> None:
+    turns = {4: 0, 10: 30, 16: -10}
+    documents = keyed(walker(40), *(("body", "turn", f, [v]) for f, v in turns.items()))
+    chosen = [{"channel": "body.turn", "frame": f} for f in turns]
+    paste = {"do": "paste-keys", "motion": "m", "source": "m", "keys": chosen, "at": 6}
+    onto = ["left-leg", "left-arm", "right-arm"]
+    done = do(documents, {**paste, "onto": onto, "later": 3}).motion("m")
+    for n, id in enumerate(onto):
+        held = done.channels[f"{id}.turn"].keys
+        wanted = {f - 4 + 6 + 3 * n: (float(v),) for f, v in turns.items()}
+        # What was seen where the motion begins is kept besides.
+        assert {f: k.value for f, k in held.items() if f} == wanted
+    assert done.channels["body.turn"] == documents.motion("m").channels["body.turn"]
+    with pytest.raises(Refusal, match="would leave"):
+        do(documents, {**paste, "at": 25, "onto": onto, "later": 3})
+    with pytest.raises(Refusal, match="Those are keys of several"):
+        both = keyed(documents, ("left-leg", "turn", 5, [1]))
+        do(both, {**paste, "keys": [*chosen, {"channel": "left-leg.turn", "frame": 5}], "onto": ["left-arm"]})
+    faded = keyed(documents, ("body", "opacity", 5, [50]))
+    with pytest.raises(Refusal, match="not opacity"):
+        do(faded, {**paste, "keys": [{"channel": "body.opacity", "frame": 5}], "onto": ["left-leg"]})
+    with pytest.raises(Refusal, match="any more"):
+        do(documents, {**paste, "onto": ["nobody"]})
+
+
 def test_a_baked_path_goes_where_it_went() -> None:
     places = [("body", "move", f, v) for f, v in ((0, [0, 0]), (10, [100, 0]), (20, [100, 100]), (30, [0, 100]))]
     documents = keyed(walker(40), *places)

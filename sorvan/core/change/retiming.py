@@ -10,13 +10,13 @@ from pydantic import Field
 
 from sorvan.core.change.command import Command, MotionCommand, several
 from sorvan.core.change.keys import ChosenKeys, KeyAt, Keys, chosen_frames
-from sorvan.core.errors import Refusal
+from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.channel import Channel, Key, Tangents
-from sorvan.core.model.channels import NEUTRAL, channel_id
+from sorvan.core.model.channels import KINDS, NEUTRAL, ChannelId, channel_id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion import sheet
 from sorvan.core.motion.kept_poses import poses_kept
@@ -188,7 +188,8 @@ class WrapKeys(LandingKeys):
 
 class PasteKeys(Command):
     """Put copies of keys of a motion of the same puppet down from a frame on, `reverse`d in time or
-    `mirrored` to the other side."""
+    `mirrored` to the other side; or those of one joint `onto` others, each of them so many frames `later` than the one
+    before."""
 
     do: Literal["paste-keys"] = "paste-keys"
     motion: Id
@@ -198,6 +199,8 @@ class PasteKeys(Command):
     reverse: bool = False
     mirrored: bool = False
     view: Facing | None = None
+    onto: Annotated[tuple[Id, ...], Field(max_length=200)] = ()
+    later: Annotated[int, Field(ge=-240, le=240)] = 0
 
     def result(self, documents: Documents) -> Documents:
         motion, source = documents.motion(self.motion), documents.motion(self.source)
@@ -220,28 +223,47 @@ class PasteKeys(Command):
             keys = {f: channel.keys[f] for f in frames}
             if self.reverse:
                 keys = sheet.reversed_keys(channel, frames, start, end)
-            owner = mirrored_channel(puppet, channel) if self.mirrored else channel.joint
-            like = source.channels.get(channel_id(owner, channel.kind), channel)
-            target = motion.channels.get(channel_id(owner, channel.kind)) or like.changed(joint=owner, keys={})
             fresh = {f: k.changed(recipe=None, slot=None, hand=False) for f, k in keys.items()}
             if self.mirrored:
                 view = self.view or view_of(puppet)
                 fresh = {f: mirrored_key(puppet, channel.joint, channel.kind, k, view) for f, k in fresh.items()}
-            landed = {within(motion, f - start + self.at): k for f, k in fresh.items()}
-            if len(landed) != len(fresh):
-                raise Refusal(
-                    f"There is no room: the keys lie over more than the {motion.length} frames of the cycle.",
-                    where=motion.name,
-                    remedy="Paste fewer, or make the motion longer first.",
-                )
-            found[target.id] = target.changed(keys=target.keys | landed)
+            for n, owner in enumerate(self._owners(puppet, channel)):
+                like = source.channels.get(channel_id(owner, channel.kind), channel)
+                target = motion.channels.get(channel_id(owner, channel.kind)) or like.changed(joint=owner, keys={})
+                landed = {within(motion, f - start + self.at + n * self.later): k for f, k in fresh.items()}
+                if len(landed) != len(fresh):
+                    raise Refusal(
+                        f"There is no room: the keys lie over more than the {motion.length} frames of the cycle.",
+                        where=motion.name,
+                        remedy="Paste fewer, or make the motion longer first.",
+                    )
+                found[target.id] = target.changed(keys=target.keys | landed)
         if not found:
             raise _stay(source)
         return list(found.values())
 
+    def _owners(self, puppet: Puppet, channel: Channel) -> tuple[str, ...]:
+        """What gets the keys of a channel. Raises `Refusal` where that can't have them."""
+        if not self.onto:
+            return (mirrored_channel(puppet, channel) if self.mirrored else channel.joint,)
+        if len({ChannelId.of(k.channel).owner for k in self.keys}) > 1:
+            raise Refusal(
+                "Those are keys of several, and would all go onto each.", remedy="Copy the keys of one joint only."
+            )
+        if KINDS[channel.kind].owner != "joint":
+            raise Refusal(
+                f"Only turns, places and sizes can go onto other joints, and not {KINDS[channel.kind].called}.",
+                remedy="Copy keys of a joint's turn, place or size.",
+            )
+        for id in self.onto:
+            if id not in puppet.joints and id != ROOT:
+                raise missing("joint", id)
+        return self.onto
+
     def label(self, documents: Documents) -> str:
         how = " mirrored" if self.mirrored else " reversed" if self.reverse else ""
-        return f"Paste {several(len(self.keys), 'key')}{how} at frame {self.at + 1}"
+        onto = f" onto {several(len(self.onto), 'joint')}" if self.onto else ""
+        return f"Paste {several(len(self.keys), 'key')}{how}{onto} at frame {self.at + 1}"
 
 
 class ChannelsCommand(MotionCommand):

@@ -4,7 +4,7 @@ import { submit, useWorkshop, type KeyRef } from "../session";
 import { AskNumbers, type Asked } from "../ui/AskNumbers";
 import { Menu, type Entries } from "../ui/Menu";
 import type { Command, Motion, Puppet } from "../wire/types";
-import { channelsOf, copy, land, many, paste, removeKeys, removePoses, spanOf } from "./keys";
+import { channelsOf, copy, land, many, paste, pasteOnto, removeKeys, removePoses, spanOf } from "./keys";
 
 interface Question {
   title: string;
@@ -29,6 +29,7 @@ export const EditMenu = memo(function EditMenu({ puppet, motion }: { puppet: Pup
   const poses = useWorkshop((w) => w.poses);
   const clip = useWorkshop((w) => w.clip);
   const frame = useWorkshop((w) => (w.playing ? 0 : w.frame));
+  const joints = useWorkshop((w) => w.joints);
   const [question, setQuestion] = useState<Question | null>(null);
   const some = keys.length > 0;
   return (
@@ -43,6 +44,19 @@ export const EditMenu = memo(function EditMenu({ puppet, motion }: { puppet: Pup
           },
           { text: `Paste at frame ${frame + 1}`, run: () => paste(), disabled: !clip },
           { text: "Paste mirrored", run: () => paste({ mirrored: true }), disabled: !clip },
+          clip?.keys.length && joints.length
+            ? {
+                text: `Paste onto ${joints.length === 1 ? "the joint" : many(joints.length, "joint")} in hand…`,
+                run: () =>
+                  asking(setQuestion)(
+                    "Paste onto what is in hand",
+                    "Paste",
+                    [{ key: "later", label: "Each later by", of: "PasteKeys.later", unit: "fr", value: 0 }],
+                    (v) => pasteOnto(joints, v.later!),
+                    `${many(clip.keys.length, "key")} of one joint, from frame ${frame + 1} on, in the order in which the joints were taken.`,
+                  ),
+              }
+            : { text: "Paste onto what is in hand…", run: () => undefined, disabled: true },
           { text: "Paste reversed", run: () => paste({ reverse: true }), disabled: !clip?.keys.length },
           "line",
           ...(poses.length ? ofPoses(motion.id, poses) : []),

@@ -54,6 +54,20 @@ export function paste(how: { reverse?: boolean; mirrored?: boolean } = {}): void
   else void submit({ do: "paste-keys", motion, source: clip.motion, keys: clip.keys, at: frame, ...how });
 }
 
+/** What puts the keys that were copied onto other joints, each so many frames later than the one before. */
+export function pasteOnto(joints: readonly string[], later: number): Command {
+  const { clip, motion, frame } = get();
+  return {
+    do: "paste-keys",
+    motion: motion!,
+    source: clip!.motion,
+    keys: clip!.keys,
+    at: frame,
+    onto: [...joints],
+    later,
+  };
+}
+
 /** The frames from the first to the last selected key. */
 export function spanOf(keys: readonly KeyRef[]): [number, number] {
   const frames = keys.map((k) => k.frame);
