@@ -97,7 +97,10 @@ def routes(service: Service, client: httpx.Client) -> list[tuple[str, str]]:
     """Every route there is, with things of the demo production in its path."""
     whole = client.get(f"{service.address}/openapi.json").json()
     documents = client.get("/productions/quay").json()["documents"]
+    puppet = next(d for d in reversed(documents) if d["kind"] == "puppet")
+    piece = next(iter(puppet["pieces"].values()))
     names = {d["kind"]: d["id"] for d in documents} | {
+        "puppet": puppet["id"], "piece": piece["id"], "drawing": piece["drawings"][0]["id"],
         "production": "quay", "asset": "0" * 64, "render": "none", "change": "none-at-all", "rig": "none"
     }  # fmt: skip
     return [

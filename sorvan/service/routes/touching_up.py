@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Path, Request
 from pydantic import Field
 
 from sorvan.core.art.outlines import silhouette
@@ -82,8 +82,14 @@ def touch_up(request: Request, production: str, asked: TouchingUp) -> Ack:
     return ack(room.submit(asked.change, asked.window, asked.base, command))
 
 
-@router.get("/puppets/{puppet}/pieces/{held}/drawings/{shown}/parts")
-def drawing_parts(request: Request, production: str, puppet: str, held: str, shown: str) -> list[RetouchedPart]:
+@router.get("/puppets/{puppet}/pieces/{piece}/drawings/{drawing}/parts")
+def drawing_parts(
+    request: Request,
+    production: str,
+    puppet: str,
+    held: Annotated[str, Path(alias="piece")],
+    shown: Annotated[str, Path(alias="drawing")],
+) -> list[RetouchedPart]:
     """The parts of a drawing, from the back."""
     documents = request.app.state.rooms.room(production).documents
     d = drawing(piece(documents.puppet(puppet), held), shown)
