@@ -42,10 +42,11 @@ def colours_in(art: Art) -> list[str]:
 
 def recoloured(art: Art, change: Recolour, picture: Callable[[str], str] | None = None) -> Art:
     """The drawing with every colour, and if asked every picture, put through a function."""
-    return art.changed(nodes=tuple(_node(n, change, picture) for n in art.nodes))
+    return art.changed(nodes=tuple(recoloured_node(n, change, picture) for n in art.nodes))
 
 
-def _node(node: Node, change: Recolour, picture: Callable[[str], str] | None) -> Node:
+def recoloured_node(node: Node, change: Recolour, picture: Callable[[str], str] | None = None) -> Node:
+    """The same for a part of a drawing."""
     if isinstance(node, Shape):
         fill = _paint(node.fill, "fill", change) if node.fill else None
         stroke: Stroke | None = None
@@ -55,7 +56,7 @@ def _node(node: Node, change: Recolour, picture: Callable[[str], str] | None) ->
     if isinstance(node, (Picture, Mesh)):
         return node.changed(asset=picture(node.asset)) if picture else node
     assert isinstance(node, Layer)
-    return node.changed(nodes=tuple(_node(n, change, picture) for n in node.nodes))
+    return node.changed(nodes=tuple(recoloured_node(n, change, picture) for n in node.nodes))
 
 
 def _paint(paint: Paint, use: Use, change: Recolour) -> Paint:

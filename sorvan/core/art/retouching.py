@@ -9,10 +9,11 @@ from itertools import groupby
 import shapely
 from shapely.geometry.base import BaseGeometry
 
+from sorvan.core.art.colours import recoloured_node
 from sorvan.core.art.drawn import art_of, smoothed
 from sorvan.core.art.parting import opened, wrapped
 from sorvan.core.geometry import IDENTITY, Affine
-from sorvan.core.model.art import Art, Box, Clip, Flat, Layer, Node, Outline, Shape
+from sorvan.core.model.art import Art, Box, Clip, Layer, Node, Outline
 from sorvan.core.model.retouch import DrawnLine, PartChange, Retouch
 from sorvan.core.model.shape import EditableShape
 
@@ -59,8 +60,10 @@ def drawn(line: DrawnLine) -> Art:
 
 
 def changed_part(around: Sequence[Layer], node: Node, change: PartChange, box_of: BoxOf) -> Node:
-    """A part within the layers round it as it is changed, whether it is left out or not."""
-    found = _painted(node, change) if change.fill or change.stroke else node
+    """A part within the layers round it as it is changed, whether it is left out or not: all that is filled in one colour,
+    and all lines in another."""
+    paints = {"fill": change.fill, "stroke": change.stroke}
+    found = recoloured_node(node, lambda use, colour: paints[use] or colour) if any(paints.values()) else node
     box = box_of([wrapped(around, [node])])
     if box is None or (change.x, change.y, change.turn, change.size) == (0, 0, 0, 100):
         return found
@@ -68,20 +71,6 @@ def changed_part(around: Sequence[Layer], node: Node, change: PartChange, box_of
     placed = Affine.placed(x + change.x, y + change.y, change.turn, 0, by, by) @ Affine.shift(-x, -y)
     outer = reduce(Affine.__matmul__, (layer.matrix for layer in around), IDENTITY)
     return Layer(matrix=outer.inverse() @ placed @ outer, nodes=(found,))
-
-
-def _painted(node: Node, change: PartChange) -> Node:
-    """A part with all that is filled in one colour, and all lines in another; what is neither stays as it is."""
-    if isinstance(node, Layer):
-        return node.changed(nodes=tuple(_painted(n, change) for n in node.nodes))
-    if not isinstance(node, Shape):
-        return node
-    given: dict[str, object] = {}
-    if change.fill and node.fill is not None:
-        given["fill"] = Flat(colour=change.fill)
-    if change.stroke and node.stroke is not None:
-        given["stroke"] = node.stroke.changed(paint=Flat(colour=change.stroke))
-    return node.changed(**given) if given else node
 
 
 def _all_but(lines: Iterable[DrawnLine], box: Box) -> Clip | None:

@@ -13,23 +13,20 @@ from sorvan.core.model.times import Frame
 from sorvan.core.motion.drawing_betweens import betweens_at
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.picture.studio import ART_MEDIA
-from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.exchanged import Errand
 from sorvan.service.routes.productions import Ack, ack
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["morphs"])
 
 
-class BetweensAsked(Exchanged):
+class BetweensAsked(Errand):
     """In-betweens of a piece's drawings in a motion that are to become drawings, at these frames."""
 
     motion: Id
     piece: Id
     frames: Annotated[tuple[Frame, ...], Field(min_length=1, max_length=500)]
     then: Literal["hold", "morph"] = "hold"
-    change: Annotated[str, Field(min_length=8, max_length=64)]
-    window: Annotated[str, Field(max_length=64)]
-    base: Annotated[int, Field(ge=0)]
 
 
 @router.post("/betweens")

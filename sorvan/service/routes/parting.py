@@ -16,7 +16,7 @@ from sorvan.core.model.puppet import Drawing, Preparation
 from sorvan.core.rig.skeleton import piece, piece_worlds
 from sorvan.interchange.svg.skia_paths import art_of
 from sorvan.picture.studio import ART_MEDIA
-from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.exchanged import Errand
 from sorvan.service.routes.productions import Ack, ack
 from sorvan.store import assets
 
@@ -25,14 +25,11 @@ MOST = 500
 """Parts into which a piece can be split."""
 
 
-class Parting(Exchanged):
+class Parting(Errand):
     """A piece of a puppet to be split, or pieces to be joined into the first."""
 
     puppet: Id
     pieces: Annotated[tuple[Id, ...], Field(min_length=1, max_length=500)]
-    change: Annotated[str, Field(min_length=8, max_length=64)]
-    window: Annotated[str, Field(max_length=64)]
-    base: Annotated[int, Field(ge=0)]
 
 
 @router.post("/split")
@@ -57,10 +54,10 @@ def split_piece(request: Request, production: str, asked: Parting) -> Ack:
         parts=tuple(
             NewPart(
                 id=fresh_id(),
-                name=_name(node) or f"{held.name} {n}"[:120],
+                name=name_of(node) or f"{held.name} {n}"[:120],
                 drawing=Drawing(
                     id=fresh_id(),
-                    name=_name(node) or f"{drawing.name} {n}"[:120],
+                    name=name_of(node) or f"{drawing.name} {n}"[:120],
                     art=stored(art)[0],
                     pivot=_middle(art),
                     bounds=art.bounds,
@@ -133,5 +130,6 @@ def _middle(art: Art) -> tuple[float, float]:
     return (round((l + r) / 2, 3), round((t + b) / 2, 3))
 
 
-def _name(node: Node) -> str:
+def name_of(node: Node) -> str:
+    """What a part was called where it was drawn."""
     return node.name if isinstance(node, Shape) else ""

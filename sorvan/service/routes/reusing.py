@@ -20,7 +20,7 @@ from sorvan.core.reuse.links import Links, hinted, linked, unanswered
 from sorvan.core.reuse.pins import pins_for
 from sorvan.core.rig.proposal import proposed
 from sorvan.picture.strips import strip
-from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.exchanged import Errand, Exchanged
 from sorvan.service.routes.overview import SmallPictures, looks
 from sorvan.service.routes.productions import Ack, ack
 from sorvan.service.routes.shelf import HIGH, PuppetGlance, pictured
@@ -51,15 +51,12 @@ class Fitting(Exchanged):
     motions: Annotated[list[Id], Field(max_length=500)] = []
 
 
-class Using(Fitting):
+class Using(Errand, Fitting):
     """The same, done. `bring` brings the puppet in whole instead, and needs no puppet to put it on."""
 
     purpose: Literal["rig", "motions", "bring"]  # type: ignore[assignment]
     puppet: Id = ""
     name: Annotated[str, Field(max_length=120)] = ""
-    change: Annotated[str, Field(min_length=8, max_length=64)]
-    window: Annotated[str, Field(min_length=1, max_length=64)]
-    base: Annotated[int, Field(ge=0)]
 
 
 class PairView(Exchanged):

@@ -2,42 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
 from typing import Annotated
 
 from fastapi import APIRouter, Path, Request
-from pydantic import Field
 
+from sorvan.core.art.colours import colours_in
 from sorvan.core.art.outlines import silhouette
 from sorvan.core.art.parting import opened, wrapped
 from sorvan.core.art.retouching import changed_part, in_order, retouched
 from sorvan.core.change.drawings import drawing
 from sorvan.core.change.retouching import RetouchDrawing, TouchUp
 from sorvan.core.errors import Refusal
-from sorvan.core.model.art import Art, Box, Flat, Layer, Node, Paint, Shape
+from sorvan.core.model.art import Art, Box
 from sorvan.core.model.base import Colour, Id
 from sorvan.core.model.retouch import PartChange, Retouch
 from sorvan.core.rig.skeleton import piece
 from sorvan.interchange.svg.skia_paths import art_of, bounds_of
 from sorvan.picture.studio import ART_MEDIA, Studio
-from sorvan.service.routes.exchanged import Exchanged
-from sorvan.service.routes.parting import MOST, stored
+from sorvan.service.routes.exchanged import Errand, Exchanged
+from sorvan.service.routes.parting import MOST, name_of, stored
 from sorvan.service.routes.productions import Ack, ack
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["art"])
 
 
-class TouchingUp(Exchanged):
+class TouchingUp(Errand):
     """What is done to a drawing of a piece."""
 
     puppet: Id
     piece: Id
     drawing: Id
     touch: TouchUp
-    change: Annotated[str, Field(min_length=8, max_length=64)]
-    window: Annotated[str, Field(max_length=64)]
-    base: Annotated[int, Field(ge=0)]
 
 
 class RetouchedPart(Exchanged):
@@ -108,34 +104,18 @@ def drawing_parts(
         alone = art_of([wrapped(around, [changed_part(around, parts[i], change, bounds_of)])])
         if alone is None:
             continue
-        shapes = list(_shapes(alone.nodes))
+        colours = dict(reversed([c.split(":") for c in colours_in(alone)]))
         found.append(
             RetouchedPart(
                 part=i,
-                name=next((s.name for s in shapes if s.name), f"part {i + 1}"),
+                name=name_of(parts[i]) or f"part {i + 1}",
                 box=alone.bounds,
-                fill=_colour(s.fill for s in shapes),
-                stroke=_colour(s.stroke.paint for s in shapes if s.stroke),
+                fill=colours.get("fill"),
+                stroke=colours.get("stroke"),
                 change=change,
             )
         )
     return found
-
-
-def _shapes(nodes: tuple[Node, ...]) -> Iterator[Shape]:
-    for node in nodes:
-        if isinstance(node, Layer):
-            yield from _shapes(node.nodes)
-        elif isinstance(node, Shape):
-            yield node
-
-
-def _colour(paints: Iterable[Paint | None]) -> str | None:
-    """The first plain colour of some paints; of a gradient its first."""
-    for paint in paints:
-        if paint is not None:
-            return paint.colour if isinstance(paint, Flat) else paint.stops[0].colour
-    return None
 
 
 def _shows(art: Art, studio: Studio) -> bool:

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
 from fastapi import APIRouter, Request
-from pydantic import Field
 
 from sorvan.core.art.mirror import mirror_image
 from sorvan.core.change.in_views import DrawInView
@@ -14,23 +11,20 @@ from sorvan.core.model.base import Id, asset_id, fresh_id
 from sorvan.core.plan.turning import seen_from
 from sorvan.core.rig.skeleton import piece
 from sorvan.picture.studio import ART_MEDIA
-from sorvan.service.routes.exchanged import Exchanged
+from sorvan.service.routes.exchanged import Errand
 from sorvan.service.routes.productions import Ack, ack
 from sorvan.store import assets
 
 router = APIRouter(prefix="/api/productions/{production}", tags=["turns"])
 
 
-class RightWayRound(Exchanged):
+class RightWayRound(Errand):
     """A piece that is to be seen the right way round in a view in the mirror."""
 
     puppet: Id
     dial: Id
     at: float
     piece: Id
-    change: Annotated[str, Field(min_length=8, max_length=64)]
-    window: Annotated[str, Field(max_length=64)]
-    base: Annotated[int, Field(ge=0)]
 
 
 @router.post("/right-way-round")
