@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections import defaultdict
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -15,7 +16,7 @@ from sorvan.core.geometry import Floats
 from sorvan.core.model.channel import Channel
 from sorvan.core.model.channels import channel_id
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.puppet import Puppet
+from sorvan.core.model.puppet import ROOT, Puppet
 from sorvan.core.plan.evaluate import Evaluation
 from sorvan.core.plan.ground_contact import Track, tracks
 from sorvan.core.plan.plants import travel_of
@@ -49,15 +50,23 @@ class MotionSeen:
     def showing(self, owner: str) -> NDArray[np.bool_]:
         """In which frames something shows of what a joint or a piece moves or changes `(frames,)`. What else owns
         channels, and what limbs reach for, may change anything."""
-        puppet, found = self.puppet, np.zeros(self.motion.length, dtype=bool)
-        held = puppet.joints.get(owner)
-        anything = owner not in puppet.pieces and (held is None or held.handle)
+        held = self.puppet.joints.get(owner)
+        anything = owner not in self.puppet.pieces and (held is None or held.handle)
+        return self._shown[ROOT if anything else owner]
+
+    @cached_property
+    def _shown(self) -> Mapping[str, NDArray[np.bool_]]:
+        """The same by all that is shown something of, and of anything by the root."""
+        puppet, count = self.puppet, self.motion.length
+        found = defaultdict[str, NDArray[np.bool_]](lambda: np.zeros(count, dtype=bool))
         for piece in puppet.pieces.values():
+            if puppet.unseen(piece):
+                continue
             nodes = (piece.joint, *(piece.attach.nodes if piece.attach is not None else ()))
-            mine = owner == piece.id or any(owner in (n, *ancestors(puppet.joints, n)) for n in nodes)
-            if (anything or mine) and not puppet.unseen(piece):
-                opacity = self.evaluation.values.get(channel_id(piece.id, "opacity"))
-                found |= (np.full(len(found), 100.0) if opacity is None else opacity[0]) * piece.opacity > 0
+            opacity = self.evaluation.values.get(channel_id(piece.id, "opacity"))
+            shows = (np.full(count, 100.0) if opacity is None else opacity[0]) * piece.opacity > 0
+            for owner in {ROOT, piece.id, *nodes, *(a for n in nodes for a in ancestors(puppet.joints, n))}:
+                found[owner] = found[owner] | shows
         return found
 
     @cached_property

@@ -19,7 +19,7 @@ from sorvan.core.rig.names import sideless, words
 from sorvan.core.rig.roles import ARM, LEG, role_by_name
 from sorvan.core.rig.skeleton import rest_worlds
 from sorvan.core.rig.told_parts import FACES, backdrops, told_roles
-from sorvan.core.rig.unnamed_bodies import roles_by_form
+from sorvan.core.rig.unnamed_bodies import chains, roles_by_form
 from sorvan.core.rig.usual import facing_of, flipped_limits, near, usual_limits
 
 MOST = 300
@@ -293,7 +293,7 @@ class _Proposer:
     def _by_form(self) -> None:
         """Without names: the piece that most others meet carries them, and they hang in chains on it."""
         trunks = {id for id, role in self.roles.items() if role in _TRUNKS}
-        tree, unsure = _chains(self.contacts, self.loose, trunks, self.height)
+        tree, unsure = chains(self.contacts, self.loose, trunks, self.height)
         for id, parent in tree.items():
             if id in self.said or self.parents.get(id) is not None or self._above(parent, id):
                 continue
@@ -479,51 +479,3 @@ def _limb(role: Role | None, side: Side) -> str:
         return ""
     name = _LIMBS[role]
     return f"{side} {name}" if side != "centre" and name in ("arm", "leg", "wing") else name
-
-
-def _chains(
-    contacts: Contacts, loose: list[str], trunks: set[str], height: Mapping[str, int]
-) -> tuple[dict[str, str], set[str]]:
-    """What hangs on what where only overlaps tell, and for which of them another would do nearly as well."""
-    found = contacts.found
-    upon: dict[str, str] = {}
-    for id in loose:
-        larger = [k for k in found if k != id and found[k].area > found[id].area and height[k] < height[id]]
-        under = [k for k in larger if contacts.covered(id, k) >= COVERED]
-        if under:
-            upon[id] = min(under, key=lambda k: found[k].area)
-    frame = [id for id in found if id not in upon]
-    if not frame:
-        return {}, set()
-    meet = {a: {b: w for b in frame if b != a and (w := contacts.strength(a, b)) > 0} for a in frame}
-    largest = max(found[id].area for id in frame)
-    root = max(frame, key=lambda id: (id in trunks, len(meet[id]) / max(1, len(frame)) + found[id].area / largest))
-    tree: dict[str, str] = dict(upon)
-    reached = {root}
-    # The strongest overlaps first (Prim 1957).
-    while waiting := [(w, a, b) for a in reached for b, w in meet[a].items() if b not in reached]:
-        _, at, id = max(waiting)
-        if id in loose:
-            tree[id] = at
-        reached.add(id)
-
-    def deep(id: str) -> int:
-        return 1 + deep(tree[id]) if id in tree else 0
-
-    def crossing(one: str, two: str) -> bool:
-        """Whether the second is the end of another limb that only lies over the first, as a foot does."""
-        if one not in tree or two not in tree or two in tree.values() or not deep(two) >= deep(one) > 1:
-            return False
-        return all(meet[one][two] < meet[k].get(tree[k], 0.0) for k in (one, two))
-
-    unsure: set[str] = set()
-    for id, at in tree.items():
-        # What meets another nearly as well, which is not next to the one it hangs on, might belong to either.
-        near = (
-            w
-            for k, w in meet.get(id, {}).items()
-            if k != at and tree.get(k) not in (at, id) and tree.get(at) != k and not crossing(id, k)
-        )
-        if id in meet and max(near, default=0.0) > 0.4 * meet[id].get(at, 0.0):
-            unsure.add(id)
-    return tree, unsure

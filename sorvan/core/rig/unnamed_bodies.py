@@ -1,4 +1,4 @@
-"""What the parts of a body without names are, by how they lie."""
+"""What the parts of a body without names hang on and are, by how they lie."""
 
 from __future__ import annotations
 
@@ -10,6 +10,54 @@ from sorvan.core.rig.roles import ARM, LEG
 
 _TRUNK: tuple[Role, ...] = ("spine", "pelvis")
 RolesTold = dict[str, tuple[Role, Side]]
+
+
+def chains(
+    contacts: Contacts, loose: list[str], trunks: set[str], height: Mapping[str, int]
+) -> tuple[dict[str, str], set[str]]:
+    """What hangs on what where only overlaps tell, and for which of them another would do nearly as well."""
+    found = contacts.found
+    upon: dict[str, str] = {}
+    for id in loose:
+        larger = [k for k in found if k != id and found[k].area > found[id].area and height[k] < height[id]]
+        under = [k for k in larger if contacts.covered(id, k) >= COVERED]
+        if under:
+            upon[id] = min(under, key=lambda k: found[k].area)
+    frame = [id for id in found if id not in upon]
+    if not frame:
+        return {}, set()
+    meet = {a: {b: w for b in frame if b != a and (w := contacts.strength(a, b)) > 0} for a in frame}
+    largest = max(found[id].area for id in frame)
+    root = max(frame, key=lambda id: (id in trunks, len(meet[id]) / max(1, len(frame)) + found[id].area / largest))
+    tree: dict[str, str] = dict(upon)
+    reached = {root}
+    # The strongest overlaps first (Prim 1957).
+    while waiting := [(w, a, b) for a in reached for b, w in meet[a].items() if b not in reached]:
+        _, at, id = max(waiting)
+        if id in loose:
+            tree[id] = at
+        reached.add(id)
+
+    def deep(id: str) -> int:
+        return 1 + deep(tree[id]) if id in tree else 0
+
+    def crossing(one: str, two: str) -> bool:
+        """Whether the second is the end of another limb that only lies over the first, as a foot does."""
+        if one not in tree or two not in tree or two in tree.values() or not deep(two) >= deep(one) > 1:
+            return False
+        return all(meet[one][two] < meet[k].get(tree[k], 0.0) for k in (one, two))
+
+    unsure: set[str] = set()
+    for id, at in tree.items():
+        # What meets another nearly as well, which is not next to the one it hangs on, might belong to either.
+        near = (
+            w
+            for k, w in meet.get(id, {}).items()
+            if k != at and tree.get(k) not in (at, id) and tree.get(at) != k and not crossing(id, k)
+        )
+        if id in meet and max(near, default=0.0) > 0.4 * meet[id].get(at, 0.0):
+            unsure.add(id)
+    return tree, unsure
 
 
 def roles_by_form(parents: Mapping[str, str | None], contacts: Contacts) -> RolesTold:
