@@ -118,11 +118,8 @@ class Aligner:
         for seed in range(ORDERS):
             turned = np.arange(len(words))[::-1] if seed == 0 else np.random.default_rng(seed).permutation(len(words))
             other = [words[int(n)] for n in turned]
-            score = (
-                self._score(other, clip, tell, seed + 1)
-                if [w.sounds for w in other] != [w.sounds for w in words]
-                else None
-            )
+            same = [w.sounds for w in other] == [w.sounds for w in words]
+            score = None if same else self._score(other, clip, tell, seed + 1)
             if score is not None:
                 told.append((own - score) * FRAME / (end - start))
         return float(min(told))

@@ -14,9 +14,9 @@ from sorvan.core.errors import Refusal, missing
 from sorvan.core.model.base import Id
 from sorvan.core.model.channel import Channel, Key, Tangents
 from sorvan.core.model.channels import KINDS, NEUTRAL, ChannelId, channel_id
-from sorvan.core.model.documents import Documents
+from sorvan.core.model.documents import Documents, owners
 from sorvan.core.model.motion import Motion
-from sorvan.core.model.puppet import ROOT, Puppet
+from sorvan.core.model.puppet import Puppet
 from sorvan.core.model.times import LONGEST, Frame
 from sorvan.core.motion import sheet
 from sorvan.core.motion.kept_poses import poses_kept
@@ -256,7 +256,7 @@ class PasteKeys(Command):
                 remedy="Copy keys of a joint's turn, place or size.",
             )
         for id in self.onto:
-            if id not in puppet.joints and id != ROOT:
+            if id not in owners(puppet, channel.kind):
                 raise missing("joint", id)
         return self.onto
 
