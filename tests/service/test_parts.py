@@ -196,6 +196,10 @@ def test_a_version_of_a_drawing_is_touched_up_and_its_original_stays(shared: Ser
     assert touched(edit="draw", points=[[20, 90], [80, 90]], width=4, colour="#103010ff").is_success
     assert still(client, production)[90, 50].tolist()[:3] == [0x10, 0x30, 0x10]
 
+    # What was outlines is outlines still.
+    made = documents(client, production)["a"]["pieces"][buoy]["drawings"][1]["art"]
+    assert '"kind":"picture"' not in client.get(f"/assets/{made}").text
+
     everything = touched(edit="wipe", points=[[0, 50], [100, 50]], width=300)
     assert everything.status_code == 422 and "would be left" in everything.json()["detail"]
     gone = touched(edit="lift", line=7)

@@ -1,6 +1,6 @@
 /** Touching up what a piece shows: its parts, and the lines that were wiped off and drawn on it. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { Fragment, useEffect } from "react";
 import { Button } from "react-bootstrap";
 import type { Drawing, Piece, Puppet, RetouchedPart, TouchUp } from "../wire/types";
 import { get, partsOf, touchUp } from "../session";
@@ -169,6 +169,17 @@ function Looked({ look }: { look: (open: boolean) => void }) {
   return null;
 }
 
+const NUMBERS = [
+  ["x", "Across by", "u"],
+  ["y", "Down by", "u"],
+  ["turn", "Turned by", "°"],
+  ["size", "Size", "%"],
+] as const;
+const PAINTS = [
+  ["fill", "Fill"],
+  ["stroke", "Line"],
+] as const;
+
 function PartFields({
   part,
   at,
@@ -206,37 +217,30 @@ function PartFields({
         />
       </div>
       <div className="fields">
-        <label htmlFor="part-x">Across by</label>
-        <NumberField id="part-x" of="PartChange.x" value={change.x} unit="u" onCommit={(x) => put({ x })} />
-        <label htmlFor="part-y">Down by</label>
-        <NumberField id="part-y" of="PartChange.y" value={change.y} unit="u" onCommit={(y) => put({ y })} />
-        <label htmlFor="part-turn">Turned by</label>
-        <NumberField
-          id="part-turn"
-          of="PartChange.turn"
-          value={change.turn}
-          unit="°"
-          onCommit={(turn) => put({ turn })}
-        />
-        <label htmlFor="part-size">Size</label>
-        <NumberField
-          id="part-size"
-          of="PartChange.size"
-          value={change.size}
-          unit="%"
-          onCommit={(size) => put({ size })}
-        />
-        {part.fill && (
-          <>
-            <span className="faint">Fill</span>
-            <ColourField label="Fill of the part" value={part.fill} onCommit={(fill) => put({ fill })} />
-          </>
-        )}
-        {part.stroke && (
-          <>
-            <span className="faint">Line</span>
-            <ColourField label="Line of the part" value={part.stroke} onCommit={(stroke) => put({ stroke })} />
-          </>
+        {NUMBERS.map(([of, label, unit]) => (
+          <Fragment key={of}>
+            <label htmlFor={`part-${of}`}>{label}</label>
+            <NumberField
+              id={`part-${of}`}
+              of={`PartChange.${of}`}
+              value={change[of]}
+              unit={unit}
+              onCommit={(value) => put({ [of]: value })}
+            />
+          </Fragment>
+        ))}
+        {PAINTS.map(
+          ([of, label]) =>
+            part[of] && (
+              <Fragment key={of}>
+                <span className="faint">{label}</span>
+                <ColourField
+                  label={`${label} of the part`}
+                  value={part[of]}
+                  onCommit={(colour) => put({ [of]: colour })}
+                />
+              </Fragment>
+            ),
         )}
       </div>
     </div>

@@ -44,19 +44,18 @@ export const EditMenu = memo(function EditMenu({ puppet, motion }: { puppet: Pup
           },
           { text: `Paste at frame ${frame + 1}`, run: () => paste(), disabled: !clip },
           { text: "Paste mirrored", run: () => paste({ mirrored: true }), disabled: !clip },
-          clip?.keys.length && joints.length
-            ? {
-                text: `Paste onto ${joints.length === 1 ? "the joint" : many(joints.length, "joint")} in hand…`,
-                run: () =>
-                  asking(setQuestion)(
-                    "Paste onto what is in hand",
-                    "Paste",
-                    [{ key: "later", label: "Each later by", of: "PasteKeys.later", unit: "fr", value: 0 }],
-                    (v) => pasteOnto(joints, v.later!),
-                    `${many(clip.keys.length, "key")} of one joint, from frame ${frame + 1} on, in the order in which the joints were taken.`,
-                  ),
-              }
-            : { text: "Paste onto what is in hand…", run: () => undefined, disabled: true },
+          {
+            text: `Paste onto ${joints.length > 1 ? many(joints.length, "joint") : "the joint"} in hand…`,
+            run: () =>
+              asking(setQuestion)(
+                "Paste onto what is in hand",
+                "Paste",
+                [{ key: "later", label: "Each later by", of: "PasteKeys.later", unit: "fr", value: 0 }],
+                (v) => pasteOnto(joints, v.later!),
+                `The keys that were copied, from frame ${frame + 1} on, in the order in which the joints were taken.`,
+              ),
+            disabled: !clip?.keys.length || !joints.length,
+          },
           { text: "Paste reversed", run: () => paste({ reverse: true }), disabled: !clip?.keys.length },
           "line",
           ...(poses.length ? ofPoses(motion.id, poses) : []),

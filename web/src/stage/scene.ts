@@ -1,7 +1,7 @@
 /** What the stage shows just now: the tried pose if there is one, else the plan's frame. */
 import { useEffect, useState } from "react";
 import { placed } from "../geometry";
-import type { Item, Joint, Piece, Puppet, Point } from "../wire/types";
+import type { Item, Joint, Piece, Point, Puppet } from "../wire/types";
 import { get, pickOut, puppetOf, useWorkshop, type Plan, type Pose, type Reached, type Trial } from "../session";
 import { drawingOf } from "./painter";
 import type { Frame, Frames } from "../session/frames";
@@ -106,15 +106,13 @@ export function corners(scene: Scene, _puppet: Puppet, piece: string): [number, 
 
 /** The middle of all that is in hand on the stage of a puppet; null where nothing is. */
 export function middleInHand(scene: Scene): Point | null {
-  const { pieces, joints, joint } = get();
+  const { pieces, joints } = get();
   const puppet = puppetOf(get());
   if (!puppet) return null;
   const places = [
     ...pieces.flatMap((id) => corners(scene, puppet, id) ?? []),
-    ...(joints.length || !joint ? joints : [joint]).flatMap((id) =>
-      [jointPlace(scene, id) ?? []].filter((p) => p.length),
-    ),
-  ] as Point[];
+    ...joints.map((id) => jointPlace(scene, id)).filter((at) => at !== null),
+  ];
   if (!places.length) return null;
   const [xs, ys] = [places.map((p) => p[0]), places.map((p) => p[1])];
   return [(Math.min(...xs) + Math.max(...xs)) / 2, (Math.min(...ys) + Math.max(...ys)) / 2];

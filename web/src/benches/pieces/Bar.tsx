@@ -5,7 +5,7 @@ import { swing } from "../../stage/tools/place";
 import { IconButton } from "../../ui/bits";
 import { Menu } from "../../ui/Menu";
 import type { Puppet } from "../../wire/types";
-import { copy, mirror, type Mode, outermost, remove, SHAPES, step, TOUCHES } from "./commands";
+import { copy, mirror, type Mode, outermost, remove, step, TOOLS } from "./commands";
 
 interface Props {
   puppet: Puppet | undefined;
@@ -28,24 +28,7 @@ export function Bar({ puppet, mode, picking, to, group, next }: Props) {
         pressed={mode === "place" && !picking}
         onClick={() => to("place")}
       />
-      {SHAPES.map((s) => (
-        <IconButton
-          key={s.kind}
-          icon={s.icon}
-          label={s.label}
-          keys={s.keys}
-          pressed={mode === s.kind}
-          onClick={() => to(s.kind)}
-        />
-      ))}
-      <IconButton
-        icon="bounding-box-circles"
-        label="Edit the points of a shape drawn here: drag them, click the line to add one"
-        keys="o"
-        pressed={mode === "points"}
-        onClick={() => to("points")}
-      />
-      {TOUCHES.map((t) => (
+      {TOOLS.map((t) => (
         <IconButton
           key={t.kind}
           icon={t.icon}

@@ -10,8 +10,6 @@ import { addPuppet, PuppetPicker } from "../../parts/PuppetPicker";
 import { AskName } from "../../ui/AskName";
 import { ReferenceCard } from "../../parts/ReferenceCard";
 import { ShapeCard, type ShapePaint } from "../../parts/ShapeCard";
-import { type Pen, PenFields, TouchUpCard, useParts } from "../../parts/TouchUpCard";
-import { copyDrawing, shownDrawing } from "../../parts/shownDrawing";
 import { type Bench, freshId, get, putBack, submit, usePuppet, useSize, useWorkshop, watch } from "../../session";
 import { usePuppetBox } from "../../stage/scene";
 import { Stage } from "../../stage/Stage";
@@ -19,16 +17,16 @@ import type { Tool } from "../../stage/tool";
 import { drawTool, type DrawTool, type Ink } from "../../stage/tools/draw";
 import { placeTool } from "../../stage/tools/place";
 import { pointsTool } from "../../stage/tools/points";
-import { touchTool } from "../../stage/tools/touch";
 import { PanelHead } from "../../ui/bits";
 import { NumberField } from "../../ui/fields";
 import { Menu } from "../../ui/Menu";
 import type { Point } from "../../wire/types";
 import { Bar } from "./Bar";
-import { dropper, type Mode, partAt, shaping, touching } from "./commands";
+import { dropper, type Mode, shaping, touching } from "./commands";
 import { type PointEdit, usePiecesKeys } from "./keys";
-import { Axis, DrawnLine, Handles, PartBox, ShapePoints, Stroke } from "./overlays";
+import { Axis, DrawnLine, Handles, ShapePoints } from "./overlays";
 import { Hints, OtherSide, PieceDetails, ShapePanel } from "./panels";
+import { useTouchingUp } from "./touchingUp";
 
 export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const puppet = usePuppet();
@@ -47,15 +45,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   const drawing = shaping(mode) !== null;
   const way = touching(mode);
   const single = puppet && pieces.length === 1 ? puppet.pieces?.[pieces[0]!] : undefined;
-  const [pen, setPen] = useState<Pen>({ eraser: 16, brush: 4, colour: LINE });
-  const [row, setRow] = useState<string | null>(null);
-  const [carried, setCarried] = useState<Point | null>(null);
-  const [looking, setLooking] = useState(false);
-  const { parts, untold, touch } = useParts(puppet, single, looking || !!way);
-  const part = parts.find((p) => row === `part ${p.part}`);
-  const shown = single && shownDrawing(single);
-  const shownId = shown?.id;
-  useEffect(() => setRow(null), [shownId]);
+  const touchingUp = useTouchingUp(puppet, single, way);
 
   const to = useCallback((next: Mode) => {
     putBack();
@@ -75,32 +65,11 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
     const puppet = async () => get().puppet ?? (await addPuppet("Puppet"));
     return drawTool({ kind, ink: () => ink.current, show: (points) => setLine([...points]), puppet });
   }, [mode]);
-  const touchUp = useRef({ pen, touch, take: (_: Point): number | null => null });
-  useEffect(() => {
-    const take = (at: Point) => {
-      const found = single ? partAt(single.id, parts, part, at) : null;
-      if (found) setRow(`part ${found.part}`);
-      return found?.part ?? null;
-    };
-    touchUp.current = { pen, touch, take };
-  });
   const tool = useMemo<Tool>(() => {
     if (picking) return dropper;
     if (mode === "points") return pointsTool((point, at) => setCorner({ point, at }));
-    if (way)
-      return touchTool({
-        way,
-        pen: () => ({
-          width: touchUp.current.pen[way === "eraser" ? "eraser" : "brush"],
-          colour: touchUp.current.pen.colour,
-        }),
-        show: (points) => setLine([...points]),
-        part: (at) => touchUp.current.take(at),
-        carry: setCarried,
-        touch: (given) => touchUp.current.touch(given),
-      });
-    return drawer ?? placeTool();
-  }, [mode, way, picking, drawer]);
+    return touchingUp.tool ?? drawer ?? placeTool();
+  }, [mode, picking, touchingUp.tool, drawer]);
 
   useEffect(() => {
     if (puppetId) watch({ kind: "rest", puppet: puppetId });
@@ -118,28 +87,12 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
   );
 
   const choosePoint = useCallback((point: number | null) => setCorner({ point, at: null }), []);
-  const inHand = way && part ? part.part : null;
-  const held = useMemo(() => ({ corner: corner.point, part: inHand }), [corner.point, inHand]);
+  const held = useMemo(() => ({ corner: corner.point, part: touchingUp.part }), [corner.point, touchingUp.part]);
   usePiecesKeys({ puppet, drawer, leave: mode !== "place" || picking, to, held, editPoint });
 
   const focus = usePuppetBox(puppet);
   const reading = useWorkshop((w) => w.importing !== null);
   const empty = !puppet || !Object.keys(puppet.pieces ?? {}).length;
-  const touchedUp = puppet && single && shown && (
-    <TouchUpCard
-      drawing={shown}
-      copy={() => copyDrawing(puppet, single)}
-      parts={parts}
-      untold={untold}
-      chosen={row}
-      choose={setRow}
-      touch={touch}
-      inHand={!!way}
-      look={setLooking}
-    >
-      {way && way !== "parts" && <PenFields way={way} pen={pen} change={setPen} />}
-    </TouchUpCard>
-  );
   return (
     <>
       <aside className="left" aria-label="Pieces">
@@ -203,11 +156,8 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               {puppet && mode === "points" && single && (
                 <ShapePoints puppet={puppet} piece={single} to={at} corner={corner} />
               )}
-              {puppet && single && part && (
-                <PartBox puppet={puppet} piece={single} box={part.box} by={carried ?? [0, 0]} to={at} />
-              )}
-              {way && <Stroke points={line} way={way} pen={pen} to={at} />}
-              <DrawnLine points={way ? [] : line} corners={mode === "polygon"} to={at} />
+              {touchingUp.overlay(at)}
+              <DrawnLine points={line} corners={mode === "polygon"} to={at} />
             </>
           )}
         >
@@ -232,7 +182,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
       <aside className="right" aria-label="Details">
         {single && puppet ? (
           <>
-            {way && touchedUp}
+            {way && touchingUp.card}
             <PieceDetails puppet={puppet} piece={single} />
             <ShapePanel
               puppet={puppet}
@@ -248,7 +198,7 @@ export function PiecesBench({ go }: { go: (bench: Bench) => void }) {
               piece={single}
               add={() => choose({ purpose: "drawings", target: single.id })}
             />
-            {!way && touchedUp}
+            {!way && touchingUp.card}
             <OtherSide puppet={puppet} />
             <SplitCard piece={single} />
             <MaskCard puppet={puppet} ids={[single.id]} />

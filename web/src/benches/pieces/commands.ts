@@ -111,18 +111,35 @@ export const outermost = (to: "front" | "back") => {
     void submit({ do: "order-pieces", puppet, pieces, in_front_of: to === "front" ? front : null });
 };
 
-export const SHAPES: { kind: ShapeKind; icon: string; label: string; keys: string }[] = [
+interface Shown<Kind extends Mode> {
+  kind: Kind;
+  icon: string;
+  label: string;
+  keys: string;
+}
+
+export const SHAPES: Shown<ShapeKind>[] = [
   { kind: "rectangle", icon: "square", label: "Rectangle: drag from corner to corner (Shift: a square)", keys: "r" },
   { kind: "ellipse", icon: "circle", label: "Ellipse: drag (Shift: a circle)", keys: "e" },
   { kind: "polygon", icon: "pentagon", label: "Polygon: click corners, then the first one again", keys: "p" },
   { kind: "freehand", icon: "pencil", label: "Freehand outline: draw round and back to the start", keys: "f" },
 ];
 
-export const TOUCHES: { kind: Touching; icon: string; label: string; keys: string }[] = [
+const POINTS: Shown<"points"> = {
+  kind: "points",
+  icon: "bounding-box-circles",
+  label: "Edit the points of a shape drawn here: drag them, click the line to add one",
+  keys: "o",
+};
+
+export const TOUCHES: Shown<Touching>[] = [
   { kind: "eraser", icon: "eraser", label: "Eraser: drag over what should go from the selected piece", keys: "w" },
   { kind: "brush", icon: "brush", label: "Brush: draw a line on the selected piece", keys: "b" },
   { kind: "parts", icon: "puzzle", label: "Parts of a drawing: drag one of the selected piece", keys: "u" },
 ];
+/** What one draws and touches up with, as the tools lie beside one another. */
+export const TOOLS: Shown<Mode>[] = [...SHAPES, POINTS, ...TOUCHES];
+
 export const touching = (mode: Mode): Touching | null => TOUCHES.find((t) => t.kind === mode)?.kind ?? null;
 export const shaping = (mode: Mode): ShapeKind | null => SHAPES.find((s) => s.kind === mode)?.kind ?? null;
 

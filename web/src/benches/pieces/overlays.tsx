@@ -45,7 +45,7 @@ export function Stroke({ points, way, pen, to }: { points: Point[]; way: Touchin
   return (
     <path
       d={pathThrough(on.map(to))}
-      className={`stroke ${way}`}
+      className={`touch-line ${way}`}
       strokeWidth={width}
       style={way === "brush" ? { stroke: pen.colour.slice(0, 7) } : undefined}
     />

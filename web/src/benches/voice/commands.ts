@@ -84,9 +84,9 @@ const soundsFound = (line: string, voice: string): Promise<boolean> =>
 export async function makeMouths(): Promise<void> {
   const { motion, line, mouthsWait, listening } = get();
   const found = linesOf(get()).find((l) => l.placed.id === line);
-  if (!motion || !line || !found) return;
+  if (!motion || !line) return;
   if (mouthsWait === line) return see({ mouthsWait: null });
-  if (listening[found.voice.id]) {
+  if (found && listening[found.voice.id]) {
     if (!(await soundsFound(line, found.voice.id))) return;
     const voice = get().documents[found.voice.id];
     // Why it has no sounds has been told.

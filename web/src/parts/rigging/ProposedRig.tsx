@@ -104,7 +104,8 @@ function Questions({ puppet, rigging }: { puppet: Puppet; rigging: Rigging }) {
     <ol className="questions" aria-label="What is not clear">
       {rigging.questions.map(({ joint, among, proposed }) => {
         const said = rigging.said.get(joint);
-        const now = said === undefined ? proposed : said;
+        // Until somebody says, what is proposed is taken for right.
+        const taken = said === undefined ? proposed : undefined;
         return (
           <li key={joint}>
             <span>
@@ -123,9 +124,9 @@ function Questions({ puppet, rigging }: { puppet: Puppet; rigging: Rigging }) {
                 <button
                   key={on}
                   type="button"
-                  className={`btn btn-sm ${on === now ? (said === undefined ? "btn-outline-primary taken" : "btn-primary") : "btn-outline-primary"}`}
-                  aria-pressed={on === now && said !== undefined}
-                  title={on === now && said === undefined ? "Taken for right until you say" : undefined}
+                  className={`btn btn-sm ${on === said ? "btn-primary" : "btn-outline-primary"}${on === taken ? " taken" : ""}`}
+                  aria-pressed={on === said}
+                  title={on === taken ? "Taken for right until you say" : undefined}
                   onPointerEnter={() => on !== null && rigging.lookAtAnswer({ joint, on })}
                   onPointerLeave={() => rigging.lookAtAnswer(null)}
                   onFocus={() => on !== null && rigging.lookAtAnswer({ joint, on })}
