@@ -384,6 +384,14 @@ def test_a_span_is_moved_trimmed_blended_and_removed_by_hand_and_by_keys(
     one, two = spans()
     assert (two["start"], two["blend"], two["play"]) == (30, 6, "loop") and two["first"] > 0
     assert one["frames"] == 41
+    # Begun elsewhere by hand, its feet are matched again, and it says where it begins for that.
+    page.get_by_label("Begins at").fill("5.5")
+    page.get_by_label("Begins at").press("Enter")
+    saved(page)
+    assert spans()[1]["first"] == 4.5
+    page.get_by_role("button", name="Match the feet").click()
+    expect(page.get_by_text(f"begins at its frame {two['first'] + 1:.4g}")).to_be_visible()
+    assert spans()[1]["first"] == two["first"]
     # Cut in two, one half removed; undo brings it back, in one step each.
     frame(page, 45)
     page.keyboard.press("/")

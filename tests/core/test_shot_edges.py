@@ -7,6 +7,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from sorvan.core.change.commands import COMMAND
 from sorvan.core.errors import Refusal
 from sorvan.core.geometry import Floats
 from sorvan.core.model.shot import Member, Shake, Span
@@ -121,8 +122,7 @@ def test_a_walk_that_goes_on_in_a_copy_of_itself_goes_on_at_its_own_time_also_ov
 ) -> None:
     documents = strolling(150.0, 24)
     motion, puppet = documents.motion("m"), documents.puppet("a")
-    (layer,) = lowest([(span("p0", 0, 96, speed=speed), motion)], TIMES)
-    found = best_first(puppet, layer, frame, motion)
+    found = best_first(puppet, motion, frame * speed / 100, motion)
     assert found is not None
     # To the nearest quarter of a frame, round the cycle.
     off = (found - frame * speed / 100 + 12) % 24 - 12
@@ -145,3 +145,30 @@ def test_a_way_shorter_than_half_a_step_takes_one_and_one_that_is_gone_takes_non
         do(gone, fit)
     with pytest.raises(Refusal, match="along a way"):
         do(documents.with_(documents.shot("s").with_cast(walker.changed(travel=None))), fit)
+
+
+@given(st.integers(25, 70), st.floats(0, 23), st.integers(0, 12), st.booleans())
+def test_matching_the_feet_says_where_it_begins_and_is_there_already_when_asked_again(
+    start: int, first: float, blend: int, reverse: bool
+) -> None:
+    documents = on_stage(strolling(150.0, 24), {"frames": start}, {"start": start, "frames": 96 - start})
+    loose = {"id": "p1", "blend": blend, "first": round(first, 2), "reverse": reverse}
+    documents = do(documents, {"do": "set-span", "shot": "s", "cast": "c", "span": loose})
+    match = {"do": "match-feet", "shot": "s", "cast": "c", "span": "p1"}
+    begun = do(documents, match).shot("s").members()["c"].spans["p1"]
+    # Half way through its coming in the same walk is at its own time.
+    mine, theirs = begun.first + blend / 2 * (-1 if reverse else 1), start + blend / 2
+    assert abs((mine - theirs + 12) % 24 - 12) <= 0.25
+    said = COMMAND.validate_python(match).label(documents)
+    assert said == f"Match the feet of “Porter”: “walk” begins at its frame {begun.first + 1:.4g}"
+    assert do(do(documents, match), match) == do(documents, match)
+
+
+def test_feet_that_have_nothing_to_go_on_from_are_not_matched_in_silence() -> None:
+    documents = on_stage(strolling(), {"frames": 40}, {"start": 40, "frames": 20, "row": 1})
+    for id, why in (("p0", "Nothing comes before"), ("p1", "Nothing comes before")):
+        with pytest.raises(Refusal, match=why):
+            do(documents, {"do": "match-feet", "shot": "s", "cast": "c", "span": id})
+    once = do(on_stage(strolling(), {"frames": 40}, {"start": 40}), {"do": "set-motion", "motion": "m", "cycle": False})
+    with pytest.raises(Refusal, match="no cycle"):
+        do(once, {"do": "match-feet", "shot": "s", "cast": "c", "span": "p1"})

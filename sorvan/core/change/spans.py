@@ -17,7 +17,8 @@ from sorvan.core.model.base import Id
 from sorvan.core.model.documents import Documents
 from sorvan.core.model.shot import Member, Shot, Span
 from sorvan.core.model.times import LONGEST, Frame
-from sorvan.core.shot.spans import begun_at, lowest
+from sorvan.core.rig.anatomy import has_legs
+from sorvan.core.shot.spans import begun_at, motion_times
 from sorvan.core.staging.fitting import Fit, fitted
 from sorvan.core.staging.span_matching import best_first
 
@@ -65,7 +66,7 @@ class SetSpan(MemberCommand):
                 f"“{documents.motion(span.motion).name}” is no motion of “{called(member)}”.", where=shot.name
             )
         if self.match:
-            span = matched_span(documents, shot, member, span)
+            span = matched_span(documents, member, span) or span
         return shot.with_cast(member.changed(spans={**member.spans, span.id: span}))
 
     def said(self, shot: Shot) -> str:
@@ -145,22 +146,67 @@ class NudgeSpan(MemberCommand):
         return f"{'Move' if self.end == 'both' else 'Trim'} what {self.named(shot)} does"
 
 
-def matched_span(documents: Documents, shot: Shot, member: Member, span: Span) -> Span:
-    """A span that begins where its feet go on from those of the one before it, half way through its coming in."""
-    puppet, motion = documents.puppet(member.puppet), documents.motion(span.motion)
-    if span.row:
-        return span
-    # The one before goes on while this one comes in, as it will in the shot.
-    spans = [(s, documents.motion(s.motion)) for s in member.spans.values() if s.id != span.id] + [(span, motion)]
-    rows = lowest(spans, np.arange(shot.length, dtype=np.float64))
-    before = [layer for layer in rows if layer.span.start <= span.start and layer.span.id != span.id]
-    if not before:
-        return span
-    middle = span.start + span.blend / 2
-    found = best_first(puppet, before[-1], middle, motion)
+class MatchFeet(MemberCommand):
+    """Let the feet of a span go on from those of the span before it: it begins at the time of its cycle at which they are
+    most alike, half way through its coming in. Raises `Refusal` where there is nothing to go by."""
+
+    do: Literal["match-feet"] = "match-feet"
+    span: Id
+
+    def on(self, shot: Shot, documents: Documents) -> Shot:
+        member = member_of(shot, self.cast)
+        span = span_of(member, self.span)
+        if _before(member, span) is None:
+            raise Refusal(
+                f"Nothing comes before it for its feet to go on from: {self.named(shot)} does nothing else then.",
+                where=shot.name,
+                remedy="Put a motion in front of it, on row 0, or choose a later span.",
+            )
+        motion = documents.motion(span.motion)
+        after = matched_span(documents, member, span)
+        if after is None:
+            why = (
+                "has no legs" if not has_legs(documents.puppet(member.puppet)) else f"does no cycle in “{motion.name}”"
+            )
+            raise Refusal(
+                f"{self.named(shot)} {why}: there is no step to choose.",
+                where=shot.name,
+                remedy="Set “Begins at” by hand.",
+            )
+        return shot.with_cast(member.changed(spans={**member.spans, span.id: after}))
+
+    def label(self, documents: Documents) -> str:
+        shot = documents.shot(self.shot)
+        after = span_of(member_of(self.on(shot, documents), self.cast), self.span)
+        motion = documents.motion(after.motion)
+        return f"Match the feet of {self.named(shot)}: “{motion.name}” begins at its frame {after.first + 1:.4g}"
+
+    def said(self, shot: Shot) -> str:
+        raise TypeError("what is done has a name of its own")
+
+
+def _before(member: Member, span: Span) -> Span | None:
+    """What a span on the lowest row comes in from."""
+    row = sorted((s for s in member.spans.values() if s.row == 0), key=lambda s: (s.start, s.id))
+    before = [s for s in row if s.start <= span.start and s.id != span.id]
+    return before[-1] if before and not span.row else None
+
+
+def matched_span(documents: Documents, member: Member, span: Span) -> Span | None:
+    """A span that begins where its feet go on from those of the one before it, half way through its coming in. None where
+    there is nothing to go by."""
+    motion, before = documents.motion(span.motion), _before(member, span)
+    if before is None:
+        return None
+    middle, earlier = span.start + span.blend / 2, documents.motion(before.motion)
+    # What ends where this begins goes on until this has come in, also between its last frame and the next.
+    last = middle if span.start <= before.end else None
+    at = motion_times(before, earlier, np.array([middle]), last)
+    found = best_first(documents.puppet(member.puppet), earlier, float(at[0]), motion)
     if found is None:
-        return span
-    return span.changed(skip=0.0, first=round((found - span.blend / 2 * span.speed / 100) % motion.length, 3))
+        return None
+    gone = span.blend / 2 * span.speed / 100
+    return span.changed(skip=0.0, first=round((found + (gone if span.reverse else -gone)) % motion.length, 3))
 
 
 class RemoveSpans(MemberCommand):
@@ -258,4 +304,4 @@ class FitSteps(MemberCommand):
         return f"Fit the steps of {self.named(shot)}"
 
 
-SpanCommand = SetSpan | AddSpan | RepeatSpan | NudgeSpan | RemoveSpans | SplitSpan | DetachMotion | FitSteps
+SpanCommand = SetSpan | AddSpan | MatchFeet | RepeatSpan | NudgeSpan | RemoveSpans | SplitSpan | DetachMotion | FitSteps

@@ -12,7 +12,6 @@ from sorvan.core.plan.ground_contact import tracks
 from sorvan.core.plan.travel import ground_of
 from sorvan.core.rig.anatomy import anatomy, has_legs
 from sorvan.core.shot.performance import footed
-from sorvan.core.shot.spans import SpanLayer
 
 STEP = 0.25
 """Frames between the beginnings that are tried."""
@@ -20,17 +19,14 @@ LIFTED = 0.6
 """What it costs that a foot stands in one motion and not in the other, in lengths of a leg."""
 
 
-def best_first(puppet: Puppet, before: SpanLayer, frame: float, motion: Motion) -> float | None:
-    """The time of a cycle at which its feet are most like those of the layer before it at a frame of the shot:
-    where they are beside the puppet, and which of them stand. None if it has no legs, or the motion no cycle."""
+def best_first(puppet: Puppet, before: Motion, at: float, motion: Motion) -> float | None:
+    """The time of a cycle at which its feet are most like those of what is done before it, at that one's time `at`: where
+    they are beside the puppet, and which of them stand. None if it has no legs, or the motion no cycle."""
     if not has_legs(puppet) or not motion.cycle:
         return None
-    one, other = _feet(puppet, footed(before.motion, puppet)), _feet(puppet, footed(motion, puppet))
-    times = before.when.times
-    at = float(times[min(max(round(frame) - before.when.at.start, 0), len(times) - 1)]) if len(times) else 0.0
-    own = _between(one, np.array([at]), before.motion)
+    own = _between(_feet(puppet, footed(before, puppet)), np.array([at]), before)
     tried = np.arange(0, motion.length, STEP)
-    there = _between(other, tried, motion)
+    there = _between(_feet(puppet, footed(motion, puppet)), tried, motion)
     cost = np.sqrt(((there - own) ** 2).sum(axis=0))
     return float(tried[int(np.argmin(cost))])
 

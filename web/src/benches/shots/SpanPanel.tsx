@@ -5,7 +5,7 @@ import { Fold } from "../../ui/Fold";
 import { NumberRow, SwitchRow } from "../../ui/fields";
 import type { Member, Motion, Shot, Span } from "../../wire/types";
 import { AskSteps } from "./TravelPanel";
-import { setSpan, spanEnd } from "./commands";
+import { matchFeet, setSpan, spanEnd } from "./commands";
 import { Select } from "../../ui/Select";
 
 export function SpanPanel({
@@ -126,7 +126,12 @@ export function SpanPanel({
       </div>
       <div className="d-flex flex-wrap gap-1 mt-2">
         {span.row === 0 && (
-          <button type="button" className="icon-btn" onClick={() => put({}, true)}>
+          <button
+            type="button"
+            className="icon-btn"
+            title="Begin in its cycle where its feet are most like those of the motion before it"
+            onClick={() => void matchFeet(member.id, span.id)}
+          >
             <i className="bi bi-link-45deg" aria-hidden="true" /> Match the feet
           </button>
         )}

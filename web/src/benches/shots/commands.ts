@@ -4,6 +4,7 @@ import {
   channelsOf,
   freshId,
   get,
+  made,
   motionsOf,
   notify,
   partAt,
@@ -103,6 +104,16 @@ export async function addSpan(member: Member, motion: string): Promise<void> {
 export function setSpan(cast: string, span: string, given: Partial<Span>, match = false): void {
   const shot = shotOf(get());
   if (shot) void submit({ do: "set-span", shot: shot.id, cast, span: { id: span, ...given }, match });
+}
+
+/** Let the feet of a span go on from those before it, and say where it begins for that. */
+export async function matchFeet(cast: string, span: string): Promise<void> {
+  const shot = shotOf(get());
+  if (!shot) return;
+  const ack = await made({ do: "match-feet", shot: shot.id, cast, span });
+  if (!ack) return;
+  if (ack.seq) notify(true, "The feet go on", ack.label);
+  else notify(true, "The feet go on already", "It begins where its feet are most like those before it.");
 }
 
 /** Move a span, or where it begins or ends, by so many frames. */
