@@ -172,3 +172,7 @@ def test_feet_that_have_nothing_to_go_on_from_are_not_matched_in_silence() -> No
     once = do(on_stage(strolling(), {"frames": 40}, {"start": 40}), {"do": "set-motion", "motion": "m", "cycle": False})
     with pytest.raises(Refusal, match="no cycle"):
         do(once, {"do": "match-feet", "shot": "s", "cast": "c", "span": "p1"})
+    puppet = documents.puppet("a")
+    joints = {id: j.changed(name=f"board {n}", role=None) for n, (id, j) in enumerate(puppet.joints.items())}
+    with pytest.raises(Refusal, match="no legs"):
+        do(documents.with_(puppet.changed(joints=joints)), {"do": "match-feet", "shot": "s", "cast": "c", "span": "p0"})

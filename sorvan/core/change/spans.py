@@ -156,22 +156,20 @@ class MatchFeet(MemberCommand):
     def on(self, shot: Shot, documents: Documents) -> Shot:
         member = member_of(shot, self.cast)
         span = span_of(member, self.span)
-        if _before(member, span) is None:
+        motion = documents.motion(span.motion)
+        legs = has_legs(documents.puppet(member.puppet))
+        if not legs or not motion.cycle:
+            raise Refusal(
+                f"{self.named(shot)} {f'does no cycle in “{motion.name}”' if legs else 'has no legs'}: there is no step to choose.",
+                where=shot.name,
+                remedy="Set “Begins at” by hand.",
+            )
+        after = matched_span(documents, member, span)
+        if after is None:
             raise Refusal(
                 f"Nothing comes before it for its feet to go on from: {self.named(shot)} does nothing else then.",
                 where=shot.name,
                 remedy="Put a motion in front of it, on row 0, or choose a later span.",
-            )
-        motion = documents.motion(span.motion)
-        after = matched_span(documents, member, span)
-        if after is None:
-            why = (
-                "has no legs" if not has_legs(documents.puppet(member.puppet)) else f"does no cycle in “{motion.name}”"
-            )
-            raise Refusal(
-                f"{self.named(shot)} {why}: there is no step to choose.",
-                where=shot.name,
-                remedy="Set “Begins at” by hand.",
             )
         return shot.with_cast(member.changed(spans={**member.spans, span.id: after}))
 
@@ -185,19 +183,14 @@ class MatchFeet(MemberCommand):
         raise TypeError("what is done has a name of its own")
 
 
-def _before(member: Member, span: Span) -> Span | None:
-    """What a span on the lowest row comes in from."""
-    row = sorted((s for s in member.spans.values() if s.row == 0), key=lambda s: (s.start, s.id))
-    before = [s for s in row if s.start <= span.start and s.id != span.id]
-    return before[-1] if before and not span.row else None
-
-
 def matched_span(documents: Documents, member: Member, span: Span) -> Span | None:
     """A span that begins where its feet go on from those of the one before it, half way through its coming in. None where
     there is nothing to go by."""
-    motion, before = documents.motion(span.motion), _before(member, span)
-    if before is None:
+    row = sorted((s for s in member.spans.values() if s.row == 0), key=lambda s: (s.start, s.id))
+    before_it = [s for s in row if s.start <= span.start and s.id != span.id]
+    if span.row or not before_it:
         return None
+    motion, before = documents.motion(span.motion), before_it[-1]
     middle, earlier = span.start + span.blend / 2, documents.motion(before.motion)
     # What ends where this begins goes on until this has come in, also between its last frame and the next.
     last = middle if span.start <= before.end else None

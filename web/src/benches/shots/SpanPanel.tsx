@@ -110,7 +110,7 @@ export function SpanPanel({
           label="Comes in"
           of="Span.blend"
           value={span.blend}
-          onCommit={(v) => put({ blend: v }, v > 0 && span.row === 0)}
+          onCommit={(v) => put({ blend: v }, v > 0)}
         />
         {span.row > 0 && (
           <NumberRow id="n-out" label="Goes out" of="Span.out" value={span.out} onCommit={(v) => put({ out: v })} />
