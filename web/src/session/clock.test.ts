@@ -2,7 +2,7 @@ import { afterEach, expect, it, vi } from "vitest";
 import { Clock, frameDue, type Walk } from "./clock";
 import type { Session } from "./session";
 import known from "./heard.known.json";
-import { loudness, readPeaks, type Heard, type Sounding } from "./sounding";
+import { Sounding, loudness, readPeaks, type Heard } from "./sounding";
 import { blank, type State } from "./state";
 
 const NTSC = 24000 / 1001;
@@ -56,19 +56,20 @@ function playing(speed: number, range: [number, number] | null = null) {
   const heard: { when: number; from: number; seconds: number; speed: number }[] = [];
   let come: () => void = () => {};
   const loaded = new Promise<boolean>((done) => (come = () => done(true)));
-  let late = false;
+  let [late, hangs] = [false, false];
   const sounding = {
     ready: (_: Heard[], patience?: number) =>
       late ? (patience ? loaded : Promise.resolve(false)) : Promise.resolve(true),
     soon: () => device + 0.06,
-    now: () => device - 0.02,
+    now: () => (hangs ? null : device - 0.02),
     latency: 0.02,
     play: (_: Heard[], stretch: (typeof heard)[number]) => void heard.push(stretch),
     stop: () => void (silenced += 1),
   };
   let step: (() => void) | null = null;
   vi.stubGlobal("requestAnimationFrame", (work: () => void) => void (step = work));
-  vi.stubGlobal("performance", { now: () => 0 });
+  let here = 0;
+  vi.stubGlobal("performance", { now: () => here * 1000 });
   const clock = new Clock(session as unknown as Session, sounding as unknown as Sounding);
   return {
     clock,
@@ -77,12 +78,18 @@ function playing(speed: number, range: [number, number] | null = null) {
     playing: () => now.playing,
     silenced: () => silenced,
     set: session.set,
-    /** Its sound is long on its way; and then it comes. */
+    /** Its sound is long on its way, or its device stands still; and then it comes. */
     isLate: () => void (late = true),
+    hangs: () => void (late = hangs = true),
     comes: async () => {
-      late = false;
+      late = hangs = false;
       come();
       await ready();
+    },
+    /** The page's clock goes on alone, and the page paints. */
+    alone: (seconds: number) => {
+      here = seconds;
+      step?.();
     },
     /** The device's clock goes on, and the page paints. */
     at: (seconds: number) => {
@@ -124,6 +131,50 @@ it("plays without a sound that is on its way, and with it from where the picture
   expect(heard).toEqual([{ when: 3.06, from: 130 / NTSC, seconds: 7870 / NTSC, speed: 1 }]);
   at(3.06 + 0.02 + 1);
   expect(frame()).toBe(130 + Math.floor(NTSC));
+});
+
+it("goes on without a device that hangs or was taken away, and with it from where the picture is once it is back", async () => {
+  const { clock, heard, at, alone, frame, playing: plays, hangs, comes } = playing(1);
+  await playsOn(clock);
+  at(3.08 + 24.2 / NTSC);
+  hangs();
+  alone(0);
+  await ready();
+  expect([frame(), plays()]).toEqual([124, true]);
+  alone(10.2 / NTSC);
+  expect(frame()).toBe(134);
+  expect(heard).toHaveLength(1);
+  await comes();
+  expect(heard[1]).toMatchObject({ from: 134 / NTSC });
+  at(3.08 + 24.2 / NTSC + 0.08 + 5.2 / NTSC);
+  expect(frame()).toBe(139);
+});
+
+it("takes a clock that says the same for long for one that hangs, until it moves", async () => {
+  vi.useFakeTimers();
+  const device = { state: "running", currentTime: 2, outputLatency: 0.5, resume: () => Promise.resolve() };
+  vi.stubGlobal("AudioContext", function () {
+    return device;
+  });
+  vi.stubGlobal("fetch", () => Promise.resolve(new Response(new ArrayBuffer(0))));
+  Object.assign(device, { decodeAudioData: () => Promise.resolve({}) });
+  const sounding = new Sounding();
+  const line: Heard = { asset: "a", at: 0, seconds: 1, level: 0, fadeIn: 0, fadeOut: 0 };
+  const asked = [sounding.ready([line]), sounding.ready([line], Infinity)] as const;
+  let there: boolean | null = null;
+  void asked[1].then((said) => (there = said));
+  await vi.advanceTimersByTimeAsync(5000);
+  expect([await asked[0], there]).toEqual([false, null]);
+  device.currentTime = 2.1;
+  await vi.advanceTimersByTimeAsync(100);
+  expect([there, sounding.now()]).toEqual([true, 1.6]);
+  await vi.advanceTimersByTimeAsync(400);
+  expect(sounding.now()).toBe(1.6);
+  await vi.advanceTimersByTimeAsync(400);
+  expect(sounding.now()).toBeNull();
+  device.currentTime = 2.2;
+  expect(sounding.now()).toBeCloseTo(1.7);
+  vi.useRealTimers();
 });
 
 it("does not take up a sound that comes when nothing plays any more", async () => {

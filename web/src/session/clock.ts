@@ -111,7 +111,7 @@ export class Clock {
       let next = began + seconds / speed;
       this.follow(number, walk, speed, began, () => {
         const heardNow = this.sounding.now();
-        if (heardNow === null) return began;
+        if (heardNow === null) return null;
         while (walk.loop && heardNow + this.sounding.latency + AHEAD > next) {
           // A page that is hidden is not asked: rounds that have passed meanwhile are over, and of the one that goes on
           // what is left is heard.
@@ -130,10 +130,10 @@ export class Clock {
     });
   }
 
-  /** Show the frames that are due, by a clock in seconds that said `began` at the beginning. */
-  private follow(number: number, walk: Walk, speed: number, began: number, clock: () => number): void {
+  /** Show the frames that are due, by a clock in seconds that said `began` at the beginning; null if it stands still. */
+  private follow(number: number, walk: Walk, speed: number, began: number, clock: () => number | null): void {
     this.late = () => {
-      const passed = walk.start + Math.max(0, clock() - began) * speed * walk.perSecond;
+      const passed = walk.start + Math.max(0, (clock() ?? began) - began) * speed * walk.perSecond;
       const round = walk.end - walk.first;
       const due = passed < walk.end ? passed : walk.first + ((passed - walk.first) % round);
       return (due - this.session.get().frame + round) % round;
@@ -149,12 +149,13 @@ export class Clock {
         this.sounding.stop();
         return;
       }
-      if (chosen !== whatPlays(now)) {
-        // Another speed, stretch or motion: it goes on from here as it is to now.
+      const said = clock();
+      if (said === null || chosen !== whatPlays(now)) {
+        // Another speed, stretch or motion, or a device that hangs: it goes on from here as it is to now.
         this.play();
         return;
       }
-      const due = frameDue(walk, Math.max(0, clock() - began) * speed);
+      const due = frameDue(walk, Math.max(0, said - began) * speed);
       if (due === null) {
         this.sounding.stop();
         this.session.set({ frame: Math.min(walk.end, frames) - 1, playing: false });

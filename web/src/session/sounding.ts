@@ -29,6 +29,10 @@ const ZOOMS = [256, 1024, 4096, 16384];
 const SOON = 0.06;
 /** Milliseconds for which the picture waits for its sound: a device that never starts must not keep it from playing. */
 const PATIENCE = 1500;
+/** Milliseconds for which the hardware's clock may say the same before it counts as standing still (a device that was
+ * taken away, or hangs), and between two looks at whether it moves. */
+const STILL = 500;
+const LOOK = 10;
 /** Seconds that a grain lasts while scrubbing, and over which it comes and goes. */
 const GRAIN = 0.09;
 const EDGE = 0.008;
@@ -75,6 +79,10 @@ export class Sounding {
   private readonly drawn = new Map<string, Promise<Peaks>>();
   private sources: AudioBufferSourceNode[] = [];
   private grains: AudioBufferSourceNode[] = [];
+  /** What the hardware's clock said last, and when by the page's it began to. */
+  private said = -1;
+  private saidAt = 0;
+  private moving: Promise<void> | null = null;
 
   private open(): AudioContext | null {
     if (typeof AudioContext === "undefined") return null;
@@ -86,7 +94,21 @@ export class Sounding {
   now(): number | null {
     const context = this.context;
     if (!context || context.state !== "running") return null;
-    return context.currentTime - (context.outputLatency || context.baseLatency || 0);
+    if (context.currentTime !== this.said) {
+      this.said = context.currentTime;
+      this.saidAt = performance.now();
+    } else if (performance.now() - this.saidAt > STILL) return null;
+    return context.currentTime - this.latency;
+  }
+
+  /** Once the hardware's clock has moved: a device may say that it runs while it hangs. */
+  private moves(context: AudioContext): Promise<void> {
+    const look = async (before: number): Promise<void> => {
+      while (context.currentTime === before) await new Promise((done) => setTimeout(done, LOOK));
+      this.moving = null;
+    };
+    this.moving ??= look(context.currentTime);
+    return this.moving;
   }
 
   /** Get lines ready to be heard. False if they are not after so many milliseconds, or can't be. */
@@ -94,7 +116,8 @@ export class Sounding {
     const context = this.open();
     if (!context || !lines.length) return false;
     const running = context.state === "running" ? Promise.resolve() : context.resume();
-    const all = Promise.all([running, ...lines.map((l) => this.buffer(context, l.asset))]);
+    const moving = running.then(() => this.moves(context));
+    const all = Promise.all([moving, ...lines.map((l) => this.buffer(context, l.asset))]);
     const there = all.then(() => context.state === "running").catch(() => false);
     if (patience === Infinity) return there;
     return Promise.race([there, new Promise<false>((done) => setTimeout(() => done(false), patience))]);
@@ -127,6 +150,7 @@ export class Sounding {
 
   /** When something that is asked for now can begin, by the hardware's clock. */
   soon(): number {
+    this.saidAt = performance.now();
     return (this.context?.currentTime ?? 0) + SOON;
   }
 
