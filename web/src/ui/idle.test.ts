@@ -1,5 +1,11 @@
-import { expect, it, vi } from "vitest";
+import { afterEach, expect, it, vi } from "vitest";
 import { whenIdle } from "./idle";
+
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+  vi.resetModules();
+});
 
 it("does what waits one after the other, and not what was taken back", async () => {
   vi.useFakeTimers();
@@ -11,5 +17,19 @@ it("does what waits one after the other, and not what was taken back", async () 
   expect(done).toEqual([1]);
   await vi.advanceTimersByTimeAsync(100);
   expect(done).toEqual([1, 3]);
-  vi.useRealTimers();
+});
+
+it("does what has waited for long even where no moment of the page is long enough", async () => {
+  vi.useFakeTimers();
+  vi.stubGlobal("requestIdleCallback", (work: (d: unknown) => void) =>
+    setTimeout(() => work({ timeRemaining: () => 2, didTimeout: false }), 10),
+  );
+  vi.resetModules();
+  const anew = await import("./idle");
+  const done: number[] = [];
+  for (const n of [1, 2]) anew.whenIdle(() => done.push(n));
+  await vi.advanceTimersByTimeAsync(550);
+  expect(done).toEqual([]);
+  await vi.advanceTimersByTimeAsync(100);
+  expect(done).toEqual([1, 2]);
 });

@@ -1,10 +1,11 @@
 /** Work that can wait until the page has nothing better to do: one piece at a time, in the order it was asked for. */
 
-/** Milliseconds after which it is done whatever else goes on, and that a piece is taken to need. */
+/** Milliseconds after which a piece is done whatever else goes on, and that one is taken to need. */
 const LATEST = 600;
 const NEEDS = 6;
 
-const waiting = new Set<() => void>();
+/** What waits, and since when: the page may have little moments all the time and never a long one. */
+const waiting = new Map<() => void, number>();
 let asked = false;
 
 const idle: (work: (deadline: { timeRemaining(): number; didTimeout: boolean }) => void) => void =
@@ -17,11 +18,13 @@ function ask(): void {
   asked = true;
   idle((deadline) => {
     asked = false;
-    if (deadline.didTimeout || deadline.timeRemaining() >= NEEDS) {
-      const [next] = waiting;
-      if (next) {
-        waiting.delete(next);
-        next();
+    const [next] = waiting;
+    if (next) {
+      const [work, since] = next;
+      const late = deadline.didTimeout || performance.now() - since >= LATEST;
+      if (late || deadline.timeRemaining() >= NEEDS) {
+        waiting.delete(work);
+        work();
       }
     }
     ask();
@@ -30,7 +33,7 @@ function ask(): void {
 
 /** Do something when the page is idle. Gives what takes it back. */
 export function whenIdle(work: () => void): () => void {
-  waiting.add(work);
+  waiting.set(work, performance.now());
   ask();
   return () => void waiting.delete(work);
 }
