@@ -301,6 +301,9 @@ def test_a_gait_is_planned_set_otherwise_and_taken_off_again(shared: Service, ne
     # Some foot stands on the ground line in every pose that is drawn.
     assert [lowest(frame) for frame in (1, 4, 7, 10, 13)] == pytest.approx([380] * 5, abs=1.5)
     bounce = page.get_by_role("slider", name="Bounce")
+    # A name of the trade explains itself, also to who only hears the page.
+    said = "How far the body rises and falls with each step"
+    expect(page.get_by_role("textbox", name="Bounce")).to_have_accessible_description(said)
     bounce.fill("9")
     bounce.press("Enter")
     saved(page)

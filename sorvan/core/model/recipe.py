@@ -62,10 +62,27 @@ class Follow(RecipeBase):
     joints: Joints
     start: At = 0
     end: Last = 0
-    frequency: Annotated[Swings, Shown("Swings", "a second", 0.2, 8, 0.1)] = 1.6
-    damping: Annotated[Damping, Shown("Damping", "", 0, 2, 0.05)] = 0.3
-    slower: Annotated[float, Field(ge=0.5, le=3), Shown("Slower down the chain", "×", 0.5, 3, 0.05)] = 1.2
-    pull: Annotated[Amount, Shown("Drag", "%", 0, 300, 5)] = 100.0
+    frequency: Annotated[
+        Swings, Shown("Swings", "a second", 0.2, 8, 0.1, tip="How often the first of them swings by itself")
+    ] = 1.6
+    damping: Annotated[
+        Damping, Shown("Damping", "", 0, 2, 0.05, tip="How much of a swing is lost: at 1 it just does not swing past")
+    ] = 0.3
+    slower: Annotated[
+        float,
+        Field(ge=0.5, le=3),
+        Shown(
+            "Slower down the chain",
+            "×",
+            0.5,
+            3,
+            0.05,
+            tip="How many times slower each further joint swings than the one before it",
+        ),
+    ] = 1.2
+    pull: Annotated[
+        Amount, Shown("Drag", "%", 0, 300, 5, tip="How strongly the movement of what carries it sets it swinging")
+    ] = 100.0
     every: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("A key every", "fr", 1, 12)] = 2
 
 
@@ -79,10 +96,23 @@ class Settle(RecipeBase):
     kind: Literal["settle"] = "settle"
     channels: Channels
     frame: At
-    amount: Annotated[Amount, Shown("Past it by", "% of the move", 0, 100)] = 15.0
+    amount: Annotated[
+        Amount,
+        Shown(
+            "Past it by",
+            "% of the move",
+            0,
+            100,
+            tip="How far it goes past the place where the move ends, before it comes back",
+        ),
+    ] = 15.0
     swings: Annotated[int, Field(ge=1, le=12), Shown("Swings", "", 1, 8)] = 2
     frames: Annotated[int, Field(ge=2, le=96), Time.LASTS, Shown("A swing takes", "fr", 2, 24)] = 6
-    damping: Annotated[float, Field(ge=0, le=95), Shown("Lost each swing", "%", 0, 95, 5)] = 55.0
+    damping: Annotated[
+        float,
+        Field(ge=0, le=95),
+        Shown("Lost each swing", "%", 0, 95, 5, tip="How much smaller each swing is than the one before"),
+    ] = 55.0
 
 
 class Anticipate(RecipeBase):
@@ -92,7 +122,9 @@ class Anticipate(RecipeBase):
     kind: Literal["anticipate"] = "anticipate"
     channels: Channels
     frame: At
-    amount: Annotated[Amount, Shown("Back by", "% of the move", 0, 100)] = 15.0
+    amount: Annotated[Amount, Shown("Back by", "% of the move", 0, 100, tip="How far it first goes the other way")] = (
+        15.0
+    )
     frames: Annotated[int, Field(ge=1, le=96), Time.LASTS, Shown("For", "fr", 1, 24)] = 4
 
 
@@ -104,8 +136,12 @@ class Squash(RecipeBase):
     joint: Id
     start: At = 0
     end: Last = 0
-    squash: Annotated[float, Field(ge=0, le=80), Shown("Squash", "%", 0, 80)] = 30.0
-    stretch: Annotated[float, Field(ge=0, le=150), Shown("Stretch", "%", 0, 100)] = 20.0
+    squash: Annotated[
+        float, Field(ge=0, le=80), Shown("Squash", "%", 0, 80, tip="How flat it is where it strikes and turns")
+    ] = 30.0
+    stretch: Annotated[
+        float, Field(ge=0, le=150), Shown("Stretch", "%", 0, 100, tip="How long it is where it moves fastest")
+    ] = 20.0
 
 
 class Bounce(RecipeBase):
@@ -117,7 +153,11 @@ class Bounce(RecipeBase):
     frame: At = 0
     height: Annotated[float, Field(gt=0, le=1e5), Shown("From", "u", 10, 1000, 5)] = 200.0
     frames: Annotated[int, Field(ge=2, le=240), Time.LASTS, Shown("The first fall takes", "fr", 2, 48)] = 10
-    keeps: Annotated[float, Field(ge=0, le=95), Shown("Keeps", "% of its speed", 0, 95)] = 60.0
+    keeps: Annotated[
+        float,
+        Field(ge=0, le=95),
+        Shown("Keeps", "% of its speed", 0, 95, tip="How much of its speed is left after it strikes the ground"),
+    ] = 60.0
     bounces: Annotated[int, Field(ge=0, le=12), Shown("Bounces", "", 0, 10)] = 4
     across: Annotated[float, Field(ge=-1e5, le=1e5), Shown("Across", "u", -1000, 1000, 5)] = 0.0
 
@@ -133,9 +173,15 @@ class Blink(RecipeBase):
     start: At = 0
     end: Last = 0
     seconds: Annotated[float, Field(ge=0.2, le=30), Shown("About every", "s", 0.5, 12, 0.1)] = 3.0
-    uneven: Annotated[float, Field(ge=0, le=100), Shown("Irregular", "%", 0, 100, 5)] = 50.0
+    uneven: Annotated[
+        float, Field(ge=0, le=100), Shown("Irregular", "%", 0, 100, 5, tip="At 0 it blinks like clockwork")
+    ] = 50.0
     hold: Annotated[int, Field(ge=1, le=24), Time.LASTS, Shown("Shut for", "fr", 1, 12)] = 2
-    seed: Annotated[int, Field(ge=0, le=9999), Shown("Another rhythm", "no.", 0, 999)] = 1
+    seed: Annotated[
+        int,
+        Field(ge=0, le=9999),
+        Shown("Another rhythm", "no.", 0, 999, tip="Any other number is another rhythm of the same kind"),
+    ] = 1
     sound: Id | None = None
 
 
@@ -151,7 +197,12 @@ class Mouths(RecipeBase):
     own_channels: ClassVar[bool] = True
     kind: Literal["mouths"] = "mouths"
     sound: Id
-    lead: Annotated[float, Field(ge=-4, le=8), Time.LASTS, Shown("Ahead of the sound", "fr", -2, 4, 0.25)] = 1.5
+    lead: Annotated[
+        float,
+        Field(ge=-4, le=8),
+        Time.LASTS,
+        Shown("Ahead of the sound", "fr", -2, 4, 0.25, tip="How long before its sound is heard a mouth is seen"),
+    ] = 1.5
     hold: Annotated[int, Field(ge=1, le=6), Time.LASTS, Shown("A mouth stays at least", "fr", 1, 6)] = 2
     twos: bool = False
     strength: Annotated[float, Field(ge=20, le=160), Shown("How wide they open", "%", 20, 160, 5)] = 100.0
@@ -175,7 +226,12 @@ class Accents(RecipeBase):
     nod: Annotated[float, Field(ge=-45, le=45), Shown("The head nods by", "°", -20, 20, 0.5)] = 5.0
     brows: Annotated[tuple[Id, ...], Field(max_length=8)] = ()
     lift: Annotated[float, Field(ge=-200, le=200), Shown("Brows rise by", "u", 0, 30, 0.5)] = 4.0
-    lead: Annotated[int, Field(ge=0, le=12), Time.LASTS, Shown("Ahead of the word", "fr", 0, 8)] = 3
+    lead: Annotated[
+        int,
+        Field(ge=0, le=12),
+        Time.LASTS,
+        Shown("Ahead of the word", "fr", 0, 8, tip="How long before the word is heard the face moves"),
+    ] = 3
 
 
 Sample = tuple[Annotated[float, Field(ge=0, le=1e6)], Number, Number]
@@ -203,12 +259,27 @@ class Capture(RecipeBase):
     first: Annotated[float, Field(ge=0, le=100), Shown("From", "% of it", 0, 100)] = 0.0
     last: Annotated[float, Field(ge=0, le=100), Shown("To", "% of it", 0, 100)] = 100.0
     speed: Annotated[float, Field(ge=5, le=1000), Shown("Speed", "%", 10, 400, 5)] = 100.0
-    smooth: Annotated[float, Field(ge=0, le=24), Time.LASTS, Shown("Smoothed over", "fr", 0, 12, 0.5)] = 1.0
+    smooth: Annotated[
+        float,
+        Field(ge=0, le=24),
+        Time.LASTS,
+        Shown("Smoothed over", "fr", 0, 12, 0.5, tip="Shorter trembling of the hand than this is taken out"),
+    ] = 1.0
     every: Annotated[
         int, Field(ge=1, le=48), Time.LASTS, Shown("A key every", "fr", 1, 24, where=("thin", "every"))
     ] = 2
     tolerance: Annotated[
-        float, Field(ge=0.01, le=500), Shown("Within", "u or °", 0.1, 60, 0.1, where=("thin", "fewest"))
+        float,
+        Field(ge=0.01, le=500),
+        Shown(
+            "Within",
+            "u or °",
+            0.1,
+            60,
+            0.1,
+            where=("thin", "fewest"),
+            tip="How far the keys may miss what was recorded",
+        ),
     ] = 1.5
     closing: Annotated[float, Field(ge=0, le=400), Time.LASTS, Shown("Led back to its start over", "fr", 0, 48)] = 0.0
 
@@ -252,17 +323,58 @@ class Gait(RecipeBase):
     step: Annotated[
         Annotated[float, Field(ge=0, le=1e4)] | None, Shown("Step (0 is natural)", "u", 0, 400, untold=0.0)
     ] = None
-    lift: Annotated[float, Field(ge=0, le=60), Shown("Foot lift", "% of leg", 0, 40)] = 6.0
-    knee: Annotated[float, Field(ge=0, le=60), Shown("Knee lift", "% of leg", 0, 40)] = 0.0
-    bounce: Annotated[float, Field(ge=0, le=30), Shown("Bounce", "% of leg", 0, 20, 0.5)] = 5.0
+    lift: Annotated[
+        float, Field(ge=0, le=60), Shown("Foot lift", "% of leg", 0, 40, tip="How high a foot is carried forward")
+    ] = 6.0
+    knee: Annotated[
+        float,
+        Field(ge=0, le=60),
+        Shown("Knee lift", "% of leg", 0, 40, tip="How much further the knee is brought up on the way"),
+    ] = 0.0
+    bounce: Annotated[
+        float,
+        Field(ge=0, le=30),
+        Shown("Bounce", "% of leg", 0, 20, 0.5, tip="How far the body rises and falls with each step"),
+    ] = 5.0
     lean: Annotated[Degrees, Shown("Lean", "°", -20, 30)] = 2.0
     arms: Annotated[float, Field(ge=0, le=90), Shown("Arm swing", "°", 0, 80)] = 24.0
     elbow: Annotated[float, Field(ge=0, le=130), Shown("Elbow bend", "°", 0, 120)] = 14.0
-    twist: Annotated[float, Field(ge=0, le=30), Shown("Twist", "°", 0, 20)] = 5.0
-    roll: Annotated[float, Field(ge=0, le=150), Shown("Foot roll", "%", 0, 150, 5)] = 100.0
-    lag: Annotated[float, Field(ge=0, le=8), Time.LASTS, Shown("Head lag", "fr", 0, 6, 0.5)] = 1.0
-    weight: Annotated[float, Field(ge=-100, le=100), Shown("Light to heavy", "", -100, 100, 5)] = 0.0
-    uneven: Annotated[float, Field(ge=0, le=50), Shown("Unevenness", "%", 0, 50)] = 0.0
+    twist: Annotated[
+        float, Field(ge=0, le=30), Shown("Twist", "°", 0, 20, tip="How far hips and shoulders turn against each other")
+    ] = 5.0
+    roll: Annotated[
+        float,
+        Field(ge=0, le=150),
+        Shown(
+            "Foot roll",
+            "%",
+            0,
+            150,
+            5,
+            tip="How much the foot strikes with the heel and leaves with the toes; at 0 it comes down flat",
+        ),
+    ] = 100.0
+    lag: Annotated[
+        float,
+        Field(ge=0, le=8),
+        Time.LASTS,
+        Shown("Head lag", "fr", 0, 6, 0.5, tip="How many frames after the body the head comes"),
+    ] = 1.0
+    weight: Annotated[
+        float,
+        Field(ge=-100, le=100),
+        Shown(
+            "Light to heavy",
+            "",
+            -100,
+            100,
+            5,
+            tip="Light lifts its feet more and its body less, heavy its feet less and its body more",
+        ),
+    ] = 0.0
+    uneven: Annotated[
+        float, Field(ge=0, le=50), Shown("Unevenness", "%", 0, 50, tip="How much the steps of the two sides differ")
+    ] = 0.0
     facing: Literal["auto", "left", "right"] = "auto"
     seen: Annotated[float, Field(ge=0, lt=360)] | None = None
 

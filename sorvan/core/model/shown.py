@@ -13,7 +13,7 @@ from sorvan.core.model.base import Value
 class Shown:
     """What a field is called, its unit, and between which ends and in which steps it is slid; or the `choices` there are,
     each with its words. `untold` is the number that stands for nothing told. It counts only `where` another field holds
-    some value."""
+    some value. `tip` explains a name of the trade to whoever doesn't know it."""
 
     label: str
     unit: str = ""
@@ -23,6 +23,7 @@ class Shown:
     choices: tuple[tuple[str, str], ...] = ()
     untold: float | None = None
     where: tuple[str, str] | None = None
+    tip: str = ""
 
 
 def shown_in(model: type[Value]) -> Iterator[tuple[str, Shown, Any]]:

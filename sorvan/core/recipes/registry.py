@@ -47,6 +47,7 @@ def described() -> list[dict[str, Any]]:
                 {
                     "key": name,
                     "label": shown.label,
+                    "tip": shown.tip,
                     "unit": shown.unit,
                     "min": shown.least,
                     "max": shown.most,

@@ -84,7 +84,11 @@ function NewReach({ puppet, end }: { puppet: Puppet; end: Joint }) {
       <Button size="sm" className="mt-2 w-100" onClick={make}>
         Let it reach
       </Button>
-      <p className="hint">The anchor stays put; the limb turns so that its end meets the handle.</p>
+      <p className="hint">
+        {chosen === line[0]
+          ? `Only one bone lies between ${chosen.name} and ${end.name}: it turns towards the handle and can't bend.`
+          : "The anchor stays put; the limb turns so that its end meets the handle."}
+      </p>
     </>
   );
 }

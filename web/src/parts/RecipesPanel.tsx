@@ -180,10 +180,13 @@ function SettingRow({ id, setting, value, slide, put }: RowProps) {
   useWorkshop((w) => w.settled);
   return (
     <div className="setting">
-      <label htmlFor={id}>{setting.label}</label>
+      <label htmlFor={id} title={setting.tip || undefined}>
+        {setting.label}
+      </label>
       <NumberField
         id={`${id}-n`}
         label={setting.label}
+        tip={setting.tip || undefined}
         value={at ?? value}
         unit={setting.unit}
         digits={2}

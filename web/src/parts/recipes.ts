@@ -7,6 +7,8 @@ import type { Preset, Recipe } from "../wire/types";
 export interface Setting {
   key: string;
   label: string;
+  /** What explains it to whoever doesn't know its name. */
+  tip: string;
   unit: string;
   min: number;
   max: number;

@@ -11,6 +11,8 @@ interface NumberFieldProps extends Told {
   id: string;
   /** For a field that no label on the page names. */
   label?: string;
+  /** What explains it. */
+  tip?: string;
   /** As the core holds it; untold it is what the core takes it for. */
   value: number | null | undefined;
   /** Whether entering the number that is shown already means something: keying it here, say. */
@@ -65,6 +67,7 @@ export function NumberField(props: NumberFieldProps) {
         // eslint-disable-next-line jsx-a11y/no-autofocus -- as its dialog asks
         autoFocus={props.autoFocus}
         aria-label={label}
+        title={props.tip}
         value={text ?? shown}
         aria-invalid={wrong}
         aria-describedby={wrong ? told : undefined}
@@ -291,7 +294,9 @@ export function SwitchRow({ id, label, text, checked, disabled, onChange }: Swit
 export function NumberRow({ label, ...field }: NumberFieldProps & { label: string }) {
   return (
     <>
-      <label htmlFor={field.id}>{label}</label>
+      <label htmlFor={field.id} title={field.tip}>
+        {label}
+      </label>
       <NumberField {...field} />
     </>
   );

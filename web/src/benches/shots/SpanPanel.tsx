@@ -108,16 +108,25 @@ export function SpanPanel({
         <NumberRow
           id="n-blend"
           label="Comes in"
+          tip="Over so many frames what was before becomes this motion, instead of in one jump"
           of="Span.blend"
           value={span.blend}
           onCommit={(v) => put({ blend: v }, v > 0)}
         />
         {span.row > 0 && (
-          <NumberRow id="n-out" label="Goes out" of="Span.out" value={span.out} onCommit={(v) => put({ out: v })} />
+          <NumberRow
+            id="n-out"
+            label="Goes out"
+            tip="Over its last so many frames what lies below comes back"
+            of="Span.out"
+            value={span.out}
+            onCommit={(v) => put({ out: v })}
+          />
         )}
         <NumberRow
           id="n-row"
           label="Row"
+          tip="A motion on a row above does what it has keys for, over what lies below"
           of="Span.row"
           value={span.row}
           unit="above"
