@@ -18,7 +18,7 @@ import httpx
 import psycopg
 import pytest
 from hypothesis import settings
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from sqlalchemy import Engine, make_url
 
 from sorvan.core.model.base import fresh_id
@@ -236,37 +236,21 @@ def browser() -> Iterator[Browser]:
         made.close()
 
 
-@pytest.fixture(scope="session")
-def kept(browser: Browser) -> Iterator[BrowserContext]:
-    """What one visitor's pages share, kept from test to test: a page that finds its scripts compiled opens in three
-    quarters of the time."""
-    made = browser.new_context(reduced_motion="reduce")
-    yield made
-    made.close()
-
-
 @pytest.fixture
-def new_page(browser: Browser, kept: BrowserContext) -> Iterator[Callable[..., Page]]:
-    """Open pages, each a visitor's of its own, who is new here; a script error in any of them fails the test."""
+def new_page(browser: Browser) -> Iterator[Callable[..., Page]]:
+    """Open pages; a script error in any of them fails the test."""
     errors: list[str] = []
     pages: list[Page] = []
 
     def open_(width: int = 1280, height: int = 800) -> Page:
         # Nothing fades or slides in: what is to be seen is there at once.
-        page = browser.new_page(reduced_motion="reduce") if pages else kept.new_page()
-        page.set_viewport_size({"width": width, "height": height})
+        page = browser.new_page(viewport={"width": width, "height": height}, reduced_motion="reduce")
         page.set_default_timeout(1000 * PATIENCE)
         page.on("pageerror", lambda error: errors.append(str(error)))
         pages.append(page)
         return page
 
     yield open_
-    if pages:
-        # Nothing that the page kept is there for the next test.
-        devtools = kept.new_cdp_session(pages[0])
-        where = {"origin": pages[0].evaluate("location.origin"), "storageTypes": "local_storage,indexeddb"}
-        devtools.send("Storage.clearDataForOrigin", where)
-        kept.clear_cookies()
     for page in pages:
         page.close()
     assert not errors
