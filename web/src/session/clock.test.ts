@@ -166,7 +166,7 @@ it("takes a clock that says the same for long for one that hangs, until it moves
   await vi.advanceTimersByTimeAsync(5000);
   expect([await asked[0], there]).toEqual([false, null]);
   device.currentTime = 2.1;
-  await vi.advanceTimersByTimeAsync(100);
+  await vi.advanceTimersByTimeAsync(500);
   expect([there, sounding.now()]).toEqual([true, 1.6]);
   await vi.advanceTimersByTimeAsync(400);
   expect(sounding.now()).toBe(1.6);
@@ -210,6 +210,15 @@ it("after a while unseen goes on in the round that is due, and plays none of tho
   expect(heard[1]!.from).toBeCloseTo(246 / NTSC);
   expect(heard[1]!.seconds).toBeCloseTo(0.75 * round);
   expect(frame()).toBe(246);
+});
+
+it("gets no round ready of what something else has taken the place of", async () => {
+  const { clock, heard, at, set } = playing(1, [240, 264]);
+  await playsOn(clock);
+  set({ speed: 0.5 });
+  at(3.08 + 24 / NTSC - 0.3);
+  await ready();
+  expect(heard.map((s) => s.speed)).toEqual([1, 0.5]);
 });
 
 it.each([

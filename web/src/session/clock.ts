@@ -149,8 +149,9 @@ export class Clock {
         this.sounding.stop();
         return;
       }
-      const said = clock();
-      if (said === null || chosen !== whatPlays(now)) {
+      // What has been taken the place of is not asked: it would get another round of itself ready.
+      const said = chosen === whatPlays(now) ? clock() : null;
+      if (said === null) {
         // Another speed, stretch or motion, or a device that hangs: it goes on from here as it is to now.
         this.play();
         return;

@@ -30,7 +30,7 @@ const SOON = 0.06;
 /** Milliseconds for which the picture waits for its sound: a device that never starts must not keep it from playing. */
 const PATIENCE = 1500;
 /** Milliseconds for which the hardware's clock may say the same before it counts as standing still (a device that was
- * taken away, or hangs), and between two looks at whether it moves. */
+ * taken away, or hangs), and until the first look at whether it moves; later looks come ever less often. */
 const STILL = 500;
 const LOOK = 10;
 /** Seconds that a grain lasts while scrubbing, and over which it comes and goes. */
@@ -104,7 +104,8 @@ export class Sounding {
   /** Once the hardware's clock has moved: a device may say that it runs while it hangs. */
   private moves(context: AudioContext): Promise<void> {
     const look = async (before: number): Promise<void> => {
-      while (context.currentTime === before) await new Promise((done) => setTimeout(done, LOOK));
+      for (let wait = LOOK; context.currentTime === before && context.state !== "closed"; wait *= 1.5)
+        await new Promise((done) => setTimeout(done, Math.min(wait, STILL)));
       this.moving = null;
     };
     this.moving ??= look(context.currentTime);
@@ -150,7 +151,6 @@ export class Sounding {
 
   /** When something that is asked for now can begin, by the hardware's clock. */
   soon(): number {
-    this.saidAt = performance.now();
     return (this.context?.currentTime ?? 0) + SOON;
   }
 
