@@ -304,6 +304,7 @@ def test_a_gait_is_planned_set_otherwise_and_taken_off_again(shared: Service, ne
     # A name of the trade explains itself, also to who only hears the page.
     said = "How far the body rises and falls with each step"
     expect(page.get_by_role("textbox", name="Bounce")).to_have_accessible_description(said)
+    expect(bounce).to_have_accessible_description(said)
     bounce.fill("9")
     bounce.press("Enter")
     saved(page)

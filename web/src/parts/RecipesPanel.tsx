@@ -180,13 +180,13 @@ function SettingRow({ id, setting, value, slide, put }: RowProps) {
   useWorkshop((w) => w.settled);
   return (
     <div className="setting">
-      <label htmlFor={id} title={setting.tip || undefined}>
+      <label htmlFor={id} title={setting.tip}>
         {setting.label}
       </label>
       <NumberField
         id={`${id}-n`}
         label={setting.label}
-        tip={setting.tip || undefined}
+        tip={setting.tip}
         value={at ?? value}
         unit={setting.unit}
         digits={2}
@@ -196,6 +196,7 @@ function SettingRow({ id, setting, value, slide, put }: RowProps) {
       />
       <Slider
         id={id}
+        tip={setting.tip}
         min={setting.min}
         max={setting.max}
         step={setting.step}

@@ -189,6 +189,8 @@ export function TextField({
 interface SliderProps extends Told {
   id?: string;
   label?: string;
+  /** What explains it. */
+  tip?: string;
   step?: number;
   value: number | null | undefined;
   /** What shows while it is slid. */
@@ -199,7 +201,7 @@ interface SliderProps extends Told {
 }
 
 /** A slider: arrows and the hand slide it; letting go, Enter or leaving it commits where it stands. */
-export function Slider({ id, label, step, value, onSlide, onCommit, onCancel, ...told }: SliderProps) {
+export function Slider({ id, label, tip, step, value, onSlide, onCommit, onCancel, ...told }: SliderProps) {
   const [at, setAt] = useState<number | null>(null);
   const { min, max, shown, meant } = shownAs(told);
   const done = () => {
@@ -211,6 +213,7 @@ export function Slider({ id, label, step, value, onSlide, onCommit, onCancel, ..
     <Form.Range
       id={id}
       aria-label={label}
+      title={tip}
       min={min}
       max={max}
       step={step}
